@@ -1,0 +1,96 @@
+import { type BodyMap, jointOf } from '../bodymap/slots';
+import { angleBetweenQuats } from '../math/quat';
+import { durationOf, type Motion, PoseReader } from '../motion/motion';
+import { type Body, measureBody } from '../rig/body';
+import type { Rig } from '../rig/rig';
+import { type Contacts, findContacts, soleTracks } from './plants';
+
+/** What can be said of a motion by measuring it. Lengths in metres, times in seconds, angles in degrees. */
+export interface Facts {
+  readonly frameCount: number;
+  readonly fps: number;
+  readonly durationS: number;
+  readonly jointCount: number;
+  readonly movingJoints: number;
+  /** Straight line over the ground from first to last hip place. */
+  readonly travelM: number;
+  readonly pathM: number;
+  readonly inPlace: boolean;
+  /** First and last pose agree, travel taken out. */
+  readonly loops: boolean;
+  readonly seamDeg: number;
+  readonly steps: number;
+  /** Share of frames in which the left, the right, and any foot is held. */
+  readonly support: { readonly left: number; readonly right: number; readonly any: number };
+  readonly hipHeightM: { readonly low: number; readonly high: number };
+  readonly legM: number;
+}
+
+const TOLERANCE_LOOP_DEG = 4;
+
+/** Measures a motion on its own rig. Pure; works without legs too. */
+export function readFacts(rig: Rig, map: BodyMap, motion: Motion, body: Body = measureBody(rig, map)): { facts: Facts; contacts: Contacts } {
+  const n = rig.names.length;
+  const contacts = findContacts(soleTracks(rig, motion, body), motion.fps, body.leg);
+  const reader = new PoseReader(rig, motion);
+  const hips = Math.max(0, jointOf(map, 'hips'));
+  let path = 0;
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  const first = [0, 0, 0];
+  const last = [0, 0, 0];
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { p } = reader.at(f);
+    const [x, y, z] = [p[3 * hips]!, p[3 * hips + 1]!, p[3 * hips + 2]!];
+    if (f === 0) first.splice(0, 3, x, y, z);
+    else path += Math.hypot(x - last[0]!, z - last[2]!);
+    last.splice(0, 3, x, y, z);
+    low = Math.min(low, y);
+    high = Math.max(high, y);
+  }
+  const travel = Math.hypot(last[0]! - first[0]!, last[2]! - first[2]!);
+  const marks = { left: new Uint8Array(motion.frameCount), right: new Uint8Array(motion.frameCount) };
+  for (const plant of contacts.plants) marks[plant.part.endsWith('L') ? 'left' : 'right'].fill(1, plant.start, plant.end + 1);
+  const share = (a: Uint8Array): number => a.reduce((s, x) => s + x, 0) / motion.frameCount;
+  const any = marks.left.map((x, f) => x | marks.right[f]!);
+  let seam = 0;
+  let moving = 0;
+  const end = 4 * n * (motion.frameCount - 1);
+  for (let j = 0; j < n; j++) {
+    if (j !== hips || rig.parents[j]! >= 0) seam = Math.max(seam, angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, end + 4 * j));
+    const step = Math.max(1, Math.floor(motion.frameCount / 40));
+    for (let f = step; f < motion.frameCount; f += step) {
+      if (angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, 4 * (f * n + j)) > 0.01) {
+        moving++;
+        break;
+      }
+    }
+  }
+  const seamDeg = (seam * 180) / Math.PI;
+  return {
+    contacts,
+    facts: {
+      frameCount: motion.frameCount,
+      fps: motion.fps,
+      durationS: durationOf(motion),
+      jointCount: n,
+      movingJoints: moving,
+      travelM: travel,
+      pathM: path,
+      inPlace: travel < 0.25 * Math.max(body.leg, 0.3),
+      loops: motion.frameCount > 8 && moving > 0 && seamDeg < TOLERANCE_LOOP_DEG,
+      seamDeg,
+      steps: countSteps(marks.left) + countSteps(marks.right),
+      support: { left: share(marks.left), right: share(marks.right), any: share(any) },
+      hipHeightM: { low, high },
+      legM: body.leg,
+    },
+  };
+}
+
+/** Touch-downs: frames in which a foot comes to be held after being free. */
+function countSteps(held: Uint8Array): number {
+  let steps = 0;
+  for (let f = 1; f < held.length; f++) if (held[f] && !held[f - 1]) steps++;
+  return steps;
+}

@@ -1,0 +1,264 @@
+import { cross3, dot3, length3, normalize3 } from '../math/vec';
+import { type Rig, tipOf, type WorldPose } from '../rig/rig';
+import { readFingers } from './fingers';
+import { findPairs, type Limb, type LimbPair, readLimb } from './limbs';
+import type { NamePart } from './names';
+import { isBelow, longestChain, pathDown, type SkeletonView, viewSkeleton } from './skeleton-view';
+import { type BodyMap, CORE_SLOTS, MAX_NECK, MAX_SPINE, type Side, SIDES, type Slot, type SlotEntry, slotLabel } from './slots';
+
+interface Draft {
+  view: SkeletonView;
+  slots: Record<Slot, SlotEntry>;
+  warnings: string[];
+  used: Set<number>;
+}
+
+/**
+ * Finds out which joint is which part of a body, from names, topology and proportions together; needs no particular
+ * units, up axis or facing. Every slot says how sure it is and why. Never throws: a rig that is no body gives missing slots.
+ * @param pose a world pose in which the rig stands like a body; its rest pose unless told otherwise.
+ */
+export function guessBodyMap(rig: Rig, pose?: WorldPose): BodyMap {
+  const view = viewSkeleton(rig, pose);
+  const draft: Draft = { view, slots: {}, warnings: [], used: new Set() };
+  const { legs, arms } = choosePairs(view, findPairs(view));
+  if (legs) placeTrunk(draft, legs, arms);
+  if (legs) placeLimbs(draft, legs, 'leg', arms);
+  if (arms) placeLimbs(draft, arms, 'arm', arms);
+  fillByName(draft);
+  fillTwists(draft);
+  for (const slot of CORE_SLOTS) draft.slots[slot] ??= { joint: -1, state: 'missing', why: 'no joint found for it' };
+  if (!legs) draft.warnings.push('No pair of legs was found; the parts were read from names alone.');
+  return { slots: sortSlots(draft.slots), warnings: draft.warnings };
+}
+
+/** Legs branch nearest the root; arms branch above them along a third limb. */
+function choosePairs(view: SkeletonView, pairs: LimbPair[]): { legs?: LimbPair; arms?: LimbPair } {
+  const says = (pair: LimbPair, parts: NamePart[]): number => {
+    const joints = [...longestChain(view, pair.a).slice(0, 5), ...longestChain(view, pair.b).slice(0, 5)];
+    return joints.reduce((sum, j) => sum + Math.max(0, ...parts.map((p) => view.names[j]!.parts.get(p) ?? 0)), 0) / joints.length;
+  };
+  const legWords = (p: LimbPair): number => says(p, ['thigh', 'shin', 'foot', 'toes']);
+  const armWords = (p: LimbPair): number => says(p, ['collar', 'upperArm', 'forearm', 'hand']);
+  let best: { legs?: LimbPair; arms?: LimbPair } = {};
+  let bestScore = Number.NEGATIVE_INFINITY;
+  for (const legs of pairs) {
+    if (longestChain(view, legs.a).length < 2 || armWords(legs) > legWords(legs) + 0.2) continue;
+    for (const arms of [...pairs, undefined]) {
+      if (arms === legs) continue;
+      let score = legs.score + 2 * legWords(legs) - 2 * armWords(legs);
+      if (arms) {
+        const inLeg = isBelow(view, arms.branch, legs.a) || isBelow(view, arms.branch, legs.b);
+        const apart = [legs.a, legs.b].some((x) => x === arms.a || x === arms.b);
+        const legsInArm = isBelow(view, legs.branch, arms.a) || isBelow(view, legs.branch, arms.b);
+        if (inLeg || apart || legsInArm) continue;
+        score += arms.score + 2 * armWords(arms) - 2 * legWords(arms) + 1;
+        // arms sit deeper in the tree than legs in nearly every rig
+        score += 0.4 * Math.sign(depth(view, arms.branch) - depth(view, legs.branch));
+        score += 0.5 * Math.min(1, view.reach[legs.a]! / view.reach[arms.a]!);
+      }
+      if (score > bestScore) {
+        bestScore = score;
+        best = arms ? { legs, arms } : { legs };
+      }
+    }
+  }
+  return best;
+}
+
+function depth(view: SkeletonView, joint: number): number {
+  let d = 0;
+  for (let j = view.rig.parents[joint]!; j >= 0; j = view.rig.parents[j]!) d++;
+  return d;
+}
+
+function put(draft: Draft, slot: Slot, joint: number, part: NamePart, structure: string): void {
+  if (joint < 0 || draft.used.has(joint)) return;
+  const parts = draft.view.names[joint]!.parts;
+  const own = parts.get(part) ?? 0;
+  const other = [...parts].find(([p, w]) => p !== part && w >= 0.9);
+  const name = draft.view.rig.names[joint]!;
+  const entry: SlotEntry =
+    own > 0
+      ? { joint, state: 'sure', why: `the name "${name}" and ${structure} agree` }
+      : other
+        ? { joint, state: 'guessed', why: `${structure}, though the name "${name}" speaks of ${other[0]}` }
+        : { joint, state: 'guessed', why: `${structure}; the name "${name}" says nothing` };
+  draft.slots[slot] = entry;
+  draft.used.add(joint);
+}
+
+function placeTrunk(draft: Draft, legs: LimbPair, arms: LimbPair | undefined): void {
+  const { view } = draft;
+  const top = arms?.branch ?? -1;
+  let hips = legs.branch;
+  let spineFrom = hips;
+  if (top >= 0 && !isBelow(view, top, hips)) {
+    // legs and spine meet higher up: the joint where they meet carries the trunk
+    let meet = hips;
+    while (meet >= 0 && !isBelow(view, top, meet)) meet = view.rig.parents[meet]!;
+    spineFrom = meet;
+    if ((view.names[hips]!.parts.get('hips') ?? 0) < (meet >= 0 ? (view.names[meet]!.parts.get('hips') ?? 0) : 0)) hips = meet;
+  }
+  put(draft, 'hips', hips, 'hips', 'both legs hang from it');
+  if (draft.slots.hips && !view.names[hips]!.parts.has('hips') && depth(view, hips) === 0) {
+    draft.slots.hips = { ...draft.slots.hips, state: 'sure', why: 'it is the root and both legs hang from it' };
+  }
+  if (top < 0) return;
+  const trunk = pathDown(view, spineFrom, top).filter((j) => j !== hips);
+  const neckStart = trunk.findIndex((j) => (view.names[j]!.parts.get('neck') ?? 0) >= 0.9);
+  const spine = neckStart < 0 ? trunk : trunk.slice(0, neckStart);
+  const lowNeck = neckStart < 0 ? [] : trunk.slice(neckStart);
+  spine.filter((j) => !view.names[j]!.twist).slice(0, MAX_SPINE).forEach((j, i) => put(draft, `spine${i + 1}`, j, 'spine', 'it lies between legs and arms'));
+  if (spine.length === 0) draft.warnings.push('No spine joint lies between legs and arms; the hips carry the chest.');
+  placeHead(draft, top, arms!, lowNeck);
+}
+
+/** Neck and head: the branch at the chest that is no arm and leads farthest from the legs. */
+function placeHead(draft: Draft, chest: number, arms: LimbPair, lowNeck: number[]): void {
+  const { view } = draft;
+  const score = (c: number): number => {
+    const parts = view.names[c]!.parts;
+    return view.reach[c]! / view.size + (parts.has('neck') || parts.has('head') ? 2 : 0);
+  };
+  const start = view.children[chest]!
+    .filter((c) => c !== arms.a && c !== arms.b && !view.names[c]!.foreign && !view.names[c]!.side)
+    .sort((a, b) => score(b) - score(a))[0];
+  const above = start === undefined ? [] : headChain(view, start);
+  const chain = [...lowNeck, ...above];
+  if (chain.length === 0) return;
+  const named = chain.findIndex((j) => (view.names[j]!.parts.get('head') ?? 0) >= 0.9);
+  const headIndex = named >= 0 ? named : chain.length - 1;
+  chain.slice(0, headIndex).slice(0, MAX_NECK).forEach((j, i) => put(draft, `neck${i + 1}`, j, 'neck', 'it lies between chest and head'));
+  put(draft, 'head', chain[headIndex]!, 'head', 'it ends the chain above the chest');
+}
+
+function headChain(view: SkeletonView, start: number): number[] {
+  const named = view.names.findIndex((n, j) => (n.parts.get('head') ?? 0) >= 0.9 && !n.end && isBelow(view, j, start));
+  if (named >= 0) return [...pathDown(view, view.rig.parents[start]!, named)];
+  const chain = longestChain(view, start).filter((j) => !view.names[j]!.end);
+  const last = chain.at(-1)!;
+  // a bare leaf after two joints marks the crown, not a head that turns
+  if (chain.length >= 3 && Number.isNaN(view.rig.tips[3 * last]!)) chain.pop();
+  return chain.slice(0, MAX_NECK + 1);
+}
+
+function placeLimbs(draft: Draft, pair: LimbPair, kind: 'arm' | 'leg', arms: LimbPair | undefined): void {
+  const { view } = draft;
+  const a = readLimb(view, pair.a, kind);
+  const b = readLimb(view, pair.b, kind);
+  if (!a || !b) return;
+  const sideOfA = decideSide(draft, pair, arms);
+  const structure = kind === 'arm' ? 'its place in the arm' : 'its place in the leg';
+  for (const [limb, side] of [[a, sideOfA], [b, sideOfA === 'L' ? 'R' : 'L']] as [Limb, Side][]) {
+    if (kind === 'leg') {
+      put(draft, `thigh${side}`, limb.upper, 'thigh', structure);
+      put(draft, `shin${side}`, limb.lower, 'shin', structure);
+      put(draft, `foot${side}`, limb.end, 'foot', structure);
+      put(draft, `toes${side}`, limb.toes, 'toes', structure);
+    } else {
+      put(draft, `collar${side}`, limb.first, 'collar', structure);
+      put(draft, `upperArm${side}`, limb.upper, 'upperArm', structure);
+      put(draft, `forearm${side}`, limb.lower, 'forearm', structure);
+      put(draft, `hand${side}`, limb.end, 'hand', structure);
+      if (limb.end >= 0) {
+        for (const [slot, entry] of Object.entries(readFingers(view, limb.end, side))) {
+          if (draft.used.has(entry.joint)) continue;
+          draft.slots[slot] = entry;
+          draft.used.add(entry.joint);
+        }
+      }
+    }
+  }
+}
+
+/** Left or right for the pair's first limb: the marks in names, checked against the body's facing. */
+function decideSide(draft: Draft, pair: LimbPair, arms: LimbPair | undefined): Side {
+  const { view } = draft;
+  const marks = (root: number): number => longestChain(view, root).reduce((sum, j) => sum + (view.names[j]!.side === 'L' ? 1 : view.names[j]!.side === 'R' ? -1 : 0), 0);
+  const byName = Math.sign(marks(pair.a) - marks(pair.b));
+  const byPlace = sideByPlace(view, pair, arms);
+  if (byName !== 0 && byPlace !== 0 && byName !== byPlace) {
+    const text = 'The names say left where the body\'s facing says right; the names were followed. Check which way it faces.';
+    if (!draft.warnings.includes(text)) draft.warnings.push(text);
+  }
+  return (byName || byPlace || 1) > 0 ? 'L' : 'R';
+}
+
+/** +1 where limb a lies on the left of a body that looks where its toes point, −1 right, 0 unknown. */
+function sideByPlace(view: SkeletonView, pair: LimbPair, arms: LimbPair | undefined): number {
+  const legs = choosePairs(view, findPairs(view)).legs;
+  if (!legs || !arms) return 0;
+  const up = [0, 0, 0];
+  for (let k = 0; k < 3; k++) up[k] = view.pose.p[3 * arms.branch + k]! - view.pose.p[3 * legs.branch + k]!;
+  if (normalize3(up, 0) === 0) return 0;
+  const forward = [0, 0, 0];
+  for (const root of [legs.a, legs.b]) {
+    const leg = readLimb(view, root, 'leg');
+    if (!leg || leg.end < 0) continue;
+    const end = leg.toes >= 0 ? [...view.pose.p.subarray(3 * leg.toes, 3 * leg.toes + 3)] : tipOf(view.rig, view.pose, leg.end);
+    if (end) for (let k = 0; k < 3; k++) forward[k] = forward[k]! + end[k]! - view.pose.p[3 * leg.end + k]!;
+  }
+  const along = dot3(forward, 0, up, 0);
+  for (let k = 0; k < 3; k++) forward[k] = forward[k]! - along * up[k]!;
+  if (length3(forward, 0) < 0.01 * view.size) return 0;
+  const left = [0, 0, 0];
+  cross3(left, 0, up, 0, forward, 0);
+  const across = [0, 1, 2].map((k) => view.pose.p[3 * longestChain(view, pair.a)[1]! + k]! - view.pose.p[3 * longestChain(view, pair.b)[1]! + k]!);
+  return Math.sign(dot3(left, 0, across, 0));
+}
+
+const BY_NAME: [string, NamePart][] = [
+  ['hips', 'hips'],
+  ['head', 'head'],
+  ['neck1', 'neck'],
+  ['spine1', 'spine'],
+];
+const LIMB_BY_NAME: NamePart[] = ['collar', 'upperArm', 'forearm', 'hand', 'thigh', 'shin', 'foot', 'toes'];
+
+/** What structure did not find is looked for by name alone; only words that mean just one part count. */
+function fillByName(draft: Draft): void {
+  const { view } = draft;
+  const wanted: [Slot, NamePart, Side | undefined][] = [
+    ...BY_NAME.map(([slot, part]): [Slot, NamePart, undefined] => [slot, part, undefined]),
+    ...SIDES.flatMap((side) => LIMB_BY_NAME.map((part): [Slot, NamePart, Side] => [part + side, part, side])),
+  ];
+  for (const [slot, part, side] of wanted) {
+    if (draft.slots[slot]) continue;
+    const joint = view.names.findIndex(
+      (n, j) => !draft.used.has(j) && n.side === side && (n.parts.get(part) ?? 0) >= 0.7 && !n.twist && !n.end && !n.foreign,
+    );
+    if (joint < 0) continue;
+    draft.slots[slot] = { joint, state: 'guessed', why: `only its name "${view.rig.names[joint]}" speaks for ${slotLabel(slot)}` };
+    draft.used.add(joint);
+  }
+}
+
+/** Twist joints: named so, hanging below or lying along a limb bone. */
+function fillTwists(draft: Draft): void {
+  const { view } = draft;
+  for (const side of SIDES) {
+    for (const [part, next] of [['upperArm', 'forearm'], ['forearm', 'hand'], ['thigh', 'shin'], ['shin', 'foot']] as const) {
+      const upper = draft.slots[part + side]?.joint ?? -1;
+      const lower = draft.slots[next + side]?.joint ?? -1;
+      if (upper < 0) continue;
+      const inLine = lower >= 0 ? pathDown(view, upper, lower).slice(0, -1) : [];
+      const beside = view.children[upper]!.filter((c) => view.names[c]!.twist && !inLine.includes(c));
+      [...inLine, ...beside].slice(0, 4).forEach((joint, i) => {
+        if (draft.used.has(joint)) return;
+        draft.slots[`${part}Twist${i + 1}${side}`] = { joint, state: view.names[joint]!.twist ? 'sure' : 'guessed', why: `it turns along the ${slotLabel(part).trim()}` };
+        draft.used.add(joint);
+      });
+    }
+  }
+}
+
+function sortSlots(slots: Record<Slot, SlotEntry>): Record<Slot, SlotEntry> {
+  const rank = (s: string): number => {
+    const centre = ['hips', 'spine', 'neck', 'head', 'collar', 'upperArm', 'forearm', 'hand', 'thigh', 'shin', 'foot', 'toes'];
+    const stem = s.replace(/\d*[LR]?$/, '').replace(/Twist$/, '');
+    const i = centre.indexOf(stem);
+    return (s.endsWith('R') ? 1000 : s.endsWith('L') ? 500 : 0) + (s.includes('Twist') ? 200 : 0) + (i < 0 ? 100 : i);
+  };
+  return Object.fromEntries(Object.entries(slots).sort(([a], [b]) => rank(a) - rank(b) || (a < b ? -1 : 1)));
+}

@@ -1,0 +1,117 @@
+import { distance3 } from '../math/vec';
+import { tipOf } from '../rig/rig';
+import type { NamePart } from './names';
+import { boneLength, longestChain, type SkeletonView } from './skeleton-view';
+
+export interface LimbPair {
+  /** Joint from which both limbs branch. */
+  readonly branch: number;
+  /** First joint of each limb, in no particular order. */
+  readonly a: number;
+  readonly b: number;
+  readonly score: number;
+}
+
+/** Joints of one limb; −1 where there is none. first is a collar, or a helper above a thigh. */
+export interface Limb {
+  readonly first: number;
+  readonly upper: number;
+  readonly lower: number;
+  readonly end: number;
+  /** Toes of a foot; −1 for an arm. */
+  readonly toes: number;
+}
+
+const likeness = (x: number, y: number): number => Math.min(x, y) / Math.max(x, y, 1e-9);
+
+/** Sibling branches that look like the two sides of one body, best first. */
+export function findPairs(view: SkeletonView): LimbPair[] {
+  const pairs: LimbPair[] = [];
+  view.children.forEach((kids, branch) => {
+    const long = kids.filter((c) => view.reach[c]! + boneLength(view, branch, c) > 0.18 * view.size && !view.names[c]!.foreign);
+    for (let i = 0; i < long.length; i++) {
+      for (let k = i + 1; k < long.length; k++) {
+        const a = long[i]!;
+        const b = long[k]!;
+        const sa = view.names[a]!.side;
+        const sb = view.names[b]!.side;
+        const alike = likeness(view.reach[a]! + boneLength(view, branch, a), view.reach[b]! + boneLength(view, branch, b));
+        const sameCount = likeness(longestChain(view, a).length, longestChain(view, b).length);
+        const apart = boneLength(view, a, b) + distance3(view.pose.p, 3 * longestChain(view, a).at(-1)!, view.pose.p, 3 * longestChain(view, b).at(-1)!);
+        const named = sa && sb ? (sa === sb ? -1 : 0.6) : sa || sb ? -0.3 : 0;
+        const score = alike + 0.3 * sameCount + named + (apart < 0.02 * view.size ? -0.5 : 0);
+        if (alike > 0.8 && score > 1) pairs.push({ branch, a, b, score });
+      }
+    }
+  });
+  return pairs.sort((x, y) => y.score - x.score || x.branch - y.branch || x.a - y.a);
+}
+
+const saysOnly = (view: SkeletonView, joint: number, part: NamePart): number => {
+  const parts = view.names[joint]!.parts;
+  const own = parts.get(part) ?? 0;
+  if (own > 0) return own;
+  return [...parts.values()].some((w) => w >= 0.9) ? -1 : 0;
+};
+
+/**
+ * Picks upper, lower and end joint of a limb among all triples along its chain: two long bones of like length that leave
+ * nothing out, agreeing with the names. A chain that ends at the wrist or ankle by a tip alone has no end joint.
+ */
+export function readLimb(view: SkeletonView, start: number, kind: 'arm' | 'leg'): Limb | undefined {
+  const chain = longestChain(view, start);
+  const [upperPart, lowerPart, endPart] = kind === 'arm' ? (['upperArm', 'forearm', 'hand'] as const) : (['thigh', 'shin', 'foot'] as const);
+  const last = chain.at(-1)!;
+  const tip = tipOf(view.rig, view.pose, last);
+  const points = chain.map((j) => [view.pose.p[3 * j]!, view.pose.p[3 * j + 1]!, view.pose.p[3 * j + 2]!]);
+  if (tip) points.push(tip);
+  const total = points.slice(1).reduce((sum, p, i) => sum + distance3(p, 0, points[i]!, 0), 0);
+  if (total <= 0 || points.length < 3) return undefined;
+  let best: { i: number; j: number; k: number; score: number } | undefined;
+  for (let i = 0; i < Math.min(chain.length - 1, 6); i++) {
+    for (let j = i + 1; j < chain.length; j++) {
+      for (let k = j + 1; k < points.length; k++) {
+        const upper = distance3(points[i]!, 0, points[j]!, 0);
+        const lower = distance3(points[j]!, 0, points[k]!, 0);
+        if (upper < 0.08 * total || lower < 0.08 * total) continue;
+        let score = (upper + lower) / total - 0.35 * Math.abs(Math.log(upper / lower));
+        score -= bypass(points, i, j, (x) => view.names[chain[x]!]!.twist) + bypass(points, j, k, (x) => view.names[chain[x]!]!.twist);
+        score += 0.5 * (saysOnly(view, chain[i]!, upperPart) + saysOnly(view, chain[j]!, lowerPart));
+        score += k < chain.length ? 0.5 * saysOnly(view, chain[k]!, endPart) - (view.names[chain[k]!]!.end ? 1 : 0) : -0.25;
+        if (view.names[chain[i]!]!.twist || view.names[chain[j]!]!.twist) score -= 1;
+        // a leg starts at the top of its chain, after helpers of hardly any length
+        const before = points.slice(1, i + 1).reduce((sum, p, x) => sum + distance3(p, 0, points[x]!, 0), 0);
+        if (kind === 'leg') score -= 2 * (before / total);
+        if (!best || score > best.score + 1e-9) best = { i, j, k, score };
+      }
+    }
+  }
+  if (!best) return undefined;
+  const toes = kind === 'leg' && best.k + 1 < chain.length ? chain[best.k + 1]! : -1;
+  return {
+    first: best.i > 0 ? chain[best.i - 1]! : -1,
+    upper: chain[best.i]!,
+    lower: chain[best.j]!,
+    end: best.k < chain.length ? chain[best.k]! : -1,
+    toes: toes >= 0 && isRealToe(view, toes) ? toes : -1,
+  };
+}
+
+/** Cost of leaving joints out between two of a triple; twist joints in line cost nothing. */
+function bypass(points: number[][], i: number, k: number, isTwist: (x: number) => boolean): number {
+  let cost = 0;
+  const straight = distance3(points[i]!, 0, points[k]!, 0);
+  for (let x = i + 1; x < k; x++) {
+    if (isTwist(x)) continue;
+    const around = distance3(points[i]!, 0, points[x]!, 0) + distance3(points[x]!, 0, points[k]!, 0);
+    cost += around < straight * 1.001 ? 0.3 : 0.5;
+  }
+  return cost;
+}
+
+function isRealToe(view: SkeletonView, joint: number): boolean {
+  const name = view.names[joint]!;
+  if (name.end && !name.parts.has('toes')) return false;
+  const bare = view.children[joint]!.length === 0 && Number.isNaN(view.rig.tips[3 * joint]!);
+  return !bare || name.parts.has('toes');
+}

@@ -1,0 +1,59 @@
+import { distance3 } from '../math/vec';
+import { childrenOf, type Rig, restPose, tipOf, type WorldPose } from '../rig/rig';
+import { type NameReading, readNames } from './names';
+
+/** What the body map looks at: tree, names, and one pose that looks like a standing body. */
+export interface SkeletonView {
+  readonly rig: Rig;
+  readonly pose: WorldPose;
+  readonly children: readonly (readonly number[])[];
+  readonly names: readonly NameReading[];
+  /** Length of the longest chain of bones that hangs from each joint, its tip included. */
+  readonly reach: Float64Array;
+  readonly size: number;
+}
+
+export function viewSkeleton(rig: Rig, pose: WorldPose = restPose(rig)): SkeletonView {
+  const n = rig.names.length;
+  const reach = new Float64Array(n);
+  let size = 0;
+  for (let j = n - 1; j >= 0; j--) {
+    const tip = tipOf(rig, pose, j);
+    if (tip && reach[j] === 0) reach[j] = distance3(tip, 0, pose.p, 3 * j);
+    const p = rig.parents[j]!;
+    if (p >= 0) reach[p] = Math.max(reach[p]!, reach[j]! + distance3(pose.p, 3 * j, pose.p, 3 * p));
+    size = Math.max(size, reach[j]!);
+  }
+  return { rig, pose, children: childrenOf(rig), names: readNames(rig.names), reach, size };
+}
+
+export const boneLength = (view: SkeletonView, a: number, b: number): number => distance3(view.pose.p, 3 * a, view.pose.p, 3 * b);
+
+export function isBelow(view: SkeletonView, joint: number, ancestor: number): boolean {
+  for (let j = joint; j >= 0; j = view.rig.parents[j]!) if (j === ancestor) return true;
+  return false;
+}
+
+/** Joints from `from` (excluded) down to `to` (included); empty where `to` is not below. */
+export function pathDown(view: SkeletonView, from: number, to: number): number[] {
+  const path: number[] = [];
+  for (let j = to; j !== from; j = view.rig.parents[j]!) {
+    if (j < 0) return [];
+    path.unshift(j);
+  }
+  return path;
+}
+
+/** The chain from a joint downwards along the longest branch, twist joints and things that are no body left aside. */
+export function longestChain(view: SkeletonView, start: number): number[] {
+  const chain = [start];
+  for (let j = start; ; ) {
+    const next = view.children[j]!
+      .filter((c) => !(view.names[c]!.twist && view.children[c]!.length === 0) && !view.names[c]!.foreign)
+      .map((c) => ({ c, length: view.reach[c]! + boneLength(view, j, c) }))
+      .sort((a, b) => b.length - a.length || a.c - b.c)[0];
+    if (!next) return chain;
+    j = next.c;
+    chain.push(j);
+  }
+}

@@ -1,0 +1,141 @@
+import type { Document, GLTF } from '@gltf-transform/core';
+import { MotionError } from '../errors';
+import { decomposeMat, transformPoint } from '../math/mat4';
+import { alignSigns, mulQuat, normalizeQuat } from '../math/quat';
+import { MAX_FRAMES, MAX_NUMBERS, type ScalarTrack, type TranslationTrack } from '../motion/motion';
+import type { Rig } from '../rig/rig';
+import type { NamedMotion, RigNodes } from './gltf-read';
+import { checkKeys, KeyReader, type Keys } from './gltf-sampler';
+
+const RATES = [12, 15, 24, 25, 30, 48, 50, 60, 72, 90, 100, 120, 240];
+
+/** Reads every animation as one motion at an even rate, the one its keys were written at where that shows. */
+export function readClips(document: Document, rigNodes: RigNodes, rig: Rig, warnings: string[]): NamedMotion[] {
+  const clips: NamedMotion[] = [];
+  document
+    .getRoot()
+    .listAnimations()
+    .forEach((animation, number) => {
+      const channels = animation.listChannels().flatMap((channel) => {
+        const node = channel.getTargetNode();
+        const sampler = channel.getSampler();
+        const path = channel.getTargetPath();
+        if (!node || !sampler || !path) return [];
+        const keys = readKeys(sampler, path, node.getMesh()?.listPrimitives()[0]?.listTargets().length ?? 0, node.getName());
+        return keys ? [{ node, path, keys }] : [];
+      });
+      if (channels.length === 0) return;
+      const start = Math.min(...channels.map((c) => c.keys.times[0]!));
+      const end = Math.max(...channels.map((c) => c.keys.times.at(-1)!));
+      const fps = rateOf(channels.map((c) => c.keys));
+      const frameCount = Math.round((end - start) * fps) + 1;
+      if (frameCount > MAX_FRAMES || frameCount * rig.names.length * 4 > MAX_NUMBERS) {
+        throw new MotionError('too-large', `The clip "${animation.getName()}" lasts ${Math.round(end - start)} s, more than is taken at once.`);
+      }
+      const name = animation.getName().trim() || `clip ${number + 1}`;
+      clips.push({ name, motion: sampleClip(channels, rigNodes, rig, start, fps, frameCount, warnings) });
+    });
+  return clips;
+}
+
+interface Channel {
+  node: RigNodes['nodes'][number];
+  path: GLTF.AnimationChannelTargetPath;
+  keys: Keys;
+}
+
+function readKeys(
+  sampler: { getInput(): { getCount(): number; getScalar(i: number): number } | null; getOutput(): { getCount(): number; getElementSize(): number; getElement(i: number, t: number[]): number[] } | null; getInterpolation(): GLTF.AnimationSamplerInterpolation },
+  path: GLTF.AnimationChannelTargetPath,
+  targets: number,
+  joint: string,
+): Keys | undefined {
+  const input = sampler.getInput();
+  const output = sampler.getOutput();
+  if (!input || !output) return undefined;
+  const width = path === 'rotation' ? 4 : path === 'weights' ? targets : 3;
+  if (width === 0) return undefined;
+  const times = Float64Array.from({ length: input.getCount() }, (_, i) => input.getScalar(i));
+  const size = output.getElementSize();
+  const values = new Float64Array(output.getCount() * size);
+  const element = new Array<number>(size).fill(0);
+  for (let i = 0; i < output.getCount(); i++) values.set(output.getElement(i, element), i * size);
+  const keys: Keys = { times, values, width, interpolation: sampler.getInterpolation() };
+  checkKeys(keys, joint);
+  return keys;
+}
+
+/** The rate at which most keys follow each other; 30 where keys are sparse. */
+function rateOf(all: Keys[]): number {
+  const densest = all.reduce((best, k) => (k.times.length > best.times.length ? k : best), all[0]!);
+  const gaps = Array.from(densest.times.subarray(1), (t, i) => t - densest.times[i]!).filter((g) => g > 1e-6).sort((a, b) => a - b);
+  const gap = gaps[gaps.length >> 1];
+  if (gap === undefined || densest.interpolation === 'CUBICSPLINE') return 30;
+  const rate = 1 / gap;
+  const near = RATES.find((r) => Math.abs(r - rate) < r * 0.01);
+  if (near) return near;
+  return rate >= 10 && rate <= 480 ? Math.round(rate) : 30;
+}
+
+function sampleClip(channels: Channel[], rigNodes: RigNodes, rig: Rig, start: number, fps: number, frameCount: number, warnings: string[]): NamedMotion['motion'] {
+  const n = rig.names.length;
+  const rotations = new Float32Array(4 * n * frameCount);
+  for (let f = 0; f < frameCount; f++) rotations.set(rig.restR, 4 * n * f);
+  const translations: TranslationTrack[] = [];
+  const scalars: ScalarTrack[] = [];
+  let scaled = 0;
+  for (const { node, path, keys } of channels) {
+    const joint = rigNodes.index.get(node);
+    const reader = new KeyReader(keys);
+    if (path === 'weights') {
+      const names = (node.getMesh()?.getExtras() as { targetNames?: unknown } | undefined)?.targetNames;
+      const tracks = Array.from({ length: keys.width }, (_, k) => ({
+        name: Array.isArray(names) && typeof names[k] === 'string' ? (names[k] as string) : `${node.getName() || 'shape'} ${k + 1}`,
+        values: new Float32Array(frameCount),
+      }));
+      for (let f = 0; f < frameCount; f++) {
+        const v = reader.read(start + f / fps, false);
+        tracks.forEach((t, k) => {
+          t.values[f] = v[k]!;
+        });
+      }
+      scalars.push(...tracks.filter((t) => !scalars.some((s) => s.name === t.name)));
+      continue;
+    }
+    if (joint === undefined) continue;
+    if (path === 'scale') {
+      const { values } = keys;
+      if (values.some((x) => Math.abs(x - values[0]!) > 0.01)) scaled++;
+      continue;
+    }
+    const between = rigNodes.between[joint]!;
+    if (path === 'rotation') {
+      const turn = decomposeMat(between).q;
+      for (let f = 0; f < frameCount; f++) {
+        const o = 4 * (f * n + joint);
+        mulQuat(rotations, o, turn, 0, reader.read(start + f / fps, true), 0);
+        normalizeQuat(rotations, o);
+      }
+      alignSigns(rotations, 4 * joint, 4 * n, frameCount);
+    } else {
+      const values = new Float32Array(3 * frameCount);
+      const scale = rigNodes.scaleAbove[joint]!;
+      for (let f = 0; f < frameCount; f++) {
+        transformPoint(values, 3 * f, between, reader.read(start + f / fps, false), 0);
+        for (let k = 0; k < 3; k++) values[3 * f + k] = values[3 * f + k]! * scale;
+      }
+      if (moves(values, rig.restT, joint)) translations.push({ joint, values });
+    }
+  }
+  if (scaled > 0) warnings.push(`${scaled} joints change their size over time; that is not carried.`);
+  return { fps, frameCount, rotations, translations, scalars };
+}
+
+/** Exporters key every channel; a place that never leaves the rest needs no track. */
+function moves(values: Float32Array, restT: Float32Array, joint: number): boolean {
+  for (let o = 0; o < values.length; o++) {
+    const rest = restT[3 * joint + (o % 3)]!;
+    if (Math.abs(values[o]! - rest) > 1e-6 + 1e-5 * Math.abs(rest)) return true;
+  }
+  return false;
+}

@@ -1,0 +1,152 @@
+import { Accessor, Document, type Node, WebIO } from '@gltf-transform/core';
+import { composeMat, invertMat } from '../math/mat4';
+import type { Motion } from '../motion/motion';
+import type { Figure } from '../rig/figure';
+import { restPose, type Rig } from '../rig/rig';
+
+export interface GlbContent {
+  readonly rig: Rig;
+  /** Leave it out for joints only. */
+  readonly figure?: Figure | undefined;
+  readonly clips?: readonly { readonly name: string; readonly motion: Motion }[];
+}
+
+/**
+ * Writes rig, figure and clips as one GLB: joints are nodes 0 … J − 1 in rig order, tracks that never leave the rest are
+ * left out, at most four influences a vertex. Tips of leaf joints travel in the node's extras ("tip").
+ */
+export async function writeGlb(content: GlbContent): Promise<Uint8Array> {
+  const { rig, figure, clips = [] } = content;
+  const document = new Document();
+  document.getRoot().getAsset().generator = 'Velvet Reel';
+  const buffer = document.createBuffer();
+  const scene = document.createScene('scene');
+  document.getRoot().setDefaultScene(scene);
+  const nodes: Node[] = rig.names.map((name, j) => {
+    const node = document
+      .createNode(name)
+      .setTranslation([rig.restT[3 * j]!, rig.restT[3 * j + 1]!, rig.restT[3 * j + 2]!])
+      .setRotation(unit([...rig.restR.subarray(4 * j, 4 * j + 4)]));
+    if (!Number.isNaN(rig.tips[3 * j]!)) node.setExtras({ tip: [...rig.tips.subarray(3 * j, 3 * j + 3)] });
+    return node;
+  });
+  rig.parents.forEach((p, j) => {
+    if (p >= 0) nodes[p]!.addChild(nodes[j]!);
+    else scene.addChild(nodes[j]!);
+  });
+  const accessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4', array: Float32Array | Uint16Array | Uint32Array): Accessor =>
+    document.createAccessor().setType(Accessor.Type[type]!).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer);
+  const meshNodes = figure ? writeFigure(document, scene, nodes, rig, figure, accessor) : [];
+  for (const clip of clips) writeClip(document, clip, rig, nodes, meshNodes, accessor);
+  return new WebIO().writeBinary(document);
+}
+
+function unit(q: number[]): [number, number, number, number] {
+  const l = Math.hypot(...q) || 1;
+  return [q[0]! / l, q[1]! / l, q[2]! / l, q[3]! / l];
+}
+
+interface MeshNode {
+  node: Node;
+  shapes: readonly string[];
+}
+
+type MakeAccessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4', array: Float32Array | Uint16Array | Uint32Array) => Accessor;
+
+function writeFigure(document: Document, scene: ReturnType<Document['createScene']>, nodes: Node[], rig: Rig, figure: Figure, accessor: MakeAccessor): MeshNode[] {
+  const rest = restPose(rig);
+  const inverse = new Float32Array(16 * nodes.length);
+  nodes.forEach((_, j) => {
+    const m = composeMat(rest.p.subarray(3 * j, 3 * j + 3), rest.r.subarray(4 * j, 4 * j + 4), [1, 1, 1]);
+    inverse.set(invertMat(m)!, 16 * j);
+    inverse[16 * j + 15] = 1;
+  });
+  const skin = document.createSkin('skin').setInverseBindMatrices(accessor('MAT4', inverse));
+  for (const node of nodes) skin.addJoint(node);
+  const materials = figure.materials.map((m) => {
+    const material = document
+      .createMaterial(m.name)
+      .setBaseColorFactor([...m.color])
+      .setRoughnessFactor(m.roughness)
+      .setMetallicFactor(m.metallic)
+      .setDoubleSided(m.doubleSided);
+    const image = figure.images[m.image];
+    if (image) material.setBaseColorTexture(document.createTexture(m.name).setImage(image.bytes as Uint8Array<ArrayBuffer>).setMimeType(image.mime));
+    return material;
+  });
+  return figure.meshes.map((mesh) => {
+    const primitive = document
+      .createPrimitive()
+      .setIndices(accessor('SCALAR', mesh.positions.length / 3 > 65535 ? mesh.indices : Uint16Array.from(mesh.indices)))
+      .setAttribute('POSITION', accessor('VEC3', mesh.positions))
+      .setAttribute('JOINTS_0', accessor('VEC4', mesh.joints))
+      .setAttribute('WEIGHTS_0', accessor('VEC4', mesh.weights))
+      .setMaterial(materials[mesh.material] ?? null);
+    if (mesh.normals) primitive.setAttribute('NORMAL', accessor('VEC3', mesh.normals));
+    if (mesh.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', mesh.uvs));
+    if (mesh.colors) primitive.setAttribute('COLOR_0', accessor('VEC4', mesh.colors));
+    for (const shape of mesh.shapes) {
+      primitive.addTarget(document.createPrimitiveTarget(shape.name).setAttribute('POSITION', accessor('VEC3', shape.positions)));
+    }
+    const shapes = mesh.shapes.map((s) => s.name);
+    const made = document.createMesh(mesh.name).addPrimitive(primitive);
+    if (shapes.length > 0) made.setExtras({ targetNames: shapes }).setWeights(shapes.map(() => 0));
+    const node = document.createNode(mesh.name).setMesh(made).setSkin(skin);
+    scene.addChild(node);
+    return { node, shapes };
+  });
+}
+
+function writeClip(document: Document, clip: { name: string; motion: Motion }, rig: Rig, nodes: Node[], meshNodes: MeshNode[], accessor: MakeAccessor): void {
+  const { motion } = clip;
+  const n = nodes.length;
+  const animation = document.createAnimation(clip.name);
+  const every = accessor('SCALAR', Float32Array.from({ length: motion.frameCount }, (_, f) => f / motion.fps));
+  let once: Accessor | undefined;
+  const add = (node: Node, path: 'rotation' | 'translation' | 'weights', type: 'SCALAR' | 'VEC3' | 'VEC4', values: Float32Array, width: number): void => {
+    // the first track keeps every key, so that a clip that stands still keeps its length
+    const still = animation.listChannels().length > 0 && motion.frameCount > 1 && isStill(values, width);
+    once ??= still ? accessor('SCALAR', new Float32Array([0])) : undefined;
+    const sampler = document
+      .createAnimationSampler()
+      .setInput(still ? once! : every)
+      .setOutput(accessor(type, still ? values.slice(0, width) : values))
+      .setInterpolation('LINEAR');
+    animation.addSampler(sampler).addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+  };
+  let last = -1;
+  for (let j = 0; j < n; j++) {
+    const values = new Float32Array(4 * motion.frameCount);
+    let moved = false;
+    for (let f = 0; f < motion.frameCount; f++) {
+      const q = motion.rotations.subarray(4 * (f * n + j), 4 * (f * n + j) + 4);
+      values.set(unit([...q]), 4 * f);
+      for (let k = 0; k < 4; k++) if (Math.abs(q[k]! - rig.restR[4 * j + k]!) > 1e-6) moved = true;
+    }
+    if (moved) {
+      add(nodes[j]!, 'rotation', 'VEC4', values, 4);
+      last = j;
+    }
+  }
+  for (const track of motion.translations) {
+    add(nodes[track.joint]!, 'translation', 'VEC3', track.values, 3);
+    last = track.joint;
+  }
+  for (const { node, shapes } of meshNodes) {
+    const tracks = shapes.map((s) => motion.scalars.find((t) => t.name === s)?.values);
+    if (!tracks.some(Boolean)) continue;
+    const values = new Float32Array(shapes.length * motion.frameCount);
+    for (let f = 0; f < motion.frameCount; f++) for (let k = 0; k < shapes.length; k++) values[f * shapes.length + k] = tracks[k]?.[f] ?? 0;
+    add(node, 'weights', 'SCALAR', values, shapes.length);
+  }
+  if (last < 0) {
+    const values = new Float32Array(4 * motion.frameCount);
+    for (let f = 0; f < motion.frameCount; f++) values.set(unit([...rig.restR.subarray(0, 4)]), 4 * f);
+    add(nodes[0]!, 'rotation', 'VEC4', values, 4);
+  }
+}
+
+function isStill(values: Float32Array, width: number): boolean {
+  for (let o = width; o < values.length; o++) if (Math.abs(values[o]! - values[o % width]!) > 1e-7) return false;
+  return true;
+}

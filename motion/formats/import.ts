@@ -1,0 +1,126 @@
+import { guessBodyMap } from '../bodymap/guess';
+import type { BodyMap } from '../bodymap/slots';
+import { MotionError } from '../errors';
+import { assertMotion, type Motion, PoseReader } from '../motion/motion';
+import type { Figure } from '../rig/figure';
+import { restKind, type RestKind } from '../rig/rest-kind';
+import { assertRig, restPose, type Rig, type WorldPose } from '../rig/rig';
+import { applySpace, extent, findSpace, standing } from '../rig/space';
+import { readBvh } from './bvh-read';
+import { type NamedMotion, readGltf } from './gltf-read';
+
+export type Format = 'bvh' | 'glb' | 'gltf';
+
+/** A file taken in: rig and motions in metres, Y up, facing +Z, with what was found on the way. */
+export interface Imported {
+  readonly format: Format;
+  readonly rig: Rig;
+  readonly map: BodyMap;
+  readonly clips: readonly NamedMotion[];
+  readonly figure: Figure | undefined;
+  readonly restKind: RestKind;
+  /** The pose taken as rest: the rig's own, or the first frame where a file's zero pose stands like no body. */
+  readonly restFrom: 'rest' | 'first frame';
+  readonly heightM: number;
+  readonly warnings: readonly string[];
+}
+
+export const MAX_FILE_BYTES = 512 * 1024 * 1024;
+
+/** Tells the format by the file's first bytes; the ending only helps the message. */
+export function sniffFormat(bytes: Uint8Array, fileName = ''): Format {
+  if (bytes.length === 0) throw new MotionError('empty', 'The file is empty.');
+  if (bytes.length > MAX_FILE_BYTES) throw new MotionError('too-large', `The file has ${Math.round(bytes.length / 2 ** 20)} MiB; at most ${MAX_FILE_BYTES / 2 ** 20} are taken.`);
+  if (bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46) return 'glb';
+  const head = String.fromCharCode(...bytes.subarray(0, 256)).replace(/^\u00ef\u00bb\u00bf/, '').trimStart();
+  if (/^(#.*\n|\/\/.*\n|\s)*HIERARCHY/i.test(head)) return 'bvh';
+  if (head.startsWith('{')) return 'gltf';
+  const ending = /\.([a-z0-9]{1,8})$/i.exec(fileName)?.[1]?.toLowerCase();
+  const claims = ending === 'bvh' || ending === 'glb' || ending === 'gltf' ? ` although its name ends in .${ending}` : '';
+  throw new MotionError('not-this-format', `The content is neither BVH nor GLB nor glTF${claims}.`, { byte: 0 });
+}
+
+/**
+ * Reads a BVH, GLB or glTF file and brings it into the common frame.
+ * Throws MotionError only, with the file's name in its place.
+ */
+export async function importFile(bytes: Uint8Array, fileName: string): Promise<Imported> {
+  try {
+    const format = sniffFormat(bytes, fileName);
+    if (format === 'bvh') {
+      const { rig, motion, warnings } = readBvh(bytes);
+      const name = fileName.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+      return finish(format, rig, motion ? [{ name, motion }] : [], undefined, warnings);
+    }
+    const { rig, clips, figure, warnings } = await readGltf(bytes);
+    return finish(format, rig, clips, figure, warnings);
+  } catch (error) {
+    if (error instanceof MotionError && error.place.file === undefined) {
+      throw new MotionError(error.code, error.message, { ...error.place, file: fileName });
+    }
+    throw error;
+  }
+}
+
+function finish(format: Format, rawRig: Rig, rawClips: readonly NamedMotion[], rawFigure: Figure | undefined, readWarnings: readonly string[]): Imported {
+  const warnings = [...readWarnings];
+  assertRig(rawRig);
+  for (const { motion } of rawClips) assertMotion(rawRig, motion);
+  const chosen = chooseRest(rawRig, rawClips[0]?.motion, format);
+  const map = guessBodyMap(rawRig, chosen.pose);
+  const answer = findSpace(rawRig, map, chosen.pose, format !== 'bvh');
+  warnings.push(...answer.warnings, ...map.warnings);
+  const done = applySpace(rawRig, rawClips.map((c) => c.motion), rawFigure, answer);
+  const rig = format === 'bvh' ? standOnFloor(done.rig, done.motions) : done.rig;
+  const pose = chosen.from === 'rest' ? restPose(rig) : new PoseReader(rig, done.motions[0]!).at(0);
+  if (chosen.from !== 'rest') warnings.push('The zero pose of the file stands like no body; its first frame was taken as the rest pose.');
+  const size = figureExtent(done.figure) ?? extent(rig, pose, [0, 1, 0]);
+  return {
+    format,
+    rig,
+    map,
+    clips: rawClips.map((c, i) => ({ name: c.name, motion: done.motions[i]! })),
+    figure: done.figure,
+    restKind: restKind(pose, map),
+    restFrom: chosen.from,
+    heightM: size.high - size.low,
+    warnings,
+  };
+}
+
+function figureExtent(figure: Figure | undefined): { low: number; high: number } | undefined {
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  for (const mesh of figure?.meshes ?? []) {
+    for (let o = 1; o < mesh.positions.length; o += 3) {
+      low = Math.min(low, mesh.positions[o]!);
+      high = Math.max(high, mesh.positions[o]!);
+    }
+  }
+  return high > low ? { low, high } : undefined;
+}
+
+/** BVH knows no bind pose: its zero pose counts unless it stands like no body and the first frame does. */
+function chooseRest(rig: Rig, motion: Motion | undefined, format: Format): { pose: WorldPose; from: 'rest' | 'first frame' } {
+  const rest = restPose(rig);
+  if (format !== 'bvh' || !motion) return { pose: rest, from: 'rest' };
+  const restUp = standing(rig, guessBodyMap(rig, rest), rest);
+  if (restUp > 0.75) return { pose: rest, from: 'rest' };
+  const first = new PoseReader(rig, motion).at(0);
+  const firstUp = standing(rig, guessBodyMap(rig, first), first);
+  return firstUp > restUp + 0.1 ? { pose: first, from: 'first frame' } : { pose: rest, from: 'rest' };
+}
+
+/** A BVH root's place is in its channels, so its rest may be put on the floor at will; equal skeletons then stay equal. */
+function standOnFloor(rig: Rig, motions: readonly Motion[]): Rig {
+  const { low } = extent(rig, restPose(rig), [0, 1, 0]);
+  const restT = rig.restT.slice();
+  rig.parents.forEach((p, j) => {
+    if (p >= 0 || motions.some((m) => !m.translations.some((t) => t.joint === j))) return;
+    const first = rig.parents.indexOf(-1) === j;
+    restT[3 * j] = first ? 0 : restT[3 * j]! - rig.restT[0]!;
+    restT[3 * j + 1] = restT[3 * j + 1]! - low;
+    restT[3 * j + 2] = first ? 0 : restT[3 * j + 2]! - rig.restT[2]!;
+  });
+  return { ...rig, restT };
+}

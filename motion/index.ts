@@ -1,0 +1,27 @@
+// The public face of the computation. Everything here is pure: typed arrays in, typed arrays out, MotionError on bad input.
+export * from './analysis/facts';
+export * from './analysis/plants';
+export * from './analysis/strip';
+export { alignmentTurns } from './retarget/alignment';
+export * from './bodymap/guess';
+export * from './bodymap/json';
+export * from './bodymap/slots';
+export { packMotion, PACK_DEFAULTS, type PackOptions } from './codec/encode';
+export { unpackMotion, unpackRange } from './codec/decode';
+export { largestError } from './codec/error';
+export * from './errors';
+export { readBvh } from './formats/bvh-read';
+export { writeBvh } from './formats/bvh-write';
+export { type NamedMotion, readGltf } from './formats/gltf-read';
+export { type GlbContent, writeGlb } from './formats/gltf-write';
+export { type Format, type Imported, importFile, MAX_FILE_BYTES, sniffFormat } from './formats/import';
+export * from './motion/motion';
+export { type Party, type Plan, planRetarget } from './retarget/plan';
+export { type Lane, measure, type Report, type Trouble } from './retarget/report';
+export { reportOf, retarget, RETARGET_DEFAULTS, type Retargeted, type RetargetOptions, solve } from './retarget/retarget';
+export type { Travel } from './retarget/transfer';
+export * from './rig/body';
+export * from './rig/figure';
+export { restKind, type RestKind } from './rig/rest-kind';
+export * from './rig/rig';
+export * from './rig/rig-json';

@@ -1,0 +1,73 @@
+import { jointOf, type Side } from '../bodymap/slots';
+import { mulQuat, rotate3 } from '../math/quat';
+import { PoseReader, type Motion } from '../motion/motion';
+import type { Sole } from '../rig/body';
+import type { Plan } from './plan';
+
+/** One leg of the target over time, as transferred. All in the world, metres. */
+export interface FootTrack {
+  readonly side: Side;
+  readonly sole: Sole;
+  readonly thigh: number;
+  readonly shin: number;
+  /** 3 F: ankle joint. */
+  readonly ankle: Float64Array;
+  /** 4 F: turn of the foot joint. Corrected in place by the planner. */
+  readonly turn: Float64Array;
+  /** 4 F: turn of the toe joint; empty where there are none. */
+  readonly toeTurn: Float64Array;
+  /** From the foot's frame: ball to toe joint is fixed, so the toe joint's place follows from the ankle. */
+  readonly toeOffset: readonly number[];
+  /** 4: turn of the foot in the aligned pose, sole flat, looking forward. */
+  readonly flat: readonly number[];
+}
+
+/** Follows both feet of the transferred motion. */
+export function trackFeet(plan: Plan, motion: Motion): FootTrack[] {
+  const { rig, map, body } = plan.target;
+  const tracks: FootTrack[] = [];
+  for (const side of ['L', 'R'] as const) {
+    const sole = body.soles[side];
+    if (!sole) continue;
+    const toes = sole.toes;
+    tracks.push({
+      side,
+      sole,
+      thigh: jointOf(map, `thigh${side}`),
+      shin: jointOf(map, `shin${side}`),
+      ankle: new Float64Array(3 * motion.frameCount),
+      turn: new Float64Array(4 * motion.frameCount),
+      toeTurn: new Float64Array(toes >= 0 ? 4 * motion.frameCount : 0),
+      toeOffset: toes >= 0 && rig.parents[toes] === sole.foot ? [...rig.restT.subarray(3 * toes, 3 * toes + 3)] : [0, 0, 0],
+      flat: [...plan.targetAligned.subarray(4 * sole.foot, 4 * sole.foot + 4)],
+    });
+  }
+  const reader = new PoseReader(rig, motion);
+  for (let f = 0; f < motion.frameCount; f++) {
+    const pose = reader.at(f);
+    for (const t of tracks) {
+      for (let k = 0; k < 3; k++) t.ankle[3 * f + k] = pose.p[3 * t.sole.foot + k]!;
+      for (let k = 0; k < 4; k++) t.turn[4 * f + k] = pose.r[4 * t.sole.foot + k]!;
+      if (t.sole.toes >= 0) for (let k = 0; k < 4; k++) t.toeTurn[4 * f + k] = pose.r[4 * t.sole.toes + k]!;
+    }
+  }
+  return tracks;
+}
+
+/** Sole that lies flat and looks along a heading (radians about Y from +Z), sloping up by `rise` along it. */
+export function flatTurn(dst: Float64Array | number[], o: number, flat: readonly number[], heading: number, rise: number): void {
+  const yaw = [0, Math.sin(heading / 2), 0, Math.cos(heading / 2)];
+  const pitch = [Math.sin(-rise / 2), 0, 0, Math.cos(rise / 2)];
+  mulQuat(yaw, 0, yaw, 0, pitch, 0);
+  mulQuat(dst, o, yaw, 0, flat, 0);
+}
+
+/** Heading of a foot: where its forward direction points on the ground. */
+export function headingOf(turn: ArrayLike<number>, o: number, flat: readonly number[]): number {
+  const back = [-flat[0]!, -flat[1]!, -flat[2]!, flat[3]!];
+  const d = [0, 0, 0, 1];
+  mulQuat(d, 0, turn, o, back, 0);
+  const v = [0, 0, 0];
+  rotate3(v, 0, d, 0, [0, 0, 1], 0);
+  return Math.atan2(v[0]!, v[2]!);
+}

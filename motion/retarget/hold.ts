@@ -1,0 +1,176 @@
+import type { Plant } from '../analysis/plants';
+import { invMulQuat, invertQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import { alignSigns } from '../math/quat';
+import { type Motion, PoseReader } from '../motion/motion';
+import { type FootPlan, planFoot } from './foot-plan';
+import { type FootTrack, trackFeet } from './foot-track';
+import { FULL_REACH, newLegTurns, solveLeg } from './leg';
+import type { Plan } from './plan';
+import { rootJoint } from './transfer';
+
+export interface HoldResult {
+  readonly motion: Motion;
+  /** Largest distance between a held foot's goal and where the leg could bring it, metres, and its frame. */
+  readonly reach: { readonly max: number; readonly frame: number };
+  /** How far the body gave way downwards, per frame, metres. */
+  readonly drop: Float64Array;
+}
+
+/** Share of full length that a planted leg may use before the body gives way. */
+const SOFT_REACH = 0.997;
+const GIVE_WAY_S = 0.12;
+
+/**
+ * Holds the plants on the target: plans both feet, lets the body give way smoothly where a leg would not reach, then
+ * bends the legs. Everything above the hips is left as transferred.
+ * @param heights height of each plant above the target's ground, metres
+ */
+export function holdPlants(plan: Plan, motion: Motion, plants: readonly Plant[], heights: readonly number[]): HoldResult {
+  const tracks = trackFeet(plan, motion);
+  const plans = tracks.map((t) => planFoot(t, plants, heights, motion.fps));
+  const drop = giveWay(plan, motion, tracks, plans);
+  return { ...bendLegs(plan, motion, tracks, plans, drop), drop };
+}
+
+/** How far the hips must come down in each frame so that held feet are within reach, as a smooth course that is never less. */
+function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[]): Float64Array {
+  const { rig } = plan.target;
+  const frames = motion.frameCount;
+  const need = new Float64Array(frames);
+  const reader = new PoseReader(rig, motion);
+  for (let f = 0; f < frames; f++) {
+    const { p } = reader.at(f);
+    tracks.forEach((t, i) => {
+      if (!plans[i]!.held[f]) return;
+      const { goal } = plans[i]!;
+      const h = 3 * t.thigh;
+      const dx = goal[3 * f]! - p[h]!;
+      const dy = p[h + 1]! - goal[3 * f + 1]!;
+      const dz = goal[3 * f + 2]! - p[h + 2]!;
+      const full = boneLength(p, t.thigh, t.shin) + boneLength(p, t.shin, t.sole.foot);
+      // a leg that is as straight in the transferred pose may stay so
+      const now = Math.hypot(t.ankle[3 * f]! - p[h]!, t.ankle[3 * f + 1]! - p[h + 1]!, t.ankle[3 * f + 2]! - p[h + 2]!);
+      const reach = Math.min(FULL_REACH * full, Math.max(SOFT_REACH * full, now));
+      const flat = dx * dx + dz * dz;
+      const room = reach * reach - flat;
+      if (dx * dx + dy * dy + dz * dz <= reach * reach) return;
+      const lowest = room > 0 ? Math.sqrt(room) : 0.5 * reach;
+      need[f] = Math.max(need[f]!, Math.min(dy - lowest, 0.25 * full));
+    });
+  }
+  return envelope(need, Math.max(1, Math.round(GIVE_WAY_S * motion.fps)));
+}
+
+function boneLength(p: Float64Array, a: number, b: number): number {
+  return Math.hypot(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
+}
+
+/** Running maximum over ±w, then two running means over ±w/2 each: smooth, and nowhere below the input. */
+export function envelope(values: Float64Array, w: number): Float64Array {
+  const n = values.length;
+  const high = new Float64Array(n);
+  const queue = new Int32Array(n + 1);
+  let head = 0;
+  let tail = 0;
+  for (let f = 0, next = 0; f < n; f++) {
+    for (; next <= Math.min(n - 1, f + w); next++) {
+      while (tail > head && values[queue[tail - 1]!]! <= values[next]!) tail--;
+      queue[tail++] = next;
+    }
+    while (queue[head]! < f - w) head++;
+    high[f] = values[queue[head]!]!;
+  }
+  const half = w >> 1;
+  return runningMean(runningMean(high, half), half);
+}
+
+/** Mean over ±w; beyond the ends the end values go on. */
+export function runningMean(values: Float64Array, w: number): Float64Array {
+  const n = values.length;
+  const out = new Float64Array(n);
+  if (w < 1) return values.slice();
+  const at = (i: number): number => values[i < 0 ? 0 : i >= n ? n - 1 : i]!;
+  let sum = 0;
+  for (let i = -w; i <= w; i++) sum += at(i);
+  for (let f = 0; f < n; f++) {
+    out[f] = sum / (2 * w + 1);
+    sum += at(f + w + 1) - at(f - w);
+  }
+  return out;
+}
+
+function bendLegs(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[], drop: Float64Array): { motion: Motion; reach: HoldResult['reach'] } {
+  const { rig } = plan.target;
+  const n = rig.names.length;
+  const rotations = motion.rotations.slice();
+  const hips = rootJoint(plan);
+  const translations = motion.translations.map((t) => (t.joint === hips ? { joint: hips, values: t.values.slice() } : t));
+  const lowered = translations.find((t) => t.joint === hips)!.values;
+  const reader = new PoseReader(rig, motion);
+  const turns = newLegTurns();
+  const hinges = tracks.map((t) => hingeOf(plan, t.thigh));
+  const hinge = new Float64Array(3);
+  const above = new Float64Array(4);
+  const world = new Float64Array(4);
+  const q = new Float64Array(4);
+  const v = new Float64Array(3);
+  const reach = { max: 0, frame: 0 };
+  const write = (f: number, joint: number, parent: Float64Array, own: Float64Array): void => {
+    invMulQuat(q, 0, parent, 0, own, 0);
+    normalizeQuat(q, 0);
+    rotations.set(q, 4 * (f * n + joint));
+  };
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { p, r } = reader.at(f);
+    const down = drop[f]!;
+    if (down > 0) {
+      v[0] = 0;
+      v[1] = -down;
+      v[2] = 0;
+      const parent = rig.parents[hips]!;
+      if (parent >= 0) {
+        invertQuat(q, 0, r, 4 * parent);
+        rotate3(v, 0, q, 0, v, 0);
+      }
+      for (let k = 0; k < 3; k++) lowered[3 * f + k] = lowered[3 * f + k]! + v[k]!;
+    }
+    tracks.forEach((t, i) => {
+      const { goal, held } = plans[i]!;
+      // solve relative to the lowered body: raise the goal instead
+      goal[3 * f + 1] = goal[3 * f + 1]! + down;
+      rotate3(hinge, 0, r, 4 * t.thigh, hinges[i]!, 0);
+      solveLeg(turns, p, 3 * t.thigh, 3 * t.shin, 3 * t.sole.foot, goal, 3 * f, hinge);
+      goal[3 * f + 1] = goal[3 * f + 1]! - down;
+      if (held[f] && turns.short > reach.max) {
+        reach.max = turns.short;
+        reach.frame = f;
+      }
+      const thighParent = rig.parents[t.thigh]!;
+      for (let k = 0; k < 4; k++) above[k] = thighParent >= 0 ? r[4 * thighParent + k]! : k === 3 ? 1 : 0;
+      mulQuat(world, 0, turns.upper, 0, r, 4 * t.thigh);
+      write(f, t.thigh, above, world);
+      mulQuat(above, 0, turns.upper, 0, r, 4 * rig.parents[t.shin]!);
+      mulQuat(world, 0, turns.lower, 0, r, 4 * t.shin);
+      write(f, t.shin, above, world);
+      mulQuat(above, 0, turns.lower, 0, r, 4 * rig.parents[t.sole.foot]!);
+      for (let k = 0; k < 4; k++) world[k] = t.turn[4 * f + k]!;
+      write(f, t.sole.foot, above, world);
+      if (t.sole.toes >= 0 && rig.parents[t.sole.toes] === t.sole.foot) {
+        above.set(world);
+        for (let k = 0; k < 4; k++) world[k] = t.toeTurn[4 * f + k]!;
+        write(f, t.sole.toes, above, world);
+      }
+    });
+  }
+  for (const t of tracks) for (const j of [t.thigh, t.shin, t.sole.foot, t.sole.toes]) if (j >= 0) alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+  return { motion: { ...motion, rotations, translations }, reach };
+}
+
+/** The knee's hinge in the thigh's frame: the body's left-right axis in the aligned pose. */
+function hingeOf(plan: Plan, thigh: number): Float64Array {
+  const back = new Float64Array(4);
+  const out = new Float64Array(3);
+  invertQuat(back, 0, plan.targetAligned, 4 * thigh);
+  rotate3(out, 0, back, 0, [1, 0, 0], 0);
+  return out;
+}

@@ -1,0 +1,147 @@
+import { type BodyMap, chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES } from '../bodymap/slots';
+import { distance3 } from '../math/vec';
+import { type Body, measureBody } from '../rig/body';
+import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import { alignmentTurns, carry } from './alignment';
+
+/** One side of a retarget: a rig, its body map, and the pose that counts as its rest. */
+export interface Party {
+  readonly rig: Rig;
+  readonly map: BodyMap;
+  /** World pose to align from; the rig's rest pose where left out. */
+  readonly pose?: WorldPose | undefined;
+  /** Height of the ground in that pose, where known better than from the joints (from a mesh). */
+  readonly floor?: number | undefined;
+}
+
+/**
+ * What a solve needs, worked out once. Per target joint j:
+ * a[j], b[j]: source joints whose turns are mixed, −1 for a joint that keeps its rest or is copied; t[j]: share of b.
+ * ka, kb: constants (4 numbers a joint) with W_target = W_source · K.
+ * same[j]: source joint of equal name whose local departure from rest is copied, −1 for none.
+ */
+export interface Plan {
+  readonly source: Party & { readonly body: Body };
+  readonly target: Party & { readonly body: Body };
+  readonly a: Int16Array;
+  readonly b: Int16Array;
+  readonly t: Float64Array;
+  readonly ka: Float64Array;
+  readonly kb: Float64Array;
+  readonly same: Int16Array;
+  /** Equal joints with equal parents in equal order: places of inner joints are copied too. */
+  readonly equalRigs: boolean;
+  readonly sourceAligned: Float64Array;
+  readonly targetAligned: Float64Array;
+  readonly scale: number;
+}
+
+/** Works out which source joint turns which target joint, and by what constant. Pure. */
+export function planRetarget(source: Party, target: Party): Plan {
+  const sourcePose = source.pose ?? restPose(source.rig);
+  const targetPose = target.pose ?? restPose(target.rig);
+  const sourceBody = measureBody(source.rig, source.map, sourcePose, source.floor);
+  const targetBody = measureBody(target.rig, target.map, targetPose, target.floor);
+  const sourceAligned = alignmentTurns(source.rig, source.map, sourcePose);
+  const targetAligned = alignmentTurns(target.rig, target.map, targetPose);
+  const n = target.rig.names.length;
+  const a = new Int16Array(n).fill(-1);
+  const b = new Int16Array(n).fill(-1);
+  const t = new Float64Array(n);
+  const link = (targetJoint: number, first: number, second = first, share = 0): void => {
+    if (targetJoint < 0 || first < 0) return;
+    a[targetJoint] = first;
+    b[targetJoint] = second;
+    t[targetJoint] = share;
+  };
+  link(jointOf(target.map, 'hips'), jointOf(source.map, 'hips'));
+  linkChain(source, sourcePose, target, targetPose, 'spine', jointOf(source.map, 'hips'), link);
+  const chest = chainOf(source.map, 'spine').at(-1) ?? jointOf(source.map, 'hips');
+  linkChain(source, sourcePose, target, targetPose, 'neck', chest, link);
+  link(jointOf(target.map, 'head'), jointOf(source.map, 'head'));
+  for (const side of SIDES) {
+    for (const part of LIMB_PARTS) link(jointOf(target.map, part + side), jointOf(source.map, part + side));
+    for (const finger of FINGERS) {
+      for (const k of [1, 2, 3]) link(jointOf(target.map, `${finger}${k}${side}`), jointOf(source.map, `${finger}${k}${side}`));
+    }
+  }
+  const ka = new Float64Array(4 * n);
+  const kb = new Float64Array(4 * n);
+  const same = new Int16Array(n).fill(-1);
+  const byName = new Map(source.rig.names.map((name, j) => [name, j]));
+  const settled = new Set(Object.values(target.map.slots).filter((s) => s.state === 'empty').map((s) => s.joint));
+  for (let j = 0; j < n; j++) {
+    if (a[j]! >= 0) {
+      carry(ka, 4 * j, sourceAligned, a[j]!, targetAligned, j);
+      carry(kb, 4 * j, sourceAligned, b[j]!, targetAligned, j);
+    } else if (!settled.has(j)) same[j] = byName.get(target.rig.names[j]!) ?? -1;
+  }
+  const scale = sourceBody.leg > 0 && targetBody.leg > 0 ? targetBody.leg / sourceBody.leg : targetBody.anchorHeight > 0 && sourceBody.anchorHeight > 0 ? targetBody.anchorHeight / sourceBody.anchorHeight : 1;
+  return {
+    source: { ...source, body: sourceBody },
+    target: { ...target, body: targetBody },
+    a,
+    b,
+    t,
+    ka,
+    kb,
+    same,
+    equalRigs: equalRigs(source.rig, target.rig),
+    sourceAligned,
+    targetAligned,
+    scale,
+  };
+}
+
+/**
+ * Chains of unequal count share the turn by arc length: the chain's turn is known at the end of each source joint's bone
+ * (and, at 0, that of the joint below), and read at the end of each target joint's bone. Equal counts go one to one.
+ */
+function linkChain(
+  source: Party,
+  sourcePose: WorldPose,
+  target: Party,
+  targetPose: WorldPose,
+  stem: string,
+  below: number,
+  link: (targetJoint: number, a: number, b: number, t: number) => void,
+): void {
+  const from = chainOf(source.map, stem);
+  const to = chainOf(target.map, stem);
+  if (to.length === 0) return;
+  if (from.length === 0) {
+    for (const j of to) link(j, below, below, 0);
+    return;
+  }
+  if (from.length === to.length) {
+    to.forEach((j, i) => link(j, from[i]!, from[i]!, 0));
+    return;
+  }
+  const sourceEnds = boneEnds(sourcePose, from);
+  const targetEnds = boneEnds(targetPose, to);
+  to.forEach((j, i) => {
+    const u = targetEnds[i]!;
+    let k = 0;
+    while (k < from.length - 1 && sourceEnds[k]! < u - 1e-9) k++;
+    const low = k === 0 ? 0 : sourceEnds[k - 1]!;
+    const first = k === 0 ? (below >= 0 ? below : from[0]!) : from[k - 1]!;
+    const span = sourceEnds[k]! - low;
+    link(j, first, from[k]!, span > 1e-9 ? Math.min(1, (u - low) / span) : 1);
+  });
+}
+
+/** Share of the chain's length at which each joint's bone ends; the last joint's bone counts as long as the mean of the others. */
+function boneEnds(pose: WorldPose, chain: number[]): number[] {
+  const bones = chain.slice(1).map((j, i) => Math.max(1e-6, distance3(pose.p, 3 * j, pose.p, 3 * chain[i]!)));
+  bones.push(bones.length > 0 ? bones.reduce((x, y) => x + y, 0) / bones.length : 1);
+  const total = bones.reduce((x, y) => x + y, 0);
+  let sum = 0;
+  return bones.map((x, i) => {
+    sum += x;
+    return i === bones.length - 1 ? 1 : sum / total;
+  });
+}
+
+function equalRigs(a: Rig, b: Rig): boolean {
+  return a.names.length === b.names.length && a.names.every((x, j) => x === b.names[j] && a.parents[j] === b.parents[j]);
+}

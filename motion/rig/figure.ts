@@ -1,0 +1,72 @@
+/** A picture that a material uses, as the file holds it. */
+export interface FigureImage {
+  readonly mime: string;
+  readonly bytes: Uint8Array;
+}
+
+export interface FigureMaterial {
+  readonly name: string;
+  /** Linear r g b a. */
+  readonly color: readonly [number, number, number, number];
+  readonly roughness: number;
+  readonly metallic: number;
+  readonly doubleSided: boolean;
+  /** Index into images, −1 for none. */
+  readonly image: number;
+}
+
+/** A face shape: offsets added to the mesh, 3 numbers a vertex. */
+export interface FaceShape {
+  readonly name: string;
+  readonly positions: Float32Array;
+}
+
+/**
+ * One mesh of a character, V vertices, standing in the rig's rest pose in the world (metres, Y up, facing +Z).
+ * positions, normals: 3 V. uvs: 2 V. colors: 4 V linear. joints: 4 V rig joints. weights: 4 V, each four sum to 1.
+ */
+export interface FigureMesh {
+  readonly name: string;
+  readonly positions: Float32Array;
+  readonly normals: Float32Array | undefined;
+  readonly uvs: Float32Array | undefined;
+  readonly colors: Float32Array | undefined;
+  readonly joints: Uint16Array;
+  readonly weights: Float32Array;
+  readonly indices: Uint32Array;
+  readonly material: number;
+  readonly shapes: readonly FaceShape[];
+}
+
+/** The visible body of a character. */
+export interface Figure {
+  readonly meshes: readonly FigureMesh[];
+  readonly materials: readonly FigureMaterial[];
+  readonly images: readonly FigureImage[];
+}
+
+/** Largest departure of any vertex's weights from a sum of 1; an oracle for tests and reports. */
+export function weightDeviation(figure: Figure): number {
+  let worst = 0;
+  for (const mesh of figure.meshes) {
+    for (let o = 0; o < mesh.weights.length; o += 4) {
+      const sum = mesh.weights[o]! + mesh.weights[o + 1]! + mesh.weights[o + 2]! + mesh.weights[o + 3]!;
+      worst = Math.max(worst, Math.abs(sum - 1));
+    }
+  }
+  return worst;
+}
+
+/** Keeps the four strongest of any number of influences, normalised; ties go to the lower joint. Zero sums go to `fallback`. */
+export function strongestFour(joints: readonly number[], weights: readonly number[], fallback: number): { joints: number[]; weights: number[] } {
+  const merged = new Map<number, number>();
+  joints.forEach((j, i) => {
+    const w = weights[i]!;
+    if (w > 0 && Number.isFinite(w)) merged.set(j, (merged.get(j) ?? 0) + w);
+  });
+  const top = [...merged].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, 4);
+  const sum = top.reduce((s, [, w]) => s + w, 0);
+  if (sum <= 0) return { joints: [fallback, 0, 0, 0], weights: [1, 0, 0, 0] };
+  while (top.length < 4) top.push([0, 0]);
+  return { joints: top.map(([j]) => j), weights: top.map(([, w]) => w / sum) };
+}

@@ -78,12 +78,9 @@ export function findContacts(tracks: SoleTracks, fps: number, leg: number): Cont
       let touching = 0;
       for (let f = span.start; f <= span.end; f++) if (carries(f)) touching++;
       if (touching < Math.max(2, 0.3 * (span.end - span.start + 1))) continue;
-      // trim ends that still fall or already rise
-      const level = median(Array.from({ length: span.end - span.start + 1 }, (_, i) => track[3 * (span.start + i) + 1]!));
-      let { start, end } = span;
-      while (start < end && track[3 * start + 1]! - level > 0.02 * leg) start++;
-      while (end > start && track[3 * end + 1]! - level > 0.02 * leg) end--;
-      if ((end - start + 1) / fps >= SHORTEST_S || frames <= 3) plants.push({ part, start, end });
+      for (const { start, end } of levelSpans(track, span, leg)) {
+        if ((end - start + 1) / fps >= SHORTEST_S || frames <= 3) plants.push({ part, start, end });
+      }
     }
   }
   return { plants: plants.sort((a, b) => a.start - b.start || PLANT_PARTS.indexOf(a.part) - PLANT_PARTS.indexOf(b.part)), floor };
@@ -119,6 +116,21 @@ function slowSpans(speed: Float64Array, leg: number, fps: number): { start: numb
     f = end;
   }
   return spans;
+}
+
+/** Parts of a slow stretch that stay at its level: a heel that slowly rises and comes back is not held in between. */
+function levelSpans(track: Float64Array, span: { start: number; end: number }, leg: number): { start: number; end: number }[] {
+  const heights = Array.from({ length: span.end - span.start + 1 }, (_, i) => track[3 * (span.start + i) + 1]!);
+  const level = median([...heights]);
+  const out: { start: number; end: number }[] = [];
+  heights.forEach((y, i) => {
+    if (Math.abs(y - level) > 0.02 * leg) return;
+    const f = span.start + i;
+    const last = out.at(-1);
+    if (last && last.end === f - 1) last.end = f;
+    else out.push({ start: f, end: f });
+  });
+  return out;
 }
 
 function median(values: number[]): number {

@@ -1,5 +1,5 @@
 import { PLANT_PARTS, type Plant, type PlantPart, soleTracks } from '../analysis/plants';
-import { jointOf, type Slot } from '../bodymap/slots';
+import { chainOf, jointOf, type Slot } from '../bodymap/slots';
 import { angleBetweenQuats, mulInvQuat, rotate3 } from '../math/quat';
 import { angleBetween3 } from '../math/vec';
 import { type Motion, PoseReader } from '../motion/motion';
@@ -102,8 +102,12 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
   // (3) directions
   const direction = directions(plan, source, result);
   const unmapped = findUnmapped(plan, source);
-  for (const joint of unmapped.still) troubles.push({ kind: 'still', frame: 0, joint, text: `${joint} is mapped but never moves, though its partner does` });
-  for (const joint of unmapped.moving) troubles.push({ kind: 'unpaired', frame: 0, joint, text: `${joint} moves in the source and has no partner` });
+  if (unmapped.still.length > 0) {
+    troubles.push({ kind: 'still', frame: 0, joint: unmapped.still[0]!, text: `${listNames(unmapped.still)} ${unmapped.still.length > 1 ? 'are' : 'is'} mapped, but the source holds no motion there` });
+  }
+  if (unmapped.moving.length > 0) {
+    troubles.push({ kind: 'unpaired', frame: 0, joint: unmapped.moving[0]!, text: `${listNames(unmapped.moving)} ${unmapped.moving.length > 1 ? 'move' : 'moves'} in the source and ${unmapped.moving.length > 1 ? 'have' : 'has'} no partner` });
+  }
   if (plan.source.body.leg === 0) warnings.push('The source has no legs that could be mapped; travel was taken as it is.');
   if (target.body.leg === 0) warnings.push('The target has no legs that could be mapped; no plants were held.');
   return {
@@ -129,6 +133,7 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
   };
 }
 
+const listNames = (names: readonly string[]): string => (names.length <= 3 ? names.join(', ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} more joints`);
 const flat = (track: Float64Array, f: number, g: number): number => Math.hypot(track[3 * f]! - track[3 * g]!, track[3 * f + 2]! - track[3 * g + 2]!);
 const partLabel = (part: PlantPart): string => `${part.endsWith('L') ? 'left' : 'right'} ${part.slice(0, -1)}`;
 
@@ -198,6 +203,8 @@ function findUnmapped(plan: Plan, source: Motion): { source: string[]; target: s
     if (s >= 0) used.add(s).add(plan.b[j]!);
     if (plan.same[j]! >= 0) used.add(plan.same[j]!);
   });
+  // the turn of a trunk joint that the target lacks reaches the joints above it all the same
+  for (const slot of ['spine', 'neck']) for (const j of chainOf(plan.source.map, slot)) used.add(j);
   const unusedSource = rig.names.map((_, j) => j).filter((j) => !used.has(j));
   const moving = unusedSource.filter((j) => moves(source, n, j)).map((j) => rig.names[j]!);
   const target = plan.target.rig.names.filter((_, j) => plan.a[j]! < 0 && plan.same[j]! < 0);

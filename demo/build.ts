@@ -1,0 +1,42 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { type Figure, type Rig, transformMotion, transformRig, writeBvh, writeGlb } from '../motion';
+import { basisQuat } from '../motion/math/quat';
+import { buildBody } from './body-spec';
+import { CAST, type CastMember } from './cast';
+import { buildFigure } from './figure';
+import { performAll } from './world';
+
+const Z_UP: number[] = [0, 0, 0, 1];
+basisQuat(Z_UP, 0, [1, 0, 0], [0, 0, 1], [0, -1, 0]);
+
+/** A cast member as GLB, in the units and axes its file is meant to have. */
+export async function memberFile(member: CastMember): Promise<Uint8Array> {
+  const { rig, map } = buildBody(member.spec, member.seed);
+  const figure = buildFigure(rig, map, member.spec, member.look);
+  const { unitsPerMetre, zUp } = member.file;
+  const turn = zUp ? Z_UP : [0, 0, 0, 1];
+  return writeGlb({ rig: transformRig(rig, turn, unitsPerMetre), figure: moved(figure, turn, unitsPerMetre, rig) });
+}
+
+function moved(figure: Figure, turn: number[], scale: number, rig: Rig): Figure {
+  // a motion of one frame is the shortest way to turn points as the rig is turned
+  const turnAll = (values: Float32Array, s: number): Float32Array =>
+    transformMotion(rig, { fps: 1, frameCount: values.length / 3, rotations: new Float32Array((4 * rig.names.length * values.length) / 3), translations: [{ joint: 0, values }], scalars: [] }, turn, s).translations[0]!.values;
+  return { ...figure, meshes: figure.meshes.map((m) => ({ ...m, positions: turnAll(m.positions, scale), normals: m.normals && turnAll(m.normals, 1) })) };
+}
+
+/** Writes the demo world as files: cast as GLB, motions as BVH in centimetres. */
+export async function buildDemo(folder: string): Promise<void> {
+  mkdirSync(join(folder, 'cast'), { recursive: true });
+  mkdirSync(join(folder, 'takes'), { recursive: true });
+  for (const member of CAST) writeFileSync(join(folder, 'cast', `${member.id}.glb`), await memberFile(member));
+  const { actor, performances } = performAll();
+  for (const { score, motion } of performances) writeFileSync(join(folder, 'takes', `${score.name}.bvh`), writeBvh(actor.rig, motion));
+}
+
+if (process.argv[1]?.endsWith('build.ts')) {
+  const folder = process.argv[2] ?? '.data/demo';
+  await buildDemo(folder);
+  console.log(`demo files in ${folder}`);
+}

@@ -70,3 +70,10 @@ export function strongestFour(joints: readonly number[], weights: readonly numbe
   while (top.length < 4) top.push([0, 0]);
   return { joints: top.map(([j]) => j), weights: top.map(([, w]) => w / sum) };
 }
+
+/** Height of the lowest vertex: the ground under a character that stands in its rest pose. */
+export function figureFloor(figure: Figure): number | undefined {
+  let low = Number.POSITIVE_INFINITY;
+  for (const mesh of figure.meshes) for (let o = 1; o < mesh.positions.length; o += 3) low = Math.min(low, mesh.positions[o]!);
+  return Number.isFinite(low) ? low : undefined;
+}

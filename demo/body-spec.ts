@@ -100,7 +100,6 @@ function layOut(spec: BodySpec): Node[] {
 }
 
 function layFingers(nodes: Node[], spec: BodySpec, side: 'L' | 'R', wrist: number[], out: number[]): void {
-  const s = side === 'L' ? 1 : -1;
   const names = ['thumb', 'index', 'middle', 'ring', 'pinky'];
   const shown = names.filter((_, i) => spec.fingers[i]! > 0);
   names.forEach((finger, i) => {
@@ -118,7 +117,6 @@ function layFingers(nodes: Node[], spec: BodySpec, side: 'L' | 'R', wrist: numbe
       at = add(at, dir, length);
     }
   });
-  if (s === 0) throw new Error('unreachable');
 }
 
 function normalise(v: number[]): number[] {

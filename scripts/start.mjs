@@ -1,0 +1,29 @@
+// npm start: everything from a bare checkout to a served application. npm run dev: the same with live reloading.
+import { mkdirSync } from 'node:fs';
+import { checkNode, DATA, ensureBuild, ensurePackages, environment, freePort, runTs, say, startDatabase, startWeb, stopChild } from './lib.mjs';
+
+const dev = process.argv.includes('--dev');
+checkNode();
+ensurePackages();
+mkdirSync(DATA, { recursive: true });
+const database = await startDatabase(DATA);
+const env = environment(DATA, database.url);
+runTs('web/server/db/migrate.ts', [], env);
+runTs('web/server/demo/load.ts', [], env);
+if (!dev) ensureBuild(env);
+const port = await freePort(Number(process.env.PORT) || 3000);
+const { child, address } = await startWeb(env, port, dev);
+say(`open ${address}`);
+say('Ctrl-C stops it; the data stays in .data');
+
+let stopping = false;
+async function stop(code) {
+  if (stopping) return;
+  stopping = true;
+  await stopChild(child);
+  await database.stop();
+  process.exit(code);
+}
+process.on('SIGINT', () => stop(0));
+process.on('SIGTERM', () => stop(0));
+child.on('exit', (code) => stop(code ?? 1));

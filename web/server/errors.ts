@@ -1,0 +1,14 @@
+/** What a caller may be told. Everything else is answered with a plain 500 and kept in the log. */
+export class Refusal extends Error {
+  override readonly name = 'Refusal';
+
+  constructor(
+    readonly status: 400 | 401 | 403 | 404 | 409 | 413 | 422,
+    readonly code: string,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+export const notFound = (what: string): Refusal => new Refusal(404, 'not-found', `${what} is not there any more.`);

@@ -1,0 +1,34 @@
+import { Readable } from 'node:stream';
+import type { ReadableStream as NodeStream } from 'node:stream/web';
+import { MAX_FILE_BYTES } from '@velvet-reel/motion';
+import busboy from 'busboy';
+import type { NextRequest } from 'next/server';
+import { Refusal } from '../errors';
+
+export interface Upload {
+  name: string;
+  bytes: Uint8Array;
+}
+
+/** Streams one file out of a form, stopping at the limit rather than after it. */
+export function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promise<Upload> {
+  return new Promise((resolve, reject) => {
+    const type = request.headers.get('content-type') ?? '';
+    if (!type.startsWith('multipart/form-data') || !request.body) return reject(new Refusal(400, 'no-file', 'A form with one file is due.'));
+    const form = busboy({ headers: { 'content-type': type }, limits: { files: 1, fields: 0, fileSize: limit }, defParamCharset: 'utf8' });
+    let found: Upload | undefined;
+    form.on('file', (_field, stream, info) => {
+      const chunks: Buffer[] = [];
+      stream.on('data', (chunk: Buffer) => chunks.push(chunk));
+      stream.on('limit', () => reject(new Refusal(413, 'too-large', `${info.filename}: it has more than ${limit / 2 ** 20} MiB, which is the most that is taken.`)));
+      stream.on('close', () => {
+        found = { name: (info.filename || 'file').slice(0, 300), bytes: new Uint8Array(Buffer.concat(chunks)) };
+      });
+    });
+    form.on('close', () => (found ? resolve(found) : reject(new Refusal(400, 'no-file', 'The form holds no file.'))));
+    form.on('error', () => reject(new Refusal(400, 'broken-form', 'The upload broke off. Try again.')));
+    const source = Readable.fromWeb(request.body as unknown as NodeStream);
+    source.on('error', () => reject(new Refusal(400, 'broken-form', 'The upload broke off. Try again.')));
+    source.pipe(form);
+  });
+}

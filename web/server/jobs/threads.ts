@@ -1,0 +1,29 @@
+import { join } from 'node:path';
+import { Piscina } from 'piscina';
+import type { ExportOrder, FitOrder, Outcome, ReadClip, ReadFile } from '../../workers/heavy';
+import { Refusal } from '../errors';
+
+const kept = globalThis as { velvetThreads?: Piscina };
+
+/** Two threads that read files, solve and write, so that the server keeps answering meanwhile. */
+function threads(): Piscina {
+  kept.velvetThreads ??= new Piscina({
+    filename: join(process.env.VELVET_ROOT ?? process.cwd(), 'web/workers/heavy.ts'),
+    execArgv: ['--import', 'tsx'],
+    minThreads: 1,
+    maxThreads: 2,
+    idleTimeout: 120_000,
+    resourceLimits: { maxOldGenerationSizeMb: 3072 },
+  });
+  return kept.velvetThreads;
+}
+
+async function run<T>(name: string, order: unknown): Promise<T> {
+  const outcome = (await threads().run(order, { name })) as Outcome<T>;
+  if ('refused' in outcome) throw new Refusal(422, outcome.refused.code, outcome.refused.message);
+  return outcome.ok;
+}
+
+export const readInThread = (bytes: Uint8Array, name: string): Promise<ReadFile> => run('readFile', { bytes, name });
+export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fit', order);
+export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);

@@ -1,0 +1,127 @@
+import type { BodyMapJson, FoundSpace } from '@velvet-reel/motion';
+import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
+import type { Database, Queries } from '../db/client';
+import { bodyMaps, castMembers, files, people, rigs } from '../db/schema';
+import { notFound } from '../errors';
+import { newId, sha256 } from '../ids';
+import { getRig, type RigAnswer } from './rigs';
+
+export interface CastRow {
+  id: string;
+  name: string;
+  note: string;
+  rigId: string;
+  fileHash: string | null;
+  floorM: number | null;
+  heightM: number;
+  vertexCount: number;
+  jointCount: number;
+  restKind: string;
+  found: FoundSpace;
+  map: BodyMapJson;
+  binnedAt: Date | null;
+}
+
+const columns = {
+  id: castMembers.id,
+  name: castMembers.name,
+  note: castMembers.note,
+  rigId: castMembers.rigId,
+  fileHash: castMembers.fileHash,
+  floorM: castMembers.floorM,
+  heightM: castMembers.heightM,
+  vertexCount: castMembers.vertexCount,
+  binnedAt: castMembers.binnedAt,
+  jointCount: rigs.jointCount,
+  restKind: rigs.restKind,
+  found: rigs.found,
+  map: bodyMaps.map,
+};
+
+const joined = (db: Queries) =>
+  db.select(columns).from(castMembers).innerJoin(rigs, eq(rigs.id, castMembers.rigId)).innerJoin(bodyMaps, eq(bodyMaps.rigId, castMembers.rigId));
+
+export const listCast = (db: Queries, bin = false): Promise<CastRow[]> =>
+  joined(db)
+    .where(bin ? isNotNull(castMembers.binnedAt) : isNull(castMembers.binnedAt))
+    .orderBy(asc(castMembers.createdAt), asc(castMembers.name));
+
+export async function getCast(db: Queries, id: string): Promise<CastRow> {
+  const row = (await joined(db).where(eq(castMembers.id, id)))[0];
+  if (!row) throw notFound('The cast member');
+  return row;
+}
+
+/** The rig of a cast member with the ground its mesh stands on. */
+export async function castRig(db: Queries, id: string): Promise<RigAnswer> {
+  const member = await getCast(db, id);
+  return { ...(await getRig(db, member.rigId)), floorM: member.floorM };
+}
+
+export interface NewCast {
+  name: string;
+  note?: string;
+  rigId: string;
+  heightM: number;
+  figure: { glb: Uint8Array; floorM: number | null; vertexCount: number } | null;
+  personId: string;
+}
+
+export async function addCast(db: Queries, cast: NewCast): Promise<CastRow> {
+  let fileHash: string | null = null;
+  if (cast.figure) {
+    fileHash = sha256(cast.figure.glb);
+    await db.insert(files).ignore().values({ hash: fileHash, mime: 'model/gltf-binary', bytes: cast.figure.glb });
+  }
+  const id = newId();
+  await db.insert(castMembers).values({
+    id,
+    name: cast.name.slice(0, 200),
+    note: cast.note ?? '',
+    rigId: cast.rigId,
+    fileHash,
+    floorM: cast.figure?.floorM ?? null,
+    heightM: cast.heightM,
+    vertexCount: cast.figure?.vertexCount ?? 0,
+    createdBy: cast.personId,
+  });
+  return getCast(db, id);
+}
+
+export interface CastChange {
+  name?: string | undefined;
+  note?: string | undefined;
+  binned?: boolean | undefined;
+}
+
+export async function changeCast(db: Queries, id: string, change: CastChange): Promise<{ member: CastRow; undo: CastChange }> {
+  const before = await getCast(db, id);
+  const undo: CastChange = {};
+  const set: Partial<typeof castMembers.$inferInsert> = {};
+  if (change.name !== undefined) {
+    set.name = change.name;
+    undo.name = before.name;
+  }
+  if (change.note !== undefined) {
+    set.note = change.note;
+    undo.note = before.note;
+  }
+  if (change.binned !== undefined) {
+    set.binnedAt = change.binned ? new Date() : null;
+    undo.binned = before.binnedAt !== null;
+  }
+  if (Object.keys(set).length > 0) await db.update(castMembers).set(set).where(eq(castMembers.id, id));
+  return { member: await getCast(db, id), undo };
+}
+
+export async function fileBytes(db: Queries, hash: string): Promise<{ bytes: Uint8Array; mime: string }> {
+  const row = (await db.select().from(files).where(eq(files.hash, hash)))[0];
+  if (!row) throw notFound('The file');
+  return row;
+}
+
+/** Puts a cast member on hand for a person, or nobody. */
+export async function choosePerformer(db: Database, personId: string, castId: string | null): Promise<void> {
+  if (castId !== null) await getCast(db, castId);
+  await db.update(people).set({ performerId: castId }).where(and(eq(people.id, personId)));
+}

@@ -1,6 +1,5 @@
 // Runs in a server thread: everything that takes long or reads strangers' bytes. Pure in, pure out; no database here.
 import {
-  bodyMapFromJson,
   type BodyMapJson,
   bodyMapToJson,
   type Facts,
@@ -31,6 +30,7 @@ import {
   writeBvh,
   writeGlb,
 } from '@velvet-reel/motion';
+import { type PartyJson, partyFromJson } from './party';
 
 export interface ReadClip {
   name: string;
@@ -95,21 +95,6 @@ export function readFile({ bytes, name }: { bytes: Uint8Array; name: string }): 
       warnings: [...file.warnings],
     };
   });
-}
-
-export interface PartyJson {
-  rig: RigJson;
-  map: BodyMapJson;
-  restPose: number[] | null;
-  floorM: number | null;
-}
-
-/** Rebuilds one side of a retarget from what the database holds. Used in the browser's worker too. */
-export function partyFromJson(json: PartyJson): Party {
-  const rig = rigFromJson(json.rig);
-  const n = rig.names.length;
-  const pose = json.restPose?.length === 7 * n ? { r: Float64Array.from(json.restPose.slice(0, 4 * n)), p: Float64Array.from(json.restPose.slice(4 * n)) } : undefined;
-  return { rig, map: bodyMapFromJson(json.map, rig), pose, floor: json.floorM ?? undefined };
 }
 
 export interface FitOrder {

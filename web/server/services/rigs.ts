@@ -1,6 +1,7 @@
 import { bodyMapFromJson, type BodyMapJson, bodyMapToJson, rigFromJson } from '@velvet-reel/motion';
 import { and, eq } from 'drizzle-orm';
-import type { PartyJson, ReadFile } from '../../workers/heavy';
+import type { ReadFile } from '../../workers/heavy';
+import type { PartyJson } from '../../workers/party';
 import type { Queries } from '../db/client';
 import { bodyMaps, rigs } from '../db/schema';
 import { notFound, Refusal } from '../errors';

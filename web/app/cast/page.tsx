@@ -1,0 +1,10 @@
+import { Suspense } from 'react';
+import { CastPlace } from '@/places/cast/cast-place';
+
+export default function Page() {
+  return (
+    <Suspense>
+      <CastPlace />
+    </Suspense>
+  );
+}

@@ -1,0 +1,19 @@
+import type { Metadata } from 'next';
+import type { ReactNode } from 'react';
+import { Providers } from '@/client/providers';
+import { Shell } from '@/shell/shell';
+import './globals.css';
+
+export const metadata: Metadata = { title: 'Velvet Reel', description: 'A shared library of character motion.' };
+
+export default function Layout({ children }: { children: ReactNode }) {
+  return (
+    <html lang="en" suppressHydrationWarning>
+      <body>
+        <Providers>
+          <Shell>{children}</Shell>
+        </Providers>
+      </body>
+    </html>
+  );
+}

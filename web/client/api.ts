@@ -1,0 +1,55 @@
+/** A refused request: what the server said, fit to be shown. */
+export class ApiError extends Error {
+  override readonly name = 'ApiError';
+
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+async function check(answer: Response): Promise<Response> {
+  if (answer.ok) return answer;
+  const body = (await answer.json().catch(() => ({}))) as { code?: string; message?: string };
+  throw new ApiError(answer.status, body.code ?? 'unexpected', body.message ?? `The server answered with ${answer.status}.`);
+}
+
+const reach = async (path: string, init?: RequestInit): Promise<Response> => {
+  try {
+    return await fetch(path, init);
+  } catch {
+    throw new ApiError(0, 'unreachable', 'The server cannot be reached. Is it still running?');
+  }
+};
+
+export const getJson = async <T>(path: string): Promise<T> => (await check(await reach(path))).json() as Promise<T>;
+
+export const getBytes = async (path: string): Promise<Uint8Array> => new Uint8Array(await (await check(await reach(path))).arrayBuffer());
+
+export async function sendJson<T>(method: 'POST' | 'PATCH' | 'PUT' | 'DELETE', path: string, body: unknown): Promise<T> {
+  return (await check(await reach(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }))).json() as Promise<T>;
+}
+
+/** Sends a file with progress, which fetch cannot tell. */
+export function sendFile<T>(path: string, file: File, onProgress: (share: number) => void, signal: AbortSignal): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', path);
+    request.responseType = 'json';
+    request.upload.onprogress = (e) => onProgress(e.total > 0 ? e.loaded / e.total : 0);
+    request.onload = () => {
+      if (request.status < 300) return resolve(request.response as T);
+      const body = (request.response ?? {}) as { code?: string; message?: string };
+      reject(new ApiError(request.status, body.code ?? 'unexpected', body.message ?? `The server answered with ${request.status}.`));
+    };
+    request.onerror = () => reject(new ApiError(0, 'unreachable', 'The server cannot be reached. Is it still running?'));
+    request.onabort = () => reject(new ApiError(0, 'cancelled', 'Cancelled.'));
+    signal.addEventListener('abort', () => request.abort());
+    const form = new FormData();
+    form.append('file', file, file.name);
+    request.send(form);
+  });
+}

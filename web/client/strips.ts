@@ -1,0 +1,52 @@
+'use client';
+
+import { type Strip, stripFromBytes } from '@velvet-reel/motion';
+import { useEffect, useState } from 'react';
+import { getBytes } from './api';
+
+const known = new Map<string, Strip>();
+const waiting = new Map<string, Set<() => void>>();
+let timer: ReturnType<typeof setTimeout> | undefined;
+
+/** Asks for all strips wanted within a moment in one request. */
+function ask(): void {
+  timer = undefined;
+  const versions = [...waiting.keys()].slice(0, 100);
+  void getBytes(`/api/strips?versions=${versions.join(',')}`)
+    .then((bytes) => {
+      const view = new DataView(bytes.buffer);
+      for (let at = 0; at < bytes.length; ) {
+        const idLength = bytes[at]!;
+        const id = new TextDecoder().decode(bytes.subarray(at + 1, at + 1 + idLength));
+        const size = view.getUint32(at + 1 + idLength, true);
+        const start = at + 5 + idLength;
+        known.set(id, stripFromBytes(bytes.slice(start, start + size)));
+        at = start + size;
+      }
+    })
+    .catch(() => undefined)
+    .finally(() => {
+      for (const id of versions) {
+        for (const tell of waiting.get(id) ?? []) tell();
+        waiting.delete(id);
+      }
+      if (waiting.size > 0) timer ??= setTimeout(ask, 0);
+    });
+}
+
+/** The strip of an item's version; undefined until it is here. */
+export function useStrip(versionId: string): Strip | undefined {
+  const [, redraw] = useState(0);
+  useEffect(() => {
+    if (known.has(versionId)) return;
+    const tell = (): void => redraw((n) => n + 1);
+    const set = waiting.get(versionId) ?? new Set();
+    set.add(tell);
+    waiting.set(versionId, set);
+    timer ??= setTimeout(ask, 8);
+    return () => {
+      set.delete(tell);
+    };
+  }, [versionId]);
+  return known.get(versionId);
+}

@@ -1,0 +1,41 @@
+'use client';
+
+import { clsx } from 'clsx';
+import { useCastRig } from '@/client/queries';
+import type { CastMember } from '@/client/types';
+import { RestFigure } from '@/stage/rest-figure';
+import { Chip } from '@/ui/chip';
+import { mapSummary } from './map-summary';
+
+const HEIGHT = 128;
+
+interface CastCardProps {
+  member: CastMember;
+  chosen: boolean;
+  performer: boolean;
+  tallest: number;
+  onChoose: () => void;
+}
+
+/** A member with its figure, drawn to one scale with the others. */
+export function CastCard({ member, chosen, performer, tallest, onChoose }: CastCardProps) {
+  const { data: rig } = useCastRig(member.id);
+  const summary = mapSummary(member);
+  return (
+    <button type="button" onClick={onChoose} aria-pressed={chosen} className={clsx('flex flex-col overflow-hidden rounded-lg border bg-panel text-left', chosen ? 'border-brass' : 'border-line hover:border-muted')}>
+      <span className="stage-back flex h-[140px] w-full items-end justify-center">
+        {rig && <RestFigure rig={rig} width={178} height={HEIGHT} scale={(HEIGHT - 10) / Math.max(tallest, 1.9)} />}
+      </span>
+      <span className="flex w-full flex-col gap-1 p-2.5">
+        <span className="flex items-center gap-2">
+          <span className="heading truncate text-[15px]">{member.name}</span>
+          {performer && <Chip tone="brass">on hand</Chip>}
+        </span>
+        <span className="text-[11.5px] text-muted">
+          {member.jointCount} joints · {member.heightM.toFixed(2)} m · rests in {member.restKind}
+        </span>
+        <span className={clsx('text-[11.5px]', summary.open > 0 ? 'text-brass-text' : 'text-muted')}>{summary.text}</span>
+      </span>
+    </button>
+  );
+}

@@ -1,0 +1,190 @@
+'use client';
+
+import { clsx } from 'clsx';
+import { formatDistanceToNow } from 'date-fns';
+import { Check, FileWarning, FolderInput, RotateCw, X } from 'lucide-react';
+import Link from 'next/link';
+import { useDropzone } from 'react-dropzone';
+import { toast } from 'sonner';
+import { sendJson } from '@/client/api';
+import { useIntakes, useRefresh } from '@/client/queries';
+import type { CastMember, IntakeRow } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Button, IconButton } from '@/ui/button';
+import { Chip } from '@/ui/chip';
+import { type Pending, useIntake } from './use-intake';
+
+const size = (bytes: number): string => (bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
+
+/** Files in: what was dropped, what became of it, what was refused and why. */
+export function IntakePlace() {
+  const { pending, add, cancel, retry } = useIntake();
+  const { data: rows = [], isLoading } = useIntakes();
+  const drop = useDropzone({ onDrop: (accepted, refused) => add([...accepted, ...refused.map((r) => r.file)]), noKeyboard: false });
+  const bare = rows.length === 0 && pending.length === 0 && !isLoading;
+  const refused = rows.filter((r) => r.state === 'refused').length;
+  return (
+    <div {...drop.getRootProps({ tabIndex: -1 })} className="flex h-full flex-col gap-4 overflow-y-auto p-5 outline-none">
+      <input {...drop.getInputProps({ 'aria-label': 'Choose files' })} />
+      <button
+        type="button"
+        onClick={drop.open}
+        className={clsx(
+          'stage-back flex w-full shrink-0 items-center justify-center gap-5 rounded-xl border border-dashed px-8 text-left transition-colors',
+          bare ? 'min-h-80 flex-1' : 'h-32',
+          drop.isDragActive ? 'border-brass text-brass-text' : 'border-line hover:border-muted',
+        )}
+      >
+        <FolderInput size={bare ? 44 : 30} strokeWidth={1.3} className="shrink-0 text-brass" />
+        <span>
+          <span className="heading block text-lg">{drop.isDragActive ? 'Let go to bring them in' : 'Drop files here, or click to choose'}</span>
+          <span className="block max-w-xl text-muted">
+            Motion capture as BVH, motion or characters as GLB or glTF. Each clip becomes an item with its strip; a character joins the cast. Units, axes and rest pose are found out and shown.
+          </span>
+        </span>
+      </button>
+      {pending.length > 0 && (
+        <section aria-label="On the way" className="flex flex-col gap-1.5">
+          {pending.map((p) => (
+            <PendingRow key={p.key} pending={p} onCancel={() => cancel(p.key)} onRetry={() => retry(p.key)} />
+          ))}
+        </section>
+      )}
+      {rows.length > 0 && (
+        <section aria-label="Report">
+          <div className="mb-2 flex items-baseline gap-3">
+            <h2 className="heading text-lg">Brought in</h2>
+            <span className="text-muted">
+              {rows.length} files{refused > 0 && `, ${refused} refused`}
+            </span>
+          </div>
+          <table className="w-full table-fixed border-separate border-spacing-0 text-left">
+            <thead className="text-[11.5px] text-muted">
+              <tr>
+                <th className="w-[26%] border-b border-line py-1 font-normal">File</th>
+                <th className="w-[30%] border-b border-line py-1 font-normal">Became</th>
+                <th className="border-b border-line py-1 font-normal">Found and noted</th>
+                <th className="w-40 border-b border-line py-1 text-right font-normal">When</th>
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((row) => (
+                <ReportRow key={row.id} row={row} />
+              ))}
+            </tbody>
+          </table>
+        </section>
+      )}
+    </div>
+  );
+}
+
+function PendingRow({ pending, onCancel, onRetry }: { pending: Pending; onCancel: () => void; onRetry: () => void }) {
+  const { file, progress, error } = pending;
+  const share = progress === 'reading' ? 1 : progress;
+  return (
+    <div className={clsx('flex items-center gap-3 rounded-lg border bg-panel px-3 py-2', error ? 'border-raspberry' : 'border-line')}>
+      <span className="w-72 truncate font-medium">{file.name}</span>
+      <span className="w-16 text-muted">{size(file.size)}</span>
+      {error ? (
+        <span className="flex-1 text-raspberry">{error}</span>
+      ) : (
+        <>
+          <div className="h-1 flex-1 overflow-hidden rounded bg-raised" role="progressbar" aria-valuenow={Math.round(share * 100)} aria-label={`${file.name} on its way`}>
+            <div className={clsx('h-full bg-brass', progress === 'reading' && 'animate-pulse')} style={{ width: `${share * 100}%` }} />
+          </div>
+          <span className="w-20 text-muted">{progress === 'reading' ? 'reading …' : `${Math.round(share * 100)} %`}</span>
+        </>
+      )}
+      {error && (
+        <IconButton label="Try again" onClick={onRetry} quiet>
+          <RotateCw size={14} />
+        </IconButton>
+      )}
+      <IconButton label={error ? 'Take off the list' : 'Cancel'} onClick={onCancel} quiet>
+        <X size={14} />
+      </IconButton>
+    </div>
+  );
+}
+
+function ReportRow({ row }: { row: IntakeRow }) {
+  const { items, cast, warnings, known } = row.result;
+  const ok = row.state === 'done';
+  return (
+    <tr className="align-top [&>td]:border-b [&>td]:border-line/60 [&>td]:py-2 [&>td]:pr-4">
+      <td>
+        <span className="flex items-start gap-2">
+          {ok ? <Check size={15} className="mt-0.5 shrink-0 text-verdigris" aria-label="taken in" /> : <FileWarning size={15} className="mt-0.5 shrink-0 text-raspberry" aria-label="refused" />}
+          <span className="min-w-0">
+            <span className="block truncate font-medium" title={row.fileName}>
+              {row.fileName}
+            </span>
+            <span className="text-[11.5px] text-muted">
+              {size(row.bytes)}
+              {row.result.format && ` · ${row.result.format.toUpperCase()}`}
+            </span>
+          </span>
+        </span>
+      </td>
+      <td>
+        {items.map((i) => (
+          <span key={i.id} className="block truncate">
+            <Link href={`/library?item=${i.id}`} className="text-brass-text hover:underline">
+              {i.name}
+            </Link>{' '}
+            <span className="text-[11.5px] text-muted">
+              {i.frames} frames at {Number(i.fps.toFixed(2))}
+            </span>
+          </span>
+        ))}
+        {cast.map((c) => (
+          <span key={c.id} className="block truncate">
+            <Link href={`/cast?member=${c.id}`} className="text-brass-text hover:underline">
+              {c.name}
+            </Link>{' '}
+            <span className="text-[11.5px] text-muted">cast, {c.joints} joints</span>
+          </span>
+        ))}
+        {!ok && <Chip tone="fault">refused</Chip>}
+      </td>
+      <td className={ok ? 'text-muted' : 'text-raspberry'}>
+        {ok ? (
+          <>
+            {known && <span className="block">Its skeleton was known already; the body map is shared.</span>}
+            {warnings.map((w) => (
+              <span key={w} className="block">
+                {w}
+              </span>
+            ))}
+            {items.length > 0 && cast.length === 0 && row.result.rigId && <AddSkeleton rigId={row.result.rigId} name={items[0]!.name} />}
+          </>
+        ) : (
+          row.message
+        )}
+      </td>
+      <td className="text-right text-[11.5px] text-muted">{formatDistanceToNow(new Date(row.createdAt), { addSuffix: true })}</td>
+    </tr>
+  );
+}
+
+/** A take's bare skeleton can be a target too. */
+function AddSkeleton({ rigId, name }: { rigId: string; name: string }) {
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const add = async (): Promise<void> => {
+    try {
+      const member = await sendJson<CastMember>('POST', '/api/cast', { rigId, name: `${name} skeleton` });
+      push({ label: `Added ${member.name} to the cast`, undo: () => sendJson('PATCH', `/api/cast/${member.id}`, { binned: true }) });
+      toast(`${member.name} is in the cast`);
+      refresh();
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
+  return (
+    <Button look="quiet" className="-ml-3 py-0.5!" onClick={() => void add()}>
+      Add its skeleton to the cast
+    </Button>
+  );
+}

@@ -1,0 +1,127 @@
+'use client';
+
+import { useRouter } from 'next/navigation';
+import { parseAsBoolean, parseAsString, useQueryStates } from 'nuqs';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { useHand } from '@/client/hand';
+import { useChangeItem, useItems, usePerformer, useRig } from '@/client/queries';
+import type { Item } from '@/client/types';
+import { Clock } from '@/stage/clock';
+import { SoloStage, useShown } from '@/stage/solo-stage';
+import { Transport } from '@/stage/transport';
+import { Empty } from '@/ui/empty';
+import { ExportDialog } from '@/ui/export-dialog';
+import { Button } from '@/ui/button';
+import { ItemPanel } from './item-panel';
+import { PathBar } from './path-bar';
+import { SearchBar } from './search-bar';
+import { StripList } from './strip-list';
+
+export const itemAbout = (item: Item): string => `${item.kind} · ${item.facts.frameCount} f`;
+
+/** Stage on the left, strips on the right. */
+export function LibraryPlace() {
+  const router = useRouter();
+  const [view, setView] = useQueryStates({ q: parseAsString, kind: parseAsString, tag: parseAsString, folder: parseAsString, item: parseAsString, bin: parseAsBoolean }, { history: 'replace' });
+  const search = useMemo(
+    () => ({ ...(view.q ? { words: view.q } : {}), ...(view.kind ? { kind: view.kind } : {}), ...(view.tag ? { tag: view.tag } : {}), ...(view.folder ? { folderId: view.folder } : {}), bin: view.bin ?? false }),
+    [view.q, view.kind, view.tag, view.folder, view.bin],
+  );
+  const list = useItems(search);
+  const items = list.data?.items ?? [];
+  const [pointed, setPointed] = useState<Item | null>(null);
+  const chosen = items.find((i) => i.id === view.item) ?? items[0];
+  const shown = pointed ?? chosen;
+  const [clock] = useState(() => new Clock());
+  const { member, rig } = usePerformer();
+  const source = useRig(shown?.rigId);
+  const { motion, error } = useShown(shown, source.data, rig);
+  const [exporting, setExporting] = useState(false);
+  const change = useChangeItem();
+  const pickUp = useHand((s) => s.pickUp);
+  const field = useRef<HTMLInputElement>(null);
+
+  const choose = (item: Item): void => void setView({ item: item.id });
+  const move = (by: number): void => {
+    const at = items.findIndex((i) => i.id === chosen?.id);
+    const next = items[Math.min(items.length - 1, Math.max(0, at + by))];
+    if (next) choose(next);
+  };
+  const bin = (item: Item): void => change.mutate({ id: item.id, change: { binned: item.binnedAt === null }, label: item.binnedAt === null ? `Moved ${item.name} to the bin` : `Brought ${item.name} back` });
+  const fit = (item: Item): void => router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
+  const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
+  const showAll = (): void => void setView({ q: null, kind: null, tag: null, folder: null });
+
+  useHotkeys('space', () => clock.setPlaying(!clock.playing), { preventDefault: true });
+  useHotkeys('comma', () => clock.step(-1));
+  useHotkeys('period', () => clock.step(1));
+  useHotkeys('l', () => clock.setLoop(!clock.loop));
+  useHotkeys('down', () => move(1), { preventDefault: true });
+  useHotkeys('up', () => move(-1), { preventDefault: true });
+  useHotkeys('f', () => chosen && fit(chosen));
+  useHotkeys('p', () => chosen && hold(chosen));
+  useHotkeys('e', () => chosen && setExporting(true));
+  useHotkeys('delete', () => chosen && bin(chosen));
+  useHotkeys('escape', showAll);
+  useHotkeys('slash', () => field.current?.focus(), { preventDefault: true });
+  // a new item starts from its beginning
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only the item counts
+  useEffect(() => clock.seekFrame(0), [chosen?.id]);
+
+  const empty = list.data && list.data.total === 0 && !view.bin;
+  return (
+    <div className="flex h-full">
+      <section aria-label="Stage" className="flex w-[372px] shrink-0 flex-col border-r border-line bg-panel">
+        <div className="relative m-3 mb-0 min-h-0 flex-1 overflow-hidden rounded-lg">
+          {rig ? (
+            <SoloStage clock={clock} member={member} rig={rig} motion={motion} label={shown ? `${shown.name} played by ${member?.name}` : `${member?.name} at rest`} />
+          ) : shown && source.data ? (
+            <SoloStage clock={clock} member={undefined} rig={source.data} motion={motion} label={`${shown.name} on its own skeleton`} />
+          ) : (
+            <div className="stage-back h-full" />
+          )}
+          <p className="absolute top-2 left-3 text-[11.5px] text-muted">{member ? `on ${member.name}` : 'nobody on hand'}</p>
+          {error && <p className="absolute inset-x-3 bottom-2 rounded-md border border-raspberry bg-panel p-2 text-raspberry">{error.message}</p>}
+        </div>
+        <div className="px-3 py-2">
+          <Transport clock={clock} disabled={!motion} />
+        </div>
+        {chosen ? (
+          <ItemPanel key={chosen.id} item={chosen} performer={member} onFit={() => fit(chosen)} onExport={() => setExporting(true)} onHold={() => hold(chosen)} onBin={() => bin(chosen)} />
+        ) : (
+          <p className="px-4 pb-6 text-muted">Nothing is chosen.</p>
+        )}
+      </section>
+      <section aria-label="Items" className="flex min-w-0 flex-1 flex-col">
+        <PathBar folderId={view.folder} bin={view.bin ?? false} shown={items.length} total={list.data?.total ?? 0} onFolder={(folder) => void setView({ folder, bin: null })} onLeaveBin={() => void setView({ bin: null })} />
+        <SearchBar ref={field} view={{ q: view.q, kind: view.kind, tag: view.tag }} hidden={(list.data?.total ?? 0) - items.length} narrowed={Boolean(view.q || view.kind || view.tag || view.folder)} onChange={(c) => void setView(c)} onShowAll={showAll} />
+        <div className="min-h-0 flex-1">
+          {list.error ? (
+            <Empty title="The library could not be opened" action={<Button onClick={() => list.refetch()}>Try again</Button>}>
+              {list.error.message}
+            </Empty>
+          ) : empty ? (
+            <Empty
+              title="The library is empty"
+              action={
+                <Button look="brass" onClick={() => router.push('/intake')}>
+                  Bring files in
+                </Button>
+              }
+            >
+              Drop motion-capture files or characters at Intake. Each becomes a strip that you can read, play on your performer and fit.
+            </Empty>
+          ) : list.data && items.length === 0 ? (
+            <Empty title={view.bin ? 'The bin is empty' : 'Nothing fits these words'} action={!view.bin && <Button onClick={showAll}>Show everything</Button>}>
+              {view.bin ? 'What is deleted waits here and can be brought back.' : `${list.data.total} items are hidden by the search and the narrowings above.`}
+            </Empty>
+          ) : (
+            <StripList items={items} chosenId={chosen?.id} performer={rig} clock={clock} onChoose={choose} onPoint={setPointed} onOpen={fit} />
+          )}
+        </div>
+      </section>
+      {chosen && <ExportDialog open={exporting} onOpenChange={setExporting} itemId={chosen.id} name={chosen.name} fps={chosen.facts.fps} />}
+    </div>
+  );
+}

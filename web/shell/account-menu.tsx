@@ -1,0 +1,53 @@
+'use client';
+
+import { DropdownMenu } from 'radix-ui';
+import { useRouter } from 'next/navigation';
+import { useEffect, useState } from 'react';
+import { useMe } from '@/client/session';
+
+const item = 'flex items-center justify-between gap-6 rounded px-2 py-1.5 outline-none select-none data-highlighted:bg-panel';
+
+export function AccountMenu({ onHelp }: { onHelp: () => void }) {
+  const me = useMe();
+  const router = useRouter();
+  const [daylight, setDaylight] = useState(false);
+  useEffect(() => {
+    const kept = localStorage.getItem('velvet-theme') === 'daylight';
+    setDaylight(kept);
+    document.documentElement.dataset.theme = kept ? 'daylight' : 'velvet';
+  }, []);
+  const toggle = (): void => {
+    const next = !daylight;
+    setDaylight(next);
+    localStorage.setItem('velvet-theme', next ? 'daylight' : 'velvet');
+    document.documentElement.dataset.theme = next ? 'daylight' : 'velvet';
+    // canvases read the colours once a theme
+    window.dispatchEvent(new Event('velvet-theme'));
+  };
+  const initials = me.name
+    .split(/\s+/)
+    .map((w) => w[0])
+    .join('')
+    .slice(0, 2);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger aria-label={`${me.name}: bin, theme, keys`} className="ml-2 flex size-8 items-center justify-center rounded-full border border-line bg-raised hover:border-muted">
+        {initials}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={6} className="z-50 min-w-52 rounded-lg border border-line bg-raised p-1 shadow-xl">
+          <DropdownMenu.Label className="px-2 py-1.5 text-muted">{me.name}</DropdownMenu.Label>
+          <DropdownMenu.Item className={item} onSelect={() => router.push('/library?bin=true')}>
+            Bin
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={toggle}>
+            {daylight ? 'Velvet (dark)' : 'Daylight (light)'}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={onHelp}>
+            Keys <kbd className="font-sans text-muted">?</kbd>
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

@@ -1,0 +1,34 @@
+'use client';
+
+import { Dialog } from '@/ui/dialog';
+
+const GROUPS: [string, [string, string][]][] = [
+  ['Everywhere', [['Ctrl K', 'find or do anything'], ['Alt 1 … 4', 'Library, Cast, Fitting, Intake'], ['Ctrl Z', 'undo the last change'], ['?', 'this sheet']]],
+  ['On a stage', [['Space', 'play or pause'], [', and .', 'one frame back, one frame on'], ['L', 'round and round, or once'], ['drag', 'turn the view'], ['wheel', 'nearer, farther'], ['right drag', 'shift the view']]],
+  ['Library', [['/', 'search'], ['Esc', 'show everything again'], ['↑ ↓', 'choose another item'], ['F', 'fit the item to the performer'], ['P', 'pick the item up into the tray'], ['E', 'export'], ['Del', 'move to the bin']]],
+  ['Fitting', [['K', 'keep the result as a new item'], ['E', 'export the result'], ['O', 'side by side, or laid over each other']]],
+];
+
+export function HelpSheet({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  return (
+    <Dialog open={open} onOpenChange={onOpenChange} title="Keys" width={640}>
+      <div className="grid grid-cols-2 gap-x-8 gap-y-5">
+        {GROUPS.map(([title, rows]) => (
+          <section key={title}>
+            <h3 className="mb-1.5 font-semibold">{title}</h3>
+            <dl className="grid grid-cols-[92px_1fr] gap-y-1">
+              {rows.map(([key, what]) => (
+                <div key={key} className="contents">
+                  <dt>
+                    <kbd className="rounded border border-line bg-raised px-1.5 py-px font-sans text-[12px]">{key}</kbd>
+                  </dt>
+                  <dd className="text-muted">{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,65 @@
+'use client';
+
+import { clsx } from 'clsx';
+import Link from 'next/link';
+import { usePathname, useRouter } from 'next/navigation';
+import { type ReactNode, useState } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { AccountMenu } from './account-menu';
+import { HelpSheet } from './help-sheet';
+import { Palette } from './palette';
+import { Tray } from './tray';
+import { useUndoLast } from './use-undo-last';
+
+const PLACES = [
+  { href: '/library', name: 'Library' },
+  { href: '/cast', name: 'Cast' },
+  { href: '/fitting', name: 'Fitting' },
+  { href: '/intake', name: 'Intake' },
+] as const;
+
+/** What surrounds every place: where you are, finding, what is on hand, undo. */
+export function Shell({ children }: { children: ReactNode }) {
+  const path = usePathname();
+  const router = useRouter();
+  const [finding, setFinding] = useState(false);
+  const [help, setHelp] = useState(false);
+  const undoLast = useUndoLast();
+  useHotkeys('mod+k', () => setFinding(true), { preventDefault: true, enableOnFormTags: true });
+  useHotkeys('shift+slash', () => setHelp(true));
+  useHotkeys('mod+z', () => void undoLast(), { preventDefault: true });
+  PLACES.forEach((p, i) => {
+    // biome-ignore lint/correctness/useHookAtTopLevel: the list never changes its length
+    useHotkeys(`alt+${i + 1}`, () => router.push(p.href), { preventDefault: true, enableOnFormTags: true });
+  });
+  return (
+    <div className="flex h-screen min-w-[1000px] flex-col">
+      <header className="flex h-11 shrink-0 items-center gap-1 border-b border-line bg-panel px-4">
+        <Link href="/library" className="heading mr-4 text-[17px] italic">
+          Velvet<span className="text-brass">·</span>Reel
+        </Link>
+        <nav aria-label="Places" className="flex gap-1">
+          {PLACES.map((p, i) => (
+            <Link
+              key={p.href}
+              href={p.href}
+              title={`Alt ${i + 1}`}
+              aria-current={path.startsWith(p.href) ? 'page' : undefined}
+              className={clsx('rounded-full border px-3 py-1', path.startsWith(p.href) ? 'border-line bg-raised text-ink' : 'border-transparent text-muted hover:text-ink')}
+            >
+              {p.name}
+            </Link>
+          ))}
+        </nav>
+        <button type="button" onClick={() => setFinding(true)} className="ml-auto rounded-full border border-line bg-raised px-3 py-1 text-muted hover:text-ink">
+          Find or do anything <kbd className="font-sans">Ctrl K</kbd>
+        </button>
+        <AccountMenu onHelp={() => setHelp(true)} />
+      </header>
+      <main className="min-h-0 flex-1">{children}</main>
+      <Tray onUndo={undoLast} />
+      <Palette open={finding} onOpenChange={setFinding} />
+      <HelpSheet open={help} onOpenChange={setHelp} />
+    </div>
+  );
+}

@@ -1,0 +1,100 @@
+'use client';
+
+import { useSyncExternalStore } from 'react';
+
+/** Time of one stage. Frames are read from it without React; only its settings reach components. */
+export class Clock {
+  time = 0;
+  duration = 0;
+  fps = 30;
+  frameCount = 1;
+  playing = true;
+  speed = 1;
+  loop = true;
+  private readonly tickers = new Set<() => void>();
+  private readonly listeners = new Set<() => void>();
+  private version = 0;
+
+  /** Told on every change of time, many times a second. */
+  onTick(run: () => void): () => void {
+    this.tickers.add(run);
+    return () => this.tickers.delete(run);
+  }
+
+  /** Told when something other than time changes. */
+  subscribe = (run: () => void): (() => void) => {
+    this.listeners.add(run);
+    return () => this.listeners.delete(run);
+  };
+  snapshot = (): number => this.version;
+
+  private changed(): void {
+    this.version++;
+    for (const run of this.listeners) run();
+    this.tick();
+  }
+
+  private tick(): void {
+    for (const run of this.tickers) run();
+  }
+
+  get frame(): number {
+    return Math.min(this.frameCount - 1, Math.max(0, Math.floor(this.time * this.fps + 1e-4)));
+  }
+
+  /** A new motion; time is kept where it still makes sense. */
+  load(frameCount: number, fps: number): void {
+    if (frameCount === this.frameCount && fps === this.fps) return;
+    this.frameCount = frameCount;
+    this.fps = fps;
+    this.duration = frameCount / fps;
+    if (this.time >= this.duration) this.time = 0;
+    this.changed();
+  }
+
+  advance(seconds: number): void {
+    if (!this.playing || this.duration <= 0) return;
+    this.time += seconds * this.speed;
+    if (this.time >= this.duration) {
+      if (this.loop) this.time %= this.duration;
+      else {
+        this.time = this.duration - 1e-6;
+        this.setPlaying(false);
+      }
+    }
+    this.tick();
+  }
+
+  seekFrame(frame: number): void {
+    this.time = (Math.min(this.frameCount - 1, Math.max(0, frame)) + 0.001) / this.fps;
+    this.tick();
+  }
+
+  step(frames: number): void {
+    this.setPlaying(false);
+    const next = this.frame + frames;
+    this.seekFrame(this.loop ? (next + this.frameCount) % this.frameCount : next);
+  }
+
+  setPlaying(playing: boolean): void {
+    if (playing === this.playing) return;
+    this.playing = playing;
+    this.changed();
+  }
+
+  setSpeed(speed: number): void {
+    this.speed = speed;
+    this.changed();
+  }
+
+  setLoop(loop: boolean): void {
+    this.loop = loop;
+    this.changed();
+  }
+}
+
+/** Redraws a component when the clock's settings change (not its time). */
+export function useClock(clock: Clock): Clock {
+  useSyncExternalStore(clock.subscribe, clock.snapshot, clock.snapshot);
+  return clock;
+}

@@ -1,0 +1,55 @@
+'use client';
+
+import { jointOf } from '@velvet-reel/motion';
+import { useQuery } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { solver } from '@/client/solver';
+import type { CastMember, Item, RigAnswer } from '@/client/types';
+import type { Playable } from '@/workers/solve';
+import type { Clock } from './clock';
+import { useBoneFigure, useMeshFigure } from './figures';
+import { rigView } from './rig-view';
+import { Performance, Stage } from './stage';
+
+/** An item's motion on a character, solved in the worker; the former one stays until the new one is here. */
+export function useShown(item: Item | undefined, source: RigAnswer | undefined, target: RigAnswer | undefined): { motion: Playable | undefined; error: Error | null } {
+  const own = item && target && item.rigId === target.id;
+  const { data, error } = useQuery({
+    queryKey: ['shown', item?.motionHash, target?.id, target?.mapVersion, own ? 0 : source?.mapVersion],
+    queryFn: () =>
+      own ? solver().load(item.motionHash) : solver().show({ motionHash: item!.motionHash, source: source!, target: target!, plants: true, travel: 'leg' }),
+    enabled: Boolean(item && target && (own || source)),
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+    placeholderData: (before) => before,
+  });
+  return { motion: data, error };
+}
+
+interface SoloStageProps {
+  clock: Clock;
+  member: CastMember | undefined;
+  rig: RigAnswer;
+  motion: Playable | undefined;
+  label: string;
+}
+
+/** One character alone on a stage: its mesh where it has one, its bones otherwise. */
+export function SoloStage({ clock, member, rig, motion, label }: SoloStageProps) {
+  const view = rigView(rig);
+  const mesh = useMeshFigure(member?.fileHash, view.rig.names.length);
+  const bones = useBoneFigure(member?.fileHash ? undefined : view);
+  const figure = mesh ?? bones;
+  // a motion made for another rig may still be shown for a moment after the performer changed
+  const fits = motion && motion.rotations.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
+  useEffect(() => {
+    if (fits) clock.load(fits.frameCount, fits.fps);
+  }, [fits, clock]);
+  const hips = Math.max(0, jointOf(view.map, 'hips'));
+  return (
+    <Stage clock={clock} height={rig.heightM} width={rig.heightM * 0.62} label={label}>
+      {figure && <Performance key={member?.id ?? rig.id} clock={clock} figure={figure} motion={fits} hips={hips} leads />}
+    </Stage>
+  );
+}

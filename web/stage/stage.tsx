@@ -1,0 +1,234 @@
+'use client';
+
+import { OrbitControls } from '@react-three/drei';
+import { Canvas, useFrame, useThree } from '@react-three/fiber';
+import { type ReactNode, useEffect, useMemo, useRef } from 'react';
+import { CanvasTexture, type Group, type Object3D, type PerspectiveCamera, Vector3 } from 'three';
+import type { OrbitControls as Controls } from 'three-stdlib';
+import type { Playable } from '@/workers/solve';
+import type { Clock } from './clock';
+import type { Figure3D } from './figures';
+
+interface StageProps {
+  clock: Clock;
+  /** Height of what is shown, metres: sets the first camera distance. */
+  height: number;
+  /** Width of what is shown. */
+  width?: number;
+  label: string;
+  children: ReactNode;
+}
+
+/** A lit floor with a camera to turn. Draws only when something changes. */
+export function Stage({ clock, height, width = 1, label, children }: StageProps) {
+  return (
+    <div className="stage-back h-full w-full" role="img" aria-label={label}>
+      <Canvas
+        frameloop="demand"
+        dpr={[1, 1.5]}
+        gl={{ antialias: true, alpha: true, powerPreference: 'high-performance' }}
+        camera={{ fov: 30, near: 0.05, far: 120, position: [1.6 * height, 0.85 * height, 2.5 * height] }}
+      >
+        <hemisphereLight args={['#fff3df', '#4a2b3b', 1.15]} />
+        <directionalLight position={[2.5, 4, 3]} intensity={2.1} color="#fff1dc" />
+        <directionalLight position={[-3, 2.5, -2.5]} intensity={1.3} color="#9fd6d0" />
+        <Ground />
+        {children}
+        <Ticker clock={clock} />
+        <Eye clock={clock} height={height} width={width} />
+      </Canvas>
+    </div>
+  );
+}
+
+/** Moves time on while playing and asks for a picture whenever time moves. */
+function Ticker({ clock }: { clock: Clock }) {
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => {
+    invalidate();
+    const stops = [clock.onTick(() => invalidate()), clock.subscribe(() => invalidate())];
+    return () => {
+      for (const stop of stops) stop();
+    };
+  }, [clock, invalidate]);
+  useFrame((_, delta) => {
+    if (!clock.playing) return;
+    clock.advance(Math.min(delta, 0.1));
+    invalidate();
+  }, -2);
+  return null;
+}
+
+function Ground() {
+  const texture = useMemo(() => {
+    const size = 512;
+    const canvas = document.createElement('canvas');
+    canvas.width = canvas.height = size;
+    const ctx = canvas.getContext('2d')!;
+    const style = getComputedStyle(document.documentElement);
+    const line = style.getPropertyValue('--line').trim();
+    ctx.strokeStyle = line;
+    ctx.lineWidth = 1.4;
+    for (let i = 0; i <= 16; i++) {
+      const x = (i / 16) * size;
+      ctx.beginPath();
+      ctx.moveTo(x, 0);
+      ctx.lineTo(x, size);
+      ctx.moveTo(0, x);
+      ctx.lineTo(size, x);
+      ctx.stroke();
+    }
+    const fade = ctx.createRadialGradient(size / 2, size / 2, size * 0.08, size / 2, size / 2, size / 2);
+    fade.addColorStop(0, 'rgba(0,0,0,1)');
+    fade.addColorStop(1, 'rgba(0,0,0,0)');
+    ctx.globalCompositeOperation = 'destination-in';
+    ctx.fillStyle = fade;
+    ctx.fillRect(0, 0, size, size);
+    return new CanvasTexture(canvas);
+  }, []);
+  return (
+    <mesh name="ground" rotation-x={-Math.PI / 2} position-y={-0.002} renderOrder={-2}>
+      <planeGeometry args={[8, 8]} />
+      <meshBasicMaterial map={texture} transparent depthWrite={false} opacity={0.8} />
+    </mesh>
+  );
+}
+
+const followed = new Vector3();
+const moved = new Vector3();
+
+/** The camera goes along with the first figure's hips on the ground and can be turned around them. */
+function Eye({ clock, height, width }: { clock: Clock; height: number; width: number }) {
+  const controls = useRef<Controls>(null);
+  const { scene, camera, invalidate, size } = useThree();
+  const last = useRef<Vector3 | null>(null);
+  useEffect(() => {
+    const aspect = size.width / Math.max(1, size.height);
+    const fov = ((camera as PerspectiveCamera).fov * Math.PI) / 180;
+    const distance = Math.max((height * 1.32) / 2 / Math.tan(fov / 2), (width * 1.12) / 2 / Math.tan(fov / 2) / aspect) + width * 0.25;
+    const target = last.current ?? new Vector3(0, 0, 0);
+    const eye = new Vector3(0.5, 0.2, 1).normalize().multiplyScalar(distance);
+    controls.current?.target.set(target.x, height * 0.5, target.z);
+    camera.position.set(target.x + eye.x, height * 0.5 + eye.y, target.z + eye.z);
+    controls.current?.update();
+    invalidate();
+  }, [camera, height, width, invalidate, size.width, size.height]);
+  useFrame(() => {
+    const hips = scene.getObjectByName('followed-hips') ?? (scene.userData.followed as Object3D | undefined);
+    if (!hips || !controls.current) return;
+    hips.getWorldPosition(followed);
+    followed.x -= (scene.userData.offset as number | undefined) ?? 0;
+    const goal = moved.set(followed.x, 0, followed.z);
+    if (!last.current) last.current = goal.clone();
+    const share = clock.playing ? 0.18 : 1;
+    const dx = (goal.x - last.current.x) * share;
+    const dz = (goal.z - last.current.z) * share;
+    last.current.x += dx;
+    last.current.z += dz;
+    controls.current.target.x += dx;
+    controls.current.target.z += dz;
+    camera.position.x += dx;
+    camera.position.z += dz;
+    const ground = scene.getObjectByName('ground');
+    // the floor's lines stand still in the world while its light goes along
+    if (ground) ground.position.set(Math.round(last.current.x * 2) / 2, -0.002, Math.round(last.current.z * 2) / 2);
+  }, -1);
+  return <OrbitControls ref={controls as never} enableDamping={false} minDistance={0.4} maxDistance={20} maxPolarAngle={Math.PI * 0.52} onChange={() => invalidate()} />;
+}
+
+export interface PerformanceProps {
+  clock: Clock;
+  figure: Figure3D;
+  motion: Playable | undefined;
+  /** Shift to the side, metres. */
+  x?: number;
+  /** The camera goes along with this one. */
+  leads?: boolean;
+  hips: number;
+  /** Joint to be lit up. */
+  lit?: number | undefined;
+  /** Where this one's hips are on the ground, written for another to keep abreast. */
+  shares?: Spot;
+  /** Moves this one sideways of whoever shares, however far both travel. */
+  abreast?: Spot;
+}
+
+export interface Spot {
+  current: { x: number; z: number } | null;
+}
+
+/** Moves a figure's joints by the clock. Per-frame work stays out of React. */
+export function Performance({ clock, figure, motion, x = 0, leads = false, hips, lit, shares, abreast }: PerformanceProps) {
+  const group = useRef<Group>(null);
+  const shadow = useRef<Group>(null);
+  const marker = useRef<Group>(null);
+  const shown = useRef<{ motion: Playable | undefined; frame: number; figure: Figure3D | undefined }>({ motion: undefined, frame: -1, figure: undefined });
+  const { scene, invalidate } = useThree();
+  useEffect(() => {
+    if (!leads) return;
+    scene.userData.followed = figure.joints[hips];
+    scene.userData.offset = x;
+  }, [leads, scene, figure, hips, x]);
+  useEffect(() => invalidate(), [motion, figure, lit, invalidate]);
+  useFrame(() => {
+    const frame = motion ? Math.min(motion.frameCount - 1, clock.frame) : -1;
+    const now = shown.current;
+    if (motion && (now.motion !== motion || now.frame !== frame || now.figure !== figure)) {
+      apply(figure, motion, frame);
+      shown.current = { motion, frame, figure };
+    }
+    const joint = figure.joints[hips];
+    if (joint && group.current && (shares || abreast)) {
+      joint.getWorldPosition(spot);
+      if (shares) shares.current = { x: spot.x - x, z: spot.z };
+      if (abreast?.current) {
+        group.current.position.x += abreast.current.x + x - spot.x;
+        group.current.position.z += abreast.current.z - spot.z;
+        group.current.updateMatrixWorld();
+      }
+    }
+    if (joint && shadow.current && group.current) {
+      joint.getWorldPosition(spot);
+      shadow.current.position.set(spot.x - group.current.position.x, 0.001, spot.z - group.current.position.z);
+    }
+    if (marker.current) {
+      const at = lit === undefined ? undefined : figure.joints[lit];
+      marker.current.visible = Boolean(at);
+      if (at) {
+        at.getWorldPosition(spot);
+        marker.current.position.set(spot.x - (group.current?.position.x ?? 0), spot.y, spot.z - (group.current?.position.z ?? 0));
+      }
+    }
+  });
+  return (
+    <group ref={group} position-x={x}>
+      <primitive object={figure.root} />
+      <group ref={shadow}>
+        <mesh rotation-x={-Math.PI / 2} renderOrder={-1}>
+          <circleGeometry args={[0.42, 32]} />
+          <meshBasicMaterial color="#08040a" transparent opacity={0.28} depthWrite={false} />
+        </mesh>
+      </group>
+      <group ref={marker} visible={false}>
+        <mesh renderOrder={9}>
+          <sphereGeometry args={[0.034, 16, 12]} />
+          <meshBasicMaterial color="#dca844" depthTest={false} transparent opacity={0.92} />
+        </mesh>
+      </group>
+    </group>
+  );
+}
+
+const spot = new Vector3();
+
+function apply({ joints, faces }: Figure3D, motion: Playable, frame: number): void {
+  const n = joints.length;
+  for (let j = 0; j < n; j++) joints[j]!.quaternion.fromArray(motion.rotations, 4 * (frame * n + j));
+  for (const t of motion.translations) joints[t.joint]!.position.fromArray(t.values, 3 * frame);
+  for (const face of faces) {
+    for (const s of motion.scalars) {
+      const k = face.morphTargetDictionary?.[s.name];
+      if (k !== undefined && face.morphTargetInfluences) face.morphTargetInfluences[k] = s.values[frame]!;
+    }
+  }
+}

@@ -1,0 +1,69 @@
+'use client';
+
+import { ChevronLeft, ChevronRight, Pause, Play, Repeat } from 'lucide-react';
+import { useEffect, useRef } from 'react';
+import { IconButton } from '@/ui/button';
+import { type Clock, useClock } from './clock';
+
+const SPEEDS = [0.25, 0.5, 1, 2];
+
+/** Play, step, scrub, speed, loop; the frame counter is written past React. */
+export function Transport({ clock, disabled = false }: { clock: Clock; disabled?: boolean }) {
+  useClock(clock);
+  const bar = useRef<HTMLInputElement>(null);
+  const counter = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    const show = (): void => {
+      if (bar.current) {
+        bar.current.value = String(clock.frame);
+        bar.current.style.setProperty('--at', `${(100 * clock.frame) / Math.max(1, clock.frameCount - 1)}%`);
+      }
+      if (counter.current) counter.current.textContent = `${clock.frame + 1} / ${clock.frameCount}`;
+    };
+    show();
+    const stops = [clock.onTick(show), clock.subscribe(show)];
+    return () => {
+      for (const stop of stops) stop();
+    };
+  }, [clock]);
+  return (
+    <div className="flex items-center gap-1.5" aria-disabled={disabled}>
+      <IconButton label={clock.playing ? 'Pause' : 'Play'} keys="Space" onClick={() => clock.setPlaying(!clock.playing)} disabled={disabled}>
+        {clock.playing ? <Pause size={15} /> : <Play size={15} />}
+      </IconButton>
+      <IconButton label="One frame back" keys="," onClick={() => clock.step(-1)} disabled={disabled} quiet>
+        <ChevronLeft size={15} />
+      </IconButton>
+      <IconButton label="One frame on" keys="." onClick={() => clock.step(1)} disabled={disabled} quiet>
+        <ChevronRight size={15} />
+      </IconButton>
+      <input
+        ref={bar}
+        type="range"
+        aria-label="Frame"
+        className="scrub h-6 min-w-16 flex-1"
+        min={0}
+        max={Math.max(0, clock.frameCount - 1)}
+        defaultValue={0}
+        disabled={disabled}
+        onInput={(e) => {
+          clock.setPlaying(false);
+          clock.seekFrame(Number(e.currentTarget.value));
+        }}
+      />
+      <span ref={counter} className="min-w-16 text-right text-muted" />
+      <button
+        type="button"
+        className="w-9 rounded px-1 py-1 text-muted hover:bg-raised hover:text-ink"
+        aria-label={`Speed ${clock.speed}; click for the next`}
+        onClick={() => clock.setSpeed(SPEEDS[(SPEEDS.indexOf(clock.speed) + 1) % SPEEDS.length]!)}
+        disabled={disabled}
+      >
+        {clock.speed}×
+      </button>
+      <IconButton label={clock.loop ? 'Plays round and round' : 'Plays once'} keys="L" onClick={() => clock.setLoop(!clock.loop)} disabled={disabled} quiet pressed={clock.loop}>
+        <Repeat size={14} />
+      </IconButton>
+    </div>
+  );
+}

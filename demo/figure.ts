@@ -1,4 +1,4 @@
-import { type BodyMap, chainOf, childrenOf, type Figure, jointOf, type Rig, restPose, strongestFour } from '../motion';
+import { type BodyMap, chainOf, childrenOf, type Figure, type FigureMaterial, type FigureMesh, jointOf, type Rig, restPose, strongestFour } from '../motion';
 import type { BodySpec } from './body-spec';
 import { type Blob, distanceTo, fieldAt, surfaceNets } from './sdf';
 
@@ -18,56 +18,71 @@ export interface Look {
   hat: 'cap' | 'souwester' | 'bobble' | 'none';
 }
 
-const CELL = 0.0135;
+/** Grid of each colour's surface, metres: fine for faces and fingers, coarse for cloth. */
+const THIN = 0.0085;
+const FINE = 0.0115;
+const COARSE = 0.0195;
 
-/** Models a body around the rig's joints as one soft surface, coloured by part, weighted to the joints that carry it. */
+/** Models a body around the rig's joints: one soft surface for every colour, weighted to the joints that carry it. */
 export function buildFigure(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Figure {
   const blobs = look.kind === 'robot' ? robot(rig, map, spec, look) : person(rig, map, spec, look);
+  const layers = new Map<string, Blob[]>();
+  for (const blob of blobs) {
+    const key = blob.color.map((c) => c.toFixed(3)).join(' ');
+    layers.set(key, [...(layers.get(key) ?? []), blob]);
+  }
+  const robotic = look.kind === 'robot';
+  const materials: FigureMaterial[] = [];
+  const meshes = [...layers.values()].map((layer, i): FigureMesh => {
+    const [r, g, b] = layer[0]!.color;
+    materials.push({ name: `paint ${i + 1}`, color: [r, g, b, 1], roughness: robotic ? 0.5 : 0.82, metallic: robotic ? 0.2 : 0, doubleSided: false, image: -1 });
+    return skinLayer(layer, blobs, rig, robotic ? 0.006 : 0.032, `layer ${i + 1}`, i);
+  });
+  return { meshes, materials, images: [] };
+}
+
+function skinLayer(layer: readonly Blob[], all: readonly Blob[], rig: Rig, spread: number, name: string, material: number): FigureMesh {
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];
-  for (const b of blobs) {
-    const r = Math.max(b.ra, b.rb) + Math.max(0, ...(b.box ?? [])) + 0.03;
+  let thinnest = Number.POSITIVE_INFINITY;
+  for (const b of layer) {
+    const r = Math.max(b.ra, b.rb) * Math.max(1, ...(b.squash ?? [])) + Math.max(0, ...(b.box ?? [])) + 0.03;
+    thinnest = Math.min(thinnest, Math.min(b.ra, b.rb) * Math.min(1, ...(b.squash ?? [])) + Math.min(1, ...(b.box ?? [1])) * (b.box ? 1 : 0));
     for (let k = 0; k < 3; k++) {
       low[k] = Math.min(low[k]!, b.a[k]! - r, b.b[k]! - r);
       high[k] = Math.max(high[k]!, b.a[k]! + r, b.b[k]! + r);
     }
   }
-  const surface = surfaceNets(blobs, low, high, CELL);
+  const cell = thinnest < 0.008 ? Math.max(0.0045, thinnest * 0.72) : thinnest < 0.015 ? THIN : thinnest < 0.03 ? FINE : COARSE;
+  const surface = surfaceNets(layer, low, high, cell);
   const count = surface.positions.length / 3;
   const positions = Float32Array.from(surface.positions);
   const normals = new Float32Array(3 * count);
-  const colors = new Float32Array(4 * count);
   const joints = new Uint16Array(4 * count);
   const weights = new Float32Array(4 * count);
   const children = childrenOf(rig);
   for (let i = 0; i < count; i++) {
     const [x, y, z] = [positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]!];
-    const near = blobs.filter((b) => distanceTo(b, x, y, z) < 0.09);
+    const near = layer.filter((b) => distanceTo(b, x, y, z) < 0.09);
     const g = [
       fieldAt(near, x + 0.002, y, z) - fieldAt(near, x - 0.002, y, z),
       fieldAt(near, x, y + 0.002, z) - fieldAt(near, x, y - 0.002, z),
       fieldAt(near, x, y, z + 0.002) - fieldAt(near, x, y, z - 0.002),
     ];
-    const l = Math.hypot(...g) || 1;
-    normals.set(g[0] || g[1] || g[2] ? g.map((v) => v / l) : [0, 1, 0], 3 * i);
-    const ranked = near.map((b) => ({ b, d: distanceTo(b, x, y, z) })).sort((p, q) => p.d - q.d);
-    const first = ranked[0]!;
-    colors.set([...first.b.color, 1], 4 * i);
-    const kin = new Set([first.b.joint, rig.parents[first.b.joint]!, ...children[first.b.joint]!]);
-    const width = look.kind === 'robot' ? 0.006 : 0.03;
-    const four = strongestFour(
-      ranked.filter(({ b }) => kin.has(b.joint)).map(({ b }) => b.joint),
-      ranked.filter(({ b }) => kin.has(b.joint)).map(({ d }) => Math.exp(-(((d - first.d) / width) ** 2))),
-      first.b.joint,
-    );
+    const l = Math.hypot(...g);
+    normals.set(l > 0 ? g.map((v) => v / l) : [0, 1, 0], 3 * i);
+    const own = near.reduce((best, b) => (distanceTo(b, x, y, z) < distanceTo(best, x, y, z) ? b : best), near[0] ?? layer[0]!);
+    const first = distanceTo(own, x, y, z);
+    // what moves a point: the part it belongs to, softly shared with that part's neighbours in the tree
+    const kin = new Set([own.joint, rig.parents[own.joint]!, ...children[own.joint]!]);
+    const sharing = all.filter((b) => kin.has(b.joint)).map((b) => ({ joint: b.joint, d: Math.max(first, distanceTo(b, x, y, z)) }));
+    const best = new Map<number, number>();
+    for (const { joint, d } of sharing) best.set(joint, Math.max(best.get(joint) ?? 0, Math.exp(-(((d - first) / spread) ** 2))));
+    const four = strongestFour([...best.keys()], [...best.values()], own.joint);
     joints.set(four.joints, 4 * i);
     weights.set(four.weights, 4 * i);
   }
-  return {
-    meshes: [{ name: 'body', positions, normals, uvs: undefined, colors, joints, weights, indices: Uint32Array.from(surface.indices), material: 0, shapes: [] }],
-    materials: [{ name: look.kind === 'robot' ? 'paint' : 'cloth', color: [1, 1, 1, 1], roughness: look.kind === 'robot' ? 0.5 : 0.85, metallic: look.kind === 'robot' ? 0.25 : 0, doubleSided: false, image: -1 }],
-    images: [],
-  };
+  return { name, positions, normals, uvs: undefined, colors: undefined, joints, weights, indices: Uint32Array.from(surface.indices), material, shapes: [] };
 }
 
 class Builder {
@@ -124,7 +139,7 @@ function person(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
   const chest = m.at('chest');
   const neck = m.at(spec.neck.length > 0 ? 'neck1' : 'head');
   // trunk: pelvis, belly, ribs
-  m.limb('hips', m.at('hips', -spec.hipWidth * 0.75, -0.02, 0), m.at('hips', spec.hipWidth * 0.75, -0.02, 0), 0.088 * g, 0.088 * g, look.coat, 0.05, [1, 1, 0.88]);
+  m.limb('hips', m.at('hips', -spec.hipWidth * 0.75, -0.02, 0), m.at('hips', spec.hipWidth * 0.75, -0.02, 0), 0.086 * g, 0.086 * g, look.trousers, 0.05, [1, 1, 0.88]);
   spine.forEach((j, i) => {
     const slot = `spine${i + 1}`;
     const a = m.at(slot);
@@ -136,8 +151,8 @@ function person(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
   });
   m.limb('chest', [-spec.shoulderWidth * 0.62, neck[1]! - 0.085, chest[2]!], [spec.shoulderWidth * 0.62, neck[1]! - 0.085, chest[2]!], 0.066 * g, 0.066 * g, look.coat, 0.05);
   // coat skirt and belt
-  m.limb('hips', [-spec.hipWidth * 0.8, hips[1]! - 0.1, 0], [spec.hipWidth * 0.8, hips[1]! - 0.1, 0], 0.078 * g, 0.078 * g, look.coat, 0.05, [1.05, 1, 0.95]);
-  m.limb(spine.length > 0 ? 'spine1' : 'hips', [-0.05 * g, hips[1]! + 0.07, 0], [0.05 * g, hips[1]! + 0.07, 0], 0.094 * g * look.belly, 0.094 * g * look.belly, look.trim, 0.012, [1.05, 0.22, 0.94]);
+  m.limb('hips', [-spec.hipWidth * 0.62, hips[1]! + 0.055, 0], [spec.hipWidth * 0.62, hips[1]! + 0.055, 0], 0.1 * g, 0.1 * g, look.coat, 0.06, [1, 0.62, 0.94]);
+  m.limb(spine.length > 0 ? 'spine1' : 'hips', [-0.05 / g, hips[1]! + 0.075, 0], [0.05 / g, hips[1]! + 0.075, 0], 0.104 * g * look.belly ** 0.75, 0.104 * g * look.belly ** 0.75, look.trim, 0.012, [1.08, 0.2, 0.94]);
   // scarf, neck, head
   const headSize = spec.head * 0.46 * look.head ** 0.3;
   const head = m.at('head', 0, spec.head * 0.5, 0.012);
@@ -147,7 +162,7 @@ function person(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
   m.limb('head', [head[0]!, head[1]! - headSize * 0.1, head[2]! + headSize * 0.82], [head[0]!, head[1]! - headSize * 0.02, head[2]! + headSize * 0.78], headSize * 0.16, headSize * 0.12, scale(look.skin, 1.05), 0.02);
   for (const s of [-1, 1]) {
     const eye = [head[0]! + s * headSize * 0.33, head[1]! + headSize * 0.12, head[2]! + headSize * 0.78];
-    m.limb('head', eye, eye, headSize * 0.11, headSize * 0.11, [0.01, 0.008, 0.008], 0.0);
+    m.limb('head', eye, eye, headSize * 0.095, headSize * 0.095, [0.01, 0.008, 0.008], 0.0, [0.8, 1.25, 0.7]);
     const ear = [head[0]! + s * headSize * 0.8, head[1]! - headSize * 0.02, head[2]!];
     m.limb('head', ear, ear, headSize * 0.17, headSize * 0.17, look.skin, 0.02);
   }
@@ -170,10 +185,10 @@ function person(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
     m.limb(`shin${side}`, between(shin, foot, 0.5), between(shin, foot, 0.94), 0.062 * g, 0.05 * g, look.boots, 0.012);
     const sole = 0.034 * Math.sqrt(g);
     const ball = spec.toes > 0 ? m.at(`toes${side}`) : [foot[0]! + s * 0.004, 0, foot[2]! + spec.foot * 0.68];
-    m.limb(`foot${side}`, [foot[0]!, sole, foot[2]! - spec.foot * 0.22], [ball[0]!, sole, ball[2]! - 0.01], sole, sole * 1.12, look.boots, 0.03, [1.15, 1, 1]);
+    m.limb(`foot${side}`, [foot[0]!, sole * 1.02, foot[2]! - spec.foot * 0.22], [ball[0]!, sole * 1.12, ball[2]! - 0.01], sole * 0.98, sole * 1.08, look.boots, 0.03, [1.15, 1, 1]);
     m.limb(`foot${side}`, [foot[0]!, foot[1]! * 0.95, foot[2]!], [ball[0]!, sole * 1.1, ball[2]! - 0.02], 0.042 * Math.sqrt(g), sole, look.boots, 0.03);
     const toeEnd = spec.toes > 0 ? spec.toes * 0.72 : spec.foot * 0.22;
-    m.limb(spec.toes > 0 ? `toes${side}` : `foot${side}`, [ball[0]!, sole, ball[2]! + 0.005], [ball[0]! + s * 0.002, sole * 0.95, ball[2]! + toeEnd], sole * 1.12, sole * 0.95, look.boots, 0.02, [1.18, 1, 1]);
+    m.limb(spec.toes > 0 ? `toes${side}` : `foot${side}`, [ball[0]!, sole * 1.12, ball[2]! + 0.005], [ball[0]! + s * 0.002, sole, ball[2]! + toeEnd], sole * 1.08, sole * 0.95, look.boots, 0.02, [1.18, 1, 1]);
   }
   return m.blobs;
 }

@@ -156,6 +156,8 @@ async function prepare(socket, password, child, log) {
     `CREATE USER IF NOT EXISTS 'velvet'@'127.0.0.1' IDENTIFIED BY '${password}';`,
     `ALTER USER 'velvet'@'127.0.0.1' IDENTIFIED BY '${password}';`,
     "GRANT ALL ON velvet.* TO 'velvet'@'127.0.0.1';",
+    // databases of the tests, one a test file
+    "GRANT ALL ON `velvet\\_test\\_%`.* TO 'velvet'@'127.0.0.1';",
     "DELETE FROM mysql.global_priv WHERE User IN ('root', '') AND Host <> 'localhost';",
     'FLUSH PRIVILEGES;',
   ].join('\n');

@@ -10,7 +10,7 @@ const config: NextConfig = {
   reactStrictMode: true,
   // checked by npm test for the whole project at once
   typescript: { ignoreBuildErrors: true },
-  experimental: { middlewareClientMaxBodySize: 600 * 1024 * 1024 },
+  experimental: { proxyClientMaxBodySize: 600 * 1024 * 1024 },
   async headers() {
     const policy = [
       "default-src 'self'", "img-src 'self' data: blob:", "style-src 'self' 'unsafe-inline'", "script-src 'self' 'unsafe-inline'",

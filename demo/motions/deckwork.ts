@@ -28,7 +28,7 @@ export const ropeHaul: Score = {
       const x = haul(phase + (side === 'L' ? 0 : Math.PI));
       const reach = Math.sin(phase + (side === 'L' ? 0 : Math.PI));
       return {
-        at: [s * 0.055 + 0.02, HIPS + 0.24 + 0.055 * (1 - x) + 0.05 * Math.max(0, -reach), mix(0.56, 0.17, x) - 0.04 * body],
+        at: [s * 0.06 + 0.02, HIPS + 0.1 + 0.16 * (1 - x) + 0.05 * Math.max(0, -reach), mix(0.6, 0.24, x) - 0.04 * body],
         elbow: [s * 0.9, -0.75, -0.5],
         bend: 4,
         roll: -20,

@@ -19,7 +19,8 @@ export async function writeGlb(content: GlbContent): Promise<Uint8Array> {
   const { rig, figure, clips = [] } = content;
   const document = new Document();
   document.getRoot().getAsset().generator = 'Velvet Reel';
-  const buffer = document.createBuffer();
+  // a buffer that nothing is in would be invalid
+  const buffer = figure || clips.length > 0 ? document.createBuffer() : null;
   const scene = document.createScene('scene');
   document.getRoot().setDefaultScene(scene);
   const nodes: Node[] = rig.names.map((name, j) => {

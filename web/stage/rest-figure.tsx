@@ -34,7 +34,7 @@ export function RestFigure({ rig, width, height, scale }: RestFigureProps) {
       wide = Math.max(wide, Math.abs(pose.p[3 * j]!));
     }
     const tall = Math.max(rig.heightM, high - low);
-    const s = scale ?? Math.min((height - 4) / tall, (width - 2) / (2 * wide));
+    const s = scale ?? Math.min((height - 4) / tall, (1.7 * width) / (2 * wide));
     for (let o = 1; o < pose.p.length; o += 3) pose.p[o] = pose.p[o]! - low;
     drawFigure(ctx, view, pose, { x: width / 2, y: height - 3, scale: s, view: 0 }, pageInk());
   }, [rig, width, height, scale, theme]);

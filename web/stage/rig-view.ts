@@ -72,7 +72,7 @@ function segments(rig: Rig, map: BodyMap): Segment[] {
   const neck = chainOf(map, 'neck');
   neck.forEach((a, i) => {
     const b = neck[i + 1] ?? head;
-    if (b >= 0) out.push({ a, b, ra: 0.9 * unit, rb: 0.9 * unit, side: 0, kind: 'limb' });
+    if (b >= 0) out.push({ a, b, ra: 0.95 * unit, rb: 0.95 * unit, side: 0, kind: 'trunk' });
   });
   if (head >= 0) {
     const tip = Number.isNaN(rig.tips[3 * head]!) ? 0.24 * leg : Math.hypot(rig.tips[3 * head]!, rig.tips[3 * head + 1]!, rig.tips[3 * head + 2]!);

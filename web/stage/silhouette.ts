@@ -53,9 +53,14 @@ export function drawFigure(ctx: CanvasRenderingContext2D, view: RigView, pose: W
     const b = end ? flat(end[0], end[1], end[2]) : ([a[0], a[1] - s.ra * 1.9 * scale, a[2]] as [number, number, number]);
     parts.push({ ax: a[0], ay: a[1], bx: b[0], by: b[1], ra: s.ra * scale, rb: s.rb * scale, depth: (a[2] + b[2]) / 2 + (s.kind === 'head' ? 0.05 : 0), side: s.side, kind: s.kind });
   }
+  // the trunk stands between near and far limbs as a whole
+  const trunk = parts.filter((p) => p.kind === 'trunk');
+  const middle = trunk.reduce((sum, p) => sum + p.depth / trunk.length, 0);
+  for (const p of trunk) p.depth = middle;
   parts.sort((m, n) => m.depth - n.depth);
   ctx.save();
   ctx.globalAlpha = alpha;
+  let trunkRim = false;
   for (const part of parts) {
     const color = part.side > 0 ? ink.left : part.side < 0 ? ink.right : ink.centre;
     if (part.kind === 'head') {
@@ -72,7 +77,12 @@ export function drawFigure(ctx: CanvasRenderingContext2D, view: RigView, pose: W
       ctx.fill();
       continue;
     }
-    capsule(ctx, part, 0.9, ink.rim);
+    // the trunk is one body: its parts get no rim against each other
+    if (part.kind !== 'trunk') capsule(ctx, part, 0.9, ink.rim);
+    else if (!trunkRim) {
+      trunkRim = true;
+      for (const p of parts) if (p.kind === 'trunk') capsule(ctx, p, 0.9, ink.rim);
+    }
     capsule(ctx, part, 0, color);
   }
   ctx.restore();

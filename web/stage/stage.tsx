@@ -29,9 +29,9 @@ export function Stage({ clock, height, width = 1, label, children }: StageProps)
         gl={{ antialias: true, alpha: true, powerPreference: 'high-performance' }}
         camera={{ fov: 30, near: 0.05, far: 120, position: [1.6 * height, 0.85 * height, 2.5 * height] }}
       >
-        <hemisphereLight args={['#fff3df', '#4a2b3b', 1.15]} />
-        <directionalLight position={[2.5, 4, 3]} intensity={2.1} color="#fff1dc" />
-        <directionalLight position={[-3, 2.5, -2.5]} intensity={1.3} color="#9fd6d0" />
+        <hemisphereLight args={['#fff3df', '#4a2b3b', 1.5]} />
+        <directionalLight position={[2.5, 4, 3]} intensity={2.5} color="#fff1dc" />
+        <directionalLight position={[-3, 2.5, -2.5]} intensity={1.6} color="#9fd6d0" />
         <Ground />
         {children}
         <Ticker clock={clock} />
@@ -55,7 +55,7 @@ function Ticker({ clock }: { clock: Clock }) {
     if (!clock.playing) return;
     clock.advance(Math.min(delta, 0.1));
     invalidate();
-  }, -2);
+  }, -3);
   return null;
 }
 
@@ -118,17 +118,16 @@ function Eye({ clock, height, width }: { clock: Clock; height: number; width: nu
     if (!hips || !controls.current) return;
     hips.getWorldPosition(followed);
     followed.x -= (scene.userData.offset as number | undefined) ?? 0;
-    const goal = moved.set(followed.x, 0, followed.z);
-    if (!last.current) last.current = goal.clone();
-    const share = clock.playing ? 0.18 : 1;
-    const dx = (goal.x - last.current.x) * share;
-    const dz = (goal.z - last.current.z) * share;
-    last.current.x += dx;
-    last.current.z += dz;
-    controls.current.target.x += dx;
-    controls.current.target.z += dz;
-    camera.position.x += dx;
-    camera.position.z += dz;
+    // up a slope or a stair the eye climbs too; bobbing and crouching leave it alone
+    const climb = Math.max(0, followed.y - height * 0.72);
+    const goal = moved.set(followed.x, climb, followed.z);
+    if (!last.current) last.current = new Vector3(controls.current.target.x, 0, controls.current.target.z);
+    // a little late while playing, at once when the time jumps
+    const share = clock.playing && goal.distanceTo(last.current) < 1 ? 0.3 : 1;
+    moved.sub(last.current).multiplyScalar(share);
+    last.current.add(moved);
+    controls.current.target.add(moved);
+    camera.position.add(moved);
     const ground = scene.getObjectByName('ground');
     // the floor's lines stand still in the world while its light goes along
     if (ground) ground.position.set(Math.round(last.current.x * 2) / 2, -0.002, Math.round(last.current.z * 2) / 2);
@@ -154,7 +153,7 @@ export interface PerformanceProps {
 }
 
 export interface Spot {
-  current: { x: number; z: number } | null;
+  current: { x: number; y: number; z: number } | null;
 }
 
 /** Moves a figure's joints by the clock. Per-frame work stays out of React. */
@@ -175,37 +174,40 @@ export function Performance({ clock, figure, motion, x = 0, leads = false, hips,
     const now = shown.current;
     if (motion && (now.motion !== motion || now.frame !== frame || now.figure !== figure)) {
       apply(figure, motion, frame);
+      figure.root.updateMatrixWorld(true);
       shown.current = { motion, frame, figure };
     }
     const joint = figure.joints[hips];
+    const low = lowestOf(figure);
     if (joint && group.current && (shares || abreast)) {
       joint.getWorldPosition(spot);
-      if (shares) shares.current = { x: spot.x - x, z: spot.z };
+      if (shares) shares.current = { x: spot.x - x, y: low, z: spot.z };
       if (abreast?.current) {
         group.current.position.x += abreast.current.x + x - spot.x;
+        group.current.position.y += abreast.current.y - low;
         group.current.position.z += abreast.current.z - spot.z;
         group.current.updateMatrixWorld();
       }
     }
     if (joint && shadow.current && group.current) {
       joint.getWorldPosition(spot);
-      shadow.current.position.set(spot.x - group.current.position.x, 0.001, spot.z - group.current.position.z);
+      shadow.current.position.set(spot.x - group.current.position.x, ground(low) - group.current.position.y, spot.z - group.current.position.z);
     }
     if (marker.current) {
       const at = lit === undefined ? undefined : figure.joints[lit];
       marker.current.visible = Boolean(at);
       if (at) {
         at.getWorldPosition(spot);
-        marker.current.position.set(spot.x - (group.current?.position.x ?? 0), spot.y, spot.z - (group.current?.position.z ?? 0));
+        marker.current.position.set(spot.x - (group.current?.position.x ?? 0), spot.y - (group.current?.position.y ?? 0), spot.z - (group.current?.position.z ?? 0));
       }
     }
-  });
+  }, -2);
   return (
     <group ref={group} position-x={x}>
       <primitive object={figure.root} />
       <group ref={shadow}>
         <mesh rotation-x={-Math.PI / 2} renderOrder={-1}>
-          <circleGeometry args={[0.42, 32]} />
+          <circleGeometry args={[0.34, 32]} />
           <meshBasicMaterial color="#08040a" transparent opacity={0.28} depthWrite={false} />
         </mesh>
       </group>
@@ -220,6 +222,16 @@ export function Performance({ clock, figure, motion, x = 0, leads = false, hips,
 }
 
 const spot = new Vector3();
+
+/** Height of the lowest joint, which stands about an ankle's height above what carries it. */
+function lowestOf({ joints }: Figure3D): number {
+  let low = Number.POSITIVE_INFINITY;
+  for (const j of joints) low = Math.min(low, j.matrixWorld.elements[13]!);
+  return low;
+}
+
+/** The floor, or the step or slope under a climber. */
+const ground = (low: number): number => (low > 0.16 ? low : 0.001);
 
 function apply({ joints, faces }: Figure3D, motion: Playable, frame: number): void {
   const n = joints.length;

@@ -40,6 +40,24 @@ function layout(performer: RigAnswer, strip: Strip, height: number): Layout {
 /** x of a frame on the strip. */
 const xAt = (strip: Strip, frame: number, width: number): number => SIDE + ((width - 2 * SIDE) * frame) / Math.max(1, strip.frameCount - 1);
 
+/** The ground as the plants show it: level, or rising where the motion climbs. */
+function drawGround(ctx: CanvasRenderingContext2D, strip: Strip, { view, scale, base }: Layout, width: number, color: string): void {
+  const leg = view.poser.body.leg || 0.9;
+  ctx.strokeStyle = color;
+  ctx.lineWidth = 1;
+  ctx.beginPath();
+  ctx.moveTo(SIDE - 16, base + 0.5);
+  strip.frames.forEach((frame, s) => {
+    if (!strip.plants.some((p) => p.start <= frame && p.end >= frame)) return;
+    const { p } = view.poser.at(strip, s);
+    let low = Number.POSITIVE_INFINITY;
+    for (let o = 1; o < p.length; o += 3) low = Math.min(low, p[o]!);
+    ctx.lineTo(xAt(strip, frame, width), base + 0.5 - (low > 0.12 * leg ? low * scale : 0));
+  });
+  if (strip.frames.length === 1) ctx.lineTo(width - SIDE, base + 0.5);
+  ctx.stroke();
+}
+
 /** A motion as a row of silhouettes over time, plants beneath; pointing at it brings one pose to life. */
 export function StripCanvas({ strip, performer, width, height, onScrub }: StripCanvasProps) {
   const still = useRef<HTMLCanvasElement>(null);
@@ -55,8 +73,7 @@ export function StripCanvas({ strip, performer, width, height, onScrub }: StripC
     const ink = pageInk();
     kept.current = { layout: l, ink };
     const line = getComputedStyle(document.documentElement).getPropertyValue('--line').trim();
-    ctx.fillStyle = line;
-    ctx.fillRect(SIDE - 16, l.base + 0.5, width - 2 * SIDE + 32, 0.6);
+    drawGround(ctx, strip, l, width, line);
     const count = Math.min(strip.poses.length, Math.max(2, Math.floor((width - 2 * SIDE) / (l.scale * 0.62)) + 1));
     const chosen = count >= strip.poses.length ? strip.poses : Array.from({ length: count }, (_, i) => strip.poses[Math.round((i * (strip.poses.length - 1)) / (count - 1))]!);
     for (const s of chosen) {

@@ -132,7 +132,7 @@ function JointCell({ rig, slot, entry, side, onSet }: { rig: RigAnswer; slot: st
       <Popover.Trigger
         title={entry ? `${state}: ${entry.why}` : 'no joint'}
         aria-label={`${slotLabel(slot)} of the ${side}: ${label}, ${state}. Change`}
-        className={clsx('truncate rounded px-1 text-[12.5px] hover:text-brass-text', side === 'source' ? 'text-left' : 'text-left', !entry?.joint && 'text-muted italic', state === 'guessed' && 'text-brass-text')}
+        className={clsx('truncate rounded px-1 text-[12.5px] hover:text-brass-text', side === 'source' ? 'text-right' : 'text-left', !entry?.joint && 'text-muted italic', state === 'guessed' && 'text-brass-text')}
       >
         {label}
         {state === 'guessed' && ' ?'}

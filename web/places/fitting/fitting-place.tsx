@@ -105,6 +105,9 @@ export function FittingPlace() {
               <div className="stage-back h-full" />
             )}
             {error && <p className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3 text-raspberry">{error.message}</p>}
+            <Button look="quiet" className="absolute bottom-2 left-3 py-1!" onClick={() => void setView({ over: !view.over })} keys="O" hint="Lay the source over the target, or put them side by side" aria-pressed={view.over}>
+              {view.over ? 'Side by side' : 'Lay over each other'}
+            </Button>
             {busy && <p className="absolute top-2.5 right-4 text-[11.5px] text-muted">solving …</p>}
           </div>
           <div className="border-t border-line bg-panel px-4 py-1.5">
@@ -119,7 +122,6 @@ export function FittingPlace() {
           source={source.data}
           target={target.data}
           settings={settings}
-          over={view.over}
           answer={answer}
           keeping={keeping}
           onChange={(change) => void setView(change)}

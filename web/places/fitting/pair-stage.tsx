@@ -31,7 +31,7 @@ export function PairStage({ clock, source, target, member, answer, over, lit }: 
   const figure = mesh ?? targetBones;
   const a = fitting(answer?.source, from.rig.names.length);
   const b = fitting(answer?.result, to.rig.names.length);
-  const [root] = useState(() => ({ current: null as null | { x: number; z: number } }));
+  const [root] = useState(() => ({ current: null as null | { x: number; y: number; z: number } }));
   useEffect(() => {
     if (b) clock.load(b.frameCount, b.fps);
   }, [b, clock]);

@@ -24,15 +24,14 @@ interface SettingsPanelProps {
   source: RigAnswer | undefined;
   target: RigAnswer | undefined;
   settings: Settings;
-  over: boolean;
   answer: FitAnswer | undefined;
   keeping: boolean;
-  onChange: (change: { item?: string; cast?: string; plants?: boolean; travel?: Travel; over?: boolean }) => void;
+  onChange: (change: { item?: string; cast?: string; plants?: boolean; travel?: Travel }) => void;
   onKeep: () => void;
   onExport: () => void;
 }
 
-export function SettingsPanel({ item, items, cast, member, source, target, settings, over, answer, keeping, onChange, onKeep, onExport }: SettingsPanelProps) {
+export function SettingsPanel({ item, items, cast, member, source, target, settings, answer, keeping, onChange, onKeep, onExport }: SettingsPanelProps) {
   const report = answer?.report;
   const choices = item && !items.some((i) => i.id === item.id) ? [item, ...items] : items;
   return (
@@ -58,7 +57,7 @@ export function SettingsPanel({ item, items, cast, member, source, target, setti
         </Setting>
         <Setting title="Plants" changed={settings.plants !== DEFAULTS.plants} onReset={() => onChange({ plants: DEFAULTS.plants })}>
           <div className="flex items-center justify-between">
-            <span>hold soles where the source holds them</span>
+            <span>hold planted soles in place</span>
             <Switch label="Hold soles" checked={settings.plants} onChange={(plants) => onChange({ plants })} />
           </div>
           {report && (
@@ -66,12 +65,6 @@ export function SettingsPanel({ item, items, cast, member, source, target, setti
               {report.plants.length} plants · worst slip {report.slip.maxCm.toFixed(1)} cm · deepest sole {report.floor.maxDepthCm.toFixed(1)} cm
             </p>
           )}
-        </Setting>
-        <Setting title="View">
-          <div className="flex items-center justify-between">
-            <span>lay source over target</span>
-            <Switch label="Lay source over target" checked={over} onChange={(o) => onChange({ over: o })} />
-          </div>
         </Setting>
         {report && (
           <p className="text-[12px] text-muted">

@@ -57,7 +57,7 @@ export function ItemPanel({ item, performer, onFit, onExport, onHold, onBin }: I
       )}
       <div className="flex flex-wrap gap-2">
         <Button look="brass" onClick={onFit} keys="F" hint="Open the fitting: this motion on the performer">
-          Fit to {performer?.name.split(' ').at(-1) ?? 'a character'}
+          <span className="max-w-32 truncate">Fit to {performer?.name ?? 'a character'}</span>
         </Button>
         <Button onClick={onExport} keys="E" hint="Save as BVH or GLB">
           <Download size={14} /> Export

@@ -1,0 +1,170 @@
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+import { memberFile } from '../demo/build';
+import { CAST } from '../demo/cast';
+import { performAll } from '../demo/world';
+import { importFile, reportOf, retarget, writeBvh } from '../motion';
+
+// One take, one character, from file to file, on a library that starts empty. The steps build on each other.
+test.describe.configure({ mode: 'serial' });
+
+const folder = mkdtempSync(join(tmpdir(), 'velvet-e2e-'));
+const file = (name: string): string => join(folder, name);
+let page: Page;
+const failures: string[] = [];
+
+test.beforeAll(async ({ browser }) => {
+  const { actor, performances } = performAll();
+  for (const name of ['Deck walk', 'Tarred rope haul', 'Wave to shore']) {
+    const { motion } = performances.find((p) => p.score.name === name)!;
+    writeFileSync(file(`${name}.bvh`), writeBvh(actor.rig, motion));
+  }
+  for (const id of ['tove', 'winch']) writeFileSync(file(`${id}.glb`), await memberFile(CAST.find((c) => c.id === id)!));
+  writeFileSync(file('cut.bvh'), readFileSync(file('Deck walk.bvh'), 'utf8').slice(0, 40_000));
+  writeFileSync(file('picture.glb'), 'not a model at all');
+  page = await browser.newPage();
+  page.on('pageerror', (error) => failures.push(error.message));
+});
+test.afterAll(() => page.close());
+
+const strips = () => page.getByRole('option');
+
+test('an empty library says what to do first', async () => {
+  await page.goto('/library');
+  await expect(page.getByText('The library is empty')).toBeVisible();
+  await page.getByRole('button', { name: 'Bring files in' }).click();
+  await expect(page).toHaveURL(/intake/);
+});
+
+test('files are brought in; bad ones are refused with place and reason', async () => {
+  const names = ['Deck walk.bvh', 'cut.bvh', 'Tarred rope haul.bvh', 'picture.glb', 'Wave to shore.bvh', 'tove.glb', 'winch.glb'];
+  await page.locator('input[type=file]').setInputFiles(names.map(file));
+  await expect(page.getByText('7 files, 2 refused')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/cut\.bvh, line \d+: 65 frames of 159 numbers are declared/)).toBeVisible();
+  await expect(page.getByText(/neither BVH nor GLB nor glTF although its name ends in \.glb/)).toBeVisible();
+  await expect(page.getByText('it was read as centimetres', { exact: false })).toBeVisible();
+  await expect(page.getByText('Its skeleton was known already', { exact: false }).first()).toBeVisible();
+});
+
+test('strips are drawn on the performer, and pointing at one scrubs it on the stage', async () => {
+  await page.getByRole('link', { name: 'Library' }).click();
+  await expect(strips()).toHaveCount(3);
+  await expect(page.locator('[data-strip]')).toHaveCount(3);
+  await page.waitForTimeout(1500);
+  const drawn = await page.locator('[data-strip] canvas').first().evaluate((c: HTMLCanvasElement) => {
+    const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
+    return data.filter((x, i) => i % 4 === 3 && x > 0).length;
+  });
+  expect(drawn).toBeGreaterThan(2000);
+  const box = (await page.locator('[data-strip]').nth(1).boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.5, box.y + 40);
+  await expect(page.getByRole('img', { name: /Tarred rope haul played by/ })).toBeVisible();
+  await expect.poll(() => page.getByLabel('Frame', { exact: true }).inputValue()).toMatch(/^(4[5-9]|5[0-2])$/);
+  await page.mouse.move(10, 10);
+});
+
+test('an item is renamed, tagged, put in a folder, found, binned and brought back; all can be undone', async () => {
+  await strips().filter({ hasText: 'Wave to shore' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('Greeting');
+  await page.keyboard.press('Enter');
+  await expect(strips().filter({ hasText: 'Greeting' })).toBeVisible();
+  await page.getByLabel('Tags, with commas between').fill('hand, Hello');
+  await page.keyboard.press('Enter');
+  await expect(strips().filter({ hasText: 'hand · hello' })).toBeVisible();
+  await page.getByLabel('Folder, with / between').fill('Shore / Quay');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('Choose a folder').click();
+  await page.getByRole('menuitem', { name: 'Quay' }).click();
+  await expect(strips()).toHaveCount(1);
+  await page.getByRole('button', { name: /2 hidden/ }).click();
+  await page.getByLabel('Search').fill('hello');
+  await expect(strips()).toHaveCount(1);
+  await page.getByRole('button', { name: 'Clear the search' }).click();
+  await expect(strips()).toHaveCount(3);
+  await strips().filter({ hasText: 'Greeting' }).click();
+  await page.getByRole('button', { name: 'Move to the bin' }).click();
+  await expect(strips()).toHaveCount(2);
+  await page.keyboard.press('Control+z');
+  await expect(strips()).toHaveCount(3);
+});
+
+test('the performer is chosen in the cast', async () => {
+  await page.getByRole('link', { name: 'Cast' }).click();
+  await page.getByRole('button', { name: /Big Tove|tove/ }).click();
+  await expect(page.getByText('centimetres: the body is then', { exact: false })).toBeVisible();
+  await page.getByRole('button', { name: 'Put on hand' }).or(page.getByRole('button', { name: 'Is on hand' })).click({ force: true });
+  await expect(page.getByRole('button', { name: 'Is on hand' })).toBeVisible();
+});
+
+test('a fitting is solved without freezing the page, and measured', async () => {
+  await page.getByRole('link', { name: 'Library' }).click();
+  await strips().filter({ hasText: 'Deck walk' }).click();
+  await page.keyboard.press('f');
+  await expect(page).toHaveURL(/fitting\?item=/);
+  await expect(page.getByText(/10 plants · worst slip 0\.0 cm/)).toBeVisible();
+  await expect(page.getByText('Nothing measured is out of bounds', { exact: false }).or(page.getByText(/no partner/)).first()).toBeVisible();
+  await expect(page.getByRole('button', { name: 'upper arm L of the target: arm_l, sure. Change' })).toBeVisible();
+  await page.keyboard.press('Space');
+  const before = await page.getByLabel('Frame', { exact: true }).inputValue();
+  await page.keyboard.press('.');
+  await expect.poll(() => page.getByLabel('Frame', { exact: true }).inputValue()).toBe(String((Number(before) + 1) % 65));
+});
+
+test('a slot is set by hand, changes the result, and is undone', async () => {
+  const cell = page.getByRole('button', { name: /^head of the target: skull/ });
+  await cell.click();
+  await page.getByRole('button', { name: 'Empty on purpose' }).click();
+  await expect(page.getByRole('button', { name: 'head of the target: empty on purpose, empty. Change' })).toBeVisible();
+  await expect(page.getByText(/1 empty on purpose/)).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: 'head of the target: skull, sure. Change' })).toBeVisible();
+});
+
+test('the result is kept with its provenance', async () => {
+  await page.getByRole('button', { name: 'Keep as item' }).click();
+  await expect(page.getByText(/Deck walk on .* is in the library/)).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('link', { name: 'Library' }).click();
+  await expect(strips()).toHaveCount(4);
+  await strips().filter({ hasText: / on / }).click();
+  await expect(page.getByText(/fitting of Deck walk/)).toBeVisible();
+  await expect(page.getByText(/made for/)).toBeVisible();
+});
+
+test('the kept result is exported as GLB and BVH and reads back as what was solved', async () => {
+  const saved = async (format: 'GLB' | 'BVH', fps?: string): Promise<Uint8Array> => {
+    await page.keyboard.press('e');
+    if (format === 'BVH') {
+      await page.getByLabel('Format').first().click();
+      await page.getByRole('option', { name: /BVH/ }).click();
+    }
+    if (fps) await page.getByLabel('Frames a second').fill(fps);
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: `Save as ${format}` }).click()]);
+    return new Uint8Array(readFileSync((await download.path())!));
+  };
+  const take = await importFile(new Uint8Array(readFileSync(file('Deck walk.bvh'))), 'take.bvh');
+  const character = await importFile(new Uint8Array(readFileSync(file('tove.glb'))), 'tove.glb');
+  const glb = await importFile(await saved('GLB'), 'kept.glb');
+  expect(glb.rig.names).toEqual(character.rig.names);
+  expect(glb.figure!.meshes.length).toBeGreaterThan(2);
+  expect(glb.clips[0]!.motion.frameCount).toBe(65);
+  const solved = retarget(take, take.clips[0]!.motion, character);
+  const report = reportOf({ ...solved, motion: glb.clips[0]!.motion }, take.clips[0]!.motion);
+  expect(report.direction.meanDeg).toBeLessThan(3);
+  expect(report.slip.maxCm).toBeLessThan(1.2);
+  const bvh = await importFile(await saved('BVH', '15'), 'kept.bvh');
+  expect(bvh.clips[0]!.motion).toMatchObject({ fps: 15, frameCount: 33 });
+});
+
+test('the palette finds places, people and items', async () => {
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+k');
+  await page.getByPlaceholder(/Name of an item/).fill('winch');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('contentinfo').getByText('winch')).toBeVisible();
+});
+
+test('nothing broke on the way', () => {
+  expect(failures).toEqual([]);
+});

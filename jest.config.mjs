@@ -1,0 +1,12 @@
+/** @type {import('jest').Config} */
+const transform = { '^.+\\.(t|j)sx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022', transform: { react: { runtime: 'automatic' } } }, module: { type: 'es6' } }] };
+const shared = { transform, extensionsToTreatAsEsm: ['.ts', '.tsx'], testEnvironment: 'node', moduleNameMapper: { '^@/(.*)$': '<rootDir>/web/$1' }, transformIgnorePatterns: ['/node_modules/(?!@velvet-reel)'] };
+export default {
+  projects: [
+    { ...shared, displayName: 'motion', testMatch: ['<rootDir>/motion/**/*.test.ts'] },
+    { ...shared, displayName: 'demo', testMatch: ['<rootDir>/demo/**/*.test.ts'] },
+    { ...shared, displayName: 'cli', testMatch: ['<rootDir>/cli/**/*.test.ts'] },
+    { ...shared, displayName: 'web', testMatch: ['<rootDir>/web/**/*.test.ts'] },
+  ],
+  testTimeout: 60_000,
+};

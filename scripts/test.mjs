@@ -1,0 +1,74 @@
+// npm test: everything there is to check, from a bare checkout. `npm test -- unit` or `-- browser` does one part.
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { checkNode, DATA, ensureBuild, ensurePackages, ensureProgram, environment, freePort, ROOT, runTs, say, startDatabase, startWeb, stopChild } from './lib.mjs';
+
+const only = process.argv[2];
+checkNode();
+ensurePackages();
+const results = [];
+const bin = (name) => join(ROOT, 'node_modules', '.bin', name);
+
+function step(name, command, args, env = process.env) {
+  say(name);
+  const start = Date.now();
+  const done = spawnSync(command, args, { cwd: ROOT, env, stdio: 'inherit' });
+  results.push({ name, ok: done.status === 0, seconds: Math.round((Date.now() - start) / 1000) });
+}
+
+const folder = join(DATA, 'test');
+rmSync(join(folder, 'database.json'), { force: true });
+mkdirSync(folder, { recursive: true });
+rmSync(join(folder, 'mariadb'), { recursive: true, force: true });
+mkdirSync(join(ROOT, 'test-results'), { recursive: true });
+const counts = { passed: 0, failed: 0, skipped: 0 };
+
+if (only !== 'unit' && only !== 'browser') {
+  step('types of the core', bin('tsc'), ['-p', 'motion']);
+  step('types of the rest', bin('tsc'), ['-p', '.']);
+  step('lint and layers', bin('biome'), ['ci', '.', '--max-diagnostics=20', '--diagnostic-level=warn']);
+}
+
+const database = await startDatabase(folder);
+let web;
+try {
+  const env = environment(folder, database.url, { VELVET_DEMO: '0' });
+  if (only !== 'browser') {
+    const file = join(ROOT, 'test-results', 'unit.json');
+    step('unit and database tests', process.execPath, ['--experimental-vm-modules', '--no-warnings', join(ROOT, 'node_modules/jest/bin/jest.js'), '--json', `--outputFile=${file}`, '--silent'], env);
+    const report = readJson(file);
+    counts.passed += report?.numPassedTests ?? 0;
+    counts.failed += report?.numFailedTests ?? 1;
+    counts.skipped += report?.numPendingTests ?? 0;
+  }
+  if (only !== 'unit') {
+    const chromium = ensureProgram('chromium', 'Chromium, for the tests of the interface,');
+    runTs('web/server/db/migrate.ts', [], env);
+    runTs('web/server/demo/load.ts', [], env);
+    ensureBuild(env);
+    web = await startWeb(env, await freePort(4300));
+    const file = join(ROOT, 'test-results', 'e2e.json');
+    rmSync(file, { force: true });
+    step('browser tests', bin('playwright'), ['test'], { ...env, VELVET_ADDRESS: web.address, VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}` });
+    const stats = readJson(file)?.stats;
+    counts.passed += (stats?.expected ?? 0) + (stats?.flaky ?? 0);
+    counts.failed += stats ? stats.unexpected : 1;
+    counts.skipped += stats?.skipped ?? 0;
+  }
+} finally {
+  if (web) await stopChild(web.child);
+  await database.stop();
+}
+
+for (const r of results) say(`${r.ok ? 'ok    ' : 'FAILED'} ${r.name} (${r.seconds} s)`);
+console.log(`${counts.passed} passed, ${counts.failed} failed, ${counts.skipped} skipped`);
+process.exit(results.every((r) => r.ok) && counts.failed === 0 ? 0 : 1);
+
+function readJson(path) {
+  try {
+    return JSON.parse(readFileSync(path, 'utf8'));
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,41 @@
+import { readGltf, readBvh } from '../../motion';
+import { readSkeleton, readTake } from '../server/test/world';
+import { exportFile, fit, type FitOrder, readFile } from './heavy';
+
+async function order(): Promise<FitOrder> {
+  const take = await readTake();
+  const target = await readSkeleton();
+  return {
+    source: { rig: take.rig, map: take.map, restPose: take.restPose, floorM: null },
+    target: { rig: target.rig, map: target.map, restPose: null, floorM: null },
+    packed: take.clips[0]!.packed,
+    plants: true,
+    travel: 'leg',
+  };
+}
+
+test('a refused file comes back as data, not as a thrown error', async () => {
+  const outcome = await readFile({ bytes: new TextEncoder().encode('HIERARCHY\nROOT x\n{\n'), name: 'cut.bvh' });
+  expect(outcome).toEqual({ refused: { code: 'truncated', message: expect.stringMatching(/^cut\.bvh, line \d+: /) } });
+});
+
+test('a fitting is packed, measured and drawn', async () => {
+  const outcome = await fit(await order());
+  if (!('ok' in outcome)) throw new Error(outcome.refused.message);
+  expect(outcome.ok.facts.frameCount).toBe(40);
+  expect(outcome.ok.strip.length).toBeGreaterThan(500);
+  expect(outcome.ok.report).toMatchObject({ frames: 40, plants: expect.any(Array) });
+  expect(outcome.ok.report).not.toHaveProperty('lanes');
+});
+
+test('exports hold the fitted motion at the wanted rate', async () => {
+  const o = await order();
+  const glb = await exportFile({ name: 'x', format: 'glb', fps: 15, rig: o.source.rig, packed: o.packed, figure: null, onto: o });
+  if (!('ok' in glb)) throw new Error(glb.refused.message);
+  const read = await readGltf(glb.ok);
+  expect(read.rig.names).toEqual(o.target.rig.joints.map((j) => j.name));
+  expect(read.clips[0]!.motion).toMatchObject({ fps: 15, frameCount: 20 });
+  const bvh = await exportFile({ name: 'x', format: 'bvh', fps: null, rig: o.source.rig, packed: o.packed, figure: null, onto: null });
+  if (!('ok' in bvh)) throw new Error(bvh.refused.message);
+  expect(readBvh(bvh.ok).motion!.frameCount).toBe(40);
+});

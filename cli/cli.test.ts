@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { posedRig, wander } from '../motion/test/bodies';
-import { writeBvh, writeGlb } from '../motion';
+import { writeBvh, writeGlb } from '../motion/index';
 import { main } from './main';
 
 const folder = mkdtempSync(join(tmpdir(), 'velvet-cli-'));

@@ -12,7 +12,7 @@ import {
   type Rig,
   writeBvh,
   writeGlb,
-} from '../motion';
+} from '../motion/index';
 
 /** Reads and imports a file; every way in which that can fail is a MotionError. */
 export async function load(path: string): Promise<Imported> {

@@ -1,5 +1,5 @@
 import { parseArgs } from 'node:util';
-import { MotionError } from '../motion';
+import { MotionError } from '../motion/index';
 import { convert } from './commands/convert';
 import { inspect } from './commands/inspect';
 import { map } from './commands/map';

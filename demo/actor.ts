@@ -1,4 +1,4 @@
-import { alignmentTurns, type BodyMap, chainOf, FINGERS, jointOf, measureBody, type Motion, type Rig } from '../motion';
+import { alignmentTurns, type BodyMap, chainOf, FINGERS, jointOf, measureBody, type Motion, type Rig } from '../motion/index';
 import { alignSigns, axisAngleQuat, basisQuat, invMulQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../motion/math/quat';
 import { smoothstep } from '../motion/math/vec';
 import { envelope } from '../motion/retarget/hold';

@@ -1,4 +1,4 @@
-import { type BodyMap, guessBodyMap, NORMAL_SPACE, type Rig, restPose } from '../motion';
+import { type BodyMap, guessBodyMap, NORMAL_SPACE, type Rig, restPose } from '../motion/index';
 import { basisQuat, invMulQuat, mulQuat, normalizeQuat, rotate3 } from '../motion/math/quat';
 import { normal, seeded } from './random';
 

@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type Figure, type Rig, transformMotion, transformRig, writeBvh, writeGlb } from '../motion';
+import { type Figure, type Rig, transformMotion, transformRig, writeBvh, writeGlb } from '../motion/index';
 import { basisQuat } from '../motion/math/quat';
 import { buildBody } from './body-spec';
 import { CAST, type CastMember } from './cast';

@@ -1,4 +1,4 @@
-import { importFile, jointOf, largestError, reportOf, retarget, writeBvh } from '../motion';
+import { importFile, jointOf, largestError, reportOf, retarget, writeBvh } from '../motion/index';
 import { buildBody } from './body-spec';
 import { memberFile } from './build';
 import { CAST } from './cast';

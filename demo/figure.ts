@@ -1,4 +1,4 @@
-import { type BodyMap, chainOf, childrenOf, type Figure, type FigureMaterial, type FigureMesh, jointOf, type Rig, restPose, strongestFour } from '../motion';
+import { type BodyMap, chainOf, childrenOf, type Figure, type FigureMaterial, type FigureMesh, jointOf, type Rig, restPose, strongestFour } from '../motion/index';
 import type { BodySpec } from './body-spec';
 import { type Blob, distanceTo, fieldAt, surfaceNets } from './sdf';
 

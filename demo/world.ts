@@ -1,4 +1,4 @@
-import type { Motion } from '../motion';
+import type { Motion } from '../motion/index';
 import { Actor, type Score } from './actor';
 import { buildBody } from './body-spec';
 import { CAST } from './cast';

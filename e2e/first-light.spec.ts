@@ -5,7 +5,7 @@ import { expect, type Page, test } from '@playwright/test';
 import { memberFile } from '../demo/build';
 import { CAST } from '../demo/cast';
 import { performAll } from '../demo/world';
-import { importFile, reportOf, retarget, writeBvh } from '../motion';
+import { importFile, reportOf, retarget, writeBvh } from '../motion/index';
 
 // One take, one character, from file to file, on a library that starts empty. The steps build on each other.
 test.describe.configure({ mode: 'serial' });
@@ -92,9 +92,10 @@ test('an item is renamed, tagged, put in a folder, found, binned and brought bac
 
 test('the performer is chosen in the cast', async () => {
   await page.getByRole('link', { name: 'Cast' }).click();
-  await page.getByRole('button', { name: /Big Tove|tove/ }).click();
+  await page.getByRole('region', { name: 'Cast members' }).getByRole('button', { name: /tove/ }).click();
   await expect(page.getByText('centimetres: the body is then', { exact: false })).toBeVisible();
-  await page.getByRole('button', { name: 'Put on hand' }).or(page.getByRole('button', { name: 'Is on hand' })).click({ force: true });
+  const take = page.getByRole('button', { name: 'Put on hand' });
+  if (await take.isVisible()) await take.click();
   await expect(page.getByRole('button', { name: 'Is on hand' })).toBeVisible();
 });
 

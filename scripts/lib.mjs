@@ -1,7 +1,7 @@
 // What start, test and reset share. Runs before any package is installed: Node's own modules only.
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -137,6 +137,18 @@ export async function startDatabase(folder) {
       setTimeout(() => child.kill('SIGKILL'), 15_000).unref();
     });
   return { url, stop };
+}
+
+/** Stops a database of this folder that an interrupted run left behind. */
+export async function stopLeftOver(folder) {
+  const statePath = join(folder, 'database.json');
+  if (!existsSync(statePath)) return;
+  const { pid } = JSON.parse(readFileSync(statePath, 'utf8'));
+  for (let i = 0; i < 40 && isAlive(pid); i++) {
+    process.kill(pid, i < 30 ? 'SIGTERM' : 'SIGKILL');
+    await new Promise((r) => setTimeout(r, 250));
+  }
+  rmSync(statePath, { force: true });
 }
 
 function isAlive(pid) {

@@ -2,7 +2,7 @@
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { checkNode, DATA, ensureBuild, ensurePackages, ensureProgram, environment, freePort, ROOT, runTs, say, startDatabase, startWeb, stopChild } from './lib.mjs';
+import { checkNode, DATA, ensureBuild, ensurePackages, ensureProgram, environment, freePort, ROOT, runTs, say, startDatabase, startWeb, stopChild, stopLeftOver } from './lib.mjs';
 
 const only = process.argv[2];
 checkNode();
@@ -18,7 +18,7 @@ function step(name, command, args, env = process.env) {
 }
 
 const folder = join(DATA, 'test');
-rmSync(join(folder, 'database.json'), { force: true });
+await stopLeftOver(folder);
 mkdirSync(folder, { recursive: true });
 rmSync(join(folder, 'mariadb'), { recursive: true, force: true });
 mkdirSync(join(ROOT, 'test-results'), { recursive: true });
@@ -36,7 +36,7 @@ try {
   const env = environment(folder, database.url, { VELVET_DEMO: '0' });
   if (only !== 'browser') {
     const file = join(ROOT, 'test-results', 'unit.json');
-    step('unit and database tests', process.execPath, ['--experimental-vm-modules', '--no-warnings', join(ROOT, 'node_modules/jest/bin/jest.js'), '--json', `--outputFile=${file}`, '--silent'], env);
+    step('unit and database tests', process.execPath, ['--experimental-vm-modules', '--no-warnings', join(ROOT, 'node_modules/jest/bin/jest.js'), '--json', `--outputFile=${file}`, '--silent', '--forceExit'], env);
     const report = readJson(file);
     counts.passed += report?.numPassedTests ?? 0;
     counts.failed += report?.numFailedTests ?? 1;

@@ -1,4 +1,4 @@
-import { durationOf, restKind, restPose } from '../../motion';
+import { durationOf, restKind, restPose } from '../../motion/index';
 import { load } from '../files';
 import type { Options } from '../main';
 

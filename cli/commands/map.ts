@@ -1,4 +1,4 @@
-import { bodyMapToJson, countStates, slotLabel } from '../../motion';
+import { bodyMapToJson, countStates, slotLabel } from '../../motion/index';
 import { load } from '../files';
 import type { Options } from '../main';
 

@@ -9,7 +9,7 @@ import {
   reportOf,
   retarget,
   type Travel,
-} from '../../motion';
+} from '../../motion/index';
 import { load, outFormat, readJson, save, writeOut } from '../files';
 import { type Options, readFps } from '../main';
 import { UsageError } from '../usage';

@@ -69,12 +69,16 @@ export function planRetarget(source: Party, target: Party): Plan {
   const kb = new Float64Array(4 * n);
   const same = new Int16Array(n).fill(-1);
   const byName = new Map(source.rig.names.map((name, j) => [name, j]));
-  const settled = new Set(Object.values(target.map.slots).filter((s) => s.state === 'empty').map((s) => s.joint));
+  // what is left out on purpose does not come in through an equal name
+  const left = new Set(Object.entries(target.map.slots).flatMap(([slot, s]) => (s.state === 'empty' ? [jointOf(source.map, slot)] : [])));
   for (let j = 0; j < n; j++) {
     if (a[j]! >= 0) {
       carry(ka, 4 * j, sourceAligned, a[j]!, targetAligned, j);
       carry(kb, 4 * j, sourceAligned, b[j]!, targetAligned, j);
-    } else if (!settled.has(j)) same[j] = byName.get(target.rig.names[j]!) ?? -1;
+    } else {
+      const twin = byName.get(target.rig.names[j]!) ?? -1;
+      same[j] = left.has(twin) ? -1 : twin;
+    }
   }
   const scale = sourceBody.leg > 0 && targetBody.leg > 0 ? targetBody.leg / sourceBody.leg : targetBody.anchorHeight > 0 && sourceBody.anchorHeight > 0 ? targetBody.anchorHeight / sourceBody.anchorHeight : 1;
   return {

@@ -55,7 +55,7 @@ export function usePerformer(): { member: CastMember | undefined; rig: RigAnswer
 export function useRefresh(): () => void {
   const client = useQueryClient();
   return () => {
-    for (const key of ['items', 'item', 'counts', 'folders', 'cast', 'intakes']) void client.invalidateQueries({ queryKey: [key] });
+    for (const key of ['items', 'item', 'counts', 'folders', 'cast', 'intakes', 'me']) void client.invalidateQueries({ queryKey: [key] });
   };
 }
 

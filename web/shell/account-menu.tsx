@@ -31,7 +31,7 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
     .slice(0, 2);
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger aria-label={`${me.name}: bin, theme, keys`} className="ml-2 flex size-8 items-center justify-center rounded-full border border-line bg-raised hover:border-muted">
+      <DropdownMenu.Trigger aria-label={`${initials}: ${me.name}, with bin, theme and keys`} className="ml-2 flex size-8 items-center justify-center rounded-full border border-line bg-raised hover:border-muted">
         {initials}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

@@ -1,4 +1,4 @@
-import { readGltf, readBvh } from '../../motion';
+import { readGltf, readBvh } from '../../motion/index';
 import { readSkeleton, readTake } from '../server/test/world';
 import { exportFile, fit, type FitOrder, readFile } from './heavy';
 

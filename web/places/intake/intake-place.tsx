@@ -130,7 +130,7 @@ function ReportRow({ row }: { row: IntakeRow }) {
       <td>
         {items.map((i) => (
           <span key={i.id} className="block truncate">
-            <Link href={`/library?item=${i.id}`} className="text-brass-text hover:underline">
+            <Link href={`/library?item=${i.id}`} className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass">
               {i.name}
             </Link>{' '}
             <span className="text-[11.5px] text-muted">
@@ -140,7 +140,7 @@ function ReportRow({ row }: { row: IntakeRow }) {
         ))}
         {cast.map((c) => (
           <span key={c.id} className="block truncate">
-            <Link href={`/cast?member=${c.id}`} className="text-brass-text hover:underline">
+            <Link href={`/cast?member=${c.id}`} className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass">
               {c.name}
             </Link>{' '}
             <span className="text-[11.5px] text-muted">cast, {c.joints} joints</span>

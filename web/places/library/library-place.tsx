@@ -36,7 +36,18 @@ export function LibraryPlace() {
   const [clock] = useState(() => new Clock());
   const { member, rig } = usePerformer();
   const source = useRig(shown?.rigId);
-  const { motion, error } = useShown(shown, source.data, rig);
+  const { motion, error } = useShown(shown, source.data, rig ?? source.data);
+  const share = useRef<number | null>(null);
+  // a motion that arrives while its strip is pointed at goes straight to the place pointed at
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the clock has taken the motion over just before
+  useEffect(() => {
+    if (share.current !== null) clock.seekFrame(Math.round(share.current * (clock.frameCount - 1)));
+  }, [motion, clock]);
+  const point = (item: Item | null, at: number | null): void => {
+    share.current = at;
+    setPointed(item);
+    if (at !== null) clock.seekFrame(Math.round(at * (clock.frameCount - 1)));
+  };
   const [exporting, setExporting] = useState(false);
   const change = useChangeItem();
   const pickUp = useHand((s) => s.pickUp);
@@ -117,7 +128,7 @@ export function LibraryPlace() {
               {view.bin ? 'What is deleted waits here and can be brought back.' : `${list.data.total} items are hidden by the search and the narrowings above.`}
             </Empty>
           ) : (
-            <StripList items={items} chosenId={chosen?.id} performer={rig} clock={clock} onChoose={choose} onPoint={setPointed} onOpen={fit} />
+            <StripList items={items} chosenId={chosen?.id} performer={rig} clock={clock} onChoose={choose} onPoint={point} onOpen={fit} />
           )}
         </div>
       </section>

@@ -31,7 +31,7 @@ export function PathBar({ folderId, bin, shown, total, onFolder, onLeaveBin }: P
         </>
       ) : (
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="flex items-center gap-1.5 rounded-md px-1.5 py-1 hover:bg-raised" aria-label="Choose a folder">
+          <DropdownMenu.Trigger className="flex items-center gap-1.5 rounded-md px-1.5 py-1 hover:bg-raised" aria-label={`${path.map((f) => f.name).join(' / ') || 'All items'}: choose a folder`}>
             {path.length === 0 && <span className="font-semibold">All items</span>}
             {path.map((f, i) => (
               <span key={f.id} className={i === path.length - 1 ? 'font-semibold' : 'text-muted'}>

@@ -3,6 +3,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { useEffect, useRef, useState } from 'react';
+import { useRig } from '@/client/queries';
 import { useStrip } from '@/client/strips';
 import type { Item, RigAnswer } from '@/client/types';
 import type { Clock } from '@/stage/clock';
@@ -17,7 +18,8 @@ interface StripListProps {
   performer: RigAnswer | undefined;
   clock: Clock;
   onChoose: (item: Item) => void;
-  onPoint: (item: Item | null) => void;
+  /** Which item is pointed at and where along it, 0 … 1. */
+  onPoint: (item: Item | null, share: number | null) => void;
   onOpen: (item: Item) => void;
 }
 
@@ -60,12 +62,15 @@ interface RowProps extends Omit<StripListProps, 'items' | 'chosenId'> {
 
 function StripRow({ item, chosen, width, performer, clock, onChoose, onPoint, onOpen }: RowProps) {
   const strip = useStrip(item.versionId);
+  // with nobody on hand a motion is drawn on its own skeleton
+  const own = useRig(performer ? null : item.rigId);
+  const body = performer ?? own.data;
   const playedBefore = useRef(true);
   const inside = useRef(false);
   const scrub = (share: number | null): void => {
     if (share === null) {
       inside.current = false;
-      onPoint(null);
+      onPoint(null, null);
       clock.setPlaying(playedBefore.current);
       return;
     }
@@ -73,9 +78,8 @@ function StripRow({ item, chosen, width, performer, clock, onChoose, onPoint, on
       inside.current = true;
       playedBefore.current = clock.playing;
       clock.setPlaying(false);
-      onPoint(item);
     }
-    clock.seekFrame(Math.round(share * (clock.frameCount - 1)));
+    onPoint(item, share);
   };
   return (
     // biome-ignore lint/a11y/useKeyWithClickEvents: the arrow keys choose, F opens
@@ -95,7 +99,7 @@ function StripRow({ item, chosen, width, performer, clock, onChoose, onPoint, on
           {item.facts.frameCount} f · {item.facts.durationS.toFixed(1)} s
         </span>
       </div>
-      {strip && performer && width > 60 ? <StripCanvas strip={strip} performer={performer} width={width} height={ROW - 8 - 32} onScrub={scrub} /> : <div className="mt-3 h-16 animate-pulse rounded bg-raised/60" />}
+      {strip && body && width > 60 ? <StripCanvas strip={strip} performer={body} width={width} height={ROW - 8 - 32} onScrub={scrub} /> : <div className="mt-3 h-16 animate-pulse rounded bg-raised/60" />}
     </div>
   );
 }

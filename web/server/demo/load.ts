@@ -3,7 +3,7 @@ import { count } from 'drizzle-orm';
 import { memberFile } from '../../../demo/build';
 import { CAST } from '../../../demo/cast';
 import { performAll } from '../../../demo/world';
-import { writeBvh } from '../../../motion';
+import { writeBvh } from '../../../motion/index';
 import { readFile } from '../../workers/heavy';
 import { openDatabase } from '../db/client';
 import { castMembers, items, people } from '../db/schema';

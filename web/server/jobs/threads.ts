@@ -8,8 +8,7 @@ const kept = globalThis as { velvetThreads?: Piscina };
 /** Two threads that read files, solve and write, so that the server keeps answering meanwhile. */
 function threads(): Piscina {
   kept.velvetThreads ??= new Piscina({
-    filename: join(process.env.VELVET_ROOT ?? process.cwd(), 'web/workers/heavy.ts'),
-    execArgv: ['--import', 'tsx'],
+    filename: join(process.env.VELVET_ROOT ?? process.cwd(), 'web/workers/heavy-thread.mjs'),
     minThreads: 1,
     maxThreads: 2,
     idleTimeout: 120_000,

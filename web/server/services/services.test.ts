@@ -1,4 +1,4 @@
-import { unpackMotion } from '../../../motion';
+import { unpackMotion } from '../../../motion/index';
 import type { Database } from '../db/client';
 import { motions, rigs } from '../db/schema';
 import { Refusal } from '../errors';
@@ -11,7 +11,7 @@ import { getRig, saveMap } from './rigs';
 
 let db: Database;
 let personId: string;
-let close: () => Promise<void>;
+let close: () => Promise<void> = async () => undefined;
 beforeAll(async () => {
   ({ db, personId, close } = await testDatabase());
 });

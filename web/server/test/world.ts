@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import { writeBvh, writeGlb } from '../../../motion';
+import { writeBvh, writeGlb } from '../../../motion/index';
 import { posedRig, wander } from '../../../motion/test/bodies';
 import { readFile } from '../../workers/heavy';
 import { type Database, openDatabase } from '../db/client';

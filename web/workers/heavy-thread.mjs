@@ -1,0 +1,5 @@
+// What a server thread loads: registers the TypeScript loader there, then the work itself.
+import { register } from 'tsx/esm/api';
+
+register();
+export const { readFile, fit, exportFile } = await import('./heavy.ts');

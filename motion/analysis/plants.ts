@@ -1,6 +1,7 @@
 import { SIDES } from '../bodymap/slots';
-import { rotate3 } from '../math/quat';
-import { type Motion, PoseReader } from '../motion/motion';
+import { rotate64 } from '../math/fast';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
 import type { Body } from '../rig/body';
 import type { Rig } from '../rig/rig';
 
@@ -19,20 +20,24 @@ export type SoleTracks = Partial<Record<PlantPart, Float64Array>>;
 
 export function soleTracks(rig: Rig, motion: Motion, body: Body): SoleTracks {
   const tracks: SoleTracks = {};
-  const reader = new PoseReader(rig, motion);
-  for (const side of SIDES) {
-    if (!body.soles[side]) continue;
-    tracks[`heel${side}`] = new Float64Array(3 * motion.frameCount);
-    tracks[`ball${side}`] = new Float64Array(3 * motion.frameCount);
-  }
+  const feet = SIDES.flatMap((side) => {
+    const sole = body.soles[side];
+    if (!sole) return [];
+    const heel = new Float64Array(3 * motion.frameCount);
+    const ball = new Float64Array(3 * motion.frameCount);
+    tracks[`heel${side}`] = heel;
+    tracks[`ball${side}`] = ball;
+    return [{ sole, heel, ball }];
+  });
+  const reader = new ChainReader(rig, motion, feet.map((f) => f.sole.foot));
   for (let f = 0; f < motion.frameCount; f++) {
-    const pose = reader.at(f);
-    for (const side of SIDES) {
-      const sole = body.soles[side];
-      if (!sole) continue;
-      for (const [track, local] of [[tracks[`heel${side}`]!, sole.heel], [tracks[`ball${side}`]!, sole.ball]] as const) {
-        rotate3(track, 3 * f, pose.r, 4 * sole.foot, local, 0);
-        for (let k = 0; k < 3; k++) track[3 * f + k] = track[3 * f + k]! + pose.p[3 * sole.foot + k]!;
+    const { r, p } = reader.at(f);
+    for (const { sole, heel, ball } of feet) {
+      rotate64(heel, 3 * f, r, 4 * sole.foot, sole.heel, 0);
+      rotate64(ball, 3 * f, r, 4 * sole.foot, sole.ball, 0);
+      for (let k = 0; k < 3; k++) {
+        heel[3 * f + k] = heel[3 * f + k]! + p[3 * sole.foot + k]!;
+        ball[3 * f + k] = ball[3 * f + k]! + p[3 * sole.foot + k]!;
       }
     }
   }
@@ -120,39 +125,45 @@ function slowSpans(speed: Float64Array, leg: number, fps: number): { start: numb
 
 /** Parts of a slow stretch that stay at its level: a heel that slowly rises and comes back is not held in between. */
 function levelSpans(track: Float64Array, span: { start: number; end: number }, leg: number): { start: number; end: number }[] {
-  const heights = Array.from({ length: span.end - span.start + 1 }, (_, i) => track[3 * (span.start + i) + 1]!);
-  const level = median([...heights]);
+  const heights = new Float64Array(span.end - span.start + 1);
+  for (let i = 0; i < heights.length; i++) heights[i] = track[3 * (span.start + i) + 1]!;
+  const level = quantile(heights.slice().sort(), 0.5);
   const out: { start: number; end: number }[] = [];
-  heights.forEach((y, i) => {
-    if (Math.abs(y - level) > 0.02 * leg) return;
+  let last: { start: number; end: number } | undefined;
+  for (let i = 0; i < heights.length; i++) {
+    if (Math.abs(heights[i]! - level) > 0.02 * leg) continue;
     const f = span.start + i;
-    const last = out.at(-1);
     if (last && last.end === f - 1) last.end = f;
-    else out.push({ start: f, end: f });
-  });
+    else {
+      last = { start: f, end: f };
+      out.push(last);
+    }
+  }
   return out;
 }
 
-function median(values: number[]): number {
-  values.sort((a, b) => a - b);
-  return values[values.length >> 1] ?? 0;
-}
+const quantile = (sorted: Float64Array, share: number): number => sorted[Math.floor(share * (sorted.length - 1))] ?? 0;
 
 /** Ground under a motion: a low quantile of the heights at which sole points rest, of all heights where none rests. */
 function groundHeight(tracks: Float64Array[], speeds: Float64Array[], leg: number): number {
-  const resting: number[] = [];
-  const all: number[] = [];
+  const frames = tracks[0]!.length / 3;
+  // a few thousand heights say as much as all of them
+  const step = Math.max(1, Math.floor((frames * tracks.length) / 6000));
+  const resting = new Float64Array(Math.ceil(frames / step) * tracks.length);
+  const all = new Float64Array(resting.length);
+  let rests = 0;
+  let count = 0;
   tracks.forEach((track, i) => {
-    for (let f = 0; f < track.length / 3; f++) {
-      all.push(track[3 * f + 1]!);
-      if (speeds[i]![f]! < SLOW * leg) resting.push(track[3 * f + 1]!);
+    for (let f = 0; f < frames; f += step) {
+      all[count++] = track[3 * f + 1]!;
+      if (speeds[i]![f]! < SLOW * leg) resting[rests++] = track[3 * f + 1]!;
     }
   });
-  const pick = (values: number[], share: number): number => {
-    const sorted = Float64Array.from(values).sort();
-    return sorted[Math.floor(share * (sorted.length - 1))] ?? 0;
-  };
-  if (resting.length < 4) return pick(all, 0.02);
-  const low = pick(resting, 0.05);
-  return median(resting.filter((y) => y - low < 0.03 * leg));
+  if (rests < 4) return quantile(all.subarray(0, count).sort(), 0.02);
+  const sorted = resting.subarray(0, rests).sort();
+  const low = quantile(sorted, 0.05);
+  const from = sorted.findIndex((y) => y >= low);
+  let to = sorted.findIndex((y) => y - low >= 0.03 * leg);
+  if (to < 0) to = sorted.length;
+  return quantile(sorted.subarray(from, to), 0.5);
 }

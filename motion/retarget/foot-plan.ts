@@ -1,5 +1,6 @@
 import type { Plant } from '../analysis/plants';
-import { arcQuat, dotQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
+import { mul64, mulInv64, normalize64, rotate64 } from '../math/fast';
+import { arcQuat, dotQuat, slerp } from '../math/quat';
 import { smoothstep } from '../math/vec';
 import { flatTurn, type FootTrack, headingOf } from './foot-track';
 
@@ -106,54 +107,57 @@ function layFlat(track: FootTrack, flats: Span[], fps: number, heightsAt: (f: nu
     const [heel, ball] = heightsAt(start);
     const length = Math.hypot(track.sole.ball[0]! - track.sole.heel[0]!, track.sole.ball[1]! - track.sole.heel[1]!, track.sole.ball[2]! - track.sole.heel[2]!);
     const rise = Math.asin(Math.max(-0.9, Math.min(0.9, (ball - heel) / Math.max(length, 1e-6))));
-    const q = [0, 0, 0, 1];
+    const q = Float64Array.of(0, 0, 0, 1);
     flatTurn(q, 0, track.flat, Math.atan2(x, z), rise);
     return q;
   });
   const before = track.turn.slice();
   const toeBefore = track.toeTurn.slice();
-  const c = [0, 0, 0, 1];
-  const c2 = [0, 0, 0, 1];
-  const one = [0, 0, 0, 1];
+  const c = Float64Array.of(0, 0, 0, 1);
+  const c2 = Float64Array.of(0, 0, 0, 1);
+  const q = Float64Array.of(0, 0, 0, 1);
+  const one = Float64Array.of(0, 0, 0, 1);
+  // index of the first flat that has not ended before f
+  let i = 0;
   for (let f = 0; f < frames; f++) {
-    const here = flats.findIndex((s) => f >= s.start && f <= s.end);
+    while (i < flats.length && flats[i]!.end < f) i++;
+    const here = i < flats.length && flats[i]!.start <= f ? i : -1;
     if (here >= 0) {
-      mulInvQuat(c, 0, targets[here]!, 0, before, 4 * f);
+      mulInv64(c, 0, targets[here]!, 0, before, 4 * f);
     } else {
       // the correction at the end of the flat before and at the start of the flat after, each fading
-      const prev = flats.findLast((s) => s.end < f);
-      const next = flats.find((s) => s.start > f);
+      const prev = flats[i - 1];
+      const next = flats[i];
       c[0] = c[1] = c[2] = 0;
       c[3] = 1;
       if (prev && f - prev.end < release) {
         const gap = next ? Math.min(release, next.start - prev.end) : release;
-        mulInvQuat(c2, 0, targets[flats.indexOf(prev)]!, 0, before, 4 * prev.end);
+        mulInv64(c2, 0, targets[i - 1]!, 0, before, 4 * prev.end);
         slerp(c, 0, one, 0, c2, 0, 1 - smoothstep((f - prev.end) / gap));
       }
       if (next && next.start - f < release) {
         const gap = prev ? Math.min(release, next.start - prev.end) : release;
-        mulInvQuat(c2, 0, targets[flats.indexOf(next)]!, 0, before, 4 * next.start);
-        const q = [0, 0, 0, 1];
+        mulInv64(c2, 0, targets[i]!, 0, before, 4 * next.start);
         slerp(q, 0, one, 0, c2, 0, 1 - smoothstep((next.start - f) / gap));
-        mulQuat(c, 0, q, 0, c, 0);
+        mul64(c, 0, q, 0, c, 0);
       }
-      normalizeQuat(c, 0);
+      normalize64(c, 0);
     }
-    mulQuat(track.turn, 4 * f, c, 0, before, 4 * f);
-    normalizeQuat(track.turn, 4 * f);
+    mul64(track.turn, 4 * f, c, 0, before, 4 * f);
+    normalize64(track.turn, 4 * f);
     if (dotQuat(track.turn, 4 * f, before, 4 * f) < 0) for (let k = 0; k < 4; k++) track.turn[4 * f + k] = -track.turn[4 * f + k]!;
     // toes follow the foot's correction
     if (toeBefore.length > 0) {
-      mulQuat(track.toeTurn, 4 * f, c, 0, toeBefore, 4 * f);
-      normalizeQuat(track.toeTurn, 4 * f);
+      mul64(track.toeTurn, 4 * f, c, 0, toeBefore, 4 * f);
+      normalize64(track.toeTurn, 4 * f);
     }
   }
 }
 
-const point = [0, 0, 0];
+const point = new Float64Array(3);
 
-function pointAt(track: FootTrack, ankle: Float64Array, f: number, local: readonly number[]): number[] {
-  rotate3(point, 0, track.turn, 4 * f, local, 0);
+function pointAt(track: FootTrack, ankle: Float64Array, f: number, local: Float64Array): Float64Array {
+  rotate64(point, 0, track.turn, 4 * f, local, 0);
   for (let k = 0; k < 3; k++) point[k] = point[k]! + ankle[3 * f + k]!;
   return point;
 }
@@ -183,7 +187,7 @@ function spotsOf(track: FootTrack, group: Span, heels: Span[], balls: Span[], fl
         const f = end >= start ? (flats.find((x) => x.start <= end && x.end >= start)?.start ?? start) : Math.min(s.end, other.end);
         const own = s.point === 'heel' ? track.sole.heel : track.sole.ball;
         const its = other.point === 'heel' ? track.sole.heel : track.sole.ball;
-        rotate3(point, 0, track.turn, 4 * Math.max(group.start, Math.min(group.end, f)), [its[0]! - own[0]!, its[1]! - own[1]!, its[2]! - own[2]!], 0);
+        rotate64(point, 0, track.turn, 4 * Math.max(group.start, Math.min(group.end, f)), its.map((x, k) => x - own[k]!), 0);
         other.anchor[0] = s.anchor[0] + point[0]!;
         other.anchor[2] = s.anchor[2] + point[2]!;
         settled.add(other);
@@ -194,7 +198,7 @@ function spotsOf(track: FootTrack, group: Span, heels: Span[], balls: Span[], fl
   return spots;
 }
 
-function mean(track: FootTrack, span: Span, local: readonly number[]): [number, number, number] {
+function mean(track: FootTrack, span: Span, local: Float64Array): [number, number, number] {
   const sum: [number, number, number] = [0, 0, 0];
   for (let f = span.start; f <= span.end; f++) {
     const p = pointAt(track, track.ankle, f, local);
@@ -210,30 +214,30 @@ function mean(track: FootTrack, span: Span, local: readonly number[]): [number, 
 function holdSpot(track: FootTrack, spot: Spot, drop: number, goal: Float64Array, held: Uint8Array): void {
   const own = spot.point === 'heel' ? track.sole.heel : track.sole.ball;
   const other = spot.point === 'heel' ? track.sole.ball : track.sole.heel;
-  const arm = [other[0]! - own[0]!, other[1]! - own[1]!, other[2]! - own[2]!];
-  const v = [0, 0, 0];
-  const lift = [0, 0, 0, 1];
+  const arm = other.map((x, k) => x - own[k]!);
+  const v = new Float64Array(3);
+  const lift = Float64Array.of(0, 0, 0, 1);
   for (let f = spot.start; f <= spot.end; f++) {
     // while both are held the sole lies flat on the heel's spot and the ball follows
     if (held[f] && spot.point === 'ball') continue;
-    rotate3(v, 0, track.turn, 4 * f, arm, 0);
+    rotate64(v, 0, track.turn, 4 * f, arm, 0);
     if (v[1]! < drop - 1e-9) {
       arcQuat(lift, 0, v, 0, atHeight(v, drop), 0);
-      mulQuat(track.turn, 4 * f, lift, 0, track.turn, 4 * f);
-      normalizeQuat(track.turn, 4 * f);
+      mul64(track.turn, 4 * f, lift, 0, track.turn, 4 * f);
+      normalize64(track.turn, 4 * f);
       if (track.toeTurn.length > 0 && spot.point === 'heel') {
-        mulQuat(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
-        normalizeQuat(track.toeTurn, 4 * f);
+        mul64(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
+        normalize64(track.toeTurn, 4 * f);
       }
     }
-    rotate3(v, 0, track.turn, 4 * f, own, 0);
+    rotate64(v, 0, track.turn, 4 * f, own, 0);
     for (let k = 0; k < 3; k++) goal[3 * f + k] = spot.anchor[k]! - v[k]!;
     held[f] = 1;
   }
 }
 
 /** The vector of the same length and heading whose height is y, as far as its length allows. */
-function atHeight(v: readonly number[], y: number): number[] {
+function atHeight(v: Float64Array, y: number): number[] {
   const length = Math.hypot(v[0]!, v[1]!, v[2]!);
   const flat = Math.hypot(v[0]!, v[2]!);
   const height = Math.max(-0.98 * length, Math.min(0.98 * length, y));
@@ -296,26 +300,26 @@ function groundUnder(groups: Span[], plants: readonly Plant[], heights: readonly
 /** No sole point under the ground: a swinging foot is lifted, toes are bent up. */
 function keepAbove(track: FootTrack, goal: Float64Array, held: Uint8Array, ground: Float64Array): void {
   const { sole } = track;
-  const v = [0, 0, 0];
-  const toe = [0, 0, 0];
-  const lift = [0, 0, 0, 1];
+  const v = new Float64Array(3);
+  const toe = new Float64Array(3);
+  const lift = Float64Array.of(0, 0, 0, 1);
   for (let f = 0; f < held.length; f++) {
     const floor = ground[f]!;
     if (!held[f]) {
       let low = Number.POSITIVE_INFINITY;
       for (const local of [sole.heel, sole.ball]) {
-        rotate3(v, 0, track.turn, 4 * f, local, 0);
+        rotate64(v, 0, track.turn, 4 * f, local, 0);
         low = Math.min(low, v[1]! + goal[3 * f + 1]!);
       }
       if (low < floor) goal[3 * f + 1] = goal[3 * f + 1]! + floor - low;
     }
     if (sole.toes < 0) continue;
-    rotate3(toe, 0, track.turn, 4 * f, track.toeOffset, 0);
-    rotate3(v, 0, track.toeTurn, 4 * f, sole.tip, 0);
+    rotate64(toe, 0, track.turn, 4 * f, track.toeOffset, 0);
+    rotate64(v, 0, track.toeTurn, 4 * f, sole.tip, 0);
     const root = toe[1]! + goal[3 * f + 1]!;
     if (v[1]! + root >= floor) continue;
     arcQuat(lift, 0, v, 0, atHeight(v, floor - root), 0);
-    mulQuat(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
-    normalizeQuat(track.toeTurn, 4 * f);
+    mul64(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
+    normalize64(track.toeTurn, 4 * f);
   }
 }

@@ -1,6 +1,8 @@
 import { jointOf, type Side } from '../bodymap/slots';
-import { mulQuat, rotate3 } from '../math/quat';
-import { PoseReader, type Motion } from '../motion/motion';
+import { mulInv64, rotate64 } from '../math/fast';
+import { mulQuat } from '../math/quat';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
 import type { Sole } from '../rig/body';
 import type { Plan } from './plan';
 
@@ -17,9 +19,9 @@ export interface FootTrack {
   /** 4 F: turn of the toe joint; empty where there are none. */
   readonly toeTurn: Float64Array;
   /** From the foot's frame: ball to toe joint is fixed, so the toe joint's place follows from the ankle. */
-  readonly toeOffset: readonly number[];
+  readonly toeOffset: Float64Array;
   /** 4: turn of the foot in the aligned pose, sole flat, looking forward. */
-  readonly flat: readonly number[];
+  readonly flat: Float64Array;
 }
 
 /** Follows both feet of the transferred motion. */
@@ -38,11 +40,15 @@ export function trackFeet(plan: Plan, motion: Motion): FootTrack[] {
       ankle: new Float64Array(3 * motion.frameCount),
       turn: new Float64Array(4 * motion.frameCount),
       toeTurn: new Float64Array(toes >= 0 ? 4 * motion.frameCount : 0),
-      toeOffset: toes >= 0 && rig.parents[toes] === sole.foot ? [...rig.restT.subarray(3 * toes, 3 * toes + 3)] : [0, 0, 0],
-      flat: [...plan.targetAligned.subarray(4 * sole.foot, 4 * sole.foot + 4)],
+      toeOffset: toes >= 0 && rig.parents[toes] === sole.foot ? Float64Array.from(rig.restT.subarray(3 * toes, 3 * toes + 3)) : new Float64Array(3),
+      flat: plan.targetAligned.slice(4 * sole.foot, 4 * sole.foot + 4),
     });
   }
-  const reader = new PoseReader(rig, motion);
+  const reader = new ChainReader(
+    rig,
+    motion,
+    tracks.flatMap(({ sole }) => (sole.toes >= 0 ? [sole.foot, sole.toes] : [sole.foot])),
+  );
   for (let f = 0; f < motion.frameCount; f++) {
     const pose = reader.at(f);
     for (const t of tracks) {
@@ -55,19 +61,20 @@ export function trackFeet(plan: Plan, motion: Motion): FootTrack[] {
 }
 
 /** Sole that lies flat and looks along a heading (radians about Y from +Z), sloping up by `rise` along it. */
-export function flatTurn(dst: Float64Array | number[], o: number, flat: readonly number[], heading: number, rise: number): void {
+export function flatTurn(dst: Float64Array | number[], o: number, flat: Float64Array, heading: number, rise: number): void {
   const yaw = [0, Math.sin(heading / 2), 0, Math.cos(heading / 2)];
   const pitch = [Math.sin(-rise / 2), 0, 0, Math.cos(rise / 2)];
   mulQuat(yaw, 0, yaw, 0, pitch, 0);
   mulQuat(dst, o, yaw, 0, flat, 0);
 }
 
+const relative = new Float64Array(4);
+const ahead = new Float64Array(3);
+const FORWARD = Float64Array.of(0, 0, 1);
+
 /** Heading of a foot: where its forward direction points on the ground. */
-export function headingOf(turn: ArrayLike<number>, o: number, flat: readonly number[]): number {
-  const back = [-flat[0]!, -flat[1]!, -flat[2]!, flat[3]!];
-  const d = [0, 0, 0, 1];
-  mulQuat(d, 0, turn, o, back, 0);
-  const v = [0, 0, 0];
-  rotate3(v, 0, d, 0, [0, 0, 1], 0);
-  return Math.atan2(v[0]!, v[2]!);
+export function headingOf(turn: Float64Array, o: number, flat: Float64Array): number {
+  mulInv64(relative, 0, turn, o, flat, 0);
+  rotate64(ahead, 0, relative, 0, FORWARD, 0);
+  return Math.atan2(ahead[0]!, ahead[2]!);
 }

@@ -1,7 +1,8 @@
 import type { Plant } from '../analysis/plants';
-import { invMulQuat, invertQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
-import { alignSigns } from '../math/quat';
-import { type Motion, PoseReader } from '../motion/motion';
+import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast';
+import { invertQuat, rotate3 } from '../math/quat';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
 import { type FootPlan, planFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
 import { FULL_REACH, newLegTurns, solveLeg } from './leg';
@@ -37,7 +38,11 @@ function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPla
   const { rig } = plan.target;
   const frames = motion.frameCount;
   const need = new Float64Array(frames);
-  const reader = new PoseReader(rig, motion);
+  const reader = new ChainReader(
+    rig,
+    motion,
+    tracks.map((t) => t.sole.foot),
+  );
   for (let f = 0; f < frames; f++) {
     const { p } = reader.at(f);
     tracks.forEach((t, i) => {
@@ -106,7 +111,11 @@ function bendLegs(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPl
   const hips = rootJoint(plan);
   const translations = motion.translations.map((t) => (t.joint === hips ? { joint: hips, values: t.values.slice() } : t));
   const lowered = translations.find((t) => t.joint === hips)!.values;
-  const reader = new PoseReader(rig, motion);
+  const reader = new ChainReader(
+    rig,
+    motion,
+    tracks.flatMap(({ sole }) => (sole.toes >= 0 ? [sole.foot, sole.toes] : [sole.foot])),
+  );
   const turns = newLegTurns();
   const hinges = tracks.map((t) => hingeOf(plan, t.thigh));
   const hinge = new Float64Array(3);
@@ -116,9 +125,9 @@ function bendLegs(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPl
   const v = new Float64Array(3);
   const reach = { max: 0, frame: 0 };
   const write = (f: number, joint: number, parent: Float64Array, own: Float64Array): void => {
-    invMulQuat(q, 0, parent, 0, own, 0);
-    normalizeQuat(q, 0);
-    rotations.set(q, 4 * (f * n + joint));
+    invMul64(q, 0, parent, 0, own, 0);
+    normalize64(q, 0);
+    storeNear(rotations, 4 * (f * n + joint), q, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
   };
   for (let f = 0; f < motion.frameCount; f++) {
     const { p, r } = reader.at(f);
@@ -138,7 +147,7 @@ function bendLegs(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPl
       const { goal, held } = plans[i]!;
       // solve relative to the lowered body: raise the goal instead
       goal[3 * f + 1] = goal[3 * f + 1]! + down;
-      rotate3(hinge, 0, r, 4 * t.thigh, hinges[i]!, 0);
+      rotate64(hinge, 0, r, 4 * t.thigh, hinges[i]!, 0);
       solveLeg(turns, p, 3 * t.thigh, 3 * t.shin, 3 * t.sole.foot, goal, 3 * f, hinge);
       goal[3 * f + 1] = goal[3 * f + 1]! - down;
       if (held[f] && turns.short > reach.max) {
@@ -147,12 +156,12 @@ function bendLegs(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPl
       }
       const thighParent = rig.parents[t.thigh]!;
       for (let k = 0; k < 4; k++) above[k] = thighParent >= 0 ? r[4 * thighParent + k]! : k === 3 ? 1 : 0;
-      mulQuat(world, 0, turns.upper, 0, r, 4 * t.thigh);
+      mul64(world, 0, turns.upper, 0, r, 4 * t.thigh);
       write(f, t.thigh, above, world);
-      mulQuat(above, 0, turns.upper, 0, r, 4 * rig.parents[t.shin]!);
-      mulQuat(world, 0, turns.lower, 0, r, 4 * t.shin);
+      mul64(above, 0, turns.upper, 0, r, 4 * rig.parents[t.shin]!);
+      mul64(world, 0, turns.lower, 0, r, 4 * t.shin);
       write(f, t.shin, above, world);
-      mulQuat(above, 0, turns.lower, 0, r, 4 * rig.parents[t.sole.foot]!);
+      mul64(above, 0, turns.lower, 0, r, 4 * rig.parents[t.sole.foot]!);
       for (let k = 0; k < 4; k++) world[k] = t.turn[4 * f + k]!;
       write(f, t.sole.foot, above, world);
       if (t.sole.toes >= 0 && rig.parents[t.sole.toes] === t.sole.foot) {
@@ -162,7 +171,6 @@ function bendLegs(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPl
       }
     });
   }
-  for (const t of tracks) for (const j of [t.thigh, t.shin, t.sole.foot, t.sole.toes]) if (j >= 0) alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
   return { motion: { ...motion, rotations, translations }, reach };
 }
 

@@ -1,4 +1,5 @@
-import { basisQuat, mulInvQuat, rotate3 } from '../math/quat';
+import { mulInv64, rotate64 } from '../math/fast';
+import { basisQuat } from '../math/quat';
 import { clamp, smoothstep } from '../math/vec';
 
 /** Scratch of one two-bone solve; all in the world. Filled by solveLeg. */
@@ -64,7 +65,7 @@ export function solveLeg(out: LegTurns, p: Float64Array, root: number, middle: n
   // (2) swing that axis with the limb's own swing from its present end to the goal
   for (let k = 0; k < 3; k++) third[k] = p[end + k]! - p[root + k]!;
   arcInto(arc, third, toGoal);
-  rotate3(newUpper, 0, arc, 0, axis, 0);
+  rotate64(newUpper, 0, arc, 0, axis, 0);
   perpendicular(newUpper, toGoal);
   const nx = newUpper[0]!;
   const ny = newUpper[1]!;
@@ -95,7 +96,7 @@ const q0 = new Float64Array(4);
 function frameChange(dst: Float64Array, direction: Float64Array, across: Float64Array, newDirection: Float64Array, newAcross: Float64Array): void {
   frame(q0, direction, across);
   frame(q, newDirection, newAcross);
-  mulInvQuat(dst, 0, q, 0, q0, 0);
+  mulInv64(dst, 0, q, 0, q0, 0);
 }
 
 function frame(dst: Float64Array, direction: Float64Array, across: Float64Array): void {

@@ -1,4 +1,4 @@
-import { type Contacts, findContacts, type Plant, soleTracks } from '../analysis/plants';
+import { type Contacts, findContacts, type Plant, type SoleTracks, soleTracks } from '../analysis/plants';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion } from '../motion/motion';
 import { holdPlants } from './hold';
@@ -46,20 +46,19 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   const travel = options.travel ?? RETARGET_DEFAULTS.travel;
   const { source, target, scale } = plan;
   const none: Contacts = { plants: [], floor: plan.equalRigs ? 0 : source.body.floor };
-  const contacts = hold ? (options.contacts ?? findContacts(soleTracks(source.rig, motion, source.body), motion.fps, source.body.leg)) : none;
+  const tracks = hold ? soleTracks(source.rig, motion, source.body) : {};
+  const contacts = hold ? (options.contacts ?? findContacts(tracks, motion.fps, source.body.leg)) : none;
   const moved = transfer(plan, motion, { travel, sourceFloor: contacts.floor });
   if (!hold || contacts.plants.length === 0 || target.body.leg === 0) {
     return { motion: moved, plan, plants: contacts.plants, heights: contacts.plants.map(() => 0), reach: { max: 0, frame: 0 } };
   }
-  const heights = plantHeights(plan, motion, contacts, scale);
+  const heights = plantHeights(tracks, contacts, source.body.leg, scale);
   const held = holdPlants(plan, moved, contacts.plants, heights);
   return { motion: held.motion, plan, plants: contacts.plants, heights, reach: held.reach };
 }
 
 /** Height of each plant over the source's ground, scaled; what is nearly level is level. */
-function plantHeights(plan: Plan, motion: Motion, contacts: Contacts, scale: number): number[] {
-  const leg = plan.source.body.leg;
-  const tracks = soleTracks(plan.source.rig, motion, plan.source.body);
+function plantHeights(tracks: SoleTracks, contacts: Contacts, leg: number, scale: number): number[] {
   return contacts.plants.map((plant) => {
     const track = tracks[plant.part];
     if (!track) return 0;
@@ -72,5 +71,9 @@ function plantHeights(plan: Plan, motion: Motion, contacts: Contacts, scale: num
 
 /** Measures a finished retarget; see Report. */
 export function reportOf(done: Retargeted, source: Motion): Report {
-  return measure(done.plan, source, done.motion, done.plants, done.reach, done.heights);
+  const { plan } = done;
+  // a result without held plants is measured on the plants that should have been
+  const body = plan.source.body;
+  const plants = done.plants.length > 0 ? done.plants : findContacts(soleTracks(plan.source.rig, source, body), source.fps, body.leg).plants;
+  return measure(plan, source, done.motion, plants, done.reach, done.heights);
 }

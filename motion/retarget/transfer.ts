@@ -1,6 +1,7 @@
 import { jointOf } from '../bodymap/slots';
-import { invMulQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
-import { composeFrame, type Motion, PoseReader, type TranslationTrack } from '../motion/motion';
+import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast';
+import { slerp } from '../math/quat';
+import { type Motion, PoseReader, type TranslationTrack } from '../motion/motion';
 import type { Plan } from './plan';
 
 export type Travel = 'leg' | 'path' | 'none';
@@ -19,72 +20,78 @@ export interface TransferOptions {
 export function transfer(plan: Plan, motion: Motion, options: TransferOptions): Motion {
   const { source, target, a, b, t, ka, kb, same, scale } = plan;
   const n = target.rig.names.length;
-  const { parents, restR } = target.rig;
+  const { parents } = target.rig;
   const frames = motion.frameCount;
+  const sourceJoints = source.rig.names.length;
   const out = new Float32Array(4 * n * frames);
   const reader = new PoseReader(source.rig, motion);
-  const sourceRest = source.rig.restR;
+  const restR = Float64Array.from(target.rig.restR);
+  const sourceRest = Float64Array.from(source.rig.restR);
   const wr = new Float64Array(4 * n);
   const wp = new Float64Array(3 * n);
-  const q = new Float64Array(4);
-  const q2 = new Float64Array(4);
+  const local = new Float64Array(4);
+  const other = new Float64Array(4);
   const v = new Float64Array(3);
   const copied = copiedTracks(plan, motion);
   const hips = rootJoint(plan);
   const hipPlaces = new Float32Array(3 * frames);
-  const localT = target.rig.restT.slice();
+  const localT = Float64Array.from(target.rig.restT);
+  const carriers = carriersOf(parents, target.body.anchors);
   const start = new Float64Array(3);
+  const from = new Float64Array(3);
+  const now = new Float64Array(3);
   const ground = options.travel === 'leg' ? scale : options.travel === 'path' ? 1 : 0;
+  const gap = heightGap(plan);
 
   for (let f = 0; f < frames; f++) {
     const pose = reader.at(f);
     const base = 4 * n * f;
+    // (1) turns: from the source's world, or kept, or copied
     for (let j = 0; j < n; j++) {
       const o = 4 * j;
       const p = parents[j]!;
       const first = a[j]!;
       if (first >= 0) {
-        mulQuat(wr, o, pose.r, 4 * first, ka, o);
+        mul64(wr, o, pose.r, 4 * first, ka, o);
         if (t[j]! > 0) {
-          mulQuat(q2, 0, pose.r, 4 * b[j]!, kb, o);
-          slerp(wr, o, wr, o, q2, 0, t[j]!);
+          mul64(other, 0, pose.r, 4 * b[j]!, kb, o);
+          slerp(wr, o, wr, o, other, 0, t[j]!);
         }
-        if (p >= 0) invMulQuat(q, 0, wr, 4 * p, wr, o);
-        else for (let k = 0; k < 4; k++) q[k] = wr[o + k]!;
-        const l = 1 / Math.sqrt(q[0]! * q[0]! + q[1]! * q[1]! + q[2]! * q[2]! + q[3]! * q[3]!);
-        for (let k = 0; k < 4; k++) out[base + o + k] = q[k]! * l;
+        if (p >= 0) invMul64(local, 0, wr, 4 * p, wr, o);
+        else for (let k = 0; k < 4; k++) local[k] = wr[o + k]!;
+        normalize64(local, 0);
       } else {
         const s = same[j]!;
         if (s >= 0) {
           // same name, no slot: its departure from rest is copied
-          invMulQuat(q, 0, sourceRest, 4 * s, motion.rotations, 4 * (f * source.rig.names.length + s));
-          mulQuat(q, 0, restR, o, q, 0);
-          normalizeQuat(q, 0);
-          for (let k = 0; k < 4; k++) out[base + o + k] = q[k]!;
-        } else for (let k = 0; k < 4; k++) out[base + o + k] = restR[o + k]!;
-        if (p >= 0) mulQuat(wr, o, wr, 4 * p, out, base + o);
-        else for (let k = 0; k < 4; k++) wr[o + k] = out[base + o + k]!;
+          const at = 4 * (f * sourceJoints + s);
+          for (let k = 0; k < 4; k++) other[k] = motion.rotations[at + k]!;
+          invMul64(local, 0, sourceRest, 4 * s, other, 0);
+          mul64(local, 0, restR, o, local, 0);
+          normalize64(local, 0);
+        } else for (let k = 0; k < 4; k++) local[k] = restR[o + k]!;
+        if (p >= 0) mul64(wr, o, wr, 4 * p, local, 0);
+        else for (let k = 0; k < 4; k++) wr[o + k] = local[k]!;
       }
-      if (f > 0) {
-        const c = base + o;
-        const d = c - 4 * n;
-        if (out[c]! * out[d]! + out[c + 1]! * out[d + 1]! + out[c + 2]! * out[d + 2]! + out[c + 3]! * out[d + 3]! < 0) {
-          for (let k = 0; k < 4; k++) out[c + k] = -out[c + k]!;
-        }
-      }
+      storeNear(out, base + o, local, 0, f > 0 ? base + o - 4 * n : -1);
     }
     // (2) place the hips so that the centre of the hip joints is where the scaled source has it
     for (const { joint, values } of copied) for (let k = 0; k < 3; k++) localT[3 * joint + k] = values[3 * f + k]!;
-    composeFrame(parents, out, base, localT, wr, wp);
-    const from = anchor(pose.p, source.body.anchors);
+    for (let i = 0; i < carriers.length; i++) {
+      const j = carriers[i]!;
+      const p = parents[j]!;
+      if (p < 0) for (let k = 0; k < 3; k++) wp[3 * j + k] = localT[3 * j + k]!;
+      else {
+        rotate64(v, 0, wr, 4 * p, localT, 3 * j);
+        for (let k = 0; k < 3; k++) wp[3 * j + k] = wp[3 * p + k]! + v[k]!;
+      }
+    }
+    centreOf(from, pose.p, source.body.anchors);
+    centreOf(now, wp, target.body.anchors);
     if (f === 0) start.set(from);
-    const x = ground === 0 ? start[0]! * scale : from[0] * ground;
-    const z = ground === 0 ? start[2]! * scale : from[2] * ground;
-    const y = (from[1] - options.sourceFloor) * scale + heightGap(plan);
-    const now = anchor(wp, target.body.anchors);
-    v[0] = x - now[0];
-    v[1] = y - now[1];
-    v[2] = z - now[2];
+    v[0] = (ground === 0 ? start[0]! * scale : from[0]! * ground) - now[0]!;
+    v[1] = (from[1]! - options.sourceFloor) * scale + gap - now[1]!;
+    v[2] = (ground === 0 ? start[2]! * scale : from[2]! * ground) - now[2]!;
     const above = parents[hips]!;
     if (above >= 0) turnBack(v, wr, 4 * above);
     for (let k = 0; k < 3; k++) hipPlaces[3 * f + k] = localT[3 * hips + k]! + v[k]!;
@@ -96,6 +103,13 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
     translations: [...copied.filter((c) => c.joint !== hips), { joint: hips, values: hipPlaces }],
     scalars: motion.scalars,
   };
+}
+
+/** The anchors and all joints that carry them, parents first. */
+function carriersOf(parents: Int16Array, anchors: readonly number[]): Int16Array {
+  const needed = new Set<number>();
+  for (const start of anchors) for (let j = start; j >= 0; j = parents[j]!) needed.add(j);
+  return Int16Array.from([...needed].sort((x, y) => x - y));
 }
 
 /** Joint that takes the travel: the mapped hips, else the first root. */
@@ -110,16 +124,9 @@ function heightGap({ source, target, scale }: Plan): number {
   return target.body.anchorHeight - source.body.anchorHeight * scale;
 }
 
-function anchor(p: Float64Array, joints: readonly number[]): [number, number, number] {
-  let x = 0;
-  let y = 0;
-  let z = 0;
-  for (const j of joints) {
-    x += p[3 * j]!;
-    y += p[3 * j + 1]!;
-    z += p[3 * j + 2]!;
-  }
-  return [x / joints.length, y / joints.length, z / joints.length];
+function centreOf(dst: Float64Array, p: Float64Array, joints: readonly number[]): void {
+  dst.fill(0);
+  for (const j of joints) for (let k = 0; k < 3; k++) dst[k] = dst[k]! + p[3 * j + k]! / joints.length;
 }
 
 const inverse = new Float64Array(4);
@@ -128,7 +135,7 @@ function turnBack(v: Float64Array, r: Float64Array, o: number): void {
   inverse[1] = -r[o + 1]!;
   inverse[2] = -r[o + 2]!;
   inverse[3] = r[o + 3]!;
-  rotate3(v, 0, inverse, 0, v, 0);
+  rotate64(v, 0, inverse, 0, v, 0);
 }
 
 /** Places of inner joints are carried over between equal rigs only: elsewhere bones keep their length. */

@@ -9,10 +9,10 @@ export interface Sole {
   /** −1 where the rig has no toes. */
   readonly toes: number;
   /** In the foot's frame. */
-  readonly heel: readonly number[];
-  readonly ball: readonly number[];
+  readonly heel: Float64Array;
+  readonly ball: Float64Array;
   /** In the toes' frame where there are toes, else in the foot's and equal to the ball. */
-  readonly tip: readonly number[];
+  readonly tip: Float64Array;
 }
 
 /** Lengths of a mapped body at rest, metres. */
@@ -88,8 +88,8 @@ function soleOf(rig: Rig, pose: WorldPose, foot: number, toes: number, floor: nu
 }
 
 /** A world point in a joint's own frame. */
-function into(pose: WorldPose, joint: number, world: readonly number[]): number[] {
-  const d = world.map((x, k) => x - pose.p[3 * joint + k]!);
+function into(pose: WorldPose, joint: number, world: readonly number[]): Float64Array {
+  const d = Float64Array.from(world, (x, k) => x - pose.p[3 * joint + k]!);
   const back = [0, 0, 0, 1];
   invertQuat(back, 0, pose.r, 4 * joint);
   rotate3(d, 0, back, 0, d, 0);

@@ -2,7 +2,7 @@
 
 import { childrenOf } from '@velvet-reel/motion';
 import { useEffect, useMemo, useState } from 'react';
-import { Bone, Color, ConeGeometry, Group, Mesh, MeshStandardMaterial, type Object3D, SphereGeometry } from 'three';
+import { Bone, Color, ConeGeometry, Group, Mesh, MeshLambertMaterial, type MeshStandardMaterial, type Object3D, SphereGeometry } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import type { RigView } from './rig-view';
 
@@ -26,6 +26,11 @@ function loadGlb(hash: string): Promise<ArrayBuffer> {
   return loading;
 }
 
+/** Plain shading: reads as well as a physical material at this size, and costs a fraction where there is no graphics card. */
+function matte(from: MeshStandardMaterial): MeshLambertMaterial {
+  return new MeshLambertMaterial({ color: from.color, map: from.map, vertexColors: from.vertexColors, side: from.side, transparent: from.transparent, opacity: from.opacity });
+}
+
 /** A character's mesh; undefined while it loads. Every caller gets a figure of its own. */
 export function useMeshFigure(hash: string | null | undefined, jointCount: number): Figure3D | undefined {
   const [figure, setFigure] = useState<{ hash: string; figure: Figure3D }>();
@@ -40,6 +45,7 @@ export function useMeshFigure(hash: string | null | undefined, jointCount: numbe
         const faces: Mesh[] = [];
         gltf.scene.traverse((o) => {
           o.frustumCulled = false;
+          if (o instanceof Mesh) o.material = matte(o.material as MeshStandardMaterial);
           if (o instanceof Mesh && o.morphTargetDictionary) faces.push(o);
         });
         if (!gone) setFigure({ hash, figure: { root: gltf.scene, joints, faces } });
@@ -59,13 +65,13 @@ export function useBoneFigure(view: RigView | undefined, tint: 'plain' | 'pale' 
 
 function boneFigure({ rig, side, segments }: RigView, tint: 'plain' | 'pale'): Figure3D {
   const style = getComputedStyle(document.documentElement);
-  const color = (name: string): MeshStandardMaterial => {
+  const color = (name: string): MeshLambertMaterial => {
     const c = new Color(style.getPropertyValue(name).trim());
     if (tint === 'pale') c.lerp(new Color(style.getPropertyValue('--muted').trim()), 0.35);
-    return new MeshStandardMaterial({ color: c, roughness: 0.62 });
+    return new MeshLambertMaterial({ color: c });
   };
   const [centre, left, right] = [color('--ink'), color('--verdigris'), color('--terracotta')];
-  const paint = (j: number): MeshStandardMaterial => (side[j]! > 0 ? left : side[j]! < 0 ? right : centre);
+  const paint = (j: number): MeshLambertMaterial => (side[j]! > 0 ? left : side[j]! < 0 ? right : centre);
   const joints = rig.names.map((_, j) => {
     const bone = new Bone();
     bone.position.fromArray(rig.restT, 3 * j);
@@ -99,7 +105,7 @@ function boneFigure({ rig, side, segments }: RigView, tint: 'plain' | 'pale'): F
 }
 
 /** A bone: wide near its joint, pointed at its end. */
-function spindle(v: [number, number, number], length: number, r: number, material: MeshStandardMaterial): Group {
+function spindle(v: [number, number, number], length: number, r: number, material: MeshLambertMaterial): Group {
   const group = new Group();
   const broad = new Mesh(new ConeGeometry(r, length * 0.82, 9), material);
   broad.position.y = length * 0.59;

@@ -41,20 +41,68 @@ export function Stage({ clock, height, width = 1, label, children }: StageProps)
   );
 }
 
-/** Moves time on while playing and asks for a picture whenever time moves. */
+/** Share of the time that pictures of the stage may take; the rest is the page's. */
+const STAGE_SHARE = 0.5;
+
+/**
+ * Moves time on while playing and asks for a picture whenever time moves. Where a picture takes long (no graphics card),
+ * fewer are asked for, so that they never queue and pointing at strips stays quick.
+ */
 function Ticker({ clock }: { clock: Clock }) {
-  const invalidate = useThree((s) => s.invalidate);
+  const { invalidate, gl } = useThree();
+  const pace = useRef({ cost: 8, last: 0, timer: 0 as ReturnType<typeof setTimeout> | 0 });
   useEffect(() => {
+    const p = pace.current;
+    const ask = (): void => {
+      if (p.timer) return;
+      const wait = p.last + p.cost / STAGE_SHARE - performance.now();
+      if (wait <= 4) invalidate();
+      else {
+        p.timer = setTimeout(() => {
+          p.timer = 0;
+          invalidate();
+        }, wait);
+      }
+    };
     invalidate();
-    const stops = [clock.onTick(() => invalidate()), clock.subscribe(() => invalidate())];
+    const stops = [clock.onTick(ask), clock.subscribe(ask)];
     return () => {
       for (const stop of stops) stop();
+      if (p.timer) clearTimeout(p.timer);
+      p.timer = 0;
     };
   }, [clock, invalidate]);
-  useFrame((_, delta) => {
-    if (!clock.playing) return;
-    clock.advance(Math.min(delta, 0.1));
-    invalidate();
+  // time goes on by itself, whether or not a picture is drawn
+  useEffect(() => {
+    let handle = 0;
+    let before = performance.now();
+    const go = (now: number): void => {
+      clock.advance(Math.min((now - before) / 1000, 0.25));
+      before = now;
+      handle = requestAnimationFrame(go);
+    };
+    handle = requestAnimationFrame(go);
+    return () => cancelAnimationFrame(handle);
+  }, [clock]);
+  useFrame(() => {
+    const p = pace.current;
+    p.last = performance.now();
+    // how long the graphics side needs shows in when it has finished
+    const context = gl.getContext() as WebGL2RenderingContext;
+    requestAnimationFrame(() => {
+      const sync = context.fenceSync(context.SYNC_GPU_COMMANDS_COMPLETE, 0);
+      if (!sync) return;
+      context.flush();
+      const look = (): void => {
+        const state = context.clientWaitSync(sync, 0, 0);
+        if (state === context.TIMEOUT_EXPIRED && performance.now() - p.last < 1000) setTimeout(look, 4);
+        else {
+          context.deleteSync(sync);
+          p.cost = 0.7 * p.cost + 0.3 * (performance.now() - p.last);
+        }
+      };
+      look();
+    });
   }, -3);
   return null;
 }

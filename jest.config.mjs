@@ -1,6 +1,24 @@
 /** @type {import('jest').Config} */
-const transform = { '^.+\\.(t|j)sx?$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022', transform: { react: { runtime: 'automatic' } } }, module: { type: 'es6' } }] };
-const shared = { transform, extensionsToTreatAsEsm: ['.ts', '.tsx'], testEnvironment: 'node', moduleNameMapper: { '^@/(.*)$': '<rootDir>/web/$1' }, transformIgnorePatterns: ['/node_modules/(?!@velvet-reel)'] };
+const transform = {
+  '^.+\\.(t|j)sx?$': [
+    '@swc/jest',
+    {
+      jsc: {
+        parser: { syntax: 'typescript', tsx: true },
+        target: 'es2022',
+        transform: { react: { runtime: 'automatic' } },
+      },
+      module: { type: 'es6' },
+    },
+  ],
+};
+const shared = {
+  transform,
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  testEnvironment: 'node',
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/web/$1' },
+  transformIgnorePatterns: ['/node_modules/(?!@velvet-reel)'],
+};
 export default {
   projects: [
     { ...shared, displayName: 'motion', testMatch: ['<rootDir>/motion/**/*.test.ts'] },

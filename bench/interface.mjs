@@ -4,7 +4,15 @@ import { chromium } from '@playwright/test';
 const address = process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000';
 const browser = await chromium.launch({
   executablePath: process.env.VELVET_CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 
@@ -21,7 +29,13 @@ for (let i = 0; i < 5; i++) {
           document.querySelector('a[href="/library"][title]').click();
           const look = () => {
             const c = document.querySelector('[data-strip] canvas');
-            const inked = c && c.width > 300 && c.getContext('2d').getImageData(0, 0, c.width, c.height).data.some((x, k) => k % 4 === 3 && x > 0);
+            const inked =
+              c &&
+              c.width > 300 &&
+              c
+                .getContext('2d')
+                .getImageData(0, 0, c.width, c.height)
+                .data.some((x, k) => k % 4 === 3 && x > 0);
             if (inked) resolve(performance.now() - start);
             else requestAnimationFrame(look);
           };
@@ -41,7 +55,10 @@ await page.waitForSelector('[data-strip] canvas');
 await page.waitForTimeout(2500);
 const rates = [];
 for (let i = 0; i < 5; i++) {
-  const box = await page.locator('[data-strip]').nth(i % 3).boundingBox();
+  const box = await page
+    .locator('[data-strip]')
+    .nth(i % 3)
+    .boundingBox();
   await page.mouse.move(box.x + 30, box.y + 40);
   await page.waitForTimeout(600);
   rates.push(
@@ -56,7 +73,13 @@ for (let i = 0; i < 5; i++) {
             const t = performance.now() - start;
             if (t > 1500) return resolve({ rate: (1000 * n) / t, cost: busy / n });
             const a = performance.now();
-            target.dispatchEvent(new PointerEvent('pointermove', { bubbles: true, clientX: x + (0.5 + 0.5 * Math.sin(t / 250)) * w, clientY: y }));
+            target.dispatchEvent(
+              new PointerEvent('pointermove', {
+                bubbles: true,
+                clientX: x + (0.5 + 0.5 * Math.sin(t / 250)) * w,
+                clientY: y,
+              }),
+            );
             busy += performance.now() - a;
             n++;
             requestAnimationFrame(next);
@@ -68,5 +91,7 @@ for (let i = 0; i < 5; i++) {
   );
 }
 rates.sort((a, b) => a.rate - b.rate);
-console.log(`scrubbing: median ${rates[2].rate.toFixed(0)} pictures a second (reach ≥ 50), ${rates[2].cost.toFixed(1)} ms each on the page's thread`);
+console.log(
+  `scrubbing: median ${rates[2].rate.toFixed(0)} pictures a second (reach ≥ 50), ${rates[2].cost.toFixed(1)} ms each on the page's thread`,
+);
 await browser.close();

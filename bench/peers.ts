@@ -1,4 +1,14 @@
-import { AnimationClip, AnimationMixer, Bone, Group, type KeyframeTrack, QuaternionKeyframeTrack, Skeleton, SkinnedMesh, VectorKeyframeTrack } from 'three';
+import {
+  AnimationClip,
+  AnimationMixer,
+  Bone,
+  Group,
+  type KeyframeTrack,
+  QuaternionKeyframeTrack,
+  Skeleton,
+  SkinnedMesh,
+  VectorKeyframeTrack,
+} from 'three';
 import { BVHLoader } from 'three/examples/jsm/loaders/BVHLoader.js';
 import * as SkeletonUtils from 'three/examples/jsm/utils/SkeletonUtils.js';
 import type { Motion, Rig } from '../motion/index';
@@ -26,10 +36,12 @@ function clipOf(rig: Rig, motion: Motion, form: (name: string) => string): Anima
   const times = Float32Array.from({ length: motion.frameCount }, (_, f) => f / motion.fps);
   const tracks: KeyframeTrack[] = rig.names.map((name, j) => {
     const values = new Float32Array(4 * motion.frameCount);
-    for (let f = 0; f < motion.frameCount; f++) values.set(motion.rotations.subarray(4 * (f * n + j), 4 * (f * n + j) + 4), 4 * f);
+    for (let f = 0; f < motion.frameCount; f++)
+      values.set(motion.rotations.subarray(4 * (f * n + j), 4 * (f * n + j) + 4), 4 * f);
     return new QuaternionKeyframeTrack(`${form(name)}.quaternion`, times as never, values as never);
   });
-  for (const t of motion.translations) tracks.push(new VectorKeyframeTrack(`${form(rig.names[t.joint]!)}.position`, times as never, t.values as never));
+  for (const t of motion.translations)
+    tracks.push(new VectorKeyframeTrack(`${form(rig.names[t.joint]!)}.position`, times as never, t.values as never));
   return new AnimationClip('clip', -1, tracks);
 }
 
@@ -53,7 +65,11 @@ export function peerKinematics(rig: Rig, motion: Motion): () => number {
   };
 }
 
-export function peerRetarget(source: { rig: Rig; names: Record<string, string>; hip: string }, motion: Motion, target: Rig): () => unknown {
+export function peerRetarget(
+  source: { rig: Rig; names: Record<string, string>; hip: string },
+  motion: Motion,
+  target: Rig,
+): () => unknown {
   const mesh = (rig: Rig): SkinnedMesh => {
     const bones = bonesOf(rig);
     const skinned = new SkinnedMesh();
@@ -66,6 +82,12 @@ export function peerRetarget(source: { rig: Rig; names: Record<string, string>; 
   const from = mesh(source.rig);
   const to = mesh(target);
   const clip = clipOf(source.rig, motion, (n) => n);
-  return () => SkeletonUtils.retargetClip(to, from, clip, { hip: source.hip, names: source.names, fps: motion.fps, useFirstFramePosition: false, preserveBonePositions: true } as never);
+  return () =>
+    SkeletonUtils.retargetClip(to, from, clip, {
+      hip: source.hip,
+      names: source.names,
+      fps: motion.fps,
+      useFirstFramePosition: false,
+      preserveBonePositions: true,
+    } as never);
 }
-

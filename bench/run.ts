@@ -3,7 +3,21 @@ import { buildBody } from '../demo/body-spec';
 import { CAST } from '../demo/cast';
 import { performAll } from '../demo/world';
 import {
-  guessBodyMap, importFile, largestError, type Motion, packMotion, type Party, planRetarget, PoseReader, readBvh, reportOf, resample, type Rig, solve, unpackMotion, writeBvh,
+  guessBodyMap,
+  importFile,
+  largestError,
+  type Motion,
+  type Party,
+  PoseReader,
+  packMotion,
+  planRetarget,
+  type Rig,
+  readBvh,
+  reportOf,
+  resample,
+  solve,
+  unpackMotion,
+  writeBvh,
 } from '../motion/index';
 import { peerKinematics, peerParse, peerRetarget } from './peers';
 import { per, type Row, table, thousands, time } from './timing';
@@ -17,7 +31,10 @@ function captureRig(): Rig {
 function lengthen(motion: Motion, joints: number, frames: number): Motion {
   const times = Math.ceil(frames / motion.frameCount);
   const rotations = new Float32Array(4 * joints * motion.frameCount * times);
-  const translations = motion.translations.map((t) => ({ joint: t.joint, values: new Float32Array(3 * motion.frameCount * times) }));
+  const translations = motion.translations.map((t) => ({
+    joint: t.joint,
+    values: new Float32Array(3 * motion.frameCount * times),
+  }));
   for (let i = 0; i < times; i++) {
     rotations.set(motion.rotations, i * motion.rotations.length);
     motion.translations.forEach((t, k) => {
@@ -55,14 +72,23 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
 
 {
   const rig = buildBody({ ...CAST[0]!.spec, fingers: [3, 3, 2, 0, 0] }, 3).rig;
-  const motion = lengthen(solve(planRetarget(full, { rig, map: guessBodyMap(rig) }), run, { plants: false }).motion, rig.names.length, 3000);
+  const motion = lengthen(
+    solve(planRetarget(full, { rig, map: guessBodyMap(rig) }), run, { plants: false }).motion,
+    rig.names.length,
+    3000,
+  );
   const reader = new PoseReader(rig, motion);
   const ours = time(() => {
     for (let f = 0; f < motion.frameCount; f++) reader.at(f);
   });
   const peer = time(peerKinematics(rig, motion), { runs: 5, warm: 1 });
   table(`Forward kinematics, ${rig.names.length} joints`, [
-    ['frames a second', thousands(per(motion.frameCount, ours.median)), '≥ 300 k', met(per(motion.frameCount, ours.median) >= 300_000)],
+    [
+      'frames a second',
+      thousands(per(motion.frameCount, ours.median)),
+      '≥ 300 k',
+      met(per(motion.frameCount, ours.median) >= 300_000),
+    ],
     ["three's mixer", thousands(per(motion.frameCount, peer.median)), '', '–'],
     ['ratio', `${(peer.median / ours.median).toFixed(1)} ×`, '≥ 5 ×', met(peer.median / ours.median >= 5)],
   ]);
@@ -76,10 +102,25 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
   const peer = time(peerRetarget({ rig: small, names, hip: 'Hips' }, short, actor.rig), { runs: 5, warm: 1 });
   const peerRate = per(short.frameCount, peer.median);
   const rows: Row[] = [
-    ['turns only', thousands(per(long.frameCount, free.median)), '≥ 60 k', met(per(long.frameCount, free.median) >= 60_000)],
-    ['with plants', thousands(per(long.frameCount, held.median)), '≥ 20 k', met(per(long.frameCount, held.median) >= 20_000)],
+    [
+      'turns only',
+      thousands(per(long.frameCount, free.median)),
+      '≥ 60 k',
+      met(per(long.frameCount, free.median) >= 60_000),
+    ],
+    [
+      'with plants',
+      thousands(per(long.frameCount, held.median)),
+      '≥ 20 k',
+      met(per(long.frameCount, held.median) >= 20_000),
+    ],
     ["three's retargetClip, no plants", thousands(peerRate), '', '–'],
-    ['with plants against it', `${(per(long.frameCount, held.median) / peerRate).toFixed(1)} ×`, '≥ 5 ×', met(per(long.frameCount, held.median) / peerRate >= 5)],
+    [
+      'with plants against it',
+      `${(per(long.frameCount, held.median) / peerRate).toFixed(1)} ×`,
+      '≥ 5 ×',
+      met(per(long.frameCount, held.median) / peerRate >= 5),
+    ],
   ];
   table(`Retarget, ${small.names.length} → ${actor.rig.names.length} joints, frames a second`, rows);
 }
@@ -102,12 +143,29 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
     }
     rows.push([`${member.name}: slip`, `${worst.slip.toFixed(4)} % leg/s`, '≤ 0.5', met(worst.slip <= 0.5)]);
     rows.push([`${member.name}: floor depth`, `${worst.floor.toFixed(4)} % leg`, '≤ 0.5', met(worst.floor <= 0.5)]);
-    rows.push([`${member.name}: direction, plants`, `${worst.mean.toFixed(2)}° mean, ${worst.p95.toFixed(2)}° p95`, '≤ 3°, ≤ 8°', met(worst.mean <= 3 && worst.p95 <= 8)]);
-    rows.push([`${member.name}: direction, no plants`, `${worst.free.toExponential(1)}°`, '≤ 0.01°', met(worst.free <= 0.01)]);
+    rows.push([
+      `${member.name}: direction, plants`,
+      `${worst.mean.toFixed(2)}° mean, ${worst.p95.toFixed(2)}° p95`,
+      '≤ 3°, ≤ 8°',
+      met(worst.mean <= 3 && worst.p95 <= 8),
+    ]);
+    rows.push([
+      `${member.name}: direction, no plants`,
+      `${worst.free.toExponential(1)}°`,
+      '≤ 0.01°',
+      met(worst.free <= 0.01),
+    ]);
   }
   table('Retarget quality: the worst of all demo motions', rows);
   const same = solve(planRetarget(full, full), run, { plants: false }).motion;
-  table('Identity', [['largest departure of any point', `${largestError(actor.rig, run, same).toExponential(1)} m`, '≤ 9e-6 m', met(largestError(actor.rig, run, same) <= 9e-6)]]);
+  table('Identity', [
+    [
+      'largest departure of any point',
+      `${largestError(actor.rig, run, same).toExponential(1)} m`,
+      '≤ 9e-6 m',
+      met(largestError(actor.rig, run, same) <= 9e-6),
+    ],
+  ]);
 }
 
 {
@@ -117,7 +175,12 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
     const raw = motion.rotations.byteLength + motion.translations.reduce((s, t) => s + t.values.byteLength, 0);
     const ratio = raw / packed.length;
     const goal = score.noise > 0 ? 7 : 10;
-    rows.push([`${score.name}${score.noise > 0 ? ' (noisy)' : ''}, ${score.fps}/s`, `${ratio.toFixed(1)} : 1, ${(1000 * largestError(actor.rig, motion, unpackMotion(packed))).toFixed(3)} mm`, `≥ ${goal} : 1, ≤ 0.5 mm`, met(ratio >= goal)]);
+    rows.push([
+      `${score.name}${score.noise > 0 ? ' (noisy)' : ''}, ${score.fps}/s`,
+      `${ratio.toFixed(1)} : 1, ${(1000 * largestError(actor.rig, motion, unpackMotion(packed))).toFixed(3)} mm`,
+      `≥ ${goal} : 1, ≤ 0.5 mm`,
+      met(ratio >= goal),
+    ]);
   }
   table(`Packing, ${actor.rig.names.length} joints, against float32`, rows);
   // without fingers, which hardly move and flatter the ratio
@@ -128,7 +191,12 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
   const encode = time(() => packMotion(small, bare), { runs: 5, warm: 1 });
   const decode = time(() => unpackMotion(big));
   table(`Packing, ${small.names.length} joints, noisy 120/s`, [
-    ['bytes against float32', `${((bare.rotations.byteLength + 12 * bare.frameCount) / packed.length).toFixed(1)} : 1`, '≥ 7 : 1', met((bare.rotations.byteLength + 12 * bare.frameCount) / packed.length >= 7)],
+    [
+      'bytes against float32',
+      `${((bare.rotations.byteLength + 12 * bare.frameCount) / packed.length).toFixed(1)} : 1`,
+      '≥ 7 : 1',
+      met((bare.rotations.byteLength + 12 * bare.frameCount) / packed.length >= 7),
+    ],
     ['encode, checked', `${thousands(per(bare.frameCount, encode.median))} frames/s`, '', '–'],
     ['decode', `${thousands(per(many.frameCount, decode.median))} frames/s`, '', '–'],
   ]);
@@ -138,5 +206,7 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
   const bytes = new TextEncoder().encode(writeBvh(actor.rig, run));
   const start = performance.now();
   for (let i = 0; i < 5; i++) await importFile(bytes, 'run.bvh');
-  console.log(`\nIntake of a ${run.frameCount}-frame take, whole reading with body map: ${((performance.now() - start) / 5).toFixed(0)} ms`);
+  console.log(
+    `\nIntake of a ${run.frameCount}-frame take, whole reading with body map: ${((performance.now() - start) / 5).toFixed(0)} ms`,
+  );
 }

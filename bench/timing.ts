@@ -20,7 +20,8 @@ export type Row = [what: string, figure: string, reach: string, met: 'yes' | 'no
 export function table(title: string, rows: Row[]): void {
   const width = [0, 1, 2].map((k) => Math.max(...rows.map((r) => r[k]!.length), 8));
   console.log(`\n${title}`);
-  for (const r of rows) console.log(`  ${r[0].padEnd(width[0]!)}  ${r[1].padStart(width[1]!)}  ${r[2].padStart(width[2]!)}  ${r[3]}`);
+  for (const r of rows)
+    console.log(`  ${r[0].padEnd(width[0]!)}  ${r[1].padStart(width[1]!)}  ${r[2].padStart(width[2]!)}  ${r[3]}`);
 }
 
 export const per = (count: number, ms: number): number => (1000 * count) / ms;

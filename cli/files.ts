@@ -2,14 +2,14 @@ import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import {
   type Figure,
-  importFile,
   type Imported,
+  importFile,
   MAX_FILE_BYTES,
   type Motion,
   MotionError,
+  type Rig,
   resample,
   restMotion,
-  type Rig,
   writeBvh,
   writeGlb,
 } from '../motion/index';
@@ -24,12 +24,20 @@ export async function readBytes(path: string): Promise<Uint8Array> {
     const info = await stat(path);
     if (info.isDirectory()) throw new MotionError('bad-argument', 'It is a folder, not a file.', { file: path });
     if (info.size > MAX_FILE_BYTES) {
-      throw new MotionError('too-large', `It has ${Math.round(info.size / 2 ** 20)} MiB; at most ${MAX_FILE_BYTES / 2 ** 20} are taken.`, { file: path });
+      throw new MotionError(
+        'too-large',
+        `It has ${Math.round(info.size / 2 ** 20)} MiB; at most ${MAX_FILE_BYTES / 2 ** 20} are taken.`,
+        { file: path },
+      );
     }
     return new Uint8Array(await readFile(path));
   } catch (error) {
     if (error instanceof MotionError) throw error;
-    throw new MotionError('bad-argument', `It cannot be read (${(error as { code?: string }).code ?? 'unknown reason'}).`, { file: path });
+    throw new MotionError(
+      'bad-argument',
+      `It cannot be read (${(error as { code?: string }).code ?? 'unknown reason'}).`,
+      { file: path },
+    );
   }
 }
 
@@ -47,7 +55,11 @@ export async function writeOut(path: string, content: string | Uint8Array): Prom
     await mkdir(dirname(path), { recursive: true });
     await writeFile(path, content);
   } catch (error) {
-    throw new MotionError('bad-argument', `It cannot be written (${(error as { code?: string }).code ?? 'unknown reason'}).`, { file: path });
+    throw new MotionError(
+      'bad-argument',
+      `It cannot be written (${(error as { code?: string }).code ?? 'unknown reason'}).`,
+      { file: path },
+    );
   }
 }
 
@@ -65,14 +77,23 @@ export interface OutContent {
 }
 
 /** Writes what BVH can hold (one motion) or all clips as GLB; returns what was left out, in words. */
-export async function save(path: string, format: OutFormat, content: OutContent, fps: number | undefined): Promise<string[]> {
-  const clips = content.clips.map((c) => ({ name: c.name, motion: fps ? resample(content.rig, c.motion, fps) : c.motion }));
+export async function save(
+  path: string,
+  format: OutFormat,
+  content: OutContent,
+  fps: number | undefined,
+): Promise<string[]> {
+  const clips = content.clips.map((c) => ({
+    name: c.name,
+    motion: fps ? resample(content.rig, c.motion, fps) : c.motion,
+  }));
   if (format === 'glb') {
     await writeOut(path, await writeGlb({ rig: content.rig, figure: content.figure, clips }));
     return [];
   }
   const left: string[] = [];
-  if (clips.length > 1) left.push(`BVH holds one motion: "${clips[0]!.name}" was written, ${clips.length - 1} were left out.`);
+  if (clips.length > 1)
+    left.push(`BVH holds one motion: "${clips[0]!.name}" was written, ${clips.length - 1} were left out.`);
   if (content.figure) left.push('BVH holds no mesh: the skeleton was written.');
   if (clips[0]?.motion.scalars.length) left.push('BVH holds no face shapes: they were left out.');
   await writeOut(path, writeBvh(content.rig, clips[0]?.motion ?? restMotion(content.rig)));

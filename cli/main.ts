@@ -30,7 +30,11 @@ const COMMANDS: Record<string, Entry> = {
   inspect: { run: inspect, files: 1, options: ['json'] },
   convert: { run: convert, files: 2, options: ['json', 'fps', 'no-mesh'] },
   map: { run: map, files: 1, options: ['json'] },
-  retarget: { run: retargetCommand, files: 1, options: ['json', 'to', 'out', 'map', 'no-plants', 'travel', 'fps', 'no-mesh', 'report'] },
+  retarget: {
+    run: retargetCommand,
+    files: 1,
+    options: ['json', 'to', 'out', 'map', 'no-plants', 'travel', 'fps', 'no-mesh', 'report'],
+  },
 };
 
 const FLAGS: Record<keyof Options, { type: 'boolean' | 'string' }> = {
@@ -67,7 +71,9 @@ export async function main(
       complain(`velvet-reel: ${error.message}. See velvet-reel help.`);
       return 2;
     }
-    complain(`velvet-reel: ${error instanceof MotionError ? error.sentence() : `something went wrong inside: ${(error as Error).message}`}`);
+    complain(
+      `velvet-reel: ${error instanceof MotionError ? error.sentence() : `something went wrong inside: ${(error as Error).message}`}`,
+    );
     return 1;
   }
 }
@@ -81,7 +87,8 @@ function parse(args: string[], command: Entry): { files: string[]; options: Opti
   }
   const unknown = Object.keys(parsed.values).find((o) => !command.options.includes(o as keyof Options));
   if (unknown) throw new UsageError(`--${unknown} does not belong to this command`);
-  if (parsed.positionals.length !== command.files) throw new UsageError(`${command.files} file name${command.files > 1 ? 's are' : ' is'} due`);
+  if (parsed.positionals.length !== command.files)
+    throw new UsageError(`${command.files} file name${command.files > 1 ? 's are' : ' is'} due`);
   return { files: parsed.positionals, options: parsed.values };
 }
 

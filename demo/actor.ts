@@ -1,5 +1,23 @@
-import { alignmentTurns, type BodyMap, chainOf, FINGERS, jointOf, measureBody, type Motion, type Rig } from '../motion/index';
-import { alignSigns, axisAngleQuat, basisQuat, invMulQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../motion/math/quat';
+import {
+  alignmentTurns,
+  type BodyMap,
+  chainOf,
+  FINGERS,
+  jointOf,
+  type Motion,
+  measureBody,
+  type Rig,
+} from '../motion/index';
+import {
+  alignSigns,
+  axisAngleQuat,
+  basisQuat,
+  invMulQuat,
+  mulQuat,
+  normalizeQuat,
+  rotate3,
+  slerp,
+} from '../motion/math/quat';
 import { smoothstep } from '../motion/math/vec';
 import { envelope } from '../motion/retarget/hold';
 import { normal, seeded } from './random';
@@ -73,7 +91,11 @@ function turnQuat(t: Turn): number[] {
 }
 
 const sub = (a: number[], b: number[]): number[] => a.map((x, k) => x - b[k]!);
-const cross = (a: number[], b: number[]): number[] => [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
+const cross = (a: number[], b: number[]): number[] => [
+  a[1]! * b[2]! - a[2]! * b[1]!,
+  a[2]! * b[0]! - a[0]! * b[2]!,
+  a[0]! * b[1]! - a[1]! * b[0]!,
+];
 const unit = (v: number[]): number[] => {
   const l = Math.hypot(...v) || 1;
   return v.map((x) => x / l);
@@ -83,7 +105,15 @@ const unit = (v: number[]): number[] => {
 export class Actor {
   private readonly aligned: Float64Array;
   private readonly n: number;
-  private readonly lengths: { thigh: number; shin: number; ankle: number; upper: number; fore: number; ball: number; heel: number };
+  private readonly lengths: {
+    thigh: number;
+    shin: number;
+    ankle: number;
+    upper: number;
+    fore: number;
+    ball: number;
+    heel: number;
+  };
 
   constructor(
     readonly rig: Rig,
@@ -99,7 +129,15 @@ export class Actor {
     const [thigh, shin] = [length('shinL'), length('footL')];
     const toe = jointOf(map, 'toesL');
     const ball = Math.hypot(rig.restT[3 * toe]!, rig.restT[3 * toe + 2]!);
-    this.lengths = { thigh, shin, ankle: body.leg - thigh - shin, upper: length('forearmL'), fore: length('handL'), ball, heel: ball * 0.3 };
+    this.lengths = {
+      thigh,
+      shin,
+      ankle: body.leg - thigh - shin,
+      upper: length('forearmL'),
+      fore: length('handL'),
+      ball,
+      heel: ball * 0.3,
+    };
   }
 
   /** Leg length, for scores that scale with it. */
@@ -123,7 +161,13 @@ export class Actor {
     });
     addNoise(rotations, places, this.n, frames, score.fps, score.noise, seed);
     for (let j = 0; j < this.n; j++) alignSigns(rotations, 4 * j, 4 * this.n, frames);
-    return { fps: score.fps, frameCount: frames, rotations, translations: [{ joint: hips, values: places }], scalars: [] };
+    return {
+      fps: score.fps,
+      frameCount: frames,
+      rotations,
+      translations: [{ joint: hips, values: places }],
+      scalars: [],
+    };
   }
 
   /** Lowers the hips smoothly where a leg would be pulled straight. */
@@ -230,11 +274,22 @@ export class Actor {
       set(`foot${side}`, foot.turn);
       // toes stay on the ground while the heel is up
       const pitch = m.feet[side].pitch ?? 0;
-      set(`toes${side}`, turnQuat({ yaw: m.feet[side].yaw ?? 0, pitch: -(m.feet[side].slope ?? 0) + (pitch > 0 ? Math.max(0, pitch - 42) : pitch) }));
+      set(
+        `toes${side}`,
+        turnQuat({
+          yaw: m.feet[side].yaw ?? 0,
+          pitch: -(m.feet[side].slope ?? 0) + (pitch > 0 ? Math.max(0, pitch - 42) : pitch),
+        }),
+      );
     }
   }
 
-  private arms(m: Moment, chest: number[], world: Map<number, number[]>, set: (slot: string, q: number[]) => void): void {
+  private arms(
+    m: Moment,
+    chest: number[],
+    world: Map<number, number[]>,
+    set: (slot: string, q: number[]) => void,
+  ): void {
     const { upper, fore } = this.lengths;
     const places = this.trunkPlaces(m, world);
     for (const side of ['L', 'R'] as const) {
@@ -248,7 +303,10 @@ export class Actor {
       // the collar follows a raised or far-reaching hand
       const aim = sub(hand.at, collarPlace);
       const lift = Math.max(-0.3, Math.min(0.5, aim[1]! / (upper + fore)));
-      const raise = turnQuat({ roll: -s * (4 + 26 * Math.max(0, lift)), yaw: -s * Math.max(0, Math.min(18, aim[2]! * 26)) });
+      const raise = turnQuat({
+        roll: -s * (4 + 26 * Math.max(0, lift)),
+        yaw: -s * Math.max(0, Math.min(18, aim[2]! * 26)),
+      });
       const collarTurn = [0, 0, 0, 1];
       mulQuat(collarTurn, 0, chest, 0, raise, 0);
       set(`collar${side}`, collarTurn);
@@ -257,7 +315,10 @@ export class Actor {
       rotate3(pole, 0, turnQuat({ yaw: m.chest.yaw ?? 0 }), 0, pole, 0);
       const { middle, axis } = bend(shoulder, hand.at, upper, fore, pole);
       const end = reachable(shoulder, hand.at, upper + fore);
-      const rest: [number[], number[]] = [[s, 0, 0], [0, -s, 0]];
+      const rest: [number[], number[]] = [
+        [s, 0, 0],
+        [0, -s, 0],
+      ];
       const hinge = axis.map((x) => -x);
       set(`upperArm${side}`, frame(rest[0], rest[1], unit(sub(middle, shoulder)), hinge));
       const forearm = frame(rest[0], rest[1], unit(sub(end, middle)), hinge);
@@ -281,7 +342,15 @@ export class Actor {
       for (let k = 1; k <= 3; k++) {
         const q = [0, 0, 0, 1];
         if (finger === 'thumb') axisAngleQuat(q, 0, 0, 1, 0, s * degrees * 0.35 * k * RAD);
-        else axisAngleQuat(q, 0, 0, 0, 1, -s * degrees * k * (finger === 'pinky' ? 1.1 : finger === 'index' ? 0.9 : 1) * RAD);
+        else
+          axisAngleQuat(
+            q,
+            0,
+            0,
+            0,
+            1,
+            -s * degrees * k * (finger === 'pinky' ? 1.1 : finger === 'index' ? 0.9 : 1) * RAD,
+          );
         mulQuat(q, 0, wrist, 0, q, 0);
         set(`${finger}${k}${side}`, q);
       }
@@ -313,7 +382,13 @@ function reachable(root: number[], goal: number[], full: number): number[] {
 }
 
 /** Middle joint of a two-bone limb and the axis (goal direction × pole) about which it is bent. */
-function bend(root: number[], goal: number[], a: number, b: number, pole: number[]): { middle: number[]; axis: number[] } {
+function bend(
+  root: number[],
+  goal: number[],
+  a: number,
+  b: number,
+  pole: number[],
+): { middle: number[]; axis: number[] } {
   const to = sub(reachable(root, goal, a + b), root);
   const d = Math.max(Math.hypot(...to), Math.abs(a - b) + 1e-3);
   const u = unit(to);
@@ -342,15 +417,29 @@ function frame(restDirection: number[], restAxis: number[], direction: number[],
 }
 
 /** Smooth drift and fine jitter, as optical capture has them. */
-function addNoise(rotations: Float32Array, places: Float32Array, n: number, frames: number, fps: number, amount: number, seed: number): void {
+function addNoise(
+  rotations: Float32Array,
+  places: Float32Array,
+  n: number,
+  frames: number,
+  fps: number,
+  amount: number,
+  seed: number,
+): void {
   if (amount <= 0) return;
   const random = seeded(seed);
   const q = [0, 0, 0, 1];
   for (let j = 0; j < n; j++) {
-    const drift = [0, 1, 2].map(() => ({ phase: random() * 6.28, speed: 0.5 + random() * 1.5, size: 0.0022 * amount * normal(random) }));
+    const drift = [0, 1, 2].map(() => ({
+      phase: random() * 6.28,
+      speed: 0.5 + random() * 1.5,
+      size: 0.0022 * amount * normal(random),
+    }));
     for (let f = 0; f < frames; f++) {
       const o = 4 * (f * n + j);
-      const v = drift.map((d) => d.size * Math.sin(d.phase + (d.speed * 6.28 * f) / fps) + 0.0006 * amount * normal(random));
+      const v = drift.map(
+        (d) => d.size * Math.sin(d.phase + (d.speed * 6.28 * f) / fps) + 0.0006 * amount * normal(random),
+      );
       for (let k = 0; k < 3; k++) q[k] = v[k]! / 2;
       q[3] = 1;
       normalizeQuat(q, 0);

@@ -78,10 +78,28 @@ function layOut(spec: BodySpec): Node[] {
     const elbow = add(add(shoulder, out, spec.upperArm), [0, 0, -0.004]);
     const wrist = add(add(elbow, out, spec.forearm), [0, 0, 0.004]);
     nodes.push({ slot: `upperArm${side}`, parent: above, at: shoulder, along: out });
-    if (spec.twists) nodes.push({ slot: `upperArmTwist1${side}`, parent: `upperArm${side}`, at: add(shoulder, out, spec.upperArm * 0.5), along: out });
+    if (spec.twists)
+      nodes.push({
+        slot: `upperArmTwist1${side}`,
+        parent: `upperArm${side}`,
+        at: add(shoulder, out, spec.upperArm * 0.5),
+        along: out,
+      });
     nodes.push({ slot: `forearm${side}`, parent: `upperArm${side}`, at: elbow, along: out });
-    if (spec.twists) nodes.push({ slot: `forearmTwist1${side}`, parent: `forearm${side}`, at: add(elbow, out, spec.forearm * 0.5), along: out });
-    nodes.push({ slot: `hand${side}`, parent: `forearm${side}`, at: wrist, along: out, tip: out.map((x) => x * spec.hand) });
+    if (spec.twists)
+      nodes.push({
+        slot: `forearmTwist1${side}`,
+        parent: `forearm${side}`,
+        at: add(elbow, out, spec.forearm * 0.5),
+        along: out,
+      });
+    nodes.push({
+      slot: `hand${side}`,
+      parent: `forearm${side}`,
+      at: wrist,
+      along: out,
+      tip: out.map((x) => x * spec.hand),
+    });
     layFingers(nodes, spec, side, wrist, out);
     const hip = [s * spec.hipWidth, hipY, 0];
     const knee = [s * spec.hipWidth, spec.ankle + spec.shin, 0.006];
@@ -89,10 +107,23 @@ function layOut(spec: BodySpec): Node[] {
     const ball = [s * (spec.hipWidth + 0.008), spec.toes > 0 ? 0.02 : 0.0, ankle[2]! + spec.foot];
     const down = [0, -1, 0];
     nodes.push({ slot: `thigh${side}`, parent: 'hips', at: hip, along: down });
-    if (spec.twists) nodes.push({ slot: `thighTwist1${side}`, parent: `thigh${side}`, at: add(hip, down, spec.thigh * 0.5), along: down });
+    if (spec.twists)
+      nodes.push({
+        slot: `thighTwist1${side}`,
+        parent: `thigh${side}`,
+        at: add(hip, down, spec.thigh * 0.5),
+        along: down,
+      });
     nodes.push({ slot: `shin${side}`, parent: `thigh${side}`, at: knee, along: down });
     nodes.push({ slot: `foot${side}`, parent: `shin${side}`, at: ankle, along: [0, 0, 1], tip: add(ball, ankle, -1) });
-    if (spec.toes > 0) nodes.push({ slot: `toes${side}`, parent: `foot${side}`, at: ball, along: [0, 0, 1], tip: [0, -0.02, spec.toes] });
+    if (spec.toes > 0)
+      nodes.push({
+        slot: `toes${side}`,
+        parent: `foot${side}`,
+        at: ball,
+        along: [0, 0, 1],
+        tip: [0, -0.02, spec.toes],
+      });
   }
   const withChildren = new Set(nodes.map((n) => n.parent));
   for (const n of nodes) if (withChildren.has(n.slot)) delete n.tip;
@@ -107,11 +138,23 @@ function layFingers(nodes: Node[], spec: BodySpec, side: 'L' | 'R', wrist: numbe
     if (count === 0) return;
     const thumb = finger === 'thumb';
     const spread = thumb ? 0.03 : 0.024 - 0.048 * ((shown.indexOf(finger) - 1) / Math.max(1, shown.length - 2));
-    const dir = thumb ? normalise(add(out.map((x) => x * 0.75), [0, -0.15, 0.75])) : out;
+    const dir = thumb
+      ? normalise(
+          add(
+            out.map((x) => x * 0.75),
+            [0, -0.15, 0.75],
+          ),
+        )
+      : out;
     let at = add(add(wrist, out, spec.hand * (thumb ? 0.22 : 0.52)), [0, thumb ? -0.008 : 0, spread]);
     const length = (spec.hand * (thumb ? 0.4 : finger === 'middle' ? 0.52 : finger === 'pinky' ? 0.38 : 0.47)) / count;
     for (let k = 1; k <= count; k++) {
-      const node: Node = { slot: `${finger}${k}${side}`, parent: k === 1 ? `hand${side}` : `${finger}${k - 1}${side}`, at, along: dir };
+      const node: Node = {
+        slot: `${finger}${k}${side}`,
+        parent: k === 1 ? `hand${side}` : `${finger}${k - 1}${side}`,
+        at,
+        along: dir,
+      };
       if (k === count) node.tip = dir.map((x) => x * length);
       nodes.push(node);
       at = add(at, dir, length);
@@ -168,7 +211,11 @@ function axesOf(node: Node, style: BodySpec['axes'], random: () => number): numb
   if (style === 'world') return q;
   const y = normalise(node.along);
   const hint = Math.abs(y[2]!) > 0.9 ? [0, 1, 0] : [0, 0, 1];
-  const x = normalise([y[1]! * hint[2]! - y[2]! * hint[1]!, y[2]! * hint[0]! - y[0]! * hint[2]!, y[0]! * hint[1]! - y[1]! * hint[0]!]);
+  const x = normalise([
+    y[1]! * hint[2]! - y[2]! * hint[1]!,
+    y[2]! * hint[0]! - y[0]! * hint[2]!,
+    y[0]! * hint[1]! - y[1]! * hint[0]!,
+  ]);
   const z = [x[1]! * y[2]! - x[2]! * y[1]!, x[2]! * y[0]! - x[0]! * y[2]!, x[0]! * y[1]! - x[1]! * y[0]!];
   basisQuat(q, 0, x, y, z);
   if (style === 'odd') {

@@ -22,8 +22,26 @@ export async function memberFile(member: CastMember): Promise<Uint8Array> {
 function moved(figure: Figure, turn: number[], scale: number, rig: Rig): Figure {
   // a motion of one frame is the shortest way to turn points as the rig is turned
   const turnAll = (values: Float32Array, s: number): Float32Array =>
-    transformMotion(rig, { fps: 1, frameCount: values.length / 3, rotations: new Float32Array((4 * rig.names.length * values.length) / 3), translations: [{ joint: 0, values }], scalars: [] }, turn, s).translations[0]!.values;
-  return { ...figure, meshes: figure.meshes.map((m) => ({ ...m, positions: turnAll(m.positions, scale), normals: m.normals && turnAll(m.normals, 1) })) };
+    transformMotion(
+      rig,
+      {
+        fps: 1,
+        frameCount: values.length / 3,
+        rotations: new Float32Array((4 * rig.names.length * values.length) / 3),
+        translations: [{ joint: 0, values }],
+        scalars: [],
+      },
+      turn,
+      s,
+    ).translations[0]!.values;
+  return {
+    ...figure,
+    meshes: figure.meshes.map((m) => ({
+      ...m,
+      positions: turnAll(m.positions, scale),
+      normals: m.normals && turnAll(m.normals, 1),
+    })),
+  };
 }
 
 /** Writes the demo world as files: cast as GLB, motions as BVH in centimetres. */
@@ -32,7 +50,8 @@ export async function buildDemo(folder: string): Promise<void> {
   mkdirSync(join(folder, 'takes'), { recursive: true });
   for (const member of CAST) writeFileSync(join(folder, 'cast', `${member.id}.glb`), await memberFile(member));
   const { actor, performances } = performAll();
-  for (const { score, motion } of performances) writeFileSync(join(folder, 'takes', `${score.name}.bvh`), writeBvh(actor.rig, motion));
+  for (const { score, motion } of performances)
+    writeFileSync(join(folder, 'takes', `${score.name}.bvh`), writeBvh(actor.rig, motion));
 }
 
 if (process.argv[1]?.endsWith('build.ts')) {

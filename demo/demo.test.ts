@@ -7,37 +7,43 @@ import { performAll } from './world';
 const { actor, performances } = performAll();
 
 describe('the cast', () => {
-  test.each(CAST.map((c) => [c.name, c] as const))('%s: every slot right and sure, from the file', async (_, member) => {
-    const { truth } = buildBody(member.spec, member.seed);
-    const file = await importFile(await memberFile(member), `${member.id}.glb`);
-    for (const [slot, name] of truth) {
-      expect([slot, file.rig.names[jointOf(file.map, slot)]]).toEqual([slot, name]);
-      expect([slot, file.map.slots[slot]!.state]).toEqual([slot, 'sure']);
-    }
-    expect(Object.values(file.map.slots).filter((s) => s.state === 'guessed')).toEqual([]);
-    expect(file.rig.found.upAxis).toBe(member.file.zUp ? '+Z' : '+Y');
-    expect(file.rig.found.unitScale * member.file.unitsPerMetre).toBeCloseTo(1, 6);
-  });
+  test.each(CAST.map((c) => [c.name, c] as const))(
+    '%s: every slot right and sure, from the file',
+    async (_, member) => {
+      const { truth } = buildBody(member.spec, member.seed);
+      const file = await importFile(await memberFile(member), `${member.id}.glb`);
+      for (const [slot, name] of truth) {
+        expect([slot, file.rig.names[jointOf(file.map, slot)]]).toEqual([slot, name]);
+        expect([slot, file.map.slots[slot]!.state]).toEqual([slot, 'sure']);
+      }
+      expect(Object.values(file.map.slots).filter((s) => s.state === 'guessed')).toEqual([]);
+      expect(file.rig.found.upAxis).toBe(member.file.zUp ? '+Z' : '+Y');
+      expect(file.rig.found.unitScale * member.file.unitsPerMetre).toBeCloseTo(1, 6);
+    },
+  );
 });
 
 describe('the performances', () => {
-  test.each(performances.map((p) => [p.score.name, p] as const))('%s: goes through BVH and onto everybody with its plants held', async (_, { score, motion }) => {
-    const file = await importFile(new TextEncoder().encode(writeBvh(actor.rig, motion)), `${score.name}.bvh`);
-    const take = file.clips[0]!.motion;
-    expect(take.fps).toBe(score.fps);
-    expect(take.frameCount).toBe(motion.frameCount);
-    expect(largestError(actor.rig, motion, { ...take, translations: motion.translations })).toBeLessThan(0.001);
-    for (const member of CAST) {
-      const body = buildBody(member.spec, member.seed);
-      const report = reportOf(retarget(file, take, body), take);
-      const place = `${score.name} on ${member.name}`;
-      expect([place, report.plants.length > 0]).toEqual([place, true]);
-      expect([place, report.slip.meanPercentLegPerPlantSecond < 0.1]).toEqual([place, true]);
-      expect([place, report.floor.maxDepthCm < 0.1]).toEqual([place, true]);
-      expect([place, report.reach.maxCm < 0.1]).toEqual([place, true]);
-      expect([place, report.direction.meanDeg < 3, report.direction.p95Deg < 8]).toEqual([place, true, true]);
-    }
-  });
+  test.each(performances.map((p) => [p.score.name, p] as const))(
+    '%s: goes through BVH and onto everybody with its plants held',
+    async (_, { score, motion }) => {
+      const file = await importFile(new TextEncoder().encode(writeBvh(actor.rig, motion)), `${score.name}.bvh`);
+      const take = file.clips[0]!.motion;
+      expect(take.fps).toBe(score.fps);
+      expect(take.frameCount).toBe(motion.frameCount);
+      expect(largestError(actor.rig, motion, { ...take, translations: motion.translations })).toBeLessThan(0.001);
+      for (const member of CAST) {
+        const body = buildBody(member.spec, member.seed);
+        const report = reportOf(retarget(file, take, body), take);
+        const place = `${score.name} on ${member.name}`;
+        expect([place, report.plants.length > 0]).toEqual([place, true]);
+        expect([place, report.slip.meanPercentLegPerPlantSecond < 0.1]).toEqual([place, true]);
+        expect([place, report.floor.maxDepthCm < 0.1]).toEqual([place, true]);
+        expect([place, report.reach.maxCm < 0.1]).toEqual([place, true]);
+        expect([place, report.direction.meanDeg < 3, report.direction.p95Deg < 8]).toEqual([place, true, true]);
+      }
+    },
+  );
 
   test('cycles close without a seam', () => {
     for (const { score, motion } of performances.filter((p) => p.score.kind === 'cycle')) {

@@ -36,10 +36,17 @@ export function footAt(stands: readonly Stand[], t: number, style: StepStyle): F
   const x = (t - prev.to) / (next.from - prev.to);
   const along = x * x * x * (x * (6 * x - 15) + 10);
   const at = mix3(a.at, b.at, mix(x, along, 0.75));
-  at[1] += style.lift * Math.sin(Math.PI * Math.min(1, x * 1.08)) ** 2 + Math.max(0, next.at[1] - prev.at[1]) * 0.35 * Math.sin(Math.PI * x);
+  at[1] +=
+    style.lift * Math.sin(Math.PI * Math.min(1, x * 1.08)) ** 2 +
+    Math.max(0, next.at[1] - prev.at[1]) * 0.35 * Math.sin(Math.PI * x);
   // the toes clear: pitch falls fast, then opens for the strike
   const pitch = mix(a.pitch! * (1 + 0.25 * Math.sin(Math.PI * Math.min(1, x * 3))), b.pitch!, ease(x, 0.12, 0.85));
-  return { at, yaw: mix(prev.yaw ?? 0, next.yaw ?? 0, along), slope: mix(prev.slope ?? 0, next.slope ?? 0, along), pitch };
+  return {
+    at,
+    yaw: mix(prev.yaw ?? 0, next.yaw ?? 0, along),
+    slope: mix(prev.slope ?? 0, next.slope ?? 0, along),
+    pitch,
+  };
 }
 
 function standing(s: Stand, t: number, style: StepStyle, first: boolean, last: boolean): Foot {

@@ -11,4 +11,5 @@ export function seeded(seed: number): () => number {
 }
 
 /** Roughly normal, mean 0, deviation 1. */
-export const normal = (random: () => number): number => random() + random() + random() + random() + random() + random() - 3;
+export const normal = (random: () => number): number =>
+  random() + random() + random() + random() + random() + random() - 3;

@@ -36,8 +36,14 @@ export function distanceTo(blob: Blob, px: number, py: number, pz: number): numb
   const aby = blob.b[1]! - blob.a[1]!;
   const abz = blob.b[2]! - blob.a[2]!;
   const l = abx * abx + aby * aby + abz * abz;
-  const t = l > 0 ? Math.min(1, Math.max(0, ((x - blob.a[0]!) * abx + (y - blob.a[1]!) * aby + (z - blob.a[2]!) * abz) / l)) : 0;
-  return Math.hypot(x - blob.a[0]! - t * abx, y - blob.a[1]! - t * aby, z - blob.a[2]! - t * abz) - (blob.ra + t * (blob.rb - blob.ra));
+  const t =
+    l > 0
+      ? Math.min(1, Math.max(0, ((x - blob.a[0]!) * abx + (y - blob.a[1]!) * aby + (z - blob.a[2]!) * abz) / l))
+      : 0;
+  return (
+    Math.hypot(x - blob.a[0]! - t * abx, y - blob.a[1]! - t * aby, z - blob.a[2]! - t * abz) -
+    (blob.ra + t * (blob.rb - blob.ra))
+  );
 }
 
 /** Soft union of all blobs near a point. */
@@ -78,7 +84,8 @@ export function surfaceNets(blobs: readonly Blob[], low: number[], high: number[
         if (local.length === 0) continue;
         for (let k = bk; k < Math.min(n[2], bk + block); k++) {
           for (let j = bj; j < Math.min(n[1], bj + block); j++) {
-            for (let i = bi; i < Math.min(n[0], bi + block); i++) field[at(i, j, k)] = fieldAt(local, low[0]! + i * cell, low[1]! + j * cell, low[2]! + k * cell);
+            for (let i = bi; i < Math.min(n[0], bi + block); i++)
+              field[at(i, j, k)] = fieldAt(local, low[0]! + i * cell, low[1]! + j * cell, low[2]! + k * cell);
           }
         }
       }
@@ -115,9 +122,30 @@ export function surfaceNets(blobs: readonly Blob[], low: number[], high: number[
     for (let j = 1; j < n[1] - 1; j++) {
       for (let i = 1; i < n[0] - 1; i++) {
         const inside = field[at(i, j, k)]! < 0;
-        if (inside !== field[at(i + 1, j, k)]! < 0) quad(vertex[at(i, j - 1, k - 1)]!, vertex[at(i, j, k - 1)]!, vertex[at(i, j, k)]!, vertex[at(i, j - 1, k)]!, !inside);
-        if (inside !== field[at(i, j + 1, k)]! < 0) quad(vertex[at(i - 1, j, k - 1)]!, vertex[at(i - 1, j, k)]!, vertex[at(i, j, k)]!, vertex[at(i, j, k - 1)]!, !inside);
-        if (inside !== field[at(i, j, k + 1)]! < 0) quad(vertex[at(i - 1, j - 1, k)]!, vertex[at(i, j - 1, k)]!, vertex[at(i, j, k)]!, vertex[at(i - 1, j, k)]!, !inside);
+        if (inside !== field[at(i + 1, j, k)]! < 0)
+          quad(
+            vertex[at(i, j - 1, k - 1)]!,
+            vertex[at(i, j, k - 1)]!,
+            vertex[at(i, j, k)]!,
+            vertex[at(i, j - 1, k)]!,
+            !inside,
+          );
+        if (inside !== field[at(i, j + 1, k)]! < 0)
+          quad(
+            vertex[at(i - 1, j, k - 1)]!,
+            vertex[at(i - 1, j, k)]!,
+            vertex[at(i, j, k)]!,
+            vertex[at(i, j, k - 1)]!,
+            !inside,
+          );
+        if (inside !== field[at(i, j, k + 1)]! < 0)
+          quad(
+            vertex[at(i - 1, j - 1, k)]!,
+            vertex[at(i, j - 1, k)]!,
+            vertex[at(i, j, k)]!,
+            vertex[at(i - 1, j, k)]!,
+            !inside,
+          );
       }
     }
   }
@@ -128,6 +156,19 @@ type Corner = [number, number, number];
 const EDGES: [Corner, Corner][] = [];
 for (const a of [0, 1]) {
   for (const b of [0, 1]) {
-    EDGES.push([[0, a, b], [1, a, b]], [[a, 0, b], [a, 1, b]], [[a, b, 0], [a, b, 1]]);
+    EDGES.push(
+      [
+        [0, a, b],
+        [1, a, b],
+      ],
+      [
+        [a, 0, b],
+        [a, 1, b],
+      ],
+      [
+        [a, b, 0],
+        [a, b, 1],
+      ],
+    );
   }
 }

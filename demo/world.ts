@@ -5,7 +5,16 @@ import { CAST } from './cast';
 import { braceOnSwell, crateLift, mop, ropeHaul, waveToShore } from './motions/deckwork';
 import { deckWalk, gangwayWalk, quayRun } from './motions/locomotion';
 
-export const SCORES: readonly Score[] = [deckWalk, gangwayWalk, quayRun, ropeHaul, crateLift, mop, waveToShore, braceOnSwell];
+export const SCORES: readonly Score[] = [
+  deckWalk,
+  gangwayWalk,
+  quayRun,
+  ropeHaul,
+  crateLift,
+  mop,
+  waveToShore,
+  braceOnSwell,
+];
 
 export interface Performance {
   score: Score;

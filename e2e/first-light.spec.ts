@@ -21,7 +21,8 @@ test.beforeAll(async ({ browser }) => {
     const { motion } = performances.find((p) => p.score.name === name)!;
     writeFileSync(file(`${name}.bvh`), writeBvh(actor.rig, motion));
   }
-  for (const id of ['tove', 'winch']) writeFileSync(file(`${id}.glb`), await memberFile(CAST.find((c) => c.id === id)!));
+  for (const id of ['tove', 'winch'])
+    writeFileSync(file(`${id}.glb`), await memberFile(CAST.find((c) => c.id === id)!));
   writeFileSync(file('cut.bvh'), readFileSync(file('Deck walk.bvh'), 'utf8').slice(0, 40_000));
   writeFileSync(file('picture.glb'), 'not a model at all');
   page = await browser.newPage();
@@ -39,7 +40,15 @@ test('an empty library says what to do first', async () => {
 });
 
 test('files are brought in; bad ones are refused with place and reason', async () => {
-  const names = ['Deck walk.bvh', 'cut.bvh', 'Tarred rope haul.bvh', 'picture.glb', 'Wave to shore.bvh', 'tove.glb', 'winch.glb'];
+  const names = [
+    'Deck walk.bvh',
+    'cut.bvh',
+    'Tarred rope haul.bvh',
+    'picture.glb',
+    'Wave to shore.bvh',
+    'tove.glb',
+    'winch.glb',
+  ];
   await page.locator('input[type=file]').setInputFiles(names.map(file));
   await expect(page.getByText('7 files, 2 refused')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByText(/cut\.bvh, line \d+: 65 frames of 159 numbers are declared/)).toBeVisible();
@@ -53,10 +62,13 @@ test('strips are drawn on the performer, and pointing at one scrubs it on the st
   await expect(strips()).toHaveCount(3);
   await expect(page.locator('[data-strip]')).toHaveCount(3);
   await page.waitForTimeout(1500);
-  const drawn = await page.locator('[data-strip] canvas').first().evaluate((c: HTMLCanvasElement) => {
-    const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
-    return data.filter((x, i) => i % 4 === 3 && x > 0).length;
-  });
+  const drawn = await page
+    .locator('[data-strip] canvas')
+    .first()
+    .evaluate((c: HTMLCanvasElement) => {
+      const { data } = c.getContext('2d')!.getImageData(0, 0, c.width, c.height);
+      return data.filter((x, i) => i % 4 === 3 && x > 0).length;
+    });
   expect(drawn).toBeGreaterThan(2000);
   const box = (await page.locator('[data-strip]').nth(1).boundingBox())!;
   await page.mouse.move(box.x + box.width * 0.5, box.y + 40);
@@ -105,12 +117,19 @@ test('a fitting is solved without freezing the page, and measured', async () => 
   await page.keyboard.press('f');
   await expect(page).toHaveURL(/fitting\?item=/);
   await expect(page.getByText(/10 plants · worst slip 0\.0 cm/)).toBeVisible();
-  await expect(page.getByText('Nothing measured is out of bounds', { exact: false }).or(page.getByText(/no partner/)).first()).toBeVisible();
+  await expect(
+    page
+      .getByText('Nothing measured is out of bounds', { exact: false })
+      .or(page.getByText(/no partner/))
+      .first(),
+  ).toBeVisible();
   await expect(page.getByRole('button', { name: 'upper arm L of the target: arm_l, sure. Change' })).toBeVisible();
   await page.keyboard.press('Space');
   const before = await page.getByLabel('Frame', { exact: true }).inputValue();
   await page.keyboard.press('.');
-  await expect.poll(() => page.getByLabel('Frame', { exact: true }).inputValue()).toBe(String((Number(before) + 1) % 65));
+  await expect
+    .poll(() => page.getByLabel('Frame', { exact: true }).inputValue())
+    .toBe(String((Number(before) + 1) % 65));
 });
 
 test('a slot is set by hand, changes the result, and is undone', async () => {
@@ -141,7 +160,10 @@ test('the kept result is exported as GLB and BVH and reads back as what was solv
       await page.getByRole('option', { name: /BVH/ }).click();
     }
     if (fps) await page.getByLabel('Frames a second').fill(fps);
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: `Save as ${format}` }).click()]);
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: `Save as ${format}` }).click(),
+    ]);
     return new Uint8Array(readFileSync((await download.path())!));
   };
   const take = await importFile(new Uint8Array(readFileSync(file('Deck walk.bvh'))), 'take.bvh');

@@ -12,8 +12,12 @@ for (const theme of ['velvet', 'daylight']) {
       await page.waitForTimeout(2500);
       await page.evaluate(axe);
       const found = await page.evaluate(async () => {
-        const { axe: run } = window as unknown as { axe: { run: () => Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }> } };
-        return (await run.run()).violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 90)).join(' | ')}`);
+        const { axe: run } = window as unknown as {
+          axe: { run: () => Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }> };
+        };
+        return (await run.run()).violations
+          .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+          .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 90)).join(' | ')}`);
       });
       expect(found).toEqual([]);
     });
@@ -22,7 +26,9 @@ for (const theme of ['velvet', 'daylight']) {
 
 test('a stranger is turned away, another site too', async ({ request }) => {
   expect((await request.get('/api/items')).status()).toBe(401);
-  expect((await request.patch('/api/items/x', { data: { name: 'y' }, headers: { origin: 'http://evil.example' } })).status()).toBe(403);
+  expect(
+    (await request.patch('/api/items/x', { data: { name: 'y' }, headers: { origin: 'http://evil.example' } })).status(),
+  ).toBe(403);
   expect((await request.post('/api/session', { headers: { origin: 'http://evil.example' } })).status()).toBe(403);
 });
 
@@ -30,7 +36,11 @@ test('bad input is answered with a sentence', async ({ page }) => {
   await page.goto('/library');
   await page.waitForTimeout(500);
   const answer = await page.evaluate(async () => {
-    const r = await fetch('/api/items/nobody', { method: 'PATCH', headers: { 'content-type': 'application/json' }, body: '{"name": ""}' });
+    const r = await fetch('/api/items/nobody', {
+      method: 'PATCH',
+      headers: { 'content-type': 'application/json' },
+      body: '{"name": ""}',
+    });
     return { status: r.status, body: await r.json() };
   });
   expect(answer).toEqual({ status: 400, body: { code: 'invalid', message: 'name: a name is due' } });

@@ -1,3 +1,5 @@
 declare module 'gltf-validator' {
-  export function validateBytes(bytes: Uint8Array): Promise<{ issues: { messages: { code: string; severity: number; pointer?: string; message: string }[] } }>;
+  export function validateBytes(
+    bytes: Uint8Array,
+  ): Promise<{ issues: { messages: { code: string; severity: number; pointer?: string; message: string }[] } }>;
 }

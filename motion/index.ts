@@ -2,12 +2,11 @@
 export * from './analysis/facts';
 export * from './analysis/plants';
 export * from './analysis/strip';
-export { alignmentTurns } from './retarget/alignment';
 export * from './bodymap/guess';
 export * from './bodymap/json';
 export * from './bodymap/slots';
-export { packMotion, PACK_DEFAULTS, type PackOptions } from './codec/encode';
 export { unpackMotion, unpackRange } from './codec/decode';
+export { PACK_DEFAULTS, type PackOptions, packMotion } from './codec/encode';
 export { largestError } from './codec/error';
 export * from './errors';
 export { readBvh } from './formats/bvh-read';
@@ -16,12 +15,20 @@ export { type NamedMotion, readGltf } from './formats/gltf-read';
 export { type GlbContent, writeGlb } from './formats/gltf-write';
 export { type Format, type Imported, importFile, MAX_FILE_BYTES, sniffFormat } from './formats/import';
 export * from './motion/motion';
+export { alignmentTurns } from './retarget/alignment';
 export { type Party, type Plan, planRetarget } from './retarget/plan';
 export { type Lane, measure, type Report, type Trouble } from './retarget/report';
-export { reportOf, retarget, RETARGET_DEFAULTS, type Retargeted, type RetargetOptions, solve } from './retarget/retarget';
+export {
+  RETARGET_DEFAULTS,
+  type Retargeted,
+  type RetargetOptions,
+  reportOf,
+  retarget,
+  solve,
+} from './retarget/retarget';
 export type { Travel } from './retarget/transfer';
 export * from './rig/body';
 export * from './rig/figure';
-export { restKind, type RestKind } from './rig/rest-kind';
+export { type RestKind, restKind } from './rig/rest-kind';
 export * from './rig/rig';
 export * from './rig/rig-json';

@@ -19,15 +19,22 @@ export function fail(text) {
 
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 9)) fail(`Node ${process.versions.node} is too old; version 20.9 or later is needed.`);
+  if (major < 20 || (major === 20 && minor < 9))
+    fail(`Node ${process.versions.node} is too old; version 20.9 or later is needed.`);
 }
 
 /** Installs packages when the lock file has changed since the last time. */
 export function ensurePackages() {
   const stamp = join(ROOT, 'node_modules', '.velvet-stamp');
-  const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(ROOT, 'package-lock.json')))
+    .digest('hex');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
-  if (!existsSync(stamp) && existsSync(join(ROOT, 'node_modules', '.package-lock.json')) && existsSync(join(ROOT, 'node_modules', 'next'))) {
+  if (
+    !existsSync(stamp) &&
+    existsSync(join(ROOT, 'node_modules', '.package-lock.json')) &&
+    existsSync(join(ROOT, 'node_modules', 'next'))
+  ) {
     writeFileSync(stamp, lock);
     return;
   }
@@ -51,11 +58,14 @@ export function ensureProgram(command, what) {
   const root = process.getuid?.() === 0;
   const sudo = !root && spawnSync('sudo', ['-n', 'true']).status === 0;
   if (!has('apt-get') || (!root && !sudo)) {
-    fail(`${what} is missing and there is no right to install it. Install it once (on Debian or Ubuntu: sudo ${install}) and start again.`);
+    fail(
+      `${what} is missing and there is no right to install it. Install it once (on Debian or Ubuntu: sudo ${install}) and start again.`,
+    );
   }
   say(`installing ${name} (${what})`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  const run = (line) => spawnSync('sh', ['-c', root ? line : `sudo -n ${line}`], { stdio: ['ignore', 'ignore', 'inherit'], env });
+  const run = (line) =>
+    spawnSync('sh', ['-c', root ? line : `sudo -n ${line}`], { stdio: ['ignore', 'ignore', 'inherit'], env });
   if (run(install).status !== 0 && (run('apt-get update').status !== 0 || run(install).status !== 0)) {
     fail(`${name} could not be installed. Install it by hand (${install}) and start again.`);
   }
@@ -80,7 +90,14 @@ export function freePort(wanted) {
 export function secrets(folder) {
   const path = join(folder, 'secrets.json');
   if (!existsSync(path)) {
-    writeFileSync(path, JSON.stringify({ database: randomBytes(18).toString('base64url'), session: randomBytes(32).toString('base64url') }), { mode: 0o600 });
+    writeFileSync(
+      path,
+      JSON.stringify({
+        database: randomBytes(18).toString('base64url'),
+        session: randomBytes(32).toString('base64url'),
+      }),
+      { mode: 0o600 },
+    );
     chmodSync(path, 0o600);
   }
   return JSON.parse(readFileSync(path, 'utf8'));
@@ -105,18 +122,36 @@ export async function startDatabase(folder) {
   }
   if (!existsSync(join(data, 'mysql'))) {
     say('creating the database folder');
-    const install = ['mariadb-install-db', 'mysql_install_db'].find(has) ?? fail('mariadb-install-db is missing; install mariadb-server whole.');
-    const made = spawnSync(install, ['--no-defaults', '--auth-root-authentication-method=normal', `--datadir=${data}`, '--skip-test-db', ...asRoot], { encoding: 'utf8' });
-    if (made.status !== 0) fail(`the database folder could not be created: ${(made.stderr || made.stdout || '').trim().split('\n').at(-1)}`);
+    const install =
+      ['mariadb-install-db', 'mysql_install_db'].find(has) ??
+      fail('mariadb-install-db is missing; install mariadb-server whole.');
+    const made = spawnSync(
+      install,
+      ['--no-defaults', '--auth-root-authentication-method=normal', `--datadir=${data}`, '--skip-test-db', ...asRoot],
+      { encoding: 'utf8' },
+    );
+    if (made.status !== 0)
+      fail(`the database folder could not be created: ${(made.stderr || made.stdout || '').trim().split('\n').at(-1)}`);
   }
   const port = await freePort(0);
   const pidFile = join(folder, 'db.pid');
   const child = spawn(
     binary,
     [
-      '--no-defaults', `--datadir=${data}`, `--port=${port}`, '--bind-address=127.0.0.1', `--socket=${socket}`, `--pid-file=${pidFile}`,
-      '--default-time-zone=+00:00', '--character-set-server=utf8mb4', '--collation-server=utf8mb4_unicode_ci', '--max-allowed-packet=1G',
-      '--innodb-buffer-pool-size=256M', '--innodb-log-file-size=256M', '--skip-name-resolve', ...asRoot,
+      '--no-defaults',
+      `--datadir=${data}`,
+      `--port=${port}`,
+      '--bind-address=127.0.0.1',
+      `--socket=${socket}`,
+      `--pid-file=${pidFile}`,
+      '--default-time-zone=+00:00',
+      '--character-set-server=utf8mb4',
+      '--collation-server=utf8mb4_unicode_ci',
+      '--max-allowed-packet=1G',
+      '--innodb-buffer-pool-size=256M',
+      '--innodb-log-file-size=256M',
+      '--skip-name-resolve',
+      ...asRoot,
     ],
     { stdio: ['ignore', 'ignore', 'pipe'], detached: true },
   );
@@ -175,7 +210,10 @@ async function prepare(socket, password, child, log) {
   ].join('\n');
   for (let i = 0; i < 240; i++) {
     if (child.exitCode !== null) fail(`MariaDB stopped at once: ${log().trim().split('\n').at(-1)}`);
-    const done = spawnSync(client, ['--no-defaults', '-u', 'root', `--socket=${socket}`], { input: lines, encoding: 'utf8' });
+    const done = spawnSync(client, ['--no-defaults', '-u', 'root', `--socket=${socket}`], {
+      input: lines,
+      encoding: 'utf8',
+    });
     if (done.status === 0) return;
     await new Promise((r) => setTimeout(r, 250));
   }
@@ -208,7 +246,12 @@ export function ensureBuild(env) {
   const stamp = sourceStamp();
   if (existsSync(stampPath) && readFileSync(stampPath, 'utf8') === stamp) return;
   say('building');
-  const done = spawnSync(process.execPath, [join(ROOT, 'node_modules/next/dist/bin/next'), 'build', 'web'], { cwd: ROOT, env, stdio: ['ignore', 'pipe', 'pipe'], encoding: 'utf8' });
+  const done = spawnSync(process.execPath, [join(ROOT, 'node_modules/next/dist/bin/next'), 'build', 'web'], {
+    cwd: ROOT,
+    env,
+    stdio: ['ignore', 'pipe', 'pipe'],
+    encoding: 'utf8',
+  });
   if (done.status !== 0) {
     console.error(done.stdout, done.stderr);
     fail('the build failed; see its lines above.');
@@ -218,7 +261,11 @@ export function ensureBuild(env) {
 
 /** Runs a TypeScript file to its end. */
 export function runTs(file, args, env) {
-  const done = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, file), ...args], { cwd: ROOT, env, stdio: 'inherit' });
+  const done = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, file), ...args], {
+    cwd: ROOT,
+    env,
+    stdio: 'inherit',
+  });
   if (done.status !== 0) fail(`${file} failed; see its lines above.`);
 }
 
@@ -236,11 +283,23 @@ export function environment(folder, url, extra = {}) {
 
 /** Starts the built application and resolves when it answers. */
 export async function startWeb(env, port, dev = false) {
-  const child = spawn(process.execPath, [join(ROOT, 'node_modules/next/dist/bin/next'), dev ? 'dev' : 'start', 'web', '-H', '127.0.0.1', '-p', String(port)], {
-    cwd: ROOT,
-    env,
-    stdio: ['ignore', dev ? 'inherit' : 'ignore', 'inherit'],
-  });
+  const child = spawn(
+    process.execPath,
+    [
+      join(ROOT, 'node_modules/next/dist/bin/next'),
+      dev ? 'dev' : 'start',
+      'web',
+      '-H',
+      '127.0.0.1',
+      '-p',
+      String(port),
+    ],
+    {
+      cwd: ROOT,
+      env,
+      stdio: ['ignore', dev ? 'inherit' : 'ignore', 'inherit'],
+    },
+  );
   const address = `http://127.0.0.1:${port}`;
   for (let i = 0; i < 300; i++) {
     if (child.exitCode !== null) fail('the application stopped at once; see its lines above.');
@@ -263,4 +322,3 @@ export const stopChild = (child) =>
     child.kill('SIGTERM');
     setTimeout(() => child.kill('SIGKILL'), 8000).unref();
   });
-

@@ -1,6 +1,18 @@
 // npm start: everything from a bare checkout to a served application. npm run dev: the same with live reloading.
 import { mkdirSync } from 'node:fs';
-import { checkNode, DATA, ensureBuild, ensurePackages, environment, freePort, runTs, say, startDatabase, startWeb, stopChild } from './lib.mjs';
+import {
+  checkNode,
+  DATA,
+  ensureBuild,
+  ensurePackages,
+  environment,
+  freePort,
+  runTs,
+  say,
+  startDatabase,
+  startWeb,
+  stopChild,
+} from './lib.mjs';
 
 const dev = process.argv.includes('--dev');
 checkNode();

@@ -2,7 +2,22 @@
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { checkNode, DATA, ensureBuild, ensurePackages, ensureProgram, environment, freePort, ROOT, runTs, say, startDatabase, startWeb, stopChild, stopLeftOver } from './lib.mjs';
+import {
+  checkNode,
+  DATA,
+  ensureBuild,
+  ensurePackages,
+  ensureProgram,
+  environment,
+  freePort,
+  ROOT,
+  runTs,
+  say,
+  startDatabase,
+  startWeb,
+  stopChild,
+  stopLeftOver,
+} from './lib.mjs';
 
 const only = process.argv[2];
 checkNode();
@@ -36,7 +51,20 @@ try {
   const env = environment(folder, database.url, { VELVET_DEMO: '0' });
   if (only !== 'browser') {
     const file = join(ROOT, 'test-results', 'unit.json');
-    step('unit and database tests', process.execPath, ['--experimental-vm-modules', '--no-warnings', join(ROOT, 'node_modules/jest/bin/jest.js'), '--json', `--outputFile=${file}`, '--silent', '--forceExit'], env);
+    step(
+      'unit and database tests',
+      process.execPath,
+      [
+        '--experimental-vm-modules',
+        '--no-warnings',
+        join(ROOT, 'node_modules/jest/bin/jest.js'),
+        '--json',
+        `--outputFile=${file}`,
+        '--silent',
+        '--forceExit',
+      ],
+      env,
+    );
     const report = readJson(file);
     counts.passed += report?.numPassedTests ?? 0;
     counts.failed += report?.numFailedTests ?? 1;
@@ -50,7 +78,11 @@ try {
     web = await startWeb(env, await freePort(4300));
     const file = join(ROOT, 'test-results', 'e2e.json');
     rmSync(file, { force: true });
-    step('browser tests', bin('playwright'), ['test'], { ...env, VELVET_ADDRESS: web.address, VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}` });
+    step('browser tests', bin('playwright'), ['test'], {
+      ...env,
+      VELVET_ADDRESS: web.address,
+      VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}`,
+    });
     const stats = readJson(file)?.stats;
     counts.passed += (stats?.expected ?? 0) + (stats?.flaky ?? 0);
     counts.failed += stats ? stats.unexpected : 1;

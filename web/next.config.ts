@@ -13,8 +13,16 @@ const config: NextConfig = {
   experimental: { proxyClientMaxBodySize: 600 * 1024 * 1024 },
   async headers() {
     const policy = [
-      "default-src 'self'", "img-src 'self' data: blob:", "style-src 'self' 'unsafe-inline'", "script-src 'self' 'unsafe-inline'",
-      "connect-src 'self' blob: data:", "worker-src 'self' blob:", "font-src 'self'", "object-src 'none'", "base-uri 'none'", "frame-ancestors 'none'",
+      "default-src 'self'",
+      "img-src 'self' data: blob:",
+      "style-src 'self' 'unsafe-inline'",
+      "script-src 'self' 'unsafe-inline'",
+      "connect-src 'self' blob: data:",
+      "worker-src 'self' blob:",
+      "font-src 'self'",
+      "object-src 'none'",
+      "base-uri 'none'",
+      "frame-ancestors 'none'",
     ];
     if (process.env.NODE_ENV === 'development') policy[3] += " 'unsafe-eval'";
     return [

@@ -22,14 +22,30 @@ export async function inspect(files: string[], options: Options, print: (text: s
     unitWhy: rig.found.unitWhy,
     restPose: file.restFrom === 'rest' ? file.restKind : restKind(restPose(rig), file.map),
     restFrom: file.restFrom,
-    clips: file.clips.map((c) => ({ name: c.name, frameCount: c.motion.frameCount, fps: round(c.motion.fps, 4), durationS: round(durationOf(c.motion), 4), scalars: c.motion.scalars.map((s) => s.name) })),
-    meshes: (file.figure?.meshes ?? []).map((m) => ({ name: m.name, vertices: m.positions.length / 3, faceShapes: m.shapes.map((s) => s.name) })),
+    clips: file.clips.map((c) => ({
+      name: c.name,
+      frameCount: c.motion.frameCount,
+      fps: round(c.motion.fps, 4),
+      durationS: round(durationOf(c.motion), 4),
+      scalars: c.motion.scalars.map((s) => s.name),
+    })),
+    meshes: (file.figure?.meshes ?? []).map((m) => ({
+      name: m.name,
+      vertices: m.positions.length / 3,
+      faceShapes: m.shapes.map((s) => s.name),
+    })),
     warnings: file.warnings,
   };
   if (options.json) return print(JSON.stringify(answer, null, 2));
-  print(`${files[0]}: ${answer.format}, ${answer.jointCount} joints, ${answer.heightM.toFixed(2)} m tall, rest pose ${answer.restPose}`);
+  print(
+    `${files[0]}: ${answer.format}, ${answer.jointCount} joints, ${answer.heightM.toFixed(2)} m tall, rest pose ${answer.restPose}`,
+  );
   print(`  found ${answer.upAxis} up, facing ${answer.facing}, ${answer.unitWhy}`);
-  for (const c of answer.clips) print(`  clip "${c.name}": ${c.frameCount} frames at ${c.fps} a second, ${c.durationS.toFixed(2)} s`);
-  for (const m of answer.meshes) print(`  mesh "${m.name}": ${m.vertices} vertices${m.faceShapes.length ? `, ${m.faceShapes.length} face shapes` : ''}`);
+  for (const c of answer.clips)
+    print(`  clip "${c.name}": ${c.frameCount} frames at ${c.fps} a second, ${c.durationS.toFixed(2)} s`);
+  for (const m of answer.meshes)
+    print(
+      `  mesh "${m.name}": ${m.vertices} vertices${m.faceShapes.length ? `, ${m.faceShapes.length} face shapes` : ''}`,
+    );
   for (const w of answer.warnings) print(`  note: ${w}`);
 }

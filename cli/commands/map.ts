@@ -10,6 +10,8 @@ export async function map(files: string[], options: Options, print: (text: strin
     print(`${slotLabel(slot).padEnd(20)} ${(entry.joint ?? '–').padEnd(24)} ${entry.state.padEnd(8)} ${entry.why}`);
   }
   const counts = countStates(file.map);
-  print(`${counts.sure} sure, ${counts.guessed} guessed, ${counts.missing} missing; ${json.unused.length} joints unused${json.unused.length ? `: ${json.unused.join(', ')}` : ''}`);
+  print(
+    `${counts.sure} sure, ${counts.guessed} guessed, ${counts.missing} missing; ${json.unused.length} joints unused${json.unused.length ? `: ${json.unused.join(', ')}` : ''}`,
+  );
   for (const w of json.warnings) print(`note: ${w}`);
 }

@@ -35,7 +35,18 @@ export async function retargetCommand(files: string[], options: Options, print: 
   const { lanes: _lanes, troubles, ...measured } = reportOf(done, clip.motion);
   const warnings = [...source.warnings, ...target.warnings, ...measured.warnings];
   if (source.clips.length > 1) warnings.push(`The file holds ${source.clips.length} clips; "${clip.name}" was taken.`);
-  warnings.push(...(await save(options.out, format, { rig: target.rig, figure: options['no-mesh'] ? undefined : target.figure, clips: [{ name: clip.name, motion: done.motion }] }, fps)));
+  warnings.push(
+    ...(await save(
+      options.out,
+      format,
+      {
+        rig: target.rig,
+        figure: options['no-mesh'] ? undefined : target.figure,
+        clips: [{ name: clip.name, motion: done.motion }],
+      },
+      fps,
+    )),
+  );
   const report = {
     ...measured,
     solveMs: Number(solveMs.toFixed(3)),
@@ -46,7 +57,9 @@ export async function retargetCommand(files: string[], options: Options, print: 
   if (options.report) await writeOut(options.report, `${JSON.stringify(report, null, 2)}\n`);
   if (options.json) return print(JSON.stringify(report, null, 2));
   print(`${options.out} written: ${report.frames} frames in ${solveMs.toFixed(0)} ms`);
-  print(`  plants ${report.plants.length}, largest slip ${report.slip.maxCm.toFixed(2)} cm, deepest sole ${report.floor.maxDepthCm.toFixed(2)} cm, direction ${report.direction.meanDeg.toFixed(2)}° mean`);
+  print(
+    `  plants ${report.plants.length}, largest slip ${report.slip.maxCm.toFixed(2)} cm, deepest sole ${report.floor.maxDepthCm.toFixed(2)} cm, direction ${report.direction.meanDeg.toFixed(2)}° mean`,
+  );
   for (const t of troubles) print(`  trouble: ${t.text}`);
   for (const w of warnings) print(`  note: ${w}`);
 }
@@ -62,13 +75,18 @@ function party(file: Imported, map: BodyMap | undefined): Party {
 }
 
 /** A map file holds one map, for the character or else for the motion, or both under "source" and "target". */
-async function readMaps(path: string, source: Imported, target: Imported): Promise<{ source?: BodyMap; target?: BodyMap }> {
+async function readMaps(
+  path: string,
+  source: Imported,
+  target: Imported,
+): Promise<{ source?: BodyMap; target?: BodyMap }> {
   const json = (await readJson(path)) as { source?: unknown; target?: unknown } | null;
   const withFile = <T>(read: () => T): T => {
     try {
       return read();
     } catch (error) {
-      if (error instanceof MotionError) throw new MotionError(error.code, error.message, { ...error.place, file: path });
+      if (error instanceof MotionError)
+        throw new MotionError(error.code, error.message, { ...error.place, file: path });
       throw error;
     }
   };

@@ -1,4 +1,4 @@
-import { ease, type Hand, mix, mix3, type Moment, type Score, type V3 } from '../actor';
+import { ease, type Hand, type Moment, mix, mix3, type Score, type V3 } from '../actor';
 import { footAt, type Stand, WALK_STEP } from '../footwork';
 import { carryGait, carryMoment, gaitStands } from './locomotion';
 
@@ -28,7 +28,11 @@ export const ropeHaul: Score = {
       const x = haul(phase + (side === 'L' ? 0 : Math.PI));
       const reach = Math.sin(phase + (side === 'L' ? 0 : Math.PI));
       return {
-        at: [s * 0.06 + 0.02, HIPS + 0.1 + 0.16 * (1 - x) + 0.05 * Math.max(0, -reach), mix(0.6, 0.24, x) - 0.04 * body],
+        at: [
+          s * 0.06 + 0.02,
+          HIPS + 0.1 + 0.16 * (1 - x) + 0.05 * Math.max(0, -reach),
+          mix(0.6, 0.24, x) - 0.04 * body,
+        ],
         elbow: [s * 0.9, -0.75, -0.5],
         bend: 4,
         roll: -20,
@@ -83,7 +87,13 @@ export const crateLift: Score = {
       feet: m.feet,
       hands: {
         L: { at: reach, elbow: [0.7, -0.9, -0.5], roll: 50 * holding, curl: 18 + 14 * holding, bend: 0 },
-        R: { at: [-reach[0], reach[1], reach[2]], elbow: [-0.7, -0.9, -0.5], roll: 50 * holding, curl: 18 + 14 * holding, bend: 0 },
+        R: {
+          at: [-reach[0], reach[1], reach[2]],
+          elbow: [-0.7, -0.9, -0.5],
+          roll: 50 * holding,
+          curl: 18 + 14 * holding,
+          bend: 0,
+        },
       },
     };
     return blend(idle, m, walking);
@@ -93,13 +103,27 @@ export const crateLift: Score = {
 function walkStands(side: 'L' | 'R'): Stand[] {
   const all = gaitStands(carryGait, side, 4).filter((s) => s.to > 0.25);
   // stand at ease before: left where its mid-stance is, right beside it
-  const first: Stand = { from: -99, to: side === 'L' ? all[0]!.to : 0.12, at: [side === 'L' ? carryGait.width + 0.04 : -carryGait.width - 0.04, 0, 0], yaw: side === 'L' ? 10 : -10 };
+  const first: Stand = {
+    from: -99,
+    to: side === 'L' ? all[0]!.to : 0.12,
+    at: [side === 'L' ? carryGait.width + 0.04 : -carryGait.width - 0.04, 0, 0],
+    yaw: side === 'L' ? 10 : -10,
+  };
   return [first, ...all.slice(1).filter((s) => s.from > first.to)];
 }
 
 function blend(a: Moment, b: Moment, t: number): Moment {
-  const turn = (x: Moment['chest'], y: Moment['chest']): Moment['chest'] => ({ yaw: mix(x.yaw ?? 0, y.yaw ?? 0, t), pitch: mix(x.pitch ?? 0, y.pitch ?? 0, t), roll: mix(x.roll ?? 0, y.roll ?? 0, t) });
-  const hand = (x: Hand, y: Hand): Hand => ({ ...y, at: mix3(x.at, y.at, t), roll: mix(x.roll ?? 0, y.roll ?? 0, t), curl: mix(x.curl ?? 0, y.curl ?? 0, t) });
+  const turn = (x: Moment['chest'], y: Moment['chest']): Moment['chest'] => ({
+    yaw: mix(x.yaw ?? 0, y.yaw ?? 0, t),
+    pitch: mix(x.pitch ?? 0, y.pitch ?? 0, t),
+    roll: mix(x.roll ?? 0, y.roll ?? 0, t),
+  });
+  const hand = (x: Hand, y: Hand): Hand => ({
+    ...y,
+    at: mix3(x.at, y.at, t),
+    roll: mix(x.roll ?? 0, y.roll ?? 0, t),
+    curl: mix(x.curl ?? 0, y.curl ?? 0, t),
+  });
   return {
     hips: mix3(a.hips, b.hips, t),
     pelvis: turn(a.pelvis, b.pelvis),
@@ -158,13 +182,16 @@ export const waveToShore: Score = {
     const beat = Math.sin(t * TAU * 1.6) * up;
     const tip = ease(t, 1.9, 2.3) * (1 - ease(t, 2.9, 3.3));
     const breathe = 0.006 * Math.sin(t * TAU * 0.3);
-    const feet = { L: footAt(still([0.1, 0, 0.03], 12), t, WALK_STEP), R: footAt(still([-0.1, 0, -0.03], -12), t, WALK_STEP) };
+    const feet = {
+      L: footAt(still([0.1, 0, 0.03], 12), t, WALK_STEP),
+      R: footAt(still([-0.1, 0, -0.03], -12), t, WALK_STEP),
+    };
     feet.L.pitch = 22 * tip;
     feet.R.pitch = 26 * tip;
     const high: V3 = [-0.32 + 0.15 * beat, 1.86 + 0.03 * Math.cos(t * TAU * 3.2) * up, 0.06];
     const rest: V3 = [-0.25, HIPS - 0.07, 0.02];
     const path = mix3(rest, high, up);
-    path[2] += 0.26 * Math.sin(Math.PI * up) ;
+    path[2] += 0.26 * Math.sin(Math.PI * up);
     return {
       hips: [0.02 - 0.03 * up, HIPS + 0.045 * tip + breathe, 0.025 * tip],
       pelvis: { roll: 2 - 4 * up, yaw: 4 * up, pitch: 2 },
@@ -173,7 +200,11 @@ export const waveToShore: Score = {
       feet,
       hands: {
         R: { at: path, elbow: [-1, -0.3, 0.1], bend: -6 + 14 * beat, roll: -60 * up, curl: 16 - 10 * up },
-        L: { at: [0.25 - 0.02 * up, HIPS - 0.07 + 0.05 * tip + breathe, 0.02 - 0.05 * tip], elbow: [0.4, -0.4, -1], curl: 22 },
+        L: {
+          at: [0.25 - 0.02 * up, HIPS - 0.07 + 0.05 * tip + breathe, 0.02 - 0.05 * tip],
+          elbow: [0.4, -0.4, -1],
+          curl: 22,
+        },
       },
     };
   },
@@ -207,12 +238,26 @@ export const braceOnSwell: Score = {
     return {
       hips: [shift + sway, HIPS - crouch + 0.006 * Math.sin(t * 2), 0.02 + 0.03 * second + shift * 0.4],
       pelvis: { roll: 9 * first * Math.sin((t - 0.7) * 4) + 10 * second, yaw: 6 * second, pitch: 7 + 6 * out },
-      chest: { roll: -11 * first * Math.sin((t - 0.85) * 4) - 13 * second + 2 * flail, pitch: 9 + 12 * out, yaw: -7 * second + 3 * flail },
+      chest: {
+        roll: -11 * first * Math.sin((t - 0.85) * 4) - 13 * second + 2 * flail,
+        pitch: 9 + 12 * out,
+        yaw: -7 * second + 3 * flail,
+      },
       head: { roll: -4 * out, pitch: 4 + 3 * out, yaw: -5 * second },
       feet: { L: footAt(L, t, { strike: 3, push: 26, lift: 0.06, roll: 0.004 }), R: footAt(R, t, WALK_STEP) },
       hands: {
-        L: { at: [shift + mix(0.28, 0.62, out), HIPS - crouch + mix(0.0, 0.34, out) + 0.07 * flail, mix(0.08, 0.2, out)], elbow: [0.3, -0.8, -1], bend: 4 + 10 * flail, curl: 20 - 8 * out },
-        R: { at: [shift - mix(0.28, 0.6, out), HIPS - crouch + mix(0.0, 0.3, out) - 0.07 * flail, mix(0.08, 0.26, out)], elbow: [-0.3, -0.8, -1], bend: 4 - 10 * flail, curl: 20 - 8 * out },
+        L: {
+          at: [shift + mix(0.28, 0.62, out), HIPS - crouch + mix(0.0, 0.34, out) + 0.07 * flail, mix(0.08, 0.2, out)],
+          elbow: [0.3, -0.8, -1],
+          bend: 4 + 10 * flail,
+          curl: 20 - 8 * out,
+        },
+        R: {
+          at: [shift - mix(0.28, 0.6, out), HIPS - crouch + mix(0.0, 0.3, out) - 0.07 * flail, mix(0.08, 0.26, out)],
+          elbow: [-0.3, -0.8, -1],
+          bend: 4 - 10 * flail,
+          curl: 20 - 8 * out,
+        },
       },
     };
   },

@@ -35,7 +35,8 @@ describe('strip', () => {
       const real = reader.at(strip.frames[s]!).p;
       const hand = rig.names.indexOf('LeftHand');
       const hips = rig.names.indexOf('LeftUpLeg');
-      const heading = (p: Float64Array): number => Math.hypot(p[3 * hand]! - p[3 * hips]!, p[3 * hand + 2]! - p[3 * hips + 2]!);
+      const heading = (p: Float64Array): number =>
+        Math.hypot(p[3 * hand]! - p[3 * hips]!, p[3 * hand + 2]! - p[3 * hips + 2]!);
       expect(heading(drawn)).toBeCloseTo(heading(real), 1);
       expect(drawn[3 * hand + 1]! - drawn[3 * hips + 1]!).toBeCloseTo(real[3 * hand + 1]! - real[3 * hips + 1]!, 1);
     }
@@ -47,7 +48,11 @@ describe('strip', () => {
     expect(head(new StripPoser(small.rig, small.map)) / head(new StripPoser(rig, map))).toBeCloseTo(0.5, 1);
   });
 
-  test.each([['nothing', new Uint8Array(0)], ['a cut strip', stripToBytes(strip).slice(0, 500)], ['other bytes', new Uint8Array(400).fill(7)]])('refuses %s', (_, bytes) => {
+  test.each([
+    ['nothing', new Uint8Array(0)],
+    ['a cut strip', stripToBytes(strip).slice(0, 500)],
+    ['other bytes', new Uint8Array(400).fill(7)],
+  ])('refuses %s', (_, bytes) => {
     expect(() => stripFromBytes(bytes)).toThrow(MotionError);
   });
 

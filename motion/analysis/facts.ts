@@ -29,7 +29,12 @@ export interface Facts {
 const TOLERANCE_LOOP_DEG = 4;
 
 /** Measures a motion on its own rig. Pure; works without legs too. */
-export function readFacts(rig: Rig, map: BodyMap, motion: Motion, body: Body = measureBody(rig, map)): { facts: Facts; contacts: Contacts } {
+export function readFacts(
+  rig: Rig,
+  map: BodyMap,
+  motion: Motion,
+  body: Body = measureBody(rig, map),
+): { facts: Facts; contacts: Contacts } {
   const n = rig.names.length;
   const contacts = findContacts(soleTracks(rig, motion, body), motion.fps, body.leg);
   const reader = new PoseReader(rig, motion);
@@ -50,14 +55,16 @@ export function readFacts(rig: Rig, map: BodyMap, motion: Motion, body: Body = m
   }
   const travel = Math.hypot(last[0]! - first[0]!, last[2]! - first[2]!);
   const marks = { left: new Uint8Array(motion.frameCount), right: new Uint8Array(motion.frameCount) };
-  for (const plant of contacts.plants) marks[plant.part.endsWith('L') ? 'left' : 'right'].fill(1, plant.start, plant.end + 1);
+  for (const plant of contacts.plants)
+    marks[plant.part.endsWith('L') ? 'left' : 'right'].fill(1, plant.start, plant.end + 1);
   const share = (a: Uint8Array): number => a.reduce((s, x) => s + x, 0) / motion.frameCount;
   const any = marks.left.map((x, f) => x | marks.right[f]!);
   let seam = 0;
   let moving = 0;
   const end = 4 * n * (motion.frameCount - 1);
   for (let j = 0; j < n; j++) {
-    if (j !== hips || rig.parents[j]! >= 0) seam = Math.max(seam, angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, end + 4 * j));
+    if (j !== hips || rig.parents[j]! >= 0)
+      seam = Math.max(seam, angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, end + 4 * j));
     const step = Math.max(1, Math.floor(motion.frameCount / 40));
     for (let f = step; f < motion.frameCount; f += step) {
       if (angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, 4 * (f * n + j)) > 0.01) {

@@ -29,7 +29,11 @@ export function soleTracks(rig: Rig, motion: Motion, body: Body): SoleTracks {
     tracks[`ball${side}`] = ball;
     return [{ sole, heel, ball }];
   });
-  const reader = new ChainReader(rig, motion, feet.map((f) => f.sole.foot));
+  const reader = new ChainReader(
+    rig,
+    motion,
+    feet.map((f) => f.sole.foot),
+  );
   for (let f = 0; f < motion.frameCount; f++) {
     const { r, p } = reader.at(f);
     for (const { sole, heel, ball } of feet) {
@@ -67,7 +71,11 @@ export function findContacts(tracks: SoleTracks, fps: number, leg: number): Cont
   const parts = PLANT_PARTS.filter((p) => tracks[p]);
   if (parts.length === 0 || !(leg > 0)) return { plants: [], floor: 0 };
   const speeds = new Map(parts.map((p) => [p, speedOf(tracks[p]!, fps)]));
-  const floor = groundHeight(parts.map((p) => tracks[p]!), parts.map((p) => speeds.get(p)!), leg);
+  const floor = groundHeight(
+    parts.map((p) => tracks[p]!),
+    parts.map((p) => speeds.get(p)!),
+    leg,
+  );
   const frames = tracks[parts[0]!]!.length / 3;
   const lowest = new Float64Array(frames).fill(Number.POSITIVE_INFINITY);
   for (const p of parts) for (let f = 0; f < frames; f++) lowest[f] = Math.min(lowest[f]!, tracks[p]![3 * f + 1]!);
@@ -88,7 +96,10 @@ export function findContacts(tracks: SoleTracks, fps: number, leg: number): Cont
       }
     }
   }
-  return { plants: plants.sort((a, b) => a.start - b.start || PLANT_PARTS.indexOf(a.part) - PLANT_PARTS.indexOf(b.part)), floor };
+  return {
+    plants: plants.sort((a, b) => a.start - b.start || PLANT_PARTS.indexOf(a.part) - PLANT_PARTS.indexOf(b.part)),
+    floor,
+  };
 }
 
 /** Speed in metres per second by central difference over about a thirtieth of a second, which capture noise does not move. */
@@ -100,7 +111,11 @@ function speedOf(track: Float64Array, fps: number): Float64Array {
     const a = Math.max(0, f - w);
     const b = Math.min(frames - 1, f + w);
     if (b === a) continue;
-    const d = Math.hypot(track[3 * b]! - track[3 * a]!, track[3 * b + 1]! - track[3 * a + 1]!, track[3 * b + 2]! - track[3 * a + 2]!);
+    const d = Math.hypot(
+      track[3 * b]! - track[3 * a]!,
+      track[3 * b + 1]! - track[3 * a + 1]!,
+      track[3 * b + 2]! - track[3 * a + 2]!,
+    );
     out[f] = (d * fps) / (b - a);
   }
   return out;
@@ -124,7 +139,11 @@ function slowSpans(speed: Float64Array, leg: number, fps: number): { start: numb
 }
 
 /** Parts of a slow stretch that stay at its level: a heel that slowly rises and comes back is not held in between. */
-function levelSpans(track: Float64Array, span: { start: number; end: number }, leg: number): { start: number; end: number }[] {
+function levelSpans(
+  track: Float64Array,
+  span: { start: number; end: number },
+  leg: number,
+): { start: number; end: number }[] {
   const heights = new Float64Array(span.end - span.start + 1);
   for (let i = 0; i < heights.length; i++) heights[i] = track[3 * (span.start + i) + 1]!;
   const level = quantile(heights.slice().sort(), 0.5);

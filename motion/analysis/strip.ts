@@ -12,9 +12,25 @@ import { PLANT_PARTS, type Plant } from './plants';
 
 /** Slots that a strip holds; 'chest' is the last spine joint. */
 export const STRIP_SLOTS = [
-  'hips', 'chest', 'head',
-  'collarL', 'upperArmL', 'forearmL', 'handL', 'thighL', 'shinL', 'footL', 'toesL',
-  'collarR', 'upperArmR', 'forearmR', 'handR', 'thighR', 'shinR', 'footR', 'toesR',
+  'hips',
+  'chest',
+  'head',
+  'collarL',
+  'upperArmL',
+  'forearmL',
+  'handL',
+  'thighL',
+  'shinL',
+  'footL',
+  'toesL',
+  'collarR',
+  'upperArmR',
+  'forearmR',
+  'handR',
+  'thighR',
+  'shinR',
+  'footR',
+  'toesR',
 ] as const;
 const WIDTH = STRIP_SLOTS.length;
 export const STRIP_SAMPLES = 72;
@@ -41,11 +57,21 @@ function slotJoint(map: BodyMap, slot: Slot): number {
 }
 
 /** Draws the strip of a motion; missing slots follow what carries them. */
-export function makeStrip(rig: Rig, map: BodyMap, motion: Motion, plants: readonly Plant[], floor: number, body: Body = measureBody(rig, map), rest?: WorldPose): Strip {
+export function makeStrip(
+  rig: Rig,
+  map: BodyMap,
+  motion: Motion,
+  plants: readonly Plant[],
+  floor: number,
+  body: Body = measureBody(rig, map),
+  rest?: WorldPose,
+): Strip {
   const aligned = alignmentTurns(rig, map, rest);
   const joints = STRIP_SLOTS.map((s) => slotJoint(map, s));
   const samples = Math.min(STRIP_SAMPLES, motion.frameCount);
-  const frames = Uint32Array.from({ length: samples }, (_, i) => (samples === 1 ? 0 : Math.round((i * (motion.frameCount - 1)) / (samples - 1))));
+  const frames = Uint32Array.from({ length: samples }, (_, i) =>
+    samples === 1 ? 0 : Math.round((i * (motion.frameCount - 1)) / (samples - 1)),
+  );
   const turns = new Float32Array(4 * WIDTH * samples);
   const places = new Float32Array(3 * samples);
   const reader = new PoseReader(rig, motion);
@@ -74,7 +100,16 @@ export function makeStrip(rig: Rig, map: BodyMap, motion: Motion, plants: readon
       } else copyFrom(turns, o, i, carrierOf(s));
     }
   }
-  return { frameCount: motion.frameCount, fps: motion.fps, frames, turns, places, poses: choosePoses(turns, samples), view: chooseView(turns, samples), plants };
+  return {
+    frameCount: motion.frameCount,
+    fps: motion.fps,
+    frames,
+    turns,
+    places,
+    poses: choosePoses(turns, samples),
+    view: chooseView(turns, samples),
+    plants,
+  };
 }
 
 /** Slot that carries another where the latter is missing. */
@@ -120,7 +155,10 @@ function choosePoses(turns: Float32Array, samples: number): number[] {
     let best = middle;
     let bestScore = -1;
     for (let s = middle - room; s <= middle + room; s++) {
-      const score = apart(s, Math.max(0, s - 3)) + apart(s, Math.min(samples - 1, s + 3)) - apart(Math.max(0, s - 3), Math.min(samples - 1, s + 3));
+      const score =
+        apart(s, Math.max(0, s - 3)) +
+        apart(s, Math.min(samples - 1, s + 3)) -
+        apart(Math.max(0, s - 3), Math.min(samples - 1, s + 3));
       if (score > bestScore + 1e-6) {
         bestScore = score;
         best = s;
@@ -136,7 +174,16 @@ function chooseView(turns: Float32Array, samples: number): number {
   let across = 0;
   let along = 0;
   const v = [0, 0, 0];
-  const limbs: [number, number[]][] = ['upperArmL', 'forearmL', 'upperArmR', 'forearmR', 'thighL', 'shinL', 'thighR', 'shinR'].map((name) => [
+  const limbs: [number, number[]][] = [
+    'upperArmL',
+    'forearmL',
+    'upperArmR',
+    'forearmR',
+    'thighL',
+    'shinL',
+    'thighR',
+    'shinR',
+  ].map((name) => [
     STRIP_SLOTS.indexOf(name as (typeof STRIP_SLOTS)[number]),
     /^(upper|fore)/.test(name) ? [name.endsWith('L') ? 1 : -1, 0, 0] : [0, -1, 0],
   ]);
@@ -221,8 +268,14 @@ export class StripPoser {
     const leg = this.body.leg || this.body.anchorHeight || 1;
     const target = [0, 1, 2].map((k) => ((1 - t) * strip.places[3 * a + k]! + t * strip.places[3 * b + k]!) * leg);
     const gap = this.body.anchorHeight - leg;
-    const now = [0, 1, 2].map((k) => this.body.anchors.reduce((x, j) => x + pose.p[3 * j + k]!, 0) / this.body.anchors.length);
-    const move = [(travel ? target[0]! : 0) - now[0]!, target[1]! + (this.body.leg ? gap : 0) - now[1]!, (travel ? target[2]! : 0) - now[2]!];
+    const now = [0, 1, 2].map(
+      (k) => this.body.anchors.reduce((x, j) => x + pose.p[3 * j + k]!, 0) / this.body.anchors.length,
+    );
+    const move = [
+      (travel ? target[0]! : 0) - now[0]!,
+      target[1]! + (this.body.leg ? gap : 0) - now[1]!,
+      (travel ? target[2]! : 0) - now[2]!,
+    ];
     for (let o = 0; o < pose.p.length; o++) pose.p[o] = pose.p[o]! + move[o % 3]!;
     return pose;
   }
@@ -234,7 +287,9 @@ const PLANT_BYTES = 9;
 /** A strip as bytes, some five kilobytes: see docs/formats/strip.md. */
 export function stripToBytes(strip: Strip): Uint8Array {
   const s = strip.frames.length;
-  const bytes = new Uint8Array(24 + 4 * s + 6 * s + 4 * WIDTH * s + strip.poses.length + PLANT_BYTES * strip.plants.length);
+  const bytes = new Uint8Array(
+    24 + 4 * s + 6 * s + 4 * WIDTH * s + strip.poses.length + PLANT_BYTES * strip.plants.length,
+  );
   const view = new DataView(bytes.buffer);
   view.setUint16(0, STRIP_MAGIC, true);
   view.setUint8(2, 1);
@@ -270,11 +325,13 @@ export function stripToBytes(strip: Strip): Uint8Array {
 /** Throws MotionError where the bytes are no whole strip. */
 export function stripFromBytes(bytes: Uint8Array): Strip {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 24 || view.getUint16(0, true) !== STRIP_MAGIC || bytes[2] !== 1) throw new MotionError('not-this-format', 'These bytes are no strip.');
+  if (bytes.length < 24 || view.getUint16(0, true) !== STRIP_MAGIC || bytes[2] !== 1)
+    throw new MotionError('not-this-format', 'These bytes are no strip.');
   const s = bytes[3]!;
   const poseCount = view.getUint16(16, true);
   const plantCount = view.getUint16(18, true);
-  if (s < 1 || bytes.length !== 24 + (10 + 4 * WIDTH) * s + poseCount + PLANT_BYTES * plantCount) throw new MotionError('truncated', 'The strip is not whole.');
+  if (s < 1 || bytes.length !== 24 + (10 + 4 * WIDTH) * s + poseCount + PLANT_BYTES * plantCount)
+    throw new MotionError('truncated', 'The strip is not whole.');
   let at = 24;
   const frames = Uint32Array.from({ length: s }, (_, i) => view.getUint32(at + 4 * i, true));
   at += 4 * s;
@@ -292,7 +349,16 @@ export function stripFromBytes(bytes: Uint8Array): Strip {
     const part = PLANT_PARTS[bytes[at]!];
     if (part) plants.push({ part, start: view.getUint32(at + 1, true), end: view.getUint32(at + 5, true) });
   }
-  return { frameCount: view.getUint32(4, true), fps: view.getFloat32(8, true), frames, turns, places, poses, view: view.getFloat32(12, true), plants };
+  return {
+    frameCount: view.getUint32(4, true),
+    fps: view.getFloat32(8, true),
+    frames,
+    turns,
+    places,
+    poses,
+    view: view.getFloat32(12, true),
+    plants,
+  };
 }
 
 const HALF = Math.SQRT1_2;

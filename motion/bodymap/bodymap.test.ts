@@ -7,17 +7,35 @@ import { readNames, tokensOf } from './names';
 import { countStates, jointOf, mirrorSlot, slotLabel, unusedJoints, withSlot } from './slots';
 
 const EXPECTED: Record<string, string> = {
-  hips: 'Hips', spine1: 'Spine', spine2: 'Chest', neck1: 'Neck', head: 'Head',
-  collarL: 'LeftShoulder', upperArmL: 'LeftArm', forearmL: 'LeftForeArm', handL: 'LeftHand',
-  collarR: 'RightShoulder', upperArmR: 'RightArm', forearmR: 'RightForeArm', handR: 'RightHand',
-  thighL: 'LeftUpLeg', shinL: 'LeftLeg', footL: 'LeftFoot', toesL: 'LeftToe',
-  thighR: 'RightUpLeg', shinR: 'RightLeg', footR: 'RightFoot', toesR: 'RightToe',
+  hips: 'Hips',
+  spine1: 'Spine',
+  spine2: 'Chest',
+  neck1: 'Neck',
+  head: 'Head',
+  collarL: 'LeftShoulder',
+  upperArmL: 'LeftArm',
+  forearmL: 'LeftForeArm',
+  handL: 'LeftHand',
+  collarR: 'RightShoulder',
+  upperArmR: 'RightArm',
+  forearmR: 'RightForeArm',
+  handR: 'RightHand',
+  thighL: 'LeftUpLeg',
+  shinL: 'LeftLeg',
+  footL: 'LeftFoot',
+  toesL: 'LeftToe',
+  thighR: 'RightUpLeg',
+  shinR: 'RightLeg',
+  footR: 'RightFoot',
+  toesR: 'RightToe',
 };
 
 /** Slots whose joint is not the true one. */
 function wrong(rig: Rig, original: readonly string[] = PLAIN.map(([name]) => name)): string[] {
   const map = guessBodyMap(rig);
-  return Object.entries(EXPECTED).flatMap(([slot, name]) => (jointOf(map, slot) === original.indexOf(name) ? [] : [`${slot}: ${rig.names[jointOf(map, slot)] ?? 'none'}`]));
+  return Object.entries(EXPECTED).flatMap(([slot, name]) =>
+    jointOf(map, slot) === original.indexOf(name) ? [] : [`${slot}: ${rig.names[jointOf(map, slot)] ?? 'none'}`],
+  );
 }
 
 describe('body map', () => {
@@ -29,12 +47,52 @@ describe('body map', () => {
   test.each<[string, (name: string) => string]>([
     ['a name space', (n) => `hero:${n}`],
     ['a common prefix', (n) => `Bob01_${n}`],
-    ['underscores and short sides', (n) => n.replace(/^Left(.*)$/, '$1_l').replace(/^Right(.*)$/, '$1_r').toLowerCase()],
-    ['dots and capitals', (n) => n.replace(/^Left(.*)$/, '$1.L').replace(/^Right(.*)$/, '$1.R').toUpperCase()],
+    [
+      'underscores and short sides',
+      (n) =>
+        n
+          .replace(/^Left(.*)$/, '$1_l')
+          .replace(/^Right(.*)$/, '$1_r')
+          .toLowerCase(),
+    ],
+    [
+      'dots and capitals',
+      (n) =>
+        n
+          .replace(/^Left(.*)$/, '$1.L')
+          .replace(/^Right(.*)$/, '$1.R')
+          .toUpperCase(),
+    ],
     ['side letter in front', (n) => n.replace(/^Left/, 'l').replace(/^Right/, 'r')],
-    ['thigh, shin, ankle, ball', (n) => n.replace('UpLeg', 'Thigh').replace(/(Left|Right)Leg/, '$1Shin').replace('Foot', 'Ankle').replace('Toe', 'Ball')],
-    ['hip, knee; collar, shoulder, elbow, wrist', (n) => n.replace(/(Left|Right)Shoulder/, '$1Collar').replace(/(Left|Right)Arm/, '$1Shoulder').replace('ForeArm', 'Elbow').replace(/(Left|Right)Hand/, '$1Wrist').replace('UpLeg', 'Hip').replace(/(Left|Right)Leg/, '$1Knee')],
-    ['leg for thigh and arm for upper arm', (n) => n.replace('UpLeg', 'XLeg').replace(/(Left|Right)Leg$/, '$1Knee').replace('XLeg', 'Leg').replace('ForeArm', 'Elbow')],
+    [
+      'thigh, shin, ankle, ball',
+      (n) =>
+        n
+          .replace('UpLeg', 'Thigh')
+          .replace(/(Left|Right)Leg/, '$1Shin')
+          .replace('Foot', 'Ankle')
+          .replace('Toe', 'Ball'),
+    ],
+    [
+      'hip, knee; collar, shoulder, elbow, wrist',
+      (n) =>
+        n
+          .replace(/(Left|Right)Shoulder/, '$1Collar')
+          .replace(/(Left|Right)Arm/, '$1Shoulder')
+          .replace('ForeArm', 'Elbow')
+          .replace(/(Left|Right)Hand/, '$1Wrist')
+          .replace('UpLeg', 'Hip')
+          .replace(/(Left|Right)Leg/, '$1Knee'),
+    ],
+    [
+      'leg for thigh and arm for upper arm',
+      (n) =>
+        n
+          .replace('UpLeg', 'XLeg')
+          .replace(/(Left|Right)Leg$/, '$1Knee')
+          .replace('XLeg', 'Leg')
+          .replace('ForeArm', 'Elbow'),
+    ],
   ])('%s', (_, rename) => {
     expect(wrong(buildRig(PLAIN, rename))).toEqual([]);
   });
@@ -48,17 +106,36 @@ describe('body map', () => {
   });
 
   test('names in a tongue nobody taught it', () => {
-    const words = ['kalca', 'bel', 'gogus', 'boyun', 'kafa', ...['sol', 'sag'].flatMap((s) => [`${s}kop`, `${s}kol`, `${s}dirsek`, `${s}el`]), ...['sol', 'sag'].flatMap((s) => [`${s}but`, `${s}diz`, `${s}ayak`, `${s}parmak`])];
+    const words = [
+      'kalca',
+      'bel',
+      'gogus',
+      'boyun',
+      'kafa',
+      ...['sol', 'sag'].flatMap((s) => [`${s}kop`, `${s}kol`, `${s}dirsek`, `${s}el`]),
+      ...['sol', 'sag'].flatMap((s) => [`${s}but`, `${s}diz`, `${s}ayak`, `${s}parmak`]),
+    ];
     let i = 0;
     expect(wrong(buildRig(PLAIN, () => words[i++]!))).toEqual([]);
   });
 
-  test.each([['A pose', posedRig(45)], ['hanging arms', posedRig(8)], ['odd axes', withOddAxes(posedRig(70))]])('%s', (_, rig) => {
+  test.each([
+    ['A pose', posedRig(45)],
+    ['hanging arms', posedRig(8)],
+    ['odd axes', withOddAxes(posedRig(70))],
+  ])('%s', (_, rig) => {
     expect(wrong(rig)).toEqual([]);
   });
 
   test('a helper of no length between hips and thigh is left aside', () => {
-    const spec = PLAIN.flatMap((row) => (row[0] === 'LeftUpLeg' || row[0] === 'RightUpLeg' ? [[row[0].replace('UpLeg', 'HipJoint'), 'Hips', 0, 0.95, 0] as const, [row[0], row[0].replace('UpLeg', 'HipJoint'), row[2], row[3], row[4]] as const] : [row]));
+    const spec = PLAIN.flatMap((row) =>
+      row[0] === 'LeftUpLeg' || row[0] === 'RightUpLeg'
+        ? [
+            [row[0].replace('UpLeg', 'HipJoint'), 'Hips', 0, 0.95, 0] as const,
+            [row[0], row[0].replace('UpLeg', 'HipJoint'), row[2], row[3], row[4]] as const,
+          ]
+        : [row],
+    );
     const rig = buildRig(spec);
     const map = guessBodyMap(rig);
     expect(rig.names[jointOf(map, 'thighL')]).toBe('LeftUpLeg');
@@ -67,7 +144,11 @@ describe('body map', () => {
   });
 
   test('a rig that is no body is not called one', () => {
-    const chain = buildRig([['a', null, 0, 0, 0], ['b', 'a', 0, 1, 0], ['c', 'b', 0, 2, 0]]);
+    const chain = buildRig([
+      ['a', null, 0, 0, 0],
+      ['b', 'a', 0, 1, 0],
+      ['c', 'b', 0, 2, 0],
+    ]);
     const map = guessBodyMap(chain);
     expect(Object.values(map.slots).some((s) => s.state === 'sure')).toBe(false);
     expect(map.warnings[0]).toMatch(/No pair of legs/);

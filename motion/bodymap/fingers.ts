@@ -14,7 +14,9 @@ const BY_COUNT: Record<number, readonly Finger[]> = {
 /** Finds fingers among the chains below a hand: by name where names speak, else by place across the palm. */
 export function readFingers(view: SkeletonView, hand: number, side: Side): Record<Slot, SlotEntry> {
   const slots: Record<Slot, SlotEntry> = {};
-  const roots = view.children[hand]!.filter((c) => !view.names[c]!.twist && !view.names[c]!.foreign && !view.names[c]!.end);
+  const roots = view.children[hand]!.filter(
+    (c) => !view.names[c]!.twist && !view.names[c]!.foreign && !view.names[c]!.end,
+  );
   const named = roots.map((root) => FINGERS.find((f) => view.names[root]!.parts.has(f)));
   const trust = named.some(Boolean);
   const order: { root: number; finger: Finger; state: 'sure' | 'guessed' }[] = [];
@@ -27,8 +29,18 @@ export function readFingers(view: SkeletonView, hand: number, side: Side): Recor
     const fingers = BY_COUNT[chains.length];
     if (!fingers) return slots;
     // the thumb's root lies nearest the wrist; the others follow by distance from it
-    const thumb = chains.reduce((best, c) => (boneLength(view, hand, c) < boneLength(view, hand, best) ? c : best), chains[0]!);
-    const sorted = chains.length === 1 ? chains : [...chains].sort((a, b) => distance3(view.pose.p, 3 * a, view.pose.p, 3 * thumb) - distance3(view.pose.p, 3 * b, view.pose.p, 3 * thumb));
+    const thumb = chains.reduce(
+      (best, c) => (boneLength(view, hand, c) < boneLength(view, hand, best) ? c : best),
+      chains[0]!,
+    );
+    const sorted =
+      chains.length === 1
+        ? chains
+        : [...chains].sort(
+            (a, b) =>
+              distance3(view.pose.p, 3 * a, view.pose.p, 3 * thumb) -
+              distance3(view.pose.p, 3 * b, view.pose.p, 3 * thumb),
+          );
     sorted.forEach((root, i) => order.push({ root, finger: fingers[i]!, state: 'guessed' }));
   }
   for (const { root, finger, state } of order) {
@@ -36,7 +48,11 @@ export function readFingers(view: SkeletonView, hand: number, side: Side): Recor
     const joints = chain.length > 3 ? chain.slice(isPalmBone(view, chain) ? 1 : 0).slice(0, 3) : chain;
     joints.forEach((joint, i) => {
       const slot = `${finger}${i + 1}${side}`;
-      slots[slot] ??= { joint, state, why: state === 'sure' ? `its name says ${finger}` : 'by its place across the palm' };
+      slots[slot] ??= {
+        joint,
+        state,
+        why: state === 'sure' ? `its name says ${finger}` : 'by its place across the palm',
+      };
     });
   }
   return slots;

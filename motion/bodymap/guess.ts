@@ -4,7 +4,17 @@ import { readFingers } from './fingers';
 import { findPairs, type Limb, type LimbPair, readLimb } from './limbs';
 import type { NamePart } from './names';
 import { isBelow, longestChain, pathDown, type SkeletonView, viewSkeleton } from './skeleton-view';
-import { type BodyMap, CORE_SLOTS, MAX_NECK, MAX_SPINE, type Side, SIDES, type Slot, type SlotEntry, slotLabel } from './slots';
+import {
+  type BodyMap,
+  CORE_SLOTS,
+  MAX_NECK,
+  MAX_SPINE,
+  SIDES,
+  type Side,
+  type Slot,
+  type SlotEntry,
+  slotLabel,
+} from './slots';
 
 interface Draft {
   view: SkeletonView;
@@ -36,7 +46,10 @@ export function guessBodyMap(rig: Rig, pose?: WorldPose): BodyMap {
 function choosePairs(view: SkeletonView, pairs: LimbPair[]): { legs?: LimbPair; arms?: LimbPair } {
   const says = (pair: LimbPair, parts: NamePart[]): number => {
     const joints = [...longestChain(view, pair.a).slice(0, 5), ...longestChain(view, pair.b).slice(0, 5)];
-    return joints.reduce((sum, j) => sum + Math.max(0, ...parts.map((p) => view.names[j]!.parts.get(p) ?? 0)), 0) / joints.length;
+    return (
+      joints.reduce((sum, j) => sum + Math.max(0, ...parts.map((p) => view.names[j]!.parts.get(p) ?? 0)), 0) /
+      joints.length
+    );
   };
   const legWords = (p: LimbPair): number => says(p, ['thigh', 'shin', 'foot', 'toes']);
   const armWords = (p: LimbPair): number => says(p, ['collar', 'upperArm', 'forearm', 'hand']);
@@ -98,7 +111,8 @@ function placeTrunk(draft: Draft, legs: LimbPair, arms: LimbPair | undefined): v
     let meet = hips;
     while (meet >= 0 && !isBelow(view, top, meet)) meet = view.rig.parents[meet]!;
     spineFrom = meet;
-    if ((view.names[hips]!.parts.get('hips') ?? 0) < (meet >= 0 ? (view.names[meet]!.parts.get('hips') ?? 0) : 0)) hips = meet;
+    if ((view.names[hips]!.parts.get('hips') ?? 0) < (meet >= 0 ? (view.names[meet]!.parts.get('hips') ?? 0) : 0))
+      hips = meet;
   }
   put(draft, 'hips', hips, 'hips', 'both legs hang from it');
   if (draft.slots.hips && !view.names[hips]!.parts.has('hips') && depth(view, hips) === 0) {
@@ -109,7 +123,10 @@ function placeTrunk(draft: Draft, legs: LimbPair, arms: LimbPair | undefined): v
   const neckStart = trunk.findIndex((j) => (view.names[j]!.parts.get('neck') ?? 0) >= 0.9);
   const spine = neckStart < 0 ? trunk : trunk.slice(0, neckStart);
   const lowNeck = neckStart < 0 ? [] : trunk.slice(neckStart);
-  spine.filter((j) => !view.names[j]!.twist).slice(0, MAX_SPINE).forEach((j, i) => put(draft, `spine${i + 1}`, j, 'spine', 'it lies between legs and arms'));
+  spine
+    .filter((j) => !view.names[j]!.twist)
+    .slice(0, MAX_SPINE)
+    .forEach((j, i) => put(draft, `spine${i + 1}`, j, 'spine', 'it lies between legs and arms'));
   if (spine.length === 0) draft.warnings.push('No spine joint lies between legs and arms; the hips carry the chest.');
   placeHead(draft, top, arms!, lowNeck);
 }
@@ -121,15 +138,18 @@ function placeHead(draft: Draft, chest: number, arms: LimbPair, lowNeck: number[
     const parts = view.names[c]!.parts;
     return view.reach[c]! / view.size + (parts.has('neck') || parts.has('head') ? 2 : 0);
   };
-  const start = view.children[chest]!
-    .filter((c) => c !== arms.a && c !== arms.b && !view.names[c]!.foreign && !view.names[c]!.side)
-    .sort((a, b) => score(b) - score(a))[0];
+  const start = view.children[chest]!.filter(
+    (c) => c !== arms.a && c !== arms.b && !view.names[c]!.foreign && !view.names[c]!.side,
+  ).sort((a, b) => score(b) - score(a))[0];
   const above = start === undefined ? [] : headChain(view, start);
   const chain = [...lowNeck, ...above];
   if (chain.length === 0) return;
   const named = chain.findIndex((j) => (view.names[j]!.parts.get('head') ?? 0) >= 0.9);
   const headIndex = named >= 0 ? named : chain.length - 1;
-  chain.slice(0, headIndex).slice(0, MAX_NECK).forEach((j, i) => put(draft, `neck${i + 1}`, j, 'neck', 'it lies between chest and head'));
+  chain
+    .slice(0, headIndex)
+    .slice(0, MAX_NECK)
+    .forEach((j, i) => put(draft, `neck${i + 1}`, j, 'neck', 'it lies between chest and head'));
   put(draft, 'head', chain[headIndex]!, 'head', 'it ends the chain above the chest');
 }
 
@@ -150,7 +170,10 @@ function placeLimbs(draft: Draft, pair: LimbPair, kind: 'arm' | 'leg', arms: Lim
   if (!a || !b) return;
   const sideOfA = decideSide(draft, pair, arms);
   const structure = kind === 'arm' ? 'its place in the arm' : 'its place in the leg';
-  for (const [limb, side] of [[a, sideOfA], [b, sideOfA === 'L' ? 'R' : 'L']] as [Limb, Side][]) {
+  for (const [limb, side] of [
+    [a, sideOfA],
+    [b, sideOfA === 'L' ? 'R' : 'L'],
+  ] as [Limb, Side][]) {
     if (kind === 'leg') {
       put(draft, `thigh${side}`, limb.upper, 'thigh', structure);
       put(draft, `shin${side}`, limb.lower, 'shin', structure);
@@ -175,11 +198,16 @@ function placeLimbs(draft: Draft, pair: LimbPair, kind: 'arm' | 'leg', arms: Lim
 /** Left or right for the pair's first limb: the marks in names, checked against the body's facing. */
 function decideSide(draft: Draft, pair: LimbPair, arms: LimbPair | undefined): Side {
   const { view } = draft;
-  const marks = (root: number): number => longestChain(view, root).reduce((sum, j) => sum + (view.names[j]!.side === 'L' ? 1 : view.names[j]!.side === 'R' ? -1 : 0), 0);
+  const marks = (root: number): number =>
+    longestChain(view, root).reduce(
+      (sum, j) => sum + (view.names[j]!.side === 'L' ? 1 : view.names[j]!.side === 'R' ? -1 : 0),
+      0,
+    );
   const byName = Math.sign(marks(pair.a) - marks(pair.b));
   const byPlace = sideByPlace(view, pair, arms);
   if (byName !== 0 && byPlace !== 0 && byName !== byPlace) {
-    const text = 'The names say left where the body\'s facing says right; the names were followed. Check which way it faces.';
+    const text =
+      "The names say left where the body's facing says right; the names were followed. Check which way it faces.";
     if (!draft.warnings.includes(text)) draft.warnings.push(text);
   }
   return (byName || byPlace || 1) > 0 ? 'L' : 'R';
@@ -196,7 +224,8 @@ function sideByPlace(view: SkeletonView, pair: LimbPair, arms: LimbPair | undefi
   for (const root of [legs.a, legs.b]) {
     const leg = readLimb(view, root, 'leg');
     if (!leg || leg.end < 0) continue;
-    const end = leg.toes >= 0 ? [...view.pose.p.subarray(3 * leg.toes, 3 * leg.toes + 3)] : tipOf(view.rig, view.pose, leg.end);
+    const end =
+      leg.toes >= 0 ? [...view.pose.p.subarray(3 * leg.toes, 3 * leg.toes + 3)] : tipOf(view.rig, view.pose, leg.end);
     if (end) for (let k = 0; k < 3; k++) forward[k] = forward[k]! + end[k]! - view.pose.p[3 * leg.end + k]!;
   }
   const along = dot3(forward, 0, up, 0);
@@ -204,7 +233,9 @@ function sideByPlace(view: SkeletonView, pair: LimbPair, arms: LimbPair | undefi
   if (length3(forward, 0) < 0.01 * view.size) return 0;
   const left = [0, 0, 0];
   cross3(left, 0, up, 0, forward, 0);
-  const across = [0, 1, 2].map((k) => view.pose.p[3 * longestChain(view, pair.a)[1]! + k]! - view.pose.p[3 * longestChain(view, pair.b)[1]! + k]!);
+  const across = [0, 1, 2].map(
+    (k) => view.pose.p[3 * longestChain(view, pair.a)[1]! + k]! - view.pose.p[3 * longestChain(view, pair.b)[1]! + k]!,
+  );
   return Math.sign(dot3(left, 0, across, 0));
 }
 
@@ -226,10 +257,15 @@ function fillByName(draft: Draft): void {
   for (const [slot, part, side] of wanted) {
     if (draft.slots[slot]) continue;
     const joint = view.names.findIndex(
-      (n, j) => !draft.used.has(j) && n.side === side && (n.parts.get(part) ?? 0) >= 0.7 && !n.twist && !n.end && !n.foreign,
+      (n, j) =>
+        !draft.used.has(j) && n.side === side && (n.parts.get(part) ?? 0) >= 0.7 && !n.twist && !n.end && !n.foreign,
     );
     if (joint < 0) continue;
-    draft.slots[slot] = { joint, state: 'guessed', why: `only its name "${view.rig.names[joint]}" speaks for ${slotLabel(slot)}` };
+    draft.slots[slot] = {
+      joint,
+      state: 'guessed',
+      why: `only its name "${view.rig.names[joint]}" speaks for ${slotLabel(slot)}`,
+    };
     draft.used.add(joint);
   }
 }
@@ -238,7 +274,12 @@ function fillByName(draft: Draft): void {
 function fillTwists(draft: Draft): void {
   const { view } = draft;
   for (const side of SIDES) {
-    for (const [part, next] of [['upperArm', 'forearm'], ['forearm', 'hand'], ['thigh', 'shin'], ['shin', 'foot']] as const) {
+    for (const [part, next] of [
+      ['upperArm', 'forearm'],
+      ['forearm', 'hand'],
+      ['thigh', 'shin'],
+      ['shin', 'foot'],
+    ] as const) {
       const upper = draft.slots[part + side]?.joint ?? -1;
       const lower = draft.slots[next + side]?.joint ?? -1;
       if (upper < 0) continue;
@@ -246,7 +287,11 @@ function fillTwists(draft: Draft): void {
       const beside = view.children[upper]!.filter((c) => view.names[c]!.twist && !inLine.includes(c));
       [...inLine, ...beside].slice(0, 4).forEach((joint, i) => {
         if (draft.used.has(joint)) return;
-        draft.slots[`${part}Twist${i + 1}${side}`] = { joint, state: view.names[joint]!.twist ? 'sure' : 'guessed', why: `it turns along the ${slotLabel(part).trim()}` };
+        draft.slots[`${part}Twist${i + 1}${side}`] = {
+          joint,
+          state: view.names[joint]!.twist ? 'sure' : 'guessed',
+          why: `it turns along the ${slotLabel(part).trim()}`,
+        };
         draft.used.add(joint);
       });
     }
@@ -255,7 +300,20 @@ function fillTwists(draft: Draft): void {
 
 function sortSlots(slots: Record<Slot, SlotEntry>): Record<Slot, SlotEntry> {
   const rank = (s: string): number => {
-    const centre = ['hips', 'spine', 'neck', 'head', 'collar', 'upperArm', 'forearm', 'hand', 'thigh', 'shin', 'foot', 'toes'];
+    const centre = [
+      'hips',
+      'spine',
+      'neck',
+      'head',
+      'collar',
+      'upperArm',
+      'forearm',
+      'hand',
+      'thigh',
+      'shin',
+      'foot',
+      'toes',
+    ];
     const stem = s.replace(/\d*[LR]?$/, '').replace(/Twist$/, '');
     const i = centre.indexOf(stem);
     return (s.endsWith('R') ? 1000 : s.endsWith('L') ? 500 : 0) + (s.includes('Twist') ? 200 : 0) + (i < 0 ? 100 : i);

@@ -28,16 +28,23 @@ const likeness = (x: number, y: number): number => Math.min(x, y) / Math.max(x, 
 export function findPairs(view: SkeletonView): LimbPair[] {
   const pairs: LimbPair[] = [];
   view.children.forEach((kids, branch) => {
-    const long = kids.filter((c) => view.reach[c]! + boneLength(view, branch, c) > 0.18 * view.size && !view.names[c]!.foreign);
+    const long = kids.filter(
+      (c) => view.reach[c]! + boneLength(view, branch, c) > 0.18 * view.size && !view.names[c]!.foreign,
+    );
     for (let i = 0; i < long.length; i++) {
       for (let k = i + 1; k < long.length; k++) {
         const a = long[i]!;
         const b = long[k]!;
         const sa = view.names[a]!.side;
         const sb = view.names[b]!.side;
-        const alike = likeness(view.reach[a]! + boneLength(view, branch, a), view.reach[b]! + boneLength(view, branch, b));
+        const alike = likeness(
+          view.reach[a]! + boneLength(view, branch, a),
+          view.reach[b]! + boneLength(view, branch, b),
+        );
         const sameCount = likeness(longestChain(view, a).length, longestChain(view, b).length);
-        const apart = boneLength(view, a, b) + distance3(view.pose.p, 3 * longestChain(view, a).at(-1)!, view.pose.p, 3 * longestChain(view, b).at(-1)!);
+        const apart =
+          boneLength(view, a, b) +
+          distance3(view.pose.p, 3 * longestChain(view, a).at(-1)!, view.pose.p, 3 * longestChain(view, b).at(-1)!);
         const named = sa && sb ? (sa === sb ? -1 : 0.6) : sa || sb ? -0.3 : 0;
         const score = alike + 0.3 * sameCount + named + (apart < 0.02 * view.size ? -0.5 : 0);
         if (alike > 0.8 && score > 1) pairs.push({ branch, a, b, score });
@@ -60,7 +67,8 @@ const saysOnly = (view: SkeletonView, joint: number, part: NamePart): number => 
  */
 export function readLimb(view: SkeletonView, start: number, kind: 'arm' | 'leg'): Limb | undefined {
   const chain = longestChain(view, start);
-  const [upperPart, lowerPart, endPart] = kind === 'arm' ? (['upperArm', 'forearm', 'hand'] as const) : (['thigh', 'shin', 'foot'] as const);
+  const [upperPart, lowerPart, endPart] =
+    kind === 'arm' ? (['upperArm', 'forearm', 'hand'] as const) : (['thigh', 'shin', 'foot'] as const);
   const last = chain.at(-1)!;
   const tip = tipOf(view.rig, view.pose, last);
   const points = chain.map((j) => [view.pose.p[3 * j]!, view.pose.p[3 * j + 1]!, view.pose.p[3 * j + 2]!]);
@@ -75,9 +83,12 @@ export function readLimb(view: SkeletonView, start: number, kind: 'arm' | 'leg')
         const lower = distance3(points[j]!, 0, points[k]!, 0);
         if (upper < 0.08 * total || lower < 0.08 * total) continue;
         let score = (upper + lower) / total - 0.35 * Math.abs(Math.log(upper / lower));
-        score -= bypass(points, i, j, (x) => view.names[chain[x]!]!.twist) + bypass(points, j, k, (x) => view.names[chain[x]!]!.twist);
+        score -=
+          bypass(points, i, j, (x) => view.names[chain[x]!]!.twist) +
+          bypass(points, j, k, (x) => view.names[chain[x]!]!.twist);
         score += 0.5 * (saysOnly(view, chain[i]!, upperPart) + saysOnly(view, chain[j]!, lowerPart));
-        score += k < chain.length ? 0.5 * saysOnly(view, chain[k]!, endPart) - (view.names[chain[k]!]!.end ? 1 : 0) : -0.25;
+        score +=
+          k < chain.length ? 0.5 * saysOnly(view, chain[k]!, endPart) - (view.names[chain[k]!]!.end ? 1 : 0) : -0.25;
         if (view.names[chain[i]!]!.twist || view.names[chain[j]!]!.twist) score -= 1;
         // a leg starts at the top of its chain, after helpers of hardly any length
         const before = points.slice(1, i + 1).reduce((sum, p, x) => sum + distance3(p, 0, points[x]!, 0), 0);

@@ -35,7 +35,11 @@ const WORDS: [RegExp, NamePart, number][] = [
   [/^(hand|wrist|palm|gripper|mitt)/, 'hand', 1],
   [/^(hips|pelvis)/, 'hips', 1],
   [/^(hip|root|cog)(\d|$|jnt|joint|bone)/, 'hips', 0.5],
-  [/^(spine|chest|torso|thorax|abdomen|waist|belly|lumbar|lowback|lowerback|upperback|back|ribs|sternum|trunk|column)/, 'spine', 1],
+  [
+    /^(spine|chest|torso|thorax|abdomen|waist|belly|lumbar|lowback|lowerback|upperback|back|ribs|sternum|trunk|column)/,
+    'spine',
+    1,
+  ],
   [/^(neck|cervical)/, 'neck', 1],
   [/^(head|skull)/, 'head', 1],
   [/^(thumb)/, 'thumb', 1],
@@ -44,8 +48,36 @@ const WORDS: [RegExp, NamePart, number][] = [
   [/^(ring)(\d|$|finger)/, 'ring', 1],
   [/^(pinky|pinkie|little)/, 'pinky', 1],
 ];
-const SIDE_WORDS: Record<string, Side> = { l: 'L', left: 'L', lft: 'L', lf: 'L', lt: 'L', r: 'R', right: 'R', rgt: 'R', rt: 'R' };
-const FILLER = new Set(['jnt', 'joint', 'bone', 'bn', 'jt', 'j', 'b', 'skin', 'bind', 'def', 'rig', 'sk', 'c', 'ctr', 'center', 'centre', 'm']);
+const SIDE_WORDS: Record<string, Side> = {
+  l: 'L',
+  left: 'L',
+  lft: 'L',
+  lf: 'L',
+  lt: 'L',
+  r: 'R',
+  right: 'R',
+  rgt: 'R',
+  rt: 'R',
+};
+const FILLER = new Set([
+  'jnt',
+  'joint',
+  'bone',
+  'bn',
+  'jt',
+  'j',
+  'b',
+  'skin',
+  'bind',
+  'def',
+  'rig',
+  'sk',
+  'c',
+  'ctr',
+  'center',
+  'centre',
+  'm',
+]);
 
 /** Splits at case changes, digits and punctuation: "LHipJoint_01" → l hip joint 01. */
 export function tokensOf(name: string): string[] {
@@ -64,7 +96,8 @@ export function stripCommon(names: readonly string[]): string[][] {
   const tokens = names.map((n) => tokensOf(n.replace(/^.*[:|]/, '')));
   for (;;) {
     const first = tokens.find((t) => t.length > 0)?.[0];
-    const shared = tokens.length > 3 && first !== undefined && tokens.filter((t) => t[0] === first).length >= tokens.length * 0.9;
+    const shared =
+      tokens.length > 3 && first !== undefined && tokens.filter((t) => t[0] === first).length >= tokens.length * 0.9;
     if (!shared || tokens.filter((t) => t.length > 1).length < tokens.length * 0.6) return tokens;
     for (const t of tokens) if (t[0] === first && t.length > 1) t.shift();
   }
@@ -107,7 +140,32 @@ function readTokens(all: string[]): NameReading {
     parts,
     twist: has('twist', 'roll', 'tw', 'twst'),
     end: has('end', 'nub', 'tip', 'effector', 'eff', 'top', 'site'),
-    foreign: has('prop', 'camera', 'light', 'ctrl', 'control', 'target', 'pole', 'ik', 'weapon', 'tool', 'helper', 'attach', 'socket', 'eye', 'jaw', 'tongue', 'hair', 'tail', 'ear', 'brow', 'lip', 'hat', 'skirt', 'cape'),
+    foreign: has(
+      'prop',
+      'camera',
+      'light',
+      'ctrl',
+      'control',
+      'target',
+      'pole',
+      'ik',
+      'weapon',
+      'tool',
+      'helper',
+      'attach',
+      'socket',
+      'eye',
+      'jaw',
+      'tongue',
+      'hair',
+      'tail',
+      'ear',
+      'brow',
+      'lip',
+      'hat',
+      'skirt',
+      'cape',
+    ),
   };
 }
 

@@ -27,7 +27,8 @@ export function viewSkeleton(rig: Rig, pose: WorldPose = restPose(rig)): Skeleto
   return { rig, pose, children: childrenOf(rig), names: readNames(rig.names), reach, size };
 }
 
-export const boneLength = (view: SkeletonView, a: number, b: number): number => distance3(view.pose.p, 3 * a, view.pose.p, 3 * b);
+export const boneLength = (view: SkeletonView, a: number, b: number): number =>
+  distance3(view.pose.p, 3 * a, view.pose.p, 3 * b);
 
 export function isBelow(view: SkeletonView, joint: number, ancestor: number): boolean {
   for (let j = joint; j >= 0; j = view.rig.parents[j]!) if (j === ancestor) return true;
@@ -48,8 +49,9 @@ export function pathDown(view: SkeletonView, from: number, to: number): number[]
 export function longestChain(view: SkeletonView, start: number): number[] {
   const chain = [start];
   for (let j = start; ; ) {
-    const next = view.children[j]!
-      .filter((c) => !(view.names[c]!.twist && view.children[c]!.length === 0) && !view.names[c]!.foreign)
+    const next = view.children[j]!.filter(
+      (c) => !(view.names[c]!.twist && view.children[c]!.length === 0) && !view.names[c]!.foreign,
+    )
       .map((c) => ({ c, length: view.reach[c]! + boneLength(view, j, c) }))
       .sort((a, b) => b.length - a.length || a.c - b.c)[0];
     if (!next) return chain;

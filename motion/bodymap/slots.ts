@@ -14,10 +14,17 @@ export type Slot = string;
 
 const numbered = (stem: string, count: number): Slot[] => Array.from({ length: count }, (_, i) => `${stem}${i + 1}`);
 
-export const CENTRE_SLOTS: readonly Slot[] = ['hips', ...numbered('spine', MAX_SPINE), ...numbered('neck', MAX_NECK), 'head'];
+export const CENTRE_SLOTS: readonly Slot[] = [
+  'hips',
+  ...numbered('spine', MAX_SPINE),
+  ...numbered('neck', MAX_NECK),
+  'head',
+];
 export const limbSlots = (side: Side): Slot[] => LIMB_PARTS.map((part) => part + side);
-export const fingerSlots = (side: Side): Slot[] => FINGERS.flatMap((finger) => numbered(finger, 3).map((s) => s + side));
-export const twistSlots = (side: Side): Slot[] => TWIST_PARTS.flatMap((part) => numbered(`${part}Twist`, 4).map((s) => s + side));
+export const fingerSlots = (side: Side): Slot[] =>
+  FINGERS.flatMap((finger) => numbered(finger, 3).map((s) => s + side));
+export const twistSlots = (side: Side): Slot[] =>
+  TWIST_PARTS.flatMap((part) => numbered(`${part}Twist`, 4).map((s) => s + side));
 
 /** Every slot there is, in the order in which they are shown. */
 export const ALL_SLOTS: readonly Slot[] = [
@@ -89,9 +96,13 @@ export function unusedJoints(map: BodyMap, jointCount: number): number[] {
 export function withSlot(map: BodyMap, slot: Slot, joint: number): BodyMap {
   const slots: Record<Slot, SlotEntry> = {};
   for (const [name, entry] of Object.entries(map.slots)) {
-    slots[name] = joint >= 0 && entry.joint === joint && name !== slot ? { joint: -1, state: 'missing', why: `its joint was given to ${slotLabel(slot)}` } : entry;
+    slots[name] =
+      joint >= 0 && entry.joint === joint && name !== slot
+        ? { joint: -1, state: 'missing', why: `its joint was given to ${slotLabel(slot)}` }
+        : entry;
   }
-  slots[slot] = joint >= 0 ? { joint, state: 'sure', why: 'set by hand' } : { joint: -1, state: 'empty', why: 'empty on purpose' };
+  slots[slot] =
+    joint >= 0 ? { joint, state: 'sure', why: 'set by hand' } : { joint: -1, state: 'empty', why: 'empty on purpose' };
   return { ...map, slots };
 }
 

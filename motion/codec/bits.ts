@@ -78,7 +78,8 @@ export class BitReader {
   private fill(): void {
     while (this.count <= 24) {
       if (this.at < this.end) this.hold |= this.bytes[this.at]! << this.count;
-      else if (this.at > this.end + 8) throw new MotionError('truncated', 'The packed motion ends inside a block.', { byte: this.end });
+      else if (this.at > this.end + 8)
+        throw new MotionError('truncated', 'The packed motion ends inside a block.', { byte: this.end });
       this.at++;
       this.count += 8;
     }

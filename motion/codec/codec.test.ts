@@ -25,11 +25,16 @@ describe('packing', () => {
 
   test('is much smaller than float32', () => {
     const motion = wander(rig, 600);
-    expect((motion.rotations.byteLength + motion.translations[0]!.values.byteLength) / packMotion(rig, motion).length).toBeGreaterThan(7);
+    expect(
+      (motion.rotations.byteLength + motion.translations[0]!.values.byteLength) / packMotion(rig, motion).length,
+    ).toBeGreaterThan(7);
   });
 
   test('keeps rate, scalars and signs', () => {
-    const motion: Motion = { ...wander(rig, 200, 2, 29.97), scalars: [{ name: 'blink l\u00e4ft', values: Float32Array.from({ length: 200 }, (_, f) => Math.sin(f / 9)) }] };
+    const motion: Motion = {
+      ...wander(rig, 200, 2, 29.97),
+      scalars: [{ name: 'blink l\u00e4ft', values: Float32Array.from({ length: 200 }, (_, f) => Math.sin(f / 9)) }],
+    };
     const back = unpackMotion(packMotion(rig, motion));
     expect(back.fps).toBeCloseTo(29.97, 4);
     expect(back.scalars[0]!.name).toBe('blink l\u00e4ft');
@@ -47,9 +52,16 @@ describe('packing', () => {
     const motion = wander(rig, 400);
     const bytes = packMotion(rig, motion);
     const whole = unpackMotion(bytes);
-    for (const [from, to] of [[0, 1], [127, 129], [250, 400], [0, 400]] as const) {
+    for (const [from, to] of [
+      [0, 1],
+      [127, 129],
+      [250, 400],
+      [0, 400],
+    ] as const) {
       const part = unpackRange(bytes, from, to);
-      expect([...part.rotations]).toEqual([...whole.rotations.subarray(4 * rig.names.length * from, 4 * rig.names.length * to)]);
+      expect([...part.rotations]).toEqual([
+        ...whole.rotations.subarray(4 * rig.names.length * from, 4 * rig.names.length * to),
+      ]);
       expect([...part.translations[0]!.values]).toEqual([...whole.translations[0]!.values.subarray(3 * from, 3 * to)]);
     }
     expect(() => unpackRange(bytes, 10, 401)).toThrow(MotionError);
@@ -85,7 +97,8 @@ describe('hostile bytes', () => {
     };
     for (let i = 0; i < rounds; i++) {
       let bytes = good.slice();
-      for (let k = 0; k <= random() * 6; k++) bytes[Math.floor(random() * (random() < 0.5 ? 300 : bytes.length))] = Math.floor(random() * 256);
+      for (let k = 0; k <= random() * 6; k++)
+        bytes[Math.floor(random() * (random() < 0.5 ? 300 : bytes.length))] = Math.floor(random() * 256);
       if (random() < 0.3) bytes = bytes.slice(0, Math.floor(random() * bytes.length));
       try {
         const motion = unpackMotion(random() < 0.9 ? sealed(bytes) : bytes);
@@ -100,21 +113,26 @@ describe('hostile bytes', () => {
 describe('bits', () => {
   test('runs come back whatever prediction and parameter', () => {
     fc.assert(
-      fc.property(fc.array(fc.integer({ min: -3_000_000, max: 3_000_000 }), { minLength: 1, maxLength: 60 }), fc.integer({ min: 0, max: 2 }), fc.integer({ min: 0, max: 28 }), (values, order, k) => {
-        const out = new BitWriter();
-        let v1 = 0;
-        let v2 = 0;
-        values.forEach((v, i) => {
-          const guess = order === 0 || i === 0 ? 0 : order === 1 || i === 1 ? v1 : 2 * v1 - v2;
-          out.rice(zigzag((v - guess) | 0), k);
-          v2 = v1;
-          v1 = v;
-        });
-        const bytes = out.finish();
-        const back = new Float32Array(values.length);
-        new BitReader(bytes, 0, bytes.length).run(back, 0, 1, values.length, k, order, 1);
-        expect([...back]).toEqual(values);
-      }),
+      fc.property(
+        fc.array(fc.integer({ min: -3_000_000, max: 3_000_000 }), { minLength: 1, maxLength: 60 }),
+        fc.integer({ min: 0, max: 2 }),
+        fc.integer({ min: 0, max: 28 }),
+        (values, order, k) => {
+          const out = new BitWriter();
+          let v1 = 0;
+          let v2 = 0;
+          values.forEach((v, i) => {
+            const guess = order === 0 || i === 0 ? 0 : order === 1 || i === 1 ? v1 : 2 * v1 - v2;
+            out.rice(zigzag((v - guess) | 0), k);
+            v2 = v1;
+            v1 = v;
+          });
+          const bytes = out.finish();
+          const back = new Float32Array(values.length);
+          new BitReader(bytes, 0, bytes.length).run(back, 0, 1, values.length, k, order, 1);
+          expect([...back]).toEqual(values);
+        },
+      ),
     );
   });
 });

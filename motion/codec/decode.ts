@@ -28,16 +28,24 @@ export function openPacked(bytes: Uint8Array): Packed {
   const damaged = (why: string, byte: number): never => {
     throw new MotionError('bad-structure', `The packed motion is damaged: ${why}.`, { byte });
   };
-  if (bytes.length < HEADER_BYTES || MAGIC.some((x, i) => bytes[i] !== x)) throw new MotionError('not-this-format', 'These bytes are no packed motion.', { byte: 0 });
-  if (bytes[4] !== VERSION) throw new MotionError('unsupported', `The packed motion has version ${bytes[4]}; version ${VERSION} is read.`, { byte: 4 });
+  if (bytes.length < HEADER_BYTES || MAGIC.some((x, i) => bytes[i] !== x))
+    throw new MotionError('not-this-format', 'These bytes are no packed motion.', { byte: 0 });
+  if (bytes[4] !== VERSION)
+    throw new MotionError('unsupported', `The packed motion has version ${bytes[4]}; version ${VERSION} is read.`, {
+      byte: 4,
+    });
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const [frames, joints, blockFrames, placeCount, scalarCount, tableBytes] = [8, 12, 20, 24, 28, 32].map((o) => view.getUint32(o, true)) as [number, number, number, number, number, number];
+  const [frames, joints, blockFrames, placeCount, scalarCount, tableBytes] = [8, 12, 20, 24, 28, 32].map((o) =>
+    view.getUint32(o, true),
+  ) as [number, number, number, number, number, number];
   const fps = view.getFloat32(16, true);
-  if (frames < 1 || frames > MAX_FRAMES || joints < 1 || joints > MAX_JOINTS || blockFrames < 1 || blockFrames > 65536) damaged('its counts are out of range', 8);
+  if (frames < 1 || frames > MAX_FRAMES || joints < 1 || joints > MAX_JOINTS || blockFrames < 1 || blockFrames > 65536)
+    damaged('its counts are out of range', 8);
   if (!(fps > 0) || !Number.isFinite(fps)) damaged('its frame rate is no number above 0', 16);
   if (placeCount > joints || scalarCount > 4096) damaged('its track counts are out of range', 24);
   const numbers = frames * (4 * joints + 3 * placeCount + scalarCount);
-  if (numbers > MAX_NUMBERS || numbers > bytes.length * MAX_NUMBERS_PER_BYTE) damaged('it promises more frames than its size allows', 8);
+  if (numbers > MAX_NUMBERS || numbers > bytes.length * MAX_NUMBERS_PER_BYTE)
+    damaged('it promises more frames than its size allows', 8);
   if (tableBytes > bytes.length - HEADER_BYTES) damaged('its table reaches beyond the end', 32);
   if (view.getUint32(40, true) !== adler32(bytes, HEADER_BYTES)) damaged('its checksum does not match', 40);
   const end = HEADER_BYTES + tableBytes;
@@ -89,7 +97,20 @@ export function openPacked(bytes: Uint8Array): Packed {
     if (next > bytes.length) damaged('a block reaches beyond the end', at + 4 * b);
     starts[b + 1] = next;
   }
-  return { bytes, frames, joints, fps, blockFrames, steps, stillTurns, placeStep, placeJoints, scalarNames, scalarSteps, starts };
+  return {
+    bytes,
+    frames,
+    joints,
+    fps,
+    blockFrames,
+    steps,
+    stillTurns,
+    placeStep,
+    placeJoints,
+    scalarNames,
+    scalarSteps,
+    starts,
+  };
 }
 
 /** Unpacks a whole motion into typed arrays. Throws MotionError only. */
@@ -101,11 +122,13 @@ export function unpackMotion(bytes: Uint8Array): Motion {
 /** Unpacks the blocks that hold frames from … to − 1 and returns just those frames. */
 export function unpackRange(bytes: Uint8Array, from: number, to: number): Motion {
   const packed = openPacked(bytes);
-  if (!(from >= 0 && from < to && to <= packed.frames)) throw new MotionError('bad-argument', `Frames ${from} to ${to} are not within 0 to ${packed.frames}.`);
+  if (!(from >= 0 && from < to && to <= packed.frames))
+    throw new MotionError('bad-argument', `Frames ${from} to ${to} are not within 0 to ${packed.frames}.`);
   const first = Math.floor(from / packed.blockFrames) * packed.blockFrames;
   const last = Math.min(packed.frames, Math.ceil(to / packed.blockFrames) * packed.blockFrames);
   const whole = unpackFrames(packed, first, last);
-  const cut = (values: Float32Array, width: number): Float32Array => values.slice(width * (from - first), width * (to - first));
+  const cut = (values: Float32Array, width: number): Float32Array =>
+    values.slice(width * (from - first), width * (to - first));
   return {
     fps: whole.fps,
     frameCount: to - from,
@@ -124,7 +147,8 @@ function unpackFrames(packed: Packed, from: number, to: number): Motion {
   const scalars = packed.scalarNames.map((name) => ({ name, values: new Float32Array(frames) }));
   for (let j = 0; j < joints; j++) {
     if (steps[j]! > 0) continue;
-    for (let f = 0; f < frames; f++) for (let k = 0; k < 4; k++) rotations[4 * (f * joints + j) + k] = stillTurns[4 * j + k]!;
+    for (let f = 0; f < frames; f++)
+      for (let k = 0; k < 4; k++) rotations[4 * (f * joints + j) + k] = stillTurns[4 * j + k]!;
   }
   for (let b = from / blockFrames; b * blockFrames < to; b++) {
     const first = b * blockFrames - from;
@@ -133,13 +157,15 @@ function unpackFrames(packed: Packed, from: number, to: number): Motion {
     const run = (dst: Float32Array, offset: number, stride: number, step: number): void => {
       const order = reader.bits(2);
       const k = reader.bits(5);
-      if (order > 2 || k > 28) throw new MotionError('bad-structure', 'The packed motion is damaged: a run has an unknown coding.');
+      if (order > 2 || k > 28)
+        throw new MotionError('bad-structure', 'The packed motion is damaged: a run has an unknown coding.');
       reader.run(dst, offset, stride, count, k, order, step);
     };
     for (let j = 0; j < joints; j++) {
       if (steps[j] === 0) continue;
       const mode = reader.bits(4);
-      if ((mode & 7) > 4) throw new MotionError('bad-structure', 'The packed motion is damaged: a turn has an unknown form.');
+      if ((mode & 7) > 4)
+        throw new MotionError('bad-structure', 'The packed motion is damaged: a turn has an unknown form.');
       const start = 4 * (first * joints + j);
       for (let k = 0; k < 4; k++) if (k !== (mode & 7)) run(rotations, start + k, 4 * joints, steps[j]!);
       for (let f = 0, o = start; f < count; f++, o += 4 * joints) finishQuat(rotations, o, mode);

@@ -3,7 +3,7 @@ import { invMulQuat, mulQuat, normalizeQuat } from '../math/quat';
 import { assertMotion, type Motion } from '../motion/motion';
 import type { Rig } from '../rig/rig';
 import { BitWriter, riceCost, zigzag } from './bits';
-import { largestError, LEAF_REACH } from './error';
+import { LEAF_REACH, largestError } from './error';
 import { adler32, BLOCK_FRAMES, HEADER_BYTES, MAGIC, MOVING, STILL, VERSION } from './layout';
 
 export interface PackOptions {
@@ -25,7 +25,8 @@ const STILL_TOLERANCE = 1e-6;
 export function packMotion(rig: Rig, motion: Motion, options: PackOptions = {}): Uint8Array {
   assertMotion(rig, motion);
   const bound = options.bound ?? PACK_DEFAULTS.bound;
-  if (!(bound >= 1e-6) || bound > 1) throw new MotionError('bad-argument', 'The bound must lie between 0.000001 and 1 metre.');
+  if (!(bound >= 1e-6) || bound > 1)
+    throw new MotionError('bad-argument', 'The bound must lie between 0.000001 and 1 metre.');
   const still = stillJoints(rig, motion);
   const extents = rigidExtents(rig, still);
   // (1) find the coarsest steps that keep the bound, by halving the interval
@@ -71,7 +72,8 @@ function stillJoints(rig: Rig, motion: Motion): Uint8Array {
     let still = true;
     for (let f = 1; still && f < motion.frameCount; f++) {
       const o = 4 * (f * n + j);
-      for (let k = 0; k < 4; k++) if (Math.abs(motion.rotations[o + k]! - motion.rotations[4 * j + k]!) > STILL_TOLERANCE) still = false;
+      for (let k = 0; k < 4; k++)
+        if (Math.abs(motion.rotations[o + k]! - motion.rotations[4 * j + k]!) > STILL_TOLERANCE) still = false;
     }
     out[j] = still ? 1 : 0;
   }
@@ -84,7 +86,11 @@ function rigidExtents(rig: Rig, still: Uint8Array): Float64Array {
   const out = new Float64Array(n);
   const hasChild = new Uint8Array(n);
   for (let j = n - 1; j >= 0; j--) {
-    if (!hasChild[j]) out[j] = Math.max(LEAF_REACH, Number.isNaN(rig.tips[3 * j]!) ? 0 : Math.hypot(rig.tips[3 * j]!, rig.tips[3 * j + 1]!, rig.tips[3 * j + 2]!));
+    if (!hasChild[j])
+      out[j] = Math.max(
+        LEAF_REACH,
+        Number.isNaN(rig.tips[3 * j]!) ? 0 : Math.hypot(rig.tips[3 * j]!, rig.tips[3 * j + 1]!, rig.tips[3 * j + 2]!),
+      );
     const p = rig.parents[j]!;
     if (p < 0) continue;
     hasChild[p] = 1;
@@ -109,7 +115,14 @@ function stepsFor(rig: Rig, still: Uint8Array, extents: Float64Array, c: number)
   return steps;
 }
 
-function quantise(rig: Rig, motion: Motion, still: Uint8Array, extents: Float64Array, c: number, bound: number): Quantised {
+function quantise(
+  rig: Rig,
+  motion: Motion,
+  still: Uint8Array,
+  extents: Float64Array,
+  c: number,
+  bound: number,
+): Quantised {
   const n = rig.names.length;
   const frames = motion.frameCount;
   const blocks = Math.ceil(frames / BLOCK_FRAMES);
@@ -129,7 +142,9 @@ function quantise(rig: Rig, motion: Motion, still: Uint8Array, extents: Float64A
       else mulQuat(w, 4 * f, truth[p]!, 4 * f, motion.rotations, 4 * (f * n + j));
     }
     const ints = new Int32Array(still[j] ? 0 : 4 * frames);
-    if (still[j]) for (let f = 0; f < frames; f++) for (let k = 0; k < 4; k++) decoded[4 * (f * n + j) + k] = motion.rotations[4 * j + k]!;
+    if (still[j])
+      for (let f = 0; f < frames; f++)
+        for (let k = 0; k < 4; k++) decoded[4 * (f * n + j) + k] = motion.rotations[4 * j + k]!;
     else {
       const local = new Float64Array(4 * frames);
       for (let f = 0; f < frames; f++) {
@@ -142,8 +157,16 @@ function quantise(rig: Rig, motion: Motion, still: Uint8Array, extents: Float64A
         for (let k = 0; k < 4; k++) dot += local[4 * f + k]! * motion.rotations[o + k]!;
         if (dot < 0) for (let k = 0; k < 4; k++) local[4 * f + k] = -local[4 * f + k]!;
       }
-      for (let b = 0; b < blocks; b++) modes[b * n + j] = quantiseBlock(local, ints, b * BLOCK_FRAMES, Math.min(frames, (b + 1) * BLOCK_FRAMES), steps[j]!);
-      for (let f = 0; f < frames; f++) restore(ints, f, modes[Math.floor(f / BLOCK_FRAMES) * n + j]!, steps[j]!, decoded, 4 * (f * n + j));
+      for (let b = 0; b < blocks; b++)
+        modes[b * n + j] = quantiseBlock(
+          local,
+          ints,
+          b * BLOCK_FRAMES,
+          Math.min(frames, (b + 1) * BLOCK_FRAMES),
+          steps[j]!,
+        );
+      for (let f = 0; f < frames; f++)
+        restore(ints, f, modes[Math.floor(f / BLOCK_FRAMES) * n + j]!, steps[j]!, decoded, 4 * (f * n + j));
     }
     for (let f = 0; f < frames; f++) {
       if (p < 0) for (let k = 0; k < 4; k++) s[4 * f + k] = decoded[4 * (f * n + j) + k]!;
@@ -155,13 +178,20 @@ function quantise(rig: Rig, motion: Motion, still: Uint8Array, extents: Float64A
   }
   const placeStep = Math.fround(Math.min(bound * 0.4, c * 0.7));
   const places = motion.translations.map((t) => Int32Array.from(t.values, (x) => Math.round(x / placeStep)));
-  const scalarSteps = Float32Array.from(motion.scalars, ({ values }) => Math.max(1e-6, values.reduce((m, x) => Math.max(m, Math.abs(x)), 0) / 2000));
-  const scalars = motion.scalars.map(({ values }, i) => Int32Array.from(values, (x) => Math.round(x / scalarSteps[i]!)));
+  const scalarSteps = Float32Array.from(motion.scalars, ({ values }) =>
+    Math.max(1e-6, values.reduce((m, x) => Math.max(m, Math.abs(x)), 0) / 2000),
+  );
+  const scalars = motion.scalars.map(({ values }, i) =>
+    Int32Array.from(values, (x) => Math.round(x / scalarSteps[i]!)),
+  );
   return {
     decoded: {
       ...motion,
       rotations: decoded,
-      translations: motion.translations.map((t, i) => ({ joint: t.joint, values: Float32Array.from(places[i]!, (x) => x * placeStep) })),
+      translations: motion.translations.map((t, i) => ({
+        joint: t.joint,
+        values: Float32Array.from(places[i]!, (x) => x * placeStep),
+      })),
     },
     still,
     steps,
@@ -189,7 +219,8 @@ function quantiseBlock(local: Float64Array, ints: Int32Array, from: number, to: 
       sign = s;
     }
   }
-  for (let f = from; f < to; f++) for (let k = 0; k < 4; k++) ints[4 * f + k] = k === drop ? 0 : Math.round(local[4 * f + k]! / step);
+  for (let f = from; f < to; f++)
+    for (let k = 0; k < 4; k++) ints[4 * f + k] = k === drop ? 0 : Math.round(local[4 * f + k]! / step);
   return drop + (sign < 0 ? 8 : 0);
 }
 
@@ -294,7 +325,8 @@ function writeRun(out: BitWriter, values: Int32Array, offset: number, stride: nu
 function writeTable(rig: Rig, motion: Motion, q: Quantised, bodies: Uint8Array[]): Uint8Array {
   const n = rig.names.length;
   const names = motion.scalars.map((s) => new TextEncoder().encode(s.name).slice(0, 255));
-  const size = n + 16 * n + 4 + 4 * motion.translations.length + names.reduce((s, x) => s + x.length + 5, 0) + 4 * bodies.length;
+  const size =
+    n + 16 * n + 4 + 4 * motion.translations.length + names.reduce((s, x) => s + x.length + 5, 0) + 4 * bodies.length;
   const bytes = new Uint8Array(size);
   const view = new DataView(bytes.buffer);
   let at = 0;

@@ -45,7 +45,11 @@ export function readBvh(bytes: Uint8Array): BvhFile {
   }
   const seconds = Number(head.frameTimeText);
   if (!(seconds > 0) || !Number.isFinite(seconds)) {
-    throw new MotionError('bad-number', `The frame time "${head.frameTimeText.slice(0, 24)}" is not a number above 0.`, { line: head.framesLine + 1 });
+    throw new MotionError(
+      'bad-number',
+      `The frame time "${head.frameTimeText.slice(0, 24)}" is not a number above 0.`,
+      { line: head.framesLine + 1 },
+    );
   }
   const fps = rateFromFrameTime(head.frameTimeText);
   return { rig, motion: readFrames(bytes, head.numbersStart, nodes, frames, fps, warnings), warnings };
@@ -61,7 +65,13 @@ interface Head {
 
 function findMotion(bytes: Uint8Array): Head {
   const text = new TextDecoder();
-  const missing: Head = { hierarchyEnd: bytes.length, numbersStart: -1, framesText: '', framesLine: 0, frameTimeText: '' };
+  const missing: Head = {
+    hierarchyEnd: bytes.length,
+    numbersStart: -1,
+    framesText: '',
+    framesLine: 0,
+    frameTimeText: '',
+  };
   let found: Head | undefined;
   let line = 0;
   for (let i = 0; i < bytes.length; ) {
@@ -69,7 +79,10 @@ function findMotion(bytes: Uint8Array): Head {
     if (end < 0) end = bytes.length;
     line++;
     if (end - i < 200) {
-      const s = text.decode(bytes.subarray(i, end)).replace(/(#|\/\/).*/, '').trim();
+      const s = text
+        .decode(bytes.subarray(i, end))
+        .replace(/(#|\/\/).*/, '')
+        .trim();
       if (line === 1 && !/^\uFEFF?\s*(HIERARCHY|ROOT)\b/i.test(s) && s !== '' && !/^[\s\S]{0,3}HIERARCHY/i.test(s)) {
         throw new MotionError('not-this-format', 'The file does not start with HIERARCHY, so it is not BVH.', { line });
       }
@@ -79,13 +92,16 @@ function findMotion(bytes: Uint8Array): Head {
         if (m) {
           found.framesText = m[1]!;
           found.framesLine = line;
-        } else if (s !== '') throw new MotionError('bad-structure', 'After MOTION a line "Frames: N" is due.', { line });
+        } else if (s !== '')
+          throw new MotionError('bad-structure', 'After MOTION a line "Frames: N" is due.', { line });
       } else if (found) {
         const m = /^Frame\s*Time\s*:?\s*(\S+)$/i.exec(s);
         if (m) return { ...found, frameTimeText: m[1]!, numbersStart: end };
-        if (s !== '') throw new MotionError('bad-structure', 'After "Frames:" a line "Frame Time: seconds" is due.', { line });
+        if (s !== '')
+          throw new MotionError('bad-structure', 'After "Frames:" a line "Frame Time: seconds" is due.', { line });
       }
-    } else if (line === 1) throw new MotionError('not-this-format', 'The file does not start with HIERARCHY, so it is not BVH.', { line });
+    } else if (line === 1)
+      throw new MotionError('not-this-format', 'The file does not start with HIERARCHY, so it is not BVH.', { line });
     i = end + 1;
   }
   return found ?? missing;
@@ -93,13 +109,18 @@ function findMotion(bytes: Uint8Array): Head {
 
 function readCount(text: string, line: number): number {
   const n = Number(text);
-  if (!Number.isInteger(n) || n < 0) throw new MotionError('bad-number', `"${text.slice(0, 24)}" is not a count of frames.`, { line });
-  if (n > MAX_FRAMES) throw new MotionError('too-large', `${n} frames are declared; at most ${MAX_FRAMES} are taken.`, { line });
+  if (!Number.isInteger(n) || n < 0)
+    throw new MotionError('bad-number', `"${text.slice(0, 24)}" is not a count of frames.`, { line });
+  if (n > MAX_FRAMES)
+    throw new MotionError('too-large', `${n} frames are declared; at most ${MAX_FRAMES} are taken.`, { line });
   return n;
 }
 
 function readHierarchy(bytes: Uint8Array, end: number, warnings: string[]): Node[] {
-  const lines = new TextDecoder().decode(bytes.subarray(0, Math.min(end, 8_000_000))).replace(/^\uFEFF/, '').split('\n');
+  const lines = new TextDecoder()
+    .decode(bytes.subarray(0, Math.min(end, 8_000_000)))
+    .replace(/^\uFEFF/, '')
+    .split('\n');
   const nodes: Node[] = [];
   /** Open braces: index of a node, or −1 inside an end site. */
   const open: number[] = [];
@@ -117,12 +138,15 @@ function readHierarchy(bytes: Uint8Array, end: number, warnings: string[]): Node
       const top = open.at(-1);
       if (word === 'HIERARCHY') continue;
       if (word === '{') {
-        if (pending === undefined) throw new MotionError('bad-structure', 'A brace opens without a joint before it.', { line });
-        if (open.length >= MAX_DEPTH) throw new MotionError('too-large', `Joints are nested more than ${MAX_DEPTH} deep.`, { line });
+        if (pending === undefined)
+          throw new MotionError('bad-structure', 'A brace opens without a joint before it.', { line });
+        if (open.length >= MAX_DEPTH)
+          throw new MotionError('too-large', `Joints are nested more than ${MAX_DEPTH} deep.`, { line });
         open.push(pending);
         pending = undefined;
       } else if (word === '}') {
-        if (open.pop() === undefined) throw new MotionError('bad-structure', 'A brace closes that was never opened.', { line });
+        if (open.pop() === undefined)
+          throw new MotionError('bad-structure', 'A brace closes that was never opened.', { line });
       } else if (word === 'ROOT' || word === 'JOINT') {
         if (nodes.length >= MAX_JOINTS) throw new MotionError('too-large', `More than ${MAX_JOINTS} joints.`, { line });
         if (top === -1) throw new MotionError('bad-structure', 'A joint stands inside an end site.', { line });
@@ -130,11 +154,15 @@ function readHierarchy(bytes: Uint8Array, end: number, warnings: string[]): Node
         nodes.push({ name, parent: top ?? -1, offset: [0, 0, 0], channels: '', tip: undefined, line });
         pending = nodes.length - 1;
       } else if (word === 'END') {
-        if (top === undefined || top === -1) throw new MotionError('bad-structure', 'An end site stands outside a joint.', { line });
+        if (top === undefined || top === -1)
+          throw new MotionError('bad-structure', 'An end site stands outside a joint.', { line });
         endOwner = top;
         pending = -1;
       } else if (word === 'OFFSET') {
-        const v = s.split(/[\s,]+/).slice(1).map(Number);
+        const v = s
+          .split(/[\s,]+/)
+          .slice(1)
+          .map(Number);
         if (v.length < 3 || v.slice(0, 3).some((x) => !Number.isFinite(x))) {
           throw new MotionError('bad-number', 'OFFSET needs three finite numbers.', { line });
         }
@@ -143,15 +171,18 @@ function readHierarchy(bytes: Uint8Array, end: number, warnings: string[]): Node
         if (top === -1) tips.set(endOwner, tips.get(endOwner) ?? offset);
         else nodes[top]!.offset = offset;
       } else if (word === 'CHANNELS') {
-        if (top === undefined || top === -1) throw new MotionError('bad-structure', 'CHANNELS stands outside a joint.', { line });
+        if (top === undefined || top === -1)
+          throw new MotionError('bad-structure', 'CHANNELS stands outside a joint.', { line });
         nodes[top]!.channels = readChannels(s, line);
       } else throw new MotionError('bad-structure', `"${s.slice(0, 30)}" is not part of a BVH skeleton.`, { line });
     }
   });
   if (nodes.length === 0) throw new MotionError('no-joints', 'The file names no joints.');
-  if (open.length > 0) throw new MotionError('truncated', `${open.length} braces are never closed.`, { line: lines.length });
+  if (open.length > 0)
+    throw new MotionError('truncated', `${open.length} braces are never closed.`, { line: lines.length });
   for (const [j, tip] of tips) nodes[j]!.tip = tip;
-  if (nodes.filter((n) => n.parent < 0).length > 1) warnings.push('The file has several roots; all are read as one rig.');
+  if (nodes.filter((n) => n.parent < 0).length > 1)
+    warnings.push('The file has several roots; all are read as one rig.');
   return nodes;
 }
 
@@ -188,17 +219,33 @@ function buildRig(nodes: Node[], warnings: string[]): Rig {
     restT.set(node.offset, 3 * j);
     if (node.tip) tips.set(node.tip, 3 * j);
   });
-  return { kind: 'skeleton', names, parents: Int16Array.from(nodes, (x) => x.parent), restT, restR, tips, found: NORMAL_SPACE };
+  return {
+    kind: 'skeleton',
+    names,
+    parents: Int16Array.from(nodes, (x) => x.parent),
+    restT,
+    restR,
+    tips,
+    found: NORMAL_SPACE,
+  };
 }
 
-function readFrames(bytes: Uint8Array, start: number, nodes: Node[], frames: number, fps: number, warnings: string[]): Motion {
+function readFrames(
+  bytes: Uint8Array,
+  start: number,
+  nodes: Node[],
+  frames: number,
+  fps: number,
+  warnings: string[],
+): Motion {
   const n = nodes.length;
   const width = nodes.reduce((sum, node) => sum + node.channels.length, 0);
   if (width === 0) throw new MotionError('no-motion', 'No joint has channels, so there is no motion to read.');
   // two bytes a number are the least a file can spend: bounds the allocation by the file itself
   const possible = Math.ceil((bytes.length - start) / 2);
   const needed = frames * width;
-  if (frames * n * 4 > MAX_NUMBERS) throw new MotionError('too-large', `${frames} frames of ${n} joints are more than is taken at once.`);
+  if (frames * n * 4 > MAX_NUMBERS)
+    throw new MotionError('too-large', `${frames} frames of ${n} joints are more than is taken at once.`);
   const scanner = new NumberScanner(bytes, start);
   if (needed > possible) refuseShort(scanner, frames, width, 0, bytes);
 
@@ -214,18 +261,25 @@ function readFrames(bytes: Uint8Array, start: number, nodes: Node[], frames: num
       const plan = plans[j]!;
       if (plan.fast) turnFast(rotations, o, plan, row, c);
       else turnSlow(rotations, o, plan, row, c);
-      if (plan.places) for (let k = 0; k < plan.width; k++) if (plan.place[k]! >= 0) plan.places[3 * f + plan.place[k]!] = row[c + k]!;
+      if (plan.places)
+        for (let k = 0; k < plan.width; k++) if (plan.place[k]! >= 0) plan.places[3 * f + plan.place[k]!] = row[c + k]!;
       c += plan.width;
       if (f > 0) {
         const b = o - 4 * n;
-        const dot = rotations[o]! * rotations[b]! + rotations[o + 1]! * rotations[b + 1]! + rotations[o + 2]! * rotations[b + 2]! + rotations[o + 3]! * rotations[b + 3]!;
+        const dot =
+          rotations[o]! * rotations[b]! +
+          rotations[o + 1]! * rotations[b + 1]! +
+          rotations[o + 2]! * rotations[b + 2]! +
+          rotations[o + 3]! * rotations[b + 3]!;
         if (dot < 0) for (let k = 0; k < 4; k++) rotations[o + k] = -rotations[o + k]!;
       }
     }
   }
   const extra = scanner.countRest();
   if (extra > 0) {
-    warnings.push(`${frames} frames are declared; ${extra} numbers (about ${Math.round(extra / width)} frames) more are in the file and were left out.`);
+    warnings.push(
+      `${frames} frames are declared; ${extra} numbers (about ${Math.round(extra / width)} frames) more are in the file and were left out.`,
+    );
   }
   const translations: TranslationTrack[] = [];
   plans.forEach((plan, joint) => {

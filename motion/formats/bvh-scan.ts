@@ -79,7 +79,8 @@ export class NumberScanner {
         scale = before - left;
       }
       // a blank or a line end must follow, else it is one of the rarer forms
-      if (left === 9 || (digit !== -16 && digit !== -38 && digit !== -35 && digit !== -39)) return this.handOver(row, n, count, i);
+      if (left === 9 || (digit !== -16 && digit !== -38 && digit !== -35 && digit !== -39))
+        return this.handOver(row, n, count, i);
       const value = mantissa * TENTHS[scale]!;
       row[n] = negative ? -value : value;
       i = at;
@@ -148,7 +149,8 @@ export class NumberScanner {
         scale -= sign * e;
       }
       if (i < bytes.length && !isSpace(c)) this.refuse(start);
-      const value = scale === 0 ? mantissa : scale > 0 && scale <= 22 ? mantissa / POWERS[scale]! : mantissa * 10 ** -scale;
+      const value =
+        scale === 0 ? mantissa : scale > 0 && scale <= 22 ? mantissa / POWERS[scale]! : mantissa * 10 ** -scale;
       if (!(value < 1e30)) this.refuse(start);
       row[n] = negative ? -value : value;
       this.at = i;

@@ -1,6 +1,6 @@
 import { invMulQuat, mulInvQuat, quatToZxy, rotate3 } from '../math/quat';
-import { PoseReader, type Motion } from '../motion/motion';
-import { childrenOf, restPose, type Rig } from '../rig/rig';
+import { type Motion, PoseReader } from '../motion/motion';
+import { childrenOf, type Rig, restPose } from '../rig/rig';
 
 const DEGREES = 180 / Math.PI;
 const number = (x: number): string => {
@@ -44,7 +44,12 @@ export function writeBvh(rig: Rig, motion: Motion, options: BvhWriteOptions = {}
       const tip = [0, 0, 0];
       if (Number.isNaN(rig.tips[3 * j]!)) tip[1] = 0.05;
       else rotate3(tip, 0, rest.r, 4 * j, rig.tips, 3 * j);
-      out.push(`${pad}\tEnd Site`, `${pad}\t{`, `${pad}\t\tOFFSET ${tip.map((x) => number(x * scale)).join(' ')}`, `${pad}\t}`);
+      out.push(
+        `${pad}\tEnd Site`,
+        `${pad}\t{`,
+        `${pad}\t\tOFFSET ${tip.map((x) => number(x * scale)).join(' ')}`,
+        `${pad}\t}`,
+      );
     }
     out.push(`${pad}}`);
   };
@@ -87,7 +92,8 @@ export function writeBvh(rig: Rig, motion: Motion, options: BvhWriteOptions = {}
 function unwrap(v: number[], last: Float64Array, o: number, hasLast: boolean): void {
   if (hasLast) {
     const other = [v[0]! + Math.PI, Math.PI - v[1]!, v[2]! + Math.PI];
-    const near = (a: number[]): number[] => a.map((x, k) => x - 2 * Math.PI * Math.round((x - last[o + k]!) / (2 * Math.PI)));
+    const near = (a: number[]): number[] =>
+      a.map((x, k) => x - 2 * Math.PI * Math.round((x - last[o + k]!) / (2 * Math.PI)));
     const gap = (a: number[]): number => a.reduce((sum, x, k) => sum + Math.abs(x - last[o + k]!), 0);
     const first = near(v);
     const second = near(other);

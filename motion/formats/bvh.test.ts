@@ -59,18 +59,28 @@ describe('reading BVH', () => {
 
   test.each(['XYZ', 'XZY', 'YXZ', 'YZX', 'ZXY', 'ZYX'])('turns in the order %s', (order) => {
     const channels = [...order].map((c) => `${c}rotation`).join(' ');
-    const { motion } = readBvh(bytes(FILE.replace('CHANNELS 3 Zrotation Xrotation Yrotation', `CHANNELS 3 ${channels}`)));
+    const { motion } = readBvh(
+      bytes(FILE.replace('CHANNELS 3 Zrotation Xrotation Yrotation', `CHANNELS 3 ${channels}`)),
+    );
     const q = [0, 0, 0, 1];
     eulerQuat(q, 0, order, Math.PI / 18, Math.PI / 9, Math.PI / 6);
     expect(angleBetweenQuats(motion!.rotations, 4, q, 0)).toBeLessThan(1e-6);
   });
 
   test('one channel, two channels and repeated axes', () => {
-    const one = readBvh(bytes(FILE.replace('CHANNELS 3 Zrotation Xrotation Yrotation', 'CHANNELS 1 Xrotation').replace('10 20 30', '20').replace('-10 -20 -30', '-20')));
+    const one = readBvh(
+      bytes(
+        FILE.replace('CHANNELS 3 Zrotation Xrotation Yrotation', 'CHANNELS 1 Xrotation')
+          .replace('10 20 30', '20')
+          .replace('-10 -20 -30', '-20'),
+      ),
+    );
     const q = [0, 0, 0, 1];
     eulerQuat(q, 0, 'X', Math.PI / 9, 0, 0);
     expect(angleBetweenQuats(one.motion!.rotations, 4, q, 0)).toBeLessThan(1e-6);
-    const twice = readBvh(bytes(FILE.replace('CHANNELS 3 Zrotation Xrotation Yrotation', 'CHANNELS 3 Zrotation Xrotation Zrotation')));
+    const twice = readBvh(
+      bytes(FILE.replace('CHANNELS 3 Zrotation Xrotation Yrotation', 'CHANNELS 3 Zrotation Xrotation Zrotation')),
+    );
     eulerQuat(q, 0, 'ZXZ', Math.PI / 18, Math.PI / 9, Math.PI / 6);
     expect(angleBetweenQuats(twice.motion!.rotations, 4, q, 0)).toBeLessThan(1e-6);
   });
@@ -82,8 +92,17 @@ describe('reading BVH', () => {
     ['blank lines at the end', `${FILE}\n\n  \n`],
     ['a byte order mark', `\uFEFF${FILE}`],
     ['comments', FILE.replace('MOTION', '# made somewhere\nMOTION').replace('0 90 0', '// first\n0 90 0')],
-    ['braces on the line of the joint', FILE.replace('ROOT Hips\n{', 'ROOT Hips {').replace('End Site\n    {', 'End Site {')],
-    ['lower-case key words', FILE.replace('HIERARCHY', 'hierarchy').replace('ROOT', 'root').replace('JOINT', 'joint').replace('End Site', 'end site')],
+    [
+      'braces on the line of the joint',
+      FILE.replace('ROOT Hips\n{', 'ROOT Hips {').replace('End Site\n    {', 'End Site {'),
+    ],
+    [
+      'lower-case key words',
+      FILE.replace('HIERARCHY', 'hierarchy')
+        .replace('ROOT', 'root')
+        .replace('JOINT', 'joint')
+        .replace('End Site', 'end site'),
+    ],
     ['a named end site', FILE.replace('End Site', 'End Site KneeEnd')],
     ['no colons', FILE.replace('Frames:', 'Frames').replace('Frame Time:', 'Frame Time')],
     ['exponents', FILE.replace('0 90 0 0 0 0 10 20 30', '0 9.0e1 0e0 0 0 0 1E+1 2.0e+01 300e-1')],
@@ -102,13 +121,25 @@ describe('reading BVH', () => {
 
   test('places of inner joints: absolute ones replace the offset, departures add to it', () => {
     const inner = (y: number): Uint8Array =>
-      bytes(FILE.replace('CHANNELS 3 Zrotation Xrotation Yrotation', 'CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation').replace('0 0 0 10 20 30', `0 0 0 0 ${y} 0 10 20 30`).replace('5 0 0 -10', `5 0 0 0 ${y} 0 -10`));
+      bytes(
+        FILE.replace(
+          'CHANNELS 3 Zrotation Xrotation Yrotation',
+          'CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation',
+        )
+          .replace('0 0 0 10 20 30', `0 0 0 0 ${y} 0 10 20 30`)
+          .replace('5 0 0 -10', `5 0 0 0 ${y} 0 -10`),
+      );
     expect(readBvh(inner(-39)).motion!.translations[1]!.values[1]).toBe(-39);
     expect(readBvh(inner(1)).motion!.translations[1]!.values[1]).toBe(-39);
   });
 
   test('several roots become one rig', () => {
-    const two = FILE.replace('MOTION', 'ROOT Prop\n{\nOFFSET 5 0 0\nCHANNELS 3 Xposition Yposition Zposition\nEnd Site\n{\nOFFSET 0 1 0\n}\n}\nMOTION').replace('10 20 30\n', '10 20 30 5 0 0\n').replace('-10 -20 -30\n', '-10 -20 -30 6 0 0\n');
+    const two = FILE.replace(
+      'MOTION',
+      'ROOT Prop\n{\nOFFSET 5 0 0\nCHANNELS 3 Xposition Yposition Zposition\nEnd Site\n{\nOFFSET 0 1 0\n}\n}\nMOTION',
+    )
+      .replace('10 20 30\n', '10 20 30 5 0 0\n')
+      .replace('-10 -20 -30\n', '-10 -20 -30 6 0 0\n');
     const { rig, warnings } = readBvh(bytes(two));
     expect([...rig.parents]).toEqual([-1, 0, -1]);
     expect(warnings[0]).toMatch(/several roots/);
@@ -136,7 +167,12 @@ describe('reading BVH', () => {
     ['nothing', new Uint8Array(0), 'empty', /empty/],
     ['other text', 'hello world', 'not-this-format', /HIERARCHY/],
     ['bytes', Uint8Array.from({ length: 400 }, (_, i) => (i * 37) % 256), 'not-this-format', /HIERARCHY/],
-    ['fewer frames than declared', FILE.replace('Frames: 2', 'Frames: 5'), 'wrong-count', /5 frames of 9 numbers are declared; the file holds 18 numbers, 2 whole frames/],
+    [
+      'fewer frames than declared',
+      FILE.replace('Frames: 2', 'Frames: 5'),
+      'wrong-count',
+      /5 frames of 9 numbers are declared; the file holds 18 numbers, 2 whole frames/,
+    ],
     ['a cut last line', FILE.slice(0, -12), 'wrong-count', /1 whole frames/],
     ['a word among the numbers', FILE.replace('20 30', '20 x30'), 'bad-number', /"x30"/],
     ['NaN', FILE.replace('20 30', 'NaN 30'), 'bad-number', /NaN/],
@@ -164,13 +200,30 @@ describe('reading BVH', () => {
 });
 
 describe('frame rates', () => {
-  test.each([['0.0333333', 30], ['0.033333', 30], ['0.0083333', 120], ['0.00833', 120], ['0.016667', 60], ['0.0416667', 24], ['0.0417083', 24000 / 1001], ['0.0333667', 30000 / 1001], ['0.04', 25], ['0.01', 100], ['0.1', 10], ['.0333333', 30], ['3.33333e-2', 30]])('%s s', (text, fps) => {
+  test.each([
+    ['0.0333333', 30],
+    ['0.033333', 30],
+    ['0.0083333', 120],
+    ['0.00833', 120],
+    ['0.016667', 60],
+    ['0.0416667', 24],
+    ['0.0417083', 24000 / 1001],
+    ['0.0333667', 30000 / 1001],
+    ['0.04', 25],
+    ['0.01', 100],
+    ['0.1', 10],
+    ['.0333333', 30],
+    ['3.33333e-2', 30],
+  ])('%s s', (text, fps) => {
     expect(rateFromFrameTime(text)).toBeCloseTo(fps, 6);
   });
 });
 
 describe('writing BVH', () => {
-  test.each([['world axes', posedRig(90)], ['odd axes, arms slanting', posedRig(45, 1, true)]])('reads back equal, %s', (_, rig) => {
+  test.each([
+    ['world axes', posedRig(90)],
+    ['odd axes, arms slanting', posedRig(45, 1, true)],
+  ])('reads back equal, %s', (_, rig) => {
     const motion = wander(rig, 40);
     const back = readBvh(bytes(writeBvh(rig, motion, { unitsPerMetre: 100 })));
     expect(back.rig.names).toEqual(rig.names);

@@ -21,7 +21,12 @@ export function readClips(document: Document, rigNodes: RigNodes, rig: Rig, warn
         const sampler = channel.getSampler();
         const path = channel.getTargetPath();
         if (!node || !sampler || !path) return [];
-        const keys = readKeys(sampler, path, node.getMesh()?.listPrimitives()[0]?.listTargets().length ?? 0, node.getName());
+        const keys = readKeys(
+          sampler,
+          path,
+          node.getMesh()?.listPrimitives()[0]?.listTargets().length ?? 0,
+          node.getName(),
+        );
         return keys ? [{ node, path, keys }] : [];
       });
       if (channels.length === 0) return;
@@ -30,7 +35,10 @@ export function readClips(document: Document, rigNodes: RigNodes, rig: Rig, warn
       const fps = rateOf(channels.map((c) => c.keys));
       const frameCount = Math.round((end - start) * fps) + 1;
       if (frameCount > MAX_FRAMES || frameCount * rig.names.length * 4 > MAX_NUMBERS) {
-        throw new MotionError('too-large', `The clip "${animation.getName()}" lasts ${Math.round(end - start)} s, more than is taken at once.`);
+        throw new MotionError(
+          'too-large',
+          `The clip "${animation.getName()}" lasts ${Math.round(end - start)} s, more than is taken at once.`,
+        );
       }
       const name = animation.getName().trim() || `clip ${number + 1}`;
       clips.push({ name, motion: sampleClip(channels, rigNodes, rig, start, fps, frameCount, warnings) });
@@ -45,7 +53,11 @@ interface Channel {
 }
 
 function readKeys(
-  sampler: { getInput(): { getCount(): number; getScalar(i: number): number } | null; getOutput(): { getCount(): number; getElementSize(): number; getElement(i: number, t: number[]): number[] } | null; getInterpolation(): GLTF.AnimationSamplerInterpolation },
+  sampler: {
+    getInput(): { getCount(): number; getScalar(i: number): number } | null;
+    getOutput(): { getCount(): number; getElementSize(): number; getElement(i: number, t: number[]): number[] } | null;
+    getInterpolation(): GLTF.AnimationSamplerInterpolation;
+  },
   path: GLTF.AnimationChannelTargetPath,
   targets: number,
   joint: string,
@@ -68,7 +80,9 @@ function readKeys(
 /** The rate at which most keys follow each other; 30 where keys are sparse. */
 function rateOf(all: Keys[]): number {
   const densest = all.reduce((best, k) => (k.times.length > best.times.length ? k : best), all[0]!);
-  const gaps = Array.from(densest.times.subarray(1), (t, i) => t - densest.times[i]!).filter((g) => g > 1e-6).sort((a, b) => a - b);
+  const gaps = Array.from(densest.times.subarray(1), (t, i) => t - densest.times[i]!)
+    .filter((g) => g > 1e-6)
+    .sort((a, b) => a - b);
   const gap = gaps[gaps.length >> 1];
   if (gap === undefined || densest.interpolation === 'CUBICSPLINE') return 30;
   const rate = 1 / gap;
@@ -77,7 +91,15 @@ function rateOf(all: Keys[]): number {
   return rate >= 10 && rate <= 480 ? Math.round(rate) : 30;
 }
 
-function sampleClip(channels: Channel[], rigNodes: RigNodes, rig: Rig, start: number, fps: number, frameCount: number, warnings: string[]): NamedMotion['motion'] {
+function sampleClip(
+  channels: Channel[],
+  rigNodes: RigNodes,
+  rig: Rig,
+  start: number,
+  fps: number,
+  frameCount: number,
+  warnings: string[],
+): NamedMotion['motion'] {
   const n = rig.names.length;
   const rotations = new Float32Array(4 * n * frameCount);
   for (let f = 0; f < frameCount; f++) rotations.set(rig.restR, 4 * n * f);
@@ -90,7 +112,10 @@ function sampleClip(channels: Channel[], rigNodes: RigNodes, rig: Rig, start: nu
     if (path === 'weights') {
       const names = (node.getMesh()?.getExtras() as { targetNames?: unknown } | undefined)?.targetNames;
       const tracks = Array.from({ length: keys.width }, (_, k) => ({
-        name: Array.isArray(names) && typeof names[k] === 'string' ? (names[k] as string) : `${node.getName() || 'shape'} ${k + 1}`,
+        name:
+          Array.isArray(names) && typeof names[k] === 'string'
+            ? (names[k] as string)
+            : `${node.getName() || 'shape'} ${k + 1}`,
         values: new Float32Array(frameCount),
       }));
       for (let f = 0; f < frameCount; f++) {

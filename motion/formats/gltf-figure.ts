@@ -2,7 +2,14 @@ import type { Document, Material, Node, Primitive, Skin } from '@gltf-transform/
 import { MotionError } from '../errors';
 import { composeMat, identityMat, invertMat, type Mat4, mulMat, transformPoint } from '../math/mat4';
 import { normalize3 } from '../math/vec';
-import { type FaceShape, type Figure, type FigureImage, type FigureMaterial, type FigureMesh, strongestFour } from '../rig/figure';
+import {
+  type FaceShape,
+  type Figure,
+  type FigureImage,
+  type FigureMaterial,
+  type FigureMesh,
+  strongestFour,
+} from '../rig/figure';
 import type { Rig } from '../rig/rig';
 import type { RigNodes } from './gltf-read';
 
@@ -29,7 +36,8 @@ export function readFigure(document: Document, rigNodes: RigNodes, rig: Rig, war
     for (const primitive of mesh.listPrimitives()) {
       const count = primitive.getAttribute('POSITION')?.getCount() ?? 0;
       vertices += count;
-      if (vertices > MAX_VERTICES) throw new MotionError('too-large', `The meshes have more than ${MAX_VERTICES} vertices.`);
+      if (vertices > MAX_VERTICES)
+        throw new MotionError('too-large', `The meshes have more than ${MAX_VERTICES} vertices.`);
       if (primitive.getMode() !== 4 || count === 0) {
         left++;
         continue;
@@ -40,7 +48,18 @@ export function readFigure(document: Document, rigNodes: RigNodes, rig: Rig, war
         materials.push(readMaterial(material, images));
       }
       const label = mesh.getName() || node.getName() || `mesh ${meshes.length + 1}`;
-      meshes.push(readPrimitive(primitive, label, known.get(material)!, skin ?? undefined, rigid, rigNodes, rig, Array.isArray(names) ? names : []));
+      meshes.push(
+        readPrimitive(
+          primitive,
+          label,
+          known.get(material)!,
+          skin ?? undefined,
+          rigid,
+          rigNodes,
+          rig,
+          Array.isArray(names) ? names : [],
+        ),
+      );
     }
   }
   if (left > 0) warnings.push(`${left} meshes hang on no joint, or are lines or points, and were left out.`);
@@ -48,11 +67,13 @@ export function readFigure(document: Document, rigNodes: RigNodes, rig: Rig, war
 }
 
 function readMaterial(material: Material | null, images: FigureImage[]): FigureMaterial {
-  if (!material) return { name: 'plain', color: [0.8, 0.8, 0.8, 1], roughness: 0.8, metallic: 0, doubleSided: false, image: -1 };
+  if (!material)
+    return { name: 'plain', color: [0.8, 0.8, 0.8, 1], roughness: 0.8, metallic: 0, doubleSided: false, image: -1 };
   const picture = material.getBaseColorTexture();
   const bytes = picture?.getImage();
   let image = -1;
-  if (picture && bytes && /^image\/(png|jpeg|webp)$/.test(picture.getMimeType())) image = images.push({ mime: picture.getMimeType(), bytes }) - 1;
+  if (picture && bytes && /^image\/(png|jpeg|webp)$/.test(picture.getMimeType()))
+    image = images.push({ mime: picture.getMimeType(), bytes }) - 1;
   return {
     name: material.getName() || 'material',
     color: material.getBaseColorFactor(),
@@ -94,7 +115,8 @@ function readPrimitive(
       accessor.getElement(i, element);
       for (let k = 0; k < Math.min(width, element.length); k++) out[width * i + k] = element[k]!;
     }
-    if (out.some((x) => !Number.isFinite(x))) throw new MotionError('bad-number', `The mesh "${name}" holds numbers that are not finite.`);
+    if (out.some((x) => !Number.isFinite(x)))
+      throw new MotionError('bad-number', `The mesh "${name}" holds numbers that are not finite.`);
     return out;
   };
   const positions = read('POSITION', 3)!;
@@ -111,16 +133,27 @@ function readPrimitive(
     const skinJoints = skin.listJoints().map((n) => rigNodes.index.get(n)!);
     const inverse = skin.getInverseBindMatrices();
     const matrices = skinJoints.map((joint, k) => {
-      const bind = inverse && k < inverse.getCount() ? Float64Array.from(inverse.getElement(k, new Array(16).fill(0))) : invertMat(rigNodes.world[joint]!)!;
+      const bind =
+        inverse && k < inverse.getCount()
+          ? Float64Array.from(inverse.getElement(k, new Array(16).fill(0)))
+          : invertMat(rigNodes.world[joint]!)!;
       return mulMat(rigNodes.world[joint]!, bind);
     });
     const strongest = new Int32Array(count);
     for (let i = 0; i < count; i++) {
       const ids = sets.flatMap(({ j }) => [...j.subarray(4 * i, 4 * i + 4)]);
-      if (ids.some((x) => x >= skinJoints.length)) throw new MotionError('bad-structure', `The mesh "${name}" is weighted to a joint that its skin lacks.`);
-      const four = strongestFour(ids, sets.flatMap(({ w }) => [...w.subarray(4 * i, 4 * i + 4)]), 0);
+      if (ids.some((x) => x >= skinJoints.length))
+        throw new MotionError('bad-structure', `The mesh "${name}" is weighted to a joint that its skin lacks.`);
+      const four = strongestFour(
+        ids,
+        sets.flatMap(({ w }) => [...w.subarray(4 * i, 4 * i + 4)]),
+        0,
+      );
       strongest[i] = four.joints[0]!;
-      joints.set(four.joints.map((k, x) => (four.weights[x]! > 0 ? skinJoints[k]! : 0)), 4 * i);
+      joints.set(
+        four.joints.map((k, x) => (four.weights[x]! > 0 ? skinJoints[k]! : 0)),
+        4 * i,
+      );
       weights.set(four.weights, 4 * i);
     }
     // at rest all influences of a vertex agree, so the strongest one places it
@@ -153,10 +186,24 @@ function readPrimitive(
     }
   }
   const indexAccessor = primitive.getIndices();
-  const indices = indexAccessor ? Uint32Array.from(indexAccessor.getArray()!) : Uint32Array.from({ length: count }, (_, i) => i);
-  if (indices.some((i) => i >= count)) throw new MotionError('bad-structure', `The mesh "${name}" has a face beyond its vertices.`);
+  const indices = indexAccessor
+    ? Uint32Array.from(indexAccessor.getArray()!)
+    : Uint32Array.from({ length: count }, (_, i) => i);
+  if (indices.some((i) => i >= count))
+    throw new MotionError('bad-structure', `The mesh "${name}" has a face beyond its vertices.`);
   if (rig.names.length === 0) throw new MotionError('no-joints', 'The rig has no joints.');
-  return { name, positions, normals, uvs: read('TEXCOORD_0', 2), colors: read('COLOR_0', 4), joints, weights, indices, material, shapes };
+  return {
+    name,
+    positions,
+    normals,
+    uvs: read('TEXCOORD_0', 2),
+    colors: read('COLOR_0', 4),
+    joints,
+    weights,
+    indices,
+    material,
+    shapes,
+  };
 }
 
 function turnOnly(dst: Float32Array, o: number, m: Mat4, v: ArrayLike<number>, vo: number): void {

@@ -36,17 +36,25 @@ export function openGltf(bytes: Uint8Array): GltfParts {
 }
 
 function splitGlb(bytes: Uint8Array): GltfParts {
-  if (bytes.length < 20) throw new MotionError('truncated', 'The file ends inside the GLB header.', { byte: bytes.length });
+  if (bytes.length < 20)
+    throw new MotionError('truncated', 'The file ends inside the GLB header.', { byte: bytes.length });
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (view.getUint32(4, true) !== 2) throw new MotionError('unsupported', `It is glTF version ${view.getUint32(4, true)}; version 2 is read.`, { byte: 4 });
+  if (view.getUint32(4, true) !== 2)
+    throw new MotionError('unsupported', `It is glTF version ${view.getUint32(4, true)}; version 2 is read.`, {
+      byte: 4,
+    });
   const total = view.getUint32(8, true);
-  if (total > bytes.length) throw new MotionError('truncated', `${total} bytes are declared, ${bytes.length} are there.`, { byte: bytes.length });
+  if (total > bytes.length)
+    throw new MotionError('truncated', `${total} bytes are declared, ${bytes.length} are there.`, {
+      byte: bytes.length,
+    });
   let json: Json | undefined;
   let binary: Uint8Array | undefined;
   for (let at = 12; at + 8 <= total; ) {
     const length = view.getUint32(at, true);
     const type = view.getUint32(at + 4, true);
-    if (at + 8 + length > total) throw new MotionError('truncated', 'A chunk reaches beyond the end of the file.', { byte: at });
+    if (at + 8 + length > total)
+      throw new MotionError('truncated', 'A chunk reaches beyond the end of the file.', { byte: at });
     const chunk = bytes.subarray(at + 8, at + 8 + length);
     if (type === 0x4e4f534a && !json) json = parseJson(chunk, at + 8);
     else if (type === 0x004e4942 && !binary) binary = chunk;
@@ -75,17 +83,28 @@ function check({ json, binary }: GltfParts): void {
   buffers.forEach((b, i) => {
     if (!whole(b.byteLength)) throw new MotionError('bad-structure', `Buffer ${i} has no length.`);
     if (b.uri === undefined) {
-      if (!binary || b.byteLength > binary.length) throw new MotionError('truncated', `Buffer ${i} declares ${b.byteLength} bytes, ${binary?.length ?? 0} are there.`);
+      if (!binary || b.byteLength > binary.length)
+        throw new MotionError(
+          'truncated',
+          `Buffer ${i} declares ${b.byteLength} bytes, ${binary?.length ?? 0} are there.`,
+        );
     } else if (typeof b.uri !== 'string' || !b.uri.startsWith('data:')) {
-      throw new MotionError('unsupported', `It refers to the file "${String(b.uri).slice(0, 80)}" beside it. Export it as one GLB file.`);
+      throw new MotionError(
+        'unsupported',
+        `It refers to the file "${String(b.uri).slice(0, 80)}" beside it. Export it as one GLB file.`,
+      );
     } else {
       const inside = Math.floor(((b.uri.length - b.uri.indexOf(',') - 1) * 3) / 4);
-      if (inside < (b.byteLength as number) - 2) throw new MotionError('truncated', `Buffer ${i} declares ${b.byteLength} bytes, ${inside} are there.`);
+      if (inside < (b.byteLength as number) - 2)
+        throw new MotionError('truncated', `Buffer ${i} declares ${b.byteLength} bytes, ${inside} are there.`);
     }
   });
   for (const image of list(json, 'images')) {
     if (typeof image.uri === 'string' && !image.uri.startsWith('data:')) {
-      throw new MotionError('unsupported', `It refers to the picture "${image.uri.slice(0, 80)}" beside it. Export it as one GLB file.`);
+      throw new MotionError(
+        'unsupported',
+        `It refers to the picture "${image.uri.slice(0, 80)}" beside it. Export it as one GLB file.`,
+      );
     }
   }
   const views = list(json, 'bufferViews');
@@ -96,16 +115,19 @@ function check({ json, binary }: GltfParts): void {
     if (!buffer || !whole(v.byteLength) || !whole(offset) || offset + v.byteLength > (buffer.byteLength as number)) {
       throw new MotionError('bad-structure', `Buffer view ${i} reaches beyond its buffer.`);
     }
-    if (!whole(stride) || stride < 1 || stride > 252) throw new MotionError('bad-structure', `Buffer view ${i} has a stride outside 4 to 252.`);
+    if (!whole(stride) || stride < 1 || stride > 252)
+      throw new MotionError('bad-structure', `Buffer view ${i} has a stride outside 4 to 252.`);
   });
   const accessors = list(json, 'accessors');
   let elements = 0;
   accessors.forEach((a, i) => {
     const size = BYTES[a.componentType as number];
     const width = WIDTH[a.type as string];
-    if (!size || !width || !whole(a.count)) throw new MotionError('bad-structure', `Accessor ${i} has no valid type or count.`);
+    if (!size || !width || !whole(a.count))
+      throw new MotionError('bad-structure', `Accessor ${i} has no valid type or count.`);
     elements += a.count * width;
-    if (elements > MAX_ELEMENTS) throw new MotionError('too-large', `The file declares more than ${MAX_ELEMENTS} numbers.`);
+    if (elements > MAX_ELEMENTS)
+      throw new MotionError('too-large', `The file declares more than ${MAX_ELEMENTS} numbers.`);
     if (a.bufferView !== undefined) checkSpan(views[a.bufferView as number], a, size * width, `Accessor ${i}`);
     if (a.sparse !== undefined) checkSparse(a.sparse as Json, views, a.count, size * width, i);
   });
@@ -126,16 +148,29 @@ function checkSparse(sparse: Json, views: Json[], count: number, size: number, i
   const indices = sparse?.indices as Json | undefined;
   const values = sparse?.values as Json | undefined;
   const bytes = BYTES[indices?.componentType as number];
-  if (!whole(sparse?.count) || sparse.count > count || !indices || !values || !bytes) throw new MotionError('bad-structure', `Accessor ${i} has a broken sparse part.`);
-  checkSpan(views[indices.bufferView as number], { ...indices, count: sparse.count }, bytes, `The sparse part of accessor ${i}`);
-  checkSpan(views[values.bufferView as number], { ...values, count: sparse.count }, size, `The sparse part of accessor ${i}`);
+  if (!whole(sparse?.count) || sparse.count > count || !indices || !values || !bytes)
+    throw new MotionError('bad-structure', `Accessor ${i} has a broken sparse part.`);
+  checkSpan(
+    views[indices.bufferView as number],
+    { ...indices, count: sparse.count },
+    bytes,
+    `The sparse part of accessor ${i}`,
+  );
+  checkSpan(
+    views[values.bufferView as number],
+    { ...values, count: sparse.count },
+    size,
+    `The sparse part of accessor ${i}`,
+  );
 }
 
 function checkReferences(json: Json, accessors: number): void {
   const counts: Record<string, number> = { accessor: accessors };
-  for (const key of ['nodes', 'meshes', 'skins', 'materials', 'textures', 'images', 'samplers', 'cameras']) counts[key] = list(json, key).length;
+  for (const key of ['nodes', 'meshes', 'skins', 'materials', 'textures', 'images', 'samplers', 'cameras'])
+    counts[key] = list(json, key).length;
   const need = (v: unknown, of: string, what: string): void => {
-    if (!whole(v) || v >= counts[of]!) throw new MotionError('bad-structure', `${what} refers to something that is not in the file.`);
+    if (!whole(v) || v >= counts[of]!)
+      throw new MotionError('bad-structure', `${what} refers to something that is not in the file.`);
   };
   const maybe = (v: unknown, of: string, what: string): void => {
     if (v !== undefined) need(v, of, what);
@@ -145,7 +180,8 @@ function checkReferences(json: Json, accessors: number): void {
     for (const x of (v as unknown[] | undefined) ?? []) need(x, of, what);
   };
   list(json, 'skins').forEach((s, i) => {
-    if (!Array.isArray(s.joints) || s.joints.length === 0) throw new MotionError('no-joints', `Skin ${i} names no joints.`);
+    if (!Array.isArray(s.joints) || s.joints.length === 0)
+      throw new MotionError('no-joints', `Skin ${i} names no joints.`);
     each(s.joints, 'nodes', `Skin ${i}`);
     maybe(s.inverseBindMatrices, 'accessor', `Skin ${i}`);
     maybe(s.skeleton, 'nodes', `Skin ${i}`);
@@ -176,7 +212,12 @@ function checkReferences(json: Json, accessors: number): void {
     maybe(n.mesh, 'meshes', `Node ${i}`);
     maybe(n.skin, 'skins', `Node ${i}`);
     each(n.children, 'nodes', `Node ${i}`);
-    for (const [key, width] of [['translation', 3], ['rotation', 4], ['scale', 3], ['matrix', 16]] as const) {
+    for (const [key, width] of [
+      ['translation', 3],
+      ['rotation', 4],
+      ['scale', 3],
+      ['matrix', 16],
+    ] as const) {
       const v = n[key];
       if (v === undefined) continue;
       if (!Array.isArray(v) || v.length !== width || v.some((x) => typeof x !== 'number' || !Number.isFinite(x))) {

@@ -1,4 +1,4 @@
-import { Document, type Node, type Skin, WebIO } from '@gltf-transform/core';
+import { type Document, type Node, type Skin, WebIO } from '@gltf-transform/core';
 import { MotionError } from '../errors';
 import { composeMat, decomposeMat, identityMat, invertMat, type Mat4, mulMat } from '../math/mat4';
 import { invMulQuat, normalizeQuat, rotate3 } from '../math/quat';
@@ -60,7 +60,10 @@ export async function readGltf(bytes: Uint8Array): Promise<GltfFile> {
     return { rig, clips, figure, warnings };
   } catch (error) {
     if (error instanceof MotionError) throw error;
-    throw new MotionError('bad-structure', `The glTF does not hold together: ${(error as Error).message.slice(0, 160)}`);
+    throw new MotionError(
+      'bad-structure',
+      `The glTF does not hold together: ${(error as Error).message.slice(0, 160)}`,
+    );
   }
 }
 
@@ -109,8 +112,10 @@ function chooseNodes(document: Document, warnings: string[]): RigNodes {
     }
     if (moving.size === 0 && chosen.size < 2) chosen.clear();
   }
-  if (chosen.size === 0) throw new MotionError('no-joints', 'The file holds neither a skin nor moving nodes: there is no skeleton to take.');
-  if (chosen.size > MAX_JOINTS) throw new MotionError('too-large', `The file has ${chosen.size} joints; at most ${MAX_JOINTS} are taken.`);
+  if (chosen.size === 0)
+    throw new MotionError('no-joints', 'The file holds neither a skin nor moving nodes: there is no skeleton to take.');
+  if (chosen.size > MAX_JOINTS)
+    throw new MotionError('too-large', `The file has ${chosen.size} joints; at most ${MAX_JOINTS} are taken.`);
 
   const nodes: Node[] = [];
   const visit = (n: Node): void => {
@@ -147,7 +152,14 @@ const uniformScale = (m: Mat4): number => {
 };
 
 /** Where the nodes stand in another pose than the skin was bound in, the bind pose is what counts as rest. */
-function useBindPose(document: Document, nodes: Node[], index: Map<Node, number>, parents: Int16Array, world: Mat4[], warnings: string[]): void {
+function useBindPose(
+  document: Document,
+  nodes: Node[],
+  index: Map<Node, number>,
+  parents: Int16Array,
+  world: Mat4[],
+  warnings: string[],
+): void {
   const bind = new Map<number, Mat4>();
   for (const skin of document.getRoot().listSkins()) {
     const inverse = skin.getInverseBindMatrices();
@@ -174,7 +186,9 @@ function useBindPose(document: Document, nodes: Node[], index: Map<Node, number>
   warnings.push('The character stands in another pose than it was bound in; the bind pose was taken as its rest.');
   nodes.forEach((n, i) => {
     const p = parents[i]!;
-    const w = bound.get(i) ?? (p < 0 ? world[i]! : mulMat(world[p]!, composeMat(n.getTranslation(), n.getRotation(), n.getScale())));
+    const w =
+      bound.get(i) ??
+      (p < 0 ? world[i]! : mulMat(world[p]!, composeMat(n.getTranslation(), n.getRotation(), n.getScale())));
     world[i] = w;
   });
 }
@@ -185,8 +199,10 @@ function buildRig({ nodes, parents, world }: RigNodes, warnings: string[]): Rig 
   const restR = new Float32Array(4 * n);
   const tips = new Float32Array(3 * n).fill(Number.NaN);
   const parts = world.map(decomposeMat);
-  if (parts.some((p) => p.mirrored)) warnings.push('Some joints are mirrored by a negative scale; their turns were read as if they were not.');
-  if (parts.some(({ s }) => Math.max(...s) / Math.min(...s) > 1.01)) warnings.push('Some joints are scaled unevenly; their lengths may be off.');
+  if (parts.some((p) => p.mirrored))
+    warnings.push('Some joints are mirrored by a negative scale; their turns were read as if they were not.');
+  if (parts.some(({ s }) => Math.max(...s) / Math.min(...s) > 1.01))
+    warnings.push('Some joints are scaled unevenly; their lengths may be off.');
   const seen = new Map<string, number>();
   const names = nodes.map((node, i) => {
     const base = node.getName().trim() || `joint ${i + 1}`;
@@ -213,14 +229,22 @@ function buildRig({ nodes, parents, world }: RigNodes, warnings: string[]): Rig 
     }
     const tip = (nodes[j]!.getExtras() as { tip?: unknown }).tip;
     const scale = Math.cbrt(own.s[0]! * own.s[1]! * own.s[2]!);
-    if (Array.isArray(tip) && tip.length === 3 && tip.every((x) => typeof x === 'number' && Number.isFinite(x))) tips.set(tip.map((x: number) => x * scale), 3 * j);
+    if (Array.isArray(tip) && tip.length === 3 && tip.every((x) => typeof x === 'number' && Number.isFinite(x)))
+      tips.set(
+        tip.map((x: number) => x * scale),
+        3 * j,
+      );
   }
   // a leaf node that is no joint of the skin marks the end of the joint above it
   nodes.forEach((node, j) => {
     if (parents.includes(j) || !Number.isNaN(tips[3 * j]!)) return;
     const leaf = node.listChildren().find((c) => !c.getMesh() && c.listChildren().length === 0);
     const scale = uniformScale(world[j]!);
-    if (leaf) tips.set(leaf.getTranslation().map((x) => x * scale), 3 * j);
+    if (leaf)
+      tips.set(
+        leaf.getTranslation().map((x) => x * scale),
+        3 * j,
+      );
   });
   return { kind: 'skeleton', names, parents, restT, restR, tips, found: NORMAL_SPACE };
 }

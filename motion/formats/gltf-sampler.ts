@@ -1,4 +1,4 @@
-import { type GLTF } from '@gltf-transform/core';
+import type { GLTF } from '@gltf-transform/core';
 import { MotionError } from '../errors';
 import { normalizeQuat, slerp } from '../math/quat';
 
@@ -15,14 +15,20 @@ export function checkKeys(keys: Keys, joint: string): void {
   const per = keys.width * (keys.interpolation === 'CUBICSPLINE' ? 3 : 1);
   if (keys.times.length === 0) throw new MotionError('empty', 'An animation channel has no keys.', { joint });
   if (keys.values.length !== keys.times.length * per) {
-    throw new MotionError('wrong-count', `An animation channel has ${keys.times.length} keys and ${keys.values.length} numbers; ${keys.times.length * per} are due.`, { joint });
+    throw new MotionError(
+      'wrong-count',
+      `An animation channel has ${keys.times.length} keys and ${keys.values.length} numbers; ${keys.times.length * per} are due.`,
+      { joint },
+    );
   }
   for (let i = 0; i < keys.times.length; i++) {
     const t = keys.times[i]!;
-    if (!Number.isFinite(t) || (i > 0 && t < keys.times[i - 1]!)) throw new MotionError('bad-number', 'Key times are not rising.', { joint, frame: i });
+    if (!Number.isFinite(t) || (i > 0 && t < keys.times[i - 1]!))
+      throw new MotionError('bad-number', 'Key times are not rising.', { joint, frame: i });
   }
   const bad = keys.values.findIndex((x) => !Number.isFinite(x));
-  if (bad >= 0) throw new MotionError('bad-number', 'A key is not a finite number.', { joint, frame: Math.floor(bad / per) });
+  if (bad >= 0)
+    throw new MotionError('bad-number', 'A key is not a finite number.', { joint, frame: Math.floor(bad / per) });
 }
 
 /** Reads keys at rising times; remembers its place, so a whole clip is read in one pass. */

@@ -2,7 +2,7 @@ import { Accessor, Document, type Node, WebIO } from '@gltf-transform/core';
 import { composeMat, invertMat } from '../math/mat4';
 import type { Motion } from '../motion/motion';
 import type { Figure } from '../rig/figure';
-import { restPose, type Rig } from '../rig/rig';
+import { type Rig, restPose } from '../rig/rig';
 
 export interface GlbContent {
   readonly rig: Rig;
@@ -35,8 +35,15 @@ export async function writeGlb(content: GlbContent): Promise<Uint8Array> {
     if (p >= 0) nodes[p]!.addChild(nodes[j]!);
     else scene.addChild(nodes[j]!);
   });
-  const accessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4', array: Float32Array | Uint16Array | Uint32Array): Accessor =>
-    document.createAccessor().setType(Accessor.Type[type]!).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer);
+  const accessor = (
+    type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4',
+    array: Float32Array | Uint16Array | Uint32Array,
+  ): Accessor =>
+    document
+      .createAccessor()
+      .setType(Accessor.Type[type]!)
+      .setArray(array as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer);
   const meshNodes = figure ? writeFigure(document, scene, nodes, rig, figure, accessor) : [];
   for (const clip of clips) writeClip(document, clip, rig, nodes, meshNodes, accessor);
   return new WebIO().writeBinary(document);
@@ -52,9 +59,19 @@ interface MeshNode {
   shapes: readonly string[];
 }
 
-type MakeAccessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4', array: Float32Array | Uint16Array | Uint32Array) => Accessor;
+type MakeAccessor = (
+  type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4',
+  array: Float32Array | Uint16Array | Uint32Array,
+) => Accessor;
 
-function writeFigure(document: Document, scene: ReturnType<Document['createScene']>, nodes: Node[], rig: Rig, figure: Figure, accessor: MakeAccessor): MeshNode[] {
+function writeFigure(
+  document: Document,
+  scene: ReturnType<Document['createScene']>,
+  nodes: Node[],
+  rig: Rig,
+  figure: Figure,
+  accessor: MakeAccessor,
+): MeshNode[] {
   const rest = restPose(rig);
   const inverse = new Float32Array(16 * nodes.length);
   nodes.forEach((_, j) => {
@@ -72,7 +89,13 @@ function writeFigure(document: Document, scene: ReturnType<Document['createScene
       .setMetallicFactor(m.metallic)
       .setDoubleSided(m.doubleSided);
     const image = figure.images[m.image];
-    if (image) material.setBaseColorTexture(document.createTexture(m.name).setImage(image.bytes as Uint8Array<ArrayBuffer>).setMimeType(image.mime));
+    if (image)
+      material.setBaseColorTexture(
+        document
+          .createTexture(m.name)
+          .setImage(image.bytes as Uint8Array<ArrayBuffer>)
+          .setMimeType(image.mime),
+      );
     return material;
   });
   return figure.meshes.map((mesh) => {
@@ -87,7 +110,9 @@ function writeFigure(document: Document, scene: ReturnType<Document['createScene
     if (mesh.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', mesh.uvs));
     if (mesh.colors) primitive.setAttribute('COLOR_0', accessor('VEC4', mesh.colors));
     for (const shape of mesh.shapes) {
-      primitive.addTarget(document.createPrimitiveTarget(shape.name).setAttribute('POSITION', accessor('VEC3', shape.positions)));
+      primitive.addTarget(
+        document.createPrimitiveTarget(shape.name).setAttribute('POSITION', accessor('VEC3', shape.positions)),
+      );
     }
     const shapes = mesh.shapes.map((s) => s.name);
     const made = document.createMesh(mesh.name).addPrimitive(primitive);
@@ -98,13 +123,29 @@ function writeFigure(document: Document, scene: ReturnType<Document['createScene
   });
 }
 
-function writeClip(document: Document, clip: { name: string; motion: Motion }, rig: Rig, nodes: Node[], meshNodes: MeshNode[], accessor: MakeAccessor): void {
+function writeClip(
+  document: Document,
+  clip: { name: string; motion: Motion },
+  rig: Rig,
+  nodes: Node[],
+  meshNodes: MeshNode[],
+  accessor: MakeAccessor,
+): void {
   const { motion } = clip;
   const n = nodes.length;
   const animation = document.createAnimation(clip.name);
-  const every = accessor('SCALAR', Float32Array.from({ length: motion.frameCount }, (_, f) => f / motion.fps));
+  const every = accessor(
+    'SCALAR',
+    Float32Array.from({ length: motion.frameCount }, (_, f) => f / motion.fps),
+  );
   let once: Accessor | undefined;
-  const add = (node: Node, path: 'rotation' | 'translation' | 'weights', type: 'SCALAR' | 'VEC3' | 'VEC4', values: Float32Array, width: number): void => {
+  const add = (
+    node: Node,
+    path: 'rotation' | 'translation' | 'weights',
+    type: 'SCALAR' | 'VEC3' | 'VEC4',
+    values: Float32Array,
+    width: number,
+  ): void => {
     // the first track keeps every key, so that a clip that stands still keeps its length
     const still = animation.listChannels().length > 0 && motion.frameCount > 1 && isStill(values, width);
     once ??= still ? accessor('SCALAR', new Float32Array([0])) : undefined;
@@ -113,7 +154,9 @@ function writeClip(document: Document, clip: { name: string; motion: Motion }, r
       .setInput(still ? once! : every)
       .setOutput(accessor(type, still ? values.slice(0, width) : values))
       .setInterpolation('LINEAR');
-    animation.addSampler(sampler).addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+    animation
+      .addSampler(sampler)
+      .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
   };
   let last = -1;
   for (let j = 0; j < n; j++) {
@@ -137,7 +180,8 @@ function writeClip(document: Document, clip: { name: string; motion: Motion }, r
     const tracks = shapes.map((s) => motion.scalars.find((t) => t.name === s)?.values);
     if (!tracks.some(Boolean)) continue;
     const values = new Float32Array(shapes.length * motion.frameCount);
-    for (let f = 0; f < motion.frameCount; f++) for (let k = 0; k < shapes.length; k++) values[f * shapes.length + k] = tracks[k]?.[f] ?? 0;
+    for (let f = 0; f < motion.frameCount; f++)
+      for (let k = 0; k < shapes.length; k++) values[f * shapes.length + k] = tracks[k]?.[f] ?? 0;
     add(node, 'weights', 'SCALAR', values, shapes.length);
   }
   if (last < 0) {

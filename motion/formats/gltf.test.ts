@@ -28,8 +28,23 @@ function figureOf(count = rig.names.length): Figure {
   }
   const normals = new Float32Array(9 * count).map((_, i) => (i % 3 === 1 ? 1 : 0));
   return {
-    meshes: [{ name: 'body', positions, normals, uvs: undefined, colors: undefined, joints, weights, indices: Uint32Array.from({ length: 3 * count }, (_, i) => i), material: 0, shapes: [{ name: 'smile', positions: new Float32Array(9 * count).fill(0.01) }] }],
-    materials: [{ name: 'cloth', color: [0.5, 0.2, 0.1, 1], roughness: 0.8, metallic: 0, doubleSided: false, image: -1 }],
+    meshes: [
+      {
+        name: 'body',
+        positions,
+        normals,
+        uvs: undefined,
+        colors: undefined,
+        joints,
+        weights,
+        indices: Uint32Array.from({ length: 3 * count }, (_, i) => i),
+        material: 0,
+        shapes: [{ name: 'smile', positions: new Float32Array(9 * count).fill(0.01) }],
+      },
+    ],
+    materials: [
+      { name: 'cloth', color: [0.5, 0.2, 0.1, 1], roughness: 0.8, metallic: 0, doubleSided: false, image: -1 },
+    ],
     images: [],
   };
 }
@@ -40,13 +55,26 @@ async function verdict(bytes: Uint8Array): Promise<string[]> {
 }
 
 describe('writing GLB', () => {
-  const motion = { ...wander(rig, 30), scalars: [{ name: 'smile', values: Float32Array.from({ length: 30 }, (_, f) => f / 30) }] };
+  const motion = {
+    ...wander(rig, 30),
+    scalars: [{ name: 'smile', values: Float32Array.from({ length: 30 }, (_, f) => f / 30) }],
+  };
   test.each([
     ['joints, mesh and motion', { rig, figure: figureOf(), clips: [{ name: 'wander', motion }] }],
     ['joints and motion', { rig, clips: [{ name: 'wander', motion: wander(rig, 30) }] }],
     ['a character at rest', { rig, figure: figureOf() }],
     ['a bare skeleton', { rig }],
-    ['two clips', { rig, figure: figureOf(), clips: [{ name: 'a', motion }, { name: 'b', motion: wander(rig, 5, 3) }] }],
+    [
+      'two clips',
+      {
+        rig,
+        figure: figureOf(),
+        clips: [
+          { name: 'a', motion },
+          { name: 'b', motion: wander(rig, 5, 3) },
+        ],
+      },
+    ],
     ['a pose', { rig, figure: figureOf(), clips: [{ name: 'pose', motion: wander(rig, 1) }] }],
   ])('the Khronos validator finds nothing in %s', async (_, content) => {
     expect(await verdict(await writeGlb(content))).toEqual([]);
@@ -72,14 +100,28 @@ describe('writing GLB', () => {
   });
 
   test('a clip in which nothing moves keeps its length', async () => {
-    const still: Motion = { fps: 30, frameCount: 31, rotations: Float32Array.from({ length: 31 * rig.restR.length }, (_, i) => rig.restR[i % rig.restR.length]!), translations: [], scalars: [] };
+    const still: Motion = {
+      fps: 30,
+      frameCount: 31,
+      rotations: Float32Array.from({ length: 31 * rig.restR.length }, (_, i) => rig.restR[i % rig.restR.length]!),
+      translations: [],
+      scalars: [],
+    };
     const back = await readGltf(await writeGlb({ rig, clips: [{ name: 'still', motion: still }] }));
     expect(back.clips[0]!.motion.frameCount).toBe(31);
   });
 });
 
 /** Builds glTF by hand, with all that other writers do differently. */
-async function handMade(change: (parts: { document: Document; hip: ReturnType<Document['createNode']>; knee: ReturnType<Document['createNode']>; armature: ReturnType<Document['createNode']>; buffer: ReturnType<Document['createBuffer']> }) => void): Promise<Uint8Array> {
+async function handMade(
+  change: (parts: {
+    document: Document;
+    hip: ReturnType<Document['createNode']>;
+    knee: ReturnType<Document['createNode']>;
+    armature: ReturnType<Document['createNode']>;
+    buffer: ReturnType<Document['createBuffer']>;
+  }) => void,
+): Promise<Uint8Array> {
   const document = new Document();
   const buffer = document.createBuffer();
   const knee = document.createNode('knee').setTranslation([0, -40, 0]);
@@ -90,13 +132,26 @@ async function handMade(change: (parts: { document: Document; hip: ReturnType<Do
   return new WebIO().writeBinary(document);
 }
 
-function addTurn(document: Document, node: ReturnType<Document['createNode']>, times: number[], values: number[], interpolation: 'LINEAR' | 'STEP' | 'CUBICSPLINE', path: 'rotation' | 'translation' = 'rotation'): void {
+function addTurn(
+  document: Document,
+  node: ReturnType<Document['createNode']>,
+  times: number[],
+  values: number[],
+  interpolation: 'LINEAR' | 'STEP' | 'CUBICSPLINE',
+  path: 'rotation' | 'translation' = 'rotation',
+): void {
   const buffer = document.getRoot().listBuffers()[0]!;
   const input = document.createAccessor().setType('SCALAR').setArray(new Float32Array(times)).setBuffer(buffer);
-  const output = document.createAccessor().setType(path === 'rotation' ? 'VEC4' : 'VEC3').setArray(new Float32Array(values)).setBuffer(buffer);
+  const output = document
+    .createAccessor()
+    .setType(path === 'rotation' ? 'VEC4' : 'VEC3')
+    .setArray(new Float32Array(values))
+    .setBuffer(buffer);
   const sampler = document.createAnimationSampler().setInput(input).setOutput(output).setInterpolation(interpolation);
   const animation = document.getRoot().listAnimations()[0] ?? document.createAnimation('clip');
-  animation.addSampler(sampler).addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+  animation
+    .addSampler(sampler)
+    .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
 }
 
 describe('reading glTF', () => {
@@ -112,8 +167,17 @@ describe('reading glTF', () => {
     const middle = Math.round(motion.frameCount / 2 - 0.5);
     const joint = read.names.indexOf('knee');
     const q = [0, 0, 0, 1];
-    axisAngleQuat(q, 0, 0, 0, 1, ((degrees * Math.PI) / 180) * (interpolation === 'STEP' ? 1 : (middle / motion.fps) * 2));
-    expect((angleBetweenQuats(motion.rotations, 4 * (middle * read.names.length + joint), q, 0) * 180) / Math.PI).toBeLessThan(interpolation === 'CUBICSPLINE' ? 1.5 : 0.01);
+    axisAngleQuat(
+      q,
+      0,
+      0,
+      0,
+      1,
+      ((degrees * Math.PI) / 180) * (interpolation === 'STEP' ? 1 : (middle / motion.fps) * 2),
+    );
+    expect(
+      (angleBetweenQuats(motion.rotations, 4 * (middle * read.names.length + joint), q, 0) * 180) / Math.PI,
+    ).toBeLessThan(interpolation === 'CUBICSPLINE' ? 1.5 : 0.01);
   });
 
   test('scales of nodes above become lengths', async () => {
@@ -132,7 +196,8 @@ describe('reading glTF', () => {
 
   test('weights are normalised, cut to four, and stray ones named', async () => {
     const bytes = await handMade(({ document, hip, knee, buffer }) => {
-      const vec = (type: 'VEC3' | 'VEC4', array: Float32Array<ArrayBuffer> | Uint8Array<ArrayBuffer>) => document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+      const vec = (type: 'VEC3' | 'VEC4', array: Float32Array<ArrayBuffer> | Uint8Array<ArrayBuffer>) =>
+        document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
       const primitive = document
         .createPrimitive()
         .setAttribute('POSITION', vec('VEC3', new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0])))
@@ -166,7 +231,14 @@ describe('reading glTF', () => {
     ['an accessor beyond its view', (j) => Object.assign(j.accessors![0]!, { count: 1e6 }), 'truncated'],
     ['nodes in a circle', (j) => Object.assign(j.nodes!, [{ children: [1] }, { children: [0] }]), 'bad-structure'],
     ['a node with two parents', (j) => Object.assign(j.nodes![0]!, { children: [1, 1] }), 'bad-structure'],
-    ['an animation of a node that is not there', (j) => Object.assign((j.animations as unknown as object[])[0]!, { channels: [{ sampler: 0, target: { node: 999, path: 'rotation' } }] }), 'bad-structure'],
+    [
+      'an animation of a node that is not there',
+      (j) =>
+        Object.assign((j.animations as unknown as object[])[0]!, {
+          channels: [{ sampler: 0, target: { node: 999, path: 'rotation' } }],
+        }),
+      'bad-structure',
+    ],
     ['a file beside it', (j) => Object.assign(j.buffers![0]!, { uri: '../../etc/passwd' }), 'unsupported'],
   ])('refuses %s', async (_, spoil, code) => {
     const good = await writeGlb({ rig, clips: [{ name: 'wander', motion: wander(rig, 10) }] });
@@ -188,7 +260,9 @@ describe('reading glTF', () => {
   });
 
   test('a file that is not what its ending says is told by its content', async () => {
-    await expect(importFile(new TextEncoder().encode('<svg/>'), 'walk.glb')).rejects.toThrow(/although its name ends in .glb/);
+    await expect(importFile(new TextEncoder().encode('<svg/>'), 'walk.glb')).rejects.toThrow(
+      /although its name ends in .glb/,
+    );
     await expect(importFile(new Uint8Array(0), 'walk.bvh')).rejects.toBeInstanceOf(MotionError);
   });
 });

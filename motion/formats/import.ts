@@ -3,8 +3,8 @@ import type { BodyMap } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion, PoseReader } from '../motion/motion';
 import type { Figure } from '../rig/figure';
-import { restKind, type RestKind } from '../rig/rest-kind';
-import { assertRig, restPose, type Rig, type WorldPose } from '../rig/rig';
+import { type RestKind, restKind } from '../rig/rest-kind';
+import { assertRig, type Rig, restPose, type WorldPose } from '../rig/rig';
 import { applySpace, extent, findSpace, standing } from '../rig/space';
 import { readBvh } from './bvh-read';
 import { type NamedMotion, readGltf } from './gltf-read';
@@ -30,13 +30,20 @@ export const MAX_FILE_BYTES = 512 * 1024 * 1024;
 /** Tells the format by the file's first bytes; the ending only helps the message. */
 export function sniffFormat(bytes: Uint8Array, fileName = ''): Format {
   if (bytes.length === 0) throw new MotionError('empty', 'The file is empty.');
-  if (bytes.length > MAX_FILE_BYTES) throw new MotionError('too-large', `The file has ${Math.round(bytes.length / 2 ** 20)} MiB; at most ${MAX_FILE_BYTES / 2 ** 20} are taken.`);
+  if (bytes.length > MAX_FILE_BYTES)
+    throw new MotionError(
+      'too-large',
+      `The file has ${Math.round(bytes.length / 2 ** 20)} MiB; at most ${MAX_FILE_BYTES / 2 ** 20} are taken.`,
+    );
   if (bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46) return 'glb';
-  const head = String.fromCharCode(...bytes.subarray(0, 256)).replace(/^\u00ef\u00bb\u00bf/, '').trimStart();
+  const head = String.fromCharCode(...bytes.subarray(0, 256))
+    .replace(/^\u00ef\u00bb\u00bf/, '')
+    .trimStart();
   if (/^(#.*\n|\/\/.*\n|\s)*HIERARCHY/i.test(head)) return 'bvh';
   if (head.startsWith('{')) return 'gltf';
   const ending = /\.([a-z0-9]{1,8})$/i.exec(fileName)?.[1]?.toLowerCase();
-  const claims = ending === 'bvh' || ending === 'glb' || ending === 'gltf' ? ` although its name ends in .${ending}` : '';
+  const claims =
+    ending === 'bvh' || ending === 'glb' || ending === 'gltf' ? ` although its name ends in .${ending}` : '';
   throw new MotionError('not-this-format', `The content is neither BVH nor GLB nor glTF${claims}.`, { byte: 0 });
 }
 
@@ -62,7 +69,13 @@ export async function importFile(bytes: Uint8Array, fileName: string): Promise<I
   }
 }
 
-function finish(format: Format, rawRig: Rig, rawClips: readonly NamedMotion[], rawFigure: Figure | undefined, readWarnings: readonly string[]): Imported {
+function finish(
+  format: Format,
+  rawRig: Rig,
+  rawClips: readonly NamedMotion[],
+  rawFigure: Figure | undefined,
+  readWarnings: readonly string[],
+): Imported {
   const warnings = [...readWarnings];
   assertRig(rawRig);
   for (const { motion } of rawClips) assertMotion(rawRig, motion);
@@ -70,10 +83,16 @@ function finish(format: Format, rawRig: Rig, rawClips: readonly NamedMotion[], r
   const map = guessBodyMap(rawRig, chosen.pose);
   const answer = findSpace(rawRig, map, chosen.pose, format !== 'bvh');
   warnings.push(...answer.warnings, ...map.warnings);
-  const done = applySpace(rawRig, rawClips.map((c) => c.motion), rawFigure, answer);
+  const done = applySpace(
+    rawRig,
+    rawClips.map((c) => c.motion),
+    rawFigure,
+    answer,
+  );
   const rig = format === 'bvh' ? standOnFloor(done.rig, done.motions) : done.rig;
   const pose = chosen.from === 'rest' ? restPose(rig) : new PoseReader(rig, done.motions[0]!).at(0);
-  if (chosen.from !== 'rest') warnings.push('The zero pose of the file stands like no body; its first frame was taken as the rest pose.');
+  if (chosen.from !== 'rest')
+    warnings.push('The zero pose of the file stands like no body; its first frame was taken as the rest pose.');
   const size = figureExtent(done.figure) ?? extent(rig, pose, [0, 1, 0]);
   return {
     format,
@@ -101,7 +120,11 @@ function figureExtent(figure: Figure | undefined): { low: number; high: number }
 }
 
 /** BVH knows no bind pose: its zero pose counts unless it stands like no body and the first frame does. */
-function chooseRest(rig: Rig, motion: Motion | undefined, format: Format): { pose: WorldPose; from: 'rest' | 'first frame' } {
+function chooseRest(
+  rig: Rig,
+  motion: Motion | undefined,
+  format: Format,
+): { pose: WorldPose; from: 'rest' | 'first frame' } {
   const rest = restPose(rig);
   if (format !== 'bvh' || !motion) return { pose: rest, from: 'rest' };
   const restUp = standing(rig, guessBodyMap(rig, rest), rest);

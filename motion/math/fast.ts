@@ -83,7 +83,8 @@ export function storeNear(dst: Float32Array, o: number, q: Float64Array, qo: num
   const y = q[qo + 1]!;
   const z = q[qo + 2]!;
   const w = q[qo + 3]!;
-  const s = before >= 0 && x * dst[before]! + y * dst[before + 1]! + z * dst[before + 2]! + w * dst[before + 3]! < 0 ? -1 : 1;
+  const s =
+    before >= 0 && x * dst[before]! + y * dst[before + 1]! + z * dst[before + 2]! + w * dst[before + 3]! < 0 ? -1 : 1;
   dst[o] = s * x;
   dst[o + 1] = s * y;
   dst[o + 2] = s * z;

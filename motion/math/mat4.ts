@@ -57,7 +57,10 @@ export function decomposeMat(m: ReadNumbers): Decomposed {
   const [x, y] = [column(0), column(1)];
   let z = column(2);
   const s = [x, y, z].map((v) => Math.hypot(...v) || 1e-12);
-  const det = x[0]! * (y[1]! * z[2]! - y[2]! * z[1]!) - y[0]! * (x[1]! * z[2]! - x[2]! * z[1]!) + z[0]! * (x[1]! * y[2]! - x[2]! * y[1]!);
+  const det =
+    x[0]! * (y[1]! * z[2]! - y[2]! * z[1]!) -
+    y[0]! * (x[1]! * z[2]! - x[2]! * z[1]!) +
+    z[0]! * (x[1]! * y[2]! - x[2]! * y[1]!);
   if (det < 0) z = z.map((v) => -v);
   const q = [0, 0, 0, 1];
   basisQuat(

@@ -1,6 +1,19 @@
 import fc from 'fast-check';
 import {
-  alignSigns, angleBetweenQuats, arcQuat, axisAngleQuat, basisQuat, eulerQuat, invMulQuat, mulInvQuat, mulQuat, normalizeQuat, quatToZxy, rotate3, slerp, twistQuat,
+  alignSigns,
+  angleBetweenQuats,
+  arcQuat,
+  axisAngleQuat,
+  basisQuat,
+  eulerQuat,
+  invMulQuat,
+  mulInvQuat,
+  mulQuat,
+  normalizeQuat,
+  quatToZxy,
+  rotate3,
+  slerp,
+  twistQuat,
 } from './quat';
 import { angleBetween3 } from './vec';
 
@@ -13,7 +26,10 @@ const quat = fc
     normalizeQuat(out, 0);
     return out;
   });
-const vector = fc.tuple(component, component, component).filter((v) => Math.hypot(...v) > 0.05).map((v) => [...v]);
+const vector = fc
+  .tuple(component, component, component)
+  .filter((v) => Math.hypot(...v) > 0.05)
+  .map((v) => [...v]);
 
 describe('quaternions', () => {
   test('a quarter turn about y takes x to −z', () => {
@@ -78,7 +94,15 @@ describe('quaternions', () => {
     fc.assert(
       fc.property(quat, quat, fc.double({ min: 0, max: 1, noNaN: true }), (a, b, t) => {
         const q = [0, 0, 0, 1];
-        slerp(q, 0, a, 0, b.map((x) => -x), 0, t);
+        slerp(
+          q,
+          0,
+          a,
+          0,
+          b.map((x) => -x),
+          0,
+          t,
+        );
         const whole = angleBetweenQuats(a, 0, b, 0);
         if (whole > Math.PI - 0.05) return;
         expect(angleBetweenQuats(a, 0, q, 0)).toBeCloseTo(t * whole, 4);
@@ -112,7 +136,11 @@ describe('quaternions', () => {
   test('a basis of turned axes gives the turn', () => {
     fc.assert(
       fc.property(quat, (q) => {
-        const axes = [[1, 0, 0], [0, 1, 0], [0, 0, 1]].map((v) => {
+        const axes = [
+          [1, 0, 0],
+          [0, 1, 0],
+          [0, 0, 1],
+        ].map((v) => {
           rotate3(v, 0, q, 0, v, 0);
           return v;
         });

@@ -104,7 +104,15 @@ export function angleBetweenQuats(a: ReadNumbers, ao: number, b: ReadNumbers, bo
 }
 
 /** Shortest-arc interpolation (Shoemake, Animating rotation with quaternion curves, 1985). */
-export function slerp(dst: Numbers, o: number, a: ReadNumbers, ao: number, b: ReadNumbers, bo: number, t: number): void {
+export function slerp(
+  dst: Numbers,
+  o: number,
+  a: ReadNumbers,
+  ao: number,
+  b: ReadNumbers,
+  bo: number,
+  t: number,
+): void {
   const ax = a[ao]!;
   const ay = a[ao + 1]!;
   const az = a[ao + 2]!;
@@ -223,7 +231,7 @@ export function quatToZxy(q: ReadNumbers, qo: number, dst: Numbers, o: number): 
   const w = q[qo + 3]!;
   const m21 = 2 * (y * z + w * x);
   if (Math.abs(m21) > 0.9999999) {
-    set3(dst, o, Math.atan2(2 * (x * y + w * z), 1 - 2 * (y * y + z * z)), Math.PI / 2 * Math.sign(m21), 0);
+    set3(dst, o, Math.atan2(2 * (x * y + w * z), 1 - 2 * (y * y + z * z)), (Math.PI / 2) * Math.sign(m21), 0);
     return;
   }
   set3(
@@ -239,6 +247,7 @@ export function quatToZxy(q: ReadNumbers, qo: number, dst: Numbers, o: number): 
 export function alignSigns(track: Numbers, start: number, stride: number, count: number): void {
   for (let f = 1; f < count; f++) {
     const o = start + f * stride;
-    if (dotQuat(track, o, track, o - stride) < 0) setQuat(track, o, -track[o]!, -track[o + 1]!, -track[o + 2]!, -track[o + 3]!);
+    if (dotQuat(track, o, track, o - stride) < 0)
+      setQuat(track, o, -track[o]!, -track[o + 1]!, -track[o + 2]!, -track[o + 3]!);
   }
 }

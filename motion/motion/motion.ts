@@ -37,21 +37,30 @@ export const durationOf = (motion: Motion): number => Math.max(0, motion.frameCo
 export function assertMotion(rig: Rig, motion: Motion): void {
   const n = rig.names.length;
   const f = motion.frameCount;
-  if (!(motion.fps > 0) || !Number.isFinite(motion.fps)) throw new MotionError('bad-number', 'The frame rate is not above 0.');
+  if (!(motion.fps > 0) || !Number.isFinite(motion.fps))
+    throw new MotionError('bad-number', 'The frame rate is not above 0.');
   if (f < 1) throw new MotionError('no-motion', 'The motion has no frames.');
   if (motion.rotations.length !== 4 * n * f) {
-    throw new MotionError('wrong-count', `The motion holds ${motion.rotations.length} rotation numbers, ${4 * n * f} are due.`);
+    throw new MotionError(
+      'wrong-count',
+      `The motion holds ${motion.rotations.length} rotation numbers, ${4 * n * f} are due.`,
+    );
   }
   const firstBad = motion.rotations.findIndex((x) => !Number.isFinite(x));
   if (firstBad >= 0) {
     const joint = rig.names[(firstBad >> 2) % n]!;
-    throw new MotionError('bad-number', 'A rotation is not a finite number.', { joint, frame: Math.floor(firstBad / (4 * n)) });
+    throw new MotionError('bad-number', 'A rotation is not a finite number.', {
+      joint,
+      frame: Math.floor(firstBad / (4 * n)),
+    });
   }
   for (const track of motion.translations) {
     const joint = rig.names[track.joint];
-    if (joint === undefined || track.values.length !== 3 * f) throw new MotionError('wrong-count', 'A travel track does not fit the rig.');
+    if (joint === undefined || track.values.length !== 3 * f)
+      throw new MotionError('wrong-count', 'A travel track does not fit the rig.');
     const bad = track.values.findIndex((x) => !Number.isFinite(x));
-    if (bad >= 0) throw new MotionError('bad-number', 'A place is not a finite number.', { joint, frame: Math.floor(bad / 3) });
+    if (bad >= 0)
+      throw new MotionError('bad-number', 'A place is not a finite number.', { joint, frame: Math.floor(bad / 3) });
   }
 }
 
@@ -164,17 +173,20 @@ export function transformMotion(rig: Rig, motion: Motion, q: readonly number[], 
 
 /** The same motion at another frame rate: turns by shortest arc, places and scalars linearly. First frame kept. */
 export function resample(rig: Rig, motion: Motion, fps: number): Motion {
-  if (!(fps > 0) || fps > 1000) throw new MotionError('bad-argument', 'The frame rate must lie above 0 and at most 1000.');
+  if (!(fps > 0) || fps > 1000)
+    throw new MotionError('bad-argument', 'The frame rate must lie above 0 and at most 1000.');
   if (Math.abs(fps - motion.fps) < 1e-6) return motion;
   const n = rig.names.length;
   const frameCount = Math.max(1, Math.floor(durationOf(motion) * fps + 1e-6) + 1);
-  if (frameCount * n * 4 > MAX_NUMBERS) throw new MotionError('too-large', 'The motion would grow too large at this frame rate.');
+  if (frameCount * n * 4 > MAX_NUMBERS)
+    throw new MotionError('too-large', 'The motion would grow too large at this frame rate.');
   const rotations = new Float32Array(4 * n * frameCount);
   const linear = (values: Float32Array, width: number): Float32Array => {
     const out = new Float32Array(width * frameCount);
     for (let f = 0; f < frameCount; f++) {
       const { a, b, t } = sampleAt(motion, f / fps);
-      for (let k = 0; k < width; k++) out[width * f + k] = (1 - t) * values[width * a + k]! + t * values[width * b + k]!;
+      for (let k = 0; k < width; k++)
+        out[width * f + k] = (1 - t) * values[width * a + k]! + t * values[width * b + k]!;
     }
     return out;
   };
@@ -195,7 +207,10 @@ export function resample(rig: Rig, motion: Motion, fps: number): Motion {
 }
 
 /** The two frames around a time in seconds and the share of the second one. Times outside are clamped. */
-export function sampleAt(motion: Pick<Motion, 'fps' | 'frameCount'>, seconds: number): { a: number; b: number; t: number } {
+export function sampleAt(
+  motion: Pick<Motion, 'fps' | 'frameCount'>,
+  seconds: number,
+): { a: number; b: number; t: number } {
   const x = Math.min(Math.max(seconds * motion.fps, 0), motion.frameCount - 1);
   const near = Math.round(x);
   if (Math.abs(x - near) < 1e-6) return { a: near, b: near, t: 0 };

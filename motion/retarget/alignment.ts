@@ -90,9 +90,10 @@ function handDirection(rig: Rig, map: BodyMap, pose: WorldPose, hand: number, si
   const kids = childrenOf(rig)[hand]!;
   if (kids.length === 0) return undefined;
   const mean = [0, 0, 0];
-  for (const j of kids) to(pose.p, 3 * j).forEach((x, k) => {
-    mean[k] = mean[k]! + x / kids.length;
-  });
+  for (const j of kids)
+    to(pose.p, 3 * j).forEach((x, k) => {
+      mean[k] = mean[k]! + x / kids.length;
+    });
   return length3(mean, 0) > 1e-4 ? mean : undefined;
 }
 
@@ -109,7 +110,7 @@ function palmDown(q: number[], across: number[], axis: number[]): number[] {
   rotate3(v, 0, q, 0, across, 0);
   const along = dot3(v, 0, axis, 0);
   const y = v[1]!;
-  const z = v[2]! ;
+  const z = v[2]!;
   if (Math.hypot(v[0]! - along * axis[0]!, y, z) < 1e-5) return q;
   // turn about the arm so that (y, z) comes to (0, +)
   const angle = Math.atan2(y, z) * Math.sign(axis[0]!);
@@ -138,7 +139,14 @@ function footTurn(rig: Rig, map: BodyMap, pose: WorldPose, foot: number, side: s
 }
 
 /** Constant K = A_source⁻¹ · A_target that carries a source joint's world turn over: W_target = W_source · K. */
-export function carry(dst: Float64Array, o: number, source: Float64Array, s: number, target: Float64Array, t: number): void {
+export function carry(
+  dst: Float64Array,
+  o: number,
+  source: Float64Array,
+  s: number,
+  target: Float64Array,
+  t: number,
+): void {
   invMulQuat(dst, o, source, 4 * s, target, 4 * t);
   normalizeQuat(dst, o);
 }

@@ -2,7 +2,7 @@ import type { Plant } from '../analysis/plants';
 import { mul64, mulInv64, normalize64, rotate64 } from '../math/fast';
 import { arcQuat, dotQuat, slerp } from '../math/quat';
 import { smoothstep } from '../math/vec';
-import { flatTurn, type FootTrack, headingOf } from './foot-track';
+import { type FootTrack, flatTurn, headingOf } from './foot-track';
 
 export interface FootPlan {
   /** 3 F: where the ankle shall be. */
@@ -30,7 +30,12 @@ const RELEASE_S = 0.16;
  * Changes track.turn and track.toeTurn in place.
  * @param heights height of each plant above the ground for the target, metres, by index of plant
  */
-export function planFoot(track: FootTrack, plants: readonly Plant[], heights: readonly number[], fps: number): FootPlan {
+export function planFoot(
+  track: FootTrack,
+  plants: readonly Plant[],
+  heights: readonly number[],
+  fps: number,
+): FootPlan {
   const frames = track.ankle.length / 3;
   const heels = spansOf(plants, `heel${track.side}`);
   const balls = spansOf(plants, `ball${track.side}`);
@@ -59,7 +64,8 @@ export function planFoot(track: FootTrack, plants: readonly Plant[], heights: re
   return { goal, held };
 }
 
-const spansOf = (plants: readonly Plant[], part: string): Span[] => plants.filter((p) => p.part === part).map(({ start, end }) => ({ start, end }));
+const spansOf = (plants: readonly Plant[], part: string): Span[] =>
+  plants.filter((p) => p.part === part).map(({ start, end }) => ({ start, end }));
 
 function overlaps(a: Span[], b: Span[]): Span[] {
   const out: Span[] = [];
@@ -105,7 +111,11 @@ function layFlat(track: FootTrack, flats: Span[], fps: number, heightsAt: (f: nu
       z += Math.cos(h);
     }
     const [heel, ball] = heightsAt(start);
-    const length = Math.hypot(track.sole.ball[0]! - track.sole.heel[0]!, track.sole.ball[1]! - track.sole.heel[1]!, track.sole.ball[2]! - track.sole.heel[2]!);
+    const length = Math.hypot(
+      track.sole.ball[0]! - track.sole.heel[0]!,
+      track.sole.ball[1]! - track.sole.heel[1]!,
+      track.sole.ball[2]! - track.sole.heel[2]!,
+    );
     const rise = Math.asin(Math.max(-0.9, Math.min(0.9, (ball - heel) / Math.max(length, 1e-6))));
     const q = Float64Array.of(0, 0, 0, 1);
     flatTurn(q, 0, track.flat, Math.atan2(x, z), rise);
@@ -145,7 +155,8 @@ function layFlat(track: FootTrack, flats: Span[], fps: number, heightsAt: (f: nu
     }
     mul64(track.turn, 4 * f, c, 0, before, 4 * f);
     normalize64(track.turn, 4 * f);
-    if (dotQuat(track.turn, 4 * f, before, 4 * f) < 0) for (let k = 0; k < 4; k++) track.turn[4 * f + k] = -track.turn[4 * f + k]!;
+    if (dotQuat(track.turn, 4 * f, before, 4 * f) < 0)
+      for (let k = 0; k < 4; k++) track.turn[4 * f + k] = -track.turn[4 * f + k]!;
     // toes follow the foot's correction
     if (toeBefore.length > 0) {
       mul64(track.toeTurn, 4 * f, c, 0, toeBefore, 4 * f);
@@ -163,7 +174,14 @@ function pointAt(track: FootTrack, ankle: Float64Array, f: number, local: Float6
 }
 
 /** The spots of one contact: heel, ball, or both; where one hands over to the other, the second follows from the first. */
-function spotsOf(track: FootTrack, group: Span, heels: Span[], balls: Span[], flats: Span[], heightAt: (part: string, f: number) => number): Spot[] {
+function spotsOf(
+  track: FootTrack,
+  group: Span,
+  heels: Span[],
+  balls: Span[],
+  flats: Span[],
+  heightAt: (part: string, f: number) => number,
+): Spot[] {
   const inside = (spans: Span[]): Span[] => spans.filter((s) => s.end >= group.start && s.start <= group.end);
   const spots: Spot[] = [
     ...inside(heels).map((s): Spot => ({ ...s, point: 'heel', anchor: mean(track, s, track.sole.heel) })),
@@ -184,10 +202,20 @@ function spotsOf(track: FootTrack, group: Span, heels: Span[], balls: Span[], fl
         const end = Math.min(s.end, other.end);
         const touching = end >= start - 1;
         if (!touching) continue;
-        const f = end >= start ? (flats.find((x) => x.start <= end && x.end >= start)?.start ?? start) : Math.min(s.end, other.end);
+        const f =
+          end >= start
+            ? (flats.find((x) => x.start <= end && x.end >= start)?.start ?? start)
+            : Math.min(s.end, other.end);
         const own = s.point === 'heel' ? track.sole.heel : track.sole.ball;
         const its = other.point === 'heel' ? track.sole.heel : track.sole.ball;
-        rotate64(point, 0, track.turn, 4 * Math.max(group.start, Math.min(group.end, f)), its.map((x, k) => x - own[k]!), 0);
+        rotate64(
+          point,
+          0,
+          track.turn,
+          4 * Math.max(group.start, Math.min(group.end, f)),
+          its.map((x, k) => x - own[k]!),
+          0,
+        );
         other.anchor[0] = s.anchor[0] + point[0]!;
         other.anchor[2] = s.anchor[2] + point[2]!;
         settled.add(other);
@@ -260,7 +288,15 @@ function fade(from: Float64Array, goal: Float64Array, held: Uint8Array, fps: num
   }
 }
 
-function fillGap(from: Float64Array, goal: Float64Array, held: Uint8Array, a: number, b: number, fps: number, d: (f: number, k: number) => number): void {
+function fillGap(
+  from: Float64Array,
+  goal: Float64Array,
+  held: Uint8Array,
+  a: number,
+  b: number,
+  fps: number,
+  d: (f: number, k: number) => number,
+): void {
   const frames = held.length;
   const span = b - a;
   const release = Math.min(span, Math.max(2, RELEASE_S * fps));
@@ -281,11 +317,19 @@ function fillGap(from: Float64Array, goal: Float64Array, held: Uint8Array, a: nu
 }
 
 /** Ground under a foot in every frame: the height of its plants, and between two plants the lower of them. */
-function groundUnder(groups: Span[], plants: readonly Plant[], heights: readonly number[], side: string, frames: number): Float64Array {
+function groundUnder(
+  groups: Span[],
+  plants: readonly Plant[],
+  heights: readonly number[],
+  side: string,
+  frames: number,
+): Float64Array {
   const ground = new Float64Array(frames);
   let last = 0;
   const low = groups.map((g) => {
-    const own = heights.filter((_, i) => plants[i]!.part.endsWith(side) && plants[i]!.end >= g.start && plants[i]!.start <= g.end);
+    const own = heights.filter(
+      (_, i) => plants[i]!.part.endsWith(side) && plants[i]!.end >= g.start && plants[i]!.start <= g.end,
+    );
     return own.length > 0 ? Math.min(...own) : 0;
   });
   let g = 0;

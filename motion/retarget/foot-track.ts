@@ -40,7 +40,10 @@ export function trackFeet(plan: Plan, motion: Motion): FootTrack[] {
       ankle: new Float64Array(3 * motion.frameCount),
       turn: new Float64Array(4 * motion.frameCount),
       toeTurn: new Float64Array(toes >= 0 ? 4 * motion.frameCount : 0),
-      toeOffset: toes >= 0 && rig.parents[toes] === sole.foot ? Float64Array.from(rig.restT.subarray(3 * toes, 3 * toes + 3)) : new Float64Array(3),
+      toeOffset:
+        toes >= 0 && rig.parents[toes] === sole.foot
+          ? Float64Array.from(rig.restT.subarray(3 * toes, 3 * toes + 3))
+          : new Float64Array(3),
       flat: plan.targetAligned.slice(4 * sole.foot, 4 * sole.foot + 4),
     });
   }
@@ -61,7 +64,13 @@ export function trackFeet(plan: Plan, motion: Motion): FootTrack[] {
 }
 
 /** Sole that lies flat and looks along a heading (radians about Y from +Z), sloping up by `rise` along it. */
-export function flatTurn(dst: Float64Array | number[], o: number, flat: Float64Array, heading: number, rise: number): void {
+export function flatTurn(
+  dst: Float64Array | number[],
+  o: number,
+  flat: Float64Array,
+  heading: number,
+  rise: number,
+): void {
   const yaw = [0, Math.sin(heading / 2), 0, Math.cos(heading / 2)];
   const pitch = [Math.sin(-rise / 2), 0, 0, Math.cos(rise / 2)];
   mulQuat(yaw, 0, yaw, 0, pitch, 0);

@@ -26,7 +26,12 @@ const GIVE_WAY_S = 0.12;
  * bends the legs. Everything above the hips is left as transferred.
  * @param heights height of each plant above the target's ground, metres
  */
-export function holdPlants(plan: Plan, motion: Motion, plants: readonly Plant[], heights: readonly number[]): HoldResult {
+export function holdPlants(
+  plan: Plan,
+  motion: Motion,
+  plants: readonly Plant[],
+  heights: readonly number[],
+): HoldResult {
   const tracks = trackFeet(plan, motion);
   const plans = tracks.map((t) => planFoot(t, plants, heights, motion.fps));
   const drop = giveWay(plan, motion, tracks, plans);
@@ -104,12 +109,20 @@ export function runningMean(values: Float64Array, w: number): Float64Array {
   return out;
 }
 
-function bendLegs(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[], drop: Float64Array): { motion: Motion; reach: HoldResult['reach'] } {
+function bendLegs(
+  plan: Plan,
+  motion: Motion,
+  tracks: FootTrack[],
+  plans: FootPlan[],
+  drop: Float64Array,
+): { motion: Motion; reach: HoldResult['reach'] } {
   const { rig } = plan.target;
   const n = rig.names.length;
   const rotations = motion.rotations.slice();
   const hips = rootJoint(plan);
-  const translations = motion.translations.map((t) => (t.joint === hips ? { joint: hips, values: t.values.slice() } : t));
+  const translations = motion.translations.map((t) =>
+    t.joint === hips ? { joint: hips, values: t.values.slice() } : t,
+  );
   const lowered = translations.find((t) => t.joint === hips)!.values;
   const reader = new ChainReader(
     rig,

@@ -34,7 +34,16 @@ const third = new Float64Array(3);
  * @param root @param middle @param end places of the three joints now, 3 numbers each at the given offsets of p
  * @param hinge world axis about which the middle joint bends (thumb along it, fingers from upper to lower bone)
  */
-export function solveLeg(out: LegTurns, p: Float64Array, root: number, middle: number, end: number, goal: Float64Array, goalOffset: number, hinge: ArrayLike<number>): void {
+export function solveLeg(
+  out: LegTurns,
+  p: Float64Array,
+  root: number,
+  middle: number,
+  end: number,
+  goal: Float64Array,
+  goalOffset: number,
+  hinge: ArrayLike<number>,
+): void {
   let a = 0;
   let b = 0;
   for (let k = 0; k < 3; k++) {
@@ -93,7 +102,13 @@ const z0 = new Float64Array(3);
 const q0 = new Float64Array(4);
 
 /** Turn that takes (direction, axis) to (newDirection, newAxis), directions exactly, axes as far as they are across. */
-function frameChange(dst: Float64Array, direction: Float64Array, across: Float64Array, newDirection: Float64Array, newAcross: Float64Array): void {
+function frameChange(
+  dst: Float64Array,
+  direction: Float64Array,
+  across: Float64Array,
+  newDirection: Float64Array,
+  newAcross: Float64Array,
+): void {
   frame(q0, direction, across);
   frame(q, newDirection, newAcross);
   mulInv64(dst, 0, q, 0, q0, 0);

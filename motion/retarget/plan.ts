@@ -62,7 +62,8 @@ export function planRetarget(source: Party, target: Party): Plan {
   for (const side of SIDES) {
     for (const part of LIMB_PARTS) link(jointOf(target.map, part + side), jointOf(source.map, part + side));
     for (const finger of FINGERS) {
-      for (const k of [1, 2, 3]) link(jointOf(target.map, `${finger}${k}${side}`), jointOf(source.map, `${finger}${k}${side}`));
+      for (const k of [1, 2, 3])
+        link(jointOf(target.map, `${finger}${k}${side}`), jointOf(source.map, `${finger}${k}${side}`));
     }
   }
   const ka = new Float64Array(4 * n);
@@ -70,7 +71,9 @@ export function planRetarget(source: Party, target: Party): Plan {
   const same = new Int16Array(n).fill(-1);
   const byName = new Map(source.rig.names.map((name, j) => [name, j]));
   // what is left out on purpose does not come in through an equal name
-  const left = new Set(Object.entries(target.map.slots).flatMap(([slot, s]) => (s.state === 'empty' ? [jointOf(source.map, slot)] : [])));
+  const left = new Set(
+    Object.entries(target.map.slots).flatMap(([slot, s]) => (s.state === 'empty' ? [jointOf(source.map, slot)] : [])),
+  );
   for (let j = 0; j < n; j++) {
     if (a[j]! >= 0) {
       carry(ka, 4 * j, sourceAligned, a[j]!, targetAligned, j);
@@ -80,7 +83,12 @@ export function planRetarget(source: Party, target: Party): Plan {
       same[j] = left.has(twin) ? -1 : twin;
     }
   }
-  const scale = sourceBody.leg > 0 && targetBody.leg > 0 ? targetBody.leg / sourceBody.leg : targetBody.anchorHeight > 0 && sourceBody.anchorHeight > 0 ? targetBody.anchorHeight / sourceBody.anchorHeight : 1;
+  const scale =
+    sourceBody.leg > 0 && targetBody.leg > 0
+      ? targetBody.leg / sourceBody.leg
+      : targetBody.anchorHeight > 0 && sourceBody.anchorHeight > 0
+        ? targetBody.anchorHeight / sourceBody.anchorHeight
+        : 1;
   return {
     source: { ...source, body: sourceBody },
     target: { ...target, body: targetBody },
@@ -147,5 +155,7 @@ function boneEnds(pose: WorldPose, chain: number[]): number[] {
 }
 
 function equalRigs(a: Rig, b: Rig): boolean {
-  return a.names.length === b.names.length && a.names.every((x, j) => x === b.names[j] && a.parents[j] === b.parents[j]);
+  return (
+    a.names.length === b.names.length && a.names.every((x, j) => x === b.names[j] && a.parents[j] === b.parents[j])
+  );
 }

@@ -23,7 +23,11 @@ export interface Lane {
 
 export interface Report {
   readonly frames: number;
-  readonly slip: { readonly maxCm: number; readonly maxPercentLeg: number; readonly meanPercentLegPerPlantSecond: number };
+  readonly slip: {
+    readonly maxCm: number;
+    readonly maxPercentLeg: number;
+    readonly meanPercentLegPerPlantSecond: number;
+  };
   readonly floor: { readonly maxDepthCm: number };
   readonly reach: { readonly maxCm: number };
   readonly direction: { readonly meanDeg: number; readonly p95Deg: number; readonly maxDeg: number };
@@ -48,7 +52,14 @@ const DIRECTIONS: [Slot, [number, number, number]][] = ['L', 'R'].flatMap((s): [
 });
 
 /** Measures a solved fitting on its own forward kinematics, as a stranger would. */
-export function measure(plan: Plan, source: Motion, result: Motion, plants: readonly Plant[], reach: { max: number; frame: number }, heights: readonly number[] = []): Report {
+export function measure(
+  plan: Plan,
+  source: Motion,
+  result: Motion,
+  plants: readonly Plant[],
+  reach: { max: number; frame: number },
+  heights: readonly number[] = [],
+): Report {
   const { target } = plan;
   const leg = target.body.leg;
   const tracks = soleTracks(target.rig, result, target.body);
@@ -76,7 +87,12 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
     seconds += (plant.end - plant.start) / result.fps;
     maxNet = Math.max(maxNet, net);
     if (net > 0.01 * leg) {
-      troubles.push({ kind: 'slip', frame: plant.end, joint: jointName(plan, plant.part), text: `${partLabel(plant.part)} slides ${(net * 100).toFixed(1)} cm while it should stand` });
+      troubles.push({
+        kind: 'slip',
+        frame: plant.end,
+        joint: jointName(plan, plant.part),
+        text: `${partLabel(plant.part)} slides ${(net * 100).toFixed(1)} cm while it should stand`,
+      });
     }
   }
   // (2) floor: under the ground, or under the plant's own step
@@ -96,19 +112,42 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
       }
     }
   }
-  if (maxDepth > 0.005 * leg) troubles.push({ kind: 'floor', frame: deepest, joint: 'feet', text: `a sole is ${(maxDepth * 100).toFixed(1)} cm under the ground` });
-  if (reach.max > 0.005) troubles.push({ kind: 'reach', frame: reach.frame, joint: 'feet', text: `a leg is ${(reach.max * 100).toFixed(1)} cm too short for its plant` });
+  if (maxDepth > 0.005 * leg)
+    troubles.push({
+      kind: 'floor',
+      frame: deepest,
+      joint: 'feet',
+      text: `a sole is ${(maxDepth * 100).toFixed(1)} cm under the ground`,
+    });
+  if (reach.max > 0.005)
+    troubles.push({
+      kind: 'reach',
+      frame: reach.frame,
+      joint: 'feet',
+      text: `a leg is ${(reach.max * 100).toFixed(1)} cm too short for its plant`,
+    });
 
   // (3) directions
   const direction = directions(plan, source, result);
   const unmapped = findUnmapped(plan, source);
   if (unmapped.still.length > 0) {
-    troubles.push({ kind: 'still', frame: 0, joint: unmapped.still[0]!, text: `${listNames(unmapped.still)} ${unmapped.still.length > 1 ? 'are' : 'is'} mapped, but the source holds no motion there` });
+    troubles.push({
+      kind: 'still',
+      frame: 0,
+      joint: unmapped.still[0]!,
+      text: `${listNames(unmapped.still)} ${unmapped.still.length > 1 ? 'are' : 'is'} mapped, but the source holds no motion there`,
+    });
   }
   if (unmapped.moving.length > 0) {
-    troubles.push({ kind: 'unpaired', frame: 0, joint: unmapped.moving[0]!, text: `${listNames(unmapped.moving)} ${unmapped.moving.length > 1 ? 'move' : 'moves'} in the source and ${unmapped.moving.length > 1 ? 'have' : 'has'} no partner` });
+    troubles.push({
+      kind: 'unpaired',
+      frame: 0,
+      joint: unmapped.moving[0]!,
+      text: `${listNames(unmapped.moving)} ${unmapped.moving.length > 1 ? 'move' : 'moves'} in the source and ${unmapped.moving.length > 1 ? 'have' : 'has'} no partner`,
+    });
   }
-  if (plan.source.body.leg === 0) warnings.push('The source has no legs that could be mapped; travel was taken as it is.');
+  if (plan.source.body.leg === 0)
+    warnings.push('The source has no legs that could be mapped; travel was taken as it is.');
   if (target.body.leg === 0) warnings.push('The target has no legs that could be mapped; no plants were held.');
   return {
     frames,
@@ -133,8 +172,10 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
   };
 }
 
-const listNames = (names: readonly string[]): string => (names.length <= 3 ? names.join(', ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} more joints`);
-const flat = (track: Float64Array, f: number, g: number): number => Math.hypot(track[3 * f]! - track[3 * g]!, track[3 * f + 2]! - track[3 * g + 2]!);
+const listNames = (names: readonly string[]): string =>
+  names.length <= 3 ? names.join(', ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} more joints`;
+const flat = (track: Float64Array, f: number, g: number): number =>
+  Math.hypot(track[3 * f]! - track[3 * g]!, track[3 * f + 2]! - track[3 * g + 2]!);
 const partLabel = (part: PlantPart): string => `${part.endsWith('L') ? 'left' : 'right'} ${part.slice(0, -1)}`;
 
 function jointName(plan: Plan, part: PlantPart): string {
@@ -142,7 +183,11 @@ function jointName(plan: Plan, part: PlantPart): string {
   return plan.target.rig.names[sole?.foot ?? 0]!;
 }
 
-function stepHeights(plants: readonly Plant[], heights: readonly number[], frames: number): Map<PlantPart, Float32Array> {
+function stepHeights(
+  plants: readonly Plant[],
+  heights: readonly number[],
+  frames: number,
+): Map<PlantPart, Float32Array> {
   const out = new Map<PlantPart, Float32Array>();
   plants.forEach((plant, i) => {
     const lane = out.get(plant.part) ?? new Float32Array(frames);
@@ -183,12 +228,19 @@ function directions(plan: Plan, source: Motion, result: Motion): { summary: Repo
   for (const x of angles) sum += x;
   angles.sort();
   return {
-    summary: { meanDeg: n > 0 ? sum / n : 0, p95Deg: angles[Math.floor(0.95 * (n - 1))] ?? 0, maxDeg: angles[n - 1] ?? 0 },
+    summary: {
+      meanDeg: n > 0 ? sum / n : 0,
+      p95Deg: angles[Math.floor(0.95 * (n - 1))] ?? 0,
+      maxDeg: angles[n - 1] ?? 0,
+    },
     lane,
   };
 }
 
-function findUnmapped(plan: Plan, source: Motion): { source: string[]; target: string[]; moving: string[]; still: string[] } {
+function findUnmapped(
+  plan: Plan,
+  source: Motion,
+): { source: string[]; target: string[]; moving: string[]; still: string[] } {
   const { rig } = plan.source;
   const n = rig.names.length;
   const moves = (motion: Motion, joints: number, j: number): boolean => {

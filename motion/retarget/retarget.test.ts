@@ -2,15 +2,14 @@ import fc from 'fast-check';
 import { findContacts, soleTracks } from '../analysis/plants';
 import { largestError } from '../codec/error';
 import { MotionError } from '../errors';
-import { axisAngleQuat } from '../math/quat';
+import { axisAngleQuat, rotate3 } from '../math/quat';
 import { type Motion, PoseReader, transformMotion } from '../motion/motion';
 import { measureBody } from '../rig/body';
 import { transformRig } from '../rig/rig';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
-import { solveLeg, newLegTurns } from './leg';
 import { envelope } from './hold';
+import { newLegTurns, solveLeg } from './leg';
 import { reportOf, retarget } from './retarget';
-import { rotate3 } from '../math/quat';
 
 const source = party(posedRig(90));
 
@@ -87,10 +86,20 @@ describe('carrying poses over, no plants', () => {
 
   test('chains of another count share the turn and keep the chest', () => {
     const one = buildRig([
-      ['Hips', null, 0, 0.95, 0], ['Chest', 'Hips', 0, 1.1, 0], ['Head', 'Chest', 0, 1.5, 0],
+      ['Hips', null, 0, 0.95, 0],
+      ['Chest', 'Hips', 0, 1.1, 0],
+      ['Head', 'Chest', 0, 1.5, 0],
       ...(['Left', 'Right'] as const).flatMap((s) => {
         const x = s === 'Left' ? 1 : -1;
-        return [[`${s}Arm`, 'Chest', 0.17 * x, 1.4, 0], [`${s}ForeArm`, `${s}Arm`, 0.45 * x, 1.4, 0], [`${s}Hand`, `${s}ForeArm`, 0.7 * x, 1.4, 0], [`${s}UpLeg`, 'Hips', 0.09 * x, 0.92, 0], [`${s}Leg`, `${s}UpLeg`, 0.09 * x, 0.5, 0.01], [`${s}Foot`, `${s}Leg`, 0.09 * x, 0.09, -0.01], [`${s}Toe`, `${s}Foot`, 0.09 * x, 0.02, 0.13]] as const;
+        return [
+          [`${s}Arm`, 'Chest', 0.17 * x, 1.4, 0],
+          [`${s}ForeArm`, `${s}Arm`, 0.45 * x, 1.4, 0],
+          [`${s}Hand`, `${s}ForeArm`, 0.7 * x, 1.4, 0],
+          [`${s}UpLeg`, 'Hips', 0.09 * x, 0.92, 0],
+          [`${s}Leg`, `${s}UpLeg`, 0.09 * x, 0.5, 0.01],
+          [`${s}Foot`, `${s}Leg`, 0.09 * x, 0.09, -0.01],
+          [`${s}Toe`, `${s}Foot`, 0.09 * x, 0.02, 0.13],
+        ] as const;
       }),
     ]);
     const motion = wander(source.rig, 20);
@@ -100,7 +109,12 @@ describe('carrying poses over, no plants', () => {
   });
 
   test('nothing in common is refused', () => {
-    const chain = party(buildRig([['x1', null, 0, 0, 0], ['x2', 'x1', 0, 1, 0]]));
+    const chain = party(
+      buildRig([
+        ['x1', null, 0, 0, 0],
+        ['x2', 'x1', 0, 1, 0],
+      ]),
+    );
     expect(() => retarget(source, wander(source.rig, 3), chain)).toThrow(MotionError);
   });
 });
@@ -112,10 +126,17 @@ function stepping(frames = 120, fps = 60): Motion {
   const rotations = new Float32Array(4 * n * frames);
   for (let f = 0; f < frames; f++) {
     for (let j = 0; j < n; j++) rotations[4 * (f * n + j) + 3] = 1;
-    for (const [side, phase] of [['Left', 0], ['Right', 1]] as const) {
+    for (const [side, phase] of [
+      ['Left', 0],
+      ['Right', 1],
+    ] as const) {
       const cycle = (f / fps + phase * 0.5) % 1;
       const lift = cycle < 0.5 ? 0 : Math.sin((cycle - 0.5) * 2 * Math.PI) ** 2 * 0.8;
-      for (const [name, angle] of [[`${side}UpLeg`, -lift], [`${side}Leg`, 2 * lift], [`${side}Foot`, -lift]] as const) {
+      for (const [name, angle] of [
+        [`${side}UpLeg`, -lift],
+        [`${side}Leg`, 2 * lift],
+        [`${side}Foot`, -lift],
+      ] as const) {
         axisAngleQuat(rotations, 4 * (f * n + rig.names.indexOf(name)), 1, 0, 0, angle);
       }
     }
@@ -139,7 +160,11 @@ describe('plants', () => {
     expect(left[0]!.end).toBeLessThan(40);
   });
 
-  test.each([['the same body', posedRig(90)], ['short legs, other axes', posedRig(45, 0.62, true)], ['long legs', posedRig(45, 1.3)]])('are held on %s: no slip, nothing under the floor', (_, rig) => {
+  test.each([
+    ['the same body', posedRig(90)],
+    ['short legs, other axes', posedRig(45, 0.62, true)],
+    ['long legs', posedRig(45, 1.3)],
+  ])('are held on %s: no slip, nothing under the floor', (_, rig) => {
     const report = reportOf(retarget(source, motion, party(rig)), motion);
     expect(report.plants.length).toBeGreaterThan(4);
     expect(report.slip.meanPercentLegPerPlantSecond).toBeLessThan(0.5);
@@ -150,7 +175,15 @@ describe('plants', () => {
   });
 
   test('hold even where travel would make the feet slide', () => {
-    const sliding = { ...motion, translations: [{ joint: 0, values: motion.translations[0]!.values.map((x, i) => (i % 3 === 2 ? x + 0.0006 * Math.floor(i / 3) : x)) }] };
+    const sliding = {
+      ...motion,
+      translations: [
+        {
+          joint: 0,
+          values: motion.translations[0]!.values.map((x, i) => (i % 3 === 2 ? x + 0.0006 * Math.floor(i / 3) : x)),
+        },
+      ],
+    };
     const contacts = findContacts(soleTracks(source.rig, motion, body), motion.fps, body.leg);
     const free = reportOf(retarget(source, sliding, party(posedRig(45)), { plants: false, contacts }), sliding);
     const held = reportOf(retarget(source, sliding, party(posedRig(45)), { contacts }), sliding);
@@ -162,19 +195,24 @@ describe('plants', () => {
 describe('parts of the solve', () => {
   test('a two-bone limb reaches every goal within reach and bends the way its hinge says', () => {
     fc.assert(
-      fc.property(fc.double({ min: -0.5, max: 0.5, noNaN: true }), fc.double({ min: -0.75, max: -0.2, noNaN: true }), fc.double({ min: -0.3, max: 0.4, noNaN: true }), (x, y, z) => {
-        const p = Float64Array.from([0, 0, 0, 0, -0.45, 0.02, 0, -0.9, 0]);
-        const goal = Float64Array.from([x, y, z]);
-        const out = newLegTurns();
-        solveLeg(out, p, 0, 3, 6, goal, 0, [1, 0, 0]);
-        const upper = [0, 0, 0];
-        const lower = [0, 0, 0];
-        rotate3(upper, 0, out.upper, 0, p, 3);
-        rotate3(lower, 0, out.lower, 0, [0, -0.45, -0.02], 0);
-        const end = upper.map((v, k) => v + lower[k]!);
-        expect(Math.hypot(end[0]! - x, end[1]! - y, end[2]! - z)).toBeCloseTo(out.short, 6);
-        expect(out.short).toBeLessThan(Math.max(1e-9, Math.hypot(x, y, z) - 0.899));
-      }),
+      fc.property(
+        fc.double({ min: -0.5, max: 0.5, noNaN: true }),
+        fc.double({ min: -0.75, max: -0.2, noNaN: true }),
+        fc.double({ min: -0.3, max: 0.4, noNaN: true }),
+        (x, y, z) => {
+          const p = Float64Array.from([0, 0, 0, 0, -0.45, 0.02, 0, -0.9, 0]);
+          const goal = Float64Array.from([x, y, z]);
+          const out = newLegTurns();
+          solveLeg(out, p, 0, 3, 6, goal, 0, [1, 0, 0]);
+          const upper = [0, 0, 0];
+          const lower = [0, 0, 0];
+          rotate3(upper, 0, out.upper, 0, p, 3);
+          rotate3(lower, 0, out.lower, 0, [0, -0.45, -0.02], 0);
+          const end = upper.map((v, k) => v + lower[k]!);
+          expect(Math.hypot(end[0]! - x, end[1]! - y, end[2]! - z)).toBeCloseTo(out.short, 6);
+          expect(out.short).toBeLessThan(Math.max(1e-9, Math.hypot(x, y, z) - 0.899));
+        },
+      ),
     );
   });
 

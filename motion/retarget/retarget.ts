@@ -4,7 +4,7 @@ import { assertMotion, type Motion } from '../motion/motion';
 import { holdPlants } from './hold';
 import { type Party, type Plan, planRetarget } from './plan';
 import { measure, type Report } from './report';
-import { transfer, type Travel } from './transfer';
+import { type Travel, transfer } from './transfer';
 
 export interface RetargetOptions {
   /** Hold plants on the target; without it turns and travel are carried over and nothing else. */
@@ -14,7 +14,9 @@ export interface RetargetOptions {
   readonly contacts?: Contacts;
 }
 
-export const RETARGET_DEFAULTS = { plants: true, travel: 'leg' } as const satisfies Required<Omit<RetargetOptions, 'contacts'>>;
+export const RETARGET_DEFAULTS = { plants: true, travel: 'leg' } as const satisfies Required<
+  Omit<RetargetOptions, 'contacts'>
+>;
 
 export interface Retargeted {
   readonly motion: Motion;
@@ -35,7 +37,10 @@ export function retarget(source: Party, motion: Motion, target: Party, options: 
   assertMotion(source.rig, motion);
   const plan = planRetarget(source, target);
   if (plan.a.every((j) => j < 0) && !plan.same.some((j) => j >= 0)) {
-    throw new MotionError('unmappable', 'No joint of the source plays the part of any joint of the target: set at least hips and limbs in the body maps.');
+    throw new MotionError(
+      'unmappable',
+      'No joint of the source plays the part of any joint of the target: set at least hips and limbs in the body maps.',
+    );
   }
   return solve(plan, motion, options);
 }
@@ -50,7 +55,13 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   const contacts = hold ? (options.contacts ?? findContacts(tracks, motion.fps, source.body.leg)) : none;
   const moved = transfer(plan, motion, { travel, sourceFloor: contacts.floor });
   if (!hold || contacts.plants.length === 0 || target.body.leg === 0) {
-    return { motion: moved, plan, plants: contacts.plants, heights: contacts.plants.map(() => 0), reach: { max: 0, frame: 0 } };
+    return {
+      motion: moved,
+      plan,
+      plants: contacts.plants,
+      heights: contacts.plants.map(() => 0),
+      reach: { max: 0, frame: 0 },
+    };
   }
   const heights = plantHeights(tracks, contacts, source.body.leg, scale);
   const held = holdPlants(plan, moved, contacts.plants, heights);
@@ -74,6 +85,9 @@ export function reportOf(done: Retargeted, source: Motion): Report {
   const { plan } = done;
   // a result without held plants is measured on the plants that should have been
   const body = plan.source.body;
-  const plants = done.plants.length > 0 ? done.plants : findContacts(soleTracks(plan.source.rig, source, body), source.fps, body.leg).plants;
+  const plants =
+    done.plants.length > 0
+      ? done.plants
+      : findContacts(soleTracks(plan.source.rig, source, body), source.fps, body.leg).plants;
   return measure(plan, source, done.motion, plants, done.reach, done.heights);
 }

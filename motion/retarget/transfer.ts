@@ -143,6 +143,8 @@ function copiedTracks({ equalRigs, source, target, scale }: Plan, motion: Motion
   if (!equalRigs) return [];
   return motion.translations.map(({ joint, values }) => ({
     joint,
-    values: values.map((x, i) => target.rig.restT[3 * joint + (i % 3)]! + scale * (x - source.rig.restT[3 * joint + (i % 3)]!)),
+    values: values.map(
+      (x, i) => target.rig.restT[3 * joint + (i % 3)]! + scale * (x - source.rig.restT[3 * joint + (i % 3)]!),
+    ),
   }));
 }

@@ -1,4 +1,4 @@
-import { type BodyMap, jointOf, type Side, SIDES } from '../bodymap/slots';
+import { type BodyMap, jointOf, SIDES, type Side } from '../bodymap/slots';
 import { invertQuat, rotate3 } from '../math/quat';
 import { distance3 } from '../math/vec';
 import { type Rig, restPose, tipOf, type WorldPose } from './rig';
@@ -40,9 +40,19 @@ export function measureBody(rig: Rig, map: BodyMap, pose: WorldPose = restPose(r
   const legs: number[] = [];
   const arms: number[] = [];
   for (const side of SIDES) {
-    const [thigh, shin, foot, toes] = ['thigh', 'shin', 'foot', 'toes'].map((s) => jointOf(map, s + side)) as [number, number, number, number];
-    const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + side)) as [number, number, number];
-    if (upper >= 0 && fore >= 0 && hand >= 0) arms.push(distance3(pose.p, 3 * upper, pose.p, 3 * fore) + distance3(pose.p, 3 * fore, pose.p, 3 * hand));
+    const [thigh, shin, foot, toes] = ['thigh', 'shin', 'foot', 'toes'].map((s) => jointOf(map, s + side)) as [
+      number,
+      number,
+      number,
+      number,
+    ];
+    const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + side)) as [
+      number,
+      number,
+      number,
+    ];
+    if (upper >= 0 && fore >= 0 && hand >= 0)
+      arms.push(distance3(pose.p, 3 * upper, pose.p, 3 * fore) + distance3(pose.p, 3 * fore, pose.p, 3 * hand));
     if (thigh < 0 || shin < 0 || foot < 0) continue;
     const leg = distance3(pose.p, 3 * thigh, pose.p, 3 * shin) + distance3(pose.p, 3 * shin, pose.p, 3 * foot);
     const ankle = Math.max(0, pose.p[3 * foot + 1]! - low);

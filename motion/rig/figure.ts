@@ -58,7 +58,11 @@ export function weightDeviation(figure: Figure): number {
 }
 
 /** Keeps the four strongest of any number of influences, normalised; ties go to the lower joint. Zero sums go to `fallback`. */
-export function strongestFour(joints: readonly number[], weights: readonly number[], fallback: number): { joints: number[]; weights: number[] } {
+export function strongestFour(
+  joints: readonly number[],
+  weights: readonly number[],
+  fallback: number,
+): { joints: number[]; weights: number[] } {
   const merged = new Map<number, number>();
   joints.forEach((j, i) => {
     const w = weights[i]!;
@@ -74,6 +78,7 @@ export function strongestFour(joints: readonly number[], weights: readonly numbe
 /** Height of the lowest vertex: the ground under a character that stands in its rest pose. */
 export function figureFloor(figure: Figure): number | undefined {
   let low = Number.POSITIVE_INFINITY;
-  for (const mesh of figure.meshes) for (let o = 1; o < mesh.positions.length; o += 3) low = Math.min(low, mesh.positions[o]!);
+  for (const mesh of figure.meshes)
+    for (let o = 1; o < mesh.positions.length; o += 3) low = Math.min(low, mesh.positions[o]!);
   return Number.isFinite(low) ? low : undefined;
 }

@@ -8,13 +8,19 @@ export interface RigJson {
   found: FoundSpace;
 }
 
-const triple = (a: Float32Array, o: number, n: number): number[] => Array.from(a.subarray(o, o + n), (x) => Number(x.toFixed(7)));
+const triple = (a: Float32Array, o: number, n: number): number[] =>
+  Array.from(a.subarray(o, o + n), (x) => Number(x.toFixed(7)));
 
 export function rigToJson(rig: Rig): RigJson {
   return {
     kind: 'skeleton',
     joints: rig.names.map((name, j) => {
-      const joint: RigJson['joints'][number] = { name, parent: rig.parents[j]!, place: triple(rig.restT, 3 * j, 3), turn: triple(rig.restR, 4 * j, 4) };
+      const joint: RigJson['joints'][number] = {
+        name,
+        parent: rig.parents[j]!,
+        place: triple(rig.restT, 3 * j, 3),
+        turn: triple(rig.restR, 4 * j, 4),
+      };
       if (!Number.isNaN(rig.tips[3 * j]!)) joint.tip = triple(rig.tips, 3 * j, 3);
       return joint;
     }),
@@ -26,7 +32,8 @@ export function rigToJson(rig: Rig): RigJson {
 export function rigFromJson(json: unknown): Rig {
   const source = json as Partial<RigJson> | null;
   const joints = source?.joints;
-  if (source?.kind !== 'skeleton' || !Array.isArray(joints)) throw new MotionError('bad-structure', 'A rig needs kind "skeleton" and a list of joints.');
+  if (source?.kind !== 'skeleton' || !Array.isArray(joints))
+    throw new MotionError('bad-structure', 'A rig needs kind "skeleton" and a list of joints.');
   if (joints.length > MAX_JOINTS) throw new MotionError('too-large', `More than ${MAX_JOINTS} joints.`);
   const n = joints.length;
   const restT = new Float32Array(3 * n);
@@ -39,13 +46,22 @@ export function rigFromJson(json: unknown): Rig {
     dst.set(v as number[], o);
   };
   const names = joints.map((joint, j) => {
-    if (typeof joint?.name !== 'string' || typeof joint.parent !== 'number') throw new MotionError('bad-structure', `Joint ${j} needs a name and a parent.`);
+    if (typeof joint?.name !== 'string' || typeof joint.parent !== 'number')
+      throw new MotionError('bad-structure', `Joint ${j} needs a name and a parent.`);
     take(restT, 3 * j, joint.place, 3, joint.name);
     take(restR, 4 * j, joint.turn, 4, joint.name);
     if (joint.tip) take(tips, 3 * j, joint.tip, 3, joint.name);
     return joint.name;
   });
-  const rig: Rig = { kind: 'skeleton', names, parents: Int16Array.from(joints, (j) => j.parent), restT, restR, tips, found: source.found ?? NORMAL_SPACE };
+  const rig: Rig = {
+    kind: 'skeleton',
+    names,
+    parents: Int16Array.from(joints, (j) => j.parent),
+    restT,
+    restR,
+    tips,
+    found: source.found ?? NORMAL_SPACE,
+  };
   assertRig(rig);
   return rig;
 }

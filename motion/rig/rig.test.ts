@@ -16,7 +16,13 @@ const found = (rig: Rig, stated = false) => findSpace(rig, guessBodyMap(rig), re
 
 describe('units, axes and facing', () => {
   const plain = buildRig();
-  test.each([['metres', 1, 1], ['centimetres', 100, 0.01], ['inches', 1 / 0.0254, 0.0254], ['millimetres', 1000, 0.001], ['feet', 1 / 0.3048, 0.3048]])('%s', (name, units, scale) => {
+  test.each([
+    ['metres', 1, 1],
+    ['centimetres', 100, 0.01],
+    ['inches', 1 / 0.0254, 0.0254],
+    ['millimetres', 1000, 0.001],
+    ['feet', 1 / 0.3048, 0.3048],
+  ])('%s', (name, units, scale) => {
     const answer = found(transformRig(plain, [0, 0, 0, 1], units));
     expect(answer.scale).toBeCloseTo(scale, 9);
     expect(answer.found.unitWhy).toContain(name);
@@ -49,13 +55,22 @@ describe('units, axes and facing', () => {
     });
   });
 
-  test.each([['-Z', Math.PI], ['+X', Math.PI / 2], ['-X', -Math.PI / 2]])('facing %s is found', (facing, angle) => {
+  test.each([
+    ['-Z', Math.PI],
+    ['+X', Math.PI / 2],
+    ['-X', -Math.PI / 2],
+  ])('facing %s is found', (facing, angle) => {
     expect(found(transformRig(plain, [0, Math.sin(angle / 2), 0, Math.cos(angle / 2)], 1)).found.facing).toBe(facing);
   });
 });
 
 describe('rest pose and lengths', () => {
-  test.each([[90, 'T'], [45, 'A'], [10, 'hanging'], [150, 'other']] as const)('arms at %s° are %s', (degrees, kind) => {
+  test.each([
+    [90, 'T'],
+    [45, 'A'],
+    [10, 'hanging'],
+    [150, 'other'],
+  ] as const)('arms at %s° are %s', (degrees, kind) => {
     const rig = posedRig(degrees);
     expect(restKind(restPose(rig), guessBodyMap(rig))).toBe(kind);
   });
@@ -86,7 +101,21 @@ describe('rig as JSON', () => {
     expect(rigIdentity(buildRig(undefined, (n) => `${n}x`))).not.toBe(rigIdentity(buildRig()));
   });
 
-  test.each([['nothing', null], ['no joints', { kind: 'skeleton' }], ['a joint without place', { kind: 'skeleton', joints: [{ name: 'a', parent: -1 }] }], ['a child before its parent', { kind: 'skeleton', joints: [{ name: 'a', parent: 1, place: [0, 0, 0], turn: [0, 0, 0, 1] }, { name: 'b', parent: -1, place: [0, 0, 0], turn: [0, 0, 0, 1] }] }]])('refuses %s', (_, json) => {
+  test.each([
+    ['nothing', null],
+    ['no joints', { kind: 'skeleton' }],
+    ['a joint without place', { kind: 'skeleton', joints: [{ name: 'a', parent: -1 }] }],
+    [
+      'a child before its parent',
+      {
+        kind: 'skeleton',
+        joints: [
+          { name: 'a', parent: 1, place: [0, 0, 0], turn: [0, 0, 0, 1] },
+          { name: 'b', parent: -1, place: [0, 0, 0], turn: [0, 0, 0, 1] },
+        ],
+      },
+    ],
+  ])('refuses %s', (_, json) => {
     expect(() => rigFromJson(json)).toThrow(MotionError);
   });
 
@@ -115,6 +144,9 @@ describe('another frame rate', () => {
 });
 
 test('four strongest weights: merged, cut, normalised, ties by joint', () => {
-  expect(strongestFour([1, 2, 1, 3, 4, 5], [0.1, 0.2, 0.1, 0.2, 0.2, 0.2], 0)).toEqual({ joints: [1, 2, 3, 4], weights: [0.25, 0.25, 0.25, 0.25] });
+  expect(strongestFour([1, 2, 1, 3, 4, 5], [0.1, 0.2, 0.1, 0.2, 0.2, 0.2], 0)).toEqual({
+    joints: [1, 2, 3, 4],
+    weights: [0.25, 0.25, 0.25, 0.25],
+  });
   expect(strongestFour([7], [0], 3)).toEqual({ joints: [3, 0, 0, 0], weights: [1, 0, 0, 0] });
 });

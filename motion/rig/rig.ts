@@ -46,7 +46,12 @@ export function assertRig(rig: Rig): void {
   const n = rig.names.length;
   if (n === 0) throw new MotionError('no-joints', 'The rig has no joints.');
   if (n > MAX_JOINTS) throw new MotionError('too-large', `The rig has ${n} joints; at most ${MAX_JOINTS} are taken.`);
-  if (rig.parents.length !== n || rig.restT.length !== 3 * n || rig.restR.length !== 4 * n || rig.tips.length !== 3 * n) {
+  if (
+    rig.parents.length !== n ||
+    rig.restT.length !== 3 * n ||
+    rig.restR.length !== 4 * n ||
+    rig.tips.length !== 3 * n
+  ) {
     throw new MotionError('wrong-count', 'The rig holds tables of different lengths.');
   }
   for (let j = 0; j < n; j++) {

@@ -25,13 +25,19 @@ const USUAL_HEIGHT = 1.65;
 
 const nearestAxis = (v: ArrayLike<number>): { axis: Axis; v: [number, number, number]; share: number } => {
   const l = length3(v, 0) || 1;
-  return AXES.map((a) => ({ ...a, share: (a.v[0] * v[0]! + a.v[1] * v[1]! + a.v[2] * v[2]!) / l })).sort((a, b) => b.share - a.share)[0]!;
+  return AXES.map((a) => ({ ...a, share: (a.v[0] * v[0]! + a.v[1] * v[1]! + a.v[2] * v[2]!) / l })).sort(
+    (a, b) => b.share - a.share,
+  )[0]!;
 };
 
 /** Ground-side and top-side centre of a mapped body in a pose. */
 function ends(rig: Rig, map: BodyMap, pose: WorldPose): { low: number[]; high: number[] } | undefined {
-  const mean = (joints: number[]): number[] => [0, 1, 2].map((k) => joints.reduce((s, j) => s + pose.p[3 * j + k]!, 0) / joints.length);
-  const feet = ['footL', 'footR', 'shinL', 'shinR'].map((s) => jointOf(map, s)).filter((j) => j >= 0).slice(0, 2);
+  const mean = (joints: number[]): number[] =>
+    [0, 1, 2].map((k) => joints.reduce((s, j) => s + pose.p[3 * j + k]!, 0) / joints.length);
+  const feet = ['footL', 'footR', 'shinL', 'shinR']
+    .map((s) => jointOf(map, s))
+    .filter((j) => j >= 0)
+    .slice(0, 2);
   const hips = jointOf(map, 'hips');
   const head = [jointOf(map, 'head'), chainOf(map, 'spine').at(-1) ?? -1].find((j) => j >= 0);
   const low = feet.length > 0 ? mean(feet) : hips >= 0 ? mean([hips]) : undefined;
@@ -51,7 +57,9 @@ export function standing(rig: Rig, map: BodyMap, pose: WorldPose): number {
   };
   const leg = ['hips', 'thighL', 'shinL', 'footL'].map((s) => jointOf(map, s)).filter((j) => j >= 0);
   for (let i = 1; i < leg.length; i++) add(at(leg[i]!), at(leg[i - 1]!));
-  const trunk = [jointOf(map, 'hips'), ...chainOf(map, 'spine'), ...chainOf(map, 'neck'), jointOf(map, 'head')].filter((j) => j >= 0);
+  const trunk = [jointOf(map, 'hips'), ...chainOf(map, 'spine'), ...chainOf(map, 'neck'), jointOf(map, 'head')].filter(
+    (j) => j >= 0,
+  );
   for (let i = 1; i < trunk.length; i++) add(at(trunk[i]!), at(trunk[i - 1]!));
   const tall = Math.hypot(e.high[0]! - e.low[0]!, e.high[1]! - e.low[1]!, e.high[2]! - e.low[2]!);
   return bones > 0 ? tall / bones : 0;
@@ -137,7 +145,13 @@ export function findSpace(rig: Rig, map: BodyMap, pose: WorldPose, statedMetres:
   basisQuat(turn, 0, left, up.v, facing.v);
   invertQuat(turn, 0, turn, 0);
   return {
-    found: { unitScale: unit.scale, unitWhy: unit.why, upAxis: up.axis, facing: facing.axis, certainty: e ? 'measured' : 'assumed' },
+    found: {
+      unitScale: unit.scale,
+      unitWhy: unit.why,
+      upAxis: up.axis,
+      facing: facing.axis,
+      certainty: e ? 'measured' : 'assumed',
+    },
     turn,
     scale: unit.scale,
     warnings,
@@ -147,14 +161,21 @@ export function findSpace(rig: Rig, map: BodyMap, pose: WorldPose, statedMetres:
 function unitOf(tall: number, statedMetres: boolean, warnings: string[]): { scale: number; why: string } {
   if (!(tall > 0)) return { scale: 1, why: 'metres; the rig has no height to tell by' };
   if (statedMetres && tall >= 0.2 && tall <= 6) return { scale: 1, why: 'metres, as the format states' };
-  const best = UNITS.map((u) => ({ ...u, gap: Math.abs(Math.log((tall * u.scale) / USUAL_HEIGHT)) + u.prior })).sort((a, b) => a.gap - b.gap)[0]!;
+  const best = UNITS.map((u) => ({ ...u, gap: Math.abs(Math.log((tall * u.scale) / USUAL_HEIGHT)) + u.prior })).sort(
+    (a, b) => a.gap - b.gap,
+  )[0]!;
   const height = tall * best.scale;
   if (height < 0.5 || height > 3.5) {
     const scale = USUAL_HEIGHT / tall;
-    warnings.push(`The body is ${tall.toPrecision(3)} units tall, which fits no customary unit; it was scaled to ${USUAL_HEIGHT} m. Correct the scale if that is wrong.`);
+    warnings.push(
+      `The body is ${tall.toPrecision(3)} units tall, which fits no customary unit; it was scaled to ${USUAL_HEIGHT} m. Correct the scale if that is wrong.`,
+    );
     return { scale, why: `assumed: ${USUAL_HEIGHT} m tall` };
   }
-  if (statedMetres) warnings.push(`The format means metres, but that would make the body ${tall.toPrecision(3)} m tall; it was read as ${best.name}.`);
+  if (statedMetres)
+    warnings.push(
+      `The format means metres, but that would make the body ${tall.toPrecision(3)} m tall; it was read as ${best.name}.`,
+    );
   return { scale: best.scale, why: `${best.name}: the body is then ${height.toFixed(2)} m tall` };
 }
 
@@ -165,7 +186,12 @@ export interface Normalized {
 }
 
 /** Brings rig, motions and figure into metres, Y up, facing +Z. Nothing is copied where nothing changes. */
-export function applySpace(rig: Rig, motions: readonly Motion[], figure: Figure | undefined, answer: SpaceAnswer): Normalized {
+export function applySpace(
+  rig: Rig,
+  motions: readonly Motion[],
+  figure: Figure | undefined,
+  answer: SpaceAnswer,
+): Normalized {
   const { turn, scale, found } = answer;
   if (scale === 1 && Math.abs(turn[3]!) > 1 - 1e-9) return { rig: { ...rig, found }, motions: [...motions], figure };
   return {

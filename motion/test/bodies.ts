@@ -28,7 +28,13 @@ export const PLAIN: Spec = [
   ['RightFoot', 'RightLeg', -0.09, 0.09, -0.01],
   ['RightToe', 'RightFoot', -0.09, 0.02, 0.13],
 ];
-const TIPS: Record<string, [number, number, number]> = { Head: [0, 0.2, 0], LeftHand: [0.18, 0, 0], RightHand: [-0.18, 0, 0], LeftToe: [0, -0.02, 0.07], RightToe: [0, -0.02, 0.07] };
+const TIPS: Record<string, [number, number, number]> = {
+  Head: [0, 0.2, 0],
+  LeftHand: [0.18, 0, 0],
+  RightHand: [-0.18, 0, 0],
+  LeftToe: [0, -0.02, 0.07],
+  RightToe: [0, -0.02, 0.07],
+};
 
 export function buildRig(spec: Spec = PLAIN, rename: (name: string) => string = (n) => n): Rig {
   const n = spec.length;
@@ -43,7 +49,15 @@ export function buildRig(spec: Spec = PLAIN, rename: (name: string) => string = 
     restR[4 * j + 3] = 1;
     if (TIPS[name]) tips.set(TIPS[name], 3 * j);
   });
-  return { kind: 'skeleton', names: spec.map(([name]) => rename(name)), parents, restT, restR, tips, found: NORMAL_SPACE };
+  return {
+    kind: 'skeleton',
+    names: spec.map(([name]) => rename(name)),
+    parents,
+    restT,
+    restR,
+    tips,
+    found: NORMAL_SPACE,
+  };
 }
 
 /** The same body with arms hanging at an angle (90 is level) and, if wanted, joint frames turned anyhow. */
@@ -53,13 +67,23 @@ export function posedRig(armDegrees: number, scale = 1, odd = false): Rig {
     const arm = /^(Left|Right)(Arm|ForeArm|Hand)$/.test(name);
     const s = name.startsWith('Left') ? 1 : -1;
     const reach = arm ? Math.abs(x) - 0.17 : 0;
-    return [name, parent, (arm ? s * (0.17 + reach * Math.cos(angle)) : x) * scale, (arm ? y - reach * Math.sin(angle) : y) * scale, z * scale] as const;
+    return [
+      name,
+      parent,
+      (arm ? s * (0.17 + reach * Math.cos(angle)) : x) * scale,
+      (arm ? y - reach * Math.sin(angle) : y) * scale,
+      z * scale,
+    ] as const;
   });
   const rig = buildRig(spec);
   rig.tips.forEach((x, i) => {
     rig.tips[i] = x * scale;
   });
-  for (const [name, s] of [['LeftHand', 1], ['RightHand', -1]] as const) rig.tips.set([s * 0.18 * Math.cos(angle) * scale, -0.18 * Math.sin(angle) * scale, 0], 3 * rig.names.indexOf(name));
+  for (const [name, s] of [
+    ['LeftHand', 1],
+    ['RightHand', -1],
+  ] as const)
+    rig.tips.set([s * 0.18 * Math.cos(angle) * scale, -0.18 * Math.sin(angle) * scale, 0], 3 * rig.names.indexOf(name));
   return odd ? withOddAxes(rig) : rig;
 }
 
@@ -103,7 +127,8 @@ export function wander(rig: Rig, frames: number, seed = 1, fps = 60, size = 0.5)
   const places = new Float32Array(3 * frames);
   for (let f = 0; f < frames; f++) {
     for (let j = 0; j < n; j++) {
-      const w = (k: number): number => 0.5 * size * Math.sin((f / fps) * (1 + ((j * 7 + k * 3 + seed) % 5)) + j * 1.3 + k * 2.1 + seed);
+      const w = (k: number): number =>
+        0.5 * size * Math.sin((f / fps) * (1 + ((j * 7 + k * 3 + seed) % 5)) + j * 1.3 + k * 2.1 + seed);
       const q = [w(1), w(2), w(3), 1];
       normalizeQuat(q, 0);
       mulQuat(rotations, 4 * (f * n + j), rig.restR, 4 * j, q, 0);

@@ -14,7 +14,11 @@ export class ApiError extends Error {
 async function check(answer: Response): Promise<Response> {
   if (answer.ok) return answer;
   const body = (await answer.json().catch(() => ({}))) as { code?: string; message?: string };
-  throw new ApiError(answer.status, body.code ?? 'unexpected', body.message ?? `The server answered with ${answer.status}.`);
+  throw new ApiError(
+    answer.status,
+    body.code ?? 'unexpected',
+    body.message ?? `The server answered with ${answer.status}.`,
+  );
 }
 
 const reach = async (path: string, init?: RequestInit): Promise<Response> => {
@@ -27,14 +31,28 @@ const reach = async (path: string, init?: RequestInit): Promise<Response> => {
 
 export const getJson = async <T>(path: string): Promise<T> => (await check(await reach(path))).json() as Promise<T>;
 
-export const getBytes = async (path: string): Promise<Uint8Array> => new Uint8Array(await (await check(await reach(path))).arrayBuffer());
+export const getBytes = async (path: string): Promise<Uint8Array> =>
+  new Uint8Array(await (await check(await reach(path))).arrayBuffer());
 
-export async function sendJson<T>(method: 'POST' | 'PATCH' | 'PUT' | 'DELETE', path: string, body: unknown): Promise<T> {
-  return (await check(await reach(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }))).json() as Promise<T>;
+export async function sendJson<T>(
+  method: 'POST' | 'PATCH' | 'PUT' | 'DELETE',
+  path: string,
+  body: unknown,
+): Promise<T> {
+  return (
+    await check(
+      await reach(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+    )
+  ).json() as Promise<T>;
 }
 
 /** Sends a file with progress, which fetch cannot tell. */
-export function sendFile<T>(path: string, file: File, onProgress: (share: number) => void, signal: AbortSignal): Promise<T> {
+export function sendFile<T>(
+  path: string,
+  file: File,
+  onProgress: (share: number) => void,
+  signal: AbortSignal,
+): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open('POST', path);
@@ -43,9 +61,16 @@ export function sendFile<T>(path: string, file: File, onProgress: (share: number
     request.onload = () => {
       if (request.status < 300) return resolve(request.response as T);
       const body = (request.response ?? {}) as { code?: string; message?: string };
-      reject(new ApiError(request.status, body.code ?? 'unexpected', body.message ?? `The server answered with ${request.status}.`));
+      reject(
+        new ApiError(
+          request.status,
+          body.code ?? 'unexpected',
+          body.message ?? `The server answered with ${request.status}.`,
+        ),
+      );
     };
-    request.onerror = () => reject(new ApiError(0, 'unreachable', 'The server cannot be reached. Is it still running?'));
+    request.onerror = () =>
+      reject(new ApiError(0, 'unreachable', 'The server cannot be reached. Is it still running?'));
     request.onabort = () => reject(new ApiError(0, 'cancelled', 'Cancelled.'));
     signal.addEventListener('abort', () => request.abort());
     const form = new FormData();

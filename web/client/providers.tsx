@@ -12,7 +12,12 @@ export function Providers({ children }: { children: ReactNode }) {
   const [client] = useState(
     () =>
       new QueryClient({
-        defaultOptions: { queries: { staleTime: 10_000, retry: (n, error) => n < 2 && !(error instanceof ApiError && error.status >= 400 && error.status < 500) } },
+        defaultOptions: {
+          queries: {
+            staleTime: 10_000,
+            retry: (n, error) => n < 2 && !(error instanceof ApiError && error.status >= 400 && error.status < 500),
+          },
+        },
       }),
   );
   return (
@@ -23,7 +28,14 @@ export function Providers({ children }: { children: ReactNode }) {
           <Toaster
             position="bottom-right"
             offset={{ bottom: 84, right: 20 }}
-            toastOptions={{ style: { background: 'var(--raised)', color: 'var(--ink)', border: '1px solid var(--line)', fontFamily: 'var(--font-sans)' } }}
+            toastOptions={{
+              style: {
+                background: 'var(--raised)',
+                color: 'var(--ink)',
+                border: '1px solid var(--line)',
+                fontFamily: 'var(--font-sans)',
+              },
+            }}
           />
         </Tooltip.Provider>
       </NuqsAdapter>

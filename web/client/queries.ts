@@ -26,21 +26,36 @@ function toQuery(search: Search): string {
 }
 
 export const useItems = (search: Search) =>
-  useQuery({ queryKey: ['items', search], queryFn: () => getJson<ItemList>(`/api/items?${toQuery(search)}`), placeholderData: keepPreviousData });
+  useQuery({
+    queryKey: ['items', search],
+    queryFn: () => getJson<ItemList>(`/api/items?${toQuery(search)}`),
+    placeholderData: keepPreviousData,
+  });
 
 export const useItem = (id: string | null) =>
   useQuery({ queryKey: ['item', id], queryFn: () => getJson<Item>(`/api/items/${id}`), enabled: id !== null });
 
 export const useCounts = () => useQuery({ queryKey: ['counts'], queryFn: () => getJson<Counts>('/api/counts') });
 export const useFolders = () => useQuery({ queryKey: ['folders'], queryFn: () => getJson<Folder[]>('/api/folders') });
-export const useCast = (bin = false) => useQuery({ queryKey: ['cast', { bin }], queryFn: () => getJson<CastMember[]>(`/api/cast?bin=${bin ? 1 : 0}`) });
+export const useCast = (bin = false) =>
+  useQuery({ queryKey: ['cast', { bin }], queryFn: () => getJson<CastMember[]>(`/api/cast?bin=${bin ? 1 : 0}`) });
 export const useIntakes = () => useQuery({ queryKey: ['intakes'], queryFn: () => getJson<IntakeRow[]>('/api/intake') });
 
 export const useRig = (id: string | null | undefined) =>
-  useQuery({ queryKey: ['rig', id], queryFn: () => getJson<RigAnswer>(`/api/rigs/${id}`), enabled: Boolean(id), staleTime: 60_000 });
+  useQuery({
+    queryKey: ['rig', id],
+    queryFn: () => getJson<RigAnswer>(`/api/rigs/${id}`),
+    enabled: Boolean(id),
+    staleTime: 60_000,
+  });
 
 export const useCastRig = (id: string | null | undefined) =>
-  useQuery({ queryKey: ['cast-rig', id], queryFn: () => getJson<RigAnswer>(`/api/cast/${id}/rig`), enabled: Boolean(id), staleTime: 60_000 });
+  useQuery({
+    queryKey: ['cast-rig', id],
+    queryFn: () => getJson<RigAnswer>(`/api/cast/${id}/rig`),
+    enabled: Boolean(id),
+    staleTime: 60_000,
+  });
 
 /** The cast member everything is shown on, with rig and body map. */
 export function usePerformer(): { member: CastMember | undefined; rig: RigAnswer | undefined } {
@@ -55,7 +70,8 @@ export function usePerformer(): { member: CastMember | undefined; rig: RigAnswer
 export function useRefresh(): () => void {
   const client = useQueryClient();
   return () => {
-    for (const key of ['items', 'item', 'counts', 'folders', 'cast', 'intakes', 'me']) void client.invalidateQueries({ queryKey: [key] });
+    for (const key of ['items', 'item', 'counts', 'folders', 'cast', 'intakes', 'me'])
+      void client.invalidateQueries({ queryKey: [key] });
   };
 }
 
@@ -64,7 +80,8 @@ export function useChangeItem() {
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
   return useMutation({
-    mutationFn: ({ id, change }: { id: string; change: ItemChange; label: string }) => sendJson<{ item: Item; undo: ItemChange }>('PATCH', `/api/items/${id}`, change),
+    mutationFn: ({ id, change }: { id: string; change: ItemChange; label: string }) =>
+      sendJson<{ item: Item; undo: ItemChange }>('PATCH', `/api/items/${id}`, change),
     onSuccess: ({ undo }, { id, label }) => {
       push({ label, undo: () => sendJson('PATCH', `/api/items/${id}`, undo) });
       refresh();
@@ -83,7 +100,8 @@ export function useChangeCast() {
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
   return useMutation({
-    mutationFn: ({ id, change }: { id: string; change: CastChange; label: string }) => sendJson<{ undo: CastChange }>('PATCH', `/api/cast/${id}`, change),
+    mutationFn: ({ id, change }: { id: string; change: CastChange; label: string }) =>
+      sendJson<{ undo: CastChange }>('PATCH', `/api/cast/${id}`, change),
     onSuccess: ({ undo }, { id, label }) => {
       push({ label, undo: () => sendJson('PATCH', `/api/cast/${id}`, undo) });
       refresh();

@@ -12,7 +12,12 @@ export interface Me {
 }
 
 const KEY = ['me'] as const;
-const useSession = () => useQuery({ queryKey: KEY, queryFn: () => sendJson<Me>('POST', '/api/session', {}), staleTime: Number.POSITIVE_INFINITY });
+const useSession = () =>
+  useQuery({
+    queryKey: KEY,
+    queryFn: () => sendJson<Me>('POST', '/api/session', {}),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
 
 /** Signs in before anything else asks the server. */
 export function SessionGate({ children }: { children: ReactNode }) {

@@ -17,7 +17,14 @@ export interface Item {
   facts: Facts;
   provenance:
     | { how: 'intake'; file: string; clip: string; format: string; bytes: number }
-    | { how: 'fitting'; sourceItem: string; sourceName: string; character: string; characterName: string; settings: { plants: boolean; travel: string } };
+    | {
+        how: 'fitting';
+        sourceItem: string;
+        sourceName: string;
+        character: string;
+        characterName: string;
+        settings: { plants: boolean; travel: string };
+      };
   createdAt: string;
   binnedAt: string | null;
 }

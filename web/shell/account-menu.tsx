@@ -1,11 +1,12 @@
 'use client';
 
-import { DropdownMenu } from 'radix-ui';
 import { useRouter } from 'next/navigation';
+import { DropdownMenu } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { useMe } from '@/client/session';
 
-const item = 'flex items-center justify-between gap-6 rounded px-2 py-1.5 outline-none select-none data-highlighted:bg-panel';
+const item =
+  'flex items-center justify-between gap-6 rounded px-2 py-1.5 outline-none select-none data-highlighted:bg-panel';
 
 export function AccountMenu({ onHelp }: { onHelp: () => void }) {
   const me = useMe();
@@ -31,11 +32,18 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
     .slice(0, 2);
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger aria-label={`${initials}: ${me.name}, with bin, theme and keys`} className="ml-2 flex size-8 items-center justify-center rounded-full border border-line bg-raised hover:border-muted">
+      <DropdownMenu.Trigger
+        aria-label={`${initials}: ${me.name}, with bin, theme and keys`}
+        className="ml-2 flex size-8 items-center justify-center rounded-full border border-line bg-raised hover:border-muted"
+      >
         {initials}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={6} className="z-50 min-w-52 rounded-lg border border-line bg-raised p-1 shadow-xl">
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-50 min-w-52 rounded-lg border border-line bg-raised p-1 shadow-xl"
+        >
           <DropdownMenu.Label className="px-2 py-1.5 text-muted">{me.name}</DropdownMenu.Label>
           <DropdownMenu.Item className={item} onSelect={() => router.push('/library?bin=true')}>
             Bin

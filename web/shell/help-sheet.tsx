@@ -3,10 +3,46 @@
 import { Dialog } from '@/ui/dialog';
 
 const GROUPS: [string, [string, string][]][] = [
-  ['Everywhere', [['Ctrl K', 'find or do anything'], ['Alt 1 … 4', 'Library, Cast, Fitting, Intake'], ['Ctrl Z', 'undo the last change'], ['?', 'this sheet']]],
-  ['On a stage', [['Space', 'play or pause'], [', and .', 'one frame back, one frame on'], ['L', 'round and round, or once'], ['drag', 'turn the view'], ['wheel', 'nearer, farther'], ['right drag', 'shift the view']]],
-  ['Library', [['/', 'search'], ['Esc', 'show everything again'], ['↑ ↓', 'choose another item'], ['F', 'fit the item to the performer'], ['P', 'pick the item up into the tray'], ['E', 'export'], ['Del', 'move to the bin']]],
-  ['Fitting', [['K', 'keep the result as a new item'], ['E', 'export the result'], ['O', 'side by side, or laid over each other']]],
+  [
+    'Everywhere',
+    [
+      ['Ctrl K', 'find or do anything'],
+      ['Alt 1 … 4', 'Library, Cast, Fitting, Intake'],
+      ['Ctrl Z', 'undo the last change'],
+      ['?', 'this sheet'],
+    ],
+  ],
+  [
+    'On a stage',
+    [
+      ['Space', 'play or pause'],
+      [', and .', 'one frame back, one frame on'],
+      ['L', 'round and round, or once'],
+      ['drag', 'turn the view'],
+      ['wheel', 'nearer, farther'],
+      ['right drag', 'shift the view'],
+    ],
+  ],
+  [
+    'Library',
+    [
+      ['/', 'search'],
+      ['Esc', 'show everything again'],
+      ['↑ ↓', 'choose another item'],
+      ['F', 'fit the item to the performer'],
+      ['P', 'pick the item up into the tray'],
+      ['E', 'export'],
+      ['Del', 'move to the bin'],
+    ],
+  ],
+  [
+    'Fitting',
+    [
+      ['K', 'keep the result as a new item'],
+      ['E', 'export the result'],
+      ['O', 'side by side, or laid over each other'],
+    ],
+  ],
 ];
 
 export function HelpSheet({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {

@@ -6,8 +6,10 @@ import { useState } from 'react';
 import { useCast, useItems } from '@/client/queries';
 import { useChoosePerformer } from '@/client/session';
 
-const row = 'flex cursor-pointer items-center justify-between gap-3 rounded-md px-3 py-2 data-[selected=true]:bg-raised data-[selected=true]:text-brass-text';
-const group = '[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[11.5px] [&_[cmdk-group-heading]]:text-muted';
+const row =
+  'flex cursor-pointer items-center justify-between gap-3 rounded-md px-3 py-2 data-[selected=true]:bg-raised data-[selected=true]:text-brass-text';
+const group =
+  '[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[11.5px] [&_[cmdk-group-heading]]:text-muted';
 
 /** Finds any item, cast member or action by typing. */
 export function Palette({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
@@ -29,29 +31,53 @@ export function Palette({ open, onOpenChange }: { open: boolean; onOpenChange: (
       overlayClassName="fixed inset-0 z-40 bg-black/55"
       contentClassName="fixed top-[14vh] left-1/2 z-50 w-[560px] -translate-x-1/2 overflow-hidden rounded-xl border border-line bg-panel shadow-2xl"
     >
-      <Command.Input value={text} onValueChange={setText} placeholder="Name of an item, a cast member, a place, an action …" className="w-full border-b border-line bg-transparent px-4 py-3 text-[15px] outline-none placeholder:text-muted" />
+      <Command.Input
+        value={text}
+        onValueChange={setText}
+        placeholder="Name of an item, a cast member, a place, an action …"
+        className="w-full border-b border-line bg-transparent px-4 py-3 text-[15px] outline-none placeholder:text-muted"
+      />
       <Command.List className="max-h-[52vh] overflow-auto p-1.5">
         <Command.Empty className="px-3 py-6 text-center text-muted">Nothing is called that.</Command.Empty>
         <Command.Group heading="Go to" className={group}>
           {(['Library', 'Cast', 'Fitting', 'Intake'] as const).map((p) => (
-            <Command.Item key={p} value={`go to ${p}`} onSelect={run(() => router.push(`/${p.toLowerCase()}`))} className={row}>
+            <Command.Item
+              key={p}
+              value={`go to ${p}`}
+              onSelect={run(() => router.push(`/${p.toLowerCase()}`))}
+              className={row}
+            >
               {p}
             </Command.Item>
           ))}
-          <Command.Item value="open the bin deleted" onSelect={run(() => router.push('/library?bin=true'))} className={row}>
+          <Command.Item
+            value="open the bin deleted"
+            onSelect={run(() => router.push('/library?bin=true'))}
+            className={row}
+          >
             Bin
           </Command.Item>
         </Command.Group>
         <Command.Group heading="Put on hand" className={group}>
           {(cast.data ?? []).map((c) => (
-            <Command.Item key={c.id} value={`performer ${c.name} ${c.id}`} onSelect={run(() => choose(c.id))} className={row}>
+            <Command.Item
+              key={c.id}
+              value={`performer ${c.name} ${c.id}`}
+              onSelect={run(() => choose(c.id))}
+              className={row}
+            >
               {c.name} <span className="text-muted">{c.heightM.toFixed(2)} m</span>
             </Command.Item>
           ))}
         </Command.Group>
         <Command.Group heading="Items" className={group}>
           {(items.data?.items ?? []).slice(0, 30).map((i) => (
-            <Command.Item key={i.id} value={`${i.name} ${i.tags.join(' ')} ${i.id}`} onSelect={run(() => router.push(`/library?item=${i.id}`))} className={row}>
+            <Command.Item
+              key={i.id}
+              value={`${i.name} ${i.tags.join(' ')} ${i.id}`}
+              onSelect={run(() => router.push(`/library?item=${i.id}`))}
+              className={row}
+            >
               {i.name} <span className="text-muted">{i.kind}</span>
             </Command.Item>
           ))}

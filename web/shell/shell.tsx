@@ -45,13 +45,22 @@ export function Shell({ children }: { children: ReactNode }) {
               href={p.href}
               title={`Alt ${i + 1}`}
               aria-current={path.startsWith(p.href) ? 'page' : undefined}
-              className={clsx('rounded-full border px-3 py-1', path.startsWith(p.href) ? 'border-line bg-raised text-ink' : 'border-transparent text-muted hover:text-ink')}
+              className={clsx(
+                'rounded-full border px-3 py-1',
+                path.startsWith(p.href)
+                  ? 'border-line bg-raised text-ink'
+                  : 'border-transparent text-muted hover:text-ink',
+              )}
             >
               {p.name}
             </Link>
           ))}
         </nav>
-        <button type="button" onClick={() => setFinding(true)} className="ml-auto rounded-full border border-line bg-raised px-3 py-1 text-muted hover:text-ink">
+        <button
+          type="button"
+          onClick={() => setFinding(true)}
+          className="ml-auto rounded-full border border-line bg-raised px-3 py-1 text-muted hover:text-ink"
+        >
           Find or do anything <kbd className="font-sans">Ctrl K</kbd>
         </button>
         <AccountMenu onHelp={() => setHelp(true)} />

@@ -32,31 +32,55 @@ export function Tray({ onUndo }: { onUndo: () => Promise<void> }) {
           </DropdownMenu.Trigger>
         </Hint>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content side="top" align="start" sideOffset={6} className="z-50 max-h-96 min-w-56 overflow-auto rounded-lg border border-line bg-raised p-1 shadow-xl">
+          <DropdownMenu.Content
+            side="top"
+            align="start"
+            sideOffset={6}
+            className="z-50 max-h-96 min-w-56 overflow-auto rounded-lg border border-line bg-raised p-1 shadow-xl"
+          >
             {(cast.data ?? []).map((c) => (
-              <DropdownMenu.Item key={c.id} onSelect={() => choose(c.id)} className="flex items-center justify-between gap-6 rounded px-2 py-1.5 outline-none select-none data-highlighted:bg-panel">
+              <DropdownMenu.Item
+                key={c.id}
+                onSelect={() => choose(c.id)}
+                className="flex items-center justify-between gap-6 rounded px-2 py-1.5 outline-none select-none data-highlighted:bg-panel"
+              >
                 <span className={c.id === member?.id ? 'text-brass-text' : ''}>{c.name}</span>
                 <span className="text-muted">{c.heightM.toFixed(2)} m</span>
               </DropdownMenu.Item>
             ))}
-            {cast.data?.length === 0 && <p className="px-2 py-1.5 text-muted">The cast is empty. Bring a character in at Intake.</p>}
+            {cast.data?.length === 0 && (
+              <p className="px-2 py-1.5 text-muted">The cast is empty. Bring a character in at Intake.</p>
+            )}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
       {items.map((i) => (
-        <div key={i.id} className="flex h-12 max-w-52 items-center gap-2 rounded-lg border border-line bg-raised pr-1.5 pl-2.5">
+        <div
+          key={i.id}
+          className="flex h-12 max-w-52 items-center gap-2 rounded-lg border border-line bg-raised pr-1.5 pl-2.5"
+        >
           <Link href={`/library?item=${i.id}`} className="min-w-0">
             <span className="block truncate font-medium">{i.name}</span>
             <span className="block truncate text-[11.5px] text-muted">{i.about}</span>
           </Link>
-          <button type="button" aria-label={`Put ${i.name} down`} onClick={() => putDown(i.id)} className="rounded p-0.5 text-muted hover:text-ink">
+          <button
+            type="button"
+            aria-label={`Put ${i.name} down`}
+            onClick={() => putDown(i.id)}
+            className="rounded p-0.5 text-muted hover:text-ink"
+          >
             <X size={13} />
           </button>
         </div>
       ))}
       <div className="ml-auto flex items-center gap-3">
         {last && <span className="max-w-72 truncate text-muted">{last.label}</span>}
-        <Button onClick={() => void onUndo()} disabled={!last} hint={last ? `Undo: ${last.label}` : 'Nothing to undo'} keys="Ctrl Z">
+        <Button
+          onClick={() => void onUndo()}
+          disabled={!last}
+          hint={last ? `Undo: ${last.label}` : 'Nothing to undo'}
+          keys="Ctrl Z"
+        >
           <Undo2 size={14} /> Undo
         </Button>
       </div>

@@ -11,6 +11,8 @@ export class Clock {
   playing = true;
   speed = 1;
   loop = true;
+  /** Time is being led by a pointer elsewhere on the page, which must stay quick. */
+  led = false;
   private readonly tickers = new Set<() => void>();
   private readonly listeners = new Set<() => void>();
   private version = 0;

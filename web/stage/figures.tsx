@@ -2,7 +2,17 @@
 
 import { childrenOf } from '@velvet-reel/motion';
 import { useEffect, useMemo, useState } from 'react';
-import { Bone, Color, ConeGeometry, Group, Mesh, MeshLambertMaterial, type MeshStandardMaterial, type Object3D, SphereGeometry } from 'three';
+import {
+  Bone,
+  Color,
+  ConeGeometry,
+  Group,
+  Mesh,
+  MeshLambertMaterial,
+  type MeshStandardMaterial,
+  type Object3D,
+  SphereGeometry,
+} from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import type { RigView } from './rig-view';
 
@@ -20,7 +30,9 @@ const glbs = new Map<string, Promise<ArrayBuffer>>();
 function loadGlb(hash: string): Promise<ArrayBuffer> {
   const known = glbs.get(hash);
   if (known) return known;
-  const loading = fetch(`/api/files/${hash}`).then((r) => (r.ok ? r.arrayBuffer() : Promise.reject(new Error('The character could not be loaded.'))));
+  const loading = fetch(`/api/files/${hash}`).then((r) =>
+    r.ok ? r.arrayBuffer() : Promise.reject(new Error('The character could not be loaded.')),
+  );
   loading.catch(() => glbs.delete(hash));
   glbs.set(hash, loading);
   return loading;
@@ -28,7 +40,14 @@ function loadGlb(hash: string): Promise<ArrayBuffer> {
 
 /** Plain shading: reads as well as a physical material at this size, and costs a fraction where there is no graphics card. */
 function matte(from: MeshStandardMaterial): MeshLambertMaterial {
-  return new MeshLambertMaterial({ color: from.color, map: from.map, vertexColors: from.vertexColors, side: from.side, transparent: from.transparent, opacity: from.opacity });
+  return new MeshLambertMaterial({
+    color: from.color,
+    map: from.map,
+    vertexColors: from.vertexColors,
+    side: from.side,
+    transparent: from.transparent,
+    opacity: from.opacity,
+  });
 }
 
 /** A character's mesh; undefined while it loads. Every caller gets a figure of its own. */
@@ -41,7 +60,9 @@ export function useMeshFigure(hash: string | null | undefined, jointCount: numbe
       .then((bytes) => loader.parseAsync(bytes, ''))
       .then(async (gltf) => {
         // our writer puts the joints first, in rig order
-        const joints = (await Promise.all(Array.from({ length: jointCount }, (_, i) => gltf.parser.getDependency('node', i)))) as Object3D[];
+        const joints = (await Promise.all(
+          Array.from({ length: jointCount }, (_, i) => gltf.parser.getDependency('node', i)),
+        )) as Object3D[];
         const faces: Mesh[] = [];
         gltf.scene.traverse((o) => {
           o.frustumCulled = false;

@@ -1,4 +1,13 @@
-import { type BodyMap, bodyMapFromJson, chainOf, childrenOf, jointOf, type Rig, rigFromJson, StripPoser } from '@velvet-reel/motion';
+import {
+  type BodyMap,
+  bodyMapFromJson,
+  chainOf,
+  childrenOf,
+  jointOf,
+  type Rig,
+  rigFromJson,
+  StripPoser,
+} from '@velvet-reel/motion';
 import type { RigAnswer } from '@/client/types';
 
 /** A rig made ready for drawing; kept for as long as its answer is. */
@@ -29,7 +38,13 @@ export function rigView(answer: RigAnswer): RigView {
   if (known) return known;
   const rig = rigFromJson(answer.rig);
   const map = bodyMapFromJson(answer.map, rig);
-  const view: RigView = { rig, map, poser: new StripPoser(rig, map, answer.floorM ?? undefined), side: sides(rig, map), segments: segments(rig, map) };
+  const view: RigView = {
+    rig,
+    map,
+    poser: new StripPoser(rig, map, answer.floorM ?? undefined),
+    side: sides(rig, map),
+    segments: segments(rig, map),
+  };
   views.set(answer, view);
   return view;
 }
@@ -66,7 +81,15 @@ function segments(rig: Rig, map: BodyMap): Segment[] {
   trunk.forEach((a, i) => {
     const b = trunk[i + 1] ?? top;
     const u = i / trunk.length;
-    if (b >= 0) out.push({ a, b, ra: (2.1 + 0.5 * u) * unit * girth, rb: (2.1 + 0.5 * u) * unit * girth * (b === top ? 0.62 : 1), side: 0, kind: 'trunk' });
+    if (b >= 0)
+      out.push({
+        a,
+        b,
+        ra: (2.1 + 0.5 * u) * unit * girth,
+        rb: (2.1 + 0.5 * u) * unit * girth * (b === top ? 0.62 : 1),
+        side: 0,
+        kind: 'trunk',
+      });
   });
   const head = jointOf(map, 'head');
   const neck = chainOf(map, 'neck');
@@ -75,20 +98,30 @@ function segments(rig: Rig, map: BodyMap): Segment[] {
     if (b >= 0) out.push({ a, b, ra: 0.95 * unit, rb: 0.95 * unit, side: 0, kind: 'trunk' });
   });
   if (head >= 0) {
-    const tip = Number.isNaN(rig.tips[3 * head]!) ? 0.24 * leg : Math.hypot(rig.tips[3 * head]!, rig.tips[3 * head + 1]!, rig.tips[3 * head + 2]!);
+    const tip = Number.isNaN(rig.tips[3 * head]!)
+      ? 0.24 * leg
+      : Math.hypot(rig.tips[3 * head]!, rig.tips[3 * head + 1]!, rig.tips[3 * head + 2]!);
     out.push({ a: head, b: -1, ra: tip * 0.52, rb: tip * 0.52, side: 0, kind: 'head' });
   }
-  for (const [mark, side] of [['L', 1], ['R', -1]] as const) {
+  for (const [mark, side] of [
+    ['L', 1],
+    ['R', -1],
+  ] as const) {
     add(`upperArm${mark}`, `forearm${mark}`, 1.1, 0.8, side);
     add(`forearm${mark}`, `hand${mark}`, 0.85, 0.55, side);
     add(`thigh${mark}`, `shin${mark}`, 1.7, 1.1, side);
     add(`shin${mark}`, `foot${mark}`, 1.15, 0.65, side);
     add(`foot${mark}`, `toes${mark}`, 0.7, 0.6, side);
-    for (const [slot, r] of [[`hand${mark}`, 0.6], [`toes${mark}`, 0.5], [jointOf(map, `toes${mark}`) < 0 ? `foot${mark}` : '', 0.65]] as const) {
+    for (const [slot, r] of [
+      [`hand${mark}`, 0.6],
+      [`toes${mark}`, 0.5],
+      [jointOf(map, `toes${mark}`) < 0 ? `foot${mark}` : '', 0.65],
+    ] as const) {
       const a = jointOf(map, slot);
       if (a < 0) continue;
       const middle = slot.startsWith('hand') ? jointOf(map, `middle1${mark}`) : -1;
-      if (middle >= 0 || !Number.isNaN(rig.tips[3 * a]!)) out.push({ a, b: middle, ra: r * unit * girth, rb: r * unit * girth * 0.8, side, kind: 'limb' });
+      if (middle >= 0 || !Number.isNaN(rig.tips[3 * a]!))
+        out.push({ a, b: middle, ra: r * unit * girth, rb: r * unit * girth * 0.8, side, kind: 'limb' });
     }
   }
   return out;
@@ -96,5 +129,7 @@ function segments(rig: Rig, map: BodyMap): Segment[] {
 
 /** A rig that is no body: every bone as a thin limb. */
 function bare(rig: Rig): Segment[] {
-  return childrenOf(rig).flatMap((kids, a) => kids.map((b): Segment => ({ a, b, ra: 0.015, rb: 0.012, side: 0, kind: 'limb' })));
+  return childrenOf(rig).flatMap((kids, a) =>
+    kids.map((b): Segment => ({ a, b, ra: 0.015, rb: 0.012, side: 0, kind: 'limb' })),
+  );
 }

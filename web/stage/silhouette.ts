@@ -39,19 +39,42 @@ interface Drawn {
 }
 
 /** Draws one pose as a figure of tapered limbs, far ones first. */
-export function drawFigure(ctx: CanvasRenderingContext2D, view: RigView, pose: WorldPose, placing: Placing, ink: Ink, alpha = 1): void {
+export function drawFigure(
+  ctx: CanvasRenderingContext2D,
+  view: RigView,
+  pose: WorldPose,
+  placing: Placing,
+  ink: Ink,
+  alpha = 1,
+): void {
   const cos = Math.cos(placing.view);
   const sin = Math.sin(placing.view);
   const { scale } = placing;
   // the eye looks along −(sin, cos): what lies to its right is (cos, −sin) in x and z
-  const flat = (x: number, y: number, z: number): [number, number, number] => [placing.x + (x * cos - z * sin) * scale, placing.y - y * scale, x * sin + z * cos];
+  const flat = (x: number, y: number, z: number): [number, number, number] => [
+    placing.x + (x * cos - z * sin) * scale,
+    placing.y - y * scale,
+    x * sin + z * cos,
+  ];
   const parts: Drawn[] = [];
   for (const s of view.segments) {
     const p = pose.p;
     const a = flat(p[3 * s.a]!, p[3 * s.a + 1]!, p[3 * s.a + 2]!);
     const end = s.b >= 0 ? ([p[3 * s.b]!, p[3 * s.b + 1]!, p[3 * s.b + 2]!] as const) : tipOf(view.rig, pose, s.a);
-    const b = end ? flat(end[0], end[1], end[2]) : ([a[0], a[1] - s.ra * 1.9 * scale, a[2]] as [number, number, number]);
-    parts.push({ ax: a[0], ay: a[1], bx: b[0], by: b[1], ra: s.ra * scale, rb: s.rb * scale, depth: (a[2] + b[2]) / 2 + (s.kind === 'head' ? 0.05 : 0), side: s.side, kind: s.kind });
+    const b = end
+      ? flat(end[0], end[1], end[2])
+      : ([a[0], a[1] - s.ra * 1.9 * scale, a[2]] as [number, number, number]);
+    parts.push({
+      ax: a[0],
+      ay: a[1],
+      bx: b[0],
+      by: b[1],
+      ra: s.ra * scale,
+      rb: s.rb * scale,
+      depth: (a[2] + b[2]) / 2 + (s.kind === 'head' ? 0.05 : 0),
+      side: s.side,
+      kind: s.kind,
+    });
   }
   // the trunk stands between near and far limbs as a whole
   const trunk = parts.filter((p) => p.kind === 'trunk');

@@ -1,7 +1,7 @@
 'use client';
 
-import { jointOf } from '@velvet-reel/motion';
 import { useQuery } from '@tanstack/react-query';
+import { jointOf } from '@velvet-reel/motion';
 import { useEffect } from 'react';
 import { solver } from '@/client/solver';
 import type { CastMember, Item, RigAnswer } from '@/client/types';
@@ -12,12 +12,24 @@ import { rigView } from './rig-view';
 import { Performance, Stage } from './stage';
 
 /** An item's motion on a character, solved in the worker; the former one stays until the new one is here. */
-export function useShown(item: Item | undefined, source: RigAnswer | undefined, target: RigAnswer | undefined): { motion: Playable | undefined; error: Error | null } {
+export function useShown(
+  item: Item | undefined,
+  source: RigAnswer | undefined,
+  target: RigAnswer | undefined,
+): { motion: Playable | undefined; error: Error | null } {
   const own = item && target && item.rigId === target.id;
   const { data, error } = useQuery({
     queryKey: ['shown', item?.motionHash, target?.id, target?.mapVersion, own ? 0 : source?.mapVersion],
     queryFn: () =>
-      own ? solver().load(item.motionHash) : solver().show({ motionHash: item!.motionHash, source: source!, target: target!, plants: true, travel: 'leg' }),
+      own
+        ? solver().load(item.motionHash)
+        : solver().show({
+            motionHash: item!.motionHash,
+            source: source!,
+            target: target!,
+            plants: true,
+            travel: 'leg',
+          }),
     enabled: Boolean(item && target && (own || source)),
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,
@@ -49,7 +61,9 @@ export function SoloStage({ clock, member, rig, motion, label }: SoloStageProps)
   const hips = Math.max(0, jointOf(view.map, 'hips'));
   return (
     <Stage clock={clock} height={rig.heightM} width={rig.heightM * 0.62} label={label}>
-      {figure && <Performance key={member?.id ?? rig.id} clock={clock} figure={figure} motion={fits} hips={hips} leads />}
+      {figure && (
+        <Performance key={member?.id ?? rig.id} clock={clock} figure={figure} motion={fits} hips={hips} leads />
+      )}
     </Stage>
   );
 }

@@ -34,14 +34,25 @@ function layout(performer: RigAnswer, strip: Strip, height: number): Layout {
     const pose = view.poser.at(strip, s);
     for (let o = 1; o < pose.p.length; o += 3) tall = Math.max(tall, pose.p[o]!);
   }
-  return { view, scale: (height - LANES - 6) / Math.max(tall + 0.14 * leg, performer.heightM * 0.9), base: height - LANES };
+  return {
+    view,
+    scale: (height - LANES - 6) / Math.max(tall + 0.14 * leg, performer.heightM * 0.9),
+    base: height - LANES,
+  };
 }
 
 /** x of a frame on the strip. */
-const xAt = (strip: Strip, frame: number, width: number): number => SIDE + ((width - 2 * SIDE) * frame) / Math.max(1, strip.frameCount - 1);
+const xAt = (strip: Strip, frame: number, width: number): number =>
+  SIDE + ((width - 2 * SIDE) * frame) / Math.max(1, strip.frameCount - 1);
 
 /** The ground as the plants show it: level, or rising where the motion climbs. */
-function drawGround(ctx: CanvasRenderingContext2D, strip: Strip, { view, scale, base }: Layout, width: number, color: string): void {
+function drawGround(
+  ctx: CanvasRenderingContext2D,
+  strip: Strip,
+  { view, scale, base }: Layout,
+  width: number,
+  color: string,
+): void {
   const leg = view.poser.body.leg || 0.9;
   ctx.strokeStyle = color;
   ctx.lineWidth = 1;
@@ -75,7 +86,13 @@ export function StripCanvas({ strip, performer, width, height, onScrub }: StripC
     const line = getComputedStyle(document.documentElement).getPropertyValue('--line').trim();
     drawGround(ctx, strip, l, width, line);
     const count = Math.min(strip.poses.length, Math.max(2, Math.floor((width - 2 * SIDE) / (l.scale * 0.62)) + 1));
-    const chosen = count >= strip.poses.length ? strip.poses : Array.from({ length: count }, (_, i) => strip.poses[Math.round((i * (strip.poses.length - 1)) / (count - 1))]!);
+    const chosen =
+      count >= strip.poses.length
+        ? strip.poses
+        : Array.from(
+            { length: count },
+            (_, i) => strip.poses[Math.round((i * (strip.poses.length - 1)) / (count - 1))]!,
+          );
     for (const s of chosen) {
       const x = xAt(strip, strip.frames[s]!, width);
       drawFigure(ctx, l.view, l.view.poser.at(strip, s), { x, y: l.base, scale: l.scale, view: strip.view }, ink, 0.62);
@@ -98,19 +115,34 @@ export function StripCanvas({ strip, performer, width, height, onScrub }: StripC
       onScrub?.(null);
       return;
     }
-    const share = Math.min(1, Math.max(0, (clientX - live.current.getBoundingClientRect().left - SIDE) / (width - 2 * SIDE)));
+    const share = Math.min(
+      1,
+      Math.max(0, (clientX - live.current.getBoundingClientRect().left - SIDE) / (width - 2 * SIDE)),
+    );
     const { view, scale, base } = now.layout;
     const x = SIDE + share * (width - 2 * SIDE);
     const brass = getComputedStyle(document.documentElement).getPropertyValue('--brass').trim();
     ctx.fillStyle = brass;
     ctx.fillRect(x - 0.5, 2, 1, height - 4);
-    drawFigure(ctx, view, view.poser.at(strip, share * (strip.frames.length - 1)), { x, y: base, scale, view: strip.view }, now.ink);
+    drawFigure(
+      ctx,
+      view,
+      view.poser.at(strip, share * (strip.frames.length - 1)),
+      { x, y: base, scale, view: strip.view },
+      now.ink,
+    );
     if (still.current) still.current.style.opacity = '0.45';
     onScrub?.(share);
   };
 
   return (
-    <div className="relative" style={{ width, height }} onPointerMove={(e) => point(e.clientX)} onPointerLeave={() => point(null)} data-strip>
+    <div
+      className="relative"
+      style={{ width, height }}
+      onPointerMove={(e) => point(e.clientX)}
+      onPointerLeave={() => point(null)}
+      data-strip
+    >
       <canvas ref={still} className="absolute inset-0" style={{ width, height }} />
       <canvas ref={live} className="absolute inset-0" style={{ width, height }} />
     </div>

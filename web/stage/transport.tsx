@@ -28,7 +28,12 @@ export function Transport({ clock, disabled = false }: { clock: Clock; disabled?
   }, [clock]);
   return (
     <div className="flex items-center gap-1.5" aria-disabled={disabled}>
-      <IconButton label={clock.playing ? 'Pause' : 'Play'} keys="Space" onClick={() => clock.setPlaying(!clock.playing)} disabled={disabled}>
+      <IconButton
+        label={clock.playing ? 'Pause' : 'Play'}
+        keys="Space"
+        onClick={() => clock.setPlaying(!clock.playing)}
+        disabled={disabled}
+      >
         {clock.playing ? <Pause size={15} /> : <Play size={15} />}
       </IconButton>
       <IconButton label="One frame back" keys="," onClick={() => clock.step(-1)} disabled={disabled} quiet>
@@ -61,7 +66,14 @@ export function Transport({ clock, disabled = false }: { clock: Clock; disabled?
       >
         {clock.speed}×
       </button>
-      <IconButton label={clock.loop ? 'Plays round and round' : 'Plays once'} keys="L" onClick={() => clock.setLoop(!clock.loop)} disabled={disabled} quiet pressed={clock.loop}>
+      <IconButton
+        label={clock.loop ? 'Plays round and round' : 'Plays once'}
+        keys="L"
+        onClick={() => clock.setLoop(!clock.loop)}
+        disabled={disabled}
+        quiet
+        pressed={clock.loop}
+      >
         <Repeat size={14} />
       </IconButton>
     </div>

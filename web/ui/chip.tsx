@@ -22,7 +22,12 @@ export function Chip({ children, tone = 'plain' }: { children: ReactNode; tone?:
 /** A narrowing that can be taken off. */
 export function RemovableChip({ label, onRemove }: { label: string; onRemove: () => void }) {
   return (
-    <button type="button" onClick={onRemove} aria-label={`Take off ${label}`} className="inline-flex items-center gap-1 rounded-full border border-line px-2 py-0.5 text-ink hover:border-muted">
+    <button
+      type="button"
+      onClick={onRemove}
+      aria-label={`Take off ${label}`}
+      className="inline-flex items-center gap-1 rounded-full border border-line px-2 py-0.5 text-ink hover:border-muted"
+    >
       {label}
       <X size={12} className="text-muted" />
     </button>

@@ -27,14 +27,26 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: Ex
   const bad = !(Number(rate) > 0 && Number(rate) <= 1000);
   const save = async (): Promise<void> => {
     setBusy(true);
-    const q = new URLSearchParams({ format, mesh: mesh ? '1' : '0', ...(Math.abs(Number(rate) - fps) > 1e-3 ? { fps: rate } : {}) });
-    if (onto) for (const [k, v] of [['onto', onto.id], ['plants', onto.plants ? '1' : '0'], ['travel', onto.travel]] as const) q.set(k, v);
+    const q = new URLSearchParams({
+      format,
+      mesh: mesh ? '1' : '0',
+      ...(Math.abs(Number(rate) - fps) > 1e-3 ? { fps: rate } : {}),
+    });
+    if (onto)
+      for (const [k, v] of [
+        ['onto', onto.id],
+        ['plants', onto.plants ? '1' : '0'],
+        ['travel', onto.travel],
+      ] as const)
+        q.set(k, v);
     try {
       const answer = await fetch(`/api/items/${itemId}/export?${q}`);
       if (!answer.ok) throw new Error(((await answer.json()) as { message: string }).message);
       const link = document.createElement('a');
       link.href = URL.createObjectURL(await answer.blob());
-      link.download = decodeURIComponent(/filename\*=UTF-8''(.+)$/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ?? `${name}.${format}`);
+      link.download = decodeURIComponent(
+        /filename\*=UTF-8''(.+)$/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ?? `${name}.${format}`,
+      );
       link.click();
       setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
       toast(`${link.download} is saved`);
@@ -46,13 +58,32 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: Ex
     }
   };
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title={`Export ${name}`} {...(onto ? { about: `fitted to ${onto.name}` } : {})}>
+    <Dialog
+      open={open}
+      onOpenChange={onOpenChange}
+      title={`Export ${name}`}
+      {...(onto ? { about: `fitted to ${onto.name}` } : {})}
+    >
       <div className="flex flex-col gap-4">
         <Field label="Format">
-          <Select label="Format" value={format} onChange={setFormat} options={[{ value: 'glb', label: 'GLB: joints, motion, mesh' }, { value: 'bvh', label: 'BVH: joints and motion' }]} />
+          <Select
+            label="Format"
+            value={format}
+            onChange={setFormat}
+            options={[
+              { value: 'glb', label: 'GLB: joints, motion, mesh' },
+              { value: 'bvh', label: 'BVH: joints and motion' },
+            ]}
+          />
         </Field>
         <Field label="Frames a second">
-          <input className={inputLook} inputMode="decimal" value={rate} onChange={(e) => setRate(e.target.value)} aria-invalid={bad} />
+          <input
+            className={inputLook}
+            inputMode="decimal"
+            value={rate}
+            onChange={(e) => setRate(e.target.value)}
+            aria-invalid={bad}
+          />
         </Field>
         {bad && <p className="text-raspberry">A number above 0 and at most 1000 is due.</p>}
         {format === 'glb' && (

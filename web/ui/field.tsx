@@ -1,11 +1,12 @@
 'use client';
 
 import { clsx } from 'clsx';
-import { Select as Radix } from 'radix-ui';
 import { Check, ChevronDown } from 'lucide-react';
+import { Select as Radix } from 'radix-ui';
 import { type InputHTMLAttributes, type ReactNode, useEffect, useState } from 'react';
 
-export const inputLook = 'rounded-md border border-line bg-raised px-2.5 py-1.5 text-ink placeholder:text-muted focus-visible:outline-offset-0';
+export const inputLook =
+  'rounded-md border border-line bg-raised px-2.5 py-1.5 text-ink placeholder:text-muted focus-visible:outline-offset-0';
 
 export function Field({ label, children }: { label: string; children: ReactNode }) {
   return (
@@ -18,7 +19,15 @@ export function Field({ label, children }: { label: string; children: ReactNode 
 }
 
 /** Text that is kept on Enter or on leaving, and given up on Escape. */
-export function KeptInput({ value, onKeep, className, ...rest }: { value: string; onKeep: (value: string) => void } & Omit<InputHTMLAttributes<HTMLInputElement>, 'value' | 'onChange'>) {
+export function KeptInput({
+  value,
+  onKeep,
+  className,
+  ...rest
+}: { value: string; onKeep: (value: string) => void } & Omit<
+  InputHTMLAttributes<HTMLInputElement>,
+  'value' | 'onChange'
+>) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const keep = (): void => {
@@ -48,20 +57,46 @@ export interface Option<T extends string> {
   label: string;
 }
 
-export function Select<T extends string>({ value, options, onChange, label, className }: { value: T; options: readonly Option<T>[]; onChange: (value: T) => void; label: string; className?: string }) {
+export function Select<T extends string>({
+  value,
+  options,
+  onChange,
+  label,
+  className,
+}: {
+  value: T;
+  options: readonly Option<T>[];
+  onChange: (value: T) => void;
+  label: string;
+  className?: string;
+}) {
   return (
     <Radix.Root value={value} onValueChange={(v) => onChange(v as T)}>
-      <Radix.Trigger aria-label={label} className={clsx('inline-flex items-center justify-between gap-2 rounded-md border border-line bg-raised px-2.5 py-1 text-left hover:border-muted', className)}>
+      <Radix.Trigger
+        aria-label={label}
+        className={clsx(
+          'inline-flex items-center justify-between gap-2 rounded-md border border-line bg-raised px-2.5 py-1 text-left hover:border-muted',
+          className,
+        )}
+      >
         <span className="truncate">
           <Radix.Value />
         </span>
         <ChevronDown size={13} className="shrink-0 text-muted" />
       </Radix.Trigger>
       <Radix.Portal>
-        <Radix.Content position="popper" sideOffset={4} className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden rounded-md border border-line bg-raised shadow-xl">
+        <Radix.Content
+          position="popper"
+          sideOffset={4}
+          className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden rounded-md border border-line bg-raised shadow-xl"
+        >
           <Radix.Viewport className="p-1">
             {options.map((o) => (
-              <Radix.Item key={o.value} value={o.value} className="flex items-center gap-2 rounded px-2 py-1 outline-none select-none data-highlighted:bg-panel data-highlighted:text-brass-text">
+              <Radix.Item
+                key={o.value}
+                value={o.value}
+                className="flex items-center gap-2 rounded px-2 py-1 outline-none select-none data-highlighted:bg-panel data-highlighted:text-brass-text"
+              >
                 <Radix.ItemText>{o.label}</Radix.ItemText>
                 <Radix.ItemIndicator className="ml-auto">
                   <Check size={13} />
@@ -75,7 +110,15 @@ export function Select<T extends string>({ value, options, onChange, label, clas
   );
 }
 
-export function Switch({ checked, onChange, label }: { checked: boolean; onChange: (checked: boolean) => void; label: string }) {
+export function Switch({
+  checked,
+  onChange,
+  label,
+}: {
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+  label: string;
+}) {
   return (
     <button
       type="button"
@@ -83,9 +126,17 @@ export function Switch({ checked, onChange, label }: { checked: boolean; onChang
       aria-checked={checked}
       aria-label={label}
       onClick={() => onChange(!checked)}
-      className={clsx('relative h-5 w-9 shrink-0 rounded-full border transition-colors', checked ? 'border-brass bg-brass' : 'border-muted bg-transparent')}
+      className={clsx(
+        'relative h-5 w-9 shrink-0 rounded-full border transition-colors',
+        checked ? 'border-brass bg-brass' : 'border-muted bg-transparent',
+      )}
     >
-      <span className={clsx('absolute top-0.5 size-3.5 rounded-full transition-[left]', checked ? 'left-[18px] bg-brass-ink' : 'left-0.5 bg-muted')} />
+      <span
+        className={clsx(
+          'absolute top-0.5 size-3.5 rounded-full transition-[left]',
+          checked ? 'left-[18px] bg-brass-ink' : 'left-0.5 bg-muted',
+        )}
+      />
     </button>
   );
 }

@@ -1,6 +1,6 @@
-import { readGltf, readBvh } from '../../motion/index';
+import { readBvh, readGltf } from '../../motion/index';
 import { readSkeleton, readTake } from '../server/test/world';
-import { exportFile, fit, type FitOrder, readFile } from './heavy';
+import { exportFile, type FitOrder, fit, readFile } from './heavy';
 
 async function order(): Promise<FitOrder> {
   const take = await readTake();
@@ -30,12 +30,28 @@ test('a fitting is packed, measured and drawn', async () => {
 
 test('exports hold the fitted motion at the wanted rate', async () => {
   const o = await order();
-  const glb = await exportFile({ name: 'x', format: 'glb', fps: 15, rig: o.source.rig, packed: o.packed, figure: null, onto: o });
+  const glb = await exportFile({
+    name: 'x',
+    format: 'glb',
+    fps: 15,
+    rig: o.source.rig,
+    packed: o.packed,
+    figure: null,
+    onto: o,
+  });
   if (!('ok' in glb)) throw new Error(glb.refused.message);
   const read = await readGltf(glb.ok);
   expect(read.rig.names).toEqual(o.target.rig.joints.map((j) => j.name));
   expect(read.clips[0]!.motion).toMatchObject({ fps: 15, frameCount: 20 });
-  const bvh = await exportFile({ name: 'x', format: 'bvh', fps: null, rig: o.source.rig, packed: o.packed, figure: null, onto: null });
+  const bvh = await exportFile({
+    name: 'x',
+    format: 'bvh',
+    fps: null,
+    rig: o.source.rig,
+    packed: o.packed,
+    figure: null,
+    onto: null,
+  });
   if (!('ok' in bvh)) throw new Error(bvh.refused.message);
   expect(readBvh(bvh.ok).motion!.frameCount).toBe(40);
 });

@@ -3,16 +3,17 @@ import {
   type BodyMapJson,
   bodyMapToJson,
   type Facts,
-  figureFloor,
   type Format,
+  figureFloor,
   importFile,
-  makeStrip,
-  measureBody,
   type Motion,
   MotionError,
-  packMotion,
+  makeStrip,
+  measureBody,
   type Party,
   PoseReader,
+  packMotion,
+  type RigJson,
   readFacts,
   readGltf,
   reportOf,
@@ -22,7 +23,6 @@ import {
   retarget,
   rigFromJson,
   rigIdentity,
-  type RigJson,
   rigToJson,
   stripToBytes,
   type Travel,
@@ -105,7 +105,12 @@ export interface FitOrder {
   travel: Travel;
 }
 
-function solveOrder(order: FitOrder): { motion: Motion; source: Motion; target: Party; done: ReturnType<typeof retarget> } {
+function solveOrder(order: FitOrder): {
+  motion: Motion;
+  source: Motion;
+  target: Party;
+  done: ReturnType<typeof retarget>;
+} {
   const source = unpackMotion(order.packed);
   const target = partyFromJson(order.target);
   const done = retarget(partyFromJson(order.source), source, target, { plants: order.plants, travel: order.travel });

@@ -51,7 +51,11 @@ const copy = (m: Motion): Playable => ({
   translations: m.translations.map((t) => ({ joint: t.joint, values: t.values.slice() })),
   scalars: m.scalars.map((s) => ({ name: s.name, values: s.values.slice() })),
 });
-const buffers = (p: Playable): ArrayBuffer[] => [p.rotations.buffer as ArrayBuffer, ...p.translations.map((t) => t.values.buffer as ArrayBuffer), ...p.scalars.map((s) => s.values.buffer as ArrayBuffer)];
+const buffers = (p: Playable): ArrayBuffer[] => [
+  p.rotations.buffer as ArrayBuffer,
+  ...p.translations.map((t) => t.values.buffer as ArrayBuffer),
+  ...p.scalars.map((s) => s.values.buffer as ArrayBuffer),
+];
 
 const solver = {
   /** A motion on its own rig. */
@@ -76,7 +80,10 @@ const solver = {
     const source = copy(motion);
     const result = copy(done.motion);
     const report = reportOf(done, motion);
-    return transfer({ source, result, report, scale: done.plan.scale, solveMs }, [...buffers(source), ...buffers(result)]);
+    return transfer({ source, result, report, scale: done.plan.scale, solveMs }, [
+      ...buffers(source),
+      ...buffers(result),
+    ]);
   },
 };
 

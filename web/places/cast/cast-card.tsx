@@ -22,7 +22,15 @@ export function CastCard({ member, chosen, performer, tallest, onChoose }: CastC
   const { data: rig } = useCastRig(member.id);
   const summary = mapSummary(member);
   return (
-    <button type="button" onClick={onChoose} aria-pressed={chosen} className={clsx('flex flex-col overflow-hidden rounded-lg border bg-panel text-left', chosen ? 'border-brass' : 'border-line hover:border-muted')}>
+    <button
+      type="button"
+      onClick={onChoose}
+      aria-pressed={chosen}
+      className={clsx(
+        'flex flex-col overflow-hidden rounded-lg border bg-panel text-left',
+        chosen ? 'border-brass' : 'border-line hover:border-muted',
+      )}
+    >
       <span className="stage-back flex h-[140px] w-full items-end justify-center">
         {rig && <RestFigure rig={rig} width={178} height={HEIGHT} scale={(HEIGHT - 10) / Math.max(tallest, 1.9)} />}
       </span>
@@ -34,7 +42,9 @@ export function CastCard({ member, chosen, performer, tallest, onChoose }: CastC
         <span className="text-[11.5px] text-muted">
           {member.jointCount} joints · {member.heightM.toFixed(2)} m · rests in {member.restKind}
         </span>
-        <span className={clsx('text-[11.5px]', summary.open > 0 ? 'text-brass-text' : 'text-muted')}>{summary.text}</span>
+        <span className={clsx('text-[11.5px]', summary.open > 0 ? 'text-brass-text' : 'text-muted')}>
+          {summary.text}
+        </span>
       </span>
     </button>
   );

@@ -22,7 +22,8 @@ export function CastPlace() {
   const [view, setView] = useQueryStates({ member: parseAsString, bin: parseAsBoolean }, { history: 'replace' });
   const cast = useCast(view.bin ?? false);
   const members = cast.data ?? [];
-  const member = members.find((c) => c.id === view.member) ?? members.find((c) => c.id === me.performerId) ?? members[0];
+  const member =
+    members.find((c) => c.id === view.member) ?? members.find((c) => c.id === me.performerId) ?? members[0];
   const rig = useCastRig(member?.id);
   const [clock] = useState(() => {
     const c = new Clock();
@@ -32,7 +33,11 @@ export function CastPlace() {
   const change = useChangeCast();
   const bin = (m: CastMember): void => {
     const out = m.binnedAt === null;
-    change.mutate({ id: m.id, change: { binned: out }, label: out ? `Moved ${m.name} to the bin` : `Brought ${m.name} back` });
+    change.mutate({
+      id: m.id,
+      change: { binned: out },
+      label: out ? `Moved ${m.name} to the bin` : `Brought ${m.name} back`,
+    });
   };
   const move = (by: number): void => {
     const next = members[members.findIndex((m) => m.id === member?.id) + by];
@@ -45,7 +50,10 @@ export function CastPlace() {
   if (cast.error) return <Empty title="The cast could not be opened">{cast.error.message}</Empty>;
   if (cast.data && members.length === 0) {
     return view.bin ? (
-      <Empty title="No cast member is in the bin" action={<Button onClick={() => void setView({ bin: null })}>Back to the cast</Button>} />
+      <Empty
+        title="No cast member is in the bin"
+        action={<Button onClick={() => void setView({ bin: null })}>Back to the cast</Button>}
+      />
     ) : (
       <Empty
         title="The cast is empty"
@@ -62,23 +70,55 @@ export function CastPlace() {
   const tallest = Math.max(...members.map((m) => m.heightM), 0.1);
   return (
     <div className="flex h-full">
-      <section aria-label="Cast members" className="flex w-[420px] shrink-0 flex-col overflow-y-auto border-r border-line p-4">
+      <section
+        aria-label="Cast members"
+        className="flex w-[420px] shrink-0 flex-col overflow-y-auto border-r border-line p-4"
+      >
         <div className="mb-3 flex items-baseline gap-3">
           <h1 className="heading text-lg">{view.bin ? 'Cast in the bin' : 'Cast'}</h1>
           <span className="text-muted">{members.length}</span>
-          <button type="button" className="ml-auto text-muted hover:text-ink" onClick={() => void setView({ bin: view.bin ? null : true, member: null })}>
+          <button
+            type="button"
+            className="ml-auto text-muted hover:text-ink"
+            onClick={() => void setView({ bin: view.bin ? null : true, member: null })}
+          >
             {view.bin ? 'Back to the cast' : 'Bin'}
           </button>
         </div>
         <div className="grid grid-cols-2 gap-3">
           {members.map((m) => (
-            <CastCard key={m.id} member={m} chosen={m.id === member?.id} performer={m.id === me.performerId} tallest={tallest} onChoose={() => void setView({ member: m.id })} />
+            <CastCard
+              key={m.id}
+              member={m}
+              chosen={m.id === member?.id}
+              performer={m.id === me.performerId}
+              tallest={tallest}
+              onChoose={() => void setView({ member: m.id })}
+            />
           ))}
         </div>
       </section>
       <section aria-label="Chosen cast member" className="flex min-w-0 flex-1">
-        <div className="relative min-w-0 flex-1">{member && rig.data && <SoloStage clock={clock} member={member} rig={rig.data} motion={undefined} label={`${member.name} at rest`} />}</div>
-        {member && <MemberPanel key={member.id} member={member} performer={member.id === me.performerId} onPerformer={() => choosePerformer(member.id)} onBin={() => bin(member)} />}
+        <div className="relative min-w-0 flex-1">
+          {member && rig.data && (
+            <SoloStage
+              clock={clock}
+              member={member}
+              rig={rig.data}
+              motion={undefined}
+              label={`${member.name} at rest`}
+            />
+          )}
+        </div>
+        {member && (
+          <MemberPanel
+            key={member.id}
+            member={member}
+            performer={member.id === me.performerId}
+            onPerformer={() => choosePerformer(member.id)}
+            onBin={() => bin(member)}
+          />
+        )}
       </section>
     </div>
   );

@@ -8,7 +8,12 @@ import { Button } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
 import { mapSummary } from './map-summary';
 
-const REST: Record<string, string> = { T: 'T: arms level', A: 'A: arms slanting', hanging: 'arms hanging', other: 'another pose' };
+const REST: Record<string, string> = {
+  T: 'T: arms level',
+  A: 'A: arms slanting',
+  hanging: 'arms hanging',
+  other: 'another pose',
+};
 
 interface MemberPanelProps {
   member: CastMember;
@@ -34,10 +39,20 @@ export function MemberPanel({ member, performer, onPerformer, onBin }: MemberPan
       <KeptInput
         aria-label="Name"
         value={member.name}
-        onKeep={(name) => name && change.mutate({ id: member.id, change: { name }, label: `Renamed ${member.name} to ${name}` })}
+        onKeep={(name) =>
+          name && change.mutate({ id: member.id, change: { name }, label: `Renamed ${member.name} to ${name}` })
+        }
         className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-xl hover:border-line!"
       />
-      <KeptInput aria-label="Note" placeholder="Note" value={member.note} onKeep={(note) => change.mutate({ id: member.id, change: { note }, label: `Changed the note of ${member.name}` })} className="w-full" />
+      <KeptInput
+        aria-label="Note"
+        placeholder="Note"
+        value={member.note}
+        onKeep={(note) =>
+          change.mutate({ id: member.id, change: { note }, label: `Changed the note of ${member.name}` })
+        }
+        className="w-full"
+      />
       <dl className="flex flex-col gap-2">
         {rows.map(([name, value]) => (
           <div key={name}>
@@ -59,10 +74,20 @@ export function MemberPanel({ member, performer, onPerformer, onBin }: MemberPan
         </div>
       )}
       <div className="mt-auto flex flex-wrap gap-2 pt-2">
-        <Button look={performer ? 'plain' : 'brass'} onClick={onPerformer} disabled={performer || member.binnedAt !== null} keys="Enter" hint="Show everything on this one">
+        <Button
+          look={performer ? 'plain' : 'brass'}
+          onClick={onPerformer}
+          disabled={performer || member.binnedAt !== null}
+          keys="Enter"
+          hint="Show everything on this one"
+        >
           {performer ? 'Is on hand' : 'Put on hand'}
         </Button>
-        <Button onClick={onBin} hint={member.binnedAt ? 'Bring back from the bin' : 'Move to the bin'} aria-label={member.binnedAt ? 'Bring back' : 'Move to the bin'}>
+        <Button
+          onClick={onBin}
+          hint={member.binnedAt ? 'Bring back from the bin' : 'Move to the bin'}
+          aria-label={member.binnedAt ? 'Bring back' : 'Move to the bin'}
+        >
           {member.binnedAt ? <ArchiveRestore size={14} /> : <Archive size={14} />}
         </Button>
       </div>

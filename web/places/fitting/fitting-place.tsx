@@ -15,9 +15,9 @@ import { useUndo } from '@/client/undo';
 import { Clock } from '@/stage/clock';
 import { rigView } from '@/stage/rig-view';
 import { Transport } from '@/stage/transport';
+import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { ExportDialog } from '@/ui/export-dialog';
-import { Button } from '@/ui/button';
 import { Braid, type Pointed } from './braid';
 import { PairStage } from './pair-stage';
 import { SettingsPanel } from './settings-panel';
@@ -29,7 +29,13 @@ export function FittingPlace() {
   const router = useRouter();
   const me = useMe();
   const [view, setView] = useQueryStates(
-    { item: parseAsString, cast: parseAsString, plants: parseAsBoolean.withDefault(true), travel: parseAsStringLiteral(['leg', 'path', 'none'] as const).withDefault('leg'), over: parseAsBoolean.withDefault(false) },
+    {
+      item: parseAsString,
+      cast: parseAsString,
+      plants: parseAsBoolean.withDefault(true),
+      travel: parseAsStringLiteral(['leg', 'path', 'none'] as const).withDefault('leg'),
+      over: parseAsBoolean.withDefault(false),
+    },
     { history: 'replace' },
   );
   const cast = useCast();
@@ -54,9 +60,16 @@ export function FittingPlace() {
     if (!item.data || !member || keeping) return;
     setKeeping(true);
     try {
-      const kept = await sendJson<Item>('POST', '/api/fittings', { itemId: item.data.id, castId: member.id, name: `${item.data.name} on ${member.name}`, ...settings });
+      const kept = await sendJson<Item>('POST', '/api/fittings', {
+        itemId: item.data.id,
+        castId: member.id,
+        name: `${item.data.name} on ${member.name}`,
+        ...settings,
+      });
       push({ label: `Kept ${kept.name}`, undo: () => sendJson('PATCH', `/api/items/${kept.id}`, { binned: true }) });
-      toast(`${kept.name} is in the library`, { action: { label: 'Show', onClick: () => router.push(`/library?item=${kept.id}`) } });
+      toast(`${kept.name} is in the library`, {
+        action: { label: 'Show', onClick: () => router.push(`/library?item=${kept.id}`) },
+      });
       refresh();
     } catch (e) {
       toast.error((e as Error).message);
@@ -82,13 +95,17 @@ export function FittingPlace() {
           </Button>
         }
       >
-        {choices.data?.items.length === 0 ? 'The library is empty' : 'The cast is empty'}. Drop a BVH, GLB or glTF file at Intake.
+        {choices.data?.items.length === 0 ? 'The library is empty' : 'The cast is empty'}. Drop a BVH, GLB or glTF file
+        at Intake.
       </Empty>
     );
   }
   if (item.error) {
     return (
-      <Empty title="This motion is not there any more" action={<Button onClick={() => void setView({ item: null })}>Choose another</Button>}>
+      <Empty
+        title="This motion is not there any more"
+        action={<Button onClick={() => void setView({ item: null })}>Choose another</Button>}
+      >
         {item.error.message}
       </Empty>
     );
@@ -100,12 +117,31 @@ export function FittingPlace() {
         <section aria-label="Stage" className="relative flex min-w-0 flex-1 flex-col">
           <div className="relative min-h-0 flex-1">
             {source.data && target.data && member ? (
-              <PairStage clock={clock} source={source.data} target={target.data} member={member} answer={answer} over={view.over} lit={lit} />
+              <PairStage
+                clock={clock}
+                source={source.data}
+                target={target.data}
+                member={member}
+                answer={answer}
+                over={view.over}
+                lit={lit}
+              />
             ) : (
               <div className="stage-back h-full" />
             )}
-            {error && <p className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3 text-raspberry">{error.message}</p>}
-            <Button look="quiet" className="absolute bottom-2 left-3 py-1!" onClick={() => void setView({ over: !view.over })} keys="O" hint="Lay the source over the target, or put them side by side" aria-pressed={view.over}>
+            {error && (
+              <p className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3 text-raspberry">
+                {error.message}
+              </p>
+            )}
+            <Button
+              look="quiet"
+              className="absolute bottom-2 left-3 py-1!"
+              onClick={() => void setView({ over: !view.over })}
+              keys="O"
+              hint="Lay the source over the target, or put them side by side"
+              aria-pressed={view.over}
+            >
               {view.over ? 'Side by side' : 'Lay over each other'}
             </Button>
             {busy && <p className="absolute top-2.5 right-4 text-[11.5px] text-muted">solving …</p>}
@@ -131,23 +167,44 @@ export function FittingPlace() {
       </div>
       <div className="flex min-h-0 flex-1 border-t border-line">
         <div className="w-[47%] min-w-[470px] border-r border-line">
-          {source.data && target.data ? <Braid source={source.data} target={target.data} onPoint={setPointed} onSet={saveMap} /> : null}
+          {source.data && target.data ? (
+            <Braid source={source.data} target={target.data} onPoint={setPointed} onSet={saveMap} />
+          ) : null}
         </div>
-        <TroubleLanes report={answer?.report} clock={clock} onPointJoint={(joint) => setPointed(joint ? { joint } : null)} />
+        <TroubleLanes
+          report={answer?.report}
+          clock={clock}
+          onPointJoint={(joint) => setPointed(joint ? { joint } : null)}
+        />
       </div>
       {item.data && member && (
-        <ExportDialog open={exporting} onOpenChange={setExporting} itemId={item.data.id} name={item.data.name} fps={item.data.facts.fps} onto={{ id: member.id, name: member.name, ...settings }} />
+        <ExportDialog
+          open={exporting}
+          onOpenChange={setExporting}
+          itemId={item.data.id}
+          name={item.data.name}
+          fps={item.data.facts.fps}
+          onto={{ id: member.id, name: member.name, ...settings }}
+        />
       )}
     </div>
   );
 }
 
-function litJoints(pointed: Pointed, source: RigAnswer, target: RigAnswer): { source: number | undefined; target: number | undefined } {
+function litJoints(
+  pointed: Pointed,
+  source: RigAnswer,
+  target: RigAnswer,
+): { source: number | undefined; target: number | undefined } {
   const find = (rig: RigAnswer, name: string | null | undefined): number | undefined => {
     const at = name ? rigView(rig).rig.names.indexOf(name) : -1;
     return at >= 0 ? at : undefined;
   };
-  if (pointed.slot) return { source: find(source, source.map.slots[pointed.slot]?.joint), target: find(target, target.map.slots[pointed.slot]?.joint) };
+  if (pointed.slot)
+    return {
+      source: find(source, source.map.slots[pointed.slot]?.joint),
+      target: find(target, target.map.slots[pointed.slot]?.joint),
+    };
   return { source: find(source, pointed.joint), target: find(target, pointed.joint) };
 }
 
@@ -155,24 +212,45 @@ function litJoints(pointed: Pointed, source: RigAnswer, target: RigAnswer): { so
 function useSaveMap(): (rig: RigAnswer, slot: string, joint: string | null) => void {
   const client = useQueryClient();
   const push = useUndo((s) => s.push);
-  const put = async (rigId: string, slot: string, entry: RigAnswer['map']['slots'][string] | undefined): Promise<RigAnswer['map']['slots'][string] | undefined> => {
+  const put = async (
+    rigId: string,
+    slot: string,
+    entry: RigAnswer['map']['slots'][string] | undefined,
+  ): Promise<RigAnswer['map']['slots'][string] | undefined> => {
     // always onto the newest version, so that nothing of a colleague's is lost
-    const fresh = await client.fetchQuery<RigAnswer>({ queryKey: ['rig', rigId], queryFn: () => fetch(`/api/rigs/${rigId}`).then((r) => r.json() as Promise<RigAnswer>), staleTime: 0 });
+    const fresh = await client.fetchQuery<RigAnswer>({
+      queryKey: ['rig', rigId],
+      queryFn: () => fetch(`/api/rigs/${rigId}`).then((r) => r.json() as Promise<RigAnswer>),
+      staleTime: 0,
+    });
     const slots = { ...fresh.map.slots };
     const before = slots[slot];
     for (const [name, s] of Object.entries(slots)) {
-      if (entry?.joint && s.joint === entry.joint && name !== slot) slots[name] = { joint: null, state: 'missing', why: `its joint was given to ${slotLabel(slot)}` };
+      if (entry?.joint && s.joint === entry.joint && name !== slot)
+        slots[name] = { joint: null, state: 'missing', why: `its joint was given to ${slotLabel(slot)}` };
     }
     if (entry) slots[slot] = entry;
     else delete slots[slot];
     await sendJson('PUT', `/api/rigs/${rigId}/map`, { map: { slots }, version: fresh.mapVersion });
-    await Promise.all([client.invalidateQueries({ queryKey: ['rig', rigId] }), client.invalidateQueries({ queryKey: ['cast-rig'] }), client.invalidateQueries({ queryKey: ['cast'] })]);
+    await Promise.all([
+      client.invalidateQueries({ queryKey: ['rig', rigId] }),
+      client.invalidateQueries({ queryKey: ['cast-rig'] }),
+      client.invalidateQueries({ queryKey: ['cast'] }),
+    ]);
     return before;
   };
   return (rig, slot, joint) => {
-    const entry = joint === null ? ({ joint: null, state: 'empty', why: 'empty on purpose' } as const) : ({ joint, state: 'sure', why: 'set by hand' } as const);
+    const entry =
+      joint === null
+        ? ({ joint: null, state: 'empty', why: 'empty on purpose' } as const)
+        : ({ joint, state: 'sure', why: 'set by hand' } as const);
     void put(rig.id, slot, entry)
-      .then((before) => push({ label: `Set ${slotLabel(slot)} to ${joint ?? 'empty on purpose'}`, undo: () => put(rig.id, slot, before) }))
+      .then((before) =>
+        push({
+          label: `Set ${slotLabel(slot)} to ${joint ?? 'empty on purpose'}`,
+          undo: () => put(rig.id, slot, before),
+        }),
+      )
       .catch((error: Error) => toast.error(error.message));
   };
 }

@@ -19,7 +19,8 @@ interface PairStageProps {
   lit: { source: number | undefined; target: number | undefined } | undefined;
 }
 
-const fitting = (motion: Playable | undefined, joints: number): Playable | undefined => (motion && motion.rotations.length === 4 * joints * motion.frameCount ? motion : undefined);
+const fitting = (motion: Playable | undefined, joints: number): Playable | undefined =>
+  motion && motion.rotations.length === 4 * joints * motion.frameCount ? motion : undefined;
 
 /** Source and target on one clock: the target in the world, the source kept abreast of it. */
 export function PairStage({ clock, source, target, member, answer, over, lit }: PairStageProps) {
@@ -40,8 +41,31 @@ export function PairStage({ clock, source, target, member, answer, over, lit }: 
   return (
     <>
       <Stage clock={clock} height={tall} width={tall * 0.7 + 2 * gap} label={`Source and ${member.name} side by side`}>
-        {figure && b && <Performance key={`t${member.id}`} clock={clock} figure={figure} motion={b} x={gap} hips={Math.max(0, jointOf(to.map, 'hips'))} leads lit={lit?.target} shares={root} />}
-        {bones && a && <Performance key={`s${source.id}${over}`} clock={clock} figure={bones} motion={a} x={-gap} hips={Math.max(0, jointOf(from.map, 'hips'))} lit={lit?.source} abreast={root} />}
+        {figure && b && (
+          <Performance
+            key={`t${member.id}`}
+            clock={clock}
+            figure={figure}
+            motion={b}
+            x={gap}
+            hips={Math.max(0, jointOf(to.map, 'hips'))}
+            leads
+            lit={lit?.target}
+            shares={root}
+          />
+        )}
+        {bones && a && (
+          <Performance
+            key={`s${source.id}${over}`}
+            clock={clock}
+            figure={bones}
+            motion={a}
+            x={-gap}
+            hips={Math.max(0, jointOf(from.map, 'hips'))}
+            lit={lit?.source}
+            abreast={root}
+          />
+        )}
       </Stage>
       <p className="absolute top-2.5 left-4 text-muted">
         Source · {source.heightM.toFixed(2)} m{over ? ' (pale bones)' : ', bones on the left'}

@@ -31,7 +31,20 @@ interface SettingsPanelProps {
   onExport: () => void;
 }
 
-export function SettingsPanel({ item, items, cast, member, source, target, settings, answer, keeping, onChange, onKeep, onExport }: SettingsPanelProps) {
+export function SettingsPanel({
+  item,
+  items,
+  cast,
+  member,
+  source,
+  target,
+  settings,
+  answer,
+  keeping,
+  onChange,
+  onKeep,
+  onExport,
+}: SettingsPanelProps) {
   const report = answer?.report;
   const choices = item && !items.some((i) => i.id === item.id) ? [item, ...items] : items;
   return (
@@ -40,40 +53,78 @@ export function SettingsPanel({ item, items, cast, member, source, target, setti
         <h1 className="heading mb-2 text-lg">Fitting</h1>
         <div className="mb-3 grid grid-cols-[46px_1fr] items-center gap-x-2 gap-y-1.5">
           <span className="text-muted">motion</span>
-          <Select label="Motion" value={item?.id ?? ''} onChange={(id) => onChange({ item: id })} options={choices.map((i) => ({ value: i.id, label: i.name }))} className="min-w-0" />
+          <Select
+            label="Motion"
+            value={item?.id ?? ''}
+            onChange={(id) => onChange({ item: id })}
+            options={choices.map((i) => ({ value: i.id, label: i.name }))}
+            className="min-w-0"
+          />
           <span className="text-muted">onto</span>
-          <Select label="Character" value={member?.id ?? ''} onChange={(id) => onChange({ cast: id })} options={cast.map((c) => ({ value: c.id, label: c.name }))} className="min-w-0" />
+          <Select
+            label="Character"
+            value={member?.id ?? ''}
+            onChange={(id) => onChange({ cast: id })}
+            options={cast.map((c) => ({ value: c.id, label: c.name }))}
+            className="min-w-0"
+          />
         </div>
         <Setting title="Rest pose">
           {source && target && (
             <p>
-              {source.restKind} to {target.restKind} <Chip>{source.restKind === target.restKind ? 'alike' : 'matched'}</Chip>
+              {source.restKind} to {target.restKind}{' '}
+              <Chip>{source.restKind === target.restKind ? 'alike' : 'matched'}</Chip>
             </p>
           )}
         </Setting>
-        <Setting title="Travel" changed={settings.travel !== DEFAULTS.travel} onReset={() => onChange({ travel: DEFAULTS.travel })}>
-          <Select label="Travel" value={settings.travel} onChange={(travel) => onChange({ travel })} options={TRAVELS} className="w-full" />
-          {answer && settings.travel === 'leg' && <p className="mt-1 text-[12px] text-muted">leg length × {answer.scale.toFixed(2)}</p>}
+        <Setting
+          title="Travel"
+          changed={settings.travel !== DEFAULTS.travel}
+          onReset={() => onChange({ travel: DEFAULTS.travel })}
+        >
+          <Select
+            label="Travel"
+            value={settings.travel}
+            onChange={(travel) => onChange({ travel })}
+            options={TRAVELS}
+            className="w-full"
+          />
+          {answer && settings.travel === 'leg' && (
+            <p className="mt-1 text-[12px] text-muted">leg length × {answer.scale.toFixed(2)}</p>
+          )}
         </Setting>
-        <Setting title="Plants" changed={settings.plants !== DEFAULTS.plants} onReset={() => onChange({ plants: DEFAULTS.plants })}>
+        <Setting
+          title="Plants"
+          changed={settings.plants !== DEFAULTS.plants}
+          onReset={() => onChange({ plants: DEFAULTS.plants })}
+        >
           <div className="flex items-center justify-between">
             <span>hold planted soles in place</span>
             <Switch label="Hold soles" checked={settings.plants} onChange={(plants) => onChange({ plants })} />
           </div>
           {report && (
             <p className="mt-1 text-[12px] text-muted">
-              {report.plants.length} plants · worst slip {report.slip.maxCm.toFixed(1)} cm · deepest sole {report.floor.maxDepthCm.toFixed(1)} cm
+              {report.plants.length} plants · worst slip {report.slip.maxCm.toFixed(1)} cm · deepest sole{' '}
+              {report.floor.maxDepthCm.toFixed(1)} cm
             </p>
           )}
         </Setting>
         {report && (
           <p className="text-[12px] text-muted">
-            Limb directions differ by {report.direction.meanDeg.toFixed(1)}° on average, {report.direction.maxDeg.toFixed(0)}° at most. Solved in {answer.solveMs.toFixed(0)} ms.
+            Limb directions differ by {report.direction.meanDeg.toFixed(1)}° on average,{' '}
+            {report.direction.maxDeg.toFixed(0)}° at most. Solved in {answer.solveMs.toFixed(0)} ms.
           </p>
         )}
       </div>
       <div className="flex gap-2 border-t border-line px-4 py-3">
-        <Button look="brass" className="flex-1" onClick={onKeep} disabled={!answer || keeping} keys="K" hint="Store the result as a new item">
+        <Button
+          look="brass"
+          className="flex-1"
+          onClick={onKeep}
+          disabled={!answer || keeping}
+          keys="K"
+          hint="Store the result as a new item"
+        >
           {keeping ? 'Keeping …' : 'Keep as item'}
         </Button>
         <Button onClick={onExport} disabled={!answer} keys="E" hint="Save the result as BVH or GLB">
@@ -84,7 +135,17 @@ export function SettingsPanel({ item, items, cast, member, source, target, setti
   );
 }
 
-function Setting({ title, changed = false, onReset, children }: { title: string; changed?: boolean; onReset?: () => void; children: ReactNode }) {
+function Setting({
+  title,
+  changed = false,
+  onReset,
+  children,
+}: {
+  title: string;
+  changed?: boolean;
+  onReset?: () => void;
+  children: ReactNode;
+}) {
   return (
     <section className="mb-3">
       <h2 className="mb-1 flex h-5 items-center gap-2 text-[12px] font-semibold text-muted">

@@ -30,7 +30,8 @@ export function TroubleLanes({ report, clock, onPointJoint }: TroubleLanesProps)
   }, []);
   useEffect(() => {
     const show = (): void => {
-      if (needle.current) needle.current.style.left = `${NAME + (width * clock.frame) / Math.max(1, clock.frameCount - 1)}px`;
+      if (needle.current)
+        needle.current.style.left = `${NAME + (width * clock.frame) / Math.max(1, clock.frameCount - 1)}px`;
     };
     show();
     return clock.onTick(show);
@@ -44,10 +45,15 @@ export function TroubleLanes({ report, clock, onPointJoint }: TroubleLanesProps)
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pb-3">
         <div ref={box} className="relative">
           {report?.lanes.map((lane) => (
-            <LaneRow key={lane.name} lane={lane} width={width} onSeek={(frame) => {
-              clock.setPlaying(false);
-              clock.seekFrame(frame);
-            }} />
+            <LaneRow
+              key={lane.name}
+              lane={lane}
+              width={width}
+              onSeek={(frame) => {
+                clock.setPlaying(false);
+                clock.seekFrame(frame);
+              }}
+            />
           ))}
           {report && <div ref={needle} className="pointer-events-none absolute top-0 bottom-0 w-px bg-brass" />}
         </div>
@@ -129,7 +135,11 @@ function LaneRow({ lane, width, onSeek }: { lane: Lane; width: number; onSeek: (
         tabIndex={0}
         style={{ width, height: LANE - 6 }}
         className="cursor-pointer"
-        onPointerDown={(e) => onSeek(Math.round(((e.clientX - e.currentTarget.getBoundingClientRect().left) / width) * (lane.values.length - 1)))}
+        onPointerDown={(e) =>
+          onSeek(
+            Math.round(((e.clientX - e.currentTarget.getBoundingClientRect().left) / width) * (lane.values.length - 1)),
+          )
+        }
         onKeyDown={(e) => e.key === 'Enter' && onSeek(lane.values.indexOf(worst))}
       />
       <span className="w-[58px] shrink-0 text-right text-[12px] whitespace-nowrap text-muted">

@@ -14,9 +14,23 @@ export interface Settings {
 export const DEFAULTS: Settings = { plants: true, travel: 'leg' };
 
 /** Solves in the worker whenever source, target, maps or settings change; the former answer stays until the new one is here. */
-export function useFitting(item: Item | undefined, source: RigAnswer | undefined, target: RigAnswer | undefined, settings: Settings): { answer: FitAnswer | undefined; error: Error | null; busy: boolean } {
+export function useFitting(
+  item: Item | undefined,
+  source: RigAnswer | undefined,
+  target: RigAnswer | undefined,
+  settings: Settings,
+): { answer: FitAnswer | undefined; error: Error | null; busy: boolean } {
   const { data, error, isFetching } = useQuery({
-    queryKey: ['fitting', item?.motionHash, source?.id, source?.mapVersion, target?.id, target?.mapVersion, target?.floorM, settings],
+    queryKey: [
+      'fitting',
+      item?.motionHash,
+      source?.id,
+      source?.mapVersion,
+      target?.id,
+      target?.mapVersion,
+      target?.floorM,
+      settings,
+    ],
     queryFn: () => solver().fit({ motionHash: item!.motionHash, source: source!, target: target!, ...settings }),
     enabled: Boolean(item && source && target),
     staleTime: Number.POSITIVE_INFINITY,

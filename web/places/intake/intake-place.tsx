@@ -14,17 +14,24 @@ import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { type Pending, useIntake } from './use-intake';
 
-const size = (bytes: number): string => (bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
+const size = (bytes: number): string =>
+  bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 
 /** Files in: what was dropped, what became of it, what was refused and why. */
 export function IntakePlace() {
   const { pending, add, cancel, retry } = useIntake();
   const { data: rows = [], isLoading } = useIntakes();
-  const drop = useDropzone({ onDrop: (accepted, refused) => add([...accepted, ...refused.map((r) => r.file)]), noKeyboard: false });
+  const drop = useDropzone({
+    onDrop: (accepted, refused) => add([...accepted, ...refused.map((r) => r.file)]),
+    noKeyboard: false,
+  });
   const bare = rows.length === 0 && pending.length === 0 && !isLoading;
   const refused = rows.filter((r) => r.state === 'refused').length;
   return (
-    <div {...drop.getRootProps({ tabIndex: -1 })} className="flex h-full flex-col gap-4 overflow-y-auto p-5 outline-none">
+    <div
+      {...drop.getRootProps({ tabIndex: -1 })}
+      className="flex h-full flex-col gap-4 overflow-y-auto p-5 outline-none"
+    >
       <input {...drop.getInputProps({ 'aria-label': 'Choose files' })} />
       <button
         type="button"
@@ -37,9 +44,12 @@ export function IntakePlace() {
       >
         <FolderInput size={bare ? 44 : 30} strokeWidth={1.3} className="shrink-0 text-brass" />
         <span>
-          <span className="heading block text-lg">{drop.isDragActive ? 'Let go to bring them in' : 'Drop files here, or click to choose'}</span>
+          <span className="heading block text-lg">
+            {drop.isDragActive ? 'Let go to bring them in' : 'Drop files here, or click to choose'}
+          </span>
           <span className="block max-w-xl text-muted">
-            Motion capture as BVH, motion or characters as GLB or glTF. Each clip becomes an item with its strip; a character joins the cast. Units, axes and rest pose are found out and shown.
+            Motion capture as BVH, motion or characters as GLB or glTF. Each clip becomes an item with its strip; a
+            character joins the cast. Units, axes and rest pose are found out and shown.
           </span>
         </span>
       </button>
@@ -83,17 +93,32 @@ function PendingRow({ pending, onCancel, onRetry }: { pending: Pending; onCancel
   const { file, progress, error } = pending;
   const share = progress === 'reading' ? 1 : progress;
   return (
-    <div className={clsx('flex items-center gap-3 rounded-lg border bg-panel px-3 py-2', error ? 'border-raspberry' : 'border-line')}>
+    <div
+      className={clsx(
+        'flex items-center gap-3 rounded-lg border bg-panel px-3 py-2',
+        error ? 'border-raspberry' : 'border-line',
+      )}
+    >
       <span className="w-72 truncate font-medium">{file.name}</span>
       <span className="w-16 text-muted">{size(file.size)}</span>
       {error ? (
         <span className="flex-1 text-raspberry">{error}</span>
       ) : (
         <>
-          <div className="h-1 flex-1 overflow-hidden rounded bg-raised" role="progressbar" aria-valuenow={Math.round(share * 100)} aria-label={`${file.name} on its way`}>
-            <div className={clsx('h-full bg-brass', progress === 'reading' && 'animate-pulse')} style={{ width: `${share * 100}%` }} />
+          <div
+            className="h-1 flex-1 overflow-hidden rounded bg-raised"
+            role="progressbar"
+            aria-valuenow={Math.round(share * 100)}
+            aria-label={`${file.name} on its way`}
+          >
+            <div
+              className={clsx('h-full bg-brass', progress === 'reading' && 'animate-pulse')}
+              style={{ width: `${share * 100}%` }}
+            />
           </div>
-          <span className="w-20 text-muted">{progress === 'reading' ? 'reading …' : `${Math.round(share * 100)} %`}</span>
+          <span className="w-20 text-muted">
+            {progress === 'reading' ? 'reading …' : `${Math.round(share * 100)} %`}
+          </span>
         </>
       )}
       {error && (
@@ -115,7 +140,11 @@ function ReportRow({ row }: { row: IntakeRow }) {
     <tr className="align-top [&>td]:border-b [&>td]:border-line/60 [&>td]:py-2 [&>td]:pr-4">
       <td>
         <span className="flex items-start gap-2">
-          {ok ? <Check size={15} className="mt-0.5 shrink-0 text-verdigris" aria-label="taken in" /> : <FileWarning size={15} className="mt-0.5 shrink-0 text-raspberry" aria-label="refused" />}
+          {ok ? (
+            <Check size={15} className="mt-0.5 shrink-0 text-verdigris" aria-label="taken in" />
+          ) : (
+            <FileWarning size={15} className="mt-0.5 shrink-0 text-raspberry" aria-label="refused" />
+          )}
           <span className="min-w-0">
             <span className="block truncate font-medium" title={row.fileName}>
               {row.fileName}
@@ -130,7 +159,10 @@ function ReportRow({ row }: { row: IntakeRow }) {
       <td>
         {items.map((i) => (
           <span key={i.id} className="block truncate">
-            <Link href={`/library?item=${i.id}`} className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass">
+            <Link
+              href={`/library?item=${i.id}`}
+              className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
+            >
               {i.name}
             </Link>{' '}
             <span className="text-[11.5px] text-muted">
@@ -140,7 +172,10 @@ function ReportRow({ row }: { row: IntakeRow }) {
         ))}
         {cast.map((c) => (
           <span key={c.id} className="block truncate">
-            <Link href={`/cast?member=${c.id}`} className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass">
+            <Link
+              href={`/cast?member=${c.id}`}
+              className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
+            >
               {c.name}
             </Link>{' '}
             <span className="text-[11.5px] text-muted">cast, {c.joints} joints</span>
@@ -157,13 +192,17 @@ function ReportRow({ row }: { row: IntakeRow }) {
                 {w}
               </span>
             ))}
-            {items.length > 0 && cast.length === 0 && row.result.rigId && <AddSkeleton rigId={row.result.rigId} name={items[0]!.name} />}
+            {items.length > 0 && cast.length === 0 && row.result.rigId && (
+              <AddSkeleton rigId={row.result.rigId} name={items[0]!.name} />
+            )}
           </>
         ) : (
           row.message
         )}
       </td>
-      <td className="text-right text-[11.5px] text-muted">{formatDistanceToNow(new Date(row.createdAt), { addSuffix: true })}</td>
+      <td className="text-right text-[11.5px] text-muted">
+        {formatDistanceToNow(new Date(row.createdAt), { addSuffix: true })}
+      </td>
     </tr>
   );
 }
@@ -175,7 +214,10 @@ function AddSkeleton({ rigId, name }: { rigId: string; name: string }) {
   const add = async (): Promise<void> => {
     try {
       const member = await sendJson<CastMember>('POST', '/api/cast', { rigId, name: `${name} skeleton` });
-      push({ label: `Added ${member.name} to the cast`, undo: () => sendJson('PATCH', `/api/cast/${member.id}`, { binned: true }) });
+      push({
+        label: `Added ${member.name} to the cast`,
+        undo: () => sendJson('PATCH', `/api/cast/${member.id}`, { binned: true }),
+      });
       toast(`${member.name} is in the cast`);
       refresh();
     } catch (error) {

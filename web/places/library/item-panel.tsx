@@ -18,7 +18,8 @@ interface ItemPanelProps {
 
 const folderPath = (folders: readonly Folder[], id: string | null): string => {
   const names: string[] = [];
-  for (let f = folders.find((x) => x.id === id); f; f = folders.find((x) => x.id === f!.parentId)) names.unshift(f.name);
+  for (let f = folders.find((x) => x.id === id); f; f = folders.find((x) => x.id === f!.parentId))
+    names.unshift(f.name);
   return names.join(' / ');
 };
 
@@ -31,19 +32,62 @@ export function ItemPanel({ item, performer, onFit, onExport, onHold, onBin }: I
   const binned = item.binnedAt !== null;
   return (
     <div className="flex flex-col gap-2.5 overflow-y-auto border-t border-line px-4 pt-3 pb-4">
-      <KeptInput aria-label="Name" value={item.name} onKeep={(name) => name && set({ name }, `Renamed ${item.name} to ${name}`)} className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!" />
+      <KeptInput
+        aria-label="Name"
+        value={item.name}
+        onKeep={(name) => name && set({ name }, `Renamed ${item.name} to ${name}`)}
+        className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
+      />
       <dl className="grid grid-cols-2 gap-x-4 gap-y-0.5 px-1 text-[12px] text-muted">
         <Fact name={item.kind} value={`${facts.frameCount} frames at ${Number(facts.fps.toFixed(2))}`} />
         <Fact name="travel" value={facts.inPlace ? 'on the spot' : `${facts.travelM.toFixed(2)} m`} />
-        <Fact name="seam" value={facts.loops ? `loops, ${facts.seamDeg.toFixed(1)}°` : `${facts.seamDeg.toFixed(0)}° apart`} />
-        <Fact name="plants" value={`L ${Math.round(facts.support.left * 100)} %  R ${Math.round(facts.support.right * 100)} %`} />
+        <Fact
+          name="seam"
+          value={facts.loops ? `loops, ${facts.seamDeg.toFixed(1)}°` : `${facts.seamDeg.toFixed(0)}° apart`}
+        />
+        <Fact
+          name="plants"
+          value={`L ${Math.round(facts.support.left * 100)} %  R ${Math.round(facts.support.right * 100)} %`}
+        />
         <Fact name="steps" value={String(facts.steps)} />
-        <Fact name="from" value={item.provenance.how === 'fitting' ? `fitting of ${item.provenance.sourceName}` : item.provenance.file} />
+        <Fact
+          name="from"
+          value={item.provenance.how === 'fitting' ? `fitting of ${item.provenance.sourceName}` : item.provenance.file}
+        />
       </dl>
-      <KeptInput aria-label="Tags, with commas between" placeholder="Tags, with commas between" value={item.tags.join(', ')} onKeep={(text) => set({ tags: text.split(',').map((t) => t.trim()).filter(Boolean) }, `Changed the tags of ${item.name}`)} className="w-full py-1!" />
+      <KeptInput
+        aria-label="Tags, with commas between"
+        placeholder="Tags, with commas between"
+        value={item.tags.join(', ')}
+        onKeep={(text) =>
+          set(
+            {
+              tags: text
+                .split(',')
+                .map((t) => t.trim())
+                .filter(Boolean),
+            },
+            `Changed the tags of ${item.name}`,
+          )
+        }
+        className="w-full py-1!"
+      />
       <div className="grid grid-cols-2 gap-2">
-        <KeptInput aria-label="Folder, with / between" placeholder="Folder / in folder" list="folders" value={folderPath(folders, item.folderId)} onKeep={(folder) => set({ folder }, `Moved ${item.name} to ${folder || 'no folder'}`)} className="min-w-0 py-1!" />
-        <KeptInput aria-label="Note" placeholder="Note" value={item.note} onKeep={(note) => set({ note }, `Changed the note of ${item.name}`)} className="min-w-0 py-1!" />
+        <KeptInput
+          aria-label="Folder, with / between"
+          placeholder="Folder / in folder"
+          list="folders"
+          value={folderPath(folders, item.folderId)}
+          onKeep={(folder) => set({ folder }, `Moved ${item.name} to ${folder || 'no folder'}`)}
+          className="min-w-0 py-1!"
+        />
+        <KeptInput
+          aria-label="Note"
+          placeholder="Note"
+          value={item.note}
+          onKeep={(note) => set({ note }, `Changed the note of ${item.name}`)}
+          className="min-w-0 py-1!"
+        />
         <datalist id="folders">
           {folders.map((f) => (
             <option key={f.id} value={folderPath(folders, f.id)} />
@@ -65,7 +109,12 @@ export function ItemPanel({ item, performer, onFit, onExport, onHold, onBin }: I
         <Button onClick={onHold} keys="P" hint="Pick up into the tray" aria-label="Pick up">
           <Hand size={14} />
         </Button>
-        <Button onClick={onBin} keys="Del" hint={binned ? 'Bring back from the bin' : 'Move to the bin'} aria-label={binned ? 'Bring back' : 'Move to the bin'}>
+        <Button
+          onClick={onBin}
+          keys="Del"
+          hint={binned ? 'Bring back from the bin' : 'Move to the bin'}
+          aria-label={binned ? 'Bring back' : 'Move to the bin'}
+        >
           {binned ? <ArchiveRestore size={14} /> : <Archive size={14} />}
           {binned && 'Bring back'}
         </Button>

@@ -10,9 +10,9 @@ import type { Item } from '@/client/types';
 import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
+import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { ExportDialog } from '@/ui/export-dialog';
-import { Button } from '@/ui/button';
 import { ItemPanel } from './item-panel';
 import { PathBar } from './path-bar';
 import { SearchBar } from './search-bar';
@@ -23,9 +23,25 @@ export const itemAbout = (item: Item): string => `${item.kind} · ${item.facts.f
 /** Stage on the left, strips on the right. */
 export function LibraryPlace() {
   const router = useRouter();
-  const [view, setView] = useQueryStates({ q: parseAsString, kind: parseAsString, tag: parseAsString, folder: parseAsString, item: parseAsString, bin: parseAsBoolean }, { history: 'replace' });
+  const [view, setView] = useQueryStates(
+    {
+      q: parseAsString,
+      kind: parseAsString,
+      tag: parseAsString,
+      folder: parseAsString,
+      item: parseAsString,
+      bin: parseAsBoolean,
+    },
+    { history: 'replace' },
+  );
   const search = useMemo(
-    () => ({ ...(view.q ? { words: view.q } : {}), ...(view.kind ? { kind: view.kind } : {}), ...(view.tag ? { tag: view.tag } : {}), ...(view.folder ? { folderId: view.folder } : {}), bin: view.bin ?? false }),
+    () => ({
+      ...(view.q ? { words: view.q } : {}),
+      ...(view.kind ? { kind: view.kind } : {}),
+      ...(view.tag ? { tag: view.tag } : {}),
+      ...(view.folder ? { folderId: view.folder } : {}),
+      bin: view.bin ?? false,
+    }),
     [view.q, view.kind, view.tag, view.folder, view.bin],
   );
   const list = useItems(search);
@@ -45,6 +61,7 @@ export function LibraryPlace() {
   }, [motion, clock]);
   const point = (item: Item | null, at: number | null): void => {
     share.current = at;
+    clock.led = at !== null;
     setPointed(item);
     if (at !== null) clock.seekFrame(Math.round(at * (clock.frameCount - 1)));
   };
@@ -59,7 +76,12 @@ export function LibraryPlace() {
     const next = items[Math.min(items.length - 1, Math.max(0, at + by))];
     if (next) choose(next);
   };
-  const bin = (item: Item): void => change.mutate({ id: item.id, change: { binned: item.binnedAt === null }, label: item.binnedAt === null ? `Moved ${item.name} to the bin` : `Brought ${item.name} back` });
+  const bin = (item: Item): void =>
+    change.mutate({
+      id: item.id,
+      change: { binned: item.binnedAt === null },
+      label: item.binnedAt === null ? `Moved ${item.name} to the bin` : `Brought ${item.name} back`,
+    });
   const fit = (item: Item): void => router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
   const showAll = (): void => void setView({ q: null, kind: null, tag: null, folder: null });
@@ -86,30 +108,73 @@ export function LibraryPlace() {
       <section aria-label="Stage" className="flex w-[372px] shrink-0 flex-col border-r border-line bg-panel">
         <div className="relative m-3 mb-0 min-h-0 flex-1 overflow-hidden rounded-lg">
           {rig ? (
-            <SoloStage clock={clock} member={member} rig={rig} motion={motion} label={shown ? `${shown.name} played by ${member?.name}` : `${member?.name} at rest`} />
+            <SoloStage
+              clock={clock}
+              member={member}
+              rig={rig}
+              motion={motion}
+              label={shown ? `${shown.name} played by ${member?.name}` : `${member?.name} at rest`}
+            />
           ) : shown && source.data ? (
-            <SoloStage clock={clock} member={undefined} rig={source.data} motion={motion} label={`${shown.name} on its own skeleton`} />
+            <SoloStage
+              clock={clock}
+              member={undefined}
+              rig={source.data}
+              motion={motion}
+              label={`${shown.name} on its own skeleton`}
+            />
           ) : (
             <div className="stage-back h-full" />
           )}
-          <p className="absolute top-2 left-3 text-[11.5px] text-muted">{member ? `on ${member.name}` : 'nobody on hand'}</p>
-          {error && <p className="absolute inset-x-3 bottom-2 rounded-md border border-raspberry bg-panel p-2 text-raspberry">{error.message}</p>}
+          <p className="absolute top-2 left-3 text-[11.5px] text-muted">
+            {member ? `on ${member.name}` : 'nobody on hand'}
+          </p>
+          {error && (
+            <p className="absolute inset-x-3 bottom-2 rounded-md border border-raspberry bg-panel p-2 text-raspberry">
+              {error.message}
+            </p>
+          )}
         </div>
         <div className="px-3 py-2">
           <Transport clock={clock} disabled={!motion} />
         </div>
         {chosen ? (
-          <ItemPanel key={chosen.id} item={chosen} performer={member} onFit={() => fit(chosen)} onExport={() => setExporting(true)} onHold={() => hold(chosen)} onBin={() => bin(chosen)} />
+          <ItemPanel
+            key={chosen.id}
+            item={chosen}
+            performer={member}
+            onFit={() => fit(chosen)}
+            onExport={() => setExporting(true)}
+            onHold={() => hold(chosen)}
+            onBin={() => bin(chosen)}
+          />
         ) : (
           <p className="px-4 pb-6 text-muted">Nothing is chosen.</p>
         )}
       </section>
       <section aria-label="Items" className="flex min-w-0 flex-1 flex-col">
-        <PathBar folderId={view.folder} bin={view.bin ?? false} shown={items.length} total={list.data?.total ?? 0} onFolder={(folder) => void setView({ folder, bin: null })} onLeaveBin={() => void setView({ bin: null })} />
-        <SearchBar ref={field} view={{ q: view.q, kind: view.kind, tag: view.tag }} hidden={(list.data?.total ?? 0) - items.length} narrowed={Boolean(view.q || view.kind || view.tag || view.folder)} onChange={(c) => void setView(c)} onShowAll={showAll} />
+        <PathBar
+          folderId={view.folder}
+          bin={view.bin ?? false}
+          shown={items.length}
+          total={list.data?.total ?? 0}
+          onFolder={(folder) => void setView({ folder, bin: null })}
+          onLeaveBin={() => void setView({ bin: null })}
+        />
+        <SearchBar
+          ref={field}
+          view={{ q: view.q, kind: view.kind, tag: view.tag }}
+          hidden={(list.data?.total ?? 0) - items.length}
+          narrowed={Boolean(view.q || view.kind || view.tag || view.folder)}
+          onChange={(c) => void setView(c)}
+          onShowAll={showAll}
+        />
         <div className="min-h-0 flex-1">
           {list.error ? (
-            <Empty title="The library could not be opened" action={<Button onClick={() => list.refetch()}>Try again</Button>}>
+            <Empty
+              title="The library could not be opened"
+              action={<Button onClick={() => list.refetch()}>Try again</Button>}
+            >
               {list.error.message}
             </Empty>
           ) : empty ? (
@@ -121,18 +186,40 @@ export function LibraryPlace() {
                 </Button>
               }
             >
-              Drop motion-capture files or characters at Intake. Each becomes a strip that you can read, play on your performer and fit.
+              Drop motion-capture files or characters at Intake. Each becomes a strip that you can read, play on your
+              performer and fit.
             </Empty>
           ) : list.data && items.length === 0 ? (
-            <Empty title={view.bin ? 'The bin is empty' : 'Nothing fits these words'} action={!view.bin && <Button onClick={showAll}>Show everything</Button>}>
-              {view.bin ? 'What is deleted waits here and can be brought back.' : `${list.data.total} items are hidden by the search and the narrowings above.`}
+            <Empty
+              title={view.bin ? 'The bin is empty' : 'Nothing fits these words'}
+              action={!view.bin && <Button onClick={showAll}>Show everything</Button>}
+            >
+              {view.bin
+                ? 'What is deleted waits here and can be brought back.'
+                : `${list.data.total} items are hidden by the search and the narrowings above.`}
             </Empty>
           ) : (
-            <StripList items={items} chosenId={chosen?.id} performer={rig} clock={clock} onChoose={choose} onPoint={point} onOpen={fit} />
+            <StripList
+              items={items}
+              chosenId={chosen?.id}
+              performer={rig}
+              clock={clock}
+              onChoose={choose}
+              onPoint={point}
+              onOpen={fit}
+            />
           )}
         </div>
       </section>
-      {chosen && <ExportDialog open={exporting} onOpenChange={setExporting} itemId={chosen.id} name={chosen.name} fps={chosen.facts.fps} />}
+      {chosen && (
+        <ExportDialog
+          open={exporting}
+          onOpenChange={setExporting}
+          itemId={chosen.id}
+          name={chosen.name}
+          fps={chosen.facts.fps}
+        />
+      )}
     </div>
   );
 }

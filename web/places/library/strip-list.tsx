@@ -26,7 +26,12 @@ interface StripListProps {
 export function StripList({ items, chosenId, performer, clock, onChoose, onPoint, onOpen }: StripListProps) {
   const scroller = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
-  const rows = useVirtualizer({ count: items.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 4 });
+  const rows = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 4,
+  });
   useEffect(() => {
     const node = scroller.current;
     if (!node) return;
@@ -39,13 +44,28 @@ export function StripList({ items, chosenId, performer, clock, onChoose, onPoint
     if (at >= 0) rows.scrollToIndex(at, { align: 'auto' });
   }, [chosenId, items, rows]);
   return (
-    <div ref={scroller} className="h-full overflow-y-auto px-4 pt-1 pb-4" role="listbox" aria-label="Strips" tabIndex={0}>
+    <div
+      ref={scroller}
+      className="h-full overflow-y-auto px-4 pt-1 pb-4"
+      role="listbox"
+      aria-label="Strips"
+      tabIndex={0}
+    >
       <div className="relative" style={{ height: rows.getTotalSize() }}>
         {rows.getVirtualItems().map((row) => {
           const item = items[row.index]!;
           return (
             <div key={item.id} className="absolute inset-x-0" style={{ top: row.start, height: ROW - 8 }}>
-              <StripRow item={item} chosen={item.id === chosenId} width={width - 32 - 24} performer={performer} clock={clock} onChoose={onChoose} onPoint={onPoint} onOpen={onOpen} />
+              <StripRow
+                item={item}
+                chosen={item.id === chosenId}
+                width={width - 32 - 24}
+                performer={performer}
+                clock={clock}
+                onChoose={onChoose}
+                onPoint={onPoint}
+                onOpen={onOpen}
+              />
             </div>
           );
         })}
@@ -89,7 +109,10 @@ function StripRow({ item, chosen, width, performer, clock, onChoose, onPoint, on
       tabIndex={-1}
       onClick={() => onChoose(item)}
       onDoubleClick={() => onOpen(item)}
-      className={clsx('h-full cursor-default rounded-lg border bg-panel px-3 pt-2', chosen ? 'border-brass' : 'border-line hover:border-muted')}
+      className={clsx(
+        'h-full cursor-default rounded-lg border bg-panel px-3 pt-2',
+        chosen ? 'border-brass' : 'border-line hover:border-muted',
+      )}
     >
       <div className="flex h-5 items-center gap-2">
         <span className="truncate font-semibold">{item.name}</span>
@@ -99,7 +122,11 @@ function StripRow({ item, chosen, width, performer, clock, onChoose, onPoint, on
           {item.facts.frameCount} f · {item.facts.durationS.toFixed(1)} s
         </span>
       </div>
-      {strip && body && width > 60 ? <StripCanvas strip={strip} performer={body} width={width} height={ROW - 8 - 32} onScrub={scrub} /> : <div className="mt-3 h-16 animate-pulse rounded bg-raised/60" />}
+      {strip && body && width > 60 ? (
+        <StripCanvas strip={strip} performer={body} width={width} height={ROW - 8 - 32} onScrub={scrub} />
+      ) : (
+        <div className="mt-3 h-16 animate-pulse rounded bg-raised/60" />
+      )}
     </div>
   );
 }

@@ -25,7 +25,8 @@ export async function whoAsks(need: keyof typeof CAN): Promise<Person> {
   const { personId } = await session();
   const person = personId ? (await database().select().from(people).where(eq(people.id, personId)))[0] : undefined;
   if (!person) throw new Refusal(401, 'stranger', 'You are not signed in. Reload the page.');
-  if (!(CAN[need] as readonly string[]).includes(person.role)) throw new Refusal(403, 'no-right', `${person.name} may look, but not change anything.`);
+  if (!(CAN[need] as readonly string[]).includes(person.role))
+    throw new Refusal(403, 'no-right', `${person.name} may look, but not change anything.`);
   return person;
 }
 

@@ -1,6 +1,16 @@
 import type { BodyMapJson, Facts, FoundSpace, RigJson } from '@velvet-reel/motion';
 import { sql } from 'drizzle-orm';
-import { char, datetime, double, index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import {
+  char,
+  datetime,
+  double,
+  index,
+  int,
+  mysqlTable,
+  primaryKey,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
 import { jsonText, longblob } from './columns';
 
 const id = () => varchar('id', { length: 16 }).primaryKey();
@@ -120,10 +130,16 @@ export const itemVersions = mysqlTable(
     createdBy: ref('created_by'),
     createdAt: made(),
   },
-  (t) => [uniqueIndex('versions_item_number').on(t.itemId, t.number), index('versions_motion').on(t.motionHash), index('versions_rig').on(t.rigId)],
+  (t) => [
+    uniqueIndex('versions_item_number').on(t.itemId, t.number),
+    index('versions_motion').on(t.motionHash),
+    index('versions_rig').on(t.rigId),
+  ],
 );
 
-export const tags = mysqlTable('tags', { id: id(), name: varchar('name', { length: 80 }).notNull() }, (t) => [uniqueIndex('tags_name').on(t.name)]);
+export const tags = mysqlTable('tags', { id: id(), name: varchar('name', { length: 80 }).notNull() }, (t) => [
+  uniqueIndex('tags_name').on(t.name),
+]);
 
 export const itemTags = mysqlTable(
   'item_tags',

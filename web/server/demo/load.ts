@@ -23,7 +23,10 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
     for (const member of CAST) {
       const bytes = await memberFile(member);
       const read = await readFile({ bytes, name: `${member.id}.glb` });
-      if ('ok' in read) await takeIn(db, read.ok, `${member.id}.glb`, bytes.length, personId, { cast: { name: member.name, note: member.note } });
+      if ('ok' in read)
+        await takeIn(db, read.ok, `${member.id}.glb`, bytes.length, personId, {
+          cast: { name: member.name, note: member.note },
+        });
       else throw new Error(read.refused.message);
     }
     const { actor, performances } = performAll();
@@ -32,7 +35,13 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
       const read = await readFile({ bytes, name: `${score.name}.bvh` });
       if (!('ok' in read)) throw new Error(read.refused.message);
       await takeIn(db, read.ok, `${score.name}.bvh`, bytes.length, personId, {
-        item: { name: score.name, kind: score.kind, note: score.note, tags: score.tags, folder: `Saltmarsh Ferry / ${score.folder}` },
+        item: {
+          name: score.name,
+          kind: score.kind,
+          note: score.note,
+          tags: score.tags,
+          folder: `Saltmarsh Ferry / ${score.folder}`,
+        },
       });
     }
   } finally {
@@ -40,4 +49,5 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
   }
 }
 
-if (process.argv[1]?.endsWith('load.ts')) await loadDemo(process.env.VELVET_DATABASE ?? '', process.env.VELVET_DEMO !== '0');
+if (process.argv[1]?.endsWith('load.ts'))
+  await loadDemo(process.env.VELVET_DATABASE ?? '', process.env.VELVET_DEMO !== '0');

@@ -14,13 +14,26 @@ export interface Upload {
 export function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promise<Upload> {
   return new Promise((resolve, reject) => {
     const type = request.headers.get('content-type') ?? '';
-    if (!type.startsWith('multipart/form-data') || !request.body) return reject(new Refusal(400, 'no-file', 'A form with one file is due.'));
-    const form = busboy({ headers: { 'content-type': type }, limits: { files: 1, fields: 0, fileSize: limit }, defParamCharset: 'utf8' });
+    if (!type.startsWith('multipart/form-data') || !request.body)
+      return reject(new Refusal(400, 'no-file', 'A form with one file is due.'));
+    const form = busboy({
+      headers: { 'content-type': type },
+      limits: { files: 1, fields: 0, fileSize: limit },
+      defParamCharset: 'utf8',
+    });
     let found: Upload | undefined;
     form.on('file', (_field, stream, info) => {
       const chunks: Buffer[] = [];
       stream.on('data', (chunk: Buffer) => chunks.push(chunk));
-      stream.on('limit', () => reject(new Refusal(413, 'too-large', `${info.filename}: it has more than ${limit / 2 ** 20} MiB, which is the most that is taken.`)));
+      stream.on('limit', () =>
+        reject(
+          new Refusal(
+            413,
+            'too-large',
+            `${info.filename}: it has more than ${limit / 2 ** 20} MiB, which is the most that is taken.`,
+          ),
+        ),
+      );
       stream.on('close', () => {
         found = { name: (info.filename || 'file').slice(0, 300), bytes: new Uint8Array(Buffer.concat(chunks)) };
       });

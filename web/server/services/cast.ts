@@ -39,7 +39,11 @@ const columns = {
 };
 
 const joined = (db: Queries) =>
-  db.select(columns).from(castMembers).innerJoin(rigs, eq(rigs.id, castMembers.rigId)).innerJoin(bodyMaps, eq(bodyMaps.rigId, castMembers.rigId));
+  db
+    .select(columns)
+    .from(castMembers)
+    .innerJoin(rigs, eq(rigs.id, castMembers.rigId))
+    .innerJoin(bodyMaps, eq(bodyMaps.rigId, castMembers.rigId));
 
 export const listCast = (db: Queries, bin = false): Promise<CastRow[]> =>
   joined(db)
@@ -94,7 +98,11 @@ export interface CastChange {
   binned?: boolean | undefined;
 }
 
-export async function changeCast(db: Queries, id: string, change: CastChange): Promise<{ member: CastRow; undo: CastChange }> {
+export async function changeCast(
+  db: Queries,
+  id: string,
+  change: CastChange,
+): Promise<{ member: CastRow; undo: CastChange }> {
   const before = await getCast(db, id);
   const undo: CastChange = {};
   const set: Partial<typeof castMembers.$inferInsert> = {};
@@ -123,5 +131,8 @@ export async function fileBytes(db: Queries, hash: string): Promise<{ bytes: Uin
 /** Puts a cast member on hand for a person, or nobody. */
 export async function choosePerformer(db: Database, personId: string, castId: string | null): Promise<void> {
   if (castId !== null) await getCast(db, castId);
-  await db.update(people).set({ performerId: castId }).where(and(eq(people.id, personId)));
+  await db
+    .update(people)
+    .set({ performerId: castId })
+    .where(and(eq(people.id, personId)));
 }

@@ -11,14 +11,30 @@ export interface FitSettings {
   travel: Travel;
 }
 
-async function orderFor(db: Database, itemId: string, castId: string, settings: FitSettings): Promise<{ item: ItemRow; order: FitOrder }> {
+async function orderFor(
+  db: Database,
+  itemId: string,
+  castId: string,
+  settings: FitSettings,
+): Promise<{ item: ItemRow; order: FitOrder }> {
   const item = await getItem(db, itemId);
-  const [source, target, packed] = await Promise.all([getRig(db, item.rigId), castRig(db, castId), motionBytes(db, item.motionHash)]);
+  const [source, target, packed] = await Promise.all([
+    getRig(db, item.rigId),
+    castRig(db, castId),
+    motionBytes(db, item.motionHash),
+  ]);
   return { item, order: { source, target, packed, ...settings } };
 }
 
 /** Solves a fitting on the server and keeps it as a new item that knows how it came about. */
-export async function keepFitting(db: Database, itemId: string, castId: string, settings: FitSettings, name: string, personId: string): Promise<ItemRow> {
+export async function keepFitting(
+  db: Database,
+  itemId: string,
+  castId: string,
+  settings: FitSettings,
+  name: string,
+  personId: string,
+): Promise<ItemRow> {
   const { item, order } = await orderFor(db, itemId, castId, settings);
   const member = await getCast(db, castId);
   const { report, ...clip } = await fitInThread(order);
@@ -58,11 +74,16 @@ export interface ExportWish {
 }
 
 /** An item, or its fitting onto a cast member, as a file. The mesh is the character's the motion is on, where there is one. */
-export async function exportItem(db: Database, itemId: string, wish: ExportWish): Promise<{ name: string; bytes: Uint8Array }> {
+export async function exportItem(
+  db: Database,
+  itemId: string,
+  wish: ExportWish,
+): Promise<{ name: string; bytes: Uint8Array }> {
   const item = await getItem(db, itemId);
   const madeFor = wish.onto ?? (item.provenance.how === 'fitting' ? item.provenance.character : null);
   const member = madeFor ? await getCast(db, madeFor).catch(() => undefined) : undefined;
-  const figure = wish.mesh && wish.format === 'glb' && member?.fileHash ? (await fileBytes(db, member.fileHash)).bytes : null;
+  const figure =
+    wish.mesh && wish.format === 'glb' && member?.fileHash ? (await fileBytes(db, member.fileHash)).bytes : null;
   const onto = wish.onto ? (await orderFor(db, itemId, wish.onto, wish.settings)).order : null;
   const name = wish.onto && member ? `${item.name} on ${member.name}` : item.name;
   const order: ExportOrder = {

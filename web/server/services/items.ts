@@ -2,7 +2,16 @@ import type { Facts } from '@velvet-reel/motion';
 import { and, asc, count, desc, eq, inArray, isNotNull, isNull, like, or, type SQL, sql } from 'drizzle-orm';
 import type { ReadClip } from '../../workers/heavy';
 import type { Queries } from '../db/client';
-import { castMembers, type ItemKind, items, itemTags, itemVersions, motions, type Provenance, tags } from '../db/schema';
+import {
+  castMembers,
+  type ItemKind,
+  items,
+  itemTags,
+  itemVersions,
+  motions,
+  type Provenance,
+  tags,
+} from '../db/schema';
 import { notFound } from '../errors';
 import { newId, sha256 } from '../ids';
 import { folderByPath, listFolders } from './folders';
@@ -86,7 +95,9 @@ export async function searchItems(db: Queries, search: ItemSearch, limit = 2000)
   if (search.kind) filters.push(eq(items.kind, search.kind));
   if (search.folderId) filters.push(inArray(items.folderId, await folderTree(db, search.folderId)));
   if (search.tag) {
-    filters.push(sql`exists (select 1 from ${itemTags} join ${tags} on ${tags.id} = ${itemTags.tagId} where ${itemTags.itemId} = ${items.id} and ${tags.name} = ${search.tag})`);
+    filters.push(
+      sql`exists (select 1 from ${itemTags} join ${tags} on ${tags.id} = ${itemTags.tagId} where ${itemTags.itemId} = ${items.id} and ${tags.name} = ${search.tag})`,
+    );
   }
   const rows = await db
     .select(columns)
@@ -96,12 +107,21 @@ export async function searchItems(db: Queries, search: ItemSearch, limit = 2000)
     .orderBy(...(search.bin ? [desc(items.binnedAt)] : [asc(items.name), asc(items.id)]))
     .limit(limit);
   const [all] = await db.select({ n: count() }).from(items).where(place);
-  const named = await tagsOf(db, rows.map((r) => r.id));
+  const named = await tagsOf(
+    db,
+    rows.map((r) => r.id),
+  );
   return { items: rows.map((r) => ({ ...r, tags: named.get(r.id) ?? [] })), total: all?.n ?? 0 };
 }
 
 export async function getItem(db: Queries, id: string): Promise<ItemRow> {
-  const row = (await db.select(columns).from(items).innerJoin(itemVersions, eq(itemVersions.id, items.versionId)).where(eq(items.id, id)))[0];
+  const row = (
+    await db
+      .select(columns)
+      .from(items)
+      .innerJoin(itemVersions, eq(itemVersions.id, items.versionId))
+      .where(eq(items.id, id))
+  )[0];
   if (!row) throw notFound('The item');
   return { ...row, tags: (await tagsOf(db, [id])).get(id) ?? [] };
 }
@@ -122,7 +142,10 @@ export interface NewItem {
 /** Keeps a motion under its hash; equal bytes are kept once. */
 export async function keepMotion(db: Queries, clip: ReadClip): Promise<string> {
   const hash = sha256(clip.packed);
-  await db.insert(motions).ignore().values({ hash, frameCount: clip.facts.frameCount, fps: clip.facts.fps, packed: clip.packed });
+  await db
+    .insert(motions)
+    .ignore()
+    .values({ hash, frameCount: clip.facts.frameCount, fps: clip.facts.fps, packed: clip.packed });
   return hash;
 }
 
@@ -142,7 +165,17 @@ export async function addItem(db: Queries, item: NewItem): Promise<ItemRow> {
     provenance: item.provenance,
     createdBy: item.personId,
   });
-  await db.insert(items).values({ id, kind: item.kind, name: item.name.slice(0, 200), note: item.note ?? '', folderId, versionId, createdBy: item.personId });
+  await db
+    .insert(items)
+    .values({
+      id,
+      kind: item.kind,
+      name: item.name.slice(0, 200),
+      note: item.note ?? '',
+      folderId,
+      versionId,
+      createdBy: item.personId,
+    });
   await setTags(db, id, item.tags ?? []);
   return getItem(db, id);
 }
@@ -158,7 +191,11 @@ export interface ItemChange {
 }
 
 /** Changes an item and answers with what would undo it. */
-export async function changeItem(db: Queries, id: string, change: ItemChange): Promise<{ item: ItemRow; undo: ItemChange }> {
+export async function changeItem(
+  db: Queries,
+  id: string,
+  change: ItemChange,
+): Promise<{ item: ItemRow; undo: ItemChange }> {
   const before = await getItem(db, id);
   const undo: ItemChange = {};
   const set: Partial<typeof items.$inferInsert> = { updatedAt: new Date() };
@@ -199,7 +236,12 @@ export async function pathOf(db: Queries, folderId: string | null): Promise<stri
 
 /** Strips of many items at once, in the order found. */
 export const stripsOf = (db: Queries, versionIds: readonly string[]): Promise<{ id: string; strip: Uint8Array }[]> =>
-  versionIds.length === 0 ? Promise.resolve([]) : db.select({ id: itemVersions.id, strip: itemVersions.strip }).from(itemVersions).where(inArray(itemVersions.id, [...versionIds]));
+  versionIds.length === 0
+    ? Promise.resolve([])
+    : db
+        .select({ id: itemVersions.id, strip: itemVersions.strip })
+        .from(itemVersions)
+        .where(inArray(itemVersions.id, [...versionIds]));
 
 export async function motionBytes(db: Queries, hash: string): Promise<Uint8Array> {
   const row = (await db.select({ packed: motions.packed }).from(motions).where(eq(motions.hash, hash)))[0];

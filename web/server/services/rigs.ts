@@ -1,4 +1,4 @@
-import { bodyMapFromJson, type BodyMapJson, bodyMapToJson, rigFromJson } from '@velvet-reel/motion';
+import { type BodyMapJson, bodyMapFromJson, bodyMapToJson, rigFromJson } from '@velvet-reel/motion';
 import { and, eq } from 'drizzle-orm';
 import type { ReadFile } from '../../workers/heavy';
 import type { PartyJson } from '../../workers/party';
@@ -8,13 +8,26 @@ import { notFound, Refusal } from '../errors';
 import { newId, sha256 } from '../ids';
 
 /** Keeps a rig, or finds the equal one that is kept already; its body map comes with it. */
-export async function keepRig(db: Queries, read: Pick<ReadFile, 'rig' | 'identity' | 'map' | 'restKind' | 'restPose' | 'heightM'>): Promise<{ id: string; known: boolean }> {
+export async function keepRig(
+  db: Queries,
+  read: Pick<ReadFile, 'rig' | 'identity' | 'map' | 'restKind' | 'restPose' | 'heightM'>,
+): Promise<{ id: string; known: boolean }> {
   const identity = sha256(read.identity);
   const id = newId();
   await db
     .insert(rigs)
     .ignore()
-    .values({ id, identity, kind: 'skeleton', jointCount: read.rig.joints.length, heightM: read.heightM, restKind: read.restKind, restPose: read.restPose, data: read.rig, found: read.rig.found });
+    .values({
+      id,
+      identity,
+      kind: 'skeleton',
+      jointCount: read.rig.joints.length,
+      heightM: read.heightM,
+      restKind: read.restKind,
+      restPose: read.restPose,
+      data: read.rig,
+      found: read.rig.found,
+    });
   const row = (await db.select({ id: rigs.id }).from(rigs).where(eq(rigs.identity, identity)))[0]!;
   if (row.id === id) await db.insert(bodyMaps).values({ rigId: id, map: read.map });
   return { id: row.id, known: row.id !== id };
@@ -43,7 +56,13 @@ export async function getRig(db: Queries, id: string): Promise<RigAnswer> {
 }
 
 /** Stores a corrected body map. A version that somebody else has passed meanwhile is refused, so nothing is overwritten unseen. */
-export async function saveMap(db: Queries, rigId: string, map: unknown, version: number, personId: string): Promise<{ map: BodyMapJson; mapVersion: number }> {
+export async function saveMap(
+  db: Queries,
+  rigId: string,
+  map: unknown,
+  version: number,
+  personId: string,
+): Promise<{ map: BodyMapJson; mapVersion: number }> {
   const known = await getRig(db, rigId);
   const rig = rigFromJson(known.rig);
   const clean = bodyMapToJson({ ...bodyMapFromJson(map, rig), warnings: known.map.warnings }, rig);
@@ -51,6 +70,11 @@ export async function saveMap(db: Queries, rigId: string, map: unknown, version:
     .update(bodyMaps)
     .set({ map: clean, version: version + 1, changedBy: personId, changedAt: new Date() })
     .where(and(eq(bodyMaps.rigId, rigId), eq(bodyMaps.version, version)));
-  if (done.affectedRows === 0) throw new Refusal(409, 'changed-meanwhile', 'Somebody changed this body map meanwhile. Reload to see their version.');
+  if (done.affectedRows === 0)
+    throw new Refusal(
+      409,
+      'changed-meanwhile',
+      'Somebody changed this body map meanwhile. Reload to see their version.',
+    );
   return { map: clean, mapVersion: version + 1 };
 }

@@ -17,13 +17,20 @@ beforeAll(async () => {
 });
 afterAll(() => close());
 
-const bring = async (seed: number, name: string, extra = {}) => (await takeIn(db, await readTake(seed), `${name}.bvh`, 1000, personId, { item: { name, ...extra } })).result.items[0]!.id;
+const bring = async (seed: number, name: string, extra = {}) =>
+  (await takeIn(db, await readTake(seed), `${name}.bvh`, 1000, personId, { item: { name, ...extra } })).result.items[0]!
+    .id;
 
 describe('taking in', () => {
   test('a take becomes an item with motion, strip and facts', async () => {
     const id = await bring(1, 'First take');
     const item = await getItem(db, id);
-    expect(item).toMatchObject({ name: 'First take', kind: 'take', version: 1, provenance: { how: 'intake', format: 'bvh' } });
+    expect(item).toMatchObject({
+      name: 'First take',
+      kind: 'take',
+      version: 1,
+      provenance: { how: 'intake', format: 'bvh' },
+    });
     expect(item.facts.frameCount).toBe(40);
     expect(unpackMotion(await motionBytes(db, item.motionHash)).frameCount).toBe(40);
     expect((await stripsOf(db, [item.versionId]))[0]!.strip.length).toBeGreaterThan(500);
@@ -68,7 +75,8 @@ describe('finding', () => {
     await bring(12, 'Rope coil', { tags: ['rope'], folder: 'Ferry / Deck', kind: 'cycle' });
     await bring(13, 'Gangway 100%', { tags: ['walk'], folder: 'Ferry / Shore' });
   });
-  const names = async (search: Parameters<typeof searchItems>[1]): Promise<string[]> => (await searchItems(db, search)).items.map((i) => i.name);
+  const names = async (search: Parameters<typeof searchItems>[1]): Promise<string[]> =>
+    (await searchItems(db, search)).items.map((i) => i.name);
 
   test.each<[Parameters<typeof searchItems>[1], string[]]>([
     [{ words: 'rope' }, ['Rope coil', 'Rope haul']],
@@ -102,7 +110,12 @@ describe('finding', () => {
 describe('changing', () => {
   test('every change says what undoes it', async () => {
     const id = await bring(21, 'Before', { tags: ['one'], folder: 'A / B' });
-    const { item, undo } = await changeItem(db, id, { name: 'After', tags: ['Two ', 'two', 'three'], folder: 'C', note: 'n' });
+    const { item, undo } = await changeItem(db, id, {
+      name: 'After',
+      tags: ['Two ', 'two', 'three'],
+      folder: 'C',
+      note: 'n',
+    });
     expect(item).toMatchObject({ name: 'After', tags: ['three', 'two'], note: 'n' });
     expect(await pathOf(db, item.folderId)).toBe('C');
     const back = await changeItem(db, id, undo);
@@ -144,13 +157,17 @@ describe('body maps', () => {
     const saved = await saveMap(db, rig.id, { slots }, rig.mapVersion, personId);
     expect(saved.mapVersion).toBe(rig.mapVersion + 1);
     expect((await getRig(db, rig.id)).map.slots.toesL).toMatchObject({ joint: null, state: 'empty' });
-    await expect(saveMap(db, rig.id, { slots: rig.map.slots }, rig.mapVersion, personId)).rejects.toMatchObject({ status: 409 });
+    await expect(saveMap(db, rig.id, { slots: rig.map.slots }, rig.mapVersion, personId)).rejects.toMatchObject({
+      status: 409,
+    });
     expect((await getRig(db, rig.id)).map.slots.toesL!.state).toBe('empty');
   });
 
   test('a map with joints that the rig lacks never reaches the database', async () => {
     const item = (await searchItems(db, {})).items[0]!;
     const rig = await getRig(db, item.rigId);
-    await expect(saveMap(db, rig.id, { slots: { hips: { joint: 'Nobody' } } }, rig.mapVersion, personId)).rejects.toThrow(/does not have/);
+    await expect(
+      saveMap(db, rig.id, { slots: { hips: { joint: 'Nobody' } } }, rig.mapVersion, personId),
+    ).rejects.toThrow(/does not have/);
   });
 });

@@ -33,7 +33,10 @@ export async function testDatabase(): Promise<{ db: Database; personId: string; 
 /** What the reader makes of a small take; another seed is another motion on the same skeleton. */
 export async function readTake(seed = 1) {
   const rig = posedRig(90);
-  const outcome = await readFile({ bytes: new TextEncoder().encode(writeBvh(rig, wander(rig, 40, seed, 30, 0.3))), name: `take ${seed}.bvh` });
+  const outcome = await readFile({
+    bytes: new TextEncoder().encode(writeBvh(rig, wander(rig, 40, seed, 30, 0.3))),
+    name: `take ${seed}.bvh`,
+  });
   if (!('ok' in outcome)) throw new Error(outcome.refused.message);
   return outcome.ok;
 }

@@ -12,4 +12,6 @@ const body = z.object({
 });
 
 /** Keeps a fitting as a new item. */
-export const POST = route({ need: 'change', body }, ({ person, body: b }) => keepFitting(database(), b.itemId, b.castId, { plants: b.plants, travel: b.travel }, b.name, person.id));
+export const POST = route({ need: 'change', body }, ({ person, body: b }) =>
+  keepFitting(database(), b.itemId, b.castId, { plants: b.plants, travel: b.travel }, b.name, person.id),
+);

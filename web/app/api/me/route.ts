@@ -5,4 +5,6 @@ import { choosePerformer } from '@/server/services/cast';
 
 const body = z.object({ performerId: z.string().max(16).nullable() });
 
-export const PATCH = route({ need: 'read', body }, ({ person, body: { performerId } }) => choosePerformer(database(), person.id, performerId));
+export const PATCH = route({ need: 'read', body }, ({ person, body: { performerId } }) =>
+  choosePerformer(database(), person.id, performerId),
+);

@@ -7,7 +7,12 @@ const query = z.object({
   versions: z
     .string()
     .max(4000)
-    .transform((s) => s.split(',').filter((x) => /^[\w-]{1,16}$/.test(x)).slice(0, 200)),
+    .transform((s) =>
+      s
+        .split(',')
+        .filter((x) => /^[\w-]{1,16}$/.test(x))
+        .slice(0, 200),
+    ),
 });
 
 /** Many strips in one answer: for each, one byte of id length, the id, four bytes of size, the strip. */
@@ -24,5 +29,7 @@ export const GET = route({ need: 'read', query }, async ({ query: { versions } }
     out.set(strip, at + 5 + id.length);
     at += 5 + id.length + strip.length;
   }
-  return new Response(out, { headers: { 'content-type': 'application/octet-stream', 'cache-control': 'private, max-age=3600' } });
+  return new Response(out, {
+    headers: { 'content-type': 'application/octet-stream', 'cache-control': 'private, max-age=3600' },
+  });
 });

@@ -16,4 +16,6 @@ const body = z
 
 export const GET = route({ need: 'read', params: idParam }, ({ params: { id } }) => getItem(database(), id));
 
-export const PATCH = route({ need: 'change', params: idParam, body }, ({ params: { id }, body: change }) => database().transaction((tx) => changeItem(tx, id, change)));
+export const PATCH = route({ need: 'change', params: idParam, body }, ({ params: { id }, body: change }) =>
+  database().transaction((tx) => changeItem(tx, id, change)),
+);

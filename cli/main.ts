@@ -4,19 +4,8 @@ import { convert } from './commands/convert';
 import { inspect } from './commands/inspect';
 import { map } from './commands/map';
 import { retargetCommand } from './commands/retarget';
+import type { Options } from './options';
 import { USAGE, UsageError } from './usage';
-
-export interface Options {
-  json?: boolean;
-  fps?: string;
-  to?: string;
-  out?: string;
-  map?: string;
-  report?: string;
-  travel?: string;
-  'no-plants'?: boolean;
-  'no-mesh'?: boolean;
-}
 
 type Command = (files: string[], options: Options, print: (text: string) => void) => Promise<void>;
 
@@ -90,12 +79,4 @@ function parse(args: string[], command: Entry): { files: string[]; options: Opti
   if (parsed.positionals.length !== command.files)
     throw new UsageError(`${command.files} file name${command.files > 1 ? 's are' : ' is'} due`);
   return { files: parsed.positionals, options: parsed.values };
-}
-
-/** A frame rate from the command line. */
-export function readFps(text: string | undefined): number | undefined {
-  if (text === undefined) return undefined;
-  const fps = Number(text);
-  if (!(fps > 0) || fps > 1000) throw new UsageError('--fps takes a number above 0 and at most 1000');
-  return fps;
 }

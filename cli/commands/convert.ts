@@ -1,5 +1,5 @@
 import { load, outFormat, save } from '../files';
-import { type Options, readFps } from '../main';
+import { type Options, readFps } from '../options';
 import { UsageError } from '../usage';
 
 export async function convert(files: string[], options: Options, print: (text: string) => void): Promise<void> {

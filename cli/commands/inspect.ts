@@ -1,6 +1,6 @@
 import { durationOf, restKind, restPose } from '../../motion/index';
 import { load } from '../files';
-import type { Options } from '../main';
+import type { Options } from '../options';
 
 const round = (x: number, digits: number): number => Number(x.toFixed(digits));
 

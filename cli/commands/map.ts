@@ -1,6 +1,6 @@
 import { bodyMapToJson, countStates, slotLabel } from '../../motion/index';
 import { load } from '../files';
-import type { Options } from '../main';
+import type { Options } from '../options';
 
 export async function map(files: string[], options: Options, print: (text: string) => void): Promise<void> {
   const file = await load(files[0]!);

@@ -11,7 +11,7 @@ import {
   type Travel,
 } from '../../motion/index';
 import { load, outFormat, readJson, save, writeOut } from '../files';
-import { type Options, readFps } from '../main';
+import { type Options, readFps } from '../options';
 import { UsageError } from '../usage';
 
 const TRAVELS: readonly Travel[] = ['leg', 'path', 'none'];

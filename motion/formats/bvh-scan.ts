@@ -50,8 +50,8 @@ export class NumberScanner {
     const safe = bytes.length - 32;
     let i = this.at;
     for (let n = 0; n < count; n++) {
-      let c = 0;
-      while (i < safe && (c = bytes[i]!) <= 32 && c > 0) i++;
+      let c = bytes[i]!;
+      while (i < safe && c <= 32 && c > 0) c = bytes[++i]!;
       if (i >= safe) return this.handOver(row, n, count, i);
       let negative = false;
       let at = i;

@@ -151,7 +151,10 @@ export function axisAngleQuat(dst: Numbers, o: number, x: number, y: number, z: 
 export function arcQuat(dst: Numbers, o: number, a: ReadNumbers, ao: number, b: ReadNumbers, bo: number): void {
   const la = Math.hypot(a[ao]!, a[ao + 1]!, a[ao + 2]!);
   const lb = Math.hypot(b[bo]!, b[bo + 1]!, b[bo + 2]!);
-  if (la === 0 || lb === 0) return identityQuat(dst, o);
+  if (la === 0 || lb === 0) {
+    identityQuat(dst, o);
+    return;
+  }
   const ax = a[ao]! / la;
   const ay = a[ao + 1]! / la;
   const az = a[ao + 2]! / la;
@@ -165,7 +168,8 @@ export function arcQuat(dst: Numbers, o: number, a: ReadNumbers, ao: number, b: 
     const y = Math.abs(ax) < 0.6 ? -az : ax;
     const z = Math.abs(ax) < 0.6 ? ay : 0;
     const l = Math.hypot(x, y, z);
-    return setQuat(dst, o, x / l, y / l, z / l, 0);
+    setQuat(dst, o, x / l, y / l, z / l, 0);
+    return;
   }
   setQuat(dst, o, ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx, 1 + c);
   normalizeQuat(dst, o);

@@ -56,7 +56,7 @@ export function angleBetween3(a: ReadNumbers, ao: number, b: ReadNumbers, bo: nu
   return Math.atan2(length3(c, 0), dot3(a, ao, b, bo));
 }
 
-export const clamp = (x: number, low: number, high: number): number => (x < low ? low : x > high ? high : x);
+export const clamp = (x: number, low: number, high: number): number => Math.min(high, Math.max(low, x));
 
 /** Cubic ease with zero slope at both ends; x is clamped to 0…1. */
 export function smoothstep(x: number): number {

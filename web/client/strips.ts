@@ -6,11 +6,17 @@ import { getBytes } from './api';
 
 const known = new Map<string, Strip>();
 const waiting = new Map<string, Set<() => void>>();
-let timer: ReturnType<typeof setTimeout> | undefined;
+let asked = false;
+
+function askSoon(delay: number): void {
+  if (asked) return;
+  asked = true;
+  setTimeout(ask, delay);
+}
 
 /** Asks for all strips wanted within a moment in one request. */
 function ask(): void {
-  timer = undefined;
+  asked = false;
   const versions = [...waiting.keys()].slice(0, 100);
   void getBytes(`/api/strips?versions=${versions.join(',')}`)
     .then((bytes) => {
@@ -30,7 +36,7 @@ function ask(): void {
         for (const tell of waiting.get(id) ?? []) tell();
         waiting.delete(id);
       }
-      if (waiting.size > 0) timer ??= setTimeout(ask, 0);
+      if (waiting.size > 0) askSoon(0);
     });
 }
 
@@ -43,7 +49,7 @@ export function useStrip(versionId: string): Strip | undefined {
     const set = waiting.get(versionId) ?? new Set();
     set.add(tell);
     waiting.set(versionId, set);
-    timer ??= setTimeout(ask, 8);
+    askSoon(8);
     return () => {
       set.delete(tell);
     };

@@ -38,5 +38,5 @@ export function RestFigure({ rig, width, height, scale }: RestFigureProps) {
     for (let o = 1; o < pose.p.length; o += 3) pose.p[o] = pose.p[o]! - low;
     drawFigure(ctx, view, pose, { x: width / 2, y: height - 3, scale: s, view: 0 }, pageInk());
   }, [rig, width, height, scale, theme]);
-  return <canvas ref={canvas} style={{ width, height }} aria-hidden="true" />;
+  return <canvas ref={canvas} style={{ width, height }} />;
 }

@@ -259,6 +259,7 @@ export function Performance({
     scene.userData.followed = figure.joints[hips];
     scene.userData.offset = x;
   }, [leads, scene, figure, hips, x]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown has changed, so a picture is due
   useEffect(() => invalidate(), [motion, figure, lit, invalidate]);
   useFrame(() => {
     const frame = motion ? Math.min(motion.frameCount - 1, clock.frame) : -1;

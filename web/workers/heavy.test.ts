@@ -1,6 +1,6 @@
 import { readBvh, readGltf } from '../../motion/index';
 import { readSkeleton, readTake } from '../server/test/world';
-import { exportFile, type FitOrder, fit, readFile } from './heavy';
+import { exportFile, type FitOrder, fitMotion, readFile } from './heavy';
 
 async function order(): Promise<FitOrder> {
   const take = await readTake();
@@ -20,7 +20,7 @@ test('a refused file comes back as data, not as a thrown error', async () => {
 });
 
 test('a fitting is packed, measured and drawn', async () => {
-  const outcome = await fit(await order());
+  const outcome = await fitMotion(await order());
   if (!('ok' in outcome)) throw new Error(outcome.refused.message);
   expect(outcome.ok.facts.frameCount).toBe(40);
   expect(outcome.ok.strip.length).toBeGreaterThan(500);

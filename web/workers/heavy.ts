@@ -117,7 +117,7 @@ function solveOrder(order: FitOrder): {
   return { motion: done.motion, source, target, done };
 }
 
-export function fit(order: FitOrder): Promise<Outcome<ReadClip & { report: unknown }>> {
+export function fitMotion(order: FitOrder): Promise<Outcome<ReadClip & { report: unknown }>> {
   return guarded(() => {
     const { motion, source, target, done } = solveOrder(order);
     const body = measureBody(target.rig, target.map, target.pose, target.floor);

@@ -214,6 +214,7 @@ function JointCell({
             <span className="font-medium text-ink">{slotLabel(slot)}</span> · {entry ? entry.why : 'nothing found'}
           </p>
           <input
+            // biome-ignore lint/a11y/noAutofocus: the list was opened to type in it
             autoFocus
             aria-label="Joint name"
             placeholder="Joint name"

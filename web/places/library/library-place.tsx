@@ -82,7 +82,8 @@ export function LibraryPlace() {
       change: { binned: item.binnedAt === null },
       label: item.binnedAt === null ? `Moved ${item.name} to the bin` : `Brought ${item.name} back`,
     });
-  const fit = (item: Item): void => router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
+  const openFitting = (item: Item): void =>
+    router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
   const showAll = (): void => void setView({ q: null, kind: null, tag: null, folder: null });
 
@@ -92,7 +93,7 @@ export function LibraryPlace() {
   useHotkeys('l', () => clock.setLoop(!clock.loop));
   useHotkeys('down', () => move(1), { preventDefault: true });
   useHotkeys('up', () => move(-1), { preventDefault: true });
-  useHotkeys('f', () => chosen && fit(chosen));
+  useHotkeys('f', () => chosen && openFitting(chosen));
   useHotkeys('p', () => chosen && hold(chosen));
   useHotkeys('e', () => chosen && setExporting(true));
   useHotkeys('delete', () => chosen && bin(chosen));
@@ -143,7 +144,7 @@ export function LibraryPlace() {
             key={chosen.id}
             item={chosen}
             performer={member}
-            onFit={() => fit(chosen)}
+            onFit={() => openFitting(chosen)}
             onExport={() => setExporting(true)}
             onHold={() => hold(chosen)}
             onBin={() => bin(chosen)}
@@ -206,7 +207,7 @@ export function LibraryPlace() {
               clock={clock}
               onChoose={choose}
               onPoint={point}
-              onOpen={fit}
+              onOpen={openFitting}
             />
           )}
         </div>

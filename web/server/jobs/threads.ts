@@ -24,5 +24,5 @@ async function run<T>(name: string, order: unknown): Promise<T> {
 }
 
 export const readInThread = (bytes: Uint8Array, name: string): Promise<ReadFile> => run('readFile', { bytes, name });
-export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fit', order);
+export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);

@@ -165,17 +165,15 @@ export async function addItem(db: Queries, item: NewItem): Promise<ItemRow> {
     provenance: item.provenance,
     createdBy: item.personId,
   });
-  await db
-    .insert(items)
-    .values({
-      id,
-      kind: item.kind,
-      name: item.name.slice(0, 200),
-      note: item.note ?? '',
-      folderId,
-      versionId,
-      createdBy: item.personId,
-    });
+  await db.insert(items).values({
+    id,
+    kind: item.kind,
+    name: item.name.slice(0, 200),
+    note: item.note ?? '',
+    folderId,
+    versionId,
+    createdBy: item.personId,
+  });
   await setTags(db, id, item.tags ?? []);
   return getItem(db, id);
 }

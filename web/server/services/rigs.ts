@@ -14,20 +14,17 @@ export async function keepRig(
 ): Promise<{ id: string; known: boolean }> {
   const identity = sha256(read.identity);
   const id = newId();
-  await db
-    .insert(rigs)
-    .ignore()
-    .values({
-      id,
-      identity,
-      kind: 'skeleton',
-      jointCount: read.rig.joints.length,
-      heightM: read.heightM,
-      restKind: read.restKind,
-      restPose: read.restPose,
-      data: read.rig,
-      found: read.rig.found,
-    });
+  await db.insert(rigs).ignore().values({
+    id,
+    identity,
+    kind: 'skeleton',
+    jointCount: read.rig.joints.length,
+    heightM: read.heightM,
+    restKind: read.restKind,
+    restPose: read.restPose,
+    data: read.rig,
+    found: read.rig.found,
+  });
   const row = (await db.select({ id: rigs.id }).from(rigs).where(eq(rigs.identity, identity)))[0]!;
   if (row.id === id) await db.insert(bodyMaps).values({ rigId: id, map: read.map });
   return { id: row.id, known: row.id !== id };

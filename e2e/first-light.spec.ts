@@ -114,7 +114,7 @@ test('the performer is chosen in the cast', async () => {
 test('a fitting is solved without freezing the page, and measured', async () => {
   await page.getByRole('link', { name: 'Library' }).click();
   await strips().filter({ hasText: 'Deck walk' }).click();
-  await page.getByRole('button', { name: /^Fit to/ }).click();
+  await page.keyboard.press('f');
   await expect(page).toHaveURL(/fitting\?item=/);
   await expect(page.getByText(/10 plants · worst slip 0\.0 cm/)).toBeVisible();
   await expect(

@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { parseAsBoolean, parseAsString, useQueryStates } from 'nuqs';
 import { useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
+import { useKeys } from '@/client/keys';
 import { useCast, useCastRig, useChangeCast } from '@/client/queries';
 import { useChoosePerformer, useMe } from '@/client/session';
 import type { CastMember } from '@/client/types';
@@ -43,9 +43,9 @@ export function CastPlace() {
     const next = members[members.findIndex((m) => m.id === member?.id) + by];
     if (next) void setView({ member: next.id });
   };
-  useHotkeys('right,down', () => move(1));
-  useHotkeys('left,up', () => move(-1));
-  useHotkeys('enter', () => member && choosePerformer(member.id));
+  useKeys('right,down', () => move(1));
+  useKeys('left,up', () => move(-1));
+  useKeys('enter', () => member && choosePerformer(member.id));
 
   if (cast.error) return <Empty title="The cast could not be opened">{cast.error.message}</Empty>;
   if (cast.data && members.length === 0) {

@@ -5,9 +5,9 @@ import { slotLabel } from '@velvet-reel/motion';
 import { useRouter } from 'next/navigation';
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
 import { useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
+import { useKeys } from '@/client/keys';
 import { useCast, useCastRig, useItem, useItems, useRefresh, useRig } from '@/client/queries';
 import { useMe } from '@/client/session';
 import type { Item, RigAnswer } from '@/client/types';
@@ -77,13 +77,13 @@ export function FittingPlace() {
       setKeeping(false);
     }
   };
-  useHotkeys('space', () => clock.setPlaying(!clock.playing), { preventDefault: true });
-  useHotkeys('comma', () => clock.step(-1));
-  useHotkeys('period', () => clock.step(1));
-  useHotkeys('l', () => clock.setLoop(!clock.loop));
-  useHotkeys('k', () => void keep());
-  useHotkeys('e', () => setExporting(true));
-  useHotkeys('o', () => void setView({ over: !view.over }));
+  useKeys('space', () => clock.setPlaying(!clock.playing));
+  useKeys('comma', () => clock.step(-1));
+  useKeys('period', () => clock.step(1));
+  useKeys('l', () => clock.setLoop(!clock.loop));
+  useKeys('k', () => void keep());
+  useKeys('e', () => setExporting(true));
+  useKeys('o', () => void setView({ over: !view.over }));
 
   if ((choices.data && choices.data.items.length === 0) || (cast.data && cast.data.length === 0)) {
     return (

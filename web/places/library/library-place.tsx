@@ -3,8 +3,8 @@
 import { useRouter } from 'next/navigation';
 import { parseAsBoolean, parseAsString, useQueryStates } from 'nuqs';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { useHand } from '@/client/hand';
+import { useKeys } from '@/client/keys';
 import { useChangeItem, useItems, usePerformer, useRig } from '@/client/queries';
 import type { Item } from '@/client/types';
 import { Clock } from '@/stage/clock';
@@ -87,18 +87,18 @@ export function LibraryPlace() {
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
   const showAll = (): void => void setView({ q: null, kind: null, tag: null, folder: null });
 
-  useHotkeys('space', () => clock.setPlaying(!clock.playing), { preventDefault: true });
-  useHotkeys('comma', () => clock.step(-1));
-  useHotkeys('period', () => clock.step(1));
-  useHotkeys('l', () => clock.setLoop(!clock.loop));
-  useHotkeys('down', () => move(1), { preventDefault: true });
-  useHotkeys('up', () => move(-1), { preventDefault: true });
-  useHotkeys('f', () => chosen && openFitting(chosen));
-  useHotkeys('p', () => chosen && hold(chosen));
-  useHotkeys('e', () => chosen && setExporting(true));
-  useHotkeys('delete', () => chosen && bin(chosen));
-  useHotkeys('escape', showAll);
-  useHotkeys('slash', () => field.current?.focus(), { preventDefault: true });
+  useKeys('space', () => clock.setPlaying(!clock.playing));
+  useKeys('comma', () => clock.step(-1));
+  useKeys('period', () => clock.step(1));
+  useKeys('l', () => clock.setLoop(!clock.loop));
+  useKeys('down', () => move(1));
+  useKeys('up', () => move(-1));
+  useKeys('f', () => chosen && openFitting(chosen));
+  useKeys('p', () => chosen && hold(chosen));
+  useKeys('e', () => chosen && setExporting(true));
+  useKeys('delete', () => chosen && bin(chosen));
+  useKeys('escape', showAll);
+  useKeys('slash', () => field.current?.focus());
   // a new item starts from its beginning
   // biome-ignore lint/correctness/useExhaustiveDependencies: only the item counts
   useEffect(() => clock.seekFrame(0), [chosen?.id]);

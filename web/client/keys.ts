@@ -4,5 +4,13 @@ import { useHotkeys } from 'react-hotkeys-hook';
 
 /** A key of a place. Works while a list row has the focus too, but never while somebody types. */
 export function useKeys(keys: string, run: () => unknown): void {
-  useHotkeys(keys, () => void run(), { preventDefault: true, enableOnFormTags: ['option'] });
+  useHotkeys(keys, () => void run(), {
+    preventDefault: true,
+    enableOnFormTags: ['option'],
+    // a focused button or link keeps its own Space and Enter
+    ignoreEventWhen: (e) =>
+      (e.key === ' ' || e.key === 'Enter') &&
+      e.target instanceof Element &&
+      e.target.closest('button, a, [role=switch]') !== null,
+  });
 }

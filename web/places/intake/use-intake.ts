@@ -25,7 +25,9 @@ export function useIntake(): {
   retry: (key: number) => void;
 } {
   const [pending, setPending] = useState<Pending[]>([]);
-  const running = useRef(new Set<number>());
+  // what has been started is never started again, however often the list is drawn anew meanwhile
+  const started = useRef(new Set<number>());
+  const running = useRef(0);
   const refresh = useRefresh();
   const patch = useCallback(
     (key: number, change: Partial<Pending>) =>
@@ -36,9 +38,10 @@ export function useIntake(): {
 
   useEffect(() => {
     for (const p of pending) {
-      if (running.current.size >= AT_ONCE) return;
-      if (running.current.has(p.key) || p.error) continue;
-      running.current.add(p.key);
+      if (running.current >= AT_ONCE) return;
+      if (started.current.has(p.key)) continue;
+      started.current.add(p.key);
+      running.current++;
       void sendFile<IntakeRow>(
         '/api/intake',
         p.file,
@@ -48,7 +51,7 @@ export function useIntake(): {
         .then(() => drop(p.key))
         .catch((error: Error) => (p.abort.signal.aborted ? drop(p.key) : patch(p.key, { error: error.message })))
         .finally(() => {
-          running.current.delete(p.key);
+          running.current--;
           refresh();
           setPending((all) => [...all]);
         });
@@ -64,11 +67,13 @@ export function useIntake(): {
       ]),
     cancel: (key) => {
       pending.find((p) => p.key === key)?.abort.abort();
-      if (!running.current.has(key)) drop(key);
+      if (!started.current.has(key) || pending.find((p) => p.key === key)?.error) drop(key);
     },
     retry: (key) =>
       setPending((all) =>
-        all.map((p) => (p.key === key ? { key, file: p.file, progress: 0, abort: new AbortController() } : p)),
+        all.map((p) =>
+          p.key === key ? { key: nextKey++, file: p.file, progress: 0, abort: new AbortController() } : p,
+        ),
       ),
   };
 }

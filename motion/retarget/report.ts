@@ -166,7 +166,7 @@ export function measure(
       { name: 'sole slip L', unit: 'cm', values: slipL, limit: leg },
       { name: 'sole slip R', unit: 'cm', values: slipR, limit: leg },
       { name: 'below floor', unit: 'cm', values: depth, limit: 0.5 * leg },
-      { name: 'direction', unit: '°', values: direction.lane, limit: 8 },
+      { name: 'direction', unit: '°', values: direction.lane, limit: 15 },
     ],
     troubles,
   };

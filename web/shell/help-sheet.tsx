@@ -36,6 +36,13 @@ const GROUPS: [string, [string, string][]][] = [
     ],
   ],
   [
+    'Cast',
+    [
+      ['← →', 'another cast member'],
+      ['H', 'put on hand'],
+    ],
+  ],
+  [
     'Fitting',
     [
       ['K', 'keep the result as a new item'],

@@ -134,7 +134,7 @@ export function Switch({
       <span
         className={clsx(
           'absolute top-0.5 size-3.5 rounded-full transition-[left]',
-          checked ? 'left-[18px] bg-brass-ink' : 'left-0.5 bg-muted',
+          checked ? 'left-[1.2rem] bg-brass-ink' : 'left-0.5 bg-muted',
         )}
       />
     </button>

@@ -45,7 +45,7 @@ export function CastPlace() {
   };
   useKeys('right,down', () => move(1));
   useKeys('left,up', () => move(-1));
-  useKeys('enter', () => member && choosePerformer(member.id));
+  useKeys('h', () => member && choosePerformer(member.id));
 
   if (cast.error) return <Empty title="The cast could not be opened">{cast.error.message}</Empty>;
   if (cast.data && members.length === 0) {

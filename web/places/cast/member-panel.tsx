@@ -78,7 +78,7 @@ export function MemberPanel({ member, performer, onPerformer, onBin }: MemberPan
           look={performer ? 'plain' : 'brass'}
           onClick={onPerformer}
           disabled={performer || member.binnedAt !== null}
-          keys="Enter"
+          keys="H"
           hint="Show everything on this one"
         >
           {performer ? 'Is on hand' : 'Put on hand'}

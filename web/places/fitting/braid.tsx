@@ -179,7 +179,8 @@ function JointCell({
   const [open, setOpen] = useState(false);
   const [text, setText] = useState('');
   const state = entry?.state ?? 'missing';
-  const label = entry?.joint ?? (state === 'empty' ? 'empty on purpose' : 'missing');
+  // a slot that the map does not even list is beyond this rig: its chain shares the turn
+  const label = entry?.joint ?? (state === 'empty' ? 'empty on purpose' : entry ? 'missing' : 'none of its own');
   const joints = open
     ? rig.rig.joints.map((j) => j.name).filter((n) => n.toLowerCase().includes(text.toLowerCase()))
     : [];

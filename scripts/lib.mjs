@@ -167,6 +167,8 @@ export async function startDatabase(folder) {
   const stop = () =>
     new Promise((resolve) => {
       if (child.exitCode !== null) return resolve();
+      // it no longer keeps this process alive by itself, but its end is waited for
+      child.ref();
       child.once('exit', () => resolve());
       child.kill('SIGTERM');
       setTimeout(() => child.kill('SIGKILL'), 15_000).unref();

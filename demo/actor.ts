@@ -19,7 +19,7 @@ import {
   slerp,
 } from '../motion/math/quat';
 import { smoothstep } from '../motion/math/vec';
-import { envelope } from '../motion/retarget/hold';
+import { envelope, runningMean } from '../motion/retarget/envelope';
 import { normal, seeded } from './random';
 
 export type V3 = [number, number, number];
@@ -150,6 +150,7 @@ export class Actor {
     // played a little beyond both ends, so that smoothing over time knows what comes before and after
     const margin = Math.ceil(0.5 * score.fps);
     const wide = Array.from({ length: frames + 2 * margin }, (_, f) => score.at((f - margin) / score.fps));
+    softenPitch(wide, score.fps);
     this.keepInReach(wide, score.fps);
     const moments = wide.slice(margin, margin + frames);
     const rotations = new Float32Array(4 * this.n * frames);
@@ -372,6 +373,18 @@ export class Actor {
       places.set(j, this.offset(places.get(p)!, world.get(p)!, j));
     }
     return places;
+  }
+}
+
+/** Feet are heavy: their pitch is averaged over a twentieth of a second. Held heels and balls stay where they are. */
+function softenPitch(moments: Moment[], fps: number): void {
+  const w = Math.max(1, Math.round(0.035 * fps));
+  for (const side of ['L', 'R'] as const) {
+    let pitches = Float64Array.from(moments, (m) => m.feet[side].pitch ?? 0);
+    for (let pass = 0; pass < 2; pass++) pitches = runningMean(pitches, w) as Float64Array<ArrayBuffer>;
+    moments.forEach((m, f) => {
+      m.feet[side].pitch = pitches[f]!;
+    });
   }
 }
 

@@ -59,7 +59,9 @@ const SLOW = 0.16;
 const FAST = 0.36;
 const NEAR = 0.045;
 const LEVEL = 0.04;
-const SHORTEST_S = 0.07;
+const TOUCH = 0.008;
+const LEAVE = 0.02;
+const SHORTEST_S = 0.05;
 const BRIDGE_S = 0.05;
 
 /**
@@ -138,7 +140,10 @@ function slowSpans(speed: Float64Array, leg: number, fps: number): { start: numb
   return spans;
 }
 
-/** Parts of a slow stretch that stay at its level: a heel that slowly rises and comes back is not held in between. */
+/**
+ * Parts of a slow stretch that stay at its level: a heel that slowly rises and comes back is not held in between, and a
+ * ball that still comes down is not held yet. Hysteresis: begins and ends within TOUCH of the level, unbroken within LEAVE.
+ */
 function levelSpans(
   track: Float64Array,
   span: { start: number; end: number },
@@ -150,9 +155,11 @@ function levelSpans(
   const out: { start: number; end: number }[] = [];
   let last: { start: number; end: number } | undefined;
   for (let i = 0; i < heights.length; i++) {
-    if (Math.abs(heights[i]! - level) > 0.02 * leg) continue;
+    const away = Math.abs(heights[i]! - level);
+    if (away > LEAVE * leg) last = undefined;
+    if (away > TOUCH * leg) continue;
     const f = span.start + i;
-    if (last && last.end === f - 1) last.end = f;
+    if (last) last.end = f;
     else {
       last = { start: f, end: f };
       out.push(last);

@@ -2,6 +2,7 @@ import type { Plant } from '../analysis/plants';
 import { mul64, mulInv64, normalize64, rotate64 } from '../math/fast';
 import { arcQuat, dotQuat, slerp } from '../math/quat';
 import { smoothstep } from '../math/vec';
+import { envelope } from './envelope';
 import { type FootTrack, flatTurn, headingOf } from './foot-track';
 
 export interface FootPlan {
@@ -60,8 +61,43 @@ export function planFoot(
     }
   }
   fade(track.ankle, goal, held, fps);
-  keepAbove(track, goal, held, groundUnder(groups, plants, heights, track.side, frames));
+  const ground = groundUnder(groups, plants, heights, track.side, frames);
+  tiltOut(track, goal, held, ground);
+  keepAbove(track, goal, held, ground, fps);
   return { goal, held };
+}
+
+/** Largest tilt by which a swinging foot near the ground frees a sinking heel or ball before it is lifted, as a sine. */
+const TILT = 0.12;
+
+/** A swinging foot of which one end would sink in turns about its other end, as a held one does, so both agree where they meet. */
+function tiltOut(track: FootTrack, goal: Float64Array, held: Uint8Array, ground: Float64Array): void {
+  const { sole } = track;
+  const heel = new Float64Array(3);
+  const ball = new Float64Array(3);
+  const arm = new Float64Array(3);
+  const lift = Float64Array.of(0, 0, 0, 1);
+  for (let f = 0; f < held.length; f++) {
+    if (held[f]) continue;
+    const floor = ground[f]! - goal[3 * f + 1]!;
+    rotate64(heel, 0, track.turn, 4 * f, sole.heel, 0);
+    rotate64(ball, 0, track.turn, 4 * f, sole.ball, 0);
+    const [low, high] = heel[1]! < ball[1]! ? [heel, ball] : [ball, heel];
+    if (low[1]! >= floor) continue;
+    for (let k = 0; k < 3; k++) arm[k] = low[k]! - high[k]!;
+    const most = TILT * Math.hypot(arm[0]!, arm[1]!, arm[2]!);
+    arcQuat(lift, 0, arm, 0, atHeight(arm, Math.min(0, floor - high[1]!, arm[1]! + most)), 0);
+    mul64(track.turn, 4 * f, lift, 0, track.turn, 4 * f);
+    normalize64(track.turn, 4 * f);
+    const pivot = high === heel ? sole.heel : sole.ball;
+    rotate64(arm, 0, track.turn, 4 * f, pivot, 0);
+    for (let k = 0; k < 3; k++) goal[3 * f + k] = goal[3 * f + k]! + high[k]! - arm[k]!;
+    if (track.toeTurn.length > 0 && low === ball) continue;
+    if (track.toeTurn.length > 0) {
+      mul64(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
+      normalize64(track.toeTurn, 4 * f);
+    }
+  }
 }
 
 const spansOf = (plants: readonly Plant[], part: string): Span[] =>
@@ -341,22 +377,36 @@ function groundUnder(
   return ground;
 }
 
-/** No sole point under the ground: a swinging foot is lifted, toes are bent up. */
-function keepAbove(track: FootTrack, goal: Float64Array, held: Uint8Array, ground: Float64Array): void {
+/** Time over which a lift comes and goes. */
+const LIFT_S = 0.08;
+
+/**
+ * No sole point under the ground: a swinging foot is lifted, toes are bent up. The lift rises and falls over time instead
+ * of following the ground like a clamp, which would show as a jerk; next to held frames it is no more than needed.
+ */
+function keepAbove(track: FootTrack, goal: Float64Array, held: Uint8Array, ground: Float64Array, fps: number): void {
   const { sole } = track;
+  const frames = held.length;
   const v = new Float64Array(3);
   const toe = new Float64Array(3);
   const lift = Float64Array.of(0, 0, 0, 1);
-  for (let f = 0; f < held.length; f++) {
-    const floor = ground[f]!;
-    if (!held[f]) {
-      let low = Number.POSITIVE_INFINITY;
-      for (const local of [sole.heel, sole.ball]) {
-        rotate64(v, 0, track.turn, 4 * f, local, 0);
-        low = Math.min(low, v[1]! + goal[3 * f + 1]!);
-      }
-      if (low < floor) goal[3 * f + 1] = goal[3 * f + 1]! + floor - low;
+  const need = new Float64Array(frames);
+  for (let f = 0; f < frames; f++) {
+    if (held[f]) continue;
+    let low = Number.POSITIVE_INFINITY;
+    for (const local of [sole.heel, sole.ball]) {
+      rotate64(v, 0, track.turn, 4 * f, local, 0);
+      low = Math.min(low, v[1]! + goal[3 * f + 1]!);
     }
+    need[f] = Math.max(0, ground[f]! - low);
+  }
+  const w = Math.max(1, Math.round(LIFT_S * fps));
+  const smooth = envelope(need, w);
+  const away = framesToHeld(held);
+  for (let f = 0; f < frames; f++) {
+    const floor = ground[f]!;
+    if (!held[f])
+      goal[3 * f + 1] = goal[3 * f + 1]! + Math.max(need[f]!, smooth[f]! * smoothstep(away[f]! / (2 * w)));
     if (sole.toes < 0) continue;
     rotate64(toe, 0, track.turn, 4 * f, track.toeOffset, 0);
     rotate64(v, 0, track.toeTurn, 4 * f, sole.tip, 0);
@@ -366,4 +416,12 @@ function keepAbove(track: FootTrack, goal: Float64Array, held: Uint8Array, groun
     mul64(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
     normalize64(track.toeTurn, 4 * f);
   }
+}
+
+/** Frames to the nearest held one, in either direction. */
+function framesToHeld(held: Uint8Array): Int32Array {
+  const out = new Int32Array(held.length).fill(held.length);
+  for (let f = 0; f < held.length; f++) out[f] = held[f] ? 0 : Math.min(out[f]!, (out[f - 1] ?? held.length) + 1);
+  for (let f = held.length - 2; f >= 0; f--) out[f] = Math.min(out[f]!, out[f + 1]! + 1);
+  return out;
 }

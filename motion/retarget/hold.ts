@@ -3,6 +3,7 @@ import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast'
 import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
+import { envelope } from './envelope';
 import { type FootPlan, planFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
 import { FULL_REACH, newLegTurns, solveLeg } from './leg';
@@ -19,6 +20,8 @@ export interface HoldResult {
 
 /** Share of full length that a planted leg may use before the body gives way. */
 const SOFT_REACH = 0.997;
+/** The same for a swinging leg: near full length a knee turns fast, so it keeps farther away unless the source goes there. */
+const SWING_REACH = 0.99;
 const GIVE_WAY_S = 0.12;
 
 /**
@@ -38,7 +41,7 @@ export function holdPlants(
   return { ...bendLegs(plan, motion, tracks, plans, drop), drop };
 }
 
-/** How far the hips must come down in each frame so that held feet are within reach, as a smooth course that is never less. */
+/** How far the hips must come down in each frame so that both feet are within reach, as a smooth course that is never less. */
 function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[]): Float64Array {
   const { rig } = plan.target;
   const frames = motion.frameCount;
@@ -51,7 +54,7 @@ function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPla
   for (let f = 0; f < frames; f++) {
     const { p } = reader.at(f);
     tracks.forEach((t, i) => {
-      if (!plans[i]!.held[f]) return;
+      // swinging feet count too: a leg that snaps straight in the air shows as much as one on the ground
       const { goal } = plans[i]!;
       const h = 3 * t.thigh;
       const dx = goal[3 * f]! - p[h]!;
@@ -60,7 +63,8 @@ function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPla
       const full = boneLength(p, t.thigh, t.shin) + boneLength(p, t.shin, t.sole.foot);
       // a leg that is as straight in the transferred pose may stay so
       const now = Math.hypot(t.ankle[3 * f]! - p[h]!, t.ankle[3 * f + 1]! - p[h + 1]!, t.ankle[3 * f + 2]! - p[h + 2]!);
-      const reach = Math.min(FULL_REACH * full, Math.max(SOFT_REACH * full, now));
+      const soft = plans[i]!.held[f] ? SOFT_REACH : SWING_REACH;
+      const reach = Math.min(FULL_REACH * full, Math.max(soft * full, now));
       const flat = dx * dx + dz * dz;
       const room = reach * reach - flat;
       if (dx * dx + dy * dy + dz * dz <= reach * reach) return;
@@ -73,40 +77,6 @@ function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPla
 
 function boneLength(p: Float64Array, a: number, b: number): number {
   return Math.hypot(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
-}
-
-/** Running maximum over ±w, then two running means over ±w/2 each: smooth, and nowhere below the input. */
-export function envelope(values: Float64Array, w: number): Float64Array {
-  const n = values.length;
-  const high = new Float64Array(n);
-  const queue = new Int32Array(n + 1);
-  let head = 0;
-  let tail = 0;
-  for (let f = 0, next = 0; f < n; f++) {
-    for (; next <= Math.min(n - 1, f + w); next++) {
-      while (tail > head && values[queue[tail - 1]!]! <= values[next]!) tail--;
-      queue[tail++] = next;
-    }
-    while (queue[head]! < f - w) head++;
-    high[f] = values[queue[head]!]!;
-  }
-  const half = w >> 1;
-  return runningMean(runningMean(high, half), half);
-}
-
-/** Mean over ±w; beyond the ends the end values go on. */
-export function runningMean(values: Float64Array, w: number): Float64Array {
-  const n = values.length;
-  const out = new Float64Array(n);
-  if (w < 1) return values.slice();
-  const at = (i: number): number => values[i < 0 ? 0 : i >= n ? n - 1 : i]!;
-  let sum = 0;
-  for (let i = -w; i <= w; i++) sum += at(i);
-  for (let f = 0; f < n; f++) {
-    out[f] = sum / (2 * w + 1);
-    sum += at(f + w + 1) - at(f - w);
-  }
-  return out;
 }
 
 function bendLegs(

@@ -1,0 +1,33 @@
+/** Running maximum over ±w, then two running means over ±w/2 each: smooth, and nowhere below the input. */
+export function envelope(values: Float64Array, w: number): Float64Array {
+  const n = values.length;
+  const high = new Float64Array(n);
+  const queue = new Int32Array(n + 1);
+  let head = 0;
+  let tail = 0;
+  for (let f = 0, next = 0; f < n; f++) {
+    for (; next <= Math.min(n - 1, f + w); next++) {
+      while (tail > head && values[queue[tail - 1]!]! <= values[next]!) tail--;
+      queue[tail++] = next;
+    }
+    while (queue[head]! < f - w) head++;
+    high[f] = values[queue[head]!]!;
+  }
+  const half = w >> 1;
+  return runningMean(runningMean(high, half), half);
+}
+
+/** Mean over ±w; beyond the ends the end values go on. */
+export function runningMean(values: Float64Array, w: number): Float64Array {
+  const n = values.length;
+  const out = new Float64Array(n);
+  if (w < 1) return values.slice();
+  const at = (i: number): number => values[i < 0 ? 0 : i >= n ? n - 1 : i]!;
+  let sum = 0;
+  for (let i = -w; i <= w; i++) sum += at(i);
+  for (let f = 0; f < n; f++) {
+    out[f] = sum / (2 * w + 1);
+    sum += at(f + w + 1) - at(f - w);
+  }
+  return out;
+}

@@ -1,0 +1,89 @@
+import { jointOf, SIDES } from '../bodymap/slots';
+import { mulInv64 } from '../math/fast';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import type { Party } from './plan';
+
+/** Angular accelerations of one motion, in degrees a second squared. */
+export interface Steadiness {
+  /** 99.9th percentile over limb parts and frames. */
+  readonly jitter: number;
+  /** Largest angular acceleration of a knee's or an elbow's bend. */
+  readonly snap: number;
+  readonly snapFrame: number;
+  readonly snapSlot: string;
+}
+
+const LIMBS = SIDES.flatMap((s) => ['upperArm', 'forearm', 'hand', 'thigh', 'shin', 'foot'].map((p) => p + s));
+const HINGES = SIDES.flatMap((s) => [
+  ['upperArm', 'forearm', 'hand'].map((p) => p + s),
+  ['thigh', 'shin', 'foot'].map((p) => p + s),
+]);
+const DEG = 180 / Math.PI;
+
+/**
+ * How smoothly limbs turn (QUALITY: jitter and snap). Angular velocity by the rotation vector between neighbouring frames,
+ * acceleration by its difference; a bend is the angle between the two bones.
+ * @param slots limb parts to look at; those that the map does not hold are left aside
+ */
+export function steadiness(party: Party, motion: Motion, slots: readonly string[] = LIMBS): Steadiness {
+  const { map, rig } = party;
+  const parts = slots.map((s) => jointOf(map, s)).filter((j) => j >= 0);
+  const hinges = HINGES.map((h) => ({ slot: h[1]!, joints: h.map((s) => jointOf(map, s)) })).filter((h) =>
+    h.joints.every((j) => j >= 0),
+  );
+  const frames = motion.frameCount;
+  const none: Steadiness = { jitter: 0, snap: 0, snapFrame: 0, snapSlot: '' };
+  if (frames < 3 || parts.length === 0) return none;
+  const reader = new ChainReader(rig, motion, [...parts, ...hinges.flatMap((h) => h.joints)]);
+  const before = new Float64Array(4 * rig.names.length);
+  const speed = new Float64Array(3 * parts.length);
+  const accelerations = new Float64Array(parts.length * (frames - 2));
+  const bends = hinges.map(() => new Float64Array(3));
+  const q = new Float64Array(4);
+  const rate2 = motion.fps * motion.fps;
+  let n = 0;
+  let snap = 0;
+  let snapFrame = 0;
+  let snapSlot = '';
+  for (let f = 0; f < frames; f++) {
+    const { r, p } = reader.at(f);
+    for (let i = 0; i < parts.length; i++) {
+      const o = 4 * parts[i]!;
+      if (f > 0) {
+        mulInv64(q, 0, r, o, before, o);
+        const s = q[3]! < 0 ? -1 : 1;
+        const half = Math.hypot(q[0]!, q[1]!, q[2]!);
+        const k = half > 1e-9 ? (s * 2 * Math.atan2(half, s * q[3]!)) / half : 2 * s;
+        const [x, y, z] = [q[0]! * k, q[1]! * k, q[2]! * k];
+        if (f > 1)
+          accelerations[n++] =
+            Math.hypot(x - speed[3 * i]!, y - speed[3 * i + 1]!, z - speed[3 * i + 2]!) * rate2 * DEG;
+        speed[3 * i] = x;
+        speed[3 * i + 1] = y;
+        speed[3 * i + 2] = z;
+      }
+      for (let k = 0; k < 4; k++) before[o + k] = r[o + k]!;
+    }
+    hinges.forEach(({ slot, joints }, i) => {
+      const b = bends[i]!;
+      b[f % 3] = bendOf(p, joints);
+      if (f < 2) return;
+      const a = Math.abs(b[f % 3]! - 2 * b[(f + 2) % 3]! + b[(f + 1) % 3]!) * rate2 * DEG;
+      if (a > snap) {
+        snap = a;
+        snapFrame = f - 1;
+        snapSlot = slot;
+      }
+    });
+  }
+  accelerations.sort();
+  return { jitter: accelerations[Math.floor(0.999 * (n - 1))] ?? 0, snap, snapFrame, snapSlot };
+}
+
+function bendOf(p: Float64Array, [a, b, c]: number[]): number {
+  const u = [0, 1, 2].map((k) => p[3 * b! + k]! - p[3 * a! + k]!);
+  const v = [0, 1, 2].map((k) => p[3 * c! + k]! - p[3 * b! + k]!);
+  const cross = Math.hypot(u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!);
+  return Math.atan2(cross, u[0]! * v[0]! + u[1]! * v[1]! + u[2]! * v[2]!);
+}

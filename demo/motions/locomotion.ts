@@ -61,7 +61,7 @@ function gaitMoment(g: Gait, feet: { L: Stand[]; R: Stand[] }, t: number): Momen
     // an arm swings against the leg of its side, its end a little late
     const swing = Math.sin(phase + (side === 'L' ? 0 : Math.PI) - 0.25);
     const forward = g.armSwing * (swing + 0.16);
-    const up = g.armBend + 0.09 * g.armSwing * (swing > 0 ? swing ** 2 * 4 : swing ** 2);
+    const up = g.armBend + 0.09 * g.armSwing * (1 + 3 * smoothstep((swing + 1) / 2)) * swing ** 2;
     const x = s * (0.235 - 0.045 * Math.max(0, swing));
     return {
       at: [x + g.sway * Math.sin(phase) * 0.5, hipY - 0.075 + up, z + 0.03 + forward + (g.lean / 90) * 0.5],

@@ -103,7 +103,13 @@ export function stripCommon(names: readonly string[]): string[][] {
   }
 }
 
-function readTokens(all: string[]): NameReading {
+/** The side mark of a name and what remains of the name without it, for telling partners. */
+export function sideStem(name: string): { side: Side | undefined; stem: string } {
+  const { side, words } = splitSide(tokensOf(name), () => true);
+  return { side, stem: words.join(' ') };
+}
+
+function splitSide(all: string[], keep: (token: string) => boolean): { side: Side | undefined; words: string[] } {
   let side: Side | undefined;
   const words: string[] = [];
   for (let token of all) {
@@ -117,8 +123,13 @@ function readTokens(all: string[]): NameReading {
     } else if (/(left|right)$/.test(token) && token.length > 5 && !side) {
       side = token.endsWith('left') ? 'L' : 'R';
       words.push(token.replace(/(left|right)$/, ''));
-    } else if (!FILLER.has(token)) words.push(token);
+    } else if (keep(token)) words.push(token);
   }
+  return { side, words };
+}
+
+function readTokens(all: string[]): NameReading {
+  const { side, words } = splitSide(all, (token) => !FILLER.has(token));
   const parts = new Map<NamePart, number>();
   // the words run together, from each word on: "upper arm" and "upperarm" read alike, and so does "x_upper_arm"
   for (let i = 0; i < words.length; i++) {

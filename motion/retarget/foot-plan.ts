@@ -405,8 +405,7 @@ function keepAbove(track: FootTrack, goal: Float64Array, held: Uint8Array, groun
   const away = framesToHeld(held);
   for (let f = 0; f < frames; f++) {
     const floor = ground[f]!;
-    if (!held[f])
-      goal[3 * f + 1] = goal[3 * f + 1]! + Math.max(need[f]!, smooth[f]! * smoothstep(away[f]! / (2 * w)));
+    if (!held[f]) goal[3 * f + 1] = goal[3 * f + 1]! + Math.max(need[f]!, smooth[f]! * smoothstep(away[f]! / (2 * w)));
     if (sole.toes < 0) continue;
     rotate64(toe, 0, track.turn, 4 * f, track.toeOffset, 0);
     rotate64(v, 0, track.toeTurn, 4 * f, sole.tip, 0);

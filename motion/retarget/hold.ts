@@ -37,6 +37,11 @@ export function holdPlants(
 ): HoldResult {
   const tracks = trackFeet(plan, motion);
   const plans = tracks.map((t) => planFoot(t, plants, heights, motion.fps));
+  return reachFeet(plan, motion, tracks, plans);
+}
+
+/** Brings the feet of a motion to planned places: the body gives way smoothly, the legs bend. See holdPlants. */
+export function reachFeet(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[]): HoldResult {
   const drop = giveWay(plan, motion, tracks, plans);
   return { ...bendLegs(plan, motion, tracks, plans, drop), drop };
 }

@@ -7,7 +7,7 @@ import { type Motion, PoseReader, transformMotion } from '../motion/motion';
 import { measureBody } from '../rig/body';
 import { transformRig } from '../rig/rig';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
-import { envelope } from './hold';
+import { envelope } from './envelope';
 import { newLegTurns, solveLeg } from './leg';
 import { reportOf, retarget } from './retarget';
 

@@ -69,7 +69,7 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
 }
 
 /** Height of each plant over the source's ground, scaled; what is nearly level is level. */
-function plantHeights(tracks: SoleTracks, contacts: Contacts, leg: number, scale: number): number[] {
+export function plantHeights(tracks: SoleTracks, contacts: Contacts, leg: number, scale: number): number[] {
   return contacts.plants.map((plant) => {
     const track = tracks[plant.part];
     if (!track) return 0;

@@ -1,0 +1,361 @@
+import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import { expQuat, logQuat } from '../math/rotation-vector';
+import { type Motion, PoseReader } from '../motion/motion';
+import type { Party } from '../retarget/plan';
+import { measureBody } from '../rig/body';
+import { keepFeet, readFeet } from '../tune/feet';
+import { travelJoint } from '../tune/posture';
+import { pickFrames } from '../tune/timing';
+import { seamOf } from './seam';
+
+export interface CloseOptions {
+  /** Time over which the difference is spread at either end, seconds. */
+  readonly seconds?: number;
+  /** A lap that changes the heading by less than this is made to keep it, degrees. */
+  readonly straightenDeg?: number;
+}
+
+export const CLOSE_DEFAULTS = { seconds: 0.3, straightenDeg: 15 } as const satisfies Required<CloseOptions>;
+
+/** Seams below these are none: degrees, % of leg, share of speed. */
+const SEAMLESS = { angleDeg: 0.05, distancePercentLeg: 0.05, speedStep: 0.01 } as const;
+
+/** What one lap does to the body as a whole: a turn about Y and a way over the ground. */
+export interface Lap {
+  readonly turn: number;
+  /** Place of the travel joint at the start, and where a lap brings it: x, z. */
+  readonly from: readonly [number, number];
+  readonly to: readonly [number, number];
+}
+
+/**
+ * Makes a motion's last frame its first one again, travel aside. The difference of pose and of pace is halved and spread
+ * over a window at either end by a quintic that leaves the rest alone; then the plants are held over three laps laid end to
+ * end and the middle one is kept, so that feet stand across the seam. Already seamless motion is returned as it is.
+ */
+export function closeLoop(party: Party, motion: Motion, options: CloseOptions = {}): Motion {
+  const { rig } = party;
+  const last = motion.frameCount - 1;
+  if (last < 4) return motion;
+  const seam = seamOf(party, motion);
+  if (
+    seam.angleDeg < SEAMLESS.angleDeg &&
+    seam.distancePercentLeg < SEAMLESS.distancePercentLeg &&
+    seam.speedStep < SEAMLESS.speedStep
+  )
+    return motion;
+  const lap = lapOf(party, motion, options.straightenDeg ?? CLOSE_DEFAULTS.straightenDeg);
+  const w = Math.max(
+    2,
+    Math.min(Math.round((options.seconds ?? CLOSE_DEFAULTS.seconds) * motion.fps), Math.floor(last / 2.5)),
+  );
+  const closed = spread(party, motion, lap, w);
+  const feet = readFeet(party, closed);
+  if (!feet || feet.contacts.plants.length === 0) return closed;
+  const laps = layLaps(party, closed, lapOf(party, closed, 0, lap.turn), 3);
+  const held = keepFeet(party, laps, laps);
+  const middle = pickFrames(
+    rig,
+    held,
+    Float64Array.from({ length: last + 1 }, (_, i) => last + i),
+  );
+  const moved = moveBack(party, middle, closed);
+  return sealEnd(party, moved, lapOf(party, moved, 0, lap.turn));
+}
+
+/** Lap of a motion: heading change read off the travel joint's root, unless given. */
+export function lapOf(party: Party, motion: Motion, straightenDeg: number, turn?: number): Lap {
+  const joint = travelJoint(party);
+  const last = motion.frameCount - 1;
+  const reader = new PoseReader(party.rig, motion);
+  const place = (f: number): { at: [number, number]; r: number[] } => {
+    const { r, p } = reader.at(f);
+    return { at: [p[3 * joint]!, p[3 * joint + 2]!], r: [...r.subarray(4 * joint, 4 * joint + 4)] };
+  };
+  const a = place(0);
+  const b = place(last);
+  if (turn === undefined) {
+    // the turn about Y nearest to b · a⁻¹
+    const q = [0, 0, 0, 1];
+    mulInvQuat(q, 0, b.r, 0, a.r, 0);
+    turn = 2 * Math.atan2(q[1]!, q[3]!);
+    if (turn > Math.PI) turn -= 2 * Math.PI;
+    if (turn < -Math.PI) turn += 2 * Math.PI;
+    if (Math.abs(turn) < (straightenDeg * Math.PI) / 180) turn = 0;
+  }
+  return { turn, from: a.at, to: b.at };
+}
+
+const yawQuat = (turn: number): number[] => [0, Math.sin(turn / 2), 0, Math.cos(turn / 2)];
+
+/** Displaces both ends towards each other. */
+function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
+  const { rig } = party;
+  const n = rig.names.length;
+  const last = motion.frameCount - 1;
+  const rotations = motion.rotations.slice();
+  const yaw = yawQuat(lap.turn);
+  const back = yawQuat(-lap.turn);
+  const pace = Math.max(1, Math.min(Math.round(motion.fps / 30), last >> 1));
+  const q = [0, 0, 0, 1];
+  const p = [0, 0, 0, 1];
+  const e = [0, 0, 0];
+  const v0 = [0, 0, 0];
+  const v1 = [0, 0, 0];
+  const d = [0, 0, 0];
+  for (let j = 0; j < n; j++) {
+    const root = rig.parents[j]! < 0;
+    const at = (f: number): number => 4 * (f * n + j);
+    // one-sided and of second order, a frame
+    const velocity = (dst: number[], f: number, by: number, turn: number[] | undefined): void => {
+      mulInvQuat(q, 0, motion.rotations, at(f + by), motion.rotations, at(f));
+      logQuat(dst, 0, q, 0);
+      mulInvQuat(q, 0, motion.rotations, at(f + 2 * by), motion.rotations, at(f));
+      logQuat(d, 0, q, 0);
+      for (let k = 0; k < 3; k++) dst[k] = (4 * dst[k]! - d[k]!) / (2 * by);
+      if (turn) rotate3(dst, 0, turn, 0, dst, 0);
+    };
+    for (let k = 0; k < 4; k++) p[k] = motion.rotations[at(0) + k]!;
+    if (root) mulQuat(p, 0, yaw, 0, p, 0);
+    mulInvQuat(q, 0, p, 0, motion.rotations, at(last));
+    logQuat(e, 0, q, 0);
+    velocity(v0, 0, pace, root ? yaw : undefined);
+    velocity(v1, last, -pace, undefined);
+    if (Math.hypot(...e) < 1e-9 && Math.hypot(...v0.map((x, k) => x - v1[k]!)) < 1e-9) continue;
+    for (let f = 0; f <= Math.min(w, last); f++) {
+      // start: −e/2 and half the pace difference, seen from the start's heading
+      const [h, g] = fadeOut(f / w);
+      for (let k = 0; k < 3; k++) d[k] = -0.5 * e[k]! * h - 0.5 * (v0[k]! - v1[k]!) * w * g;
+      if (root) rotate3(d, 0, back, 0, d, 0);
+      expQuat(q, 0, d, 0);
+      mulQuat(rotations, at(f), q, 0, motion.rotations, at(f));
+      normalizeQuat(rotations, at(f));
+    }
+    for (let i = 0; i <= Math.min(w, last); i++) {
+      const [h, g] = fadeOut(i / w);
+      for (let k = 0; k < 3; k++) d[k] = 0.5 * e[k]! * h - 0.5 * (v0[k]! - v1[k]!) * w * g;
+      expQuat(q, 0, d, 0);
+      mulQuat(rotations, at(last - i), q, 0, motion.rotations, at(last - i));
+      normalizeQuat(rotations, at(last - i));
+    }
+    alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+  }
+  const travel = travelJoint(party);
+  const frameOf = parentTurns(party, motion, travel);
+  const leg = measureBody(rig, party.map, party.pose, party.floor).leg || 0.8;
+  const stays = Math.hypot(lap.to[0] - lap.from[0], lap.to[1] - lap.from[1]) < 0.15 * leg;
+  return {
+    ...motion,
+    rotations,
+    translations: motion.translations.map(({ joint, values }) => ({
+      joint,
+      values:
+        joint === travel
+          ? spreadPlaces(values, w, pace, yaw, back, frameOf, stays)
+          : spreadPlaces(values, w, pace, [0, 0, 0, 1], [0, 0, 0, 1], [0, 0, 0, 1], true),
+    })),
+    scalars: motion.scalars.map(({ name, values }) => {
+      const out = values.slice();
+      spreadNumber(
+        out,
+        0,
+        1,
+        w,
+        values[0]! - values[last]!,
+        (values[pace]! - values[0]! - values[last]! + values[last - pace]!) / pace,
+      );
+      return { name, values: out };
+    }),
+  };
+}
+
+/** World turn of what carries the travel joint, in the first frame; it is taken to stand still. */
+function parentTurns(party: Party, motion: Motion, joint: number): number[] {
+  const above = party.rig.parents[joint]!;
+  if (above < 0) return [0, 0, 0, 1];
+  return [...new PoseReader(party.rig, motion).at(0).r.subarray(4 * above, 4 * above + 4)];
+}
+
+function spreadPlaces(
+  values: Float32Array,
+  w: number,
+  pace: number,
+  yaw: number[],
+  back: number[],
+  carrier: number[],
+  wholly: boolean,
+): Float32Array {
+  const frames = values.length / 3;
+  const last = frames - 1;
+  const inverse = [0, 0, 0, 1];
+  invertQuat(inverse, 0, carrier, 0);
+  const world = new Float64Array(values.length);
+  for (let o = 0; o < values.length; o += 3) rotate3(world, o, carrier, 0, values, o);
+  const at = (f: number, k: number): number => world[3 * f + k]!;
+  // end, and start as a lap later: vertical difference always, over the ground only where the body stays in place
+  const e = [0, 1, 2].map((k) => (k === 1 || wholly ? at(0, k) - at(last, k) : 0));
+  const v0 = [0, 1, 2].map((k) => (4 * at(pace, k) - 3 * at(0, k) - at(2 * pace, k)) / (2 * pace));
+  rotate3(v0, 0, yaw, 0, v0, 0);
+  const v1 = [0, 1, 2].map((k) => (3 * at(last, k) - 4 * at(last - pace, k) + at(last - 2 * pace, k)) / (2 * pace));
+  const d = [0, 0, 0];
+  const moved = world.slice();
+  for (let i = 0; i <= Math.min(w, last); i++) {
+    const [h, g] = fadeOut(i / w);
+    for (let k = 0; k < 3; k++) d[k] = -0.5 * e[k]! * h - 0.5 * (v0[k]! - v1[k]!) * w * g;
+    rotate3(d, 0, back, 0, d, 0);
+    for (let k = 0; k < 3; k++) moved[3 * i + k] = moved[3 * i + k]! + d[k]!;
+    for (let k = 0; k < 3; k++) {
+      const o = 3 * (last - i) + k;
+      moved[o] = moved[o]! + 0.5 * e[k]! * h - 0.5 * (v0[k]! - v1[k]!) * w * g;
+    }
+  }
+  const out = new Float32Array(values.length);
+  for (let o = 0; o < out.length; o += 3) rotate3(out, o, inverse, 0, moved, o);
+  return out;
+}
+
+function spreadNumber(values: Float32Array, offset: number, stride: number, w: number, e: number, v: number): void {
+  const last = values.length / stride - 1;
+  for (let i = 0; i <= Math.min(w, last); i++) {
+    const [h, g] = fadeOut(i / w);
+    const a = offset + stride * i;
+    const b = offset + stride * (last - i);
+    values[a] = values[a]! - 0.5 * e * h - 0.5 * v * w * g;
+    values[b] = values[b]! + 0.5 * e * h - 0.5 * v * w * g;
+  }
+}
+
+/** Quintic Hermite that starts with value 1 (or with slope 1) and ends at 0, slopes and curvatures 0. */
+function fadeOut(x: number): [value: number, slope: number] {
+  const x3 = x * x * x;
+  return [1 - x3 * (10 - 15 * x + 6 * x * x), x - x3 * (6 - 8 * x + 3 * x * x)];
+}
+
+/** Lays laps end to end, each moved by what the laps before it did; seam frames stand once. */
+export function layLaps(party: Party, motion: Motion, lap: Lap, times: number): Motion {
+  const { rig } = party;
+  const n = rig.names.length;
+  const last = motion.frameCount - 1;
+  const frames = last * times + 1;
+  const rotations = new Float32Array(4 * n * frames);
+  const roots = [...rig.parents].flatMap((p, j) => (p < 0 ? [j] : []));
+  const tracks = new Map(motion.translations.map((t) => [t.joint, t.values]));
+  for (const j of roots) {
+    if (tracks.has(j)) continue;
+    const values = new Float32Array(3 * motion.frameCount);
+    for (let f = 0; f <= last; f++) values.set(rig.restT.subarray(3 * j, 3 * j + 3), 3 * f);
+    tracks.set(j, values);
+  }
+  const places = new Map([...tracks.keys()].map((j) => [j, new Float32Array(3 * frames)]));
+  const travel = travelJoint(party);
+  const moving = rig.parents[travel]! >= 0 ? -1 : travel;
+  for (let i = 0; i < times; i++) {
+    const q = yawQuat(lap.turn * i);
+    const origin = lapOrigin(lap, i);
+    for (let f = 0; f <= last; f++) {
+      const g = i * last + f;
+      rotations.set(motion.rotations.subarray(4 * n * f, 4 * n * (f + 1)), 4 * n * g);
+      for (const j of roots) {
+        const o = 4 * (g * n + j);
+        mulQuat(rotations, o, q, 0, rotations, o);
+      }
+      for (const [j, values] of tracks) {
+        const out = places.get(j)!;
+        if (rig.parents[j]! < 0) {
+          const v = [values[3 * f]! - lap.from[0], values[3 * f + 1]!, values[3 * f + 2]! - lap.from[1]];
+          rotate3(v, 0, q, 0, v, 0);
+          out.set([v[0]! + origin[0], v[1]!, v[2]! + origin[1]], 3 * g);
+        } else if (j === travel && moving < 0) {
+          // hips below a standing root travel in their own track
+          out.set(
+            [0, 1, 2].map((k) => values[3 * f + k]! + i * (values[3 * last + k]! - values[k]!) * (k === 1 ? 0 : 1)),
+            3 * g,
+          );
+        } else out.set(values.subarray(3 * f, 3 * f + 3), 3 * g);
+      }
+    }
+  }
+  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
+  return {
+    fps: motion.fps,
+    frameCount: frames,
+    rotations,
+    translations: [...places].map(([joint, values]) => ({ joint, values })),
+    scalars: motion.scalars.map(({ name, values }) => {
+      const out = new Float32Array(frames);
+      for (let g = 0; g < frames; g++) out[g] = values[g === frames - 1 ? last : g % last]!;
+      return { name, values: out };
+    }),
+  };
+}
+
+/** Where the travel joint stands at the start of lap i. */
+function lapOrigin(lap: Lap, i: number): [number, number] {
+  let [x, z] = lap.from;
+  const way = [lap.to[0] - lap.from[0], 0, lap.to[1] - lap.from[1]];
+  for (let k = 0; k < i; k++) {
+    const v = [0, 0, 0];
+    rotate3(v, 0, yawQuat(lap.turn * k), 0, way, 0);
+    x += v[0]!;
+    z += v[2]!;
+  }
+  return [x, z];
+}
+
+/** Brings a later lap back to where the first one began. */
+function moveBack(party: Party, motion: Motion, like: Motion): Motion {
+  const joint = travelJoint(party);
+  const a = new PoseReader(party.rig, like).at(0);
+  const place = [a.p[3 * joint]!, a.p[3 * joint + 2]!];
+  const turnA = [...a.r.subarray(4 * joint, 4 * joint + 4)];
+  const b = new PoseReader(party.rig, motion).at(0);
+  const q = [0, 0, 0, 1];
+  mulInvQuat(q, 0, turnA, 0, b.r, 4 * joint);
+  const turn = 2 * Math.atan2(q[1]!, q[3]!);
+  const yaw = yawQuat(turn);
+  const from = [b.p[3 * joint]!, b.p[3 * joint + 2]!];
+  const { rig } = party;
+  const n = rig.names.length;
+  const rotations = motion.rotations.slice();
+  for (let f = 0; f < motion.frameCount; f++)
+    rig.parents.forEach((p, j) => {
+      if (p < 0) mulQuat(rotations, 4 * (f * n + j), yaw, 0, rotations, 4 * (f * n + j));
+    });
+  const inner = rig.parents[joint]! >= 0;
+  return {
+    ...motion,
+    rotations,
+    translations: motion.translations.map(({ joint: j, values }) => {
+      const out = values.slice();
+      if (rig.parents[j]! < 0 && !inner) {
+        for (let o = 0; o < out.length; o += 3) {
+          const v = [values[o]! - from[0]!, values[o + 1]!, values[o + 2]! - from[1]!];
+          rotate3(v, 0, yaw, 0, v, 0);
+          out.set([v[0]! + place[0]!, v[1]!, v[2]! + place[1]!], o);
+        }
+      } else if (j === joint) {
+        const first = like.translations.find((t) => t.joint === j)?.values;
+        if (first)
+          for (let o = 0; o < out.length; o += 3)
+            for (const k of [0, 2]) out[o + k] = values[o + k]! - values[k]! + first[k]!;
+      }
+      return { joint: j, values: out };
+    }),
+  };
+}
+
+/** The last frame becomes exactly the first one, a lap later. */
+function sealEnd(party: Party, motion: Motion, lap: Lap): Motion {
+  const n = party.rig.names.length;
+  const last = motion.frameCount - 1;
+  const next = layLaps(party, motion, lap, 2);
+  const rotations = motion.rotations.slice();
+  rotations.set(next.rotations.subarray(4 * n * (last + 1) - 4 * n, 4 * n * (last + 1)), 4 * n * last);
+  // frame `last` of the laid laps is the second lap's first one
+  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+  return {
+    ...motion,
+    rotations,
+    translations: next.translations.map(({ joint, values }) => ({ joint, values: values.slice(0, 3 * (last + 1)) })),
+  };
+}

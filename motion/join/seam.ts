@@ -1,0 +1,148 @@
+import { jointOf } from '../bodymap/slots';
+import { angleBetweenQuats, mulInvQuat, rotate3 } from '../math/quat';
+import { type Motion, PoseReader } from '../motion/motion';
+import { alignmentTurns } from '../retarget/alignment';
+import type { Party } from '../retarget/plan';
+import { measureBody } from '../rig/body';
+
+/** How a motion's end meets its beginning, travel and change of heading taken out (QUALITY: seam). */
+export interface Seam {
+  /** Largest angle of any joint between both frames, and that joint. */
+  readonly angleDeg: number;
+  readonly joint: string;
+  /** Largest distance of any joint, metres and in % of the leg. */
+  readonly distanceM: number;
+  readonly distancePercentLeg: number;
+  /**
+   * Largest jump in a joint's velocity across the seam, as a share of the fastest joint's speed in the motion; velocities
+   * by second-order differences from either side, so that what only speeds up steadily makes no step.
+   */
+  readonly speedStep: number;
+}
+
+/** World places of all joints in the frame of the hips' heading and ground place; 3 J numbers. */
+class LocalPoses {
+  private readonly reader: PoseReader;
+  private readonly aligned: Float64Array;
+  private readonly hips: number;
+
+  constructor(
+    private readonly party: Party,
+    motion: Motion,
+  ) {
+    this.reader = new PoseReader(party.rig, motion);
+    this.aligned = alignmentTurns(party.rig, party.map, party.pose);
+    this.hips = Math.max(0, jointOf(party.map, 'hips'));
+  }
+
+  frame(f: number): { heading: number; x: number; z: number } {
+    const { r, p } = this.reader.at(f);
+    const q = [0, 0, 0, 1];
+    mulInvQuat(q, 0, r, 4 * this.hips, this.aligned, 4 * this.hips);
+    const v = [0, 0, 0];
+    rotate3(v, 0, q, 0, [0, 0, 1], 0);
+    return { heading: Math.atan2(v[0]!, v[2]!), x: p[3 * this.hips]!, z: p[3 * this.hips + 2]! };
+  }
+
+  /** Places seen from a frame of reference on the ground. */
+  places(f: number, from: { heading: number; x: number; z: number }): Float64Array {
+    const { p } = this.reader.at(f);
+    const out = new Float64Array(p.length);
+    const s = Math.sin(from.heading);
+    const c = Math.cos(from.heading);
+    for (let o = 0; o < p.length; o += 3) {
+      const x = p[o]! - from.x;
+      const z = p[o + 2]! - from.z;
+      out[o] = c * x - s * z;
+      out[o + 1] = p[o + 1]!;
+      out[o + 2] = s * x + c * z;
+    }
+    return out;
+  }
+
+  get joints(): number {
+    return this.party.rig.names.length;
+  }
+}
+
+/** Measures the seam between two frames of a motion: end meets start. */
+export function seamOf(party: Party, motion: Motion, start = 0, end = motion.frameCount - 1): Seam {
+  const n = party.rig.names.length;
+  const poses = new LocalPoses(party, motion);
+  const body = measureBody(party.rig, party.map, party.pose, party.floor);
+  const leg = body.leg || body.anchorHeight || 1;
+  const a = poses.frame(start);
+  const b = poses.frame(end);
+  const first = poses.places(start, a);
+  const last = poses.places(end, b);
+  let distance = 0;
+  for (let o = 0; o < first.length; o += 3)
+    distance = Math.max(
+      distance,
+      Math.hypot(first[o]! - last[o]!, first[o + 1]! - last[o + 1]!, first[o + 2]! - last[o + 2]!),
+    );
+  let angle = 0;
+  let joint = 0;
+  const turn = (b.heading - a.heading) / 2;
+  const back = [0, -Math.sin(turn), 0, Math.cos(turn)];
+  const q = [0, 0, 0, 1];
+  for (let j = 0; j < n; j++) {
+    const o = 4 * (end * n + j);
+    for (let k = 0; k < 4; k++) q[k] = motion.rotations[o + k]!;
+    if (party.rig.parents[j]! < 0) {
+      const [x, y, z, w] = [q[0]!, q[1]!, q[2]!, q[3]!];
+      q[0] = back[3]! * x + back[1]! * z;
+      q[1] = back[3]! * y + back[1]! * w;
+      q[2] = back[3]! * z - back[1]! * x;
+      q[3] = back[3]! * w - back[1]! * y;
+    }
+    const d = angleBetweenQuats(q, 0, motion.rotations, 4 * (start * n + j));
+    if (d > angle) {
+      angle = d;
+      joint = j;
+    }
+  }
+  return {
+    angleDeg: (angle * 180) / Math.PI,
+    joint: party.rig.names[joint]!,
+    distanceM: distance,
+    distancePercentLeg: (100 * distance) / leg,
+    speedStep: speedStep(poses, motion, start, end, a, b),
+  };
+}
+
+function speedStep(
+  poses: LocalPoses,
+  motion: Motion,
+  start: number,
+  end: number,
+  a: { heading: number; x: number; z: number },
+  b: { heading: number; x: number; z: number },
+): number {
+  // a thirtieth of a second apart, whatever the frame rate: finer differences measure noise
+  const h = Math.max(1, Math.round(motion.fps / 30));
+  if (end - start < 4 * h) return 0;
+  const oneSided = (f: number, by: 1 | -1, from: typeof a): Float64Array => {
+    const p0 = poses.places(f, from);
+    const p1 = poses.places(f + by * h, from);
+    const p2 = poses.places(f + 2 * by * h, from);
+    return p0.map((x, o) => (by * motion.fps * (-3 * x + 4 * p1[o]! - p2[o]!)) / (2 * h));
+  };
+  const velocity = (f: number, from: typeof a): Float64Array => {
+    const p0 = poses.places(f, from);
+    return poses.places(f + 1, from).map((x, o) => (x - p0[o]!) * motion.fps);
+  };
+  const out = oneSided(start, 1, a);
+  const into = oneSided(end, -1, b);
+  let step = 0;
+  let fastest = 0;
+  const speed = (v: Float64Array, o: number): number => Math.hypot(v[o]!, v[o + 1]!, v[o + 2]!);
+  for (let o = 0; o < out.length; o += 3)
+    step = Math.max(step, Math.hypot(out[o]! - into[o]!, out[o + 1]! - into[o + 1]!, out[o + 2]! - into[o + 2]!));
+  const stride = Math.max(1, Math.floor((end - start) / 40));
+  for (let f = start; f < end; f += stride) {
+    const v = velocity(f, a);
+    for (let o = 0; o < v.length; o += 3) fastest = Math.max(fastest, speed(v, o));
+  }
+  return fastest > 1e-6 ? step / fastest : 0;
+}

@@ -1,0 +1,79 @@
+import { MotionError } from '../errors';
+import { alignSigns, mulQuat, normalizeQuat, slerp } from '../math/quat';
+import { smoothstep } from '../math/vec';
+import type { Motion } from '../motion/motion';
+import type { Rig } from '../rig/rig';
+
+/** How an offset gets from one key to the next. */
+export type Ease = 'smooth' | 'linear' | 'step';
+
+/** turn: x y z w in the joint's own frame, put behind its turn; move: metres in its parent's frame. */
+export interface OffsetKey {
+  readonly frame: number;
+  readonly turn?: readonly [number, number, number, number];
+  readonly move?: readonly [number, number, number];
+  /** Towards the next key; smooth unless told otherwise. */
+  readonly ease?: Ease;
+}
+
+export interface OffsetTrack {
+  readonly joint: number;
+  /** In rising order of frame. Before the first and after the last key their offset holds. */
+  readonly keys: readonly OffsetKey[];
+}
+
+const SAME = [0, 0, 0, 1] as const;
+const NOWHERE = [0, 0, 0] as const;
+
+/**
+ * Correction layer: offsets of joints over time on top of a motion, which stays as it was. Pure.
+ * @throws MotionError 'bad-argument' for a joint that is not there, keys out of order or a turn of no length
+ */
+export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrack[]): Motion {
+  const n = rig.names.length;
+  const rotations = motion.rotations.slice();
+  const places = new Map(motion.translations.map((t) => [t.joint, t.values.slice()]));
+  const q = [0, 0, 0, 1];
+  for (const { joint, keys } of tracks) {
+    check(rig, joint, keys);
+    if (keys.length === 0) continue;
+    const moves = keys.some((k) => k.move);
+    if (moves && !places.has(joint)) {
+      const values = new Float32Array(3 * motion.frameCount);
+      for (let f = 0; f < motion.frameCount; f++) values.set(rig.restT.subarray(3 * joint, 3 * joint + 3), 3 * f);
+      places.set(joint, values);
+    }
+    const values = places.get(joint);
+    for (let f = 0, i = 0; f < motion.frameCount; f++) {
+      while (i + 1 < keys.length && keys[i + 1]!.frame <= f) i++;
+      const a = keys[i]!;
+      const b = keys[i + 1] ?? a;
+      const x = b === a || f <= a.frame ? 0 : (f - a.frame) / (b.frame - a.frame);
+      const t = a.ease === 'step' ? 0 : a.ease === 'linear' ? x : smoothstep(x);
+      slerp(q, 0, a.turn ?? SAME, 0, b.turn ?? SAME, 0, t);
+      normalizeQuat(q, 0);
+      const o = 4 * (f * n + joint);
+      mulQuat(rotations, o, rotations, o, q, 0);
+      normalizeQuat(rotations, o);
+      if (!moves || !values) continue;
+      const [p0, p1] = [a.move ?? NOWHERE, b.move ?? NOWHERE];
+      for (let k = 0; k < 3; k++) values[3 * f + k] = values[3 * f + k]! + (1 - t) * p0[k]! + t * p1[k]!;
+    }
+    alignSigns(rotations, 4 * joint, 4 * n, motion.frameCount);
+  }
+  return { ...motion, rotations, translations: [...places].map(([joint, values]) => ({ joint, values })) };
+}
+
+function check(rig: Rig, joint: number, keys: readonly OffsetKey[]): void {
+  const name = rig.names[joint];
+  if (name === undefined) throw new MotionError('bad-argument', `The rig has no joint ${joint}.`);
+  keys.forEach((k, i) => {
+    if (!Number.isFinite(k.frame) || (i > 0 && k.frame <= keys[i - 1]!.frame))
+      throw new MotionError('bad-argument', 'The keys of an offset must stand in rising order of frame.', {
+        joint: name,
+      });
+    const numbers = [...(k.turn ?? SAME), ...(k.move ?? NOWHERE)];
+    if (numbers.some((x) => !Number.isFinite(x)) || Math.hypot(...(k.turn ?? SAME)) < 1e-6)
+      throw new MotionError('bad-number', 'An offset is not a finite number or turn.', { joint: name, frame: k.frame });
+  });
+}

@@ -1,0 +1,143 @@
+import fc from 'fast-check';
+import { findContacts, soleTracks } from '../analysis/plants';
+import { guessBodyMap } from '../bodymap/guess';
+import { largestError } from '../codec/error';
+import { angleBetweenQuats } from '../math/quat';
+import { PoseReader } from '../motion/motion';
+import { measureBody } from '../rig/body';
+import { restPose } from '../rig/rig';
+import { buildRig, PLAIN, posedRig, wander, withOddAxes } from '../test/bodies';
+import { mirror } from './mirror';
+import { findPairing, mirrorTrouble } from './pairing';
+
+const rigs = { plain: buildRig(), 'odd axes': withOddAxes(buildRig()), 'A pose, odd': posedRig(40, 1, true) };
+
+describe('pairing', () => {
+  test.each(Object.entries(rigs))('%s: every joint is paired or in the centre', (_, rig) => {
+    const pairing = findPairing(rig, guessBodyMap(rig));
+    expect(pairing.unpaired).toEqual([]);
+    for (const { left, right } of pairing.pairs)
+      expect(rig.names[right]).toBe(rig.names[left]!.replace('Left', 'Right'));
+    expect(pairing.centre.map((j) => rig.names[j])).toContain('Hips');
+    expect(2 * pairing.pairs.length + pairing.centre.length).toBe(rig.names.length);
+  });
+
+  test('joints that no slot knows are paired by name, or by place where names say nothing; the odd one is listed', () => {
+    const rig = buildRig([
+      ...PLAIN,
+      ['pouch_l', 'Hips', 0.15, 0.9, 0.05],
+      ['pouch_r', 'Hips', -0.15, 0.9, 0.05],
+      ['knob a', 'Spine2', 0.1, 1.3, 0.1],
+      ['knob b', 'Spine2', -0.1, 1.3, 0.1],
+      ['lantern', 'Hips', 0.3, 0.9, 0],
+    ]);
+    const pairing = findPairing(rig, guessBodyMap(rig));
+    const by = (name: string) => pairing.pairs.find((p) => rig.names[p.left] === name)?.by;
+    expect([by('pouch_l'), by('knob a')]).toEqual(['name', 'place']);
+    expect(pairing.unpaired.map((j) => rig.names[j])).toEqual(['lantern']);
+  });
+
+  test('a rig of one side says why it cannot be mirrored', () => {
+    const rig = buildRig(PLAIN.filter(([n]) => !n.startsWith('Right')));
+    const map = guessBodyMap(rig);
+    const pairing = findPairing(rig, map);
+    expect(mirrorTrouble(map, pairing)).toMatch(/side/);
+    expect(() => mirror(rig, map, wander(rig, 3))).toThrow(/side/);
+  });
+});
+
+describe('mirror', () => {
+  test.each(Object.entries(rigs))('%s: twice is the motion itself', (_, rig) => {
+    const map = guessBodyMap(rig);
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 50 }), fc.constantFrom('start', 'world' as const), (seed, plane) => {
+        const motion = wander(rig, 20, seed);
+        const back = mirror(rig, map, mirror(rig, map, motion, { plane }), { plane });
+        let worst = 0;
+        for (let o = 0; o < motion.rotations.length; o += 4)
+          worst = Math.max(worst, angleBetweenQuats(motion.rotations, o, back.rotations, o));
+        // float32 turns, twice written
+        expect((worst * 180) / Math.PI).toBeLessThan(1e-4);
+        expect(largestError(rig, motion, back)).toBeLessThan(2e-6);
+      }),
+      { numRuns: 20 },
+    );
+  });
+
+  test.each(Object.entries(rigs))('%s: joints stand where a mirror shows their partners', (_, rig) => {
+    const map = guessBodyMap(rig);
+    const { partner } = findPairing(rig, map);
+    const motion = wander(rig, 30, 4);
+    const done = mirror(rig, map, motion, { plane: 'world' });
+    const a = new PoseReader(rig, motion);
+    const b = new PoseReader(rig, done);
+    for (const f of [0, 11, 29]) {
+      const pa = a.at(f).p.slice();
+      const pb = b.at(f).p;
+      for (let j = 0; j < partner.length; j++) {
+        const p = partner[j]!;
+        expect(pb[3 * j]).toBeCloseTo(-pa[3 * p]!, 4);
+        expect(pb[3 * j + 1]).toBeCloseTo(pa[3 * p + 1]!, 4);
+        expect(pb[3 * j + 2]).toBeCloseTo(pa[3 * p + 2]!, 4);
+      }
+    }
+  });
+
+  test('one side onto the other leaves the source side and the centre alone, and makes both sides alike', () => {
+    const rig = withOddAxes(buildRig());
+    const map = guessBodyMap(rig);
+    const motion = wander(rig, 10, 2);
+    const done = mirror(rig, map, motion, { mode: 'leftToRight' });
+    const n = rig.names.length;
+    rig.names.forEach((name, j) => {
+      if (name.startsWith('Right')) return;
+      for (let f = 0; f < 10; f++)
+        expect(angleBetweenQuats(motion.rotations, 4 * (f * n + j), done.rotations, 4 * (f * n + j))).toBe(0);
+    });
+    // now a mirror changes nothing in the limbs: local turns of both sides agree
+    const again = mirror(rig, map, done, { mode: 'rightToLeft' });
+    expect(largestError(rig, done, again)).toBeLessThan(1e-5);
+    expect(largestError(rig, motion, done)).toBeGreaterThan(0.05);
+  });
+
+  test('plants change sides, and the start stays in place', () => {
+    const rig = buildRig();
+    const map = guessBodyMap(rig);
+    const body = measureBody(rig, map);
+    const n = rig.names.length;
+    const thigh = rig.names.indexOf('LeftUpLeg');
+    const rest = restPose(rig);
+    const frames = 60;
+    const rotations = new Float32Array(4 * n * frames);
+    for (let f = 0; f < frames; f++) {
+      rotations.set(rig.restR, 4 * n * f);
+      // the left leg swings, the right one stands
+      const angle = 0.6 * Math.sin(f / 5);
+      rotations.set([Math.sin(angle / 2), 0, 0, Math.cos(angle / 2)], 4 * (n * f + thigh));
+    }
+    const motion = { fps: 60, frameCount: frames, rotations, translations: [], scalars: [] };
+    const parts = (m: typeof motion) =>
+      new Set(findContacts(soleTracks(rig, m, body), 60, body.leg).plants.map((p) => p.part.slice(-1)));
+    expect(parts(motion)).toEqual(new Set(['R']));
+    const done = mirror(rig, map, motion) as typeof motion;
+    expect(parts(done)).toEqual(new Set(['L']));
+    expect(new PoseReader(rig, done).at(0).p[1]).toBeCloseTo(rest.p[1]!, 6);
+  });
+
+  test('face shapes with a side change places, others stay', () => {
+    const rig = buildRig();
+    const one = Float32Array.of(1);
+    const two = Float32Array.of(2);
+    const motion = {
+      ...wander(rig, 1),
+      scalars: [
+        { name: 'blink_L', values: one },
+        { name: 'blink_R', values: two },
+        { name: 'smile', values: one },
+      ],
+    };
+    const map = guessBodyMap(rig);
+    expect(mirror(rig, map, motion).scalars.map((s) => s.values[0])).toEqual([2, 1, 1]);
+    expect(mirror(rig, map, motion, { mode: 'leftToRight' }).scalars.map((s) => s.values[0])).toEqual([1, 1, 1]);
+  });
+});

@@ -1,0 +1,198 @@
+import { sideStem } from '../bodymap/names';
+import type { BodyMap } from '../bodymap/slots';
+import { jointOf, sideOfSlot } from '../bodymap/slots';
+import { MotionError } from '../errors';
+import { alignSigns, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import type { Motion, TranslationTrack } from '../motion/motion';
+import { type Rig, restPose } from '../rig/rig';
+import { findPairing, mirrorTrouble, type Pairing } from './pairing';
+
+/** exchange: both sides change places. leftToRight, rightToLeft: one side is copied onto the other, the rest stays. */
+export type MirrorMode = 'exchange' | 'leftToRight' | 'rightToLeft';
+
+export interface MirrorOptions {
+  readonly mode?: MirrorMode;
+  /**
+   * Where the mirror stands in an exchange. start: upright through the first frame's hips along their heading, so place and
+   * heading at the start stay; world: the plane x = 0.
+   */
+  readonly plane?: 'start' | 'world';
+  readonly pairing?: Pairing;
+}
+
+export const MIRROR_DEFAULTS = { mode: 'exchange', plane: 'start' } as const satisfies Omit<
+  Required<MirrorOptions>,
+  'pairing'
+>;
+
+/**
+ * Mirrors a motion (or a pose: a motion of one frame) on its own rig. With B the world bind turns and m(q) the reflection of
+ * a turn in x = 0, joint j takes over from its partner p by L′_j = B_Pj⁻¹ · m(B_Pp) · m(L_p) · m(B_p)⁻¹ · B_j, P the parents:
+ * frames are reflected from the bind pose, whatever the joint axes. Twice gives the motion back.
+ * Joints without a partner keep their motion. Face shapes whose names differ by their side mark change places.
+ * @throws MotionError 'unmappable' where no joint has a partner
+ */
+export function mirror(rig: Rig, map: BodyMap, motion: Motion, options: MirrorOptions = {}): Motion {
+  const mode = options.mode ?? MIRROR_DEFAULTS.mode;
+  const pairing = options.pairing ?? findPairing(rig, map);
+  const trouble = mirrorTrouble(map, pairing);
+  if (trouble) throw new MotionError('unmappable', trouble);
+  const n = rig.names.length;
+  const bind = restPose(rig);
+  const sources = sourcesOf(pairing, map, rig, mode);
+  const before = new Float64Array(4 * n);
+  const behind = new Float64Array(4 * n);
+  const parentFrame = (j: number): number[] => {
+    const p = rig.parents[j]!;
+    return p < 0 ? [0, 0, 0, 1] : [...bind.r.subarray(4 * p, 4 * p + 4)];
+  };
+  for (let j = 0; j < n; j++) {
+    const p = sources[j]!;
+    if (p < 0) continue;
+    const own = parentFrame(j);
+    const its = parentFrame(p);
+    reflect(its, 0, its, 0);
+    mulQuat(before, 4 * j, [-own[0]!, -own[1]!, -own[2]!, own[3]!], 0, its, 0);
+    const b = [0, 0, 0, 1];
+    reflect(b, 0, bind.r, 4 * p);
+    mulQuat(behind, 4 * j, [-b[0]!, -b[1]!, -b[2]!, b[3]!], 0, bind.r, 4 * j);
+  }
+  const plane =
+    mode === 'exchange' && (options.plane ?? MIRROR_DEFAULTS.plane) === 'start' ? startPlane(rig, map, motion) : WORLD;
+  const rotations = motion.rotations.slice();
+  const q = [0, 0, 0, 1];
+  for (let j = 0; j < n; j++) {
+    const p = sources[j]!;
+    if (p < 0) continue;
+    const root = rig.parents[j]! < 0;
+    for (let f = 0; f < motion.frameCount; f++) {
+      const o = 4 * (f * n + j);
+      if (root) mulQuat(q, 0, plane.back, 0, motion.rotations, 4 * (f * n + p));
+      else for (let k = 0; k < 4; k++) q[k] = motion.rotations[4 * (f * n + p) + k]!;
+      reflect(q, 0, q, 0);
+      mulQuat(q, 0, before, 4 * j, q, 0);
+      mulQuat(q, 0, q, 0, behind, 4 * j);
+      if (root) mulQuat(q, 0, plane.there, 0, q, 0);
+      normalizeQuat(q, 0);
+      for (let k = 0; k < 4; k++) rotations[o + k] = q[k]!;
+    }
+    alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+  }
+  return {
+    ...motion,
+    rotations,
+    translations: mirrorPlaces(rig, motion, sources, plane, parentFrame),
+    scalars: mirrorScalars(motion, mode),
+  };
+}
+
+/** Joint from which each joint takes its motion, −1 for those that keep theirs. */
+function sourcesOf(pairing: Pairing, map: BodyMap, rig: Rig, mode: MirrorMode): Int16Array {
+  if (mode === 'exchange') return pairing.partner;
+  const out = new Int16Array(pairing.partner.length).fill(-1);
+  const sided = new Map(Object.entries(map.slots).map(([slot, e]) => [e.joint, sideOfSlot(slot)]));
+  for (const { left, right } of pairing.pairs) {
+    // what names or the map call left counts as left, however the pair was found
+    const swap = (sided.get(left) ?? sideStem(rig.names[left]!).side) === 'R';
+    const [l, r] = swap ? [right, left] : [left, right];
+    if (mode === 'leftToRight') out[r] = l;
+    else out[l] = r;
+  }
+  return out;
+}
+
+interface Plane {
+  /** Turn about Y that brings the mirror into x = 0, its inverse, and a point on the mirror. */
+  readonly back: number[];
+  readonly there: number[];
+  readonly at: number[];
+}
+
+const WORLD: Plane = { back: [0, 0, 0, 1], there: [0, 0, 0, 1], at: [0, 0, 0] };
+
+function startPlane(rig: Rig, map: BodyMap, motion: Motion): Plane {
+  const root = rig.parents.indexOf(-1);
+  const track = motion.translations.find((t) => t.joint === root);
+  const hips = jointOf(map, 'hips');
+  const bind = restPose(rig);
+  const w = [0, 0, 0, 1];
+  // heading of the hips' parents and own turns in the first frame, beyond the bind pose
+  const chain: number[] = [];
+  for (let j = hips >= 0 ? hips : root; j >= 0; j = rig.parents[j]!) chain.unshift(j);
+  for (const j of chain) mulQuat(w, 0, w, 0, motion.rotations, 4 * j);
+  mulInvQuat(w, 0, w, 0, bind.r, 4 * chain.at(-1)!);
+  const ahead = [0, 0, 0];
+  rotate3(ahead, 0, w, 0, [0, 0, 1], 0);
+  const heading = Math.hypot(ahead[0]!, ahead[2]!) < 1e-6 ? 0 : Math.atan2(ahead[0]!, ahead[2]!);
+  const [s, c] = [Math.sin(heading / 2), Math.cos(heading / 2)];
+  return {
+    back: [0, -s, 0, c],
+    there: [0, s, 0, c],
+    at: track ? [track.values[0]!, 0, track.values[2]!] : [rig.restT[3 * root]!, 0, rig.restT[3 * root + 2]!],
+  };
+}
+
+/** m(q): the turn as seen in a mirror at x = 0. */
+function reflect(dst: number[] | Float64Array, o: number, q: ArrayLike<number>, qo: number): void {
+  const [x, y, z, w] = [q[qo]!, q[qo + 1]!, q[qo + 2]!, q[qo + 3]!];
+  dst[o] = x;
+  dst[o + 1] = -y;
+  dst[o + 2] = -z;
+  dst[o + 3] = w;
+}
+
+function mirrorPlaces(
+  rig: Rig,
+  motion: Motion,
+  sources: Int16Array,
+  plane: Plane,
+  parentFrame: (j: number) => number[],
+): TranslationTrack[] {
+  const byJoint = new Map(motion.translations.map((t) => [t.joint, t.values]));
+  const touched = new Set(byJoint.keys());
+  sources.forEach((p, j) => {
+    if (p >= 0 && byJoint.has(p)) touched.add(j);
+  });
+  const rest = (j: number): Float32Array => {
+    const out = new Float32Array(3 * motion.frameCount);
+    for (let f = 0; f < motion.frameCount; f++) out.set(rig.restT.subarray(3 * j, 3 * j + 3), 3 * f);
+    return out;
+  };
+  const v = [0, 0, 0];
+  return [...touched]
+    .sort((a, b) => a - b)
+    .map((joint) => {
+      const p = sources[joint]!;
+      if (p < 0) return { joint, values: byJoint.get(joint)! };
+      const from = byJoint.get(p) ?? rest(p);
+      const values = new Float32Array(from.length);
+      const root = rig.parents[joint]! < 0;
+      const its = parentFrame(p);
+      const own = parentFrame(joint);
+      const back = [-own[0]!, -own[1]!, -own[2]!, own[3]!];
+      for (let o = 0; o < from.length; o += 3) {
+        if (root) {
+          for (let k = 0; k < 3; k++) v[k] = from[o + k]! - plane.at[k]!;
+          rotate3(v, 0, plane.back, 0, v, 0);
+          v[0] = -v[0]!;
+          rotate3(v, 0, plane.there, 0, v, 0);
+          for (let k = 0; k < 3; k++) values[o + k] = v[k]! + plane.at[k]!;
+        } else {
+          rotate3(v, 0, its, 0, from, o);
+          v[0] = -v[0]!;
+          rotate3(values, o, back, 0, v, 0);
+        }
+      }
+      return { joint, values };
+    });
+}
+
+function mirrorScalars(motion: Motion, mode: MirrorMode): Motion['scalars'] {
+  const stems = motion.scalars.map((s) => sideStem(s.name));
+  return motion.scalars.map((s, i) => {
+    const { side, stem } = stems[i]!;
+    const takes = mode === 'exchange' ? side !== undefined : side === (mode === 'leftToRight' ? 'R' : 'L');
+    const other = takes ? stems.findIndex((x, k) => k !== i && x.stem === stem && x.side && x.side !== side) : -1;
+    return other >= 0 ? { name: s.name, values: motion.scalars[other]!.values } : s;
+  });
+}

@@ -1,0 +1,265 @@
+import { MotionError } from '../errors';
+import { alignSigns, angleBetweenQuats, normalizeQuat, slerp } from '../math/quat';
+import type { Motion } from '../motion/motion';
+import type { Rig } from '../rig/rig';
+
+/** A run of frames of one joint, both ends included. */
+export interface Span {
+  readonly joint: number;
+  readonly start: number;
+  readonly end: number;
+}
+
+/** Longest spike, seconds: what jumps away and stays is a movement. */
+const SPIKE_S = 0.1;
+/** Smallest jump that counts as a spike, radians and metres. */
+const SPIKE_TURN = 0.14;
+const SPIKE_MOVE = 0.03;
+
+/**
+ * Finds spikes and flips: a joint that jumps away from one frame to the next by far more than it ever moves and is back
+ * within a tenth of a second.
+ */
+export function findSpikes(rig: Rig, motion: Motion): Span[] {
+  const n = rig.names.length;
+  const frames = motion.frameCount;
+  const longest = Math.max(1, Math.round(SPIKE_S * motion.fps));
+  const spans: Span[] = [];
+  const scan = (joint: number, apart: (a: number, b: number) => number, least: number): void => {
+    const steps = new Float64Array(Math.max(0, frames - 1));
+    for (let f = 1; f < frames; f++) steps[f - 1] = apart(f - 1, f);
+    const usual = steps.slice().sort()[Math.floor(0.9 * (steps.length - 1))] ?? 0;
+    const limit = Math.max(least, 4 * usual);
+    for (let f = 1; f < frames; f++) {
+      if (steps[f - 1]! <= limit) continue;
+      for (let m = 1; m <= longest && f + m < frames; m++) {
+        // back: no farther from where it was than its usual pace allows
+        if (apart(f - 1, f + m) > Math.max(least * 0.5, (m + 1) * usual * 1.5)) continue;
+        spans.push({ joint, start: f, end: f + m - 1 });
+        f += m;
+        break;
+      }
+    }
+  };
+  for (let j = 0; j < n; j++)
+    scan(
+      j,
+      (a, b) => angleBetweenQuats(motion.rotations, 4 * (a * n + j), motion.rotations, 4 * (b * n + j)),
+      SPIKE_TURN,
+    );
+  for (const { joint, values } of motion.translations)
+    scan(
+      joint,
+      (a, b) =>
+        Math.hypot(
+          values[3 * a]! - values[3 * b]!,
+          values[3 * a + 1]! - values[3 * b + 1]!,
+          values[3 * a + 2]! - values[3 * b + 2]!,
+        ),
+      SPIKE_MOVE,
+    );
+  return spans;
+}
+
+/** Replaces spikes and flips by what lies between the frames around them. */
+export function despike(rig: Rig, motion: Motion): Motion {
+  return bridge(rig, motion, findSpikes(rig, motion));
+}
+
+/** Shortest stretch without any change that counts as a gap, in frames. */
+const GAP_FRAMES = 4;
+
+/**
+ * Finds gaps of a capture: stretches in which a joint that else changes from frame to frame (noise alone sees to that) does
+ * not change at all, and after which it jumps to where it has got meanwhile. A pose that is held on purpose goes on from
+ * where it was, so it is no gap; neither is stillness at the ends.
+ */
+export function findGaps(rig: Rig, motion: Motion): Span[] {
+  const n = rig.names.length;
+  const frames = motion.frameCount;
+  const spans: Span[] = [];
+  const steps = new Float64Array(Math.max(0, frames - 1));
+  for (let j = 0; j < n; j++) {
+    for (let f = 1; f < frames; f++)
+      steps[f - 1] = angleBetweenQuats(motion.rotations, 4 * (f * n + j), motion.rotations, 4 * ((f - 1) * n + j));
+    const moving = steps.filter((x) => x > 1e-7).sort();
+    const usual = moving[moving.length >> 1] ?? 0;
+    let start = 0;
+    let still = 0;
+    const runs: Span[] = [];
+    for (let f = 1; f <= frames; f++) {
+      if (f < frames && steps[f - 1]! <= 1e-7) continue;
+      if (f - start >= GAP_FRAMES) {
+        still += f - start;
+        if (start > 0 && f < frames && steps[f - 1]! > 2.5 * usual)
+          runs.push({ joint: j, start: start + 1, end: f - 1 });
+      }
+      start = f;
+    }
+    // a joint that changes in nearly every other frame is captured; one that often rests is not
+    if (moving.length >= 0.95 * (frames - 1 - still)) spans.push(...runs);
+  }
+  return spans;
+}
+
+/** Fills the gaps of a capture: on with the pace from before, in with the pace after. */
+export function fillGaps(rig: Rig, motion: Motion, spans: readonly Span[] = findGaps(rig, motion)): Motion {
+  return bridge(rig, motion, spans);
+}
+
+/**
+ * Replaces stretches by a cubic through the frames around them with their pace at both ends; where the pace would carry
+ * farther than the distance to bridge, it is cut. At the ends of the motion the nearest good frame is held.
+ */
+function bridge(rig: Rig, motion: Motion, spans: readonly Span[]): Motion {
+  if (spans.length === 0) return motion;
+  const n = rig.names.length;
+  const frames = motion.frameCount;
+  const rotations = motion.rotations.slice();
+  const places = new Map(motion.translations.map((t) => [t.joint, t.values.slice()]));
+  for (const { joint, start, end } of spans) {
+    hermite(rotations, 4 * joint, 4 * n, 4, frames, start, end);
+    for (let f = start; f <= end; f++) normalizeQuat(rotations, 4 * (f * n + joint));
+    const values = places.get(joint);
+    if (values) hermite(values, 0, 3, 3, frames, start, end);
+  }
+  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
+  return {
+    ...motion,
+    rotations,
+    translations: motion.translations.map((t) => ({ joint: t.joint, values: places.get(t.joint)! })),
+  };
+}
+
+function hermite(
+  values: Float32Array,
+  offset: number,
+  stride: number,
+  width: number,
+  frames: number,
+  start: number,
+  end: number,
+): void {
+  const a = start - 1;
+  const b = end + 1;
+  const at = (f: number, k: number): number => values[offset + f * stride + k]!;
+  if (a < 0 && b >= frames) return;
+  for (let k = 0; k < width; k++) {
+    const v0 = a >= 0 ? at(a, k) : at(b, k);
+    const v1 = b < frames ? at(b, k) : at(a, k);
+    const span = b - a;
+    const clampPace = (m: number): number => {
+      const most = 1.5 * Math.abs(v1 - v0) + 0.05;
+      return Math.max(-most, Math.min(most, m * span));
+    };
+    const m0 = a > 0 ? clampPace(at(a, k) - at(a - 1, k)) : 0;
+    const m1 = b + 1 < frames ? clampPace(at(b + 1, k) - at(b, k)) : 0;
+    for (let f = start; f <= end; f++) {
+      const x = (f - a) / span;
+      const x2 = x * x;
+      const x3 = x2 * x;
+      values[offset + f * stride + k] =
+        a < 0 || b >= frames
+          ? v0
+          : (2 * x3 - 3 * x2 + 1) * v0 + (x3 - 2 * x2 + x) * m0 + (3 * x2 - 2 * x3) * v1 + (x3 - x2) * m1;
+    }
+  }
+}
+
+/**
+ * Takes out noise: spikes and flips first, then a second-order Butterworth low-pass run forwards and backwards, so nothing
+ * is delayed (zero phase). Turns are filtered component by component with continuous signs and made unit again.
+ * @param cutoffHz what moves faster is damped; above 0, below half the frame rate
+ */
+export function smooth(rig: Rig, motion: Motion, cutoffHz: number): Motion {
+  if (!(cutoffHz > 0 && cutoffHz < motion.fps / 2))
+    throw new MotionError(
+      'bad-argument',
+      `The cut-off must lie above 0 and below ${motion.fps / 2} Hz, half the frame rate.`,
+    );
+  const clean = despike(rig, motion);
+  const n = rig.names.length;
+  const frames = motion.frameCount;
+  const rotations = clean.rotations.slice();
+  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
+  const filter = lowPass(cutoffHz, motion.fps);
+  for (let c = 0; c < 4 * n; c++) filter(rotations, c, 4 * n, frames);
+  for (let o = 0; o < rotations.length; o += 4) normalizeQuat(rotations, o);
+  return {
+    ...clean,
+    rotations,
+    translations: clean.translations.map(({ joint, values }) => {
+      const out = values.slice();
+      for (let k = 0; k < 3; k++) filter(out, k, 3, frames);
+      return { joint, values: out };
+    }),
+    scalars: clean.scalars.map(({ name, values }) => {
+      const out = values.slice();
+      filter(out, 0, 1, frames);
+      return { name, values: out };
+    }),
+  };
+}
+
+/**
+ * Second-order Butterworth, forwards and backwards, over a track extended at both ends by its point reflection. The cut-off
+ * is raised so that the two runs together damp by 3 dB at the frequency asked for.
+ */
+function lowPass(
+  cutoffHz: number,
+  fps: number,
+): (values: Float32Array, offset: number, stride: number, frames: number) => void {
+  const raised = Math.min(cutoffHz / (Math.SQRT2 - 1) ** 0.25, 0.499 * fps);
+  const c = 1 / Math.tan((Math.PI * raised) / fps);
+  const norm = 1 / (1 + Math.SQRT2 * c + c * c);
+  const [b0, a1, a2] = [norm, 2 * (1 - c * c) * norm, (1 - Math.SQRT2 * c + c * c) * norm];
+  const margin = Math.max(4, Math.round((3 * fps) / cutoffHz));
+  return (values, offset, stride, frames) => {
+    if (frames < 3) return;
+    const pad = Math.min(margin, frames - 1);
+    const x = new Float64Array(frames + 2 * pad);
+    const at = (f: number): number => values[offset + f * stride]!;
+    for (let i = 0; i < x.length; i++) {
+      const f = i - pad;
+      x[i] = f < 0 ? 2 * at(0) - at(-f) : f >= frames ? 2 * at(frames - 1) - at(2 * (frames - 1) - f) : at(f);
+    }
+    for (const step of [1, -1]) {
+      const first = step > 0 ? 0 : x.length - 1;
+      let [x1, x2, y1, y2] = [x[first]!, x[first]!, x[first]!, x[first]!];
+      for (let i = first; i >= 0 && i < x.length; i += step) {
+        const now = x[i]!;
+        const y = b0 * (now + 2 * x1 + x2) - a1 * y1 - a2 * y2;
+        x2 = x1;
+        x1 = now;
+        y2 = y1;
+        y1 = y;
+        x[i] = y;
+      }
+    }
+    for (let f = 0; f < frames; f++) values[offset + f * stride] = x[f + pad]!;
+  };
+}
+
+/** Root mean square of what a motion holds above a frequency, in degrees: how noisy it is. Limited to the joints given. */
+export function noiseLevel(rig: Rig, motion: Motion, joints: readonly number[], aboveHz = 10): number {
+  const n = rig.names.length;
+  if (motion.fps < 3 * aboveHz || motion.frameCount < 12) return 0;
+  // third differences: white noise of deviation s gives s · √20, smooth motion next to nothing
+  let sum = 0;
+  let count = 0;
+  const q = [0, 0, 0, 1];
+  for (const j of joints) {
+    for (let f = 2; f + 2 < motion.frameCount; f += 3) {
+      const o = (i: number): number => 4 * (i * n + j);
+      slerp(q, 0, motion.rotations, o(f - 1), motion.rotations, o(f + 1), 0.5);
+      const near = angleBetweenQuats(q, 0, motion.rotations, o(f));
+      slerp(q, 0, motion.rotations, o(f - 2), motion.rotations, o(f + 2), 0.5);
+      const far = angleBetweenQuats(q, 0, motion.rotations, o(f));
+      // a smooth bend grows four times with twice the span; noise does not grow
+      const noise = Math.max(0, near - far / 4);
+      sum += noise * noise;
+      count++;
+    }
+  }
+  return count > 0 ? (Math.sqrt(sum / count) * 180) / Math.PI : 0;
+}

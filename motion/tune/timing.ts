@@ -1,0 +1,128 @@
+import { MotionError } from '../errors';
+import { alignSigns, slerp } from '../math/quat';
+import { MAX_NUMBERS, type Motion } from '../motion/motion';
+import type { Rig } from '../rig/rig';
+
+/** Numbers of frames `times` (fractions allowed, rising or not) picked out of a motion: turns by shortest arc, the rest linearly. */
+export function pickFrames(rig: Rig, motion: Motion, times: Float64Array): Motion {
+  const n = rig.names.length;
+  const frames = times.length;
+  if (frames < 1) throw new MotionError('bad-argument', 'No frame would be left.');
+  if (4 * n * frames > MAX_NUMBERS) throw new MotionError('too-large', 'The motion would grow too large.');
+  const last = motion.frameCount - 1;
+  const rotations = new Float32Array(4 * n * frames);
+  const split = (f: number): [number, number, number] => {
+    const x = Math.min(last, Math.max(0, times[f]!));
+    const near = Math.round(x);
+    if (Math.abs(x - near) < 1e-9) return [near, near, 0];
+    return [Math.floor(x), Math.min(last, Math.floor(x) + 1), x - Math.floor(x)];
+  };
+  for (let f = 0; f < frames; f++) {
+    const [a, b, t] = split(f);
+    if (t === 0) rotations.set(motion.rotations.subarray(4 * n * a, 4 * n * (a + 1)), 4 * n * f);
+    else
+      for (let j = 0; j < n; j++)
+        slerp(rotations, 4 * (f * n + j), motion.rotations, 4 * (a * n + j), motion.rotations, 4 * (b * n + j), t);
+  }
+  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
+  const linear = (values: Float32Array, width: number): Float32Array => {
+    const out = new Float32Array(width * frames);
+    for (let f = 0; f < frames; f++) {
+      const [a, b, t] = split(f);
+      for (let k = 0; k < width; k++)
+        out[width * f + k] = (1 - t) * values[width * a + k]! + t * values[width * b + k]!;
+    }
+    return out;
+  };
+  return {
+    fps: motion.fps,
+    frameCount: frames,
+    rotations,
+    translations: motion.translations.map((t) => ({ joint: t.joint, values: linear(t.values, 3) })),
+    scalars: motion.scalars.map((s) => ({ name: s.name, values: linear(s.values, 1) })),
+  };
+}
+
+/** A speed that holds from a time on, passing linearly into the next one. */
+export interface SpeedKey {
+  readonly seconds: number;
+  readonly speed: number;
+}
+
+/**
+ * Plays the motion faster or slower at its own frame rate: by one factor, or by a curve over its own time.
+ * @param speed 0.05 to 20, or keys in rising order of time
+ */
+export function retime(rig: Rig, motion: Motion, speed: number | readonly SpeedKey[]): Motion {
+  const keys = typeof speed === 'number' ? [{ seconds: 0, speed }] : speed;
+  if (keys.length === 0 || keys.some((k) => !(k.speed >= 0.05 && k.speed <= 20) || !Number.isFinite(k.seconds)))
+    throw new MotionError('bad-argument', 'A speed must lie between 0.05 and 20.');
+  if (keys.some((k, i) => i > 0 && k.seconds <= keys[i - 1]!.seconds))
+    throw new MotionError('bad-argument', 'The times of a speed curve must rise.');
+  const last = motion.frameCount - 1;
+  if (keys.every((k) => k.speed === 1) || last === 0) return motion;
+  const speedAt = (frame: number): number => {
+    const t = frame / motion.fps;
+    const i = keys.findIndex((k) => k.seconds > t);
+    if (i < 0) return keys.at(-1)!.speed;
+    if (i === 0) return keys[0]!.speed;
+    const [a, b] = [keys[i - 1]!, keys[i]!];
+    return a.speed + ((b.speed - a.speed) * (t - a.seconds)) / (b.seconds - a.seconds);
+  };
+  // time needed for each original frame by the trapezium rule, then read backwards
+  const reached = new Float64Array(last + 1);
+  const parts = 8;
+  for (let f = 0; f < last; f++) {
+    let sum = 0;
+    for (let i = 0; i < parts; i++) sum += 1 / speedAt(f + (i + 0.5) / parts);
+    reached[f + 1] = reached[f]! + sum / parts;
+  }
+  const frames = Math.round(reached[last]!) + 1;
+  // the last frame is met exactly: the rounding is spread over the whole
+  const stretch = frames > 1 ? reached[last]! / (frames - 1) : 1;
+  const times = new Float64Array(frames);
+  for (let f = 0, i = 0; f < frames; f++) {
+    const x = f * stretch;
+    while (i < last - 1 && reached[i + 1]! <= x) i++;
+    times[f] = Math.min(last, i + (x - reached[i]!) / (reached[i + 1]! - reached[i]!));
+  }
+  times[frames - 1] = last;
+  return pickFrames(rig, motion, times);
+}
+
+/** Frames start to end, both included. */
+export function trim(rig: Rig, motion: Motion, start: number, end: number): Motion {
+  if (!(Number.isInteger(start) && Number.isInteger(end) && start >= 0 && start <= end && end < motion.frameCount))
+    throw new MotionError(
+      'bad-argument',
+      `Frames ${start} to ${end} are not within 0 to ${motion.frameCount - 1}: choose a first and a last frame inside the motion.`,
+    );
+  if (start === 0 && end === motion.frameCount - 1) return motion;
+  return pickFrames(
+    rig,
+    motion,
+    Float64Array.from({ length: end - start + 1 }, (_, i) => start + i),
+  );
+}
+
+/** Repeats the first pose for `before` frames and the last one for `after`. */
+export function hold(rig: Rig, motion: Motion, before: number, after: number): Motion {
+  if (![before, after].every((x) => Number.isInteger(x) && x >= 0 && x < 100_000))
+    throw new MotionError('bad-argument', 'The frames to hold must be whole numbers from 0.');
+  if (before + after === 0) return motion;
+  return pickFrames(
+    rig,
+    motion,
+    Float64Array.from({ length: motion.frameCount + before + after }, (_, i) => i - before),
+  );
+}
+
+/** Backwards in time. */
+export function reverse(rig: Rig, motion: Motion): Motion {
+  const last = motion.frameCount - 1;
+  return pickFrames(
+    rig,
+    motion,
+    Float64Array.from({ length: last + 1 }, (_, i) => last - i),
+  );
+}

@@ -314,8 +314,8 @@ export class Actor {
       const shoulder = this.offset(collarPlace, world.get(collar)!, shoulderJoint);
       const pole = [...(hand.elbow ?? [s * 0.35, -0.5, -1])];
       rotate3(pole, 0, turnQuat({ yaw: m.chest.yaw ?? 0 }), 0, pole, 0);
-      const { middle, axis } = bend(shoulder, hand.at, upper, fore, pole);
-      const end = reachable(shoulder, hand.at, upper + fore);
+      const end = withinArm(shoulder, hand.at, upper + fore);
+      const { middle, axis } = bend(shoulder, end, upper, fore, pole);
       const rest: [number[], number[]] = [
         [s, 0, 0],
         [0, -s, 0],
@@ -386,6 +386,17 @@ function softenPitch(moments: Moment[], fps: number): void {
       m.feet[side].pitch = pitches[f]!;
     });
   }
+}
+
+/** An arm never quite straightens: beyond 0.94 of its length it follows less and less. */
+function withinArm(root: number[], goal: number[], full: number): number[] {
+  const d = sub(goal, root);
+  const l = Math.hypot(...d);
+  const from = 0.94 * full;
+  if (l <= from) return goal;
+  const room = 0.999 * full - from;
+  const soft = from + room * (1 - Math.exp(-(l - from) / room));
+  return root.map((x, k) => x + (d[k]! * soft) / l);
 }
 
 function reachable(root: number[], goal: number[], full: number): number[] {

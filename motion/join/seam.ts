@@ -15,7 +15,7 @@ export interface Seam {
   readonly distancePercentLeg: number;
   /**
    * Largest jump in a joint's velocity across the seam, as a share of the fastest joint's speed in the motion; velocities
-   * by second-order differences from either side, so that what only speeds up steadily makes no step.
+   * by second-order differences from either side, less what the joint jerks anyway in the fifth of a second around.
    */
   readonly speedStep: number;
 }
@@ -132,17 +132,27 @@ function speedStep(
     const p0 = poses.places(f, from);
     return poses.places(f + 1, from).map((x, o) => (x - p0[o]!) * motion.fps);
   };
-  const out = oneSided(start, 1, a);
-  const into = oneSided(end, -1, b);
-  let step = 0;
+  const jumps = (into: Float64Array, out: Float64Array): Float64Array =>
+    Float64Array.from({ length: out.length / 3 }, (_, j) =>
+      Math.hypot(out[3 * j]! - into[3 * j]!, out[3 * j + 1]! - into[3 * j + 1]!, out[3 * j + 2]! - into[3 * j + 2]!),
+    );
+  const seam = jumps(oneSided(end, -1, b), oneSided(start, 1, a));
+  const usual = new Float64Array(seam.length);
+  const reach = Math.round(0.2 * motion.fps);
+  for (let i = 1; i <= reach; i++) {
+    for (const f of [start + 2 * h + i, end - 2 * h - i]) {
+      if (f < start + 2 * h || f > end - 2 * h) continue;
+      jumps(oneSided(f, -1, a), oneSided(f, 1, a)).forEach((x, j) => {
+        usual[j] = Math.max(usual[j]!, x);
+      });
+    }
+  }
   let fastest = 0;
-  const speed = (v: Float64Array, o: number): number => Math.hypot(v[o]!, v[o + 1]!, v[o + 2]!);
-  for (let o = 0; o < out.length; o += 3)
-    step = Math.max(step, Math.hypot(out[o]! - into[o]!, out[o + 1]! - into[o + 1]!, out[o + 2]! - into[o + 2]!));
   const stride = Math.max(1, Math.floor((end - start) / 40));
   for (let f = start; f < end; f += stride) {
     const v = velocity(f, a);
-    for (let o = 0; o < v.length; o += 3) fastest = Math.max(fastest, speed(v, o));
+    for (let o = 0; o < v.length; o += 3) fastest = Math.max(fastest, Math.hypot(v[o]!, v[o + 1]!, v[o + 2]!));
   }
-  return fastest > 1e-6 ? step / fastest : 0;
+  if (fastest < 1e-6) return 0;
+  return seam.reduce((most, x, j) => Math.max(most, x - usual[j]!), 0) / fastest;
 }

@@ -131,8 +131,8 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
     const body = buildBody(member.spec, member.seed);
     const worst = { slip: 0, floor: 0, reach: 0, mean: 0, p95: 0, free: 0 };
     for (const { motion } of performances) {
-      const report = reportOf(solve(planRetarget(full, body), motion), motion);
-      const free = reportOf(solve(planRetarget(full, body), motion, { plants: false }), motion);
+      const report = reportOf(solve(planRetarget(full, body), motion));
+      const free = reportOf(solve(planRetarget(full, body), motion, { plants: false }));
       const leg = planRetarget(full, body).target.body.leg;
       worst.slip = Math.max(worst.slip, report.slip.meanPercentLegPerPlantSecond);
       worst.floor = Math.max(worst.floor, report.floor.maxDepthCm / leg);

@@ -34,7 +34,7 @@ describe('the performances', () => {
       expect(largestError(actor.rig, motion, { ...take, translations: motion.translations })).toBeLessThan(0.001);
       for (const member of CAST) {
         const body = buildBody(member.spec, member.seed);
-        const report = reportOf(retarget(file, take, body), take);
+        const report = reportOf(retarget(file, take, body));
         const place = `${score.name} on ${member.name}`;
         expect([place, report.plants.length > 0]).toEqual([place, true]);
         expect([place, report.slip.meanPercentLegPerPlantSecond < 0.1]).toEqual([place, true]);

@@ -1,6 +1,8 @@
 // The public face of the computation. Everything here is pure: typed arrays in, typed arrays out, MotionError on bad input.
 export * from './analysis/facts';
+export * from './analysis/holds';
 export * from './analysis/plants';
+export * from './analysis/pose-features';
 export * from './analysis/strip';
 export * from './bodymap/guess';
 export * from './bodymap/json';
@@ -14,8 +16,17 @@ export { writeBvh } from './formats/bvh-write';
 export { type NamedMotion, readGltf } from './formats/gltf-read';
 export { type GlbContent, writeGlb } from './formats/gltf-write';
 export { type Format, type Imported, importFile, MAX_FILE_BYTES, sniffFormat } from './formats/import';
+export * from './join/loop-close';
+export * from './join/loop-find';
+export * from './join/seam';
+export * from './layer/offsets';
+export * from './mirror/mirror';
+export * from './mirror/pairing';
 export * from './motion/motion';
 export { alignmentTurns } from './retarget/alignment';
+export { type CrossingReport, type Girths, girthsOf, measureCrossings } from './retarget/crossing';
+export type { HandGoal } from './retarget/hand-goals';
+export { defaultLimits, keepLimits, type Limit, type Limits, measureLimits } from './retarget/limits';
 export { type Party, type Plan, planRetarget } from './retarget/plan';
 export { type Lane, measure, type Report, type Trouble } from './retarget/report';
 export {
@@ -25,10 +36,17 @@ export {
   reportOf,
   retarget,
   solve,
+  TRAVELS,
+  type Travel,
 } from './retarget/retarget';
-export type { Travel } from './retarget/transfer';
+export { type Steadiness, steadiness } from './retarget/steadiness';
 export * from './rig/body';
 export * from './rig/figure';
 export { type RestKind, restKind } from './rig/rest-kind';
 export * from './rig/rig';
 export * from './rig/rig-json';
+export * from './tune/clean';
+export * from './tune/posture';
+export * from './tune/timing';
+export * from './tune/travel';
+export * from './tune/tune';

@@ -8,20 +8,18 @@ import {
   PoseReader,
   reportOf,
   retarget,
-  type Travel,
+  TRAVELS,
 } from '../../motion/index';
 import { load, outFormat, readJson, save, writeOut } from '../files';
 import { type Options, readFps } from '../options';
 import { UsageError } from '../usage';
-
-const TRAVELS: readonly Travel[] = ['leg', 'path', 'none'];
 
 export async function retargetCommand(files: string[], options: Options, print: (text: string) => void): Promise<void> {
   if (!options.to || !options.out) throw new UsageError('retarget needs --to CHARACTER and --out FILE');
   const format = outFormat(options.out);
   if (!format) throw new UsageError('--out must end in .bvh or .glb');
   const travel = TRAVELS.find((t) => t === (options.travel ?? 'leg'));
-  if (!travel) throw new UsageError('--travel takes leg, path or none');
+  if (!travel) throw new UsageError(`--travel takes ${TRAVELS.join(', ')}`);
   const fps = readFps(options.fps);
   const source = await load(files[0]!);
   const target = await load(options.to);
@@ -32,7 +30,7 @@ export async function retargetCommand(files: string[], options: Options, print: 
   const start = performance.now();
   const done = retarget(parties[0], clip.motion, parties[1], { plants: !options['no-plants'], travel });
   const solveMs = performance.now() - start;
-  const { lanes: _lanes, troubles, ...measured } = reportOf(done, clip.motion);
+  const { lanes: _lanes, troubles, ...measured } = reportOf(done);
   const warnings = [...source.warnings, ...target.warnings, ...measured.warnings];
   if (source.clips.length > 1) warnings.push(`The file holds ${source.clips.length} clips; "${clip.name}" was taken.`);
   warnings.push(

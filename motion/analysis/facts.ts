@@ -3,7 +3,7 @@ import { angleBetweenQuats } from '../math/quat';
 import { durationOf, type Motion, PoseReader } from '../motion/motion';
 import { type Body, measureBody } from '../rig/body';
 import type { Rig } from '../rig/rig';
-import { type Contacts, findContacts, soleTracks } from './plants';
+import { type Contacts, findContacts, isSole, soleTracks } from './plants';
 
 /** What can be said of a motion by measuring it. Lengths in metres, times in seconds, angles in degrees. */
 export interface Facts {
@@ -56,7 +56,7 @@ export function readFacts(
   const travel = Math.hypot(last[0]! - first[0]!, last[2]! - first[2]!);
   const marks = { left: new Uint8Array(motion.frameCount), right: new Uint8Array(motion.frameCount) };
   for (const plant of contacts.plants)
-    marks[plant.part.endsWith('L') ? 'left' : 'right'].fill(1, plant.start, plant.end + 1);
+    if (isSole(plant.part)) marks[plant.part.endsWith('L') ? 'left' : 'right'].fill(1, plant.start, plant.end + 1);
   const share = (a: Uint8Array): number => a.reduce((s, x) => s + x, 0) / motion.frameCount;
   const any = marks.left.map((x, f) => x | marks.right[f]!);
   let seam = 0;

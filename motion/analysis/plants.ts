@@ -5,8 +5,17 @@ import type { Motion } from '../motion/motion';
 import type { Body } from '../rig/body';
 import type { Rig } from '../rig/rig';
 
-export type PlantPart = 'heelL' | 'ballL' | 'heelR' | 'ballR';
-export const PLANT_PARTS: readonly PlantPart[] = ['heelL', 'ballL', 'heelR', 'ballR'];
+/** Points of the soles, and other parts of the body that can be held. */
+export type SolePart = 'heelL' | 'ballL' | 'heelR' | 'ballR';
+export type HoldPart = 'handL' | 'handR' | 'kneeL' | 'kneeR' | 'seat';
+export type PlantPart = SolePart | HoldPart;
+export const SOLE_PARTS: readonly SolePart[] = ['heelL', 'ballL', 'heelR', 'ballR'];
+/** In the order in which strips number them. */
+export const PLANT_PARTS: readonly PlantPart[] = [...SOLE_PARTS, 'handL', 'handR', 'kneeL', 'kneeR', 'seat'];
+
+export const isSole = (part: PlantPart): part is SolePart => part.startsWith('heel') || part.startsWith('ball');
+export const sideOfPart = (part: PlantPart): 'L' | 'R' | undefined =>
+  part.endsWith('L') ? 'L' : part.endsWith('R') ? 'R' : undefined;
 
 /** A stretch of frames, both ends included, in which a part of the body is held on a spot. */
 export interface Plant {
@@ -16,7 +25,7 @@ export interface Plant {
 }
 
 /** World places of the sole points over time, 3 F numbers each, metres. */
-export type SoleTracks = Partial<Record<PlantPart, Float64Array>>;
+export type SoleTracks = Partial<Record<SolePart, Float64Array>>;
 
 export function soleTracks(rig: Rig, motion: Motion, body: Body): SoleTracks {
   const tracks: SoleTracks = {};
@@ -70,7 +79,7 @@ const BRIDGE_S = 0.05;
  * (speed and height), with persistence in place of their training.
  */
 export function findContacts(tracks: SoleTracks, fps: number, leg: number): Contacts {
-  const parts = PLANT_PARTS.filter((p) => tracks[p]);
+  const parts = SOLE_PARTS.filter((p) => tracks[p]);
   if (parts.length === 0 || !(leg > 0)) return { plants: [], floor: 0 };
   const speeds = new Map(parts.map((p) => [p, speedOf(tracks[p]!, fps)]));
   const floor = groundHeight(
@@ -105,7 +114,7 @@ export function findContacts(tracks: SoleTracks, fps: number, leg: number): Cont
 }
 
 /** Speed in metres per second by central difference over about a thirtieth of a second, which capture noise does not move. */
-function speedOf(track: Float64Array, fps: number): Float64Array {
+export function speedOf(track: Float64Array, fps: number): Float64Array {
   const frames = track.length / 3;
   const w = Math.max(1, Math.round(fps / 60));
   const out = new Float64Array(frames);
@@ -123,7 +132,7 @@ function speedOf(track: Float64Array, fps: number): Float64Array {
   return out;
 }
 
-function slowSpans(speed: Float64Array, leg: number, fps: number): { start: number; end: number }[] {
+export function slowSpans(speed: Float64Array, leg: number, fps: number): { start: number; end: number }[] {
   const spans: { start: number; end: number }[] = [];
   const n = speed.length;
   for (let f = 0; f < n; f++) {

@@ -1,4 +1,4 @@
-import type { Plant } from '../analysis/plants';
+import { isSole, type Plant } from '../analysis/plants';
 import { mul64, mulInv64, normalize64, rotate64 } from '../math/fast';
 import { arcQuat, dotQuat, slerp } from '../math/quat';
 import { smoothstep } from '../math/vec';
@@ -364,7 +364,11 @@ function groundUnder(
   let last = 0;
   const low = groups.map((g) => {
     const own = heights.filter(
-      (_, i) => plants[i]!.part.endsWith(side) && plants[i]!.end >= g.start && plants[i]!.start <= g.end,
+      (_, i) =>
+        isSole(plants[i]!.part) &&
+        plants[i]!.part.endsWith(side) &&
+        plants[i]!.end >= g.start &&
+        plants[i]!.start <= g.end,
     );
     return own.length > 0 ? Math.min(...own) : 0;
   });

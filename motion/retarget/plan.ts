@@ -1,8 +1,11 @@
-import { type BodyMap, chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES } from '../bodymap/slots';
+import { type BodyMap, chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, TWIST_PARTS } from '../bodymap/slots';
+import { mulQuat, normalizeQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
 import { type Body, measureBody } from '../rig/body';
 import { type Rig, restPose, type WorldPose } from '../rig/rig';
 import { alignmentTurns, carry } from './alignment';
+import type { Girths } from './crossing';
+import { extraChains, matchChains } from './extra-chains';
 
 /** One side of a retarget: a rig, its body map, and the pose that counts as its rest. */
 export interface Party {
@@ -12,6 +15,10 @@ export interface Party {
   readonly pose?: WorldPose | undefined;
   /** Height of the ground in that pose, where known better than from the joints (from a mesh). */
   readonly floor?: number | undefined;
+  /** Turns by hand: joint → turn (x y z w, world axes) put in front of its aligned turn, where the pose found is not the same. */
+  readonly adjust?: ReadonlyMap<number, readonly number[]> | undefined;
+  /** How thick limbs are, where a mesh tells; see girthsOf. */
+  readonly girths?: Girths | undefined;
 }
 
 /**
@@ -42,8 +49,8 @@ export function planRetarget(source: Party, target: Party): Plan {
   const targetPose = target.pose ?? restPose(target.rig);
   const sourceBody = measureBody(source.rig, source.map, sourcePose, source.floor);
   const targetBody = measureBody(target.rig, target.map, targetPose, target.floor);
-  const sourceAligned = alignmentTurns(source.rig, source.map, sourcePose);
-  const targetAligned = alignmentTurns(target.rig, target.map, targetPose);
+  const sourceAligned = adjusted(alignmentTurns(source.rig, source.map, sourcePose), source.adjust);
+  const targetAligned = adjusted(alignmentTurns(target.rig, target.map, targetPose), target.adjust);
   const n = target.rig.names.length;
   const a = new Int16Array(n).fill(-1);
   const b = new Int16Array(n).fill(-1);
@@ -65,6 +72,18 @@ export function planRetarget(source: Party, target: Party): Plan {
       for (const k of [1, 2, 3])
         link(jointOf(target.map, `${finger}${k}${side}`), jointOf(source.map, `${finger}${k}${side}`));
     }
+    for (const part of TWIST_PARTS) {
+      for (const k of [1, 2, 3, 4])
+        link(jointOf(target.map, `${part}Twist${k}${side}`), jointOf(source.map, `${part}Twist${k}${side}`));
+    }
+  }
+  const loose = matchChains(
+    extraChains(source.rig, source.map, sourcePose, sourceAligned),
+    extraChains(target.rig, target.map, targetPose, targetAligned),
+  );
+  for (const pair of loose) {
+    const below = source.rig.parents[pair.source.joints[0]!]!;
+    linkJoints(sourcePose, pair.source.joints, targetPose, pair.target.joints, below, link);
   }
   const ka = new Float64Array(4 * n);
   const kb = new Float64Array(4 * n);
@@ -125,6 +144,17 @@ function linkChain(
     for (const j of to) link(j, below, below, 0);
     return;
   }
+  linkJoints(sourcePose, from, targetPose, to, below, link);
+}
+
+function linkJoints(
+  sourcePose: WorldPose,
+  from: readonly number[],
+  targetPose: WorldPose,
+  to: readonly number[],
+  below: number,
+  link: (targetJoint: number, a: number, b: number, t: number) => void,
+): void {
   if (from.length === to.length) {
     to.forEach((j, i) => link(j, from[i]!, from[i]!, 0));
     return;
@@ -143,7 +173,7 @@ function linkChain(
 }
 
 /** Share of the chain's length at which each joint's bone ends; the last joint's bone counts as long as the mean of the others. */
-function boneEnds(pose: WorldPose, chain: number[]): number[] {
+function boneEnds(pose: WorldPose, chain: readonly number[]): number[] {
   const bones = chain.slice(1).map((j, i) => Math.max(1e-6, distance3(pose.p, 3 * j, pose.p, 3 * chain[i]!)));
   bones.push(bones.length > 0 ? bones.reduce((x, y) => x + y, 0) / bones.length : 1);
   const total = bones.reduce((x, y) => x + y, 0);
@@ -158,4 +188,13 @@ function equalRigs(a: Rig, b: Rig): boolean {
   return (
     a.names.length === b.names.length && a.names.every((x, j) => x === b.names[j] && a.parents[j] === b.parents[j])
   );
+}
+
+function adjusted(aligned: Float64Array, by: Party['adjust']): Float64Array {
+  for (const [joint, turn] of by ?? []) {
+    if (4 * joint + 4 > aligned.length) continue;
+    mulQuat(aligned, 4 * joint, turn, 0, aligned, 4 * joint);
+    normalizeQuat(aligned, 4 * joint);
+  }
+  return aligned;
 }

@@ -32,7 +32,7 @@ describe('carrying poses over, no plants', () => {
     ['onto a body half as tall', posedRig(45, 0.5)],
   ])('limbs point the same way, %s', (_, rig) => {
     const motion = wander(source.rig, 30);
-    const { direction } = reportOf(retarget(source, motion, party(rig), { plants: false }), motion);
+    const { direction } = reportOf(retarget(source, motion, party(rig), { plants: false }));
     expect(direction.meanDeg).toBeLessThan(0.01);
     expect(direction.maxDeg).toBeLessThan(0.02);
   });
@@ -104,8 +104,8 @@ describe('carrying poses over, no plants', () => {
     ]);
     const motion = wander(source.rig, 20);
     const done = retarget(source, motion, party(one), { plants: false });
-    expect(reportOf(done, motion).direction.maxDeg).toBeLessThan(0.02);
-    expect(reportOf(done, motion).unmapped.target).toEqual([]);
+    expect(reportOf(done).direction.maxDeg).toBeLessThan(0.02);
+    expect(reportOf(done).unmapped.target).toEqual([]);
   });
 
   test('nothing in common is refused', () => {
@@ -154,7 +154,8 @@ describe('plants', () => {
     const { plants, floor } = findContacts(soleTracks(source.rig, motion, body), motion.fps, body.leg);
     expect(floor).toBeCloseTo(0, 2);
     const left = plants.filter((p) => p.part === 'heelL');
-    expect(left.length).toBe(2);
+    // standing twice; a last one may begin as the motion ends
+    expect(left.filter((p) => p.start < motion.frameCount - 8).length).toBe(2);
     expect(left[0]!.start).toBe(0);
     expect(left[0]!.end).toBeGreaterThanOrEqual(28);
     expect(left[0]!.end).toBeLessThan(40);
@@ -165,7 +166,7 @@ describe('plants', () => {
     ['short legs, other axes', posedRig(45, 0.62, true)],
     ['long legs', posedRig(45, 1.3)],
   ])('are held on %s: no slip, nothing under the floor', (_, rig) => {
-    const report = reportOf(retarget(source, motion, party(rig)), motion);
+    const report = reportOf(retarget(source, motion, party(rig)));
     expect(report.plants.length).toBeGreaterThan(4);
     expect(report.slip.meanPercentLegPerPlantSecond).toBeLessThan(0.5);
     expect(report.slip.maxPercentLeg).toBeLessThan(0.1);
@@ -185,8 +186,8 @@ describe('plants', () => {
       ],
     };
     const contacts = findContacts(soleTracks(source.rig, motion, body), motion.fps, body.leg);
-    const free = reportOf(retarget(source, sliding, party(posedRig(45)), { plants: false, contacts }), sliding);
-    const held = reportOf(retarget(source, sliding, party(posedRig(45)), { contacts }), sliding);
+    const free = reportOf(retarget(source, sliding, party(posedRig(45)), { plants: false, contacts }));
+    const held = reportOf(retarget(source, sliding, party(posedRig(45)), { contacts }));
     expect(free.slip.maxCm === 0 || free.slip.maxCm > 0.5).toBe(true);
     expect(held.slip.maxCm).toBeLessThan(0.01);
   });

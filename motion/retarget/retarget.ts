@@ -1,31 +1,60 @@
-import { type Contacts, findContacts, type Plant, type SoleTracks, soleTracks } from '../analysis/plants';
+import { type Contacts, findContacts, isSole, type Plant, type SoleTracks, soleTracks } from '../analysis/plants';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion } from '../motion/motion';
+import { retime } from '../tune/timing';
+import { reachHands } from './arms';
+import { groundGoals, type HandGoal, handGoals, sourceHolds } from './hand-goals';
 import { holdPlants } from './hold';
+import { settleKnees } from './knees';
+import { defaultLimits, keepLimits, type Limits } from './limits';
 import { type Party, type Plan, planRetarget } from './plan';
 import { measure, type Report } from './report';
-import { type Travel, transfer } from './transfer';
+import { type Travel as TransferTravel, transfer } from './transfer';
+import { shareTwists } from './twists';
+
+/**
+ * leg: travel scaled by leg length; path: the source's own path on the ground; none: over its starting place; speed: scaled
+ * by leg length and played so that the ground passes as fast as under the source (its length in frames changes).
+ */
+export type Travel = TransferTravel | 'speed';
+export const TRAVELS = ['leg', 'path', 'speed', 'none'] as const satisfies readonly Travel[];
 
 export interface RetargetOptions {
   /** Hold plants on the target; without it turns and travel are carried over and nothing else. */
   readonly plants?: boolean;
   readonly travel?: Travel;
+  /** Hold hands and knees that rest on the ground, too. */
+  readonly holds?: boolean;
+  /** What hands keep to beyond their turns. */
+  readonly hands?: readonly HandGoal[];
+  /** Keep arms and head within joint limits: the common body's, or others. */
+  readonly limits?: false | 'common' | Limits;
   /** Plants to hold instead of those found in the source. */
   readonly contacts?: Contacts;
 }
 
-export const RETARGET_DEFAULTS = { plants: true, travel: 'leg' } as const satisfies Required<
-  Omit<RetargetOptions, 'contacts'>
->;
+export const RETARGET_DEFAULTS = {
+  plants: true,
+  travel: 'leg',
+  holds: true,
+  hands: [],
+  limits: false,
+} as const satisfies Required<Omit<RetargetOptions, 'contacts'>>;
 
 export interface Retargeted {
   readonly motion: Motion;
+  /** The source as it was carried over: the motion given, or with travel 'speed' played faster or slower. */
+  readonly source: Motion;
   readonly plan: Plan;
   readonly plants: readonly Plant[];
-  /** Height of every plant above the target's ground, metres. */
+  /** Height of every plant above the target's ground, metres; 0 for parts other than soles. */
   readonly heights: readonly number[];
   readonly reach: { readonly max: number; readonly frame: number };
+  /** How far a hand stayed from its goal, metres. */
+  readonly handReach: { readonly max: number; readonly frame: number };
 }
+
+const NO_REACH = { max: 0, frame: 0 } as const;
 
 /**
  * Carries a motion from one rig to another: same poses in the world after both rests are brought together, travel scaled
@@ -50,28 +79,42 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   const hold = options.plants ?? RETARGET_DEFAULTS.plants;
   const travel = options.travel ?? RETARGET_DEFAULTS.travel;
   const { source, target, scale } = plan;
-  const none: Contacts = { plants: [], floor: plan.equalRigs ? 0 : source.body.floor };
-  const tracks = hold ? soleTracks(source.rig, motion, source.body) : {};
-  const contacts = hold ? (options.contacts ?? findContacts(tracks, motion.fps, source.body.leg)) : none;
-  const moved = transfer(plan, motion, { travel, sourceFloor: contacts.floor });
-  if (!hold || contacts.plants.length === 0 || target.body.leg === 0) {
-    return {
-      motion: moved,
-      plan,
-      plants: contacts.plants,
-      heights: contacts.plants.map(() => 0),
-      reach: { max: 0, frame: 0 },
-    };
+  // (1) what the source does on the ground
+  const played = travel === 'speed' ? retime(source.rig, motion, Math.max(0.05, Math.min(20, 1 / scale))) : motion;
+  const tracks = hold ? soleTracks(source.rig, played, source.body) : {};
+  const contacts: Contacts = hold
+    ? (options.contacts ?? findContacts(tracks, played.fps, source.body.leg))
+    : { plants: [], floor: plan.equalRigs ? 0 : source.body.floor };
+  const soles = [tracks.heelL, tracks.heelR].filter((t) => t !== undefined);
+  const resting =
+    hold && (options.holds ?? RETARGET_DEFAULTS.holds) ? sourceHolds(plan, played, soles, contacts.floor) : undefined;
+  const plants = [...contacts.plants.filter((p) => isSole(p.part)), ...(resting?.plants ?? [])];
+  // (2) poses and travel
+  let moved = transfer(plan, played, { travel: travel === 'speed' ? 'leg' : travel, sourceFloor: contacts.floor });
+  let reach: Retargeted['reach'] = NO_REACH;
+  const heights = plantHeights(tracks, { plants, floor: contacts.floor }, source.body.leg, scale);
+  // (3) knees, then feet, then hands: each on what the one before left
+  if (resting) moved = settleKnees(plan, moved, plants, resting.tracks, contacts.floor);
+  if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part))) {
+    const held = holdPlants(plan, moved, plants, heights);
+    moved = held.motion;
+    reach = held.reach;
   }
-  const heights = plantHeights(tracks, contacts, source.body.leg, scale);
-  const held = holdPlants(plan, moved, contacts.plants, heights);
-  return { motion: held.motion, plan, plants: contacts.plants, heights, reach: held.reach };
+  const goals = [
+    ...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor) : []),
+    ...handGoals(plan, played, moved, options.hands ?? RETARGET_DEFAULTS.hands),
+  ];
+  const arms = reachHands(plan, moved, goals);
+  moved = shareTwists(plan, arms.motion);
+  const limits = options.limits ?? RETARGET_DEFAULTS.limits;
+  if (limits) moved = keepLimits(target, moved, limits === 'common' ? defaultLimits() : limits);
+  return { motion: moved, source: played, plan, plants, heights, reach, handReach: arms.reach };
 }
 
 /** Height of each plant over the source's ground, scaled; what is nearly level is level. */
 export function plantHeights(tracks: SoleTracks, contacts: Contacts, leg: number, scale: number): number[] {
   return contacts.plants.map((plant) => {
-    const track = tracks[plant.part];
+    const track = isSole(plant.part) ? tracks[plant.part] : undefined;
     if (!track) return 0;
     let sum = 0;
     for (let f = plant.start; f <= plant.end; f++) sum += track[3 * f + 1]!;
@@ -80,14 +123,14 @@ export function plantHeights(tracks: SoleTracks, contacts: Contacts, leg: number
   });
 }
 
-/** Measures a finished retarget; see Report. */
-export function reportOf(done: Retargeted, source: Motion): Report {
+/** Measures a finished retarget against its source; see Report. */
+export function reportOf(done: Retargeted): Report {
   const { plan } = done;
   // a result without held plants is measured on the plants that should have been
   const body = plan.source.body;
   const plants =
     done.plants.length > 0
       ? done.plants
-      : findContacts(soleTracks(plan.source.rig, source, body), source.fps, body.leg).plants;
-  return measure(plan, source, done.motion, plants, done.reach, done.heights);
+      : findContacts(soleTracks(plan.source.rig, done.source, body), done.source.fps, body.leg).plants;
+  return measure(plan, done.source, done.motion, plants, done);
 }

@@ -105,25 +105,20 @@ export interface FitOrder {
   travel: Travel;
 }
 
-function solveOrder(order: FitOrder): {
-  motion: Motion;
-  source: Motion;
-  target: Party;
-  done: ReturnType<typeof retarget>;
-} {
+function solveOrder(order: FitOrder): { motion: Motion; target: Party; done: ReturnType<typeof retarget> } {
   const source = unpackMotion(order.packed);
   const target = partyFromJson(order.target);
   const done = retarget(partyFromJson(order.source), source, target, { plants: order.plants, travel: order.travel });
-  return { motion: done.motion, source, target, done };
+  return { motion: done.motion, target, done };
 }
 
 export function fitMotion(order: FitOrder): Promise<Outcome<ReadClip & { report: unknown }>> {
   return guarded(() => {
-    const { motion, source, target, done } = solveOrder(order);
+    const { motion, target, done } = solveOrder(order);
     const body = measureBody(target.rig, target.map, target.pose, target.floor);
     const { facts, contacts } = readFacts(target.rig, target.map, motion, body);
     const strip = makeStrip(target.rig, target.map, motion, contacts.plants, contacts.floor, body, target.pose);
-    const { lanes: _lanes, plan: _plan, ...report } = { ...reportOf(done, source), plan: undefined };
+    const { lanes: _lanes, plan: _plan, ...report } = { ...reportOf(done), plan: undefined };
     return { name: '', packed: packMotion(target.rig, motion), strip: stripToBytes(strip), facts, report };
   });
 }

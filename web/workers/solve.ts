@@ -77,9 +77,9 @@ const solver = {
     const start = performance.now();
     const done = retarget(partyFromJson(wish.source), motion, partyFromJson(wish.target), wish);
     const solveMs = performance.now() - start;
-    const source = copy(motion);
+    const source = copy(done.source);
     const result = copy(done.motion);
-    const report = reportOf(done, motion);
+    const report = reportOf(done);
     return transfer({ source, result, report, scale: done.plan.scale, solveMs }, [
       ...buffers(source),
       ...buffers(result),

@@ -1,7 +1,7 @@
 'use client';
 
 import { useQueryClient } from '@tanstack/react-query';
-import { slotLabel } from '@velvet-reel/motion';
+import { slotLabel, TRAVELS } from '@velvet-reel/motion';
 import { useRouter } from 'next/navigation';
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
 import { useState } from 'react';
@@ -33,7 +33,7 @@ export function FittingPlace() {
       item: parseAsString,
       cast: parseAsString,
       plants: parseAsBoolean.withDefault(true),
-      travel: parseAsStringLiteral(['leg', 'path', 'none'] as const).withDefault('leg'),
+      travel: parseAsStringLiteral(TRAVELS).withDefault('leg'),
       over: parseAsBoolean.withDefault(false),
     },
     { history: 'replace' },

@@ -10,9 +10,10 @@ import { Select, Switch } from '@/ui/field';
 import type { FitAnswer } from '@/workers/solve';
 import { DEFAULTS, type Settings } from './use-fitting';
 
-const TRAVELS: { value: Travel; label: string }[] = [
+const TRAVEL_CHOICES: { value: Travel; label: string }[] = [
   { value: 'leg', label: 'scaled by leg length' },
   { value: 'path', label: 'the path of the source' },
+  { value: 'speed', label: 'the ground speed of the source' },
   { value: 'none', label: 'on the spot' },
 ];
 
@@ -86,7 +87,7 @@ export function SettingsPanel({
             label="Travel"
             value={settings.travel}
             onChange={(travel) => onChange({ travel })}
-            options={TRAVELS}
+            options={TRAVEL_CHOICES}
             className="w-full"
           />
           {answer && settings.travel === 'leg' && (

@@ -1,3 +1,4 @@
+import { TRAVELS } from '@velvet-reel/motion';
 import { z } from 'zod';
 import { database } from '@/server/db/client';
 import { route } from '@/server/http';
@@ -8,7 +9,7 @@ const body = z.object({
   castId: z.string().max(16),
   name: z.string().trim().min(1, 'a name is due').max(200),
   plants: z.boolean(),
-  travel: z.enum(['leg', 'path', 'none']),
+  travel: z.enum(TRAVELS),
 });
 
 /** Keeps a fitting as a new item. */

@@ -1,3 +1,4 @@
+import { TRAVELS } from '@velvet-reel/motion';
 import { z } from 'zod';
 import { database } from '@/server/db/client';
 import { download, idParam, route } from '@/server/http';
@@ -9,7 +10,7 @@ const query = z.object({
   mesh: z.enum(['0', '1']).default('1'),
   onto: z.string().max(16).optional(),
   plants: z.enum(['0', '1']).default('1'),
-  travel: z.enum(['leg', 'path', 'none']).default('leg'),
+  travel: z.enum(TRAVELS).default('leg'),
 });
 
 export const GET = route({ need: 'read', params: idParam, query }, async ({ params: { id }, query: q }) => {

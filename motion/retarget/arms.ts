@@ -1,0 +1,137 @@
+import { jointOf, SIDES, type Side } from '../bodymap/slots';
+import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast';
+import { invertQuat, rotate3 } from '../math/quat';
+import { smoothstep } from '../math/vec';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import { newLegTurns, solveLeg } from './leg';
+import type { Plan } from './plan';
+
+/** Where one wrist shall be, and how much that counts. */
+export interface WristGoal {
+  readonly side: Side;
+  /** 3 F: world, metres. */
+  readonly at: Float64Array;
+  /** F: 0 leaves the arm as it is, 1 brings the wrist there. */
+  readonly weight: Float32Array;
+}
+
+export interface Reached {
+  readonly motion: Motion;
+  /** Largest distance that stays between a goal of full weight and the wrist, metres, its frame and side. */
+  readonly reach: { readonly max: number; readonly frame: number; readonly side: Side };
+}
+
+/**
+ * Brings wrists to their goals by bending elbows and turning shoulders; hands keep their turn in the world, and beyond 97 %
+ * of its length an arm follows less and less, so that elbows do not snap.
+ */
+export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal[]): Reached {
+  const { rig, map } = plan.target;
+  const n = rig.names.length;
+  const reach = { max: 0, frame: 0, side: 'L' as Side };
+  const arms = goals.flatMap((goal) => {
+    const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + goal.side)) as [
+      number,
+      number,
+      number,
+    ];
+    if (upper < 0 || fore < 0 || hand < 0 || !goal.weight.some((w) => w > 0)) return [];
+    return [{ goal, upper, fore, hand, hinge: elbowHinge(plan, upper, goal.side) }];
+  });
+  if (arms.length === 0) return { motion, reach };
+  const rotations = motion.rotations.slice();
+  const reader = new ChainReader(
+    rig,
+    motion,
+    arms.map((a) => a.hand),
+  );
+  const turns = newLegTurns();
+  const hinge = new Float64Array(3);
+  const want = new Float64Array(3);
+  const above = new Float64Array(4);
+  const world = new Float64Array(4);
+  const q = new Float64Array(4);
+  const write = (f: number, joint: number, own: Float64Array, o: number): void => {
+    invMul64(q, 0, above, 0, own, o);
+    normalize64(q, 0);
+    storeNear(rotations, 4 * (f * n + joint), q, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
+  };
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { r, p } = reader.at(f);
+    for (const { goal, upper, fore, hand, hinge: own } of arms) {
+      const w = goal.weight[f]!;
+      if (w <= 0) {
+        // unchanged, but its sign goes on from the frame before
+        for (const j of [upper, fore, hand]) {
+          const o = 4 * (f * n + j);
+          for (let k = 0; k < 4; k++) q[k] = motion.rotations[o + k]!;
+          storeNear(rotations, o, q, 0, f > 0 ? o - 4 * n : -1);
+        }
+        continue;
+      }
+      for (let k = 0; k < 3; k++) want[k] = (1 - w) * p[3 * hand + k]! + w * goal.at[3 * f + k]!;
+      const short = soften(want, p, upper, fore, hand);
+      if (w > 0.99 && short > reach.max) {
+        reach.max = short;
+        reach.frame = f;
+        reach.side = goal.side;
+      }
+      rotate64(hinge, 0, r, 4 * upper, own, 0);
+      solveLeg(turns, p, 3 * upper, 3 * fore, 3 * hand, want, 0, hinge);
+      const parent = rig.parents[upper]!;
+      for (let k = 0; k < 4; k++) above[k] = parent >= 0 ? r[4 * parent + k]! : k === 3 ? 1 : 0;
+      mul64(world, 0, turns.upper, 0, r, 4 * upper);
+      write(f, upper, world, 0);
+      mul64(above, 0, turns.upper, 0, r, 4 * rig.parents[fore]!);
+      mul64(world, 0, turns.lower, 0, r, 4 * fore);
+      write(f, fore, world, 0);
+      mul64(above, 0, turns.lower, 0, r, 4 * rig.parents[hand]!);
+      write(f, hand, r, 4 * hand);
+    }
+  }
+  return { motion: { ...motion, rotations }, reach };
+}
+
+const SOFT = 0.97;
+
+/** Pulls a goal in where the arm would straighten; returns by how much it was out of reach. */
+function soften(want: Float64Array, p: Float64Array, upper: number, fore: number, hand: number): number {
+  const bone = (a: number, b: number): number =>
+    Math.hypot(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
+  const full = bone(upper, fore) + bone(fore, hand);
+  const d = Math.hypot(want[0]! - p[3 * upper]!, want[1]! - p[3 * upper + 1]!, want[2]! - p[3 * upper + 2]!);
+  // an arm that is straighter already may stay so
+  const now = bone(upper, hand);
+  const from = Math.max(SOFT * full, Math.min(now, 0.999 * full));
+  if (d <= from) return 0;
+  const room = 0.9995 * full - from;
+  const to = room > 1e-9 ? from + room * (1 - Math.exp(-(d - from) / room)) : from;
+  for (let k = 0; k < 3; k++) want[k] = p[3 * upper + k]! + ((want[k]! - p[3 * upper + k]!) * to) / d;
+  return Math.max(0, d - to);
+}
+
+/** The elbow's hinge in the upper arm's frame: with the arm level and the palm down it bends forward. */
+function elbowHinge(plan: Plan, upper: number, side: Side): Float64Array {
+  const back = new Float64Array(4);
+  const out = new Float64Array(3);
+  invertQuat(back, 0, plan.targetAligned, 4 * upper);
+  rotate3(out, 0, back, 0, [0, side === 'L' ? -1 : 1, 0], 0);
+  return out;
+}
+
+/** Weight 1 on frames of the spans, fading over `fade` frames on either side. */
+export function weightOf(spans: readonly { start: number; end: number }[], frames: number, fade: number): Float32Array {
+  const out = new Float32Array(frames);
+  for (const { start, end } of spans) {
+    for (let f = Math.max(0, start - fade); f <= Math.min(frames - 1, end + fade); f++) {
+      const away = f < start ? start - f : f > end ? f - end : 0;
+      out[f] = Math.max(out[f]!, 1 - smoothstep(away / (fade + 1)));
+    }
+  }
+  return out;
+}
+
+/** Joints of both wrists; −1 where there is none. */
+export const wristsOf = (plan: Plan): Record<Side, number> =>
+  Object.fromEntries(SIDES.map((s) => [s, jointOf(plan.target.map, `hand${s}`)])) as Record<Side, number>;

@@ -1,0 +1,181 @@
+import { chainOf, jointOf, SIDES } from '../bodymap/slots';
+import { type Motion, PoseReader } from '../motion/motion';
+import type { Figure } from '../rig/figure';
+import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import type { Party } from './plan';
+
+/** A limb part as a round rod: from one joint to another, with a radius in metres. */
+interface Rod {
+  readonly name: string;
+  readonly from: number;
+  readonly to: number;
+  readonly radius: number;
+}
+
+/** Radius of parts by slot, metres: see girthsOf. */
+export type Girths = Readonly<Record<string, number>>;
+
+// radius as a share of the part's length, where no mesh tells
+const SLENDER: Record<string, number> = {
+  forearm: 0.15,
+  upperArm: 0.18,
+  shin: 0.13,
+  thigh: 0.17,
+  trunk: 0.28,
+  head: 0.4,
+};
+
+/** Measures how thick limbs are from the mesh: the middle distance of their own skin from the bone. Empty without a mesh. */
+export function girthsOf(rig: Rig, party: Pick<Party, 'map'>, figure: Figure): Girths {
+  const pose = restPose(rig);
+  const rods = rodsOf({ rig, map: party.map }, pose, {});
+  const out: Record<string, number> = {};
+  for (const rod of rods) {
+    const away: number[] = [];
+    const a = [0, 1, 2].map((k) => pose.p[3 * rod.from + k]!);
+    const b = [0, 1, 2].map((k) => pose.p[3 * rod.to + k]!);
+    const along = b.map((x, k) => x - a[k]!);
+    const length2 = along.reduce((s, x) => s + x * x, 0) || 1e-9;
+    for (const mesh of figure.meshes) {
+      if (!mesh.joints || !mesh.weights) continue;
+      for (let v = 0; v < mesh.positions.length / 3; v++) {
+        let best = 0;
+        for (let i = 1; i < 4; i++) if (mesh.weights[4 * v + i]! > mesh.weights[4 * v + best]!) best = i;
+        if (mesh.joints[4 * v + best] !== rod.from) continue;
+        const d = [0, 1, 2].map((k) => mesh.positions[3 * v + k]! - a[k]!);
+        const t = d.reduce((s, x, k) => s + x * along[k]!, 0) / length2;
+        if (t < 0.15 || t > 0.85) continue;
+        away.push(Math.hypot(...d.map((x, k) => x - t * along[k]!)));
+      }
+    }
+    if (away.length >= 8) out[rod.name] = away.sort((x, y) => x - y)[away.length >> 1]!;
+  }
+  return out;
+}
+
+function rodsOf(party: Pick<Party, 'rig' | 'map'>, pose: WorldPose, girths: Girths): Rod[] {
+  const rods: Rod[] = [];
+  const add = (name: string, stem: string, from: number, to: number): void => {
+    if (from < 0 || to < 0) return;
+    const length = Math.hypot(...[0, 1, 2].map((k) => pose.p[3 * from + k]! - pose.p[3 * to + k]!));
+    if (length > 1e-4) rods.push({ name, from, to, radius: girths[name] ?? SLENDER[stem]! * length });
+  };
+  const { map } = party;
+  for (const side of SIDES) {
+    for (const [part, next] of [
+      ['upperArm', 'forearm'],
+      ['forearm', 'hand'],
+      ['thigh', 'shin'],
+      ['shin', 'foot'],
+    ] as const)
+      add(part + side, part, jointOf(map, part + side), jointOf(map, next + side));
+  }
+  const chest = chainOf(map, 'spine').at(-1) ?? -1;
+  add('trunk', 'trunk', jointOf(map, 'hips'), chest);
+  add('head', 'head', chainOf(map, 'neck')[0] ?? chest, jointOf(map, 'head'));
+  return rods;
+}
+
+/** Parts that can run into each other; neighbours on one limb are none. */
+const PAIRS: readonly (readonly [string, string])[] = [
+  ['forearmL', 'trunk'],
+  ['forearmR', 'trunk'],
+  ['forearmL', 'forearmR'],
+  ['forearmL', 'head'],
+  ['forearmR', 'head'],
+  ['forearmL', 'thighL'],
+  ['forearmR', 'thighR'],
+  ['thighL', 'thighR'],
+  ['shinL', 'shinR'],
+  ['thighL', 'shinR'],
+  ['thighR', 'shinL'],
+];
+
+export interface Crossing {
+  readonly parts: readonly [string, string];
+  readonly frame: number;
+  /** How deep both run into each other at worst, metres. */
+  readonly depth: number;
+}
+
+export interface CrossingReport {
+  /** F: deepest of all pairs, metres. */
+  readonly lane: Float32Array;
+  readonly crossings: readonly Crossing[];
+}
+
+/** Depth of every pair over time, [pair][frame], metres, 0 where apart; pairs whose parts the rig lacks are all 0. */
+function depths(party: Party, motion: Motion, girths: Girths): Float32Array[] {
+  const rods = new Map(rodsOf(party, party.pose ?? restPose(party.rig), girths).map((r) => [r.name, r]));
+  const reader = new PoseReader(party.rig, motion);
+  const pairs = PAIRS.map(([a, b]) => ({ a: rods.get(a), b: rods.get(b) }));
+  const out = PAIRS.map(() => new Float32Array(motion.frameCount));
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { p } = reader.at(f);
+    for (let i = 0; i < pairs.length; i++) {
+      const { a, b } = pairs[i]!;
+      if (!a || !b) continue;
+      out[i]![f] = Math.max(0, a.radius + b.radius - rodDistance(p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to));
+    }
+  }
+  return out;
+}
+
+/**
+ * Limbs that run into each other or into the trunk on the target though they do not on the source: rods with the thickness
+ * of the skin. What the source does too (arms folded, knees together) is taken off.
+ */
+export function measureCrossings(
+  source: Party,
+  sourceMotion: Motion,
+  target: Party,
+  result: Motion,
+  sourceGirths: Girths = {},
+  targetGirths: Girths = {},
+): CrossingReport {
+  const a = depths(source, sourceMotion, sourceGirths);
+  const b = depths(target, result, targetGirths);
+  const lane = new Float32Array(result.frameCount);
+  const crossings: Crossing[] = [];
+  b.forEach((own, i) => {
+    let frame = 0;
+    let depth = 0;
+    for (let f = 0; f < own.length; f++) {
+      const more = own[f]! - (a[i]![Math.min(f, sourceMotion.frameCount - 1)] ?? 0);
+      if (more <= 0) continue;
+      lane[f] = Math.max(lane[f]!, more);
+      if (more > depth) {
+        depth = more;
+        frame = f;
+      }
+    }
+    if (depth > 0.01) crossings.push({ parts: PAIRS[i]!, frame, depth });
+  });
+  return { lane, crossings: crossings.sort((x, y) => y.depth - x.depth) };
+}
+
+/** Shortest distance between two segments, given by offsets of their ends in p. */
+export function rodDistance(p: ArrayLike<number>, a0: number, a1: number, b0: number, b1: number): number {
+  const ux = p[a1]! - p[a0]!;
+  const uy = p[a1 + 1]! - p[a0 + 1]!;
+  const uz = p[a1 + 2]! - p[a0 + 2]!;
+  const vx = p[b1]! - p[b0]!;
+  const vy = p[b1 + 1]! - p[b0 + 1]!;
+  const vz = p[b1 + 2]! - p[b0 + 2]!;
+  const wx = p[a0]! - p[b0]!;
+  const wy = p[a0 + 1]! - p[b0 + 1]!;
+  const wz = p[a0 + 2]! - p[b0 + 2]!;
+  const a = ux * ux + uy * uy + uz * uz;
+  const b = ux * vx + uy * vy + uz * vz;
+  const c = vx * vx + vy * vy + vz * vz;
+  const d = ux * wx + uy * wy + uz * wz;
+  const e = vx * wx + vy * wy + vz * wz;
+  const det = a * c - b * b;
+  const clamp01 = (x: number): number => Math.min(1, Math.max(0, x));
+  // nearest on the first for the lines, then the best answer of the second, then back once more
+  let s = det > 1e-12 ? clamp01((b * e - c * d) / det) : 0;
+  let t = c > 1e-12 ? clamp01((b * s + e) / c) : 0;
+  s = a > 1e-12 ? clamp01((b * t - d) / a) : 0;
+  t = c > 1e-12 ? clamp01((b * s + e) / c) : 0;
+  return Math.hypot(wx + s * ux - t * vx, wy + s * uy - t * vy, wz + s * uz - t * vz);
+}

@@ -1,0 +1,219 @@
+import { findHolds, type HoldTracks, holdTracks, palmPoint } from '../analysis/holds';
+import type { Plant } from '../analysis/plants';
+import { jointOf, SIDES, type Side } from '../bodymap/slots';
+import { MotionError } from '../errors';
+import { rotate64 } from '../math/fast';
+import { smoothstep } from '../math/vec';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import { restPose } from '../rig/rig';
+import { type WristGoal, weightOf } from './arms';
+import type { Plan } from './plan';
+
+/** Importance at a frame; between keys it runs smoothly. */
+export interface ImportanceKey {
+  readonly frame: number;
+  readonly weight: number;
+}
+
+/**
+ * What a hand keeps. head, hips: its place relative to them, as far away by arm lengths; otherHand: both hands as far apart
+ * as the source's, in metres (they hold one thing); point: a place in the world.
+ */
+export interface HandGoal {
+  readonly hand: Side | 'both';
+  readonly keep: 'head' | 'hips' | 'otherHand' | 'point';
+  readonly point?: readonly [number, number, number];
+  /** 1 unless told otherwise; 'near' makes it count the more the nearer the hand is to what it keeps to. */
+  readonly weight?: number | 'near' | readonly ImportanceKey[];
+}
+
+const FADE_S = 0.2;
+
+/** Goals for wrists on the target, after Shin, Lee, Gleicher, Shin, Computer puppetry: an importance-based approach, 2001. */
+export function handGoals(plan: Plan, source: Motion, moved: Motion, goals: readonly HandGoal[]): WristGoal[] {
+  const out: WristGoal[] = [];
+  for (const goal of goals) {
+    check(goal, source.frameCount);
+    if (goal.keep === 'otherHand') {
+      const both = otherHand(plan, source, moved, goal);
+      if (both) out.push(...both);
+      continue;
+    }
+    for (const side of SIDES) {
+      if (goal.hand !== 'both' && goal.hand !== side) continue;
+      const one = relativeTo(plan, source, moved, goal, side);
+      if (one) out.push(one);
+    }
+  }
+  return merge(out);
+}
+
+function check(goal: HandGoal, frames: number): void {
+  if (goal.keep === 'point' && (goal.point?.length !== 3 || goal.point.some((x) => !Number.isFinite(x))))
+    throw new MotionError('bad-argument', 'A hand that keeps to a point needs the point: x, y and z in metres.');
+  if (Array.isArray(goal.weight))
+    for (const k of goal.weight as ImportanceKey[])
+      if (!(k.frame >= 0 && k.frame < frames && k.weight >= 0 && k.weight <= 1))
+        throw new MotionError(
+          'bad-argument',
+          'An importance key needs a frame of the motion and a weight from 0 to 1.',
+        );
+}
+
+function weights(goal: HandGoal, frames: number, closeness: (f: number) => number): Float32Array {
+  const w = goal.weight ?? 1;
+  if (typeof w === 'number') return new Float32Array(frames).fill(Math.max(0, Math.min(1, w)));
+  if (w === 'near') {
+    const out = new Float32Array(frames);
+    // full within a quarter of an arm, nothing beyond a whole one
+    for (let f = 0; f < frames; f++) out[f] = 1 - smoothstep((closeness(f) - 0.25) / 0.75);
+    return out;
+  }
+  const keys = [...w].sort((a, b) => a.frame - b.frame);
+  return Float32Array.from({ length: frames }, (_, f) => {
+    const i = keys.findIndex((k) => k.frame > f);
+    if (keys.length === 0) return 0;
+    if (i < 0) return keys.at(-1)!.weight;
+    if (i === 0) return keys[0]!.weight;
+    const [a, b] = [keys[i - 1]!, keys[i]!];
+    return a.weight + (b.weight - a.weight) * smoothstep((f - a.frame) / (b.frame - a.frame));
+  });
+}
+
+function relativeTo(plan: Plan, source: Motion, moved: Motion, goal: HandGoal, side: Side): WristGoal | undefined {
+  const hand = { s: jointOf(plan.source.map, `hand${side}`), t: jointOf(plan.target.map, `hand${side}`) };
+  const slot = goal.keep === 'point' ? 'hips' : goal.keep;
+  const base = { s: jointOf(plan.source.map, slot), t: jointOf(plan.target.map, slot) };
+  if (hand.t < 0 || (goal.keep !== 'point' && (hand.s < 0 || base.s < 0 || base.t < 0))) return undefined;
+  const frames = moved.frameCount;
+  const at = new Float64Array(3 * frames);
+  if (goal.keep === 'point') {
+    for (let f = 0; f < frames; f++) at.set(goal.point!, 3 * f);
+    return { side, at, weight: weights(goal, frames, () => 0) };
+  }
+  const scale =
+    plan.source.body.arm > 0 && plan.target.body.arm > 0 ? plan.target.body.arm / plan.source.body.arm : plan.scale;
+  const a = new ChainReader(plan.source.rig, source, [hand.s, base.s]);
+  const b = new ChainReader(plan.target.rig, moved, [base.t]);
+  const apart = new Float64Array(frames);
+  for (let f = 0; f < frames; f++) {
+    const ps = a.at(f).p;
+    const pt = b.at(f).p;
+    let sum = 0;
+    for (let k = 0; k < 3; k++) {
+      const d = ps[3 * hand.s + k]! - ps[3 * base.s + k]!;
+      sum += d * d;
+      at[3 * f + k] = pt[3 * base.t + k]! + scale * d;
+    }
+    apart[f] = Math.sqrt(sum) / (plan.source.body.arm || 1);
+  }
+  return { side, at, weight: weights(goal, frames, (f) => apart[f]!) };
+}
+
+function otherHand(plan: Plan, source: Motion, moved: Motion, goal: HandGoal): WristGoal[] | undefined {
+  const s = SIDES.map((x) => jointOf(plan.source.map, `hand${x}`)) as [number, number];
+  const t = SIDES.map((x) => jointOf(plan.target.map, `hand${x}`)) as [number, number];
+  if ([...s, ...t].some((j) => j < 0)) return undefined;
+  const frames = moved.frameCount;
+  const left = new Float64Array(3 * frames);
+  const right = new Float64Array(3 * frames);
+  const apart = new Float64Array(frames);
+  const a = new ChainReader(plan.source.rig, source, s);
+  const b = new ChainReader(plan.target.rig, moved, t);
+  for (let f = 0; f < frames; f++) {
+    const ps = a.at(f).p;
+    const pt = b.at(f).p;
+    let sum = 0;
+    for (let k = 0; k < 3; k++) {
+      const d = ps[3 * s[0] + k]! - ps[3 * s[1] + k]!;
+      const middle = (pt[3 * t[0] + k]! + pt[3 * t[1] + k]!) / 2;
+      sum += d * d;
+      left[3 * f + k] = middle + d / 2;
+      right[3 * f + k] = middle - d / 2;
+    }
+    apart[f] = Math.sqrt(sum) / (plan.source.body.arm || 1);
+  }
+  const weight = weights(goal, frames, (f) => apart[f]!);
+  return [
+    { side: 'L', at: left, weight },
+    { side: 'R', at: right, weight },
+  ];
+}
+
+/** Goals of one hand are averaged by their weights. */
+function merge(goals: readonly WristGoal[]): WristGoal[] {
+  return SIDES.flatMap((side) => {
+    const own = goals.filter((g) => g.side === side);
+    if (own.length < 2) return own;
+    const frames = own[0]!.weight.length;
+    const at = new Float64Array(3 * frames);
+    const weight = new Float32Array(frames);
+    for (let f = 0; f < frames; f++) {
+      let sum = 0;
+      for (const g of own) {
+        sum += g.weight[f]!;
+        weight[f] = Math.max(weight[f]!, g.weight[f]!);
+        for (let k = 0; k < 3; k++) at[3 * f + k] = at[3 * f + k]! + g.weight[f]! * g.at[3 * f + k]!;
+      }
+      if (sum > 0) for (let k = 0; k < 3; k++) at[3 * f + k] = at[3 * f + k]! / sum;
+    }
+    return [{ side, at, weight }];
+  });
+}
+
+/** Where the source rests hands and knees on the ground, or sits. */
+export function sourceHolds(
+  plan: Plan,
+  source: Motion,
+  feet: readonly Float64Array[],
+  floor: number,
+): { plants: Plant[]; tracks: HoldTracks } {
+  const { rig, body, map, pose } = plan.source;
+  const tracks = holdTracks({ rig, map, pose }, source, body, pose ?? restPose(rig));
+  return { plants: findHolds(tracks, feet, source.fps, body.leg, floor), tracks };
+}
+
+/** Goals that keep palms where they rest on the ground: each on the mean spot of its plant, at the source's height scaled. */
+export function groundGoals(
+  plan: Plan,
+  moved: Motion,
+  plants: readonly Plant[],
+  tracks: HoldTracks,
+  sourceFloor: number,
+): WristGoal[] {
+  const { rig, map, pose } = plan.target;
+  const rest = pose ?? restPose(rig);
+  const out: WristGoal[] = [];
+  for (const side of SIDES) {
+    const spans = plants.filter((p) => p.part === `hand${side}`);
+    const hand = jointOf(map, `hand${side}`);
+    if (spans.length === 0 || hand < 0) continue;
+    const palm = palmPoint(rig, { rig, map }, side, rest);
+    const reader = new ChainReader(rig, moved, [hand]);
+    const at = new Float64Array(3 * moved.frameCount);
+    const offset = new Float64Array(3 * moved.frameCount);
+    for (let f = 0; f < moved.frameCount; f++) {
+      const { r, p } = reader.at(f);
+      rotate64(offset, 3 * f, r, 4 * hand, palm, 0);
+      for (let k = 0; k < 3; k++) at[3 * f + k] = p[3 * hand + k]!;
+    }
+    const track = tracks[`hand${side}`]!;
+    const fade = Math.max(1, Math.round(FADE_S * moved.fps));
+    const wrist = at.slice();
+    for (const { start, end } of spans) {
+      const spot = [0, 0, 0];
+      let height = 0;
+      for (let f = start; f <= end; f++) {
+        for (let k = 0; k < 3; k++) spot[k] = spot[k]! + (wrist[3 * f + k]! + offset[3 * f + k]!) / (end - start + 1);
+        height += (track[3 * f + 1]! - sourceFloor) / (end - start + 1);
+      }
+      spot[1] = Math.max(0.01, height * plan.scale);
+      const from = Math.max(0, start - fade);
+      const to = Math.min(moved.frameCount - 1, end + fade);
+      for (let f = from; f <= to; f++) for (let k = 0; k < 3; k++) at[3 * f + k] = spot[k]! - offset[3 * f + k]!;
+    }
+    out.push({ side, at, weight: weightOf(spans, moved.frameCount, fade) });
+  }
+  return out;
+}

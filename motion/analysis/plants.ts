@@ -202,3 +202,15 @@ function groundHeight(tracks: Float64Array[], speeds: Float64Array[], leg: numbe
   if (to < 0) to = sorted.length;
   return quantile(sorted.subarray(from, to), 0.5);
 }
+
+/** Height of each plant over the source's ground, scaled; what is nearly level is level. */
+export function plantHeights(tracks: SoleTracks, contacts: Contacts, leg: number, scale: number): number[] {
+  return contacts.plants.map((plant) => {
+    const track = isSole(plant.part) ? tracks[plant.part] : undefined;
+    if (!track) return 0;
+    let sum = 0;
+    for (let f = plant.start; f <= plant.end; f++) sum += track[3 * f + 1]!;
+    const height = sum / (plant.end - plant.start + 1) - contacts.floor;
+    return Math.abs(height) < 0.05 * leg ? 0 : height * scale;
+  });
+}

@@ -13,6 +13,9 @@ export interface PackOptions {
 
 export const PACK_DEFAULTS = { bound: 0.0005 } as const satisfies Required<PackOptions>;
 
+/** How often steps are tried: see packMotion. */
+const TRIES = 7;
+
 /** Drops a constant track whose turn departs by less than this, in radians (quaternion halves). */
 const STILL_TOLERANCE = 1e-6;
 
@@ -29,21 +32,22 @@ export function packMotion(rig: Rig, motion: Motion, options: PackOptions = {}):
     throw new MotionError('bad-argument', 'The bound must lie between 0.000001 and 1 metre.');
   const still = stillJoints(rig, motion);
   const extents = rigidExtents(rig, still);
-  // (1) find the coarsest steps that keep the bound, by halving the interval
-  let low = 0;
-  let high = bound * 4;
+  // (1) find the coarsest steps that keep the bound: the error grows about linearly with them, so a few tries do
+  let c = 2 * bound;
   let best: Quantised | undefined;
-  for (let i = 0; i < 9; i++) {
-    const c = best ? (low + high) / 2 : high;
+  let bestC = 0;
+  let tooFar = Number.POSITIVE_INFINITY;
+  for (let i = 0; i < TRIES; i++) {
     const q = quantise(rig, motion, still, extents, c, bound);
-    if (largestError(rig, motion, q.decoded) <= bound) {
+    const error = largestError(rig, motion, q.decoded);
+    if (error <= bound) {
       best = q;
-      low = c;
-      if (c === high) break;
-    } else {
-      high = c;
-      if (!best) high = c / 2;
-    }
+      bestC = c;
+      if (error > 0.9 * bound) break;
+    } else tooFar = c;
+    const next = c * Math.min(6, (0.95 * bound) / Math.max(error, 1e-9));
+    c = Math.min(Math.max(next, bestC * 1.02), tooFar * 0.98);
+    if (c <= bestC * 1.01 || c > 40 * bound) break;
   }
   best ??= quantise(rig, motion, still, extents, bound / 64, bound / 8);
   return write(rig, motion, best, bound);

@@ -90,3 +90,6 @@ export function storeNear(dst: Float32Array, o: number, q: Float64Array, qo: num
   dst[o + 2] = s * z;
   dst[o + 3] = s * w;
 }
+
+/** Length of a vector; Math.hypot guards against overflow and is several times slower. */
+export const norm = (x: number, y: number, z: number): number => Math.sqrt(x * x + y * y + z * z);

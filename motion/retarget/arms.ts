@@ -1,5 +1,5 @@
 import { jointOf, SIDES, type Side } from '../bodymap/slots';
-import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast';
+import { invMul64, mul64, norm, normalize64, rotate64, storeNear } from '../math/fast';
 import { invertQuat, rotate3 } from '../math/quat';
 import { smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
@@ -98,9 +98,9 @@ const SOFT = 0.97;
 /** Pulls a goal in where the arm would straighten; returns by how much it was out of reach. */
 function soften(want: Float64Array, p: Float64Array, upper: number, fore: number, hand: number): number {
   const bone = (a: number, b: number): number =>
-    Math.hypot(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
+    norm(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
   const full = bone(upper, fore) + bone(fore, hand);
-  const d = Math.hypot(want[0]! - p[3 * upper]!, want[1]! - p[3 * upper + 1]!, want[2]! - p[3 * upper + 2]!);
+  const d = norm(want[0]! - p[3 * upper]!, want[1]! - p[3 * upper + 1]!, want[2]! - p[3 * upper + 2]!);
   // an arm that is straighter already may stay so
   const now = bone(upper, hand);
   const from = Math.max(SOFT * full, Math.min(now, 0.999 * full));

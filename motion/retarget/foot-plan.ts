@@ -1,5 +1,5 @@
 import { isSole, type Plant } from '../analysis/plants';
-import { mul64, mulInv64, normalize64, rotate64 } from '../math/fast';
+import { mul64, mulInv64, norm, normalize64, rotate64 } from '../math/fast';
 import { arcQuat, dotQuat, slerp } from '../math/quat';
 import { smoothstep } from '../math/vec';
 import { envelope } from './envelope';
@@ -85,7 +85,7 @@ function tiltOut(track: FootTrack, goal: Float64Array, held: Uint8Array, ground:
     const [low, high] = heel[1]! < ball[1]! ? [heel, ball] : [ball, heel];
     if (low[1]! >= floor) continue;
     for (let k = 0; k < 3; k++) arm[k] = low[k]! - high[k]!;
-    const most = TILT * Math.hypot(arm[0]!, arm[1]!, arm[2]!);
+    const most = TILT * norm(arm[0]!, arm[1]!, arm[2]!);
     arcQuat(lift, 0, arm, 0, atHeight(arm, Math.min(0, floor - high[1]!, arm[1]! + most)), 0);
     mul64(track.turn, 4 * f, lift, 0, track.turn, 4 * f);
     normalize64(track.turn, 4 * f);
@@ -147,7 +147,7 @@ function layFlat(track: FootTrack, flats: Span[], fps: number, heightsAt: (f: nu
       z += Math.cos(h);
     }
     const [heel, ball] = heightsAt(start);
-    const length = Math.hypot(
+    const length = norm(
       track.sole.ball[0]! - track.sole.heel[0]!,
       track.sole.ball[1]! - track.sole.heel[1]!,
       track.sole.ball[2]! - track.sole.heel[2]!,
@@ -302,7 +302,7 @@ function holdSpot(track: FootTrack, spot: Spot, drop: number, goal: Float64Array
 
 /** The vector of the same length and heading whose height is y, as far as its length allows. */
 function atHeight(v: Float64Array, y: number): number[] {
-  const length = Math.hypot(v[0]!, v[1]!, v[2]!);
+  const length = norm(v[0]!, v[1]!, v[2]!);
   const flat = Math.hypot(v[0]!, v[2]!);
   const height = Math.max(-0.98 * length, Math.min(0.98 * length, y));
   const across = Math.sqrt(length * length - height * height) / Math.max(flat, 1e-9);

@@ -170,8 +170,26 @@ export function sourceHolds(
   floor: number,
 ): { plants: Plant[]; tracks: HoldTracks } {
   const { rig, body, map, pose } = plan.source;
+  if (!goesLow(plan, source, floor)) return { plants: [], tracks: {} };
   const tracks = holdTracks({ rig, map, pose }, source, body, pose ?? restPose(rig));
   return { plants: findHolds(tracks, feet, source.fps, body.leg, floor), tracks };
+}
+
+/** Share of the standing height to which hips come down before hands or knees get to the ground, or a seat is taken. */
+const LOW = 0.82;
+
+/** Whether the hips ever come down: spares the look at hands and knees in nearly every walk and run. */
+function goesLow(plan: Plan, source: Motion, floor: number): boolean {
+  const { rig, body } = plan.source;
+  const reader = new ChainReader(rig, source, body.anchors);
+  const step = Math.max(1, Math.round(source.fps / 20));
+  for (let f = 0; f < source.frameCount; f += step) {
+    const { p } = reader.at(f);
+    let y = 0;
+    for (const a of body.anchors) y += p[3 * a + 1]! / body.anchors.length;
+    if (y - floor < LOW * body.anchorHeight) return true;
+  }
+  return false;
 }
 
 /** Goals that keep palms where they rest on the ground: each on the mean spot of its plant, at the source's height scaled. */

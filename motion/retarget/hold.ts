@@ -1,5 +1,5 @@
 import type { Plant } from '../analysis/plants';
-import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast';
+import { invMul64, mul64, norm, normalize64, rotate64, storeNear } from '../math/fast';
 import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
@@ -67,7 +67,7 @@ function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPla
       const dz = goal[3 * f + 2]! - p[h + 2]!;
       const full = boneLength(p, t.thigh, t.shin) + boneLength(p, t.shin, t.sole.foot);
       // a leg that is as straight in the transferred pose may stay so
-      const now = Math.hypot(t.ankle[3 * f]! - p[h]!, t.ankle[3 * f + 1]! - p[h + 1]!, t.ankle[3 * f + 2]! - p[h + 2]!);
+      const now = norm(t.ankle[3 * f]! - p[h]!, t.ankle[3 * f + 1]! - p[h + 1]!, t.ankle[3 * f + 2]! - p[h + 2]!);
       const soft = plans[i]!.held[f] ? SOFT_REACH : SWING_REACH;
       const reach = Math.min(FULL_REACH * full, Math.max(soft * full, now));
       const flat = dx * dx + dz * dz;
@@ -81,7 +81,7 @@ function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPla
 }
 
 function boneLength(p: Float64Array, a: number, b: number): number {
-  return Math.hypot(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
+  return norm(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
 }
 
 function bendLegs(

@@ -1,4 +1,4 @@
-import { mulInv64, rotate64 } from '../math/fast';
+import { mulInv64, norm, rotate64 } from '../math/fast';
 import { basisQuat } from '../math/quat';
 import { clamp, smoothstep } from '../math/vec';
 
@@ -51,9 +51,9 @@ export function solveLeg(
     lowerDir[k] = p[end + k]! - p[middle + k]!;
     toGoal[k] = goal[goalOffset + k]! - p[root + k]!;
   }
-  a = Math.hypot(upperDir[0]!, upperDir[1]!, upperDir[2]!) || 1e-9;
-  b = Math.hypot(lowerDir[0]!, lowerDir[1]!, lowerDir[2]!) || 1e-9;
-  const wanted = Math.hypot(toGoal[0]!, toGoal[1]!, toGoal[2]!) || 1e-9;
+  a = norm(upperDir[0]!, upperDir[1]!, upperDir[2]!) || 1e-9;
+  b = norm(lowerDir[0]!, lowerDir[1]!, lowerDir[2]!) || 1e-9;
+  const wanted = norm(toGoal[0]!, toGoal[1]!, toGoal[2]!) || 1e-9;
   const d = clamp(wanted, Math.abs(a - b) + 1e-4 * (a + b), FULL_REACH * (a + b));
   out.short = Math.abs(wanted - d);
   for (let k = 0; k < 3; k++) {
@@ -65,7 +65,7 @@ export function solveLeg(
   const cx = upperDir[1]! * lowerDir[2]! - upperDir[2]! * lowerDir[1]!;
   const cy = upperDir[2]! * lowerDir[0]! - upperDir[0]! * lowerDir[2]!;
   const cz = upperDir[0]! * lowerDir[1]! - upperDir[1]! * lowerDir[0]!;
-  const bend = Math.hypot(cx, cy, cz);
+  const bend = norm(cx, cy, cz);
   const facing = cx * hinge[0]! + cy * hinge[1]! + cz * hinge[2]!;
   const trust = facing > 0 ? smoothstep((bend - 0.03) / 0.12) : 0;
   axis[0] = (1 - trust) * hinge[0]! + (bend > 0 ? (trust * cx) / bend : 0);
@@ -128,7 +128,7 @@ function frame(dst: Float64Array, direction: Float64Array, across: Float64Array)
 function perpendicular(v: Float64Array, u: Float64Array): void {
   const along = v[0]! * u[0]! + v[1]! * u[1]! + v[2]! * u[2]!;
   for (let k = 0; k < 3; k++) v[k] = v[k]! - along * u[k]!;
-  const l = Math.hypot(v[0]!, v[1]!, v[2]!);
+  const l = norm(v[0]!, v[1]!, v[2]!);
   if (l < 1e-9) {
     // along u: any direction across
     const flip = Math.abs(u[0]!) < 0.7;
@@ -142,7 +142,7 @@ function perpendicular(v: Float64Array, u: Float64Array): void {
 }
 
 function arcInto(dst: Float64Array, a: Float64Array, b: Float64Array): void {
-  const la = Math.hypot(a[0]!, a[1]!, a[2]!) || 1e-9;
+  const la = norm(a[0]!, a[1]!, a[2]!) || 1e-9;
   const c = (a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!) / la;
   if (c < -0.9999) {
     dst.fill(0);

@@ -1,7 +1,7 @@
 import { jointOf } from '../bodymap/slots';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Plan } from './plan';
+import type { Party, Plan } from './plan';
 
 /** Two hands that hold one thing: how far their distance departs from the source's. */
 export interface HandsMeasure {
@@ -17,48 +17,74 @@ const STEADY_S = 0.35;
 const STEADY = 0.025;
 const NEAR = 1.1;
 
-/** Finds where the source's hands keep one distance while they move, and measures that distance on the result. */
-export function measureHands(plan: Plan, source: Motion, result: Motion): HandsMeasure {
-  const s = ['handL', 'handR'].map((x) => jointOf(plan.source.map, x)) as [number, number];
-  const t = ['handL', 'handR'].map((x) => jointOf(plan.target.map, x)) as [number, number];
-  const none = { together: 0, apart: 0, frame: 0 };
-  if ([...s, ...t].some((j) => j < 0)) return none;
-  const arm = plan.source.body.arm || 1;
-  const frames = Math.min(source.frameCount, result.frameCount);
-  const a = new ChainReader(plan.source.rig, source, s);
-  const b = new ChainReader(plan.target.rig, result, t);
-  const own = new Float64Array(frames);
-  const its = new Float64Array(frames);
+/** Where both hands hold one thing: they keep one distance while they move. */
+export interface HandsTogether {
+  /** F: 1 where they do. */
+  readonly marks: Uint8Array;
+  /** F: their distance, metres. */
+  readonly distance: Float64Array;
+  readonly count: number;
+}
+
+/** Finds the frames in which both hands keep one distance while they move; none without two hands. */
+export function handsTogether(party: Party, motion: Motion, arm: number): HandsTogether {
+  const hands = handsOf(party);
+  const frames = motion.frameCount;
+  const distance = new Float64Array(frames);
+  const marks = new Uint8Array(frames);
+  if (!hands || !(arm > 0)) return { marks, distance, count: 0 };
+  const reader = new ChainReader(party.rig, motion, hands);
   const way = new Float64Array(frames);
   const before = [0, 0, 0];
   for (let f = 0; f < frames; f++) {
-    const p = a.at(f).p;
-    own[f] = distance(p, s);
-    if (f > 0) way[f] = Math.hypot(...[0, 1, 2].map((k) => p[3 * s[0] + k]! - before[k]!));
-    for (let k = 0; k < 3; k++) before[k] = p[3 * s[0] + k]!;
-    its[f] = distance(b.at(f).p, t);
+    const { p } = reader.at(f);
+    distance[f] = apart(p, hands);
+    if (f > 0) way[f] = Math.hypot(...[0, 1, 2].map((k) => p[3 * hands[0] + k]! - before[k]!));
+    for (let k = 0; k < 3; k++) before[k] = p[3 * hands[0] + k]!;
   }
-  const w = Math.max(2, Math.round(STEADY_S * source.fps));
-  let { together, apart, frame } = none;
+  const w = Math.max(2, Math.round(STEADY_S * motion.fps));
+  let count = 0;
   for (let f = w; f + w < frames; f++) {
     let low = Number.POSITIVE_INFINITY;
     let high = 0;
     let moved = 0;
     for (let g = f - w; g <= f + w; g++) {
-      low = Math.min(low, own[g]!);
-      high = Math.max(high, own[g]!);
+      low = Math.min(low, distance[g]!);
+      high = Math.max(high, distance[g]!);
       moved += way[g]!;
     }
     if (high > NEAR * arm || high - low > STEADY * arm || moved < 0.12 * arm) continue;
-    together++;
-    const off = Math.abs(its[f]! - own[f]!);
-    if (off > apart) {
-      apart = off;
+    marks[f] = 1;
+    count++;
+  }
+  return { marks, distance, count };
+}
+
+/** Measures the distance of hands that hold one thing on the result. */
+export function measureHands(plan: Plan, source: Motion, result: Motion): HandsMeasure {
+  const its = handsOf(plan.target);
+  const none = { together: 0, apart: 0, frame: 0 };
+  if (!its) return none;
+  const together = handsTogether(plan.source, source, plan.source.body.arm || 1);
+  if (together.count === 0) return none;
+  const reader = new ChainReader(plan.target.rig, result, its);
+  let most = 0;
+  let frame = 0;
+  for (let f = 0; f < Math.min(source.frameCount, result.frameCount); f++) {
+    if (!together.marks[f]) continue;
+    const off = Math.abs(apart(reader.at(f).p, its) - together.distance[f]!);
+    if (off > most) {
+      most = off;
       frame = f;
     }
   }
-  return { together, apart, frame };
+  return { together: together.count, apart: most, frame };
 }
 
-const distance = (p: Float64Array, [a, b]: [number, number]): number =>
+function handsOf(party: Party): [number, number] | undefined {
+  const [l, r] = ['handL', 'handR'].map((x) => jointOf(party.map, x)) as [number, number];
+  return l >= 0 && r >= 0 ? [l, r] : undefined;
+}
+
+const apart = (p: Float64Array, [a, b]: [number, number]): number =>
   Math.hypot(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);

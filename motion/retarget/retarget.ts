@@ -1,4 +1,4 @@
-import { type Contacts, findContacts, isSole, type Plant, type SoleTracks, soleTracks } from '../analysis/plants';
+import { type Contacts, findContacts, isSole, type Plant, plantHeights, soleTracks } from '../analysis/plants';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion } from '../motion/motion';
 import { retime } from '../tune/timing';
@@ -50,6 +50,8 @@ export interface Retargeted {
   /** Height of every plant above the target's ground, metres; 0 for parts other than soles. */
   readonly heights: readonly number[];
   readonly reach: { readonly max: number; readonly frame: number };
+  /** How far the body came down at most so that held feet stay in reach, metres. */
+  readonly gaveWay: number;
   /** How far a hand stayed from its goal, metres. */
   readonly handReach: { readonly max: number; readonly frame: number };
 }
@@ -92,6 +94,7 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   // (2) poses and travel
   let moved = transfer(plan, played, { travel: travel === 'speed' ? 'leg' : travel, sourceFloor: contacts.floor });
   let reach: Retargeted['reach'] = NO_REACH;
+  let gaveWay = 0;
   const heights = plantHeights(tracks, { plants, floor: contacts.floor }, source.body.leg, scale);
   // (3) knees, then feet, then hands: each on what the one before left
   if (resting) moved = settleKnees(plan, moved, plants, resting.tracks, contacts.floor);
@@ -99,6 +102,7 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
     const held = holdPlants(plan, moved, plants, heights);
     moved = held.motion;
     reach = held.reach;
+    for (const x of held.drop) gaveWay = Math.max(gaveWay, x);
   }
   const goals = [
     ...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor) : []),
@@ -108,19 +112,7 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   moved = shareTwists(plan, arms.motion);
   const limits = options.limits ?? RETARGET_DEFAULTS.limits;
   if (limits) moved = keepLimits(target, moved, limits === 'common' ? defaultLimits() : limits);
-  return { motion: moved, source: played, plan, plants, heights, reach, handReach: arms.reach };
-}
-
-/** Height of each plant over the source's ground, scaled; what is nearly level is level. */
-export function plantHeights(tracks: SoleTracks, contacts: Contacts, leg: number, scale: number): number[] {
-  return contacts.plants.map((plant) => {
-    const track = isSole(plant.part) ? tracks[plant.part] : undefined;
-    if (!track) return 0;
-    let sum = 0;
-    for (let f = plant.start; f <= plant.end; f++) sum += track[3 * f + 1]!;
-    const height = sum / (plant.end - plant.start + 1) - contacts.floor;
-    return Math.abs(height) < 0.05 * leg ? 0 : height * scale;
-  });
+  return { motion: moved, source: played, plan, plants, heights, reach, gaveWay, handReach: arms.reach };
 }
 
 /** Measures a finished retarget against its source; see Report. */

@@ -50,7 +50,9 @@ export interface Hand {
   bend?: number;
   /** Degrees by which the hand rolls about the forearm, palm up above 0. */
   roll?: number;
+  /** Degrees a joint by which all fingers are bent, or each by itself, thumb first. */
   curl?: number;
+  fingers?: readonly [number, number, number, number, number];
 }
 
 /** One moment of a performance, in the world of the standard performer. */
@@ -75,6 +77,12 @@ export interface Score {
   /** Capture noise, 1 as a good stage gives. */
   noise: number;
   at: (t: number) => Moment;
+  /** What a person would say it shows, in the words that motions are described with. */
+  words: readonly string[];
+  /** Face shapes over time, by name. */
+  face?: (t: number) => Readonly<Record<string, number>>;
+  /** Where the capture lost a part: its slot, from and to in seconds. */
+  gaps?: readonly (readonly [slot: string, from: number, to: number])[];
 }
 
 const RAD = Math.PI / 180;
@@ -161,13 +169,20 @@ export class Actor {
       places.set(m.hips, 3 * f);
     });
     addNoise(rotations, places, this.n, frames, score.fps, score.noise, seed);
+    for (const [slot, from, to] of score.gaps ?? []) {
+      const j = jointOf(this.map, slot);
+      const first = Math.round(from * score.fps);
+      for (let f = first + 1; f <= Math.min(frames - 1, Math.round(to * score.fps)); f++)
+        rotations.copyWithin(4 * (f * this.n + j), 4 * (first * this.n + j), 4 * (first * this.n + j) + 4);
+    }
     for (let j = 0; j < this.n; j++) alignSigns(rotations, 4 * j, 4 * this.n, frames);
+    const faces = Array.from({ length: score.face ? frames : 0 }, (_, f) => score.face!(f / score.fps));
     return {
       fps: score.fps,
       frameCount: frames,
       rotations,
       translations: [{ joint: hips, values: places }],
-      scalars: [],
+      scalars: Object.keys(faces[0] ?? {}).map((name) => ({ name, values: Float32Array.from(faces, (x) => x[name]!) })),
     };
   }
 
@@ -279,7 +294,7 @@ export class Actor {
         `toes${side}`,
         turnQuat({
           yaw: m.feet[side].yaw ?? 0,
-          pitch: -(m.feet[side].slope ?? 0) + (pitch > 0 ? Math.max(0, pitch - 42) : pitch),
+          pitch: -(m.feet[side].slope ?? 0) + (pitch > 0 ? Math.max(0, pitch - 72) : pitch),
         }),
       );
     }
@@ -333,13 +348,19 @@ export class Actor {
       mulQuat(wrist, 0, forearm, 0, roll, 0);
       mulQuat(wrist, 0, wrist, 0, flex, 0);
       set(`hand${side}`, wrist);
-      this.curl(side, wrist, hand.curl ?? 18, set);
+      this.curl(side, wrist, hand.fingers ?? FINGERS.map(() => hand.curl ?? 18), set);
     }
   }
 
-  private curl(side: 'L' | 'R', wrist: number[], degrees: number, set: (slot: string, q: number[]) => void): void {
+  private curl(
+    side: 'L' | 'R',
+    wrist: number[],
+    curls: readonly number[],
+    set: (slot: string, q: number[]) => void,
+  ): void {
     const s = side === 'L' ? 1 : -1;
-    for (const finger of FINGERS) {
+    for (const [i, finger] of FINGERS.entries()) {
+      const degrees = curls[i]!;
       for (let k = 1; k <= 3; k++) {
         const q = [0, 0, 0, 1];
         if (finger === 'thumb') axisAngleQuat(q, 0, 0, 1, 0, s * degrees * 0.35 * k * RAD);

@@ -14,6 +14,9 @@ import type { BodySpec } from './body-spec';
 import { type Blob, distanceTo, fieldAt, surfaceNets } from './sdf';
 
 type Color = [number, number, number];
+/** Surfaces that face shapes move. */
+const EYES: Color = [0.01, 0.008, 0.008];
+const MOUTH: Color = [0.2, 0.035, 0.03];
 
 export interface Look {
   kind: 'person' | 'robot';
@@ -54,9 +57,41 @@ export function buildFigure(rig: Rig, map: BodyMap, spec: BodySpec, look: Look):
       doubleSided: false,
       image: -1,
     });
-    return skinLayer(layer, blobs, rig, robotic ? 0.006 : 0.032, `layer ${i + 1}`, i);
+    return withShapes(skinLayer(layer, blobs, rig, robotic ? 0.006 : 0.032, `layer ${i + 1}`, i), layer);
   });
   return { meshes, materials, images: [] };
+}
+
+/** Face shapes of eyes (blink_L, blink_R) and mouth (mouth_open, smile): how far each point moves at full strength. */
+function withShapes(mesh: FigureMesh, layer: readonly Blob[]): FigureMesh {
+  const move = (by: (x: number, y: number, z: number) => [number, number, number]): Float32Array => {
+    const out = new Float32Array(mesh.positions.length);
+    for (let o = 0; o < out.length; o += 3)
+      out.set(by(mesh.positions[o]!, mesh.positions[o + 1]!, mesh.positions[o + 2]!), o);
+    return out;
+  };
+  const centre = layer.reduce((s, b) => s + (b.a[1]! + b.b[1]!) / 2, 0) / layer.length;
+  const half = Math.max(...layer.map((b) => Math.max(Math.abs(b.a[0]!), Math.abs(b.b[0]!))));
+  if (layer[0]!.color === EYES)
+    return {
+      ...mesh,
+      shapes: [
+        { name: 'blink_L', positions: move((x, y) => [0, x > 0 ? (centre - y) * 0.85 : 0, 0]) },
+        { name: 'blink_R', positions: move((x, y) => [0, x < 0 ? (centre - y) * 0.85 : 0, 0]) },
+      ],
+    };
+  if (layer[0]!.color === MOUTH)
+    return {
+      ...mesh,
+      shapes: [
+        { name: 'mouth_open', positions: move((x, y) => [-x * 0.25, (y - centre) * 2.6 - 0.3 * half, 0]) },
+        {
+          name: 'smile',
+          positions: move((x) => [x * 0.3, half * 0.35 * Math.min(1, (x / half) ** 2) - half * 0.08, -0.1 * half]),
+        },
+      ],
+    };
+  return mesh;
 }
 
 function skinLayer(
@@ -280,7 +315,10 @@ function person(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
   );
   for (const s of [-1, 1]) {
     const eye = [head[0]! + s * headSize * 0.33, head[1]! + headSize * 0.12, head[2]! + headSize * 0.78];
-    m.limb('head', eye, eye, headSize * 0.095, headSize * 0.095, [0.01, 0.008, 0.008], 0.0, [0.8, 1.25, 0.7]);
+    m.limb('head', eye, eye, headSize * 0.095, headSize * 0.095, EYES, 0.0, [0.8, 1.25, 0.7]);
+    const corner = [head[0]! + s * headSize * 0.2, head[1]! - headSize * 0.4, head[2]! + headSize * 0.74];
+    const lips = [head[0]!, head[1]! - headSize * 0.42, head[2]! + headSize * 0.78];
+    m.limb('head', lips, corner, headSize * 0.05, headSize * 0.035, MOUTH, 0.02, [1, 0.9, 0.9]);
     const ear = [head[0]! + s * headSize * 0.8, head[1]! - headSize * 0.02, head[2]!];
     m.limb('head', ear, ear, headSize * 0.17, headSize * 0.17, look.skin, 0.02);
   }

@@ -15,6 +15,7 @@ export const ropeHaul: Score = {
   tags: ['rope', 'pull', 'two hands'],
   note: 'Hand over hand, feet braced apart, the back does the work.',
   folder: 'Deck work',
+  words: ['two hands'],
   noise: 0,
   at: (t) => {
     const phase = (t / 1.6) * TAU;
@@ -59,6 +60,7 @@ export const crateLift: Score = {
   tags: ['lift', 'carry', 'two hands', 'walk'],
   note: 'Down to the crate, up with a straight back, four steps with it.',
   folder: 'Deck work',
+  words: ['lift', 'carry', 'two hands', 'walk', 'squat'],
   noise: 1,
   at: (t) => {
     const walkFrom = 3.1;
@@ -143,6 +145,7 @@ export const mop: Score = {
   tags: ['mop', 'two hands', 'idle'],
   note: 'Slow strokes, weight from foot to foot.',
   folder: 'Deck work',
+  words: ['two hands'],
   noise: 0,
   at: (t) => {
     const phase = (t / 1.8) * TAU;
@@ -176,6 +179,7 @@ export const waveToShore: Score = {
   tags: ['wave', 'greeting'],
   note: 'Right hand high, up on the toes at the end.',
   folder: 'Crossing',
+  words: ['wave'],
   noise: 0.4,
   at: (t) => {
     const up = ease(t, 0.25, 0.95) * (1 - ease(t, 3.1, 3.8));
@@ -219,6 +223,7 @@ export const braceOnSwell: Score = {
   tags: ['balance', 'step', 'reaction'],
   note: 'The deck tilts twice; a catching step to the left with the second wave.',
   folder: 'Weather',
+  words: [],
   noise: 1.2,
   at: (t) => {
     const wave = (c: number, w: number): number => Math.exp(-(((t - c) / w) ** 2));

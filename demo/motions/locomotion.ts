@@ -115,6 +115,7 @@ export const deckWalk = gait(
     tags: ['walk'],
     note: 'Unhurried walk along the deck, two strides.',
     folder: 'Crossing',
+    words: ['walk'],
     noise: 0,
   },
   { ...walk, period: 16 / 15 },
@@ -129,6 +130,7 @@ export const gangwayWalk = gait(
     tags: ['walk', 'slope'],
     note: 'Up the steep gangway at low tide, leaning in.',
     folder: 'Crossing',
+    words: ['walk', 'climb'],
     noise: 1,
   },
   {
@@ -156,6 +158,7 @@ export const quayRun = gait(
     tags: ['run'],
     note: 'Running for the last boat.',
     folder: 'Crossing',
+    words: ['run'],
     noise: 1,
   },
   {

@@ -92,10 +92,11 @@ export function findHolds(
   const { seat } = tracks;
   if (seat && feet.length > 0) {
     const speed = speedOf(seat, fps);
+    const knees = [tracks.kneeL, tracks.kneeR].filter((t) => t !== undefined);
     let start = -1;
     const frames = seat.length / 3;
     for (let f = 0; f <= frames; f++) {
-      const sits = f < frames && speed[f]! < 0.15 * leg && sitsAt(seat, feet, f, leg, floor);
+      const sits = f < frames && speed[f]! < 0.15 * leg && sitsAt(seat, feet, knees, f, leg, floor);
       if (sits && start < 0) start = f;
       if (sits || start < 0) continue;
       if ((f - start) / fps >= SIT_S) plants.push({ part: 'seat', start, end: f - 1 });
@@ -105,7 +106,15 @@ export function findHolds(
   return plants;
 }
 
-function sitsAt(seat: Float64Array, feet: readonly Float64Array[], f: number, leg: number, floor: number): boolean {
+function sitsAt(
+  seat: Float64Array,
+  feet: readonly Float64Array[],
+  knees: readonly Float64Array[],
+  f: number,
+  leg: number,
+  floor: number,
+): boolean {
+  if (knees.some((k) => k[3 * f + 1]! - floor < 2 * NEAR_FLOOR * leg)) return false;
   const height = (seat[3 * f + 1]! - floor) / leg;
   if (height < SIT_LOW || height > SIT_HIGH) return false;
   return feet.every((foot) => {

@@ -65,10 +65,10 @@ export interface Contacts {
 
 // thresholds, in legs per second and legs
 const SLOW = 0.16;
-const FAST = 0.36;
+const FAST = 0.25;
 const NEAR = 0.045;
 const LEVEL = 0.04;
-const TOUCH = 0.008;
+const TOUCH = 0.0045;
 const LEAVE = 0.02;
 const SHORTEST_S = 0.05;
 const BRIDGE_S = 0.05;
@@ -78,9 +78,10 @@ const BRIDGE_S = 0.05;
  * body on a step above it, at some time. After Ikemoto, Arikan, Forsyth, Knowing when to put your foot down, 2006
  * (speed and height), with persistence in place of their training.
  */
-export function findContacts(tracks: SoleTracks, fps: number, leg: number): Contacts {
-  const parts = SOLE_PARTS.filter((p) => tracks[p]);
+export function findContacts(found: SoleTracks, fps: number, leg: number): Contacts {
+  const parts = SOLE_PARTS.filter((p) => found[p]);
   if (parts.length === 0 || !(leg > 0)) return { plants: [], floor: 0 };
+  const tracks: SoleTracks = Object.fromEntries(parts.map((p) => [p, calmed(found[p]!, fps, leg)]));
   const speeds = new Map(parts.map((p) => [p, speedOf(tracks[p]!, fps)]));
   const floor = groundHeight(
     parts.map((p) => tracks[p]!),
@@ -111,6 +112,39 @@ export function findContacts(tracks: SoleTracks, fps: number, leg: number): Cont
     plants: plants.sort((a, b) => a.start - b.start || PLANT_PARTS.indexOf(a.part) - PLANT_PARTS.indexOf(b.part)),
     floor,
   };
+}
+
+/** Longest time over which a trembling track is averaged before plants are looked for, seconds. */
+const CALM_S = 0.1;
+
+/**
+ * The track averaged over as many frames as its tremble asks for, none for most: noise that makes a resting foot look fast
+ * would break its plant. The tremble is the middle second difference, which a smooth motion hardly has.
+ */
+function calmed(track: Float64Array, fps: number, leg: number): Float64Array {
+  const frames = track.length / 3;
+  if (frames < 12) return track;
+  const jumps: number[] = [];
+  const step = Math.max(1, Math.floor(frames / 400));
+  for (let f = 1; f + 1 < frames; f += step)
+    jumps.push(
+      Math.hypot(...[0, 1, 2].map((k) => track[3 * f + k]! * 2 - track[3 * f - 3 + k]! - track[3 * f + 3 + k]!)),
+    );
+  // second differences of white noise in three directions are some 4.2 times its deviation
+  const tremble = jumps.sort((a, b) => a - b)[Math.floor(0.3 * jumps.length)]! / 4.2;
+  const w0 = Math.max(1, Math.round(fps / 60));
+  const speed = (tremble * Math.SQRT2 * fps) / (2 * w0);
+  const wanted = speed / (0.05 * leg);
+  const w = Math.min(Math.round((wanted * wanted - 1) / 2), Math.round((CALM_S * fps) / 2));
+  if (w < 1) return track;
+  const out = new Float64Array(track.length);
+  for (let f = 0; f < frames; f++) {
+    const a = Math.max(0, f - w);
+    const b = Math.min(frames - 1, f + w);
+    for (let g = a; g <= b; g++)
+      for (let k = 0; k < 3; k++) out[3 * f + k] = out[3 * f + k]! + track[3 * g + k]! / (b - a + 1);
+  }
+  return out;
 }
 
 /** Speed in metres per second by central difference over about a thirtieth of a second, which capture noise does not move. */

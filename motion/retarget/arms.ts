@@ -4,7 +4,7 @@ import { invertQuat, rotate3 } from '../math/quat';
 import { smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { newLegTurns, solveLeg } from './leg';
+import { ELBOW, newLegTurns, solveLeg } from './leg';
 import type { Plan } from './plan';
 
 /** Where one wrist shall be, and how much that counts. */
@@ -78,7 +78,7 @@ export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal
         reach.side = goal.side;
       }
       rotate64(hinge, 0, r, 4 * upper, own, 0);
-      solveLeg(turns, p, 3 * upper, 3 * fore, 3 * hand, want, 0, hinge);
+      solveLeg(turns, p, 3 * upper, 3 * fore, 3 * hand, want, 0, hinge, ELBOW);
       const parent = rig.parents[upper]!;
       for (let k = 0; k < 4; k++) above[k] = parent >= 0 ? r[4 * parent + k]! : k === 3 ? 1 : 0;
       mul64(world, 0, turns.upper, 0, r, 4 * upper);

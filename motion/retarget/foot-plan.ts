@@ -60,6 +60,7 @@ export function planFoot(
       holdSpot(track, spot, Math.min(0, beside - spot.anchor[1]), goal, held);
     }
   }
+  settle(track, goal, held, fps);
   fade(track.ankle, goal, held, fps);
   const ground = groundUnder(groups, plants, heights, track.side, frames);
   tiltOut(track, goal, held, ground);
@@ -297,6 +298,42 @@ function holdSpot(track: FootTrack, spot: Spot, drop: number, goal: Float64Array
     rotate64(v, 0, track.turn, 4 * f, own, 0);
     for (let k = 0; k < 3; k++) goal[3 * f + k] = spot.anchor[k]! - v[k]!;
     held[f] = 1;
+  }
+}
+
+/** How far above its spot a foot may still be as it comes down or leaves, as a share of its sole's length (some 2 mm). */
+const SETTLE = 0.0095;
+const SETTLE_S = 0.1;
+
+/**
+ * Lets a foot come to rest as the source's does: in the first and last frames of a contact what little height the foot still
+ * has above where it rests is kept, instead of stopping it dead.
+ */
+function settle(track: FootTrack, goal: Float64Array, held: Uint8Array, fps: number): void {
+  const { sole } = track;
+  const length = Math.hypot(...[0, 1, 2].map((k) => sole.ball[k]! - sole.heel[k]!));
+  const most = SETTLE * length;
+  const reach = Math.max(2, Math.round(SETTLE_S * fps));
+  const frames = held.length;
+  for (let f = 0; f < frames; f++) {
+    if (!held[f]) continue;
+    const start = f;
+    while (f + 1 < frames && held[f + 1]) f++;
+    for (const [edge, by, open] of [
+      [start, 1, start > 0],
+      [f, -1, f + 1 < frames],
+    ] as const) {
+      const inner = edge + by * Math.min(reach, f - start);
+      if (!open || inner === edge) continue;
+      // height above where it will be, less the way the held foot itself goes by rolling
+      const rest = track.ankle[3 * inner + 1]! - goal[3 * inner + 1]!;
+      for (let g = edge; g !== inner; g += by) {
+        const above = track.ankle[3 * g + 1]! - goal[3 * g + 1]! - rest;
+        if (above <= 0) break;
+        const x = Math.abs(g - edge) / reach;
+        goal[3 * g + 1] = goal[3 * g + 1]! + Math.min(above, most) * (1 - x * x);
+      }
+    }
   }
 }
 

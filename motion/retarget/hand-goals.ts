@@ -206,15 +206,21 @@ export function groundGoals(
   for (const side of SIDES) {
     const spans = plants.filter((p) => p.part === `hand${side}`);
     const hand = jointOf(map, `hand${side}`);
-    if (spans.length === 0 || hand < 0) continue;
+    if (spans.length === 0 || hand < 0 || jointOf(map, `forearm${side}`) < 0) continue;
     const palm = palmPoint(rig, { rig, map }, side, rest);
+    const upper = jointOf(map, `upperArm${side}`);
+    const fore = jointOf(map, `forearm${side}`);
     const reader = new ChainReader(rig, moved, [hand]);
     const at = new Float64Array(3 * moved.frameCount);
+    const shoulders = new Float64Array(3 * moved.frameCount);
+    const bone = (j: number): number => Math.hypot(rig.restT[3 * j]!, rig.restT[3 * j + 1]!, rig.restT[3 * j + 2]!);
+    const reachable = 0.975 * (bone(fore) + bone(hand));
     const offset = new Float64Array(3 * moved.frameCount);
     for (let f = 0; f < moved.frameCount; f++) {
       const { r, p } = reader.at(f);
       rotate64(offset, 3 * f, r, 4 * hand, palm, 0);
       for (let k = 0; k < 3; k++) at[3 * f + k] = p[3 * hand + k]!;
+      for (let k = 0; k < 3; k++) shoulders[3 * f + k] = p[3 * upper + k]!;
     }
     const track = tracks[`hand${side}`]!;
     const fade = Math.max(1, Math.round(FADE_S * moved.fps));
@@ -227,6 +233,7 @@ export function groundGoals(
         height += (track[3 * f + 1]! - sourceFloor) / (end - start + 1);
       }
       spot[1] = Math.max(0.01, height * plan.scale);
+      pullIn(spot, offset, shoulders, start, end, reachable);
       const from = Math.max(0, start - fade);
       const to = Math.min(moved.frameCount - 1, end + fade);
       for (let f = from; f <= to; f++) for (let k = 0; k < 3; k++) at[3 * f + k] = spot[k]! - offset[3 * f + k]!;
@@ -234,4 +241,34 @@ export function groundGoals(
     out.push({ side, at, weight: weightOf(spans, moved.frameCount, fade) });
   }
   return out;
+}
+
+/** Moves a spot over the ground towards the shoulder until the arm reaches it, a little bent, in all of its frames. */
+function pullIn(
+  spot: number[],
+  offset: Float64Array,
+  shoulders: Float64Array,
+  start: number,
+  end: number,
+  reachable: number,
+): void {
+  for (let pass = 0; pass < 4; pass++) {
+    let worst = 0;
+    let at = start;
+    for (let f = start; f <= end; f++) {
+      const d = Math.hypot(...[0, 1, 2].map((k) => spot[k]! - offset[3 * f + k]! - shoulders[3 * f + k]!));
+      if (d > worst) {
+        worst = d;
+        at = f;
+      }
+    }
+    if (worst <= reachable) return;
+    const x = shoulders[3 * at]! - (spot[0]! - offset[3 * at]!);
+    const z = shoulders[3 * at + 2]! - (spot[2]! - offset[3 * at + 2]!);
+    const flat = Math.hypot(x, z);
+    if (flat < 1e-4) return;
+    const by = Math.min(1, (worst - reachable) / flat);
+    spot[0] = spot[0]! + by * x;
+    spot[2] = spot[2]! + by * z;
+  }
 }

@@ -1,5 +1,6 @@
 import type { Plant } from '../analysis/plants';
 import { invMul64, mul64, norm, normalize64, rotate64, storeNear } from '../math/fast';
+import { lowPass } from '../math/low-pass';
 import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
@@ -35,15 +36,39 @@ export function holdPlants(
   plants: readonly Plant[],
   heights: readonly number[],
 ): HoldResult {
-  const tracks = trackFeet(plan, motion);
+  const steady = steadyHips(plan, motion);
+  const tracks = trackFeet(plan, steady);
   const plans = tracks.map((t) => planFoot(t, plants, heights, motion.fps));
-  return reachFeet(plan, motion, tracks, plans);
+  return reachFeet(plan, steady, tracks, plans);
 }
 
 /** Brings the feet of a motion to planned places: the body gives way smoothly, the legs bend. See holdPlants. */
 export function reachFeet(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[]): HoldResult {
   const drop = giveWay(plan, motion, tracks, plans);
   return { ...bendLegs(plan, motion, tracks, plans, drop), drop };
+}
+
+/** Above this a hip's place holds noise only; below this rate of frames noise is too coarse to tell. */
+const HIP_CUTOFF_HZ = 10;
+const FAST_FPS = 48;
+
+/**
+ * Takes the tremble out of the hips' place. On a foot that stands still every tremble of the hips is one of the knee, and the
+ * straighter the leg the larger: where a capture's feet trembled along with its hips, a held foot no longer does.
+ */
+export function steadyHips(plan: Plan, motion: Motion): Motion {
+  if (motion.fps < FAST_FPS || motion.frameCount < 8) return motion;
+  const hips = rootJoint(plan);
+  const filter = lowPass(HIP_CUTOFF_HZ, motion.fps);
+  return {
+    ...motion,
+    translations: motion.translations.map((t) => {
+      if (t.joint !== hips) return t;
+      const values = t.values.slice();
+      for (let k = 0; k < 3; k++) filter(values, k, 3, motion.frameCount);
+      return { joint: hips, values };
+    }),
+  };
 }
 
 /** How far the hips must come down in each frame so that both feet are within reach, as a smooth course that is never less. */

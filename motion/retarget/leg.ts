@@ -14,6 +14,14 @@ export interface LegTurns {
 
 export const newLegTurns = (): LegTurns => ({ upper: new Float64Array(4), lower: new Float64Array(4), short: 0 });
 
+interface Bent {
+  readonly from: number;
+  readonly over: number;
+  readonly bothWays: boolean;
+}
+const KNEE: Bent = { from: 0.03, over: 0.12, bothWays: false };
+export const ELBOW: Bent = { from: 0.004, over: 0.03, bothWays: true };
+
 /** Largest share of a limb's full length that a solve may use. */
 export const FULL_REACH = 0.9995;
 
@@ -33,6 +41,8 @@ const third = new Float64Array(3);
  * After Tolani, Goswami, Badler, Real-time inverse kinematics techniques for anthropomorphic limbs, 2000.
  * @param root @param middle @param end places of the three joints now, 3 numbers each at the given offsets of p
  * @param hinge world axis about which the middle joint bends (thumb along it, fingers from upper to lower bone)
+ * @param bent sine of the bend from which the limb's own plane counts, and over how much more it comes to count alone; a knee
+ *   bends one way only, an elbow shows its plane sooner and may lie any way
  */
 export function solveLeg(
   out: LegTurns,
@@ -43,6 +53,7 @@ export function solveLeg(
   goal: Float64Array,
   goalOffset: number,
   hinge: ArrayLike<number>,
+  bent: Bent = KNEE,
 ): void {
   let a = 0;
   let b = 0;
@@ -67,7 +78,7 @@ export function solveLeg(
   const cz = upperDir[0]! * lowerDir[1]! - upperDir[1]! * lowerDir[0]!;
   const bend = norm(cx, cy, cz);
   const facing = cx * hinge[0]! + cy * hinge[1]! + cz * hinge[2]!;
-  const trust = facing > 0 ? smoothstep((bend - 0.03) / 0.12) : 0;
+  const trust = facing > 0 || bent.bothWays ? smoothstep((bend - bent.from) / bent.over) : 0;
   axis[0] = (1 - trust) * hinge[0]! + (bend > 0 ? (trust * cx) / bend : 0);
   axis[1] = (1 - trust) * hinge[1]! + (bend > 0 ? (trust * cy) / bend : 0);
   axis[2] = (1 - trust) * hinge[2]! + (bend > 0 ? (trust * cz) / bend : 0);

@@ -2,7 +2,7 @@ import { type Contacts, findContacts, plantHeights, soleTracks } from '../analys
 import type { Motion } from '../motion/motion';
 import { type FootPlan, planFoot } from '../retarget/foot-plan';
 import { type FootTrack, trackFeet } from '../retarget/foot-track';
-import { reachFeet } from '../retarget/hold';
+import { reachFeet, steadyHips } from '../retarget/hold';
 import { type Party, type Plan, planRetarget } from '../retarget/plan';
 
 /** The feet of a motion on its own rig, planned as they are, for an operation to move before the legs are bent to them. */
@@ -23,7 +23,7 @@ export function readFeet(party: Party, motion: Motion): Feet | undefined {
   const soles = soleTracks(party.rig, motion, body);
   const contacts = findContacts(soles, motion.fps, body.leg);
   const heights = plantHeights(soles, contacts, body.leg, 1);
-  const tracks = trackFeet(plan, motion);
+  const tracks = trackFeet(plan, steadyHips(plan, motion));
   const raised = heights.map((h) => h + contacts.floor);
   const plans = tracks.map((t) => planFoot(t, contacts.plants, raised, motion.fps));
   return { plan, contacts, heights: raised, tracks, plans };
@@ -37,7 +37,7 @@ export function keepFeet(party: Party, original: Motion, changed: Motion, edit?:
   const feet = readFeet(party, original);
   if (!feet) return changed;
   edit?.(feet);
-  return reachFeet(feet.plan, changed, feet.tracks, feet.plans).motion;
+  return reachFeet(feet.plan, steadyHips(feet.plan, changed), feet.tracks, feet.plans).motion;
 }
 
 /**

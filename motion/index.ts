@@ -1,9 +1,15 @@
 // The public face of the computation. Everything here is pure: typed arrays in, typed arrays out, MotionError on bad input.
+
+export * from './analysis/descriptor';
+export * from './analysis/duplicates';
 export * from './analysis/facts';
+export { type FitScore, scoreFit } from './analysis/fit-score';
+export { type FitProfile, type FitSketch, fitProfile, sketchFit } from './analysis/fit-sketch';
 export * from './analysis/holds';
 export * from './analysis/plants';
 export * from './analysis/pose-features';
 export * from './analysis/strip';
+export { type Prop, SUGGEST_FROM, suggestWords, type Word } from './analysis/words';
 export * from './bodymap/guess';
 export * from './bodymap/json';
 export * from './bodymap/slots';

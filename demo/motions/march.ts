@@ -86,15 +86,12 @@ export function bodyOn(feet: Feet, t: number, manner: Manner = {}, local: Local 
   const mean = { x: 0, y: 0, z: 0, yaw: 0, weight: 0 };
   const samples = 13;
   for (let i = 0; i < samples; i++) {
-    const u = t + w * ((2 * i) / (samples - 1) - 1);
-    const l = footAt(feet.L, u, style);
-    const r = footAt(feet.R, u, style);
-    mean.x += (l.at[0] + r.at[0]) / 2 / samples;
-    mean.y += (ground(feet.L, u) + ground(feet.R, u)) / 2 / samples;
-    mean.z += (l.at[2] + r.at[2]) / 2 / samples;
-    mean.yaw += ((l.yaw ?? 0) + (r.yaw ?? 0)) / 2 / samples;
-    const [a, b] = [stands(feet.L, u), stands(feet.R, u)];
-    mean.weight += (a === b ? 0 : a ? 1 : -1) / samples;
+    const c = middleAt(feet, style, t + w * ((2 * i) / (samples - 1) - 1));
+    mean.x += c.x / samples;
+    mean.y += c.y / samples;
+    mean.z += c.z / samples;
+    mean.yaw += c.yaw / samples;
+    mean.weight += c.weight / samples;
   }
   const yaw = (mean.yaw * Math.PI) / 180;
   const fore = (f: Foot): number => (f.at[0] - mean.x) * Math.sin(yaw) + (f.at[2] - mean.z) * Math.cos(yaw);
@@ -138,6 +135,52 @@ export function bodyOn(feet: Feet, t: number, manner: Manner = {}, local: Local 
     head: turn({ yaw: 3 * spread, pitch: lean * 0.2 }, local.head),
     feet: now,
     hands,
+  };
+}
+
+interface Middle {
+  x: number;
+  y: number;
+  z: number;
+  yaw: number;
+  weight: number;
+}
+const GRID = 120;
+const middles = new WeakMap<Feet, Map<number, Middle>>();
+
+/** Middle of both feet, worked out once for every hundred-and-twentieth of a second and read between. */
+function middleAt(feet: Feet, style: StepStyle, t: number): Middle {
+  let known = middles.get(feet);
+  if (!known) {
+    known = new Map();
+    middles.set(feet, known);
+  }
+  const at = (i: number): Middle => {
+    const seen = known.get(i);
+    if (seen) return seen;
+    const u = i / GRID;
+    const l = footAt(feet.L, u, style);
+    const r = footAt(feet.R, u, style);
+    const [a, b] = [stands(feet.L, u), stands(feet.R, u)];
+    const made = {
+      x: (l.at[0] + r.at[0]) / 2,
+      y: (ground(feet.L, u) + ground(feet.R, u)) / 2,
+      z: (l.at[2] + r.at[2]) / 2,
+      yaw: ((l.yaw ?? 0) + (r.yaw ?? 0)) / 2,
+      weight: a === b ? 0 : a ? 1 : -1,
+    };
+    known.set(i, made);
+    return made;
+  };
+  const i = Math.floor(t * GRID);
+  const x = t * GRID - i;
+  const [p, q] = [at(i), at(i + 1)];
+  return {
+    x: mix(p.x, q.x, x),
+    y: mix(p.y, q.y, x),
+    z: mix(p.z, q.z, x),
+    yaw: mix(p.yaw, q.yaw, x),
+    weight: mix(p.weight, q.weight, x),
   };
 }
 

@@ -1,9 +1,14 @@
-import { type BodyMap, jointOf } from '../bodymap/slots';
+import { type BodyMap, jointOf, SIDES } from '../bodymap/slots';
 import { angleBetweenQuats } from '../math/quat';
 import { durationOf, type Motion, PoseReader } from '../motion/motion';
 import { type Body, measureBody } from '../rig/body';
-import type { Rig } from '../rig/rig';
+import { type RestKind, restKind } from '../rig/rest-kind';
+import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import { noiseLevel } from '../tune/clean';
+import { rhythm } from './descriptor';
+import { movingParts } from './fit-sketch';
 import { type Contacts, findContacts, isSole, soleTracks } from './plants';
+import { poseFeatures } from './pose-features';
 
 /** What can be said of a motion by measuring it. Lengths in metres, times in seconds, angles in degrees. */
 export interface Facts {
@@ -24,6 +29,19 @@ export interface Facts {
   readonly support: { readonly left: number; readonly right: number; readonly any: number };
   readonly hipHeightM: { readonly low: number; readonly high: number };
   readonly legM: number;
+  /** Change of heading from first to last frame, and all turning added up; to the left above 0. */
+  readonly turnDeg: number;
+  readonly turningDeg: number;
+  /** Steps a minute where there are at least three, else beats a minute of the hips; 0 where neither. */
+  readonly tempo: number;
+  /** Share of frames in which both feet, and no foot, are held. */
+  readonly bothFeet: number;
+  readonly noFoot: number;
+  /** Parts that move: spine, neck, head, collars, arms, hands, fingers, legs, feet, toes, face. */
+  readonly parts: readonly string[];
+  /** Root mean square of noise in the limbs' turns, degrees. */
+  readonly noiseDeg: number;
+  readonly rest: RestKind;
 }
 
 const TOLERANCE_LOOP_DEG = 4;
@@ -34,6 +52,7 @@ export function readFacts(
   map: BodyMap,
   motion: Motion,
   body: Body = measureBody(rig, map),
+  pose?: WorldPose,
 ): { facts: Facts; contacts: Contacts } {
   const n = rig.names.length;
   const contacts = findContacts(soleTracks(rig, motion, body), motion.fps, body.leg);
@@ -74,6 +93,15 @@ export function readFacts(
     }
   }
   const seamDeg = (seam * 180) / Math.PI;
+  const party = { rig, map, pose };
+  const features = poseFeatures(party, motion, contacts.floor, Math.max(1, Math.round(motion.fps / 30)), body);
+  const steps = countSteps(marks.left) + countSteps(marks.right);
+  let turning = 0;
+  for (let f = 1; f < features.frameCount; f++) turning += Math.abs(features.heading[f]! - features.heading[f - 1]!);
+  const turn = features.heading[features.frameCount - 1]! - features.heading[0]!;
+  const seconds = Math.max(durationOf(motion), 1 / motion.fps);
+  const limbs = SIDES.flatMap((side) => ['upperArm', 'forearm', 'thigh', 'shin'].map((s) => jointOf(map, s + side)));
+  const round = (x: number, unit: number): number => Math.round(x / unit) * unit;
   return {
     contacts,
     facts: {
@@ -87,10 +115,25 @@ export function readFacts(
       inPlace: travel < 0.25 * Math.max(body.leg, 0.3),
       loops: motion.frameCount > 8 && moving > 0 && seamDeg < TOLERANCE_LOOP_DEG,
       seamDeg,
-      steps: countSteps(marks.left) + countSteps(marks.right),
+      steps,
       support: { left: share(marks.left), right: share(marks.right), any: share(any) },
       hipHeightM: { low, high },
       legM: body.leg,
+      turnDeg: round((turn * 180) / Math.PI, 0.1),
+      turningDeg: round((turning * 180) / Math.PI, 0.1),
+      tempo: Math.round(60 * (steps >= 3 ? steps / seconds : rhythm(features))),
+      bothFeet: share(marks.left.map((x, f) => x & marks.right[f]!)),
+      noFoot: share(any.map((x) => 1 - x)),
+      parts: movingParts(party, motion),
+      noiseDeg: round(
+        noiseLevel(
+          rig,
+          motion,
+          limbs.filter((j) => j >= 0),
+        ),
+        0.001,
+      ),
+      rest: restKind(pose ?? restPose(rig), map),
     },
   };
 }

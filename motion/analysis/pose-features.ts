@@ -133,12 +133,12 @@ export function mirrorFeatures(features: PoseFeatures): PoseFeatures {
 const WEIGHTS = Float64Array.from(FEATURE_POINTS, ([, w]) => w);
 const WEIGHT_SUM = WEIGHTS.reduce((s, w) => s + w, 0);
 
-/** Weighted mean square distance of two frames, in legs². */
-export function frameDistance(a: PoseFeatures, i: number, b: PoseFeatures, j: number): number {
+/** Weighted mean square distance of two frames, in legs². @param lift how much higher a stands than b, legs, taken out */
+export function frameDistance(a: PoseFeatures, i: number, b: PoseFeatures, j: number, lift = 0): number {
   let sum = 0;
   for (let k = 0, x = FEATURE_WIDTH * i, y = FEATURE_WIDTH * j; k < WEIGHTS.length; k++, x += 3, y += 3) {
     const dx = a.values[x]! - b.values[y]!;
-    const dy = a.values[x + 1]! - b.values[y + 1]!;
+    const dy = a.values[x + 1]! - b.values[y + 1]! - lift;
     const dz = a.values[x + 2]! - b.values[y + 2]!;
     sum += WEIGHTS[k]! * (dx * dx + dy * dy + dz * dz);
   }

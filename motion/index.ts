@@ -17,11 +17,23 @@ export { unpackMotion, unpackRange } from './codec/decode';
 export { PACK_DEFAULTS, type PackOptions, packMotion } from './codec/encode';
 export { largestError } from './codec/error';
 export * from './errors';
+export { readAmc } from './formats/amc-read';
+export { readAsf } from './formats/asf-read';
 export { readBvh } from './formats/bvh-read';
 export { writeBvh } from './formats/bvh-write';
+export { type CsvOptions, writeCsv } from './formats/csv-write';
 export { type NamedMotion, readGltf } from './formats/gltf-read';
 export { type GlbContent, writeGlb } from './formats/gltf-write';
-export { type Format, type Imported, importFile, MAX_FILE_BYTES, sniffFormat } from './formats/import';
+export {
+  type Format,
+  type Imported,
+  type ImportOptions,
+  importFile,
+  MAX_FILE_BYTES,
+  sniffFormat,
+} from './formats/import';
+export { applyKeys, type Keys, keyCount, reduceKeys } from './formats/key-reduce';
+export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-json';
 export * from './join/loop-close';
 export * from './join/loop-find';
 export * from './join/seam';
@@ -51,6 +63,7 @@ export * from './rig/figure';
 export { type RestKind, restKind } from './rig/rest-kind';
 export * from './rig/rig';
 export * from './rig/rig-json';
+export { skeletonsOf } from './rig/skeletons';
 export * from './tune/clean';
 export * from './tune/posture';
 export * from './tune/timing';

@@ -7,7 +7,7 @@ const BY_COUNT: Record<number, readonly Finger[]> = {
   1: ['middle'],
   2: ['thumb', 'middle'],
   3: ['thumb', 'index', 'middle'],
-  4: ['thumb', 'index', 'middle', 'ring'],
+  4: ['thumb', 'index', 'middle', 'pinky'],
   5: FINGERS,
 };
 
@@ -18,14 +18,19 @@ export function readFingers(view: SkeletonView, hand: number, side: Side): Recor
     (c) => !view.names[c]!.twist && !view.names[c]!.foreign && !view.names[c]!.end,
   );
   const named = roots.map((root) => FINGERS.find((f) => view.names[root]!.parts.has(f)));
-  const trust = named.some(Boolean);
+  // one word by chance among others that say nothing is not enough
+  const trust = named.filter(Boolean).length >= Math.max(1, roots.length / 2);
   const order: { root: number; finger: Finger; state: 'sure' | 'guessed' }[] = [];
   if (trust) {
     roots.forEach((root, i) => {
       if (named[i]) order.push({ root, finger: named[i]!, state: 'sure' });
     });
   } else {
-    const chains = roots.filter((root) => view.reach[root]! > 0 && longestChain(view, root).length >= 1);
+    const whole = roots.filter((root) => view.reach[root]! > 0 && longestChain(view, root).length >= 1);
+    // a tool in the hand is no finger: it is longer than any
+    const reaches = whole.map((root) => view.reach[root]! + boneLength(view, hand, root)).sort((a, b) => a - b);
+    const middle = reaches[(reaches.length - 1) >> 1] ?? 0;
+    const chains = whole.filter((root) => view.reach[root]! + boneLength(view, hand, root) < 1.9 * middle);
     const fingers = BY_COUNT[chains.length];
     if (!fingers) return slots;
     // the thumb's root lies nearest the wrist; the others follow by distance from it

@@ -134,9 +134,16 @@ function placeTrunk(draft: Draft, legs: LimbPair, arms: LimbPair | undefined): v
 /** Neck and head: the branch at the chest that is no arm and leads farthest from the legs. */
 function placeHead(draft: Draft, chest: number, arms: LimbPair, lowNeck: number[]): void {
   const { view } = draft;
+  const up = trunkUp(draft, chest);
   const score = (c: number): number => {
     const parts = view.names[c]!.parts;
-    return view.reach[c]! / view.size + (parts.has('neck') || parts.has('head') ? 2 : 0);
+    const end = longestChain(view, c).at(-1)!;
+    const d = tipOf(view.rig, view.pose, end) ?? [0, 1, 2].map((k) => view.pose.p[3 * end + k]!);
+    // how far it leads on up; a cape or a rucksack leads back and down
+    const rise = up
+      ? [0, 1, 2].reduce((s, k) => s + (d[k]! - view.pose.p[3 * chest + k]!) * up[k]!, 0)
+      : view.reach[c]!;
+    return rise / view.size + (parts.has('neck') || parts.has('head') ? 2 : 0);
   };
   const start = view.children[chest]!.filter(
     (c) => c !== arms.a && c !== arms.b && !view.names[c]!.foreign && !view.names[c]!.side,
@@ -153,10 +160,23 @@ function placeHead(draft: Draft, chest: number, arms: LimbPair, lowNeck: number[
   put(draft, 'head', chain[headIndex]!, 'head', 'it ends the chain above the chest');
 }
 
+/** Direction of the trunk, hips to chest; undefined where both are one joint. */
+function trunkUp(draft: Draft, chest: number): number[] | undefined {
+  const hips = draft.slots.hips?.joint ?? -1;
+  if (hips < 0 || hips === chest) return undefined;
+  const { p } = draft.view.pose;
+  const up = [0, 1, 2].map((k) => p[3 * chest + k]! - p[3 * hips + k]!);
+  return normalize3(up, 0) > 1e-6 ? up : undefined;
+}
+
 function headChain(view: SkeletonView, start: number): number[] {
   const named = view.names.findIndex((n, j) => (n.parts.get('head') ?? 0) >= 0.9 && !n.end && isBelow(view, j, start));
   if (named >= 0) return [...pathDown(view, view.rig.parents[start]!, named)];
-  const chain = longestChain(view, start).filter((j) => !view.names[j]!.end);
+  const whole = longestChain(view, start).filter((j) => !view.names[j]!.end);
+  // eyes, a jaw, hair hang from a head side by side: it is the first joint with more than one
+  const face = whole.findIndex((j) => view.children[j]!.length >= 2);
+  if (face >= 0) return whole.slice(0, face + 1).slice(0, MAX_NECK + 1);
+  const chain = whole;
   const last = chain.at(-1)!;
   // a bare leaf after two joints marks the crown, not a head that turns
   if (chain.length >= 3 && Number.isNaN(view.rig.tips[3 * last]!)) chain.pop();
@@ -165,8 +185,8 @@ function headChain(view: SkeletonView, start: number): number[] {
 
 function placeLimbs(draft: Draft, pair: LimbPair, kind: 'arm' | 'leg', arms: LimbPair | undefined): void {
   const { view } = draft;
-  const a = readLimb(view, pair.a, kind);
-  const b = readLimb(view, pair.b, kind);
+  const a = readLimb(view, pair.a, kind, pair.b);
+  const b = readLimb(view, pair.b, kind, pair.a);
   if (!a || !b) return;
   const sideOfA = decideSide(draft, pair, arms);
   const structure = kind === 'arm' ? 'its place in the arm' : 'its place in the leg';
@@ -284,7 +304,9 @@ function fillTwists(draft: Draft): void {
       const lower = draft.slots[next + side]?.joint ?? -1;
       if (upper < 0) continue;
       const inLine = lower >= 0 ? pathDown(view, upper, lower).slice(0, -1) : [];
-      const beside = view.children[upper]!.filter((c) => view.names[c]!.twist && !inLine.includes(c));
+      const beside = view.children[upper]!.filter(
+        (c) => !inLine.includes(c) && c !== lower && (view.names[c]!.twist || liesAlong(view, upper, lower, c)),
+      );
       [...inLine, ...beside].slice(0, 4).forEach((joint, i) => {
         if (draft.used.has(joint)) return;
         draft.slots[`${part}Twist${i + 1}${side}`] = {
@@ -296,6 +318,20 @@ function fillTwists(draft: Draft): void {
       });
     }
   }
+}
+
+/** A joint that ends where it is, on the line of a bone and well between its ends, whatever it is called. */
+function liesAlong(view: SkeletonView, upper: number, lower: number, joint: number): boolean {
+  if (lower < 0 || view.children[joint]!.length > 0 || view.names[joint]!.foreign || view.names[joint]!.parts.size > 0)
+    return false;
+  const at = (j: number): number[] => [0, 1, 2].map((k) => view.pose.p[3 * j + k]!);
+  const [a, b, c] = [at(upper), at(lower), at(joint)];
+  const bone = b.map((x, k) => x - a[k]!);
+  const length2 = bone.reduce((s, x) => s + x * x, 0);
+  if (length2 < 1e-9) return false;
+  const t = c.reduce((s, x, k) => s + (x - a[k]!) * bone[k]!, 0) / length2;
+  const away = Math.hypot(...c.map((x, k) => x - a[k]! - t * bone[k]!));
+  return t > 0.1 && t < 0.95 && away < 0.03 * Math.sqrt(length2);
 }
 
 function sortSlots(slots: Record<Slot, SlotEntry>): Record<Slot, SlotEntry> {

@@ -24,6 +24,32 @@ export interface Limb {
 
 const likeness = (x: number, y: number): number => Math.min(x, y) / Math.max(x, y, 1e-9);
 
+/** Likeness of two limbs bone by bone as far as both go, four bones at most; 0 for fewer than three. */
+function boneLikeness(view: SkeletonView, branch: number, a: number, b: number): number {
+  const [p, q] = [longestChain(view, a), longestChain(view, b)];
+  const count = Math.min(4, p.length, q.length);
+  if (count < 3) return 0;
+  let sum = 0;
+  for (let i = 0; i < count; i++)
+    sum += likeness(
+      boneLength(view, i > 0 ? p[i - 1]! : branch, p[i]!),
+      boneLength(view, i > 0 ? q[i - 1]! : branch, q[i]!),
+    );
+  return sum / count;
+}
+
+/** How many joints of a limb's chain its partner has too, bone for bone. */
+export function sharedLength(view: SkeletonView, chain: readonly number[], partner: readonly number[]): number {
+  let i = 1;
+  while (
+    i < chain.length &&
+    i < partner.length &&
+    likeness(boneLength(view, chain[i - 1]!, chain[i]!), boneLength(view, partner[i - 1]!, partner[i]!)) > 0.8
+  )
+    i++;
+  return i;
+}
+
 /** Sibling branches that look like the two sides of one body, best first. */
 export function findPairs(view: SkeletonView): LimbPair[] {
   const pairs: LimbPair[] = [];
@@ -37,9 +63,10 @@ export function findPairs(view: SkeletonView): LimbPair[] {
         const b = long[k]!;
         const sa = view.names[a]!.side;
         const sb = view.names[b]!.side;
-        const alike = likeness(
-          view.reach[a]! + boneLength(view, branch, a),
-          view.reach[b]! + boneLength(view, branch, b),
+        // a tool in one hand makes that arm longer as a whole, but not bone by bone
+        const alike = Math.max(
+          likeness(view.reach[a]! + boneLength(view, branch, a), view.reach[b]! + boneLength(view, branch, b)),
+          0.97 * boneLikeness(view, branch, a, b),
         );
         const sameCount = likeness(longestChain(view, a).length, longestChain(view, b).length);
         const apart =
@@ -65,8 +92,11 @@ const saysOnly = (view: SkeletonView, joint: number, part: NamePart): number => 
  * Picks upper, lower and end joint of a limb among all triples along its chain: two long bones of like length that leave
  * nothing out, agreeing with the names. A chain that ends at the wrist or ankle by a tip alone has no end joint.
  */
-export function readLimb(view: SkeletonView, start: number, kind: 'arm' | 'leg'): Limb | undefined {
-  const chain = longestChain(view, start);
+export function readLimb(view: SkeletonView, start: number, kind: 'arm' | 'leg', partner = -1): Limb | undefined {
+  const whole = longestChain(view, start);
+  // what only one side has is no part of the limb: a tool, a holster
+  const shared = partner >= 0 ? sharedLength(view, whole, longestChain(view, partner)) : whole.length;
+  const chain = shared >= 3 ? whole.slice(0, shared) : whole;
   const [upperPart, lowerPart, endPart] =
     kind === 'arm' ? (['upperArm', 'forearm', 'hand'] as const) : (['thigh', 'shin', 'foot'] as const);
   const last = chain.at(-1)!;

@@ -3,12 +3,15 @@ import { composeMat, invertMat } from '../math/mat4';
 import type { Motion } from '../motion/motion';
 import type { Figure } from '../rig/figure';
 import { type Rig, restPose } from '../rig/rig';
+import { reduceKeys } from './key-reduce';
 
 export interface GlbContent {
   readonly rig: Rig;
   /** Leave it out for joints only. */
   readonly figure?: Figure | undefined;
   readonly clips?: readonly { readonly name: string; readonly motion: Motion }[];
+  /** Leave out keys as far as no point moves by more than this, metres; every frame is a key without it. */
+  readonly keyTolerance?: number | undefined;
 }
 
 /**
@@ -45,7 +48,7 @@ export async function writeGlb(content: GlbContent): Promise<Uint8Array> {
       .setArray(array as Float32Array<ArrayBuffer>)
       .setBuffer(buffer);
   const meshNodes = figure ? writeFigure(document, scene, nodes, rig, figure, accessor) : [];
-  for (const clip of clips) writeClip(document, clip, rig, nodes, meshNodes, accessor);
+  for (const clip of clips) writeClip(document, clip, rig, nodes, meshNodes, accessor, content.keyTolerance);
   return new WebIO().writeBinary(document);
 }
 
@@ -130,8 +133,11 @@ function writeClip(
   nodes: Node[],
   meshNodes: MeshNode[],
   accessor: MakeAccessor,
+  keyTolerance: number | undefined,
 ): void {
   const { motion } = clip;
+  const keys = keyTolerance === undefined ? undefined : reduceKeys(rig, motion, keyTolerance);
+  const inputs = new Map<string, Accessor>();
   const n = nodes.length;
   const animation = document.createAnimation(clip.name);
   const every = accessor(
@@ -145,18 +151,32 @@ function writeClip(
     type: 'SCALAR' | 'VEC3' | 'VEC4',
     values: Float32Array,
     width: number,
+    kept?: Uint32Array,
   ): void => {
     // the first track keeps every key, so that a clip that stands still keeps its length
     const still = animation.listChannels().length > 0 && motion.frameCount > 1 && isStill(values, width);
     once ??= still ? accessor('SCALAR', new Float32Array([0])) : undefined;
+    const some = kept && !still && kept.length < motion.frameCount ? kept : undefined;
     const sampler = document
       .createAnimationSampler()
-      .setInput(still ? once! : every)
-      .setOutput(accessor(type, still ? values.slice(0, width) : values))
+      .setInput(still ? once! : some ? inputOf(some) : every)
+      .setOutput(accessor(type, still ? values.slice(0, width) : some ? pick(values, width, some) : values))
       .setInterpolation('LINEAR');
     animation
       .addSampler(sampler)
       .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+  };
+  // tracks with the same keys share one accessor
+  const inputOf = (kept: Uint32Array): Accessor => {
+    const key = kept.join(' ');
+    const made =
+      inputs.get(key) ??
+      accessor(
+        'SCALAR',
+        Float32Array.from(kept, (f) => f / motion.fps),
+      );
+    inputs.set(key, made);
+    return made;
   };
   let last = -1;
   for (let j = 0; j < n; j++) {
@@ -168,14 +188,14 @@ function writeClip(
       for (let k = 0; k < 4; k++) if (Math.abs(q[k]! - rig.restR[4 * j + k]!) > 1e-6) moved = true;
     }
     if (moved) {
-      add(nodes[j]!, 'rotation', 'VEC4', values, 4);
+      add(nodes[j]!, 'rotation', 'VEC4', values, 4, keys?.turns[j]);
       last = j;
     }
   }
-  for (const track of motion.translations) {
-    add(nodes[track.joint]!, 'translation', 'VEC3', track.values, 3);
+  motion.translations.forEach((track, i) => {
+    add(nodes[track.joint]!, 'translation', 'VEC3', track.values, 3, keys?.places[i]);
     last = track.joint;
-  }
+  });
   for (const { node, shapes } of meshNodes) {
     const tracks = shapes.map((s) => motion.scalars.find((t) => t.name === s)?.values);
     if (!tracks.some(Boolean)) continue;
@@ -189,6 +209,14 @@ function writeClip(
     for (let f = 0; f < motion.frameCount; f++) values.set(unit([...rig.restR.subarray(0, 4)]), 4 * f);
     add(nodes[0]!, 'rotation', 'VEC4', values, 4);
   }
+}
+
+function pick(values: Float32Array, width: number, frames: Uint32Array): Float32Array {
+  const out = new Float32Array(width * frames.length);
+  frames.forEach((f, i) => {
+    out.set(values.subarray(width * f, width * (f + 1)), width * i);
+  });
+  return out;
 }
 
 function isStill(values: Float32Array, width: number): boolean {

@@ -5,11 +5,15 @@ import { assertMotion, type Motion, PoseReader } from '../motion/motion';
 import type { Figure } from '../rig/figure';
 import { type RestKind, restKind } from '../rig/rest-kind';
 import { assertRig, type Rig, restPose, type WorldPose } from '../rig/rig';
+import { skeletonsOf, takeMotion, takeSkeleton } from '../rig/skeletons';
 import { applySpace, extent, findSpace, standing } from '../rig/space';
+import { readAmc } from './amc-read';
+import { readAsf } from './asf-read';
 import { readBvh } from './bvh-read';
 import { type NamedMotion, readGltf } from './gltf-read';
+import { motionFromJson } from './motion-json';
 
-export type Format = 'bvh' | 'glb' | 'gltf';
+export type Format = 'bvh' | 'glb' | 'gltf' | 'amc' | 'asf' | 'json';
 
 /** A file taken in: rig and motions in metres, Y up, facing +Z, with what was found on the way. */
 export interface Imported {
@@ -24,6 +28,9 @@ export interface Imported {
   readonly heightM: number;
   readonly warnings: readonly string[];
 }
+
+/** Formats whose zero pose is a guess at a rest pose. */
+const NO_BIND_POSE: ReadonlySet<Format> = new Set<Format>(['bvh', 'amc', 'asf']);
 
 export const MAX_FILE_BYTES = 512 * 1024 * 1024;
 
@@ -40,27 +47,65 @@ export function sniffFormat(bytes: Uint8Array, fileName = ''): Format {
     .replace(/^\u00ef\u00bb\u00bf/, '')
     .trimStart();
   if (/^(#.*\n|\/\/.*\n|\s)*HIERARCHY/i.test(head)) return 'bvh';
+  if (/^(#.*\n\s*)*:version/i.test(head)) return 'asf';
+  if (/^(#.*\n\s*)*:(fully-specified|degrees|radians)/i.test(head) || /^#!OML/i.test(head)) return 'amc';
+  if (head.startsWith('{') && /"format"\s*:\s*"velvet-reel-motion"/.test(head)) return 'json';
   if (head.startsWith('{')) return 'gltf';
   const ending = /\.([a-z0-9]{1,8})$/i.exec(fileName)?.[1]?.toLowerCase();
   const claims =
-    ending === 'bvh' || ending === 'glb' || ending === 'gltf' ? ` although its name ends in .${ending}` : '';
-  throw new MotionError('not-this-format', `The content is neither BVH nor GLB nor glTF${claims}.`, { byte: 0 });
+    ending !== undefined && /^(bvh|glb|gltf|asf|amc|json)$/.test(ending) ? ` although its name ends in .${ending}` : '';
+  throw new MotionError(
+    'not-this-format',
+    `The content is neither BVH, GLB, glTF, ASF, AMC nor motion JSON${claims}.`,
+    { byte: 0 },
+  );
+}
+
+export interface ImportOptions {
+  /** The ASF skeleton that an AMC file moves. */
+  readonly skeleton?: Uint8Array | undefined;
+  /** Where a file holds several skeletons: which, from 1; without it all are read as one rig. */
+  readonly choose?: number | undefined;
+  /** Rate of an AMC file, which names none. */
+  readonly fps?: number | undefined;
 }
 
 /**
- * Reads a BVH, GLB or glTF file and brings it into the common frame.
+ * Reads a BVH, GLB, glTF, ASF, AMC or motion JSON file and brings it into the common frame.
  * Throws MotionError only, with the file's name in its place.
  */
-export async function importFile(bytes: Uint8Array, fileName: string): Promise<Imported> {
+export async function importFile(bytes: Uint8Array, fileName: string, options: ImportOptions = {}): Promise<Imported> {
   try {
     const format = sniffFormat(bytes, fileName);
+    if (format === 'json') {
+      const { rig, clips, map } = motionFromJson(parseJson(bytes));
+      return finish(format, rig, clips, undefined, [], map);
+    }
+    if (format === 'asf') {
+      const { rig, warnings } = readAsf(bytes);
+      return finish(format, rig, [], undefined, warnings);
+    }
+    if (format === 'amc') {
+      if (!options.skeleton)
+        throw new MotionError('unsupported', 'An AMC file moves the skeleton of an ASF file: give that along with it.');
+      const asf = readAsf(options.skeleton);
+      return finish(
+        format,
+        asf.rig,
+        [{ name: stem(fileName), motion: readAmc(bytes, asf, options.fps) }],
+        undefined,
+        asf.warnings,
+      );
+    }
     if (format === 'bvh') {
       const { rig, motion, warnings } = readBvh(bytes);
-      const name = fileName.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
-      return finish(format, rig, motion ? [{ name, motion }] : [], undefined, warnings);
+      const clips = motion ? [{ name: stem(fileName), motion }] : [];
+      const one = chooseSkeleton(rig, clips, undefined, options.choose, warnings);
+      return finish(format, one.rig, one.clips, undefined, one.warnings);
     }
     const { rig, clips, figure, warnings } = await readGltf(bytes);
-    return finish(format, rig, clips, figure, warnings);
+    const one = chooseSkeleton(rig, clips, figure, options.choose, warnings);
+    return finish(format, one.rig, one.clips, one.figure, one.warnings);
   } catch (error) {
     if (error instanceof MotionError && error.place.file === undefined) {
       throw new MotionError(error.code, error.message, { ...error.place, file: fileName });
@@ -69,19 +114,71 @@ export async function importFile(bytes: Uint8Array, fileName: string): Promise<I
   }
 }
 
+const stem = (fileName: string): string => fileName.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+
+function parseJson(bytes: Uint8Array): unknown {
+  try {
+    return JSON.parse(new TextDecoder().decode(bytes));
+  } catch {
+    throw new MotionError('not-this-format', 'The content is not readable as JSON.');
+  }
+}
+
+/** Several bodies in one file: the chosen one alone; a note says that there are more. */
+function chooseSkeleton(
+  rig: Rig,
+  clips: readonly NamedMotion[],
+  figure: Figure | undefined,
+  choose: number | undefined,
+  warnings: readonly string[],
+): { rig: Rig; clips: readonly NamedMotion[]; figure: Figure | undefined; warnings: string[] } {
+  const bodies = skeletonsOf(rig).filter((s) => s.joints >= 8);
+  if (choose !== undefined && (choose < 1 || choose > Math.max(1, bodies.length)))
+    throw new MotionError(
+      'bad-argument',
+      `The file holds ${bodies.length} skeletons; number ${choose} is none of them.`,
+    );
+  if (bodies.length < 2) return { rig, clips, figure, warnings: [...warnings] };
+  const list = bodies.map((s, i) => `${i + 1} "${s.name}"`).join(', ');
+  if (choose === undefined)
+    return {
+      rig,
+      clips,
+      figure,
+      warnings: [
+        ...warnings,
+        `The file holds ${bodies.length} skeletons (${list}); they were read as one rig. One can be chosen by its number.`,
+      ],
+    };
+  const taken = takeSkeleton(rig, bodies[choose - 1]!.root);
+  const newIndex = new Map(taken.from.map((j, i) => [j, i]));
+  const meshes = (figure?.meshes ?? []).flatMap((mesh) => {
+    // a mesh that hangs on other bodies' joints belongs to them
+    if (mesh.joints.some((j, i) => mesh.weights[i]! > 0 && !newIndex.has(j))) return [];
+    return [{ ...mesh, joints: mesh.joints.map((j) => newIndex.get(j) ?? 0) }];
+  });
+  return {
+    rig: taken.rig,
+    clips: clips.map((c) => ({ name: c.name, motion: takeMotion(taken, c.motion, rig.names.length) })),
+    figure: figure && meshes.length > 0 ? { ...figure, meshes } : undefined,
+    warnings: [...warnings, `Skeleton ${choose} of ${bodies.length} was taken: "${bodies[choose - 1]!.name}".`],
+  };
+}
+
 function finish(
   format: Format,
   rawRig: Rig,
   rawClips: readonly NamedMotion[],
   rawFigure: Figure | undefined,
   readWarnings: readonly string[],
+  knownMap?: BodyMap,
 ): Imported {
   const warnings = [...readWarnings];
   assertRig(rawRig);
   for (const { motion } of rawClips) assertMotion(rawRig, motion);
   const chosen = chooseRest(rawRig, rawClips[0]?.motion, format);
-  const map = guessBodyMap(rawRig, chosen.pose);
-  const answer = findSpace(rawRig, map, chosen.pose, format !== 'bvh');
+  const map = knownMap ?? guessBodyMap(rawRig, chosen.pose);
+  const answer = findSpace(rawRig, map, chosen.pose, format === 'glb' || format === 'gltf' || format === 'json');
   warnings.push(...answer.warnings, ...map.warnings);
   const done = applySpace(
     rawRig,
@@ -89,7 +186,7 @@ function finish(
     rawFigure,
     answer,
   );
-  const rig = format === 'bvh' ? standOnFloor(done.rig, done.motions) : done.rig;
+  const rig = NO_BIND_POSE.has(format) ? standOnFloor(done.rig, done.motions) : done.rig;
   const pose = chosen.from === 'rest' ? restPose(rig) : new PoseReader(rig, done.motions[0]!).at(0);
   if (chosen.from !== 'rest')
     warnings.push('The zero pose of the file stands like no body; its first frame was taken as the rest pose.');
@@ -126,7 +223,7 @@ function chooseRest(
   format: Format,
 ): { pose: WorldPose; from: 'rest' | 'first frame' } {
   const rest = restPose(rig);
-  if (format !== 'bvh' || !motion) return { pose: rest, from: 'rest' };
+  if (!NO_BIND_POSE.has(format) || !motion) return { pose: rest, from: 'rest' };
   const restUp = standing(rig, guessBodyMap(rig, rest), rest);
   if (restUp > 0.75) return { pose: rest, from: 'rest' };
   const first = new PoseReader(rig, motion).at(0);

@@ -1,0 +1,138 @@
+import { guessBodyMap } from '../bodymap/guess';
+import { largestError } from '../codec/error';
+import { MotionError } from '../errors';
+import { PoseReader, resample } from '../motion/motion';
+import { skeletonsOf, takeMotion, takeSkeleton } from '../rig/skeletons';
+import { buildRig, PLAIN, wander, withOddAxes } from '../test/bodies';
+import { writeBvh } from './bvh-write';
+import { writeCsv } from './csv-write';
+import { readGltf } from './gltf-read';
+import { writeGlb } from './gltf-write';
+import { importFile } from './import';
+import { applyKeys, keyCount, reduceKeys } from './key-reduce';
+import { motionFromJson, motionToJson } from './motion-json';
+
+const rig = withOddAxes(buildRig());
+const motion = {
+  ...wander(rig, 60, 3),
+  scalars: [{ name: 'smile', values: Float32Array.from({ length: 60 }, (_, f) => f / 60) }],
+};
+
+describe('CSV', () => {
+  test('a row a frame: world places and turns', () => {
+    const lines = writeCsv(rig, motion).trimEnd().split('\r\n');
+    expect(lines.length).toBe(61);
+    const head = lines[0]!.split(',');
+    const row = lines[31]!.split(',').map(Number);
+    const hand = rig.names.indexOf('LeftHand');
+    const { p, r } = new PoseReader(rig, motion).at(30);
+    expect(row[head.indexOf('LeftHand.y')]).toBeCloseTo(p[3 * hand + 1]!, 5);
+    expect(row[head.indexOf('LeftHand.qw')]).toBeCloseTo(r[4 * hand + 3]!, 5);
+    expect(row[head.indexOf('smile')]).toBeCloseTo(0.5, 5);
+    expect(row[1]).toBeCloseTo(0.5, 6);
+  });
+
+  test('names are quoted, and none can pass for a formula', () => {
+    const odd = { ...rig, names: rig.names.map((n, j) => (j === 0 ? '=HIPS(1),"x"' : n)) };
+    expect(writeCsv(odd, motion, { turns: false }).split('\r\n')[0]).toContain(`"'=HIPS(1),""x"".x"`);
+  });
+});
+
+/** A motion file as somebody might have damaged it. */
+interface Loose {
+  clips: { turns: unknown[] }[];
+}
+
+describe('motion JSON', () => {
+  test('comes back as it went', () => {
+    const map = guessBodyMap(rig);
+    const back = motionFromJson(JSON.parse(JSON.stringify(motionToJson(rig, [{ name: 'a', motion }], map))));
+    expect(back.rig.names).toEqual(rig.names);
+    expect(back.clips[0]!.name).toBe('a');
+    expect(largestError(rig, motion, back.clips[0]!.motion)).toBeLessThan(1e-5);
+    expect(back.clips[0]!.motion.scalars[0]!.values[30]).toBeCloseTo(0.5, 6);
+    expect(back.map!.slots.handL!.joint).toBe(map.slots.handL!.joint);
+  });
+
+  test('is told from glTF and taken in through the one door', async () => {
+    const text = JSON.stringify(motionToJson(rig, [{ name: 'a', motion }]));
+    const file = await importFile(new TextEncoder().encode(text), 'a.json');
+    expect([file.format, file.clips.length]).toEqual(['json', 1]);
+  });
+
+  const good = (): Loose => JSON.parse(JSON.stringify(motionToJson(rig, [{ name: 'a', motion }])));
+  test.each([
+    ['another format', (j: Loose) => ({ ...j, format: 'x' }), /"format"/],
+    ['another version', (j: Loose) => ({ ...j, version: 9 }), /Version 9/],
+    ['no clips', (j: Loose) => ({ ...j, clips: 5 }), /no list/],
+    ['too few rows', (j: Loose) => ({ ...j, clips: [{ ...j.clips[0], turns: [] }] }), /0 rows, 60 are due/],
+    [
+      'a hole in a row',
+      (j: Loose) => ({ ...j, clips: [{ ...j.clips[0], turns: j.clips[0]!.turns.map(() => [null]) }] }),
+      /numbers/,
+    ],
+    ['a joint that is not there', (j: Loose) => ({ ...j, clips: [{ ...j.clips[0], places: { Wing: [] } }] }), /not/],
+    ['a rate of 0', (j: Loose) => ({ ...j, clips: [{ ...j.clips[0], fps: 0 }] }), /frame rate/],
+    ['no object at all', () => [], /object/],
+  ])('%s is refused in words', (_, change, message) => {
+    expect(() => motionFromJson(change(good()))).toThrow(MotionError);
+    expect(() => motionFromJson(change(good()))).toThrow(message);
+  });
+});
+
+describe('key reduction', () => {
+  test.each([0.0005, 0.005, 0.03])('within %f m for every point, and far fewer keys', (tolerance) => {
+    const slow = wander(rig, 240, 3, 120, 0.3);
+    const keys = reduceKeys(rig, slow, tolerance);
+    expect(largestError(rig, slow, applyKeys(rig, slow, keys))).toBeLessThanOrEqual(tolerance);
+    const { kept, of } = keyCount(keys, slow);
+    expect(kept / of).toBeLessThan(tolerance < 0.001 ? 0.5 : 0.25);
+  });
+
+  test('a GLB written so is smaller and reads back within the tolerance', async () => {
+    const slow = wander(rig, 120, 3, 60, 0.3);
+    const whole = await writeGlb({ rig, clips: [{ name: 'a', motion: slow }] });
+    const few = await writeGlb({ rig, clips: [{ name: 'a', motion: slow }], keyTolerance: 0.002 });
+    expect(few.length).toBeLessThan(0.7 * whole.length);
+    const back = (await readGltf(few)).clips[0]!.motion;
+    // whatever rate the reader takes, the same moments show the same body
+    const again = resample(rig, back, 60);
+    expect(again.frameCount).toBe(slow.frameCount);
+    expect(largestError(rig, slow, again)).toBeLessThan(0.004);
+    expect(() => reduceKeys(rig, slow, 0)).toThrow(/tolerance/);
+  });
+});
+
+describe('several skeletons in one file', () => {
+  const two = buildRig([
+    ...PLAIN,
+    ...PLAIN.map(
+      ([name, parent, x, y, z]) => [`B${name}`, parent === null ? null : `B${parent}`, x + 2, y, z] as const,
+    ),
+  ]);
+  const both = wander(two, 20, 1);
+
+  test('each is named, and one can be chosen', async () => {
+    expect(skeletonsOf(two).map((s) => s.name)).toEqual(['Hips', 'BHips']);
+    const bytes = new TextEncoder().encode(
+      writeBvh(two, {
+        ...both,
+        translations: [...both.translations, { joint: PLAIN.length, values: both.translations[0]!.values }],
+      }),
+    );
+    const all = await importFile(bytes, 'two.bvh');
+    expect(all.warnings.join(' ')).toContain('2 skeletons');
+    const second = await importFile(bytes, 'two.bvh', { choose: 2 });
+    expect(second.rig.names[0]).toBe('BHips');
+    expect(second.rig.names.length).toBe(PLAIN.length);
+    await expect(importFile(bytes, 'two.bvh', { choose: 3 })).rejects.toThrow(/number 3/);
+  });
+
+  test('a skeleton taken alone moves as it did', () => {
+    const taken = takeSkeleton(two, PLAIN.length);
+    const own = takeMotion(taken, both, two.names.length);
+    const a = new PoseReader(two, both).at(13).p;
+    const b = new PoseReader(taken.rig, own).at(13).p;
+    expect(b[30]).toBeCloseTo(a[3 * PLAIN.length + 30]!, 5);
+  });
+});

@@ -1,0 +1,145 @@
+import { largestError } from '../codec/error';
+import { MotionError } from '../errors';
+import { angleBetweenQuats, slerp } from '../math/quat';
+import type { Motion } from '../motion/motion';
+import { type Rig, restPose } from '../rig/rig';
+
+/** Which frames of each track are kept as keys, rising, first and last always among them. */
+export interface Keys {
+  /** J lists: keys of each joint's turn. */
+  readonly turns: readonly Uint32Array[];
+  /** By index of translation track. */
+  readonly places: readonly Uint32Array[];
+  /** By index of scalar track. */
+  readonly numbers: readonly Uint32Array[];
+}
+
+/**
+ * Leaves out keys that straight interpolation (slerp, linear) brings back, so that no point of the body moves by more than
+ * the tolerance; checked on the whole body, since errors add up along a limb.
+ * @param tolerance metres, 0.00001 to 1
+ */
+export function reduceKeys(rig: Rig, motion: Motion, tolerance: number): Keys {
+  if (!(tolerance >= 1e-5 && tolerance <= 1))
+    throw new MotionError('bad-argument', 'The tolerance of key reduction must lie between 0.00001 and 1 metre.');
+  const levers = leverArms(rig);
+  let share = 0.5;
+  let keys = choose(rig, motion, levers, share * tolerance);
+  for (let i = 0; i < 8; i++) {
+    const error = largestError(rig, motion, applyKeys(rig, motion, keys));
+    if (error <= tolerance) break;
+    share *= Math.max(0.3, (0.9 * tolerance) / error);
+    keys = choose(rig, motion, levers, share * tolerance);
+  }
+  return keys;
+}
+
+/** Distance from each joint to the farthest thing that hangs from it, metres. */
+function leverArms(rig: Rig): Float64Array {
+  const n = rig.names.length;
+  const out = new Float64Array(n).fill(0.1);
+  const { p } = restPose(rig);
+  for (let j = n - 1; j >= 0; j--)
+    for (let a = j; a >= 0; a = rig.parents[a]!)
+      out[a] = Math.max(
+        out[a]!,
+        0.1 + Math.hypot(p[3 * a]! - p[3 * j]!, p[3 * a + 1]! - p[3 * j + 1]!, p[3 * a + 2]! - p[3 * j + 2]!),
+      );
+  return out;
+}
+
+function choose(rig: Rig, motion: Motion, levers: Float64Array, tolerance: number): Keys {
+  const n = rig.names.length;
+  const q = [0, 0, 0, 1];
+  return {
+    turns: rig.names.map((_, j) => {
+      const at = (f: number): number => 4 * (f * n + j);
+      return split(motion.frameCount, tolerance / levers[j]!, (a, b, f) => {
+        slerp(q, 0, motion.rotations, at(a), motion.rotations, at(b), (f - a) / (b - a));
+        return angleBetweenQuats(q, 0, motion.rotations, at(f));
+      });
+    }),
+    places: motion.translations.map(({ values }) => linear(values, 3, motion.frameCount, tolerance)),
+    numbers: motion.scalars.map(({ values }) => {
+      let most = 0;
+      for (const x of values) most = Math.max(most, Math.abs(x));
+      return linear(values, 1, motion.frameCount, Math.max(1e-6, 0.005 * most));
+    }),
+  };
+}
+
+function linear(values: Float32Array, width: number, frames: number, tolerance: number): Uint32Array {
+  return split(frames, tolerance, (a, b, f) => {
+    const t = (f - a) / (b - a);
+    let sum = 0;
+    for (let k = 0; k < width; k++) {
+      const x = (1 - t) * values[width * a + k]! + t * values[width * b + k]!;
+      sum += (x - values[width * f + k]!) ** 2;
+    }
+    return Math.sqrt(sum);
+  });
+}
+
+/** Keeps the frame that is farthest off between two keys until all are near enough (Ramer 1972; Douglas, Peucker 1973). */
+function split(frames: number, tolerance: number, off: (a: number, b: number, f: number) => number): Uint32Array {
+  const keep = new Uint8Array(frames);
+  keep[0] = 1;
+  keep[frames - 1] = 1;
+  const stack: [number, number][] = [[0, frames - 1]];
+  for (let span = stack.pop(); span; span = stack.pop()) {
+    const [a, b] = span;
+    let worst = tolerance;
+    let at = -1;
+    for (let f = a + 1; f < b; f++) {
+      const d = off(a, b, f);
+      if (d > worst) {
+        worst = d;
+        at = f;
+      }
+    }
+    if (at < 0) continue;
+    keep[at] = 1;
+    stack.push([a, at], [at, b]);
+  }
+  return Uint32Array.from([...keep.keys()].filter((f) => keep[f]));
+}
+
+/** The motion as a reader of the keys will have it, frame by frame. */
+export function applyKeys(rig: Rig, motion: Motion, keys: Keys): Motion {
+  const n = rig.names.length;
+  const frames = motion.frameCount;
+  const rotations = new Float32Array(4 * n * frames);
+  const between = (list: Uint32Array, put: (f: number, a: number, b: number, t: number) => void): void => {
+    for (let i = 0; i < list.length; i++) {
+      const a = list[i]!;
+      const b = list[i + 1] ?? a;
+      put(a, a, a, 0);
+      for (let f = a + 1; f < b; f++) put(f, a, b, (f - a) / (b - a));
+    }
+  };
+  keys.turns.forEach((list, j) => {
+    between(list, (f, a, b, t) => {
+      slerp(rotations, 4 * (f * n + j), motion.rotations, 4 * (a * n + j), motion.rotations, 4 * (b * n + j), t);
+    });
+  });
+  const lerp = (values: Float32Array, width: number, list: Uint32Array): Float32Array => {
+    const out = new Float32Array(values.length);
+    between(list, (f, a, b, t) => {
+      for (let k = 0; k < width; k++)
+        out[width * f + k] = (1 - t) * values[width * a + k]! + t * values[width * b + k]!;
+    });
+    return out;
+  };
+  return {
+    ...motion,
+    rotations,
+    translations: motion.translations.map((t, i) => ({ joint: t.joint, values: lerp(t.values, 3, keys.places[i]!) })),
+    scalars: motion.scalars.map((s, i) => ({ name: s.name, values: lerp(s.values, 1, keys.numbers[i]!) })),
+  };
+}
+
+/** Keys kept in all, against all there were. */
+export function keyCount(keys: Keys, motion: Motion): { kept: number; of: number } {
+  const lists = [...keys.turns, ...keys.places, ...keys.numbers];
+  return { kept: lists.reduce((s, x) => s + x.length, 0), of: lists.length * motion.frameCount };
+}

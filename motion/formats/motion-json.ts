@@ -1,0 +1,130 @@
+import { type BodyMapJson, bodyMapFromJson, bodyMapToJson } from '../bodymap/json';
+import type { BodyMap } from '../bodymap/slots';
+import { MotionError } from '../errors';
+import { alignSigns, normalizeQuat } from '../math/quat';
+import { assertMotion, MAX_FRAMES, MAX_NUMBERS, type Motion } from '../motion/motion';
+import type { Rig } from '../rig/rig';
+import { type RigJson, rigFromJson, rigToJson } from '../rig/rig-json';
+import type { NamedMotion } from './gltf-read';
+
+/** What the file says of itself, so that it is told from other JSON. */
+export const MOTION_JSON = 'velvet-reel-motion';
+
+/** Rig, body map and motions as plain JSON; see docs/formats. Metres, Y up, facing +Z, turns x y z w. */
+export interface MotionJson {
+  readonly format: typeof MOTION_JSON;
+  readonly version: 1;
+  readonly rig: RigJson;
+  readonly map?: BodyMapJson;
+  readonly clips: readonly {
+    readonly name: string;
+    readonly fps: number;
+    readonly frameCount: number;
+    /** One row a frame: the local turns of all joints, 4 J numbers. */
+    readonly turns: readonly (readonly number[])[];
+    /** By joint name: one row a frame, x y z in the parent's frame. */
+    readonly places: Readonly<Record<string, readonly (readonly number[])[]>>;
+    readonly numbers: Readonly<Record<string, readonly number[]>>;
+  }[];
+}
+
+const round = (x: number): number => Number(x.toFixed(7));
+
+export function motionToJson(rig: Rig, clips: readonly NamedMotion[], map?: BodyMap): MotionJson {
+  const n = rig.names.length;
+  return {
+    format: MOTION_JSON,
+    version: 1,
+    rig: rigToJson(rig),
+    ...(map ? { map: bodyMapToJson(map, rig) } : {}),
+    clips: clips.map(({ name, motion }) => {
+      const rows = (values: Float32Array, width: number): number[][] =>
+        Array.from({ length: motion.frameCount }, (_, f) =>
+          [...values.subarray(width * f, width * (f + 1))].map(round),
+        );
+      return {
+        name,
+        fps: motion.fps,
+        frameCount: motion.frameCount,
+        turns: rows(motion.rotations, 4 * n),
+        places: Object.fromEntries(motion.translations.map((t) => [rig.names[t.joint]!, rows(t.values, 3)])),
+        numbers: Object.fromEntries(motion.scalars.map((s) => [s.name, [...s.values].map(round)])),
+      };
+    }),
+  };
+}
+
+/** Throws MotionError only, naming what is missing or wrong and where. */
+export function motionFromJson(json: unknown): { rig: Rig; map: BodyMap | undefined; clips: NamedMotion[] } {
+  const root = record(json, 'The file');
+  if (root.format !== MOTION_JSON)
+    throw new MotionError('not-this-format', `The JSON does not say "format": "${MOTION_JSON}".`);
+  if (root.version !== 1)
+    throw new MotionError(
+      'unsupported',
+      `Version ${String(root.version).slice(0, 12)} is not known; version 1 is read.`,
+    );
+  const rig = rigFromJson(root.rig);
+  const map = root.map === undefined ? undefined : bodyMapFromJson(root.map, rig);
+  if (!Array.isArray(root.clips)) throw new MotionError('bad-structure', '"clips" is no list.');
+  if (root.clips.length > 10_000) throw new MotionError('too-large', 'More than 10000 clips are not taken.');
+  let numbers = 0;
+  const clips = root.clips.map((entry: unknown, i): NamedMotion => {
+    const clip = record(entry, `Clip ${i + 1}`);
+    const name = typeof clip.name === 'string' ? clip.name : `clip ${i + 1}`;
+    const frameCount = clip.frameCount;
+    const fps = clip.fps;
+    if (!Number.isInteger(frameCount) || (frameCount as number) < 1 || (frameCount as number) > MAX_FRAMES)
+      throw new MotionError('bad-number', `The frame count of "${name}" is no whole number from 1.`);
+    const frames = frameCount as number;
+    numbers += 4 * rig.names.length * frames;
+    if (numbers > MAX_NUMBERS) throw new MotionError('too-large', 'The clips hold more numbers than is taken.');
+    const rotations = rows(clip.turns, 4 * rig.names.length, frames, `the turns of "${name}"`);
+    for (let o = 0; o < rotations.length; o += 4) normalizeQuat(rotations, o);
+    for (let j = 0; j < rig.names.length; j++) alignSigns(rotations, 4 * j, 4 * rig.names.length, frames);
+    const motion: Motion = {
+      fps: typeof fps === 'number' ? fps : Number.NaN,
+      frameCount: frames,
+      rotations,
+      translations: Object.entries(record(clip.places ?? {}, `"places" of "${name}"`)).map(([joint, values]) => {
+        const index = rig.names.indexOf(joint);
+        if (index < 0)
+          throw new MotionError('bad-structure', `"${name}" moves a joint that the rig has not.`, { joint });
+        return { joint: index, values: rows(values, 3, frames, `the places of "${joint}"`) };
+      }),
+      scalars: Object.entries(record(clip.numbers ?? {}, `"numbers" of "${name}"`)).map(([scalar, values]) => ({
+        name: scalar,
+        values: rows(Array.isArray(values) ? values.map((x: unknown) => [x]) : values, 1, frames, `"${scalar}"`),
+      })),
+    };
+    assertMotion(rig, motion);
+    return { name, motion };
+  });
+  return { rig, map, clips };
+}
+
+function record(value: unknown, what: string): Record<string, unknown> {
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    throw new MotionError('bad-structure', `${what} is no object.`);
+  return value as Record<string, unknown>;
+}
+
+function rows(value: unknown, width: number, frames: number, what: string): Float32Array {
+  if (!Array.isArray(value) || value.length !== frames)
+    throw new MotionError(
+      'wrong-count',
+      `${what[0]!.toUpperCase()}${what.slice(1)} have ${Array.isArray(value) ? value.length : 0} rows, ${frames} are due.`,
+    );
+  const out = new Float32Array(width * frames);
+  value.forEach((row: unknown, f) => {
+    if (!Array.isArray(row) || row.length !== width)
+      throw new MotionError('wrong-count', `A row of ${what} has not ${width} numbers.`, { frame: f });
+    for (let k = 0; k < width; k++) {
+      const x: unknown = row[k];
+      if (typeof x !== 'number' || !Number.isFinite(x))
+        throw new MotionError('bad-number', `A value in ${what} is no finite number.`, { frame: f });
+      out[width * f + k] = x;
+    }
+  });
+  return out;
+}

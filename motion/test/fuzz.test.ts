@@ -1,0 +1,103 @@
+import { stripFromBytes } from '../analysis/strip';
+import { guessBodyMap } from '../bodymap/guess';
+import { bodyMapFromJson } from '../bodymap/json';
+import { unpackMotion, unpackRange } from '../codec/decode';
+import { packMotion } from '../codec/encode';
+import { MotionError } from '../errors';
+import { writeBvh } from '../formats/bvh-write';
+import { writeGlb } from '../formats/gltf-write';
+import { importFile } from '../formats/import';
+import { motionToJson } from '../formats/motion-json';
+import { buildRig, wander } from './bodies';
+import { mutate, seeded } from './mutate';
+
+// Every reader under damaged input: a typed error or a sound answer, in bounded time. VELVET_FUZZ sets how many inputs are
+// tried in all; the nightly form is 20000. Seeds that once broke something are pinned below.
+const TOTAL = Number(process.env.VELVET_FUZZ ?? 2000);
+const PINNED: Readonly<Record<string, readonly number[]>> = { bvh: [1, 2, 3], glb: [1, 2, 3], packed: [1, 2, 3] };
+const LONGEST_MS = 2000;
+
+const rig = buildRig();
+const motion = { ...wander(rig, 40, 2, 60), scalars: [{ name: 'smile', values: new Float32Array(40).fill(0.3) }] };
+const text = (s: string): Uint8Array => new TextEncoder().encode(s);
+const ASF = text(
+  ':version 1.10\n:units\n  length 1\n  angle deg\n:root\n  order TX TY TZ RX RY RZ\n  axis XYZ\n  position 0 0 0\n  orientation 0 0 0\n:bonedata\n  begin\n  id 1\n  name a\n  direction 0 1 0\n  length 2\n  axis 0 0 20 XYZ\n  dof rx ry rz\n  end\n  begin\n  id 2\n  name b\n  direction 1 0 0\n  length 1\n  axis 0 0 0 XYZ\n  dof rx\n  end\n:hierarchy\n  begin\n  root a\n  a b\n  end\n',
+);
+const AMC = text(
+  `:FULLY-SPECIFIED\n:DEGREES\n${Array.from({ length: 20 }, (_, f) => `${f + 1}\nroot 0 1 ${f} 0 0 0\na ${f} 2 3\nb ${f}`).join('\n')}\n`,
+);
+
+const READERS: Readonly<Record<string, { seedFile: () => Promise<Uint8Array>; read: (bytes: Uint8Array) => unknown }>> =
+  {
+    bvh: { seedFile: async () => text(writeBvh(rig, motion)), read: (b) => importFile(b, 'x.bvh') },
+    glb: { seedFile: () => writeGlb({ rig, clips: [{ name: 'a', motion }] }), read: (b) => importFile(b, 'x.glb') },
+    json: {
+      seedFile: async () => text(JSON.stringify(motionToJson(rig, [{ name: 'a', motion }]))),
+      read: (b) => importFile(b, 'x.json'),
+    },
+    asf: { seedFile: async () => ASF, read: (b) => importFile(b, 'x.asf') },
+    amc: { seedFile: async () => AMC, read: (b) => importFile(b, 'x.amc', { skeleton: ASF }) },
+    packed: {
+      seedFile: async () => packMotion(rig, motion),
+      read: (b) => {
+        unpackMotion(b);
+        return unpackRange(b, 3, 9);
+      },
+    },
+    strip: {
+      seedFile: async () => {
+        const { makeStrip } = await import('../analysis/strip');
+        const { stripToBytes } = await import('../analysis/strip');
+        return stripToBytes(makeStrip(rig, guessBodyMap(rig), motion, [{ part: 'heelL', start: 0, end: 9 }], 0));
+      },
+      read: (b) => stripFromBytes(b),
+    },
+    map: {
+      seedFile: async () =>
+        text(
+          JSON.stringify({
+            slots: { hips: 'Hips', handL: { joint: 'LeftHand', state: 'sure', why: 'x' }, toesL: null },
+          }),
+        ),
+      read: (b) => {
+        let json: unknown;
+        try {
+          json = JSON.parse(new TextDecoder().decode(b));
+        } catch {
+          return undefined;
+        }
+        return bodyMapFromJson(json, rig);
+      },
+    },
+  };
+
+/** What a reader hands over has to be sound: finite numbers, counts that agree. */
+function assertSound(answer: unknown): void {
+  const clips = (answer as { clips?: { motion: { rotations: Float32Array; frameCount: number } }[] } | undefined)
+    ?.clips;
+  for (const { motion: m } of clips ?? []) {
+    if (!(m.frameCount >= 1)) throw new Error('a motion without frames came through');
+    if (m.rotations.some((x) => !Number.isFinite(x))) throw new Error('a number that is none came through');
+  }
+}
+
+describe.each(Object.entries(READERS))('%s under damage', (name, { seedFile, read }) => {
+  const count = Math.ceil(TOTAL / Object.keys(READERS).length);
+  test(`${count} damaged inputs and the pinned ones: typed errors only`, async () => {
+    const good = await seedFile();
+    const seeds = [...(PINNED[name] ?? []), ...Array.from({ length: count }, (_, i) => 1000 + i)];
+    for (const seed of seeds) {
+      const bytes = mutate(good, seeded(seed));
+      const start = performance.now();
+      try {
+        assertSound(await read(bytes));
+      } catch (error) {
+        if (!(error instanceof MotionError)) throw new Error(`seed ${seed}: ${(error as Error).stack ?? error}`);
+        if (error.message.length < 8) throw new Error(`seed ${seed}: "${error.message}" says nothing`);
+      }
+      const took = performance.now() - start;
+      if (took > LONGEST_MS) throw new Error(`seed ${seed}: took ${took.toFixed(0)} ms`);
+    }
+    expect(seeds.length).toBeGreaterThan(0);
+  });
+});

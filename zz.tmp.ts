@@ -1,2 +1,0 @@
-import { performAll } from '/work/main/demo/world';
-console.time('perform'); performAll(); console.timeEnd('perform');

@@ -157,7 +157,7 @@ describe('when it cannot', () => {
     ['an unknown command', ['dance'], 2, /no command "dance"/],
     ['a missing file name', ['convert', at('take.bvh')], 2, /2 file names/],
     ['an unknown option', ['inspect', at('take.bvh'), '--shiny'], 2, /shiny/],
-    ['an option of another command', ['inspect', at('take.bvh'), '--fps', '3'], 2, /--fps does not belong/],
+    ['an option of another command', ['inspect', at('take.bvh'), '--energy', '3'], 2, /--energy does not belong/],
     ['an ending nobody writes', ['convert', at('take.bvh'), at('x.doc')], 2, /must end in/],
     ['a rate of zero', ['convert', at('take.bvh'), at('x.bvh'), '--fps', '0'], 2, /--fps takes/],
     ['a retarget without a target', ['retarget', at('take.bvh')], 2, /--to CHARACTER/],
@@ -176,4 +176,139 @@ test('the program starts both ways and hands its exit code on', () => {
   ).toContain('"jointCount": 21');
   expect(spawnSync('node_modules/.bin/velvet-reel', ['inspect', at('bad.bvh')], { cwd: root }).status).toBe(1);
   expect(spawnSync('node_modules/.bin/velvet-reel', ['nothing'], { cwd: root }).status).toBe(2);
+});
+
+describe('tune, mirror and cycle', () => {
+  test('tune changes what it is asked for, in its order', async () => {
+    const { code, out } = await run(
+      'tune',
+      at('take.bvh'),
+      '--out',
+      at('tuned.bvh'),
+      '--trim',
+      '10:40',
+      '--speed',
+      '0.5',
+      '--arms',
+      '10',
+      '--json',
+    );
+    expect(code).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({
+      steps: ['trim', 'arms', 'speed'],
+      clips: [{ framesBefore: 61, frames: 61 }],
+    });
+    const other = JSON.parse((await run('compare', at('take.bvh'), at('tuned.bvh'), '--json')).out);
+    expect(other.largest.deg).toBeGreaterThan(9);
+  });
+
+  test('steps come from a file too, and a wrong one is refused in words', async () => {
+    writeFileSync(at('steps.json'), JSON.stringify([{ op: 'reverse' }, { op: 'hold', after: 9 }]));
+    const { out } = await run('tune', at('take.bvh'), '--out', at('held.glb'), '--steps', at('steps.json'), '--json');
+    expect(JSON.parse(out).clips[0].frames).toBe(70);
+    writeFileSync(at('steps.json'), JSON.stringify([{ op: 'fly' }]));
+    const bad = await run('tune', at('take.bvh'), '--out', at('x.bvh'), '--steps', at('steps.json'));
+    expect([bad.code, bad.err]).toEqual([1, expect.stringContaining('"fly"')]);
+  });
+
+  test('the travel goes onto a joint of its own', async () => {
+    const { out } = await run('tune', at('take.bvh'), '--out', at('root.glb'), '--root-joint', '--json');
+    expect(JSON.parse(out).warnings.join(' ')).toContain('"root", which was added');
+    expect(JSON.parse((await run('inspect', at('root.glb'), '--json')).out).joints[0]).toEqual({
+      name: 'root',
+      parent: null,
+    });
+  });
+
+  test('mirrored twice is the file again', async () => {
+    await run('mirror', at('take.bvh'), '--out', at('m1.bvh'));
+    await run('mirror', at('m1.bvh'), '--out', at('m2.bvh'));
+    const once = JSON.parse((await run('compare', at('take.bvh'), at('m1.bvh'), '--json')).out);
+    const twice = JSON.parse((await run('compare', at('take.bvh'), at('m2.bvh'), '--json')).out);
+    expect(once.largest.deg).toBeGreaterThan(5);
+    expect(twice.largest.deg).toBeLessThan(0.01);
+  });
+
+  test('a named stretch is closed', async () => {
+    const { code, out } = await run(
+      'cycle',
+      at('take.bvh'),
+      '--start',
+      '5',
+      '--end',
+      '45',
+      '--out',
+      at('loop.bvh'),
+      '--json',
+    );
+    expect(code).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({ frames: 41, start: 5, end: 45 });
+    expect(JSON.parse(out).seam.angleDeg).toBeLessThan(0.1);
+    expect((await run('cycle', at('take.bvh'), '--start', '5')).code).toBe(2);
+  });
+});
+
+describe('reading commands', () => {
+  test('analyse gives facts, plants, words and props', async () => {
+    const [clip] = JSON.parse((await run('analyse', at('take.bvh'), '--json')).out).clips;
+    expect(clip.facts).toMatchObject({ frameCount: 61, fps: 60, rest: 'T' });
+    expect(Array.isArray(clip.words) && Array.isArray(clip.props) && Array.isArray(clip.plants)).toBe(true);
+  });
+
+  test('pairing counts both sides', async () => {
+    const { counts, unpaired } = JSON.parse((await run('pairing', at('other.glb'), '--json')).out);
+    expect(counts.left).toBe(counts.right);
+    expect([counts.left, unpaired]).toEqual([8, []]);
+  });
+
+  test('fit ranks motions on a character and says why', async () => {
+    const { code, out } = await run('fit', at('take.bvh'), at('tuned.bvh'), '--to', at('other.glb'), '--json');
+    expect(code).toBe(0);
+    const { fits } = JSON.parse(out);
+    expect(fits.length).toBe(2);
+    expect(fits[0].score).toBeGreaterThanOrEqual(fits[1].score);
+    expect((await run('fit', at('take.bvh'))).code).toBe(2);
+  });
+
+  test('compare tells that a file is itself', async () => {
+    const { largest, onlyInA } = JSON.parse((await run('compare', at('take.bvh'), at('take.bvh'), '--json')).out);
+    expect([largest.deg, largest.cm, onlyInA]).toEqual([0, 0, []]);
+  });
+});
+
+describe('codec', () => {
+  test('packs within its bound and unpacks onto the skeleton', async () => {
+    const packed = JSON.parse(
+      (await run('codec', 'pack', at('take.bvh'), at('take.packed'), '--bound', '1', '--json')).out,
+    );
+    expect(packed.ratio).toBeGreaterThan(3);
+    expect(packed.largestErrorMm).toBeLessThanOrEqual(1);
+    expect((await run('codec', 'unpack', at('take.packed'), at('again.bvh'), '--rig', at('take.bvh'))).code).toBe(0);
+    const { largest } = JSON.parse((await run('compare', at('take.bvh'), at('again.bvh'), '--json')).out);
+    expect(largest.cm).toBeLessThan(0.15);
+    expect((await run('codec', 'unpack', at('bad.bvh'), at('x.bvh'), '--rig', at('take.bvh'))).code).toBe(1);
+    expect((await run('codec', 'press', 'a', 'b')).code).toBe(2);
+  });
+});
+
+describe('formats out', () => {
+  test('CSV, motion JSON and ZIP', async () => {
+    for (const name of ['a.csv', 'a.json', 'a.zip'])
+      expect((await run('convert', at('take.bvh'), at(name))).code).toBe(0);
+    expect(readFileSync(at('a.csv'), 'utf8').split('\r\n').length).toBe(63);
+    expect(JSON.parse((await run('inspect', at('a.json'), '--json')).out)).toMatchObject({
+      format: 'json',
+      frameCount: 61,
+    });
+    expect(readFileSync(at('a.zip')).subarray(0, 2).toString()).toBe('PK');
+    expect((await run('convert', at('take.bvh'), at('a.docx'))).code).toBe(2);
+  });
+
+  test('the rest pose comes from a frame where it is asked for', async () => {
+    const args = ['retarget', at('take.bvh'), '--to', at('other.glb'), '--out', at('r.bvh')];
+    expect((await run(...args, '--rest', 'frame:3')).code).toBe(0);
+    expect((await run(...args, '--rest', 'frame:900')).code).toBe(1);
+    expect((await run(...args, '--rest', 'sideways')).code).toBe(2);
+    expect((await run(...args, '--travel', 'speed', '--hands', 'together', '--limits')).code).toBe(0);
+  });
 });

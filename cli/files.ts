@@ -1,22 +1,94 @@
-import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { mkdir, readdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { zipSync } from 'fflate';
 import {
+  type BodyMap,
   type Figure,
+  figureFloor,
+  findTPose,
+  girthsOf,
   type Imported,
   importFile,
   MAX_FILE_BYTES,
   type Motion,
   MotionError,
+  motionToJson,
+  type Party,
+  PoseReader,
   type Rig,
   resample,
   restMotion,
   writeBvh,
+  writeCsv,
   writeGlb,
 } from '../motion/index';
+import { type Options, readFps, readWhole } from './options';
+import { UsageError } from './usage';
 
 /** Reads and imports a file; every way in which that can fail is a MotionError. */
-export async function load(path: string): Promise<Imported> {
-  return importFile(await readBytes(path), path);
+export async function load(path: string, options: Options = {}): Promise<Imported> {
+  const bytes = await readBytes(path);
+  const skeleton = /\.amc$/i.test(path)
+    ? await readBytes(options.skeleton ?? (await siblingSkeleton(path)))
+    : undefined;
+  return importFile(bytes, path, {
+    skeleton,
+    choose: readWhole(options.choose, 'choose'),
+    fps: skeleton && readFps(options.fps),
+  });
+}
+
+/** The ASF file beside an AMC file: of its name, of what stands before its number, or the only one there. */
+async function siblingSkeleton(path: string): Promise<string> {
+  const folder = dirname(path);
+  const stem = basename(path).replace(/\.amc$/i, '');
+  const files = (await readdir(folder).catch(() => [])).filter((f) => /\.asf$/i.test(f));
+  const named = files.find((f) => {
+    const own = f.replace(/\.asf$/i, '').toLowerCase();
+    return own === stem.toLowerCase() || stem.toLowerCase().startsWith(`${own}_`);
+  });
+  const chosen = named ?? (files.length === 1 ? files[0] : undefined);
+  if (!chosen)
+    throw new MotionError('unsupported', 'An AMC file moves the skeleton of an ASF file: name it with --skeleton.', {
+      file: path,
+    });
+  return join(folder, chosen);
+}
+
+/** One side of a retarget, with the pose that --rest names as its rest. */
+export function party(file: Imported, map?: BodyMap, rest?: string): Party {
+  const first = file.clips[0]?.motion;
+  return {
+    rig: file.rig,
+    map: map ?? file.map,
+    pose: restPoseOf(file, first, rest),
+    floor: file.figure && figureFloor(file.figure),
+    girths: file.figure && girthsOf(file.rig, { map: map ?? file.map }, file.figure),
+  };
+}
+
+function restPoseOf(file: Imported, first: Motion | undefined, rest: string | undefined): Party['pose'] {
+  if (rest === undefined || rest === 'rest')
+    return file.restFrom === 'first frame' && first && rest === undefined
+      ? new PoseReader(file.rig, first).at(0)
+      : undefined;
+  if (!first) throw new MotionError('no-motion', 'It holds no motion to take a rest pose from.');
+  if (rest === 't-pose') {
+    const frame = findTPose(file.rig, file.map, first);
+    if (frame < 0) throw new MotionError('bad-argument', 'No frame of its first three seconds stands in T.');
+    return new PoseReader(file.rig, first).at(frame);
+  }
+  const frame = readWhole(/^frame:(.*)$/.exec(rest)?.[1] ?? 'x', 'rest frame:N, where N');
+  if (frame === undefined || frame >= first.frameCount)
+    throw new MotionError('bad-argument', `Frame ${frame} is not within 0 to ${first.frameCount - 1}.`);
+  return new PoseReader(file.rig, first).at(frame);
+}
+
+/** The file's first motion; a MotionError that names the file where it holds none. */
+export function firstClip(file: Imported, path: string): { name: string; motion: Motion } {
+  const clip = file.clips[0];
+  if (!clip) throw new MotionError('no-motion', 'It holds no motion.', { file: path });
+  return clip;
 }
 
 export async function readBytes(path: string): Promise<Uint8Array> {
@@ -63,39 +135,69 @@ export async function writeOut(path: string, content: string | Uint8Array): Prom
   }
 }
 
-export type OutFormat = 'bvh' | 'glb';
+export const OUT_FORMATS = ['bvh', 'glb', 'csv', 'json', 'zip'] as const;
+export type OutFormat = (typeof OUT_FORMATS)[number];
 
-export function outFormat(path: string): OutFormat | undefined {
-  const ending = /\.([a-z0-9]+)$/i.exec(path)?.[1]?.toLowerCase();
-  return ending === 'bvh' || ending === 'glb' ? ending : undefined;
+/** Format that a file name's ending asks for; a UsageError where none is known. */
+export function outFormat(path: string | undefined, what: string): OutFormat {
+  const ending = /\.([a-z0-9]+)$/i.exec(path ?? '')?.[1]?.toLowerCase();
+  const format = OUT_FORMATS.find((f) => f === ending);
+  if (!format) throw new UsageError(`${what} must end in ${OUT_FORMATS.map((f) => `.${f}`).join(', ')}`);
+  return format;
 }
 
 export interface OutContent {
   rig: Rig;
   figure: Figure | undefined;
+  map?: BodyMap;
   clips: readonly { name: string; motion: Motion }[];
 }
 
-/** Writes what BVH can hold (one motion) or all clips as GLB; returns what was left out, in words. */
-export async function save(
-  path: string,
-  format: OutFormat,
-  content: OutContent,
-  fps: number | undefined,
-): Promise<string[]> {
+/** Writes what the format can hold and returns what was left out, in words. A ZIP gets one BVH a clip. */
+export async function save(path: string, format: OutFormat, content: OutContent, options: Options): Promise<string[]> {
+  const fps = readFps(options.fps);
   const clips = content.clips.map((c) => ({
     name: c.name,
     motion: fps ? resample(content.rig, c.motion, fps) : c.motion,
   }));
+  const first = clips[0]?.motion ?? restMotion(content.rig);
   if (format === 'glb') {
-    await writeOut(path, await writeGlb({ rig: content.rig, figure: content.figure, clips }));
+    const figure = options['no-mesh'] ? undefined : content.figure;
+    const keyTolerance = options.keys === undefined ? undefined : Number(options.keys) / 1000;
+    await writeOut(path, await writeGlb({ rig: content.rig, figure, clips, keyTolerance }));
     return [];
   }
+  if (format === 'json') {
+    await writeOut(path, JSON.stringify(motionToJson(content.rig, clips, content.map)));
+    return content.figure ? ['Motion JSON holds no mesh: it was left out.'] : [];
+  }
+  if (format === 'zip') {
+    const names = new Set<string>();
+    const files = Object.fromEntries(
+      clips.map((c) => [fileName(c.name, names), new TextEncoder().encode(writeBvh(content.rig, c.motion))]),
+    );
+    await writeOut(path, zipSync(files));
+    return content.figure ? ['BVH holds no mesh: the skeletons were written.'] : [];
+  }
   const left: string[] = [];
+  const label = format.toUpperCase();
   if (clips.length > 1)
-    left.push(`BVH holds one motion: "${clips[0]!.name}" was written, ${clips.length - 1} were left out.`);
-  if (content.figure) left.push('BVH holds no mesh: the skeleton was written.');
-  if (clips[0]?.motion.scalars.length) left.push('BVH holds no face shapes: they were left out.');
-  await writeOut(path, writeBvh(content.rig, clips[0]?.motion ?? restMotion(content.rig)));
+    left.push(`${label} holds one motion: "${clips[0]!.name}" was written, ${clips.length - 1} were left out.`);
+  if (content.figure) left.push(`${label} holds no mesh: the skeleton was written.`);
+  if (format === 'bvh' && first.scalars.length) left.push('BVH holds no face shapes: they were left out.');
+  await writeOut(path, format === 'csv' ? writeCsv(content.rig, first) : writeBvh(content.rig, first));
   return left;
+}
+
+/** A clip's name as a file name of its own. */
+function fileName(name: string, taken: Set<string>): string {
+  const stem =
+    name
+      .replace(/[^\p{L}\p{N} ._-]+/gu, '_')
+      .replace(/^\.+/, '')
+      .trim() || 'clip';
+  let out = `${stem}.bvh`;
+  for (let i = 2; taken.has(out.toLowerCase()); i++) out = `${stem} ${i}.bvh`;
+  taken.add(out.toLowerCase());
+  return out;
 }

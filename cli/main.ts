@@ -1,41 +1,68 @@
 import { parseArgs } from 'node:util';
 import { MotionError } from '../motion/index';
+import { codec } from './commands/codec';
 import { convert } from './commands/convert';
 import { inspect } from './commands/inspect';
 import { map } from './commands/map';
+import { analyse, compare, cycle, fit, pairing } from './commands/read';
 import { retargetCommand } from './commands/retarget';
-import type { Options } from './options';
+import { mirrorCommand, tuneCommand } from './commands/tune';
+import { FLAGS, type Options } from './options';
 import { USAGE, UsageError } from './usage';
 
 type Command = (files: string[], options: Options, print: (text: string) => void) => Promise<void>;
 
 interface Entry {
   run: Command;
-  files: number;
+  /** How many file names are due; 'some' for one or more. */
+  files: number | 'some';
   options: readonly (keyof Options)[];
 }
 
+const IN: readonly (keyof Options)[] = ['json', 'skeleton', 'choose', 'fps'];
+const OUT: readonly (keyof Options)[] = [...IN, 'no-mesh', 'keys'];
+
 const COMMANDS: Record<string, Entry> = {
-  inspect: { run: inspect, files: 1, options: ['json'] },
-  convert: { run: convert, files: 2, options: ['json', 'fps', 'no-mesh'] },
-  map: { run: map, files: 1, options: ['json'] },
+  inspect: { run: inspect, files: 1, options: IN },
+  convert: { run: convert, files: 2, options: OUT },
+  map: { run: map, files: 1, options: IN },
   retarget: {
     run: retargetCommand,
     files: 1,
-    options: ['json', 'to', 'out', 'map', 'no-plants', 'travel', 'fps', 'no-mesh', 'report'],
+    options: [...OUT, 'to', 'out', 'map', 'no-plants', 'travel', 'hands', 'limits', 'rest', 'report'],
   },
-};
-
-const FLAGS: Record<keyof Options, { type: 'boolean' | 'string' }> = {
-  json: { type: 'boolean' },
-  fps: { type: 'string' },
-  to: { type: 'string' },
-  out: { type: 'string' },
-  map: { type: 'string' },
-  report: { type: 'string' },
-  travel: { type: 'string' },
-  'no-plants': { type: 'boolean' },
-  'no-mesh': { type: 'boolean' },
+  tune: {
+    run: tuneCommand,
+    files: 1,
+    options: [
+      ...OUT,
+      'out',
+      'energy',
+      'arms',
+      'stance',
+      'stride',
+      'lean',
+      'speed',
+      'trim',
+      'hold',
+      'place',
+      'smooth',
+      'steps',
+      'reverse',
+      'despike',
+      'fill-gaps',
+      'in-place',
+      'root-joint',
+      'floor',
+    ],
+  },
+  mirror: { run: mirrorCommand, files: 1, options: [...OUT, 'out', 'mode', 'plane'] },
+  cycle: { run: cycle, files: 1, options: [...OUT, 'out', 'start', 'end'] },
+  analyse: { run: analyse, files: 1, options: IN },
+  compare: { run: compare, files: 2, options: IN },
+  pairing: { run: pairing, files: 1, options: IN },
+  fit: { run: fit, files: 'some', options: [...IN, 'to'] },
+  codec: { run: codec, files: 3, options: [...OUT, 'bound', 'rig'] },
 };
 
 /** Runs one command; returns the exit code. Prints results to stdout and one line of trouble to stderr. */
@@ -76,7 +103,12 @@ function parse(args: string[], command: Entry): { files: string[]; options: Opti
   }
   const unknown = Object.keys(parsed.values).find((o) => !command.options.includes(o as keyof Options));
   if (unknown) throw new UsageError(`--${unknown} does not belong to this command`);
-  if (parsed.positionals.length !== command.files)
-    throw new UsageError(`${command.files} file name${command.files > 1 ? 's are' : ' is'} due`);
+  const given = parsed.positionals.length;
+  if (command.files === 'some' ? given === 0 : given !== command.files)
+    throw new UsageError(
+      command.files === 'some'
+        ? 'at least one file name is due'
+        : `${command.files} ${command === COMMANDS.codec ? 'words (pack or unpack, and two files)' : 'file name'}${command.files > 1 ? `${command === COMMANDS.codec ? '' : 's'} are` : ' is'} due`,
+    );
   return { files: parsed.positionals, options: parsed.values };
 }

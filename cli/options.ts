@@ -1,16 +1,60 @@
 import { UsageError } from './usage';
 
-/** Every option that some command takes. */
-export interface Options {
-  json?: boolean;
-  fps?: string;
-  to?: string;
-  out?: string;
-  map?: string;
-  report?: string;
-  travel?: string;
-  'no-plants'?: boolean;
-  'no-mesh'?: boolean;
+/** Every option that some command takes, and whether it is a switch or takes a value. */
+export const FLAGS = {
+  json: { type: 'boolean' },
+  fps: { type: 'string' },
+  to: { type: 'string' },
+  out: { type: 'string' },
+  map: { type: 'string' },
+  report: { type: 'string' },
+  travel: { type: 'string' },
+  hands: { type: 'string' },
+  limits: { type: 'boolean' },
+  rest: { type: 'string' },
+  skeleton: { type: 'string' },
+  choose: { type: 'string' },
+  'no-plants': { type: 'boolean' },
+  'no-mesh': { type: 'boolean' },
+  keys: { type: 'string' },
+  // tuning
+  energy: { type: 'string' },
+  arms: { type: 'string' },
+  stance: { type: 'string' },
+  stride: { type: 'string' },
+  lean: { type: 'string' },
+  speed: { type: 'string' },
+  trim: { type: 'string' },
+  hold: { type: 'string' },
+  place: { type: 'string' },
+  smooth: { type: 'string' },
+  steps: { type: 'string' },
+  reverse: { type: 'boolean' },
+  despike: { type: 'boolean' },
+  'fill-gaps': { type: 'boolean' },
+  'in-place': { type: 'boolean' },
+  'root-joint': { type: 'boolean' },
+  floor: { type: 'boolean' },
+  // mirror, cycle, codec
+  mode: { type: 'string' },
+  plane: { type: 'string' },
+  start: { type: 'string' },
+  end: { type: 'string' },
+  bound: { type: 'string' },
+  rig: { type: 'string' },
+} as const satisfies Record<string, { type: 'boolean' | 'string' }>;
+
+export type Options = {
+  [K in keyof typeof FLAGS]?: (typeof FLAGS)[K]['type'] extends 'boolean' ? boolean : string;
+};
+
+/** A number from the command line within bounds. */
+export function readNumber(text: string | undefined, name: string, low: number, high: number): number | undefined {
+  if (text === undefined) return undefined;
+  const x = Number(text);
+  if (text.trim() === '' || !(x >= low && x <= high))
+    throw new UsageError(`--${name} takes a number from ${low} to ${high}`);
+  return x;
 }
 
 /** A frame rate from the command line. */
@@ -19,4 +63,23 @@ export function readFps(text: string | undefined): number | undefined {
   const fps = Number(text);
   if (!(fps > 0) || fps > 1000) throw new UsageError('--fps takes a number above 0 and at most 1000');
   return fps;
+}
+
+export function readWhole(text: string | undefined, name: string): number | undefined {
+  if (text === undefined) return undefined;
+  if (!/^\d+$/.test(text)) throw new UsageError(`--${name} takes a whole number from 0`);
+  return Number(text);
+}
+
+/** One of several words. */
+export function readWord<T extends string>(
+  text: string | undefined,
+  name: string,
+  words: readonly T[],
+  fallback: T,
+): T {
+  if (text === undefined) return fallback;
+  const word = words.find((w) => w === text);
+  if (!word) throw new UsageError(`--${name} takes ${words.join(', ')}`);
+  return word;
 }

@@ -1,14 +1,36 @@
 export const USAGE = `velvet-reel: motion between files, no server needed
 
+  Reads BVH, GLB, glTF, ASF/AMC pairs and motion JSON; writes .bvh .glb .csv .json, and .zip with a BVH a clip.
+  Any FILE: [--skeleton FILE.asf] for AMC, [--choose N] where a file holds several skeletons.
+
   velvet-reel inspect FILE [--json]
-      joints, frames, rate, height, axes, units and rest pose of a BVH, GLB or glTF file
-  velvet-reel convert IN OUT [--fps N] [--no-mesh] [--json]
-      to the format that OUT's ending names (.bvh, .glb)
+      joints, frames, rate, height, axes, units and rest pose
+  velvet-reel convert IN OUT [--fps N] [--no-mesh] [--keys MM] [--json]
+      to the format that OUT's ending names; --keys leaves out keys within so many millimetres (GLB)
   velvet-reel map FILE [--json]
       which joint is which part of the body
   velvet-reel retarget MOTION --to CHARACTER --out FILE
-      [--map FILE.json] [--no-plants] [--travel leg|path|none] [--fps N] [--no-mesh] [--report FILE.json] [--json]
+      [--map FILE.json] [--no-plants] [--travel leg|path|speed|none] [--hands free|together|head|hips] [--limits]
+      [--rest rest|t-pose|frame:N] [--fps N] [--no-mesh] [--report FILE.json] [--json]
       puts a motion on another character; a BVH's skeleton or a GLB's skin both serve as CHARACTER
+  velvet-reel tune FILE --out FILE [--despike] [--fill-gaps] [--smooth HZ] [--trim FIRST:LAST] [--energy X] [--arms DEG]
+      [--stance X] [--stride X] [--lean DEG] [--speed X] [--reverse] [--hold FRAMES] [--place X,Z,DEG] [--floor]
+      [--in-place | --root-joint] [--steps FILE.json] [--fps N] [--json]
+      changes a motion on its own skeleton, plants kept; applied in this order, or as FILE.json lists
+  velvet-reel mirror FILE --out FILE [--mode exchange|leftToRight|rightToLeft] [--plane start|world] [--json]
+  velvet-reel cycle FILE [--out FILE] [--start N --end N] [--json]
+      finds where a motion loops; with --out writes the best (or the named) stretch, closed
+  velvet-reel analyse FILE [--json]
+      facts, plants, suggested words and props
+  velvet-reel compare A B [--json]
+      differences joint by joint, joints paired by name
+  velvet-reel pairing FILE [--json]
+      left and right partners, and what has none
+  velvet-reel fit MOTION... --to CHARACTER [--json]
+      how well motions fit a character, 0 to 100, best first, with the reasons; without a solve
+  velvet-reel codec pack FILE OUT [--bound MM] [--json]
+  velvet-reel codec unpack PACKED OUT --rig FILE [--json]
+      packed motion, and back onto the skeleton of FILE
 
 Exit code 0: done. 1: the input was refused, with one line on stderr. 2: wrong usage.
 `;

@@ -38,6 +38,7 @@ export * from './join/loop-close';
 export * from './join/loop-find';
 export * from './join/seam';
 export * from './layer/offsets';
+export { angleBetweenQuats as angleBetween } from './math/quat';
 export * from './mirror/mirror';
 export * from './mirror/pairing';
 export * from './motion/motion';
@@ -60,7 +61,7 @@ export {
 export { type Steadiness, steadiness } from './retarget/steadiness';
 export * from './rig/body';
 export * from './rig/figure';
-export { type RestKind, restKind } from './rig/rest-kind';
+export { findTPose, type RestKind, restKind } from './rig/rest-kind';
 export * from './rig/rig';
 export * from './rig/rig-json';
 export { skeletonsOf } from './rig/skeletons';

@@ -5,7 +5,7 @@ import type { Options } from '../options';
 const round = (x: number, digits: number): number => Number(x.toFixed(digits));
 
 export async function inspect(files: string[], options: Options, print: (text: string) => void): Promise<void> {
-  const file = await load(files[0]!);
+  const file = await load(files[0]!, options);
   const { rig } = file;
   const first = file.clips[0]?.motion;
   const answer = {

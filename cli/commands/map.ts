@@ -3,7 +3,7 @@ import { load } from '../files';
 import type { Options } from '../options';
 
 export async function map(files: string[], options: Options, print: (text: string) => void): Promise<void> {
-  const file = await load(files[0]!);
+  const file = await load(files[0]!, options);
   const json = bodyMapToJson(file.map, file.rig);
   if (options.json) return print(JSON.stringify(json, null, 2));
   for (const [slot, entry] of Object.entries(json.slots)) {

@@ -1,34 +1,44 @@
 import {
   type BodyMap,
   bodyMapFromJson,
-  figureFloor,
+  type HandGoal,
   type Imported,
   MotionError,
   type Party,
-  PoseReader,
   reportOf,
   retarget,
   TRAVELS,
 } from '../../motion/index';
-import { load, outFormat, readJson, save, writeOut } from '../files';
-import { type Options, readFps } from '../options';
+import { firstClip, load, outFormat, party, readJson, save, writeOut } from '../files';
+import { type Options, readWord } from '../options';
 import { UsageError } from '../usage';
+
+const HANDS = ['free', 'together', 'head', 'hips'] as const;
+
+/** What the word behind --hands asks for. */
+function handGoalsOf(word: (typeof HANDS)[number]): HandGoal[] {
+  if (word === 'free') return [];
+  if (word === 'together') return [{ hand: 'both', keep: 'otherHand' }];
+  return [{ hand: 'both', keep: word, weight: 'near' }];
+}
 
 export async function retargetCommand(files: string[], options: Options, print: (text: string) => void): Promise<void> {
   if (!options.to || !options.out) throw new UsageError('retarget needs --to CHARACTER and --out FILE');
-  const format = outFormat(options.out);
-  if (!format) throw new UsageError('--out must end in .bvh or .glb');
-  const travel = TRAVELS.find((t) => t === (options.travel ?? 'leg'));
-  if (!travel) throw new UsageError(`--travel takes ${TRAVELS.join(', ')}`);
-  const fps = readFps(options.fps);
-  const source = await load(files[0]!);
+  const format = outFormat(options.out, '--out');
+  const travel = readWord(options.travel, 'travel', TRAVELS, 'leg');
+  const hands = handGoalsOf(readWord(options.hands, 'hands', HANDS, 'free'));
+  const source = await load(files[0]!, options);
   const target = await load(options.to);
-  const clip = source.clips[0];
-  if (!clip) throw new MotionError('no-motion', 'It holds no motion to carry over.', { file: files[0]! });
+  const clip = firstClip(source, files[0]!);
   const maps = options.map ? await readMaps(options.map, source, target) : {};
-  const parties: [Party, Party] = [party(source, maps.source), party(target, maps.target)];
+  const parties: [Party, Party] = [party(source, maps.source, options.rest), party(target, maps.target)];
   const start = performance.now();
-  const done = retarget(parties[0], clip.motion, parties[1], { plants: !options['no-plants'], travel });
+  const done = retarget(parties[0], clip.motion, parties[1], {
+    plants: !options['no-plants'],
+    travel,
+    hands,
+    limits: options.limits ? 'common' : false,
+  });
   const solveMs = performance.now() - start;
   const { lanes: _lanes, troubles, ...measured } = reportOf(done);
   const warnings = [...source.warnings, ...target.warnings, ...measured.warnings];
@@ -39,10 +49,10 @@ export async function retargetCommand(files: string[], options: Options, print: 
       format,
       {
         rig: target.rig,
-        figure: options['no-mesh'] ? undefined : target.figure,
+        figure: target.figure,
         clips: [{ name: clip.name, motion: done.motion }],
       },
-      fps,
+      options,
     )),
   );
   const report = {
@@ -60,16 +70,6 @@ export async function retargetCommand(files: string[], options: Options, print: 
   );
   for (const t of troubles) print(`  trouble: ${t.text}`);
   for (const w of warnings) print(`  note: ${w}`);
-}
-
-function party(file: Imported, map: BodyMap | undefined): Party {
-  const first = file.clips[0]?.motion;
-  return {
-    rig: file.rig,
-    map: map ?? file.map,
-    pose: file.restFrom === 'first frame' && first ? new PoseReader(file.rig, first).at(0) : undefined,
-    floor: file.figure && figureFloor(file.figure),
-  };
 }
 
 /** A map file holds one map, for the character or else for the motion, or both under "source" and "target". */

@@ -1,5 +1,6 @@
 import { type BodyMap, jointOf } from '../bodymap/slots';
-import type { WorldPose } from './rig';
+import { type Motion, PoseReader } from '../motion/motion';
+import type { Rig, WorldPose } from './rig';
 
 export type RestKind = 'T' | 'A' | 'hanging' | 'other';
 
@@ -21,4 +22,26 @@ export function restKind(pose: WorldPose, map: BodyMap): RestKind {
   if (mean < 22) return 'hanging';
   if (mean < 70) return 'A';
   return mean < 110 ? 'T' : 'other';
+}
+
+/** First frame in which a motion stands in T, within its first three seconds; −1 where it never does. */
+export function findTPose(rig: Rig, map: BodyMap, motion: Motion): number {
+  const reader = new PoseReader(rig, motion);
+  const last = Math.min(motion.frameCount - 1, Math.round(3 * motion.fps));
+  for (let f = 0; f <= last; f++) {
+    const pose = reader.at(f);
+    if (restKind(pose, map) === 'T' && legsStraight(pose, map)) return f;
+  }
+  return -1;
+}
+
+function legsStraight(pose: WorldPose, map: BodyMap): boolean {
+  return (['L', 'R'] as const).every((side) => {
+    const [a, b, c] = ['thigh', 'shin', 'foot'].map((s) => jointOf(map, s + side)) as [number, number, number];
+    if (a < 0 || b < 0 || c < 0) return true;
+    const along = (p: number, q: number): number[] => [0, 1, 2].map((k) => pose.p[3 * q + k]! - pose.p[3 * p + k]!);
+    const [u, v] = [along(a, b), along(b, c)];
+    const cos = u.reduce((s, x, k) => s + x * v[k]!, 0) / (Math.hypot(...u) * Math.hypot(...v) || 1);
+    return cos > 0.94 && -u[1]! > 0.9 * Math.hypot(...u);
+  });
 }

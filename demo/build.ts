@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type Figure, type Rig, transformMotion, transformRig, writeBvh, writeGlb } from '../motion/index';
+import { type Figure, type Motion, type Rig, transformMotion, transformRig, writeBvh, writeGlb } from '../motion/index';
 import { basisQuat } from '../motion/math/quat';
 import { buildBody } from './body-spec';
 import { CAST, type CastMember } from './cast';
@@ -17,6 +17,12 @@ export async function memberFile(member: CastMember): Promise<Uint8Array> {
   const { unitsPerMetre, zUp } = member.file;
   const turn = zUp ? Z_UP : [0, 0, 0, 1];
   return writeGlb({ rig: transformRig(rig, turn, unitsPerMetre), figure: moved(figure, turn, unitsPerMetre, rig) });
+}
+
+/** A performance with its performer's figure and face. */
+export async function performanceFile(member: CastMember, name: string, motion: Motion): Promise<Uint8Array> {
+  const { rig, map } = buildBody(member.spec, member.seed);
+  return writeGlb({ rig, figure: buildFigure(rig, map, member.spec, member.look), clips: [{ name, motion }] });
 }
 
 function moved(figure: Figure, turn: number[], scale: number, rig: Rig): Figure {
@@ -50,8 +56,11 @@ export async function buildDemo(folder: string): Promise<void> {
   mkdirSync(join(folder, 'takes'), { recursive: true });
   for (const member of CAST) writeFileSync(join(folder, 'cast', `${member.id}.glb`), await memberFile(member));
   const { actor, performances } = performAll();
-  for (const { score, motion } of performances)
-    writeFileSync(join(folder, 'takes', `${score.name}.bvh`), writeBvh(actor.rig, motion));
+  for (const { score, motion } of performances) {
+    const path = join(folder, 'takes', score.name);
+    if (motion.scalars.length > 0) writeFileSync(`${path}.glb`, await performanceFile(CAST[0]!, score.name, motion));
+    else writeFileSync(`${path}.bvh`, writeBvh(actor.rig, motion));
+  }
 }
 
 if (process.argv[1]?.endsWith('build.ts')) {

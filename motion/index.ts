@@ -44,7 +44,7 @@ export * from './mirror/pairing';
 export * from './motion/motion';
 export { alignmentTurns } from './retarget/alignment';
 export { type CrossingReport, type Girths, girthsOf, measureCrossings } from './retarget/crossing';
-export type { HandGoal } from './retarget/hand-goals';
+export { HAND_MODES, type HandGoal, type HandMode, handGoalsFor } from './retarget/hand-goals';
 export { defaultLimits, keepLimits, type Limit, type Limits, measureLimits } from './retarget/limits';
 export { type Party, type Plan, planRetarget } from './retarget/plan';
 export { type Lane, measure, type Report, type Trouble } from './retarget/report';

@@ -1,7 +1,8 @@
 import {
   type BodyMap,
   bodyMapFromJson,
-  type HandGoal,
+  HAND_MODES,
+  handGoalsFor,
   type Imported,
   MotionError,
   type Party,
@@ -13,20 +14,11 @@ import { firstClip, load, outFormat, party, readJson, save, writeOut } from '../
 import { type Options, readWord } from '../options';
 import { UsageError } from '../usage';
 
-const HANDS = ['free', 'together', 'head', 'hips'] as const;
-
-/** What the word behind --hands asks for. */
-function handGoalsOf(word: (typeof HANDS)[number]): HandGoal[] {
-  if (word === 'free') return [];
-  if (word === 'together') return [{ hand: 'both', keep: 'otherHand' }];
-  return [{ hand: 'both', keep: word, weight: 'near' }];
-}
-
 export async function retargetCommand(files: string[], options: Options, print: (text: string) => void): Promise<void> {
   if (!options.to || !options.out) throw new UsageError('retarget needs --to CHARACTER and --out FILE');
   const format = outFormat(options.out, '--out');
   const travel = readWord(options.travel, 'travel', TRAVELS, 'leg');
-  const hands = handGoalsOf(readWord(options.hands, 'hands', HANDS, 'free'));
+  const hands = handGoalsFor(readWord(options.hands, 'hands', HAND_MODES, 'free'));
   const source = await load(files[0]!, options);
   const target = await load(options.to);
   const clip = firstClip(source, files[0]!);

@@ -28,6 +28,17 @@ export interface HandGoal {
   readonly weight?: number | 'near' | readonly ImportanceKey[];
 }
 
+/** What both hands can be asked to keep, in one word. */
+export const HAND_MODES = ['free', 'together', 'head', 'hips'] as const;
+export type HandMode = (typeof HAND_MODES)[number];
+
+/** Goals for a word: hands free; one thing held by both; near the head or the hips where the source's are. */
+export function handGoalsFor(mode: HandMode): HandGoal[] {
+  if (mode === 'free') return [];
+  if (mode === 'together') return [{ hand: 'both', keep: 'otherHand' }];
+  return [{ hand: 'both', keep: mode, weight: 'near' }];
+}
+
 const FADE_S = 0.2;
 
 /** Goals for wrists on the target, after Shin, Lee, Gleicher, Shin, Computer puppetry: an importance-based approach, 2001. */

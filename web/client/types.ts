@@ -1,5 +1,6 @@
 // What the server's answers look like in the browser: dates come as text.
 import type { BodyMapJson, Facts, FoundSpace, RigJson } from '@velvet-reel/motion';
+import type { FitSettings } from '@/workers/settings';
 
 export type ItemKind = 'pose' | 'clip' | 'cycle' | 'take';
 
@@ -23,8 +24,9 @@ export interface Item {
         sourceName: string;
         character: string;
         characterName: string;
-        settings: { plants: boolean; travel: string };
-      };
+        settings: FitSettings;
+      }
+    | { how: 'change'; sourceItem: string; sourceName: string; words: string[] };
   createdAt: string;
   binnedAt: string | null;
 }

@@ -31,6 +31,7 @@ const GROUPS: [string, [string, string][]][] = [
       ['↑ ↓', 'choose another item'],
       ['F', 'fit the item to the performer'],
       ['P', 'pick the item up into the tray'],
+      ['C', 'change the item into a new one'],
       ['E', 'export'],
       ['Del', 'move to the bin'],
     ],

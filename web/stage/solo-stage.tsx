@@ -5,30 +5,38 @@ import { jointOf } from '@velvet-reel/motion';
 import { useEffect } from 'react';
 import { solver } from '@/client/solver';
 import type { CastMember, Item, RigAnswer } from '@/client/types';
+import type { ChangeWish } from '@/workers/settings';
 import type { Playable } from '@/workers/solve';
 import type { Clock } from './clock';
 import { useBoneFigure, useMeshFigure } from './figures';
 import { rigView } from './rig-view';
 import { Performance, Stage } from './stage';
 
-/** An item's motion on a character, solved in the worker; the former one stays until the new one is here. */
+/** An item's motion on a character, with a change that is not kept yet, solved in the worker; the former one stays until the new one is here. */
 export function useShown(
   item: Item | undefined,
   source: RigAnswer | undefined,
   target: RigAnswer | undefined,
+  change?: ChangeWish,
 ): { motion: Playable | undefined; error: Error | null } {
   const own = item && target && item.rigId === target.id;
   const { data, error } = useQuery({
-    queryKey: ['shown', item?.motionHash, target?.id, target?.mapVersion, own ? 0 : source?.mapVersion],
+    queryKey: [
+      'shown',
+      item?.motionHash,
+      target?.id,
+      target?.mapVersion,
+      own && !change ? 0 : source?.mapVersion,
+      change,
+    ],
     queryFn: () =>
-      own
+      own && !change
         ? solver().load(item.motionHash)
         : solver().show({
             motionHash: item!.motionHash,
-            source: source!,
-            target: target!,
-            plants: true,
-            travel: 'leg',
+            source: own ? target : source!,
+            target: own ? undefined : target!,
+            change,
           }),
     enabled: Boolean(item && target && (own || source)),
     staleTime: Number.POSITIVE_INFINITY,

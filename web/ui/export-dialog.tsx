@@ -2,6 +2,8 @@
 
 import { useState } from 'react';
 import { toast } from 'sonner';
+import type { ExportFormat } from '@/workers/export-formats';
+import type { FitSettings } from '@/workers/settings';
 import { Button } from './button';
 import { Dialog } from './dialog';
 import { Field, inputLook, Select, Switch } from './field';
@@ -13,16 +15,17 @@ interface ExportDialogProps {
   name: string;
   fps: number;
   /** Fit onto a cast member on the way out. */
-  onto?: { id: string; name: string; plants: boolean; travel: string } | undefined;
+  onto?: { id: string; name: string; settings: FitSettings } | undefined;
 }
 
 const nice = (fps: number): string => String(Number(fps.toFixed(3)));
 
 /** Saves an item, or its fitting, as a file. */
 export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: ExportDialogProps) {
-  const [format, setFormat] = useState<'glb' | 'bvh'>('glb');
+  const [format, setFormat] = useState<ExportFormat>('glb');
   const [rate, setRate] = useState(nice(fps));
   const [mesh, setMesh] = useState(true);
+  const [sparse, setSparse] = useState(false);
   const [busy, setBusy] = useState(false);
   const bad = !(Number(rate) > 0 && Number(rate) <= 1000);
   const save = async (): Promise<void> => {
@@ -32,13 +35,11 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: Ex
       mesh: mesh ? '1' : '0',
       ...(Math.abs(Number(rate) - fps) > 1e-3 ? { fps: rate } : {}),
     });
-    if (onto)
-      for (const [k, v] of [
-        ['onto', onto.id],
-        ['plants', onto.plants ? '1' : '0'],
-        ['travel', onto.travel],
-      ] as const)
-        q.set(k, v);
+    if (sparse && format === 'glb') q.set('keys', '1');
+    if (onto) {
+      q.set('onto', onto.id);
+      q.set('settings', JSON.stringify(onto.settings));
+    }
     try {
       const answer = await fetch(`/api/items/${itemId}/export?${q}`);
       if (!answer.ok) throw new Error(((await answer.json()) as { message: string }).message);
@@ -73,6 +74,8 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: Ex
             options={[
               { value: 'glb', label: 'GLB: joints, motion, mesh' },
               { value: 'bvh', label: 'BVH: joints and motion' },
+              { value: 'csv', label: 'CSV: places and turns, a row a frame' },
+              { value: 'json', label: 'JSON: skeleton and motion as plain data' },
             ]}
           />
         </Field>
@@ -87,10 +90,16 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: Ex
         </Field>
         {bad && <p className="text-raspberry">A number above 0 and at most 1000 is due.</p>}
         {format === 'glb' && (
-          <div className="flex items-center justify-between">
-            <span>Mesh of the character goes along</span>
-            <Switch checked={mesh} onChange={setMesh} label="Mesh of the character goes along" />
-          </div>
+          <>
+            <div className="flex items-center justify-between">
+              <span>Mesh of the character goes along</span>
+              <Switch checked={mesh} onChange={setMesh} label="Mesh of the character goes along" />
+            </div>
+            <div className="flex items-center justify-between">
+              <span>Leave out keys within 1 mm</span>
+              <Switch checked={sparse} onChange={setSparse} label="Leave out keys within 1 mm" />
+            </div>
+          </>
         )}
         <Button look="brass" onClick={() => void save()} disabled={busy || bad}>
           {busy ? 'Writing …' : `Save as ${format.toUpperCase()}`}

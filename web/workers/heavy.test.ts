@@ -1,6 +1,7 @@
 import { readBvh, readGltf } from '../../motion/index';
 import { readSkeleton, readTake } from '../server/test/world';
-import { exportFile, type FitOrder, fitMotion, readFile } from './heavy';
+import { changeMotion, exportFile, type FitOrder, fitMotion, readFile } from './heavy';
+import { changeWish, changeWords, FIT_DEFAULTS, settingsText } from './settings';
 
 async function order(): Promise<FitOrder> {
   const take = await readTake();
@@ -9,8 +10,7 @@ async function order(): Promise<FitOrder> {
     source: { rig: take.rig, map: take.map, restPose: take.restPose, floorM: null },
     target: { rig: target.rig, map: target.map, restPose: null, floorM: null },
     packed: take.clips[0]!.packed,
-    plants: true,
-    travel: 'leg',
+    settings: FIT_DEFAULTS,
   };
 }
 
@@ -34,6 +34,7 @@ test('exports hold the fitted motion at the wanted rate', async () => {
     name: 'x',
     format: 'glb',
     fps: 15,
+    keyTolerance: null,
     rig: o.source.rig,
     packed: o.packed,
     figure: null,
@@ -47,6 +48,7 @@ test('exports hold the fitted motion at the wanted rate', async () => {
     name: 'x',
     format: 'bvh',
     fps: null,
+    keyTolerance: null,
     rig: o.source.rig,
     packed: o.packed,
     figure: null,
@@ -54,4 +56,21 @@ test('exports hold the fitted motion at the wanted rate', async () => {
   });
   if (!('ok' in bvh)) throw new Error(bvh.refused.message);
   expect(readBvh(bvh.ok).motion!.frameCount).toBe(40);
+});
+
+test('a change is carried out on the item’s own skeleton and comes back as the library keeps it', async () => {
+  const { source, packed } = await order();
+  const wish = changeWish.parse({ mirror: true, trim: { start: 5, end: 24 }, tuning: { speed: 0.5 } });
+  const outcome = await changeMotion({ source, packed, wish });
+  if (!('ok' in outcome)) throw new Error(outcome.refused.message);
+  expect(outcome.ok.facts.frameCount).toBe(39);
+  expect(changeWords(wish)).toEqual(['frames 6 to 25', 'mirrored', 'speed × 0.5']);
+  const bad = await changeMotion({ source, packed, wish: changeWish.parse({ trim: { start: 5, end: 900 } }) });
+  expect(bad).toEqual({ refused: { code: 'bad-argument', message: expect.stringContaining('5 to 900') } });
+});
+
+test('settings in an address are checked', () => {
+  expect(settingsText.parse(JSON.stringify({ hands: 'together' }))).toEqual({ ...FIT_DEFAULTS, hands: 'together' });
+  for (const text of ['{', '{"hands":"tied"}', '{"tuning":{"energy":99}}'])
+    expect(settingsText.safeParse(text).success).toBe(false);
 });

@@ -10,6 +10,7 @@ import {
   MotionError,
   makeStrip,
   measureBody,
+  motionToJson,
   type Party,
   PoseReader,
   packMotion,
@@ -19,18 +20,21 @@ import {
   reportOf,
   resample,
   restMotion,
-  restPose,
   retarget,
   rigFromJson,
   rigIdentity,
   rigToJson,
   stripToBytes,
-  type Travel,
+  tune,
   unpackMotion,
   writeBvh,
+  writeCsv,
   writeGlb,
 } from '@velvet-reel/motion';
+import { applyChange } from './change';
+import type { ExportFormat } from './export-formats';
 import { type PartyJson, partyFromJson } from './party';
+import { type ChangeWish, type FitSettings, optionsOf, stepsOf } from './settings';
 
 export interface ReadClip {
   name: string;
@@ -70,12 +74,8 @@ export function readFile({ bytes, name }: { bytes: Uint8Array; name: string }): 
     const file = await importFile(bytes, name);
     const first = file.clips[0]?.motion;
     const pose = file.restFrom === 'first frame' && first ? new PoseReader(file.rig, first).at(0) : undefined;
-    const body = measureBody(file.rig, file.map, pose ?? restPose(file.rig));
-    const clips = file.clips.map(({ name: clip, motion }): ReadClip => {
-      const { facts, contacts } = readFacts(file.rig, file.map, motion, body);
-      const strip = makeStrip(file.rig, file.map, motion, contacts.plants, contacts.floor, body, pose);
-      return { name: clip, packed: packMotion(file.rig, motion), strip: stripToBytes(strip), facts };
-    });
+    const party: Party = { rig: file.rig, map: file.map, pose };
+    const clips = file.clips.map(({ name: clip, motion }) => keepable(party, clip, motion));
     return {
       format: file.format,
       rig: rigToJson(file.rig),
@@ -101,32 +101,53 @@ export interface FitOrder {
   source: PartyJson;
   packed: Uint8Array;
   target: PartyJson;
-  plants: boolean;
-  travel: Travel;
+  settings: FitSettings;
 }
 
 function solveOrder(order: FitOrder): { motion: Motion; target: Party; done: ReturnType<typeof retarget> } {
-  const source = unpackMotion(order.packed);
+  const source = partyFromJson(order.source);
   const target = partyFromJson(order.target);
-  const done = retarget(partyFromJson(order.source), source, target, { plants: order.plants, travel: order.travel });
+  const motion = tune(source, unpackMotion(order.packed), stepsOf(order.settings.tuning));
+  const done = retarget(source, motion, target, optionsOf(order.settings));
   return { motion: done.motion, target, done };
 }
 
 export function fitMotion(order: FitOrder): Promise<Outcome<ReadClip & { report: unknown }>> {
   return guarded(() => {
     const { motion, target, done } = solveOrder(order);
-    const body = measureBody(target.rig, target.map, target.pose, target.floor);
-    const { facts, contacts } = readFacts(target.rig, target.map, motion, body);
-    const strip = makeStrip(target.rig, target.map, motion, contacts.plants, contacts.floor, body, target.pose);
-    const { lanes: _lanes, plan: _plan, ...report } = { ...reportOf(done), plan: undefined };
-    return { name: '', packed: packMotion(target.rig, motion), strip: stripToBytes(strip), facts, report };
+    const { lanes: _lanes, ...report } = reportOf(done);
+    return { ...keepable(target, '', motion), report };
+  });
+}
+
+/** A motion as the library keeps it: packed, with its facts and strip. */
+function keepable(party: Party, name: string, motion: Motion): ReadClip {
+  const body = measureBody(party.rig, party.map, party.pose, party.floor);
+  const { facts, contacts } = readFacts(party.rig, party.map, motion, body, party.pose);
+  const strip = makeStrip(party.rig, party.map, motion, contacts.plants, contacts.floor, body, party.pose);
+  return { name, packed: packMotion(party.rig, motion), strip: stripToBytes(strip), facts };
+}
+
+export interface ChangeOrder {
+  source: PartyJson;
+  packed: Uint8Array;
+  wish: ChangeWish;
+}
+
+/** Carries out a change on a motion's own rig. */
+export function changeMotion(order: ChangeOrder): Promise<Outcome<ReadClip>> {
+  return guarded(() => {
+    const party = partyFromJson(order.source);
+    return keepable(party, '', applyChange(party, unpackMotion(order.packed), order.wish));
   });
 }
 
 export interface ExportOrder {
   name: string;
-  format: 'bvh' | 'glb';
+  format: ExportFormat;
   fps: number | null;
+  /** Keys are left out within this, metres; null keeps every frame. GLB only. */
+  keyTolerance: number | null;
   rig: RigJson;
   /** Null for a character without motion. */
   packed: Uint8Array | null;
@@ -141,8 +162,12 @@ export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
     const rig = rigFromJson(order.onto?.target.rig ?? order.rig);
     const whole = order.onto ? solveOrder(order.onto).motion : order.packed ? unpackMotion(order.packed) : undefined;
     const motion = whole && order.fps ? resample(rig, whole, order.fps) : whole;
-    if (order.format === 'bvh') return new TextEncoder().encode(writeBvh(rig, motion ?? restMotion(rig)));
+    const text = (s: string): Uint8Array => new TextEncoder().encode(s);
+    const clips = motion ? [{ name: order.name, motion }] : [];
+    if (order.format === 'bvh') return text(writeBvh(rig, motion ?? restMotion(rig)));
+    if (order.format === 'csv') return text(writeCsv(rig, motion ?? restMotion(rig)));
+    if (order.format === 'json') return text(JSON.stringify(motionToJson(rig, clips)));
     const figure = order.figure ? (await readGltf(order.figure)).figure : undefined;
-    return writeGlb({ rig, figure, clips: motion ? [{ name: order.name, motion }] : [] });
+    return writeGlb({ rig, figure, clips, keyTolerance: order.keyTolerance ?? undefined });
   });
 }

@@ -1,7 +1,25 @@
 // The browser's solver thread: decodes motions and puts them on characters, so that the page never waits.
-import { type Motion, type Report, reportOf, retarget, type Travel, unpackMotion } from '@velvet-reel/motion';
+import {
+  type FitScore,
+  findLoops,
+  fitProfile,
+  type Loop,
+  type Motion,
+  type Prop,
+  type Report,
+  reportOf,
+  retarget,
+  scoreFit,
+  sketchFit,
+  suggestWords,
+  tune,
+  unpackMotion,
+  type Word,
+} from '@velvet-reel/motion';
 import { expose, transfer } from 'comlink';
+import { applyChange } from './change';
 import { type PartyJson, partyFromJson } from './party';
+import { type ChangeWish, FIT_DEFAULTS, type FitSettings, optionsOf, stepsOf } from './settings';
 
 const motions = new Map<string, Promise<Motion>>();
 
@@ -32,8 +50,16 @@ export interface FitWish {
   motionHash: string;
   source: PartyJson;
   target: PartyJson;
-  plants: boolean;
-  travel: Travel;
+  settings: FitSettings;
+}
+
+/** An item on a character, perhaps with a change that is not kept yet. */
+export interface ShowWish {
+  motionHash: string;
+  source: PartyJson;
+  /** The item's own rig where left out. */
+  target?: PartyJson | undefined;
+  change?: ChangeWish | undefined;
 }
 
 export interface FitAnswer {
@@ -42,6 +68,14 @@ export interface FitAnswer {
   report: Report;
   scale: number;
   solveMs: number;
+}
+
+/** What can be read off an item, and how it would fit the performer. */
+export interface Reading {
+  words: Word[];
+  props: Prop[];
+  loops: Loop[];
+  fit: FitScore | undefined;
 }
 
 const copy = (m: Motion): Playable => ({
@@ -64,26 +98,44 @@ const solver = {
     return transfer(p, buffers(p));
   },
 
-  /** A motion put on a character, without a report. */
-  async show(wish: FitWish): Promise<Playable> {
-    const motion = await loadMotion(wish.motionHash);
-    const p = copy(retarget(partyFromJson(wish.source), motion, partyFromJson(wish.target), wish).motion);
+  /** A motion, changed where wanted, on a character or on its own rig; without a report. */
+  async show(wish: ShowWish): Promise<Playable> {
+    const source = partyFromJson(wish.source);
+    const loaded = await loadMotion(wish.motionHash);
+    const motion = wish.change ? applyChange(source, loaded, wish.change) : loaded;
+    const shown = wish.target
+      ? retarget(source, motion, partyFromJson(wish.target), optionsOf(FIT_DEFAULTS)).motion
+      : motion;
+    const p = copy(shown);
     return transfer(p, buffers(p));
   },
 
   /** A fitting: both motions and everything measured. */
   async fit(wish: FitWish): Promise<FitAnswer> {
-    const motion = await loadMotion(wish.motionHash);
+    const loaded = await loadMotion(wish.motionHash);
     const start = performance.now();
-    const done = retarget(partyFromJson(wish.source), motion, partyFromJson(wish.target), wish);
+    const source = partyFromJson(wish.source);
+    const motion = tune(source, loaded, stepsOf(wish.settings.tuning));
+    const done = retarget(source, motion, partyFromJson(wish.target), optionsOf(wish.settings));
     const solveMs = performance.now() - start;
-    const source = copy(done.source);
+    const from = copy(done.source);
     const result = copy(done.motion);
     const report = reportOf(done);
-    return transfer({ source, result, report, scale: done.plan.scale, solveMs }, [
-      ...buffers(source),
+    return transfer({ source: from, result, report, scale: done.plan.scale, solveMs }, [
+      ...buffers(from),
       ...buffers(result),
     ]);
+  },
+
+  /** Words, props, loops, and the fit score on a character. */
+  async read(motionHash: string, sourceJson: PartyJson, targetJson: PartyJson | undefined): Promise<Reading> {
+    const motion = await loadMotion(motionHash);
+    const source = partyFromJson(sourceJson);
+    return {
+      ...suggestWords(source, motion),
+      loops: findLoops(source, motion, { count: 3 }),
+      fit: targetJson && scoreFit(sketchFit(source, motion), fitProfile(partyFromJson(targetJson))),
+    };
   },
 };
 

@@ -1,9 +1,9 @@
 'use client';
 
 import { useQueryClient } from '@tanstack/react-query';
-import { slotLabel, TRAVELS } from '@velvet-reel/motion';
+import { HAND_MODES, slotLabel, TRAVELS } from '@velvet-reel/motion';
 import { useRouter } from 'next/navigation';
-import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
+import { parseAsBoolean, parseAsJson, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
@@ -18,11 +18,12 @@ import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { ExportDialog } from '@/ui/export-dialog';
+import { type FitSettings, TUNING_DEFAULTS, tuning } from '@/workers/settings';
 import { Braid, type Pointed } from './braid';
 import { PairStage } from './pair-stage';
 import { SettingsPanel } from './settings-panel';
 import { TroubleLanes } from './trouble-lanes';
-import { type Settings, useFitting } from './use-fitting';
+import { useFitting } from './use-fitting';
 
 /** One take on one character: both moving in step, how their joints answer each other, and what went wrong. */
 export function FittingPlace() {
@@ -34,6 +35,9 @@ export function FittingPlace() {
       cast: parseAsString,
       plants: parseAsBoolean.withDefault(true),
       travel: parseAsStringLiteral(TRAVELS).withDefault('leg'),
+      hands: parseAsStringLiteral(HAND_MODES).withDefault('free'),
+      limits: parseAsBoolean.withDefault(false),
+      tune: parseAsJson((x) => tuning.parse(x)).withDefault(TUNING_DEFAULTS),
       over: parseAsBoolean.withDefault(false),
     },
     { history: 'replace' },
@@ -46,7 +50,13 @@ export function FittingPlace() {
   const item = useItem(itemId);
   const source = useRig(item.data?.rigId);
   const target = useCastRig(member?.id);
-  const settings: Settings = { plants: view.plants, travel: view.travel };
+  const settings: FitSettings = {
+    plants: view.plants,
+    travel: view.travel,
+    hands: view.hands,
+    limits: view.limits,
+    tuning: view.tune,
+  };
   const { answer, error, busy } = useFitting(item.data, source.data, target.data, settings);
   const [clock] = useState(() => new Clock());
   const [pointed, setPointed] = useState<Pointed | null>(null);
@@ -64,7 +74,7 @@ export function FittingPlace() {
         itemId: item.data.id,
         castId: member.id,
         name: `${item.data.name} on ${member.name}`,
-        ...settings,
+        settings,
       });
       push({ label: `Kept ${kept.name}`, undo: () => sendJson('PATCH', `/api/items/${kept.id}`, { binned: true }) });
       toast(`${kept.name} is in the library`, {
@@ -161,6 +171,7 @@ export function FittingPlace() {
           answer={answer}
           keeping={keeping}
           onChange={(change) => void setView(change)}
+          onSettings={({ tuning: tune, ...rest }) => void setView({ ...rest, ...(tune ? { tune } : {}) })}
           onKeep={() => void keep()}
           onExport={() => setExporting(true)}
         />
@@ -184,7 +195,7 @@ export function FittingPlace() {
           itemId={item.data.id}
           name={item.data.name}
           fps={item.data.facts.fps}
-          onto={{ id: member.id, name: member.name, ...settings }}
+          onto={{ id: member.id, name: member.name, settings }}
         />
       )}
     </div>

@@ -1,20 +1,28 @@
 'use client';
 
-import type { Travel } from '@velvet-reel/motion';
+import type { HandMode, Travel } from '@velvet-reel/motion';
 import { RotateCcw } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { CastMember, Item, RigAnswer } from '@/client/types';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Select, Switch } from '@/ui/field';
+import { TuningSliders } from '@/ui/tuning-sliders';
+import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/workers/settings';
 import type { FitAnswer } from '@/workers/solve';
-import { DEFAULTS, type Settings } from './use-fitting';
 
 const TRAVEL_CHOICES: { value: Travel; label: string }[] = [
   { value: 'leg', label: 'scaled by leg length' },
   { value: 'path', label: 'the path of the source' },
   { value: 'speed', label: 'the ground speed of the source' },
   { value: 'none', label: 'on the spot' },
+];
+
+const HAND_CHOICES: { value: HandMode; label: string }[] = [
+  { value: 'free', label: 'as their turns have them' },
+  { value: 'together', label: 'as far apart as the source’s' },
+  { value: 'head', label: 'near the head where the source’s are' },
+  { value: 'hips', label: 'near the hips where the source’s are' },
 ];
 
 interface SettingsPanelProps {
@@ -24,10 +32,11 @@ interface SettingsPanelProps {
   member: CastMember | undefined;
   source: RigAnswer | undefined;
   target: RigAnswer | undefined;
-  settings: Settings;
+  settings: FitSettings;
   answer: FitAnswer | undefined;
   keeping: boolean;
-  onChange: (change: { item?: string; cast?: string; plants?: boolean; travel?: Travel }) => void;
+  onChange: (change: { item?: string; cast?: string }) => void;
+  onSettings: (change: Partial<FitSettings>) => void;
   onKeep: () => void;
   onExport: () => void;
 }
@@ -43,6 +52,7 @@ export function SettingsPanel({
   answer,
   keeping,
   onChange,
+  onSettings,
   onKeep,
   onExport,
 }: SettingsPanelProps) {
@@ -80,13 +90,13 @@ export function SettingsPanel({
         </Setting>
         <Setting
           title="Travel"
-          changed={settings.travel !== DEFAULTS.travel}
-          onReset={() => onChange({ travel: DEFAULTS.travel })}
+          changed={settings.travel !== FIT_DEFAULTS.travel}
+          onReset={() => onSettings({ travel: FIT_DEFAULTS.travel })}
         >
           <Select
             label="Travel"
             value={settings.travel}
-            onChange={(travel) => onChange({ travel })}
+            onChange={(travel) => onSettings({ travel })}
             options={TRAVEL_CHOICES}
             className="w-full"
           />
@@ -96,12 +106,12 @@ export function SettingsPanel({
         </Setting>
         <Setting
           title="Plants"
-          changed={settings.plants !== DEFAULTS.plants}
-          onReset={() => onChange({ plants: DEFAULTS.plants })}
+          changed={settings.plants !== FIT_DEFAULTS.plants}
+          onReset={() => onSettings({ plants: FIT_DEFAULTS.plants })}
         >
           <div className="flex items-center justify-between">
             <span>hold planted soles in place</span>
-            <Switch label="Hold soles" checked={settings.plants} onChange={(plants) => onChange({ plants })} />
+            <Switch label="Hold soles" checked={settings.plants} onChange={(plants) => onSettings({ plants })} />
           </div>
           {report && (
             <p className="mt-1 text-[12px] text-muted">
@@ -109,6 +119,36 @@ export function SettingsPanel({
               {report.floor.maxDepthCm.toFixed(1)} cm
             </p>
           )}
+        </Setting>
+        <Setting
+          title="Hands"
+          changed={settings.hands !== FIT_DEFAULTS.hands}
+          onReset={() => onSettings({ hands: FIT_DEFAULTS.hands })}
+        >
+          <Select
+            label="Hands"
+            value={settings.hands}
+            onChange={(hands) => onSettings({ hands })}
+            options={HAND_CHOICES}
+            className="w-full"
+          />
+        </Setting>
+        <Setting
+          title="Limits"
+          changed={settings.limits !== FIT_DEFAULTS.limits}
+          onReset={() => onSettings({ limits: FIT_DEFAULTS.limits })}
+        >
+          <div className="flex items-center justify-between gap-3">
+            <span>arms and head stay within what a body can</span>
+            <Switch label="Keep joint limits" checked={settings.limits} onChange={(limits) => onSettings({ limits })} />
+          </div>
+        </Setting>
+        <Setting
+          title="Tuning"
+          changed={JSON.stringify(settings.tuning) !== JSON.stringify(TUNING_DEFAULTS)}
+          onReset={() => onSettings({ tuning: TUNING_DEFAULTS })}
+        >
+          <TuningSliders value={settings.tuning} onChange={(tuning) => onSettings({ tuning })} />
         </Setting>
         {report && (
           <p className="text-[12px] text-muted">

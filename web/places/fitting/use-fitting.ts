@@ -1,24 +1,17 @@
 'use client';
 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import type { Travel } from '@velvet-reel/motion';
 import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/client/types';
+import type { FitSettings } from '@/workers/settings';
 import type { FitAnswer } from '@/workers/solve';
-
-export interface Settings {
-  plants: boolean;
-  travel: Travel;
-}
-
-export const DEFAULTS: Settings = { plants: true, travel: 'leg' };
 
 /** Solves in the worker whenever source, target, maps or settings change; the former answer stays until the new one is here. */
 export function useFitting(
   item: Item | undefined,
   source: RigAnswer | undefined,
   target: RigAnswer | undefined,
-  settings: Settings,
+  settings: FitSettings,
 ): { answer: FitAnswer | undefined; error: Error | null; busy: boolean } {
   const { data, error, isFetching } = useQuery({
     queryKey: [
@@ -31,7 +24,7 @@ export function useFitting(
       target?.floorM,
       settings,
     ],
-    queryFn: () => solver().fit({ motionHash: item!.motionHash, source: source!, target: target!, ...settings }),
+    queryFn: () => solver().fit({ motionHash: item!.motionHash, source: source!, target: target!, settings }),
     enabled: Boolean(item && source && target),
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 30_000,

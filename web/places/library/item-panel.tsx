@@ -1,15 +1,19 @@
 'use client';
 
-import { Archive, ArchiveRestore, Download, Hand } from 'lucide-react';
+import { Archive, ArchiveRestore, Download, Hand, SlidersHorizontal as Wand } from 'lucide-react';
 import { useChangeItem, useFolders } from '@/client/queries';
 import type { CastMember, Folder, Item, ItemChange } from '@/client/types';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { KeptInput } from '@/ui/field';
+import type { Reading } from '@/workers/solve';
+import { ReadingPanel } from './reading-panel';
 
 interface ItemPanelProps {
   item: Item;
   performer: CastMember | undefined;
+  reading: Reading | undefined;
+  onChange: () => void;
   onFit: () => void;
   onExport: () => void;
   onHold: () => void;
@@ -23,8 +27,15 @@ const folderPath = (folders: readonly Folder[], id: string | null): string => {
   return names.join(' / ');
 };
 
+const origin = ({ provenance: p }: Item): string =>
+  p.how === 'fitting'
+    ? `fitting of ${p.sourceName}`
+    : p.how === 'change'
+      ? `${p.sourceName}: ${p.words.join(', ')}`
+      : p.file;
+
 /** What the chosen item is, its description to be edited in place, and what can be done with it. */
-export function ItemPanel({ item, performer, onFit, onExport, onHold, onBin }: ItemPanelProps) {
+export function ItemPanel({ item, performer, reading, onChange, onFit, onExport, onHold, onBin }: ItemPanelProps) {
   const change = useChangeItem();
   const { data: folders = [] } = useFolders();
   const { facts } = item;
@@ -49,12 +60,17 @@ export function ItemPanel({ item, performer, onFit, onExport, onHold, onBin }: I
           name="plants"
           value={`L ${Math.round(facts.support.left * 100)} %  R ${Math.round(facts.support.right * 100)} %`}
         />
-        <Fact name="steps" value={String(facts.steps)} />
-        <Fact
-          name="from"
-          value={item.provenance.how === 'fitting' ? `fitting of ${item.provenance.sourceName}` : item.provenance.file}
-        />
+        <Fact name="steps" value={facts.tempo ? `${facts.steps} at ${facts.tempo} a minute` : String(facts.steps)} />
+        <Fact name="turns" value={`${Math.round(facts.turnDeg ?? 0)}°`} />
+        <Fact name="noise" value={`${(facts.noiseDeg ?? 0).toFixed(2)}°`} />
+        <Fact name="from" value={origin(item)} />
       </dl>
+      <ReadingPanel
+        reading={reading}
+        tags={item.tags}
+        performerName={performer?.name}
+        onAccept={(words) => set({ tags: [...item.tags, ...words] }, `Added ${words.join(', ')} to ${item.name}`)}
+      />
       <KeptInput
         aria-label="Tags, with commas between"
         placeholder="Tags, with commas between"
@@ -105,6 +121,9 @@ export function ItemPanel({ item, performer, onFit, onExport, onHold, onBin }: I
         </Button>
         <Button onClick={onExport} keys="E" hint="Save as BVH or GLB">
           <Download size={14} /> Export
+        </Button>
+        <Button onClick={onChange} keys="C" hint="Mirror, loop, trim, smooth, tune: into a new item">
+          <Wand size={14} /> Change
         </Button>
         <Button onClick={onHold} keys="P" hint="Pick up into the tray" aria-label="Pick up">
           <Hand size={14} />

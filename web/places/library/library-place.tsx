@@ -3,16 +3,22 @@
 import { useRouter } from 'next/navigation';
 import { parseAsBoolean, parseAsString, useQueryStates } from 'nuqs';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { sendJson } from '@/client/api';
 import { useHand } from '@/client/hand';
 import { useKeys } from '@/client/keys';
-import { useChangeItem, useItems, usePerformer, useRig } from '@/client/queries';
+import { useChangeItem, useItems, usePerformer, useRefresh, useRig } from '@/client/queries';
+import { useReading } from '@/client/reading';
 import type { Item } from '@/client/types';
+import { useUndo } from '@/client/undo';
 import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { ExportDialog } from '@/ui/export-dialog';
+import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/settings';
+import { ChangePanel } from './change-panel';
 import { ItemPanel } from './item-panel';
 import { PathBar } from './path-bar';
 import { SearchBar } from './search-bar';
@@ -52,7 +58,11 @@ export function LibraryPlace() {
   const [clock] = useState(() => new Clock());
   const { member, rig } = usePerformer();
   const source = useRig(shown?.rigId);
-  const { motion, error } = useShown(shown, source.data, rig ?? source.data);
+  const [changing, setChanging] = useState<{ itemId: string; wish: ChangeWish; name: string | null } | null>(null);
+  const change = changing && shown && changing.itemId === shown.id ? changing.wish : undefined;
+  const edited = change && changeWords(change).length > 0 ? change : undefined;
+  const { motion, error } = useShown(shown, source.data, rig ?? source.data, edited);
+  const reading = useReading(chosen, chosen && source.data?.id === chosen.rigId ? source.data : undefined, rig);
   const share = useRef<number | null>(null);
   // a motion that arrives while its strip is pointed at goes straight to the place pointed at
   // biome-ignore lint/correctness/useExhaustiveDependencies: the clock has taken the motion over just before
@@ -66,7 +76,7 @@ export function LibraryPlace() {
     if (at !== null) clock.seekFrame(Math.round(at * (clock.frameCount - 1)));
   };
   const [exporting, setExporting] = useState(false);
-  const change = useChangeItem();
+  const changeItem = useChangeItem();
   const pickUp = useHand((s) => s.pickUp);
   const field = useRef<HTMLInputElement>(null);
 
@@ -77,11 +87,31 @@ export function LibraryPlace() {
     if (next) choose(next);
   };
   const bin = (item: Item): void =>
-    change.mutate({
+    changeItem.mutate({
       id: item.id,
       change: { binned: item.binnedAt === null },
       label: item.binnedAt === null ? `Moved ${item.name} to the bin` : `Brought ${item.name} back`,
     });
+  const [keeping, setKeeping] = useState(false);
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const keepChange = async (): Promise<void> => {
+    if (!changing || !chosen || keeping) return;
+    setKeeping(true);
+    const name = changing.name ?? `${chosen.name}, ${changeWords(changing.wish).join(', ')}`.slice(0, 200);
+    try {
+      const kept = await sendJson<Item>('POST', `/api/items/${chosen.id}/change`, { name, change: changing.wish });
+      push({ label: `Kept ${kept.name}`, undo: () => sendJson('PATCH', `/api/items/${kept.id}`, { binned: true }) });
+      toast(`${kept.name} is in the library`);
+      setChanging(null);
+      refresh();
+      void setView({ item: kept.id });
+    } catch (e) {
+      toast.error((e as Error).message);
+    } finally {
+      setKeeping(false);
+    }
+  };
   const openFitting = (item: Item): void =>
     router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
@@ -97,7 +127,8 @@ export function LibraryPlace() {
   useKeys('p', () => chosen && hold(chosen));
   useKeys('e', () => chosen && setExporting(true));
   useKeys('delete', () => chosen && bin(chosen));
-  useKeys('escape', showAll);
+  useKeys('escape', () => (changing ? setChanging(null) : showAll()));
+  useKeys('c', () => chosen && setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null }));
   useKeys('slash', () => field.current?.focus());
   // a new item starts from its beginning
   // biome-ignore lint/correctness/useExhaustiveDependencies: only the item counts
@@ -140,15 +171,35 @@ export function LibraryPlace() {
           <Transport clock={clock} disabled={!motion} />
         </div>
         {chosen ? (
-          <ItemPanel
-            key={chosen.id}
-            item={chosen}
-            performer={member}
-            onFit={() => openFitting(chosen)}
-            onExport={() => setExporting(true)}
-            onHold={() => hold(chosen)}
-            onBin={() => bin(chosen)}
-          />
+          changing?.itemId === chosen.id ? (
+            <ChangePanel
+              item={chosen}
+              wish={changing.wish}
+              reading={reading}
+              name={
+                changing.name ??
+                `${chosen.name}${edited ? `, ${changeWords(changing.wish).join(', ')}` : ''}`.slice(0, 200)
+              }
+              error={error}
+              keeping={keeping}
+              onWish={(wish) => setChanging({ ...changing, wish })}
+              onName={(name) => setChanging({ ...changing, name })}
+              onKeep={() => void keepChange()}
+              onClose={() => setChanging(null)}
+            />
+          ) : (
+            <ItemPanel
+              key={chosen.id}
+              item={chosen}
+              performer={member}
+              reading={reading}
+              onChange={() => setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null })}
+              onFit={() => openFitting(chosen)}
+              onExport={() => setExporting(true)}
+              onHold={() => hold(chosen)}
+              onBin={() => bin(chosen)}
+            />
+          )
         ) : (
           <p className="px-4 pb-6 text-muted">Nothing is chosen.</p>
         )}

@@ -114,6 +114,14 @@ export type Provenance =
       sourceMap: BodyMapJson;
       targetMap: BodyMapJson;
       report: unknown;
+    }
+  | {
+      how: 'change';
+      sourceItem: string;
+      sourceVersion: string;
+      sourceName: string;
+      change: unknown;
+      words: string[];
     };
 
 export const itemVersions = mysqlTable(

@@ -1,6 +1,6 @@
 // Fills an empty library with the demo world: the same files a person could drop in, read by the same code.
 import { count } from 'drizzle-orm';
-import { memberFile } from '../../../demo/build';
+import { memberFile, performanceFile } from '../../../demo/build';
 import { CAST } from '../../../demo/cast';
 import { performAll } from '../../../demo/world';
 import { writeBvh } from '../../../motion/index';
@@ -31,10 +31,16 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
     }
     const { actor, performances } = performAll();
     for (const { score, motion } of performances) {
-      const bytes = new TextEncoder().encode(writeBvh(actor.rig, motion));
-      const read = await readFile({ bytes, name: `${score.name}.bvh` });
+      // BVH knows no faces
+      const file = motion.scalars.length > 0 ? 'glb' : 'bvh';
+      const bytes =
+        file === 'glb'
+          ? await performanceFile(CAST[0]!, score.name, motion)
+          : new TextEncoder().encode(writeBvh(actor.rig, motion));
+      const read = await readFile({ bytes, name: `${score.name}.${file}` });
       if (!('ok' in read)) throw new Error(read.refused.message);
-      await takeIn(db, read.ok, `${score.name}.bvh`, bytes.length, personId, {
+      // the performer's figure is in the cast already
+      await takeIn(db, { ...read.ok, figure: null }, `${score.name}.${file}`, bytes.length, personId, {
         item: {
           name: score.name,
           kind: score.kind,

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { Piscina } from 'piscina';
-import type { ExportOrder, FitOrder, Outcome, ReadClip, ReadFile } from '../../workers/heavy';
+import type { ChangeOrder, ExportOrder, FitOrder, Outcome, ReadClip, ReadFile } from '../../workers/heavy';
 import { Refusal } from '../errors';
 
 const kept = globalThis as { velvetThreads?: Piscina };
@@ -25,4 +25,5 @@ async function run<T>(name: string, order: unknown): Promise<T> {
 
 export const readInThread = (bytes: Uint8Array, name: string): Promise<ReadFile> => run('readFile', { bytes, name });
 export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);
+export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);

@@ -1,15 +1,11 @@
-import type { Travel } from '@velvet-reel/motion';
+import type { ExportFormat } from '../../workers/export-formats';
 import type { ExportOrder, FitOrder } from '../../workers/heavy';
+import type { FitSettings } from '../../workers/settings';
 import type { Database } from '../db/client';
 import { exportInThread, fitInThread } from '../jobs/threads';
 import { castRig, fileBytes, getCast } from './cast';
 import { addItem, getItem, type ItemRow, motionBytes } from './items';
 import { getRig } from './rigs';
-
-export interface FitSettings {
-  plants: boolean;
-  travel: Travel;
-}
 
 async function orderFor(
   db: Database,
@@ -23,7 +19,7 @@ async function orderFor(
     castRig(db, castId),
     motionBytes(db, item.motionHash),
   ]);
-  return { item, order: { source, target, packed, ...settings } };
+  return { item, order: { source, target, packed, settings } };
 }
 
 /** Solves a fitting on the server and keeps it as a new item that knows how it came about. */
@@ -65,8 +61,9 @@ export async function keepFitting(
 }
 
 export interface ExportWish {
-  format: 'bvh' | 'glb';
+  format: ExportFormat;
   fps: number | null;
+  keyTolerance: number | null;
   mesh: boolean;
   /** Fit onto this cast member first. */
   onto: string | null;
@@ -90,6 +87,7 @@ export async function exportItem(
     name,
     format: wish.format,
     fps: wish.fps,
+    keyTolerance: wish.keyTolerance,
     rig: (await getRig(db, item.rigId)).rig,
     packed: await motionBytes(db, item.motionHash),
     figure: member && (wish.onto || member.rigId === item.rigId) ? figure : null,

@@ -1,0 +1,181 @@
+'use client';
+
+import type { ReactNode } from 'react';
+import type { Item } from '@/client/types';
+import { Button } from '@/ui/button';
+import { inputLook, Switch } from '@/ui/field';
+import { Slider } from '@/ui/slider';
+import { TuningSliders } from '@/ui/tuning-sliders';
+import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/settings';
+import type { Reading } from '@/workers/solve';
+
+interface ChangePanelProps {
+  item: Item;
+  wish: ChangeWish;
+  reading: Reading | undefined;
+  name: string;
+  error: Error | null;
+  keeping: boolean;
+  onWish: (wish: ChangeWish) => void;
+  onName: (name: string) => void;
+  onKeep: () => void;
+  onClose: () => void;
+}
+
+/** Makes another item of this one; the stage above shows it as it is being set. */
+export function ChangePanel({
+  item,
+  wish,
+  reading,
+  name,
+  error,
+  keeping,
+  onWish,
+  onName,
+  onKeep,
+  onClose,
+}: ChangePanelProps) {
+  const set = (change: Partial<ChangeWish>): void => onWish({ ...wish, ...change });
+  const words = changeWords(wish);
+  const last = item.facts.frameCount - 1;
+  return (
+    <section aria-label="Change" className="flex min-h-0 flex-col border-t border-line">
+      <div className="min-h-0 flex-1 overflow-y-auto px-4 pt-3">
+        <h2 className="heading mb-1 text-[17px]">Change {item.name}</h2>
+        <p className="mb-2 text-[12px] text-muted">The stage shows it at once. The item itself stays as it is.</p>
+        <Row label="Mirror">
+          <Switch label="Mirror" checked={wish.mirror} onChange={(mirror) => set({ mirror })} />
+        </Row>
+        <Row label="Close into a loop">
+          <Switch label="Close into a loop" checked={wish.loop} onChange={(loop) => set({ loop })} />
+        </Row>
+        {reading && reading.loops.length > 0 && (
+          <div className="mb-1 flex flex-wrap gap-1.5 text-[12px]">
+            <span className="text-muted">found</span>
+            {reading.loops.map((l) => {
+              const chosen = wish.loop && wish.trim?.start === l.start && wish.trim.end === l.end;
+              return (
+                <button
+                  key={`${l.start}-${l.end}`}
+                  type="button"
+                  aria-pressed={chosen}
+                  onClick={() => set({ loop: true, trim: { start: l.start, end: l.end } })}
+                  className={`rounded-full border px-2 py-px hover:border-brass ${chosen ? 'border-brass text-brass-text' : 'border-line'}`}
+                >
+                  {l.start + 1} to {l.end + 1}
+                  {l.steps > 0 ? `, ${l.steps} steps` : ''}
+                </button>
+              );
+            })}
+          </div>
+        )}
+        <Row label="Frames">
+          <span className="flex items-center gap-1.5">
+            <FrameInput
+              label="First frame"
+              value={(wish.trim?.start ?? 0) + 1}
+              most={last + 1}
+              onKeep={(x) => set({ trim: whole({ start: x - 1, end: Math.max(x - 1, wish.trim?.end ?? last) }, last) })}
+            />
+            to
+            <FrameInput
+              label="Last frame"
+              value={(wish.trim?.end ?? last) + 1}
+              most={last + 1}
+              onKeep={(x) => set({ trim: whole({ start: Math.min(wish.trim?.start ?? 0, x - 1), end: x - 1 }, last) })}
+            />
+          </span>
+        </Row>
+        <Row label="In place">
+          <Switch label="In place" checked={wish.inPlace} onChange={(inPlace) => set({ inPlace })} />
+        </Row>
+        <Row label="Set on the floor">
+          <Switch label="Set on the floor" checked={wish.floor} onChange={(floor) => set({ floor })} />
+        </Row>
+        <Row label="Spikes and flips out">
+          <Switch label="Spikes and flips out" checked={wish.despike} onChange={(despike) => set({ despike })} />
+        </Row>
+        <Row label="Fill gaps">
+          <Switch label="Fill gaps" checked={wish.fillGaps} onChange={(fillGaps) => set({ fillGaps })} />
+        </Row>
+        <Slider
+          label="Smooth above"
+          value={wish.smoothHz}
+          rest={0}
+          low={0}
+          high={Math.min(20, Math.floor(item.facts.fps / 2) - 1)}
+          step={1}
+          unit=" Hz"
+          onChange={(smoothHz) => set({ smoothHz })}
+        />
+        <TuningSliders value={wish.tuning} onChange={(tuning) => set({ tuning })} />
+        {error && <p className="my-2 rounded-md border border-raspberry p-2 text-raspberry">{error.message}</p>}
+      </div>
+      <div className="flex flex-col gap-2 border-t border-line px-4 py-3">
+        <input
+          aria-label="Name of the new item"
+          className={`${inputLook} w-full py-1`}
+          value={name}
+          onChange={(e) => onName(e.target.value)}
+        />
+        <div className="flex gap-2">
+          <Button
+            look="brass"
+            className="flex-1"
+            onClick={onKeep}
+            disabled={keeping || words.length === 0 || name.trim() === '' || error !== null}
+          >
+            {keeping ? 'Keeping …' : 'Keep as a new item'}
+          </Button>
+          <Button onClick={() => onWish(NO_CHANGE)} disabled={words.length === 0}>
+            Reset
+          </Button>
+          <Button look="quiet" onClick={onClose} keys="Esc" hint="Back to the item">
+            Close
+          </Button>
+        </div>
+      </div>
+    </section>
+  );
+}
+
+/** Null where the span is the whole motion. */
+const whole = (span: { start: number; end: number }, last: number): ChangeWish['trim'] =>
+  span.start <= 0 && span.end >= last ? null : span;
+
+function Row({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div className="flex h-7 items-center justify-between gap-3">
+      <span className="text-muted">{label}</span>
+      {children}
+    </div>
+  );
+}
+
+function FrameInput({
+  label,
+  value,
+  most,
+  onKeep,
+}: {
+  label: string;
+  value: number;
+  most: number;
+  onKeep: (frame: number) => void;
+}) {
+  return (
+    <input
+      key={value}
+      aria-label={label}
+      inputMode="numeric"
+      defaultValue={value}
+      className={`${inputLook} w-16 py-0.5 text-right tabular-nums`}
+      onBlur={(e) => {
+        const x = Math.round(Number(e.target.value));
+        if (Number.isFinite(x) && x !== value) onKeep(Math.min(most, Math.max(1, x)));
+        else e.target.value = String(value);
+      }}
+      onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+    />
+  );
+}

@@ -1,0 +1,63 @@
+'use client';
+
+import { Check } from 'lucide-react';
+import { Hint } from '@/ui/hint';
+import type { Reading } from '@/workers/solve';
+
+interface ReadingPanelProps {
+  reading: Reading | undefined;
+  tags: readonly string[];
+  performerName: string | undefined;
+  onAccept: (words: string[]) => void;
+}
+
+/** What the motion itself says: how it fits the performer, words to take over as tags, props it lacks. */
+export function ReadingPanel({ reading, tags, performerName, onAccept }: ReadingPanelProps) {
+  if (!reading) return <p className="px-1 text-[12px] text-muted">reading the motion …</p>;
+  const open = reading.words.filter((w) => !tags.includes(w.word));
+  return (
+    <div className="flex flex-col gap-1.5 px-1 text-[12px]">
+      {reading.fit && (
+        <p>
+          <Hint text={reading.fit.reasons.join('; ') || 'nothing speaks against it'}>
+            <span className="cursor-help">
+              <b className="text-[13px] tabular-nums">{reading.fit.score}</b>
+              <span className="text-muted"> of 100 on {performerName}</span>
+            </span>
+          </Hint>
+          {reading.fit.reasons[0] && <span className="text-muted">: {reading.fit.reasons[0]}</span>}
+        </p>
+      )}
+      {open.length > 0 && (
+        <div className="flex flex-wrap items-center gap-1.5">
+          <span className="text-muted">looks like</span>
+          {open.map((w) => (
+            <Hint key={w.word} text={`${w.why}. Take over as a tag`}>
+              <button
+                type="button"
+                onClick={() => onAccept([w.word])}
+                className="rounded-full border border-dashed border-muted px-2 py-px hover:border-brass hover:text-brass-text"
+              >
+                + {w.word}
+              </button>
+            </Hint>
+          ))}
+          {open.length > 1 && (
+            <button
+              type="button"
+              onClick={() => onAccept(open.map((w) => w.word))}
+              className="inline-flex items-center gap-1 text-muted hover:text-ink"
+            >
+              <Check size={12} /> all
+            </button>
+          )}
+        </div>
+      )}
+      {reading.props.map((p) => (
+        <p key={p.kind} className="text-muted">
+          {p.text}
+        </p>
+      ))}
+    </div>
+  );
+}

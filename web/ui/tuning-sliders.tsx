@@ -1,0 +1,34 @@
+'use client';
+
+import { TUNING_DEFAULTS, type Tuning } from '@/workers/settings';
+import { Slider } from './slider';
+
+const AMOUNTS: { key: keyof Tuning; label: string; low: number; high: number; step: number; unit?: string }[] = [
+  { key: 'energy', label: 'Energy', low: 0, high: 2, step: 0.05 },
+  { key: 'arms', label: 'Arms apart', low: -30, high: 45, step: 1, unit: '°' },
+  { key: 'stance', label: 'Stance width', low: 0.5, high: 2, step: 0.05, unit: ' ×' },
+  { key: 'stride', label: 'Stride', low: 0.4, high: 1.6, step: 0.05, unit: ' ×' },
+  { key: 'lean', label: 'Lean', low: -25, high: 30, step: 1, unit: '°' },
+  { key: 'speed', label: 'Speed', low: 0.4, high: 2, step: 0.05, unit: ' ×' },
+];
+
+/** The handful of amounts that a motion is tuned by. */
+export function TuningSliders({ value, onChange }: { value: Tuning; onChange: (tuning: Tuning) => void }) {
+  return (
+    <div>
+      {AMOUNTS.map((a) => (
+        <Slider
+          key={a.key}
+          label={a.label}
+          value={value[a.key]}
+          rest={TUNING_DEFAULTS[a.key]}
+          low={a.low}
+          high={a.high}
+          step={a.step}
+          {...(a.unit ? { unit: a.unit } : {})}
+          onChange={(x) => onChange({ ...value, [a.key]: x })}
+        />
+      ))}
+    </div>
+  );
+}

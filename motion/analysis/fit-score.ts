@@ -15,7 +15,7 @@ export interface FitScore {
 const COUNT = MOMENTS.length;
 const MIDDLE = COUNT >> 1;
 /** Share of a leg's length from which the body begins to give way. */
-const NEARLY = 0.99;
+const NEARLY = 0.997;
 
 /**
  * Scores a motion on a character from its sketch and the character's lengths: some microseconds, for ranking thousands.
@@ -34,7 +34,7 @@ export function scoreFit(sketch: FitSketch, profile: FitProfile): FitScore {
     `legs of other proportions: feet would drift ${drift.toFixed(1)} % of the leg and are held by bending knees`,
   );
   take(
-    20 * (1 - Math.exp(-reach / 1.5)),
+    20 * (1 - Math.exp(-Math.max(0, reach - 0.3) / 1.5)),
     `spots of the feet are up to ${reach.toFixed(1)} % of the leg out of reach: the body gives way`,
   );
   if (sketch.moves.includes('legs') && !profile.parts.has('legs'))

@@ -8,6 +8,7 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import { type WristGoal, weightOf } from './arms';
+import { envelope } from './envelope';
 import type { Plan } from './plan';
 
 /** Importance at a frame; between keys it runs smoothly. */
@@ -203,7 +204,7 @@ function goesLow(plan: Plan, source: Motion, floor: number): boolean {
   return false;
 }
 
-/** Goals that keep palms where they rest on the ground: each on the mean spot of its plant, at the source's height scaled. */
+/** Goals that keep palms where they rest on the ground, and above it on the way: each on the mean spot of its plant, at the source's height scaled. */
 export function groundGoals(
   plan: Plan,
   moved: Motion,
@@ -217,7 +218,8 @@ export function groundGoals(
   for (const side of SIDES) {
     const spans = plants.filter((p) => p.part === `hand${side}`);
     const hand = jointOf(map, `hand${side}`);
-    if (spans.length === 0 || hand < 0 || jointOf(map, `forearm${side}`) < 0) continue;
+    if (hand < 0 || jointOf(map, `forearm${side}`) < 0) continue;
+    if (!plants.some((p) => p.part.startsWith('hand') || p.part.startsWith('knee'))) continue;
     const palm = palmPoint(rig, { rig, map }, side, rest);
     const upper = jointOf(map, `upperArm${side}`);
     const fore = jointOf(map, `forearm${side}`);
@@ -233,7 +235,8 @@ export function groundGoals(
       for (let k = 0; k < 3; k++) at[3 * f + k] = p[3 * hand + k]!;
       for (let k = 0; k < 3; k++) shoulders[3 * f + k] = p[3 * upper + k]!;
     }
-    const track = tracks[`hand${side}`]!;
+    const track = tracks[`hand${side}`];
+    if (!track) continue;
     const fade = Math.max(1, Math.round(FADE_S * moved.fps));
     const wrist = at.slice();
     for (const { start, end } of spans) {
@@ -249,9 +252,39 @@ export function groundGoals(
       const to = Math.min(moved.frameCount - 1, end + fade);
       for (let f = from; f <= to; f++) for (let k = 0; k < 3; k++) at[3 * f + k] = spot[k]! - offset[3 * f + k]!;
     }
-    out.push({ side, at, weight: weightOf(spans, moved.frameCount, fade) });
+    const weight = weightOf(spans, moved.frameCount, fade);
+    liftFromFloor(wrist, offset, at, weight, fade);
+    out.push({ side, at, weight });
   }
   return out;
+}
+
+/** Least height of palm and wrist above the ground while a hand goes from one spot to the next, metres. */
+const HAND_CLEAR = 0.015;
+
+/** Raises goals where wrist or palm would go through the floor; the lift rises and falls over time. Changes `at`, `weight`. */
+function liftFromFloor(
+  wrist: Float64Array,
+  offset: Float64Array,
+  at: Float64Array,
+  weight: Float32Array,
+  fade: number,
+): void {
+  const frames = weight.length;
+  const target = new Float64Array(3 * frames);
+  const need = new Float64Array(frames);
+  for (let f = 0; f < frames; f++) {
+    for (let k = 0; k < 3; k++) target[3 * f + k] = (1 - weight[f]!) * wrist[3 * f + k]! + weight[f]! * at[3 * f + k]!;
+    const low = Math.min(target[3 * f + 1]!, target[3 * f + 1]! + offset[3 * f + 1]!);
+    if (weight[f]! < 1) need[f] = Math.max(0, HAND_CLEAR - low);
+  }
+  const lift = envelope(need, Math.max(1, fade >> 1));
+  for (let f = 0; f < frames; f++) {
+    const by = weight[f] === 1 ? 0 : Math.max(need[f]!, lift[f]! * (1 - weight[f]!));
+    if (by < 1e-5) continue;
+    for (let k = 0; k < 3; k++) at[3 * f + k] = target[3 * f + k]! + (k === 1 ? by : 0);
+    weight[f] = 1;
+  }
 }
 
 /** Moves a spot over the ground towards the shoulder until the arm reaches it, a little bent, in all of its frames. */

@@ -202,10 +202,13 @@ export function smooth(rig: Rig, motion: Motion, cutoffHz: number): Motion {
   };
 }
 
-/** Root mean square of what a motion holds above a frequency, in degrees: how noisy it is. Limited to the joints given. */
+/**
+ * Root mean square of what a motion holds above a frequency, in degrees: how noisy it is. Limited to the joints given. Below
+ * five times that many frames a second noise cannot be told from movement: 0.
+ */
 export function noiseLevel(rig: Rig, motion: Motion, joints: readonly number[], aboveHz = 10): number {
   const n = rig.names.length;
-  if (motion.fps < 3 * aboveHz || motion.frameCount < 12) return 0;
+  if (motion.fps < 5 * aboveHz || motion.frameCount < 12) return 0;
   // third differences: white noise of deviation s gives s · √20, smooth motion next to nothing
   let sum = 0;
   let count = 0;

@@ -62,7 +62,7 @@ export function ItemPanel({ item, performer, reading, onChange, onFit, onExport,
         />
         <Fact name="steps" value={facts.tempo ? `${facts.steps} at ${facts.tempo} a minute` : String(facts.steps)} />
         <Fact name="turns" value={`${Math.round(facts.turnDeg ?? 0)}°`} />
-        <Fact name="noise" value={`${(facts.noiseDeg ?? 0).toFixed(2)}°`} />
+        <Fact name="noise" value={facts.noiseDeg ? `${facts.noiseDeg.toFixed(2)}°` : 'none to tell'} />
         <Fact name="from" value={origin(item)} />
       </dl>
       <ReadingPanel

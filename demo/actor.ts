@@ -335,11 +335,12 @@ export class Actor {
         [s, 0, 0],
         [0, -s, 0],
       ];
-      const hinge = axis.map((x) => -x);
+      // an elbow bends about the axis that points down at rest: palms then face the thighs of a hanging arm
+      const hinge = axis;
       set(`upperArm${side}`, frame(rest[0], rest[1], unit(sub(middle, shoulder)), hinge));
       const forearm = frame(rest[0], rest[1], unit(sub(end, middle)), hinge);
       const roll = [0, 0, 0, 1];
-      axisAngleQuat(roll, 0, 1, 0, 0, ((hand.roll ?? 0) * RAD) / 2);
+      axisAngleQuat(roll, 0, 1, 0, 0, (-(hand.roll ?? 0) * RAD) / 2);
       mulQuat(forearm, 0, forearm, 0, roll, 0);
       set(`forearm${side}`, forearm);
       const wrist = [0, 0, 0, 1];

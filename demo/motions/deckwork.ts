@@ -203,7 +203,7 @@ export const waveToShore: Score = {
       head: { yaw: 10 * up, pitch: -6 * up, roll: 4 * up - 1.5 * beat },
       feet,
       hands: {
-        R: { at: path, elbow: [-1, -0.3, 0.1], bend: -6 + 14 * beat, roll: -60 * up, curl: 16 - 10 * up },
+        R: { at: path, elbow: [-1, -0.3, 0.1], bend: -6 + 14 * beat, curl: 16 - 10 * up },
         L: {
           at: [0.25 - 0.02 * up, HIPS - 0.07 + 0.05 * tip + breathe, 0.02 - 0.05 * tip],
           elbow: [0.4, -0.4, -1],

@@ -355,7 +355,7 @@ export const crawl: Score = {
       const s = side === 'L' ? 1 : -1;
       return {
         at: [s * 0.17, 0.075 + 0.07 * k.swing, k.z + 0.53],
-        elbow: [s * 0.7, 0.2, -1],
+        elbow: [s, 0.1, -0.4],
         bend: -58,
         roll: -12,
         curl: 8,

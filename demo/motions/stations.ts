@@ -72,8 +72,8 @@ export const lantern = stand(
       chest: { pitch: -7 * up + 3 },
       head: { pitch: 8 - 36 * up },
       hands: {
-        L: { at, elbow: [0.8, -0.5, -0.3], curl: 52, roll: -30 },
-        R: { at: [-at[0], at[1], at[2]], elbow: [-0.8, -0.5, -0.3], curl: 52, roll: -30 },
+        L: { at, elbow: [0.8, -0.5, -0.3], curl: 52 },
+        R: { at: [-at[0], at[1], at[2]], elbow: [-0.8, -0.5, -0.3], curl: 52 },
       },
     };
   },
@@ -104,7 +104,7 @@ export const fogBell = stand(
       },
       head: { yaw: -s.head!.yaw! - 10, pitch: -s.head!.pitch! - 12 },
       hands: {
-        R: { at: [-0.2, 1.82 - 0.2 * pull, 0.26], elbow: [-1, -0.4, 0.2], curl: 58, roll: -40 },
+        R: { at: [-0.2, 1.82 - 0.2 * pull, 0.26], elbow: [-1, -0.4, 0.2], curl: 58 },
         L: { at: [0.25, STAND - 0.06, 0.05], elbow: [0.4, -0.35, -1] },
       },
     };
@@ -217,7 +217,7 @@ export const scrub: Score = {
       head: { pitch: 58, yaw: 5 * stroke },
       feet: { L: { at: [0.11, 0, -0.475], pitch: 76, yaw: 3 }, R: { at: [-0.11, 0, -0.475], pitch: 76, yaw: -3 } },
       hands: {
-        L: { at: [0.19, 0.075, 0.38], elbow: [0.9, 0.2, -0.7], bend: -50, curl: 8 },
+        L: { at: [0.19, 0.075, 0.38], elbow: [1, 0.1, -0.4], bend: -50, curl: 8 },
         R: { at: [-0.12 + 0.05 * Math.cos(a), 0.1, 0.44 + 0.11 * stroke], elbow: [-1, 0.3, -0.5], bend: -24, curl: 48 },
       },
     };

@@ -122,9 +122,9 @@ export function FittingPlace() {
   }
   const lit = pointed && source.data && target.data ? litJoints(pointed, source.data, target.data) : undefined;
   return (
-    <div className="flex h-full flex-col">
-      <div className="flex min-h-0 flex-[1.12]">
-        <section aria-label="Stage" className="relative flex min-w-0 flex-1 flex-col">
+    <div className="flex h-full">
+      <div className="flex min-w-0 flex-1 flex-col">
+        <section aria-label="Stage" className="relative flex min-h-0 min-w-0 flex-[1.12] flex-col">
           <div className="relative min-h-0 flex-1">
             {source.data && target.data && member ? (
               <PairStage
@@ -160,34 +160,34 @@ export function FittingPlace() {
             <Transport clock={clock} disabled={!answer} />
           </div>
         </section>
-        <SettingsPanel
-          item={item.data}
-          items={choices.data?.items ?? []}
-          cast={cast.data ?? []}
-          member={member}
-          source={source.data}
-          target={target.data}
-          settings={settings}
-          answer={answer}
-          keeping={keeping}
-          onChange={(change) => void setView(change)}
-          onSettings={({ tuning: tune, ...rest }) => void setView({ ...rest, ...(tune ? { tune } : {}) })}
-          onKeep={() => void keep()}
-          onExport={() => setExporting(true)}
-        />
-      </div>
-      <div className="flex min-h-0 flex-1 border-t border-line">
-        <div className="w-[47%] min-w-[470px] border-r border-line">
-          {source.data && target.data ? (
-            <Braid source={source.data} target={target.data} onPoint={setPointed} onSet={saveMap} />
-          ) : null}
+        <div className="flex min-h-0 flex-1 border-t border-line">
+          <div className="w-[48%] min-w-[440px] border-r border-line">
+            {source.data && target.data ? (
+              <Braid source={source.data} target={target.data} onPoint={setPointed} onSet={saveMap} />
+            ) : null}
+          </div>
+          <TroubleLanes
+            report={answer?.report}
+            clock={clock}
+            onPointJoint={(joint) => setPointed(joint ? { joint } : null)}
+          />
         </div>
-        <TroubleLanes
-          report={answer?.report}
-          clock={clock}
-          onPointJoint={(joint) => setPointed(joint ? { joint } : null)}
-        />
       </div>
+      <SettingsPanel
+        item={item.data}
+        items={choices.data?.items ?? []}
+        cast={cast.data ?? []}
+        member={member}
+        source={source.data}
+        target={target.data}
+        settings={settings}
+        answer={answer}
+        keeping={keeping}
+        onChange={(change) => void setView(change)}
+        onSettings={({ tuning: tune, ...rest }) => void setView({ ...rest, ...(tune ? { tune } : {}) })}
+        onKeep={() => void keep()}
+        onExport={() => setExporting(true)}
+      />
       {item.data && member && (
         <ExportDialog
           open={exporting}

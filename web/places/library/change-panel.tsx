@@ -39,7 +39,7 @@ export function ChangePanel({
   const words = changeWords(wish);
   const last = item.facts.frameCount - 1;
   return (
-    <section aria-label="Change" className="flex min-h-0 flex-col border-t border-line">
+    <section aria-label="Change" className="flex h-[58%] min-h-0 shrink-0 flex-col border-t border-line">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pt-3">
         <h2 className="heading mb-1 text-[17px]">Change {item.name}</h2>
         <p className="mb-2 text-[12px] text-muted">The stage shows it at once. The item itself stays as it is.</p>

@@ -1,5 +1,5 @@
 import { SIDES } from '../bodymap/slots';
-import { rotate64 } from '../math/fast';
+import { norm, rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import type { Body } from '../rig/body';
@@ -128,7 +128,11 @@ function calmed(track: Float64Array, fps: number, leg: number): Float64Array {
   const step = Math.max(1, Math.floor(frames / 400));
   for (let f = 1; f + 1 < frames; f += step)
     jumps.push(
-      Math.hypot(...[0, 1, 2].map((k) => track[3 * f + k]! * 2 - track[3 * f - 3 + k]! - track[3 * f + 3 + k]!)),
+      norm(
+        track[3 * f]! * 2 - track[3 * f - 3]! - track[3 * f + 3]!,
+        track[3 * f + 1]! * 2 - track[3 * f - 2]! - track[3 * f + 4]!,
+        track[3 * f + 2]! * 2 - track[3 * f - 1]! - track[3 * f + 5]!,
+      ),
     );
   // second differences of white noise in three directions are some 4.2 times its deviation
   const tremble = jumps.sort((a, b) => a - b)[Math.floor(0.3 * jumps.length)]! / 4.2;
@@ -137,12 +141,23 @@ function calmed(track: Float64Array, fps: number, leg: number): Float64Array {
   const wanted = speed / (0.05 * leg);
   const w = Math.min(Math.round((wanted * wanted - 1) / 2), Math.round((CALM_S * fps) / 2));
   if (w < 1) return track;
+  // running sums: the window grows and shrinks at the ends
   const out = new Float64Array(track.length);
-  for (let f = 0; f < frames; f++) {
-    const a = Math.max(0, f - w);
-    const b = Math.min(frames - 1, f + w);
-    for (let g = a; g <= b; g++)
-      for (let k = 0; k < 3; k++) out[3 * f + k] = out[3 * f + k]! + track[3 * g + k]! / (b - a + 1);
+  for (let k = 0; k < 3; k++) {
+    let sum = 0;
+    let count = 0;
+    for (let f = 0; f < Math.min(w, frames); f++, count++) sum += track[3 * f + k]!;
+    for (let f = 0; f < frames; f++) {
+      if (f + w < frames) {
+        sum += track[3 * (f + w) + k]!;
+        count++;
+      }
+      if (f - w - 1 >= 0) {
+        sum -= track[3 * (f - w - 1) + k]!;
+        count--;
+      }
+      out[3 * f + k] = sum / count;
+    }
   }
   return out;
 }
@@ -156,7 +171,7 @@ export function speedOf(track: Float64Array, fps: number): Float64Array {
     const a = Math.max(0, f - w);
     const b = Math.min(frames - 1, f + w);
     if (b === a) continue;
-    const d = Math.hypot(
+    const d = norm(
       track[3 * b]! - track[3 * a]!,
       track[3 * b + 1]! - track[3 * a + 1]!,
       track[3 * b + 2]! - track[3 * a + 2]!,

@@ -93,3 +93,75 @@ export function storeNear(dst: Float32Array, o: number, q: Float64Array, qo: num
 
 /** Length of a vector; Math.hypot guards against overflow and is several times slower. */
 export const norm = (x: number, y: number, z: number): number => Math.sqrt(x * x + y * y + z * z);
+
+/** Shortest-arc interpolation; see slerp. */
+export function slerp64(
+  dst: Float64Array,
+  o: number,
+  a: Float64Array,
+  ao: number,
+  b: Float64Array,
+  bo: number,
+  t: number,
+): void {
+  const ax = a[ao]!;
+  const ay = a[ao + 1]!;
+  const az = a[ao + 2]!;
+  const aw = a[ao + 3]!;
+  const bx = b[bo]!;
+  const by = b[bo + 1]!;
+  const bz = b[bo + 2]!;
+  const bw = b[bo + 3]!;
+  const dot = ax * bx + ay * by + az * bz + aw * bw;
+  const c = dot < 0 ? -dot : dot;
+  let u = 1 - t;
+  let v = t;
+  if (c < 0.9995) {
+    const angle = Math.acos(c);
+    const s = 1 / Math.sin(angle);
+    u = Math.sin(u * angle) * s;
+    v = Math.sin(v * angle) * s;
+  }
+  if (dot < 0) v = -v;
+  dst[o] = u * ax + v * bx;
+  dst[o + 1] = u * ay + v * by;
+  dst[o + 2] = u * az + v * bz;
+  dst[o + 3] = u * aw + v * bw;
+  normalize64(dst, o);
+}
+
+/** Rotation whose matrix has the given unit, mutually perpendicular columns; see basisQuat. */
+export function basis64(dst: Float64Array, x: Float64Array, y: Float64Array, z: Float64Array): void {
+  const m00 = x[0]!;
+  const m11 = y[1]!;
+  const m22 = z[2]!;
+  const d0 = y[2]! - z[1]!;
+  const d1 = z[0]! - x[2]!;
+  const d2 = x[1]! - y[0]!;
+  const s0 = y[0]! + x[1]!;
+  const s1 = z[0]! + x[2]!;
+  const s2 = z[1]! + y[2]!;
+  const trace = m00 + m11 + m22;
+  if (trace > 0) {
+    dst[0] = d0;
+    dst[1] = d1;
+    dst[2] = d2;
+    dst[3] = 1 + trace;
+  } else if (m00 > m11 && m00 > m22) {
+    dst[0] = 1 + m00 - m11 - m22;
+    dst[1] = s0;
+    dst[2] = s1;
+    dst[3] = d0;
+  } else if (m11 > m22) {
+    dst[0] = s0;
+    dst[1] = 1 + m11 - m00 - m22;
+    dst[2] = s2;
+    dst[3] = d1;
+  } else {
+    dst[0] = s1;
+    dst[1] = s2;
+    dst[2] = 1 + m22 - m00 - m11;
+    dst[3] = d2;
+  }
+  normalize64(dst, 0);
+}

@@ -294,10 +294,10 @@ describe('crossings', () => {
 
   test('forearms through each other are named; what the source does too is not', () => {
     const folded = posed(3, {
-      LeftArm: () => about(0, -1, 0, 60),
-      LeftForeArm: () => about(0, -1, 0, 90),
-      RightArm: () => about(0, 1, 0, 60),
-      RightForeArm: () => about(0, 1, 0, 90),
+      LeftArm: () => about(0, -1, 0, 80),
+      LeftForeArm: () => about(0, -1, 0, 100),
+      RightArm: () => about(0, 1, 0, 80),
+      RightForeArm: () => about(0, 1, 0, 100),
     });
     const [found] = measureCrossings(source, posed(3, {}), source, folded).crossings;
     expect([found?.parts, found!.depth > 0.03]).toEqual([['forearmL', 'forearmR'], true]);

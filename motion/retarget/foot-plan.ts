@@ -1,6 +1,6 @@
 import { isSole, type Plant } from '../analysis/plants';
-import { mul64, mulInv64, norm, normalize64, rotate64 } from '../math/fast';
-import { arcQuat, dotQuat, slerp } from '../math/quat';
+import { mul64, mulInv64, norm, normalize64, rotate64, slerp64 } from '../math/fast';
+import { arcQuat, dotQuat } from '../math/quat';
 import { smoothstep } from '../math/vec';
 import { envelope } from './envelope';
 import { type FootTrack, flatTurn, headingOf } from './foot-track';
@@ -180,12 +180,12 @@ function layFlat(track: FootTrack, flats: Span[], fps: number, heightsAt: (f: nu
       if (prev && f - prev.end < release) {
         const gap = next ? Math.min(release, next.start - prev.end) : release;
         mulInv64(c2, 0, targets[i - 1]!, 0, before, 4 * prev.end);
-        slerp(c, 0, one, 0, c2, 0, 1 - smoothstep((f - prev.end) / gap));
+        slerp64(c, 0, one, 0, c2, 0, 1 - smoothstep((f - prev.end) / gap));
       }
       if (next && next.start - f < release) {
         const gap = prev ? Math.min(release, next.start - prev.end) : release;
         mulInv64(c2, 0, targets[i]!, 0, before, 4 * next.start);
-        slerp(q, 0, one, 0, c2, 0, 1 - smoothstep((next.start - f) / gap));
+        slerp64(q, 0, one, 0, c2, 0, 1 - smoothstep((next.start - f) / gap));
         mul64(c, 0, q, 0, c, 0);
       }
       normalize64(c, 0);

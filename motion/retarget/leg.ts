@@ -1,5 +1,4 @@
-import { mulInv64, norm, rotate64 } from '../math/fast';
-import { basisQuat } from '../math/quat';
+import { basis64, mulInv64, norm, rotate64 } from '../math/fast';
 import { clamp, smoothstep } from '../math/vec';
 
 /** Scratch of one two-bone solve; all in the world. Filled by solveLeg. */
@@ -132,7 +131,7 @@ function frame(dst: Float64Array, direction: Float64Array, across: Float64Array)
   z0[0] = x0[1]! * y0[2]! - x0[2]! * y0[1]!;
   z0[1] = x0[2]! * y0[0]! - x0[0]! * y0[2]!;
   z0[2] = x0[0]! * y0[1]! - x0[1]! * y0[0]!;
-  basisQuat(dst, 0, x0, y0, z0);
+  basis64(dst, x0, y0, z0);
 }
 
 /** Takes out of v what lies along the unit vector u and makes it unit length. */

@@ -1,7 +1,10 @@
 import { jointOf, SIDES, type Slot } from '../bodymap/slots';
-import { alignSigns, arcQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
+import { invMul64, mul64, mulInv64, normalize64, rotate64 } from '../math/fast';
+import { alignSigns, arcQuat, rotate3, slerp } from '../math/quat';
 import { normalize3 } from '../math/vec';
-import { type Motion, PoseReader } from '../motion/motion';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import type { Rig } from '../rig/rig';
 import { alignmentTurns } from './alignment';
 import type { Party } from './plan';
 
@@ -58,15 +61,22 @@ export function defaultLimits(): Limits {
   return out;
 }
 
+/** A limit made ready: unit vectors as typed arrays. */
 interface Watched {
   readonly slot: Slot;
   readonly joint: number;
   readonly carrier: number;
-  readonly limit: Limit;
+  readonly bone: Float64Array;
+  readonly middle: Float64Array;
+  readonly cone: number;
+  readonly cosCone: number;
+  readonly hinge:
+    | { readonly axis: Float64Array; readonly across: Float64Array; readonly from: number; readonly most: number }
+    | undefined;
 }
 
 function watched(party: Party, limits: Limits): Watched[] {
-  return Object.entries(limits).flatMap(([slot, limit]) => {
+  return Object.entries(limits).flatMap(([slot, limit]): Watched[] => {
     const joint = jointOf(party.map, slot);
     if (joint < 0 || !limit) return [];
     const side = /[LR]$/.test(slot) ? slot.slice(-1) : '';
@@ -74,64 +84,77 @@ function watched(party: Party, limits: Limits): Watched[] {
     const carrier = (CARRIER[stem] ?? [])
       .map((c) => jointOf(party.map, /^(spine|hips)/.test(c) ? c : c + side))
       .find((j) => j >= 0);
-    return carrier === undefined ? [] : [{ slot, joint, carrier, limit }];
+    if (carrier === undefined) return [];
+    const { bone, hinge } = limit;
+    const middle = Float64Array.from(limit.middle);
+    normalize3(middle, 0);
+    const axis = Float64Array.from(hinge?.axis ?? [0, 0, 0]);
+    const across = Float64Array.of(
+      axis[1]! * bone[2] - axis[2]! * bone[1],
+      axis[2]! * bone[0] - axis[0]! * bone[2],
+      axis[0]! * bone[1] - axis[1]! * bone[0],
+    );
+    return [
+      {
+        slot,
+        joint,
+        carrier,
+        bone: Float64Array.from(bone),
+        middle,
+        cone: limit.cone,
+        cosCone: Math.cos(limit.cone / DEG),
+        hinge: hinge && { axis, across, from: hinge.from, most: hinge.to },
+      },
+    ];
   });
 }
 
 const DEG = 180 / Math.PI;
-const rel = [0, 0, 0, 1];
-const own = [0, 0, 0, 1];
-const dir = [0, 0, 0];
+const rel = Float64Array.of(0, 0, 0, 1);
+const own = Float64Array.of(0, 0, 0, 1);
+const dir = new Float64Array(3);
+const to = new Float64Array(3);
 
-/** Bone direction against its carrier, in body axes: what the limit is told in. */
+/** Bone direction against its carrier, in body axes, into `dir`: what the limit is told in. */
 function relativeBone(r: Float64Array, aligned: Float64Array, w: Watched): void {
-  mulInvQuat(rel, 0, r, 4 * w.carrier, aligned, 4 * w.carrier);
-  mulInvQuat(own, 0, r, 4 * w.joint, aligned, 4 * w.joint);
-  mulQuat(rel, 0, [-rel[0]!, -rel[1]!, -rel[2]!, rel[3]!], 0, own, 0);
-  rotate3(dir, 0, rel, 0, w.limit.bone, 0);
+  mulInv64(rel, 0, r, 4 * w.carrier, aligned, 4 * w.carrier);
+  mulInv64(own, 0, r, 4 * w.joint, aligned, 4 * w.joint);
+  invMul64(rel, 0, rel, 0, own, 0);
+  rotate64(dir, 0, rel, 0, w.bone, 0);
 }
 
-/** Where a bone may go nearest to where it is, and by how many degrees it was beyond. Writes the direction into `to`. */
-function nearestAllowed(limit: Limit, to: number[]): number {
-  const d: number[] = [dir[0]!, dir[1]!, dir[2]!];
-  if (limit.hinge) {
-    const { axis, from, to: most } = limit.hinge;
-    // (1) along the hinge: the angle about its axis from the straight bone
-    const along = d[0]! * axis[0] + d[1]! * axis[1] + d[2]! * axis[2];
+/** Where the bone in `dir` may go nearest to where it is, into `to`, and by how many degrees it was beyond. */
+function nearestAllowed(w: Watched): number {
+  if (w.hinge) {
+    const { axis, across, from, most } = w.hinge;
+    const { bone } = w;
+    const along = dir[0]! * axis[0]! + dir[1]! * axis[1]! + dir[2]! * axis[2]!;
     const side = Math.asin(Math.max(-1, Math.min(1, along))) * DEG;
-    const across = [
-      axis[1] * limit.bone[2] - axis[2] * limit.bone[1],
-      axis[2] * limit.bone[0] - axis[0] * limit.bone[2],
-      axis[0] * limit.bone[1] - axis[1] * limit.bone[0],
-    ];
-    const x = d[0]! * limit.bone[0] + d[1]! * limit.bone[1] + d[2]! * limit.bone[2];
-    const y = d[0]! * across[0]! + d[1]! * across[1]! + d[2]! * across[2]!;
+    const x = dir[0]! * bone[0]! + dir[1]! * bone[1]! + dir[2]! * bone[2]!;
+    const y = dir[0]! * across[0]! + dir[1]! * across[1]! + dir[2]! * across[2]!;
     let angle = Math.atan2(y, x) * DEG;
     // past the back counts as bent too far, not as bent backwards
     if (angle < -100) angle += 360;
     const bent = Math.max(from, Math.min(most, angle));
-    const aside = Math.max(-limit.cone, Math.min(limit.cone, side));
+    const aside = Math.max(-w.cone, Math.min(w.cone, side));
+    const over = Math.max(Math.abs(angle - bent), Math.abs(side - aside));
+    if (over < 1e-9) return 0;
     const c = Math.cos(aside / DEG);
+    const s = Math.sin(aside / DEG);
     for (let k = 0; k < 3; k++)
-      to[k] =
-        c * (Math.cos(bent / DEG) * limit.bone[k]! + Math.sin(bent / DEG) * across[k]!) +
-        Math.sin(aside / DEG) * axis[k]!;
-    return Math.max(Math.abs(angle - bent), Math.abs(side - aside));
+      to[k] = c * (Math.cos(bent / DEG) * bone[k]! + Math.sin(bent / DEG) * across[k]!) + s * axis[k]!;
+    return over;
   }
-  const m: number[] = [...limit.middle];
-  normalize3(m, 0);
-  const cos = Math.max(-1, Math.min(1, m[0]! * d[0]! + m[1]! * d[1]! + m[2]! * d[2]!));
+  const { middle } = w;
+  const cos = Math.max(-1, Math.min(1, middle[0]! * dir[0]! + middle[1]! * dir[1]! + middle[2]! * dir[2]!));
+  if (cos >= w.cosCone) return 0;
   const angle = Math.acos(cos) * DEG;
-  if (angle <= limit.cone) {
-    for (let k = 0; k < 3; k++) to[k] = d[k]!;
-    return 0;
-  }
   const q = [0, 0, 0, 1];
   const part = [0, 0, 0, 1];
-  arcQuat(q, 0, m, 0, d, 0);
-  slerp(part, 0, [0, 0, 0, 1], 0, q, 0, limit.cone / angle);
-  rotate3(to, 0, part, 0, m, 0);
-  return angle - limit.cone;
+  arcQuat(q, 0, middle, 0, dir, 0);
+  slerp(part, 0, [0, 0, 0, 1], 0, q, 0, w.cone / angle);
+  rotate3(to, 0, part, 0, middle, 0);
+  return angle - w.cone;
 }
 
 export interface LimitReport {
@@ -147,13 +170,16 @@ export function measureLimits(party: Party, motion: Motion, limits: Limits = def
   const aligned = alignmentTurns(party.rig, party.map, party.pose);
   const lane = new Float32Array(motion.frameCount);
   const worst = parts.map(() => ({ frame: 0, degrees: 0 }));
-  const reader = new PoseReader(party.rig, motion);
-  const to = [0, 0, 0];
+  const reader = new ChainReader(
+    party.rig,
+    motion,
+    parts.flatMap((p) => [p.joint, p.carrier]),
+  );
   for (let f = 0; f < motion.frameCount; f++) {
     const { r } = reader.at(f);
     for (let i = 0; i < parts.length; i++) {
       relativeBone(r, aligned, parts[i]!);
-      const over = nearestAllowed(parts[i]!.limit, to);
+      const over = nearestAllowed(parts[i]!);
       if (over > lane[f]!) lane[f] = over;
       if (over > worst[i]!.degrees) worst[i] = { frame: f, degrees: over };
     }
@@ -172,42 +198,59 @@ export function measureLimits(party: Party, motion: Motion, limits: Limits = def
  * comes along. Legs are left to the plants. Pure.
  */
 export function keepLimits(party: Party, motion: Motion, limits: Limits = defaultLimits()): Motion {
-  const parts = watched(party, limits).filter((p) => !/^(thigh|shin|foot)/.test(p.slot));
+  const { rig } = party;
   // parents first, so that a child is judged after its parent was turned
-  parts.sort((a, b) => a.joint - b.joint);
-  const aligned = alignmentTurns(party.rig, party.map, party.pose);
-  const n = party.rig.names.length;
-  let current = motion;
-  const to = [0, 0, 0];
-  const q = [0, 0, 0, 1];
-  const body = [0, 0, 0, 1];
-  for (const part of parts) {
-    const reader = new PoseReader(party.rig, current);
-    let rotations: Float32Array | undefined;
-    const parent = party.rig.parents[part.joint]!;
-    for (let f = 0; f < motion.frameCount; f++) {
-      const { r } = reader.at(f);
+  const parts = watched(party, limits)
+    .filter((p) => !/^(thigh|shin|foot)/.test(p.slot))
+    .sort((a, b) => a.joint - b.joint);
+  if (parts.length === 0) return motion;
+  const aligned = alignmentTurns(rig, party.map, party.pose);
+  const n = rig.names.length;
+  // parts further out along the same limb, which turn along
+  const below = parts.map((p) => parts.filter((o) => o !== p && hangsFrom(rig, o.joint, p.joint)));
+  const reader = new ChainReader(
+    rig,
+    motion,
+    parts.flatMap((p) => [p.joint, p.carrier]),
+  );
+  const turned = new Set<number>();
+  let rotations: Float32Array | undefined;
+  const q = Float64Array.of(0, 0, 0, 1);
+  const body = Float64Array.of(0, 0, 0, 1);
+  const above = Float64Array.of(0, 0, 0, 1);
+  const local = Float64Array.of(0, 0, 0, 1);
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { r } = reader.at(f);
+    for (let i = 0; i < parts.length; i++) {
+      const part = parts[i]!;
       relativeBone(r, aligned, part);
-      if (nearestAllowed(part.limit, to) < 0.01) continue;
-      rotations ??= current.rotations.slice();
+      if (nearestAllowed(part) < 0.01) continue;
+      rotations ??= motion.rotations.slice();
+      turned.add(part.joint);
       arcQuat(q, 0, dir, 0, to, 0);
-      // from the carrier's body axes to the world, then into the parent's frame
-      mulInvQuat(body, 0, r, 4 * part.carrier, aligned, 4 * part.carrier);
-      mulQuat(q, 0, body, 0, q, 0);
-      mulQuat(q, 0, q, 0, [-body[0]!, -body[1]!, -body[2]!, body[3]!], 0);
-      if (parent >= 0) {
-        const p = [...r.subarray(4 * parent, 4 * parent + 4)];
-        mulQuat(q, 0, [-p[0]!, -p[1]!, -p[2]!, p[3]!], 0, q, 0);
-        mulQuat(q, 0, q, 0, p, 0);
+      // from the carrier's body axes to the world
+      mulInv64(body, 0, r, 4 * part.carrier, aligned, 4 * part.carrier);
+      mul64(q, 0, body, 0, q, 0);
+      mulInv64(q, 0, q, 0, body, 0);
+      const parent = rig.parents[part.joint]!;
+      for (let k = 0; k < 4; k++) above[k] = parent >= 0 ? r[4 * parent + k]! : k === 3 ? 1 : 0;
+      mul64(r, 4 * part.joint, q, 0, r, 4 * part.joint);
+      for (const o of below[i]!) {
+        mul64(r, 4 * o.joint, q, 0, r, 4 * o.joint);
+        const p = rig.parents[o.joint]!;
+        if (p !== part.joint && !below[i]!.some((b) => b.joint === p)) mul64(r, 4 * p, q, 0, r, 4 * p);
       }
-      const o = 4 * (f * n + part.joint);
-      mulQuat(rotations, o, q, 0, rotations, o);
-      normalizeQuat(rotations, o);
-    }
-    if (rotations) {
-      alignSigns(rotations, 4 * part.joint, 4 * n, motion.frameCount);
-      current = { ...current, rotations };
+      invMul64(local, 0, above, 0, r, 4 * part.joint);
+      normalize64(local, 0);
+      rotations.set(local, 4 * (f * n + part.joint));
     }
   }
-  return current;
+  if (!rotations) return motion;
+  for (const j of turned) alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+  return { ...motion, rotations };
+}
+
+function hangsFrom(rig: Rig, joint: number, ancestor: number): boolean {
+  for (let p = rig.parents[joint]!; p >= 0; p = rig.parents[p]!) if (p === ancestor) return true;
+  return false;
 }

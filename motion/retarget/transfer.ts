@@ -1,6 +1,5 @@
 import { jointOf } from '../bodymap/slots';
-import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast';
-import { slerp } from '../math/quat';
+import { invMul64, mul64, normalize64, rotate64, slerp64, storeNear } from '../math/fast';
 import { type Motion, PoseReader, type TranslationTrack } from '../motion/motion';
 import type { Plan } from './plan';
 
@@ -55,7 +54,7 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
         mul64(wr, o, pose.r, 4 * first, ka, o);
         if (t[j]! > 0) {
           mul64(other, 0, pose.r, 4 * b[j]!, kb, o);
-          slerp(wr, o, wr, o, other, 0, t[j]!);
+          slerp64(wr, o, wr, o, other, 0, t[j]!);
         }
         if (p >= 0) invMul64(local, 0, wr, 4 * p, wr, o);
         else for (let k = 0; k < 4; k++) local[k] = wr[o + k]!;

@@ -2,4 +2,4 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { readFile, fitMotion, exportFile } = await import('./heavy.ts');
+export const { readFile, changeMotion, fitMotion, exportFile } = await import('./heavy.ts');

@@ -95,8 +95,8 @@ function everythingOn(): void {
   const source = named('Quay run');
   const plan = planRetarget(self, bodies[1]!.body);
   const options = { hands: [{ hand: 'both', keep: 'otherHand', weight: 'near' }] as const, limits: 'common' as const };
-  const plain = time(() => solve(plan, source));
-  const all = time(() => solve(plan, source, options));
+  const plain = time(() => solve(plan, source), { warm: 60 });
+  const all = time(() => solve(plan, source, options), { warm: 60 });
   table(`Retarget ${self.rig.names.length} → ${bodies[1]!.body.rig.names.length} joints, frames a second`, [
     [
       'plants, holds, twists',

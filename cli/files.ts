@@ -1,5 +1,5 @@
 import { mkdir, readdir, readFile, stat, writeFile } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { zipSync } from 'fflate';
 import {
   type BodyMap,
@@ -18,6 +18,7 @@ import {
   type Rig,
   resample,
   restMotion,
+  skeletonFileFor,
   writeBvh,
   writeCsv,
   writeGlb,
@@ -38,16 +39,11 @@ export async function load(path: string, options: Options = {}): Promise<Importe
   });
 }
 
-/** The ASF file beside an AMC file: of its name, of what stands before its number, or the only one there. */
+/** The ASF file beside an AMC file. */
 async function siblingSkeleton(path: string): Promise<string> {
   const folder = dirname(path);
-  const stem = basename(path).replace(/\.amc$/i, '');
   const files = (await readdir(folder).catch(() => [])).filter((f) => /\.asf$/i.test(f));
-  const named = files.find((f) => {
-    const own = f.replace(/\.asf$/i, '').toLowerCase();
-    return own === stem.toLowerCase() || stem.toLowerCase().startsWith(`${own}_`);
-  });
-  const chosen = named ?? (files.length === 1 ? files[0] : undefined);
+  const chosen = skeletonFileFor(path, files);
   if (!chosen)
     throw new MotionError('unsupported', 'An AMC file moves the skeleton of an ASF file: name it with --skeleton.', {
       file: path,

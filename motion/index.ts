@@ -18,6 +18,7 @@ export { PACK_DEFAULTS, type PackOptions, packMotion } from './codec/encode';
 export { largestError } from './codec/error';
 export * from './errors';
 export { readAmc } from './formats/amc-read';
+export { skeletonFileFor } from './formats/asf-pair';
 export { readAsf } from './formats/asf-read';
 export { readBvh } from './formats/bvh-read';
 export { writeBvh } from './formats/bvh-write';

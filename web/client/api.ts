@@ -46,10 +46,11 @@ export async function sendJson<T>(
   ).json() as Promise<T>;
 }
 
-/** Sends a file with progress, which fetch cannot tell. */
+/** Sends a file, with the skeleton that goes with it, with progress, which fetch cannot tell. */
 export function sendFile<T>(
   path: string,
   file: File,
+  skeleton: File | undefined,
   onProgress: (share: number) => void,
   signal: AbortSignal,
 ): Promise<T> {
@@ -75,6 +76,7 @@ export function sendFile<T>(
     signal.addEventListener('abort', () => request.abort());
     const form = new FormData();
     form.append('file', file, file.name);
+    if (skeleton) form.append('skeleton', skeleton, skeleton.name);
     request.send(form);
   });
 }

@@ -13,6 +13,7 @@ export interface Search {
   tag?: string;
   folderId?: string;
   bin?: boolean;
+  like?: string;
 }
 
 function toQuery(search: Search): string {
@@ -21,6 +22,7 @@ function toQuery(search: Search): string {
   if (search.kind) q.set('kind', search.kind);
   if (search.tag) q.set('tag', search.tag);
   if (search.folderId) q.set('folderId', search.folderId);
+  if (search.like) q.set('like', search.like);
   if (search.bin) q.set('bin', '1');
   return q.toString();
 }

@@ -32,6 +32,7 @@ const GROUPS: [string, [string, string][]][] = [
       ['F', 'fit the item to the performer'],
       ['P', 'pick the item up into the tray'],
       ['C', 'change the item into a new one'],
+      ['M', 'show what moves like the item'],
       ['E', 'export'],
       ['Del', 'move to the bin'],
     ],

@@ -2,6 +2,7 @@
 import {
   type BodyMapJson,
   bodyMapToJson,
+  describeClip,
   type Facts,
   type Format,
   figureFloor,
@@ -14,6 +15,7 @@ import {
   type Party,
   PoseReader,
   packMotion,
+  poseFeatures,
   type RigJson,
   readFacts,
   readGltf,
@@ -41,6 +43,7 @@ export interface ReadClip {
   packed: Uint8Array;
   strip: Uint8Array;
   facts: Facts;
+  descriptor: Int8Array;
 }
 
 export interface ReadFile {
@@ -69,9 +72,16 @@ async function guarded<T>(run: () => Promise<T> | T): Promise<Outcome<T>> {
   }
 }
 
-export function readFile({ bytes, name }: { bytes: Uint8Array; name: string }): Promise<Outcome<ReadFile>> {
+export interface ReadOrder {
+  bytes: Uint8Array;
+  name: string;
+  /** The skeleton file that goes with it. */
+  skeleton?: Uint8Array | undefined;
+}
+
+export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<ReadFile>> {
   return guarded(async () => {
-    const file = await importFile(bytes, name);
+    const file = await importFile(bytes, name, { skeleton });
     const first = file.clips[0]?.motion;
     const pose = file.restFrom === 'first frame' && first ? new PoseReader(file.rig, first).at(0) : undefined;
     const party: Party = { rig: file.rig, map: file.map, pose };
@@ -125,7 +135,8 @@ function keepable(party: Party, name: string, motion: Motion): ReadClip {
   const body = measureBody(party.rig, party.map, party.pose, party.floor);
   const { facts, contacts } = readFacts(party.rig, party.map, motion, body, party.pose);
   const strip = makeStrip(party.rig, party.map, motion, contacts.plants, contacts.floor, body, party.pose);
-  return { name, packed: packMotion(party.rig, motion), strip: stripToBytes(strip), facts };
+  const descriptor = describeClip(poseFeatures(party, motion, contacts.floor, 1, body));
+  return { name, packed: packMotion(party.rig, motion), strip: stripToBytes(strip), facts, descriptor };
 }
 
 export interface ChangeOrder {

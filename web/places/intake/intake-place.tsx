@@ -48,8 +48,8 @@ export function IntakePlace() {
             {drop.isDragActive ? 'Let go to bring them in' : 'Drop files here, or click to choose'}
           </span>
           <span className="block max-w-xl text-muted">
-            Motion capture as BVH, motion or characters as GLB or glTF. Each clip becomes an item with its strip; a
-            character joins the cast. Units, axes and rest pose are found out and shown.
+            Motion capture as BVH or as ASF with AMC (drop both), motion or characters as GLB or glTF. Each clip becomes
+            an item with its strip; a character joins the cast. Units, axes and rest pose are found out and shown.
           </span>
         </span>
       </button>

@@ -4,10 +4,10 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { sendFile } from '@/client/api';
 import { useRefresh } from '@/client/queries';
 import type { IntakeRow } from '@/client/types';
+import { type Dropped, pairFiles } from './pair-files';
 
-export interface Pending {
+export interface Pending extends Dropped {
   key: number;
-  file: File;
   /** 0 … 1 while it travels, then 'reading'. */
   progress: number | 'reading';
   error?: string;
@@ -45,6 +45,7 @@ export function useIntake(): {
       void sendFile<IntakeRow>(
         '/api/intake',
         p.file,
+        p.skeleton,
         (share) => patch(p.key, { progress: share >= 1 ? 'reading' : share }),
         p.abort.signal,
       )
@@ -63,7 +64,7 @@ export function useIntake(): {
     add: (files) =>
       setPending((all) => [
         ...all,
-        ...files.map((file) => ({ key: nextKey++, file, progress: 0, abort: new AbortController() })),
+        ...pairFiles(files).map((one) => ({ ...one, key: nextKey++, progress: 0, abort: new AbortController() })),
       ]),
     cancel: (key) => {
       pending.find((p) => p.key === key)?.abort.abort();
@@ -72,7 +73,9 @@ export function useIntake(): {
     retry: (key) =>
       setPending((all) =>
         all.map((p) =>
-          p.key === key ? { key: nextKey++, file: p.file, progress: 0, abort: new AbortController() } : p,
+          p.key === key
+            ? { key: nextKey++, file: p.file, skeleton: p.skeleton, progress: 0, abort: new AbortController() }
+            : p,
         ),
       ),
   };

@@ -1,6 +1,6 @@
 'use client';
 
-import { Archive, ArchiveRestore, Download, Hand, SlidersHorizontal as Wand } from 'lucide-react';
+import { Archive, ArchiveRestore, Download, Hand, ScanSearch, SlidersHorizontal as Wand } from 'lucide-react';
 import { useChangeItem, useFolders } from '@/client/queries';
 import type { CastMember, Folder, Item, ItemChange } from '@/client/types';
 import { Button } from '@/ui/button';
@@ -17,6 +17,7 @@ interface ItemPanelProps {
   onFit: () => void;
   onExport: () => void;
   onHold: () => void;
+  onLike: () => void;
   onBin: () => void;
 }
 
@@ -35,7 +36,17 @@ const origin = ({ provenance: p }: Item): string =>
       : p.file;
 
 /** What the chosen item is, its description to be edited in place, and what can be done with it. */
-export function ItemPanel({ item, performer, reading, onChange, onFit, onExport, onHold, onBin }: ItemPanelProps) {
+export function ItemPanel({
+  item,
+  performer,
+  reading,
+  onChange,
+  onFit,
+  onExport,
+  onHold,
+  onLike,
+  onBin,
+}: ItemPanelProps) {
   const change = useChangeItem();
   const { data: folders = [] } = useFolders();
   const { facts } = item;
@@ -124,6 +135,9 @@ export function ItemPanel({ item, performer, reading, onChange, onFit, onExport,
         </Button>
         <Button onClick={onChange} keys="C" hint="Mirror, loop, trim, smooth, tune: into a new item">
           <Wand size={14} /> Change
+        </Button>
+        <Button onClick={onLike} keys="M" hint="Show what moves like this" aria-label="More like this">
+          <ScanSearch size={14} />
         </Button>
         <Button onClick={onHold} keys="P" hint="Pick up into the tray" aria-label="Pick up">
           <Hand size={14} />

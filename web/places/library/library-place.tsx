@@ -35,6 +35,7 @@ export function LibraryPlace() {
       kind: parseAsString,
       tag: parseAsString,
       folder: parseAsString,
+      like: parseAsString,
       item: parseAsString,
       bin: parseAsBoolean,
     },
@@ -46,9 +47,10 @@ export function LibraryPlace() {
       ...(view.kind ? { kind: view.kind } : {}),
       ...(view.tag ? { tag: view.tag } : {}),
       ...(view.folder ? { folderId: view.folder } : {}),
+      ...(view.like ? { like: view.like } : {}),
       bin: view.bin ?? false,
     }),
-    [view.q, view.kind, view.tag, view.folder, view.bin],
+    [view.q, view.kind, view.tag, view.folder, view.like, view.bin],
   );
   const list = useItems(search);
   const items = list.data?.items ?? [];
@@ -115,7 +117,11 @@ export function LibraryPlace() {
   const openFitting = (item: Item): void =>
     router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
-  const showAll = (): void => void setView({ q: null, kind: null, tag: null, folder: null });
+  const showAll = (): void => void setView({ q: null, kind: null, tag: null, folder: null, like: null });
+
+  // likeness looks everywhere: the other narrowings would only hide what was asked for
+  const likes = (item: Item): void =>
+    void setView({ q: null, kind: null, tag: null, folder: null, bin: null, like: item.id, item: item.id });
 
   useKeys('space', () => clock.setPlaying(!clock.playing));
   useKeys('comma', () => clock.step(-1));
@@ -129,6 +135,7 @@ export function LibraryPlace() {
   useKeys('delete', () => chosen && bin(chosen));
   useKeys('escape', () => (changing ? setChanging(null) : showAll()));
   useKeys('c', () => chosen && setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null }));
+  useKeys('m', () => chosen && likes(chosen));
   useKeys('slash', () => field.current?.focus());
   // a new item starts from its beginning
   // biome-ignore lint/correctness/useExhaustiveDependencies: only the item counts
@@ -197,6 +204,7 @@ export function LibraryPlace() {
               onFit={() => openFitting(chosen)}
               onExport={() => setExporting(true)}
               onHold={() => hold(chosen)}
+              onLike={() => likes(chosen)}
               onBin={() => bin(chosen)}
             />
           )
@@ -215,9 +223,9 @@ export function LibraryPlace() {
         />
         <SearchBar
           ref={field}
-          view={{ q: view.q, kind: view.kind, tag: view.tag }}
+          view={{ q: view.q, kind: view.kind, tag: view.tag, like: view.like }}
           hidden={(list.data?.total ?? 0) - items.length}
-          narrowed={Boolean(view.q || view.kind || view.tag || view.folder)}
+          narrowed={Boolean(view.q || view.kind || view.tag || view.folder || view.like)}
           onChange={(c) => void setView(c)}
           onShowAll={showAll}
         />

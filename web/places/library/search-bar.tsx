@@ -3,7 +3,7 @@
 import { Plus, Search, X } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { type Ref, useEffect, useState } from 'react';
-import { useCounts } from '@/client/queries';
+import { useCounts, useItem } from '@/client/queries';
 import { RemovableChip } from '@/ui/chip';
 import { inputLook } from '@/ui/field';
 
@@ -11,6 +11,7 @@ interface View {
   q: string | null;
   kind: string | null;
   tag: string | null;
+  like: string | null;
 }
 
 interface SearchBarProps {
@@ -25,6 +26,7 @@ interface SearchBarProps {
 /** One search field, the narrowings that are on, and how many items they hide. */
 export function SearchBar({ ref, view, hidden, narrowed, onChange, onShowAll }: SearchBarProps) {
   const { data: counts } = useCounts();
+  const { data: model } = useItem(view.like);
   const [text, setText] = useState(view.q ?? '');
   useEffect(() => setText(view.q ?? ''), [view.q]);
   useEffect(() => {
@@ -57,6 +59,9 @@ export function SearchBar({ ref, view, hidden, narrowed, onChange, onShowAll }: 
       </div>
       {view.kind && <RemovableChip label={`kind: ${view.kind}`} onRemove={() => onChange({ kind: null })} />}
       {view.tag && <RemovableChip label={`tag: ${view.tag}`} onRemove={() => onChange({ tag: null })} />}
+      {view.like && (
+        <RemovableChip label={`moves like ${model?.name ?? '…'}`} onRemove={() => onChange({ like: null })} />
+      )}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="inline-flex items-center gap-1 rounded-full border border-line px-2.5 py-0.5 text-muted hover:border-muted hover:text-ink">
           <Plus size={12} /> narrow

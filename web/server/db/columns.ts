@@ -7,6 +7,14 @@ export const longblob = customType<{ data: Uint8Array; driverData: Buffer }>({
   fromDriver: (value) => new Uint8Array(value.buffer, value.byteOffset, value.byteLength),
 });
 
+/** At most `most` signed bytes. */
+export const signedBytes = (most: number) =>
+  customType<{ data: Int8Array; driverData: Buffer }>({
+    dataType: () => `varbinary(${most})`,
+    toDriver: (value) => Buffer.from(value.buffer, value.byteOffset, value.byteLength),
+    fromDriver: (value) => new Int8Array(value.buffer, value.byteOffset, value.byteLength),
+  });
+
 /** JSON kept as text: MariaDB's JSON is text too, and this way the driver hands back what was written. */
 export const jsonText = <T>() =>
   customType<{ data: T; driverData: string }>({

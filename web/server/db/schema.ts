@@ -11,7 +11,7 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { jsonText, longblob } from './columns';
+import { jsonText, longblob, signedBytes } from './columns';
 
 const id = () => varchar('id', { length: 16 }).primaryKey();
 const ref = (name: string) => varchar(name, { length: 16 });
@@ -134,6 +134,8 @@ export const itemVersions = mysqlTable(
     rigId: ref('rig_id').notNull(),
     facts: jsonText<Facts>()('facts').notNull(),
     strip: longblob('strip').notNull(),
+    /** What its poses and its course are like, for search by likeness; empty where it was not read. */
+    descriptor: signedBytes(255)('descriptor').notNull().default(sql`''`),
     provenance: jsonText<Provenance>()('provenance').notNull(),
     createdBy: ref('created_by'),
     createdAt: made(),

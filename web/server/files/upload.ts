@@ -8,9 +8,11 @@ import { Refusal } from '../errors';
 export interface Upload {
   name: string;
   bytes: Uint8Array;
+  /** The skeleton file that came along, for formats in two files. */
+  skeleton?: Uint8Array;
 }
 
-/** Streams one file out of a form, stopping at the limit rather than after it. */
+/** Streams a file, and the skeleton that may go with it, out of a form, stopping at the limit rather than after it. */
 export function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promise<Upload> {
   return new Promise((resolve, reject) => {
     const type = request.headers.get('content-type') ?? '';
@@ -18,11 +20,12 @@ export function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promis
       return reject(new Refusal(400, 'no-file', 'A form with one file is due.'));
     const form = busboy({
       headers: { 'content-type': type },
-      limits: { files: 1, fields: 0, fileSize: limit },
+      limits: { files: 2, fields: 0, fileSize: limit },
       defParamCharset: 'utf8',
     });
     let found: Upload | undefined;
-    form.on('file', (_field, stream, info) => {
+    let skeleton: Uint8Array | undefined;
+    form.on('file', (field, stream, info) => {
       const chunks: Buffer[] = [];
       stream.on('data', (chunk: Buffer) => chunks.push(chunk));
       stream.on('limit', () =>
@@ -35,10 +38,16 @@ export function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promis
         ),
       );
       stream.on('close', () => {
-        found = { name: (info.filename || 'file').slice(0, 300), bytes: new Uint8Array(Buffer.concat(chunks)) };
+        const bytes = new Uint8Array(Buffer.concat(chunks));
+        if (field === 'skeleton') skeleton = bytes;
+        else found = { name: (info.filename || 'file').slice(0, 300), bytes };
       });
     });
-    form.on('close', () => (found ? resolve(found) : reject(new Refusal(400, 'no-file', 'The form holds no file.'))));
+    form.on('close', () =>
+      found
+        ? resolve({ ...found, ...(skeleton && { skeleton }) })
+        : reject(new Refusal(400, 'no-file', 'The form holds no file.')),
+    );
     form.on('error', () => reject(new Refusal(400, 'broken-form', 'The upload broke off. Try again.')));
     const source = Readable.fromWeb(request.body as unknown as NodeStream);
     source.on('error', () => reject(new Refusal(400, 'broken-form', 'The upload broke off. Try again.')));

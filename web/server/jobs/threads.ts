@@ -23,7 +23,8 @@ async function run<T>(name: string, order: unknown): Promise<T> {
   return outcome.ok;
 }
 
-export const readInThread = (bytes: Uint8Array, name: string): Promise<ReadFile> => run('readFile', { bytes, name });
+export const readInThread = (bytes: Uint8Array, name: string, skeleton?: Uint8Array): Promise<ReadFile> =>
+  run('readFile', { bytes, name, skeleton });
 export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);
 export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);

@@ -15,6 +15,7 @@ import {
 import { notFound } from '../errors';
 import { newId, sha256 } from '../ids';
 import { folderByPath, listFolders } from './folders';
+import { itemsLike } from './likeness';
 import { setTags, tagsOf } from './tags';
 
 export interface ItemRow {
@@ -40,6 +41,8 @@ export interface ItemSearch {
   tag?: string | undefined;
   folderId?: string | undefined;
   bin?: boolean | undefined;
+  /** Only what moves like this item, the likest first. */
+  like?: string | undefined;
 }
 
 export interface ItemList {
@@ -99,6 +102,8 @@ export async function searchItems(db: Queries, search: ItemSearch, limit = 2000)
       sql`exists (select 1 from ${itemTags} join ${tags} on ${tags.id} = ${itemTags.tagId} where ${itemTags.itemId} = ${items.id} and ${tags.name} = ${search.tag})`,
     );
   }
+  const alike = search.like ? await itemsLike(db, search.like) : undefined;
+  if (alike) filters.push(inArray(items.id, [...alike.keys()]));
   const rows = await db
     .select(columns)
     .from(items)
@@ -106,6 +111,7 @@ export async function searchItems(db: Queries, search: ItemSearch, limit = 2000)
     .where(and(...filters))
     .orderBy(...(search.bin ? [desc(items.binnedAt)] : [asc(items.name), asc(items.id)]))
     .limit(limit);
+  if (alike) rows.sort((a, b) => alike.get(a.id)! - alike.get(b.id)!);
   const [all] = await db.select({ n: count() }).from(items).where(place);
   const named = await tagsOf(
     db,
@@ -162,6 +168,7 @@ export async function addItem(db: Queries, item: NewItem): Promise<ItemRow> {
     rigId: item.rigId,
     facts: item.clip.facts,
     strip: item.clip.strip,
+    descriptor: item.clip.descriptor,
     provenance: item.provenance,
     createdBy: item.personId,
   });

@@ -100,6 +100,21 @@ describe('finding', () => {
     expect(list.total).toBeGreaterThan(3);
   });
 
+  test('what moves alike comes likest first, whatever it is called, and never out of the bin', async () => {
+    const model = await bring(31, 'Swaying');
+    const double = await bring(31, 'A double of it');
+    const gone = await bring(31, 'Thrown away');
+    await changeItem(db, gone, { binned: true });
+    const other = await bring(32, 'Something else', { tags: ['apart'] });
+    const read = await readTake(32);
+    expect(read.clips[0]!.descriptor.length).toBeGreaterThan(50);
+    const found = (await searchItems(db, { like: model })).items.map((i) => i.id);
+    expect(found.slice(0, 2)).toEqual([model, double]);
+    expect(found).not.toContain(gone);
+    expect(await names({ like: model, tag: 'apart' })).toEqual(found.includes(other) ? ['Something else'] : []);
+    await expect(searchItems(db, { like: 'nobody' })).rejects.toMatchObject({ status: 404 });
+  });
+
   test('counts say how many each narrowing would leave', async () => {
     const counts = await libraryCounts(db);
     expect(counts.tags.find((t) => t.name === 'rope')!.n).toBe(2);

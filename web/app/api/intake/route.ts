@@ -9,10 +9,10 @@ export const GET = route({ need: 'read' }, () => listIntakes(database()));
 
 /** Takes one file in. A refused file is answered with its report too: the report is the answer, not an error. */
 export const POST = route({ need: 'change' }, async ({ request, person }) => {
-  const { name, bytes } = await readUpload(request);
-  const size = bytes.length;
+  const { name, bytes, skeleton } = await readUpload(request);
+  const size = bytes.length + (skeleton?.length ?? 0);
   try {
-    const read = await readInThread(bytes, name);
+    const read = await readInThread(bytes, name, skeleton);
     return await takeIn(database(), read, name, size, person.id);
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;

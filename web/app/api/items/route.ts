@@ -8,6 +8,7 @@ const query = z.object({
   kind: z.enum(['pose', 'clip', 'cycle', 'take']).optional(),
   tag: z.string().max(80).optional(),
   folderId: z.string().max(16).optional(),
+  like: z.string().max(16).optional(),
   bin: z
     .enum(['0', '1'])
     .transform((x) => x === '1')

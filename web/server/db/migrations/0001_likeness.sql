@@ -1,0 +1,1 @@
+ALTER TABLE `item_versions` ADD `descriptor` varbinary(255) DEFAULT '' NOT NULL;

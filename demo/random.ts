@@ -1,14 +1,4 @@
-/** Seeded numbers in [0, 1): mulberry32. The demo world is the same on every machine. */
-export function seeded(seed: number): () => number {
-  let a = seed >>> 0;
-  return () => {
-    a = (a + 0x6d2b79f5) >>> 0;
-    let t = a;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
+export { seeded } from '../motion/index';
 
 /** Roughly normal, mean 0, deviation 1. */
 export const normal = (random: () => number): number =>

@@ -40,6 +40,7 @@ export * from './join/loop-find';
 export * from './join/seam';
 export * from './layer/offsets';
 export { angleBetweenQuats as angleBetween } from './math/quat';
+export { seeded } from './math/random';
 export * from './mirror/mirror';
 export * from './mirror/pairing';
 export * from './motion/motion';

@@ -7,6 +7,7 @@ import { isBelow, longestChain, pathDown, type SkeletonView, viewSkeleton } from
 import {
   type BodyMap,
   CORE_SLOTS,
+  LONG_BONES,
   MAX_NECK,
   MAX_SPINE,
   SIDES,
@@ -294,12 +295,7 @@ function fillByName(draft: Draft): void {
 function fillTwists(draft: Draft): void {
   const { view } = draft;
   for (const side of SIDES) {
-    for (const [part, next] of [
-      ['upperArm', 'forearm'],
-      ['forearm', 'hand'],
-      ['thigh', 'shin'],
-      ['shin', 'foot'],
-    ] as const) {
+    for (const [part, next] of LONG_BONES) {
       const upper = draft.slots[part + side]?.joint ?? -1;
       const lower = draft.slots[next + side]?.joint ?? -1;
       if (upper < 0) continue;

@@ -7,6 +7,13 @@ export const LIMB_PARTS = ['collar', 'upperArm', 'forearm', 'hand', 'thigh', 'sh
 export type LimbPart = (typeof LIMB_PARTS)[number];
 export const FINGERS = ['thumb', 'index', 'middle', 'ring', 'pinky'] as const;
 export const TWIST_PARTS = ['upperArm', 'forearm', 'thigh', 'shin'] as const;
+/** The long bones of the limbs, each with the part at its end. */
+export const LONG_BONES = [
+  ['upperArm', 'forearm'],
+  ['forearm', 'hand'],
+  ['thigh', 'shin'],
+  ['shin', 'foot'],
+] as const;
 export const SIDES: readonly Side[] = ['L', 'R'];
 
 /** A slot of the common body, for instance hips, spine2, upperArmL, index1R, forearmTwist1L. */

@@ -1,4 +1,4 @@
-import { chainOf, jointOf, SIDES } from '../bodymap/slots';
+import { chainOf, jointOf, LONG_BONES, SIDES } from '../bodymap/slots';
 import { type Motion, PoseReader } from '../motion/motion';
 import type { Figure } from '../rig/figure';
 import { type Rig, restPose, type WorldPose } from '../rig/rig';
@@ -62,13 +62,7 @@ function rodsOf(party: Pick<Party, 'rig' | 'map'>, pose: WorldPose, girths: Girt
   };
   const { map } = party;
   for (const side of SIDES) {
-    for (const [part, next] of [
-      ['upperArm', 'forearm'],
-      ['forearm', 'hand'],
-      ['thigh', 'shin'],
-      ['shin', 'foot'],
-    ] as const)
-      add(part + side, part, jointOf(map, part + side), jointOf(map, next + side));
+    for (const [part, next] of LONG_BONES) add(part + side, part, jointOf(map, part + side), jointOf(map, next + side));
   }
   const chest = chainOf(map, 'spine').at(-1) ?? -1;
   add('trunk', 'trunk', jointOf(map, 'hips'), chest);

@@ -8,8 +8,9 @@ import { writeBvh } from '../formats/bvh-write';
 import { writeGlb } from '../formats/gltf-write';
 import { importFile } from '../formats/import';
 import { motionToJson } from '../formats/motion-json';
+import { seeded } from '../math/random';
 import { buildRig, wander } from './bodies';
-import { mutate, seeded } from './mutate';
+import { mutate } from './mutate';
 
 // Every reader under damaged input: a typed error or a sound answer, in bounded time. VELVET_FUZZ sets how many inputs are
 // tried in all; the nightly form is 20000. Seeds that once broke something are pinned below.

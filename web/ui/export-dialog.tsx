@@ -6,7 +6,7 @@ import type { ExportFormat } from '@/workers/export-formats';
 import type { FitSettings } from '@/workers/settings';
 import { Button } from './button';
 import { Dialog } from './dialog';
-import { Field, inputLook, Select, Switch } from './field';
+import { Field, inputLook, Select, SwitchRow } from './field';
 
 interface ExportDialogProps {
   open: boolean;
@@ -91,14 +91,8 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: Ex
         {bad && <p className="text-raspberry">A number above 0 and at most 1000 is due.</p>}
         {format === 'glb' && (
           <>
-            <div className="flex items-center justify-between">
-              <span>Mesh of the character goes along</span>
-              <Switch checked={mesh} onChange={setMesh} label="Mesh of the character goes along" />
-            </div>
-            <div className="flex items-center justify-between">
-              <span>Leave out keys within 1 mm</span>
-              <Switch checked={sparse} onChange={setSparse} label="Leave out keys within 1 mm" />
-            </div>
+            <SwitchRow checked={mesh} onChange={setMesh} label="Mesh of the character goes along" />
+            <SwitchRow checked={sparse} onChange={setSparse} label="Leave out keys within 1 mm" />
           </>
         )}
         <Button look="brass" onClick={() => void save()} disabled={busy || bad}>

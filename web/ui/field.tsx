@@ -3,7 +3,7 @@
 import { clsx } from 'clsx';
 import { Check, ChevronDown } from 'lucide-react';
 import { Select as Radix } from 'radix-ui';
-import { type InputHTMLAttributes, type ReactNode, useEffect, useState } from 'react';
+import { type ComponentProps, type InputHTMLAttributes, type ReactNode, useEffect, useId, useState } from 'react';
 
 export const inputLook =
   'rounded-md border border-line bg-raised px-2.5 py-1.5 text-ink placeholder:text-muted focus-visible:outline-offset-0';
@@ -110,17 +110,20 @@ export function Select<T extends string>({
   );
 }
 
-export function Switch({
+function Switch({
+  id,
   checked,
   onChange,
   label,
 }: {
+  id: string;
   checked: boolean;
   onChange: (checked: boolean) => void;
   label: string;
 }) {
   return (
     <button
+      id={id}
       type="button"
       role="switch"
       aria-checked={checked}
@@ -138,5 +141,18 @@ export function Switch({
         )}
       />
     </button>
+  );
+}
+
+/** A switch whose words can be clicked too. */
+export function SwitchRow({ children, ...rest }: Omit<ComponentProps<typeof Switch>, 'id'> & { children?: ReactNode }) {
+  const id = useId();
+  return (
+    <div className="flex min-h-7 shrink-0 items-center justify-between gap-3">
+      <label htmlFor={id} className={clsx('flex-1 cursor-pointer', !children && 'text-muted')}>
+        {children ?? rest.label}
+      </label>
+      <Switch id={id} {...rest} />
+    </div>
   );
 }

@@ -6,7 +6,7 @@ import type { ReactNode } from 'react';
 import type { CastMember, Item, RigAnswer } from '@/client/types';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
-import { Select, Switch } from '@/ui/field';
+import { Select, SwitchRow } from '@/ui/field';
 import { TuningSliders } from '@/ui/tuning-sliders';
 import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/workers/settings';
 import type { FitAnswer } from '@/workers/solve';
@@ -109,10 +109,9 @@ export function SettingsPanel({
           changed={settings.plants !== FIT_DEFAULTS.plants}
           onReset={() => onSettings({ plants: FIT_DEFAULTS.plants })}
         >
-          <div className="flex items-center justify-between">
-            <span>hold planted soles in place</span>
-            <Switch label="Hold soles" checked={settings.plants} onChange={(plants) => onSettings({ plants })} />
-          </div>
+          <SwitchRow label="Hold soles" checked={settings.plants} onChange={(plants) => onSettings({ plants })}>
+            hold planted soles in place
+          </SwitchRow>
           {report && (
             <p className="mt-1 text-[12px] text-muted">
               {report.plants.length} plants · worst slip {report.slip.maxCm.toFixed(1)} cm · deepest sole{' '}
@@ -138,10 +137,9 @@ export function SettingsPanel({
           changed={settings.limits !== FIT_DEFAULTS.limits}
           onReset={() => onSettings({ limits: FIT_DEFAULTS.limits })}
         >
-          <div className="flex items-center justify-between gap-3">
-            <span>arms and head stay within what a body can</span>
-            <Switch label="Keep joint limits" checked={settings.limits} onChange={(limits) => onSettings({ limits })} />
-          </div>
+          <SwitchRow label="Keep joint limits" checked={settings.limits} onChange={(limits) => onSettings({ limits })}>
+            arms and head stay within what a body can
+          </SwitchRow>
         </Setting>
         <Setting
           title="Tuning"

@@ -3,7 +3,7 @@
 import type { ReactNode } from 'react';
 import type { Item } from '@/client/types';
 import { Button } from '@/ui/button';
-import { inputLook, Switch } from '@/ui/field';
+import { inputLook, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import { TuningSliders } from '@/ui/tuning-sliders';
 import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/settings';
@@ -43,12 +43,8 @@ export function ChangePanel({
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pt-3">
         <h2 className="heading mb-1 text-[17px]">Change {item.name}</h2>
         <p className="mb-2 text-[12px] text-muted">The stage shows it at once. The item itself stays as it is.</p>
-        <Row label="Mirror">
-          <Switch label="Mirror" checked={wish.mirror} onChange={(mirror) => set({ mirror })} />
-        </Row>
-        <Row label="Close into a loop">
-          <Switch label="Close into a loop" checked={wish.loop} onChange={(loop) => set({ loop })} />
-        </Row>
+        <SwitchRow label="Mirror" checked={wish.mirror} onChange={(mirror) => set({ mirror })} />
+        <SwitchRow label="Close into a loop" checked={wish.loop} onChange={(loop) => set({ loop })} />
         {reading && reading.loops.length > 0 && (
           <div className="mb-1 flex flex-wrap gap-1.5 text-[12px]">
             <span className="text-muted">found</span>
@@ -86,18 +82,10 @@ export function ChangePanel({
             />
           </span>
         </Row>
-        <Row label="In place">
-          <Switch label="In place" checked={wish.inPlace} onChange={(inPlace) => set({ inPlace })} />
-        </Row>
-        <Row label="Set on the floor">
-          <Switch label="Set on the floor" checked={wish.floor} onChange={(floor) => set({ floor })} />
-        </Row>
-        <Row label="Spikes and flips out">
-          <Switch label="Spikes and flips out" checked={wish.despike} onChange={(despike) => set({ despike })} />
-        </Row>
-        <Row label="Fill gaps">
-          <Switch label="Fill gaps" checked={wish.fillGaps} onChange={(fillGaps) => set({ fillGaps })} />
-        </Row>
+        <SwitchRow label="In place" checked={wish.inPlace} onChange={(inPlace) => set({ inPlace })} />
+        <SwitchRow label="Set on the floor" checked={wish.floor} onChange={(floor) => set({ floor })} />
+        <SwitchRow label="Spikes and flips out" checked={wish.despike} onChange={(despike) => set({ despike })} />
+        <SwitchRow label="Fill gaps" checked={wish.fillGaps} onChange={(fillGaps) => set({ fillGaps })} />
         <Slider
           label="Smooth above"
           value={wish.smoothHz}
@@ -145,7 +133,7 @@ const whole = (span: { start: number; end: number }, last: number): ChangeWish['
 
 function Row({ label, children }: { label: string; children: ReactNode }) {
   return (
-    <div className="flex h-7 items-center justify-between gap-3">
+    <div className="flex min-h-7 shrink-0 items-center justify-between gap-3">
       <span className="text-muted">{label}</span>
       {children}
     </div>

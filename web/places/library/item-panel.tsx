@@ -127,8 +127,14 @@ export function ItemPanel({
         </p>
       )}
       <div className="flex flex-wrap gap-2">
-        <Button look="brass" onClick={onFit} keys="F" hint="Open the fitting: this motion on the performer">
-          <span className="max-w-32 truncate">Fit to {performer?.name ?? 'a character'}</span>
+        <Button
+          look="brass"
+          className="w-full"
+          onClick={onFit}
+          keys="F"
+          hint="Open the fitting: this motion on the performer"
+        >
+          <span className="truncate">Fit to {performer?.name ?? 'a character'}</span>
         </Button>
         <Button onClick={onExport} keys="E" hint="Save as BVH or GLB">
           <Download size={14} /> Export

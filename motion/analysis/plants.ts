@@ -99,19 +99,41 @@ export function findContacts(found: SoleTracks, fps: number, leg: number): Conta
       const y = track[3 * f + 1]!;
       return y - floor < NEAR * leg || y - lowest[f]! < LEVEL * leg * 0.75;
     };
+    const own: Plant[] = [];
     for (const span of slowSpans(speed, leg, fps)) {
       let touching = 0;
       for (let f = span.start; f <= span.end; f++) if (carries(f)) touching++;
       if (touching < Math.max(2, 0.3 * (span.end - span.start + 1))) continue;
       for (const { start, end } of levelSpans(track, span, leg)) {
-        if ((end - start + 1) / fps >= SHORTEST_S || frames <= 3) plants.push({ part, start, end });
+        if ((end - start + 1) / fps >= SHORTEST_S || frames <= 3) own.push({ part, start, end });
       }
     }
+    plants.push(...(track === found[part] ? own : rejoined(own, track, leg, fps)));
   }
   return {
     plants: plants.sort((a, b) => a.start - b.start || PLANT_PARTS.indexOf(a.part) - PLANT_PARTS.indexOf(b.part)),
     floor,
   };
+}
+
+/** Longest stretch that noise alone can tear out of a plant, seconds, and how far the point may stray in it, legs. */
+const TORN_S = 0.3;
+const STRAY = 0.035;
+
+/** Plants of a trembling track that noise tore apart: what lies between stays near the spot, so it is one plant. */
+function rejoined(plants: readonly Plant[], track: Float64Array, leg: number, fps: number): Plant[] {
+  const out: Plant[] = [];
+  for (const next of plants) {
+    const last = out.at(-1);
+    const f = 3 * next.start;
+    const near = (o: number): boolean =>
+      norm(track[o]! - track[f]!, track[o + 1]! - track[f + 1]!, track[o + 2]! - track[f + 2]!) < STRAY * leg;
+    let one = last !== undefined && next.start - last.end <= TORN_S * fps;
+    for (let o = one ? 3 * last!.end : f; one && o < f; o += 3) one = near(o);
+    if (one) out[out.length - 1] = { ...last!, end: next.end };
+    else out.push(next);
+  }
+  return out;
 }
 
 /** Longest time over which a trembling track is averaged before plants are looked for, seconds. */

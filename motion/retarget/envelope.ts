@@ -31,3 +31,22 @@ export function runningMean(values: Float64Array, w: number): Float64Array {
   }
   return out;
 }
+
+/** Before the first, after the last and between asked values: held for a while, then towards 0. */
+export function fillBetween(ask: Float64Array, fade: number): void {
+  const known = [...ask.keys()].filter((f) => !Number.isNaN(ask[f]!));
+  const at = (f: number): { value: number; away: number } => {
+    let best = { value: 0, away: Number.POSITIVE_INFINITY };
+    // the nearest on either side
+    for (const g of [known.findLast((k) => k <= f), known.find((k) => k >= f)])
+      if (g !== undefined && Math.abs(g - f) < best.away) best = { value: ask[g]!, away: Math.abs(g - f) };
+    return best;
+  };
+  const filled = Float64Array.from(ask, (x, f) => {
+    if (!Number.isNaN(x)) return x;
+    const { value, away } = at(f);
+    const t = Math.min(1, away / fade);
+    return value * (1 - t * t * (3 - 2 * t));
+  });
+  ask.set(filled);
+}

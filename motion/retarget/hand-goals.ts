@@ -10,6 +10,7 @@ import { restPose } from '../rig/rig';
 import { type WristGoal, weightOf } from './arms';
 import { envelope } from './envelope';
 import type { Plan } from './plan';
+import { PALM_CLEAR } from './trunk';
 
 /** Importance at a frame; between keys it runs smoothly. */
 export interface ImportanceKey {
@@ -246,7 +247,7 @@ export function groundGoals(
         for (let k = 0; k < 3; k++) spot[k] = spot[k]! + (wrist[3 * f + k]! + offset[3 * f + k]!) / (end - start + 1);
         height += (track[3 * f + 1]! - sourceFloor) / (end - start + 1);
       }
-      spot[1] = Math.max(0.01, height * plan.scale);
+      spot[1] = Math.max(PALM_CLEAR, height * plan.scale);
       pullIn(spot, offset, shoulders, start, end, reachable);
       const from = Math.max(0, start - fade);
       const to = Math.min(moved.frameCount - 1, end + fade);

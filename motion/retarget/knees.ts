@@ -5,7 +5,7 @@ import { rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import { type Motion, PoseReader } from '../motion/motion';
 import { weightOf } from './arms';
-import { runningMean } from './envelope';
+import { fillBetween, runningMean } from './envelope';
 import type { Plan } from './plan';
 import { rootJoint } from './transfer';
 
@@ -51,25 +51,6 @@ export function settleKnees(
   fillBetween(ask, fade);
   const course = runningMean(runningMean(ask, fade >> 2), fade >> 2);
   return raise(plan, moved, course);
-}
-
-/** Before the first, after the last and between asked values: held for a while, then towards 0. */
-function fillBetween(ask: Float64Array, fade: number): void {
-  const known = [...ask.keys()].filter((f) => !Number.isNaN(ask[f]!));
-  const at = (f: number): { value: number; away: number } => {
-    let best = { value: 0, away: Number.POSITIVE_INFINITY };
-    // the nearest on either side
-    for (const g of [known.findLast((k) => k <= f), known.find((k) => k >= f)])
-      if (g !== undefined && Math.abs(g - f) < best.away) best = { value: ask[g]!, away: Math.abs(g - f) };
-    return best;
-  };
-  const filled = Float64Array.from(ask, (x, f) => {
-    if (!Number.isNaN(x)) return x;
-    const { value, away } = at(f);
-    const t = Math.min(1, away / fade);
-    return value * (1 - t * t * (3 - 2 * t));
-  });
-  ask.set(filled);
 }
 
 function raise(plan: Plan, moved: Motion, by: Float64Array): Motion {

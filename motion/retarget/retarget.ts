@@ -10,6 +10,7 @@ import { defaultLimits, keepLimits, type Limits } from './limits';
 import { type Party, type Plan, planRetarget } from './plan';
 import { measure, type Report } from './report';
 import { type Travel as TransferTravel, transfer } from './transfer';
+import { pitchTrunk } from './trunk';
 import { shareTwists } from './twists';
 
 /**
@@ -96,7 +97,7 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   let reach: Retargeted['reach'] = NO_REACH;
   let gaveWay = 0;
   const heights = plantHeights(tracks, { plants, floor: contacts.floor }, source.body.leg, scale);
-  // (3) knees, then feet, then hands: each on what the one before left
+  // (3) knees, then feet, then trunk and hands: each on what the one before left
   if (resting) moved = settleKnees(plan, moved, plants, resting.tracks, contacts.floor);
   if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part))) {
     const held = holdPlants(plan, moved, plants, heights);
@@ -104,6 +105,7 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
     reach = held.reach;
     for (const x of held.drop) gaveWay = Math.max(gaveWay, x);
   }
+  if (resting) moved = pitchTrunk(plan, moved, plants, resting.tracks, contacts.floor);
   const goals = [
     ...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor) : []),
     ...handGoals(plan, played, moved, options.hands ?? RETARGET_DEFAULTS.hands),

@@ -1,11 +1,13 @@
 import { MotionError } from '@velvet-reel/motion';
 import type { NextRequest } from 'next/server';
 import { z } from 'zod';
-import { type Person, whoAsks } from './auth/session';
+import type { Person } from './auth/person';
+import { whoAsks } from './auth/session';
 import { Refusal } from './errors';
+import type { Need } from './services/rights';
 
 interface Rules<P, Q, B> {
-  need: 'read' | 'change';
+  need: Need;
   params?: z.ZodType<P>;
   query?: z.ZodType<Q>;
   body?: z.ZodType<B>;
@@ -32,7 +34,7 @@ export function route<P = unknown, Q = unknown, B = unknown>(
   return async (request: NextRequest, context: Context): Promise<Response> => {
     try {
       checkOrigin(request);
-      const person = await whoAsks(rules.need);
+      const person = await whoAsks(rules.need, request.headers);
       const params = (rules.params ? rules.params.parse(await context.params) : undefined) as P;
       const query = (
         rules.query ? rules.query.parse(Object.fromEntries(request.nextUrl.searchParams)) : undefined
@@ -48,11 +50,17 @@ export function route<P = unknown, Q = unknown, B = unknown>(
 
 const LOOPBACK = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
 
-/** Only pages of this very server may ask, and only under a loopback name, so no other site can act in a person's name. */
+/** Names under which the application is reached besides those of this machine: VELVET_HOSTS, commas between. */
+const otherHosts = (): string[] => (process.env.VELVET_HOSTS ?? '').split(',').map((h) => h.trim().toLowerCase());
+
+/** Only pages of this very server may ask, and only under a name of its own, so no other site can act in a person's name. */
 export function checkOrigin(request: NextRequest): void {
-  const host = request.headers.get('host') ?? '';
-  if (!LOOPBACK.test(host)) throw new Refusal(403, 'wrong-host', 'The application answers on this machine only.');
+  const host = (request.headers.get('host') ?? '').toLowerCase();
+  if (!LOOPBACK.test(host) && (host === '' || !otherHosts().includes(host)))
+    throw new Refusal(403, 'wrong-host', 'The application does not answer under this name; see VELVET_HOSTS.');
   if (request.method === 'GET' || request.method === 'HEAD') return;
+  // a program that shows a token sends no cookies that a strange page could misuse
+  if (/^Bearer \S/.test(request.headers.get('authorization') ?? '')) return;
   const origin = request.headers.get('origin');
   if (!origin || new URL(origin).host !== host)
     throw new Refusal(403, 'wrong-origin', 'The request came from another page.');
@@ -60,7 +68,7 @@ export function checkOrigin(request: NextRequest): void {
 
 const MAX_JSON = 4_000_000;
 
-async function readJson(request: NextRequest): Promise<unknown> {
+export async function readJson(request: NextRequest): Promise<unknown> {
   if (Number(request.headers.get('content-length') ?? 0) > MAX_JSON)
     throw new Refusal(413, 'too-large', 'The request is too large.');
   try {
@@ -71,9 +79,9 @@ async function readJson(request: NextRequest): Promise<unknown> {
 }
 
 export function refuse(error: unknown): Response {
-  const answer = (status: number, code: string, message: string): Response =>
-    Response.json({ code, message }, { status });
-  if (error instanceof Refusal) return answer(error.status, error.code, error.message);
+  const answer = (status: number, code: string, message: string, details?: Record<string, unknown>): Response =>
+    Response.json({ code, message, ...(details && { details }) }, { status });
+  if (error instanceof Refusal) return answer(error.status, error.code, error.message, error.details);
   if (error instanceof MotionError) return answer(422, error.code, error.sentence());
   if (error instanceof z.ZodError) {
     const first = error.issues[0];

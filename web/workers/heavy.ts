@@ -26,6 +26,8 @@ import {
   rigFromJson,
   rigIdentity,
   rigToJson,
+  sketchFit,
+  sketchToBytes,
   stripToBytes,
   tune,
   unpackMotion,
@@ -44,6 +46,8 @@ export interface ReadClip {
   strip: Uint8Array;
   facts: Facts;
   descriptor: Int8Array;
+  /** What it asks of a body; see sketchFit. */
+  sketch: Uint8Array;
 }
 
 export interface ReadFile {
@@ -136,7 +140,8 @@ function keepable(party: Party, name: string, motion: Motion): ReadClip {
   const { facts, contacts } = readFacts(party.rig, party.map, motion, body, party.pose);
   const strip = makeStrip(party.rig, party.map, motion, contacts.plants, contacts.floor, body, party.pose);
   const descriptor = describeClip(poseFeatures(party, motion, contacts.floor, 1, body));
-  return { name, packed: packMotion(party.rig, motion), strip: stripToBytes(strip), facts, descriptor };
+  const sketch = sketchToBytes(sketchFit(party, motion, contacts, body));
+  return { name, packed: packMotion(party.rig, motion), strip: stripToBytes(strip), facts, descriptor, sketch };
 }
 
 export interface ChangeOrder {

@@ -1,4 +1,4 @@
-import { HAND_MODES, handGoalsFor, type RetargetOptions, TRAVELS, type TuneStep } from '@velvet-reel/motion';
+import { HAND_MODES, handGoalsFor, REGIONS, type RetargetOptions, TRAVELS, type TuneStep } from '@velvet-reel/motion';
 import { z } from 'zod';
 
 // What a person can set on a fitting and on a change, as data that travels: page, worker thread, server, provenance.
@@ -72,6 +72,8 @@ export const changeWish = z.object({
   loop: z.boolean().default(false),
   inPlace: z.boolean().default(false),
   floor: z.boolean().default(false),
+  /** Parts of the body that are kept; all where the list is empty. */
+  regions: z.array(z.enum(REGIONS)).max(REGIONS.length).default([]),
   tuning: tuning.default(TUNING_DEFAULTS),
 });
 export type ChangeWish = z.infer<typeof changeWish>;
@@ -97,7 +99,11 @@ export function changeWords(wish: ChangeWish): string[] {
     wish.despike && 'spikes out',
     wish.fillGaps && 'gaps filled',
     wish.smoothHz > 0 && `smoothed at ${wish.smoothHz} Hz`,
-    wish.trim && `frames ${wish.trim.start + 1} to ${wish.trim.end + 1}`,
+    wish.trim &&
+      (wish.trim.start === wish.trim.end
+        ? `pose at frame ${wish.trim.start + 1}`
+        : `frames ${wish.trim.start + 1} to ${wish.trim.end + 1}`),
+    wish.regions.length > 0 && `only ${wish.regions.join(', ')}`,
     wish.mirror && 'mirrored',
     t.energy !== 1 && `energy ${t.energy}`,
     t.arms !== 0 && `arms ${t.arms}°`,

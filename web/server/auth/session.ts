@@ -1,47 +1,35 @@
-import { eq } from 'drizzle-orm';
-import { getIronSession } from 'iron-session';
-import { cookies } from 'next/headers';
+import { and, eq, isNull } from 'drizzle-orm';
 import { database } from '../db/client';
 import { people } from '../db/schema';
 import { Refusal } from '../errors';
+import { CAN, can, type Need } from '../services/rights';
+import { auth } from './accounts';
+import type { Person } from './person';
+import { personOfToken } from './tokens';
 
-export type Person = typeof people.$inferSelect;
+const WHY_NOT: Record<Need, string> = {
+  read: 'may not look',
+  change: 'may look, but not change anything',
+  curate: 'may not do this: it takes a librarian or an admin',
+  govern: 'may not do this: it takes an admin',
+};
 
-interface Sealed {
-  personId?: string;
-}
-
-const session = async () =>
-  getIronSession<Sealed>(await cookies(), {
-    password: process.env.VELVET_SESSION ?? '',
-    cookieName: 'velvet_session',
-    cookieOptions: { httpOnly: true, sameSite: 'strict', secure: false, path: '/' },
-  });
-
-const CAN = { read: ['viewer', 'animator', 'librarian', 'admin'], change: ['animator', 'librarian', 'admin'] } as const;
-
-/** Who is asking. Throws 401 for a stranger and 403 for somebody without the right. */
-export async function whoAsks(need: keyof typeof CAN): Promise<Person> {
-  const { personId } = await session();
-  const person = personId ? (await database().select().from(people).where(eq(people.id, personId)))[0] : undefined;
-  if (!person) throw new Refusal(401, 'stranger', 'You are not signed in. Reload the page.');
-  if (!(CAN[need] as readonly string[]).includes(person.role))
-    throw new Refusal(403, 'no-right', `${person.name} may look, but not change anything.`);
+/** Who is asking: by session cookie, or by a token in the header. Throws 401 for a stranger and 403 for somebody without the right. */
+export async function whoAsks(need: Need, headers: Headers): Promise<Person> {
+  const person = (await personOfToken(headers)) ?? (await personOfCookie(headers));
+  if (!person) throw new Refusal(401, 'stranger', 'You are not signed in.');
+  if (!can(person, need)) throw new Refusal(403, 'no-right', `${person.name} ${WHY_NOT[need]}.`);
   return person;
 }
 
-/**
- * Signs the one local person in. The server listens on loopback only and holds a single studio's demo world; accounts
- * take this place when more people share it.
- */
-export async function signInLocal(): Promise<Person> {
-  const sealed = await session();
-  const all = await database().select().from(people).limit(2);
-  const person = all.find((p) => p.id === sealed.personId) ?? all[0];
-  if (!person) throw new Refusal(401, 'stranger', 'The database holds nobody yet. Run npm start again.');
-  if (sealed.personId !== person.id) {
-    sealed.personId = person.id;
-    await sealed.save();
-  }
+async function personOfCookie(headers: Headers): Promise<Person | undefined> {
+  const found = await auth().api.getSession({ headers });
+  if (!found) return undefined;
+  const [person] = await database()
+    .select()
+    .from(people)
+    .where(and(eq(people.id, found.user.id), isNull(people.leftAt)));
   return person;
 }
+
+export { CAN };

@@ -1,6 +1,8 @@
 import type { BodyMapJson, Facts, FoundSpace, RigJson } from '@velvet-reel/motion';
 import { sql } from 'drizzle-orm';
 import {
+  bigint,
+  boolean,
   char,
   datetime,
   double,
@@ -8,6 +10,8 @@ import {
   int,
   mysqlTable,
   primaryKey,
+  text,
+  tinyint,
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
@@ -16,21 +20,135 @@ import { jsonText, longblob, signedBytes } from './columns';
 const id = () => varchar('id', { length: 16 }).primaryKey();
 const ref = (name: string) => varchar(name, { length: 16 });
 const hash = (name: string) => char(name, { length: 64 });
+const made2 = (name: string) =>
+  datetime(name, { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
 const made = () => datetime('created_at', { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
 
-export const people = mysqlTable('people', {
-  id: id(),
-  name: varchar('name', { length: 120 }).notNull(),
-  role: varchar('role', { length: 16 }).notNull().$type<'viewer' | 'animator' | 'librarian' | 'admin'>(),
-  /** The cast member this person looks at everything on. */
-  performerId: ref('performer_id'),
-  createdAt: made(),
-});
+const moment = (name: string) => datetime(name, { mode: 'date', fsp: 3 });
+
+export const ROLES = ['viewer', 'animator', 'librarian', 'admin'] as const;
+export type Role = (typeof ROLES)[number];
+
+export const people = mysqlTable(
+  'people',
+  {
+    id: id(),
+    name: varchar('name', { length: 120 }).notNull(),
+    /** What a person signs in with; null for one who cannot. */
+    email: varchar('email', { length: 190 }),
+    emailVerified: boolean('email_verified').notNull().default(false),
+    image: varchar('image', { length: 300 }),
+    role: varchar('role', { length: 16 }).notNull().default('viewer').$type<Role>(),
+    /** The cast member this person looks at everything on. */
+    performerId: ref('performer_id'),
+    /** Shut out, with everything they did kept. */
+    leftAt: moment('left_at'),
+    createdAt: made(),
+    updatedAt: made2('updated_at'),
+  },
+  (t) => [uniqueIndex('people_email').on(t.email)],
+);
+
+// the three tables of the account package, under its own field names
+export const sessions = mysqlTable(
+  'sessions',
+  {
+    id: varchar('id', { length: 40 }).primaryKey(),
+    userId: ref('user_id').notNull(),
+    token: varchar('token', { length: 120 }).notNull(),
+    expiresAt: moment('expires_at').notNull(),
+    ipAddress: varchar('ip_address', { length: 60 }),
+    userAgent: varchar('user_agent', { length: 400 }),
+    createdAt: made(),
+    updatedAt: made2('updated_at'),
+  },
+  (t) => [uniqueIndex('sessions_token').on(t.token), index('sessions_user').on(t.userId)],
+);
+
+export const accounts = mysqlTable(
+  'accounts',
+  {
+    id: varchar('id', { length: 40 }).primaryKey(),
+    userId: ref('user_id').notNull(),
+    accountId: varchar('account_id', { length: 190 }).notNull(),
+    providerId: varchar('provider_id', { length: 60 }).notNull(),
+    /** Salted scrypt of the password. */
+    password: varchar('password', { length: 300 }),
+    accessToken: text('access_token'),
+    refreshToken: text('refresh_token'),
+    idToken: text('id_token'),
+    accessTokenExpiresAt: moment('access_token_expires_at'),
+    refreshTokenExpiresAt: moment('refresh_token_expires_at'),
+    scope: varchar('scope', { length: 300 }),
+    createdAt: made(),
+    updatedAt: made2('updated_at'),
+  },
+  (t) => [index('accounts_user').on(t.userId)],
+);
+
+export const verifications = mysqlTable(
+  'verifications',
+  {
+    id: varchar('id', { length: 40 }).primaryKey(),
+    identifier: varchar('identifier', { length: 190 }).notNull(),
+    value: text('value').notNull(),
+    expiresAt: moment('expires_at').notNull(),
+    createdAt: made(),
+    updatedAt: made2('updated_at'),
+  },
+  (t) => [index('verifications_identifier').on(t.identifier)],
+);
+
+/** Keys by which programs act in a person's name; only their hashes are kept. */
+export const apiTokens = mysqlTable(
+  'api_tokens',
+  {
+    id: id(),
+    personId: ref('person_id').notNull(),
+    name: varchar('name', { length: 120 }).notNull(),
+    hash: hash('hash').notNull(),
+    /** The first characters, to tell tokens apart. */
+    starts: varchar('starts', { length: 12 }).notNull(),
+    lastUsedAt: moment('last_used_at'),
+    revokedAt: moment('revoked_at'),
+    createdAt: made(),
+  },
+  (t) => [uniqueIndex('api_tokens_hash').on(t.hash), index('api_tokens_person').on(t.personId)],
+);
 
 export const folders = mysqlTable(
   'folders',
-  { id: id(), parentId: ref('parent_id'), name: varchar('name', { length: 160 }).notNull(), createdAt: made() },
+  {
+    id: id(),
+    parentId: ref('parent_id'),
+    name: varchar('name', { length: 160 }).notNull(),
+    /** Only librarians and those with a right of their own change what lies in it and below. */
+    restricted: boolean('restricted').notNull().default(false),
+    createdAt: made(),
+  },
   (t) => [index('folders_parent').on(t.parentId)],
+);
+
+export const folderRights = mysqlTable(
+  'folder_rights',
+  { folderId: ref('folder_id').notNull(), personId: ref('person_id').notNull(), grantedBy: ref('granted_by'), createdAt: made() },
+  (t) => [primaryKey({ columns: [t.folderId, t.personId] })],
+);
+
+/** Somebody asks to be allowed to change a folder. */
+export const rightRequests = mysqlTable(
+  'right_requests',
+  {
+    id: id(),
+    folderId: ref('folder_id').notNull(),
+    personId: ref('person_id').notNull(),
+    note: varchar('note', { length: 500 }).notNull().default(''),
+    state: varchar('state', { length: 16 }).notNull().default('open').$type<'open' | 'granted' | 'refused'>(),
+    decidedBy: ref('decided_by'),
+    decidedAt: moment('decided_at'),
+    createdAt: made(),
+  },
+  (t) => [index('right_requests_state').on(t.state)],
 );
 
 /** One row for every skeleton that looks different; equal ones share it, with its body map. */
@@ -79,7 +197,18 @@ export const files = mysqlTable('files', {
   createdAt: made(),
 });
 
-export type ItemKind = 'pose' | 'clip' | 'cycle' | 'take';
+export const ITEM_KINDS = ['pose', 'clip', 'cycle', 'take', 'pack'] as const;
+export type ItemKind = (typeof ITEM_KINDS)[number];
+
+export const RIGHTS = ['unknown', 'own', 'licensed', 'free'] as const;
+export type RightsKind = (typeof RIGHTS)[number];
+
+/** Something a motion needs that is not in it: a seat, a stair, a crate. */
+export interface NeededProp {
+  name: string;
+  /** Height of its top above the ground, metres. */
+  heightM: number | null;
+}
 
 export const items = mysqlTable(
   'items',
@@ -88,16 +217,74 @@ export const items = mysqlTable(
     kind: varchar('kind', { length: 16 }).notNull().$type<ItemKind>(),
     name: varchar('name', { length: 200 }).notNull(),
     note: varchar('note', { length: 4000 }).notNull().default(''),
+    /** What stands above it in a list of its session: "Haul, second day". */
+    heading: varchar('heading', { length: 200 }).notNull().default(''),
     folderId: ref('folder_id'),
-    /** Newest version, kept here so that a list needs one join. */
+    /** The version in force, kept here so that a list needs one join; of a pack its first member's. */
     versionId: ref('version_id').notNull(),
+    rating: tinyint('rating').notNull().default(0),
+    rights: varchar('rights', { length: 16 }).notNull().default('unknown').$type<RightsKind>(),
+    source: varchar('source', { length: 300 }).notNull().default(''),
+    /** The cast member it was made for. */
+    madeFor: ref('made_for'),
+    props: jsonText<NeededProp[]>()('props').notNull().default(sql`'[]'`),
+    /** Values of the library's own fields, by field id. */
+    fields: jsonText<Record<string, string | number | boolean>>()('fields').notNull().default(sql`'{}'`),
+    /** The item it was made from. */
+    derivedFrom: ref('derived_from'),
+    /** A picture taken on the stage. */
+    stillHash: hash('still_hash'),
+    /** Counts up with every change of the description. */
+    revision: int('revision').notNull().default(1),
     createdBy: ref('created_by'),
     createdAt: made(),
     updatedAt: datetime('updated_at', { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`),
     /** In the bin since. */
     binnedAt: datetime('binned_at', { mode: 'date', fsp: 3 }),
   },
-  (t) => [index('items_folder').on(t.folderId), index('items_bin_name').on(t.binnedAt, t.name)],
+  (t) => [
+    index('items_folder').on(t.folderId),
+    index('items_bin_name').on(t.binnedAt, t.name),
+    index('items_derived').on(t.derivedFrom),
+    index('items_version').on(t.versionId),
+    index('items_made_for').on(t.madeFor),
+  ],
+);
+
+export const packMembers = mysqlTable(
+  'pack_members',
+  { packId: ref('pack_id').notNull(), itemId: ref('item_id').notNull(), position: int('position').notNull() },
+  (t) => [primaryKey({ columns: [t.packId, t.itemId] }), index('pack_members_item').on(t.itemId)],
+);
+
+export const favourites = mysqlTable(
+  'favourites',
+  { personId: ref('person_id').notNull(), itemId: ref('item_id').notNull(), createdAt: made() },
+  (t) => [primaryKey({ columns: [t.personId, t.itemId] })],
+);
+
+/** Fields that this library has besides the built-in ones. */
+export const customFields = mysqlTable('custom_fields', {
+  id: id(),
+  name: varchar('name', { length: 80 }).notNull(),
+  type: varchar('type', { length: 16 }).notNull().$type<'text' | 'number' | 'choice' | 'yes'>(),
+  options: jsonText<string[]>()('options').notNull().default(sql`'[]'`),
+  position: int('position').notNull().default(0),
+  createdAt: made(),
+});
+
+export const savedSearches = mysqlTable(
+  'saved_searches',
+  {
+    id: id(),
+    personId: ref('person_id').notNull(),
+    name: varchar('name', { length: 120 }).notNull(),
+    /** The part of the address that holds the view. */
+    view: varchar('view', { length: 2000 }).notNull(),
+    shared: boolean('shared').notNull().default(false),
+    createdAt: made(),
+  },
+  (t) => [index('saved_searches_person').on(t.personId)],
 );
 
 /** How a version came about. */
@@ -124,32 +311,55 @@ export type Provenance =
       words: string[];
     };
 
-export const itemVersions = mysqlTable(
-  'item_versions',
+/** What was read off one motion on one rig; every version with the same motion on the same rig shares it. */
+export const readings = mysqlTable(
+  'readings',
   {
     id: id(),
-    itemId: ref('item_id').notNull(),
-    number: int('number').notNull(),
     motionHash: hash('motion_hash').notNull(),
     rigId: ref('rig_id').notNull(),
     facts: jsonText<Facts>()('facts').notNull(),
     strip: longblob('strip').notNull(),
     /** What its poses and its course are like, for search by likeness; empty where it was not read. */
     descriptor: signedBytes(255)('descriptor').notNull().default(sql`''`),
+    /** What it asks of a body, for fit scores; empty where it was not read. */
+    sketch: longblob('sketch').notNull(),
+    createdAt: made(),
+  },
+  (t) => [uniqueIndex('readings_motion_rig').on(t.motionHash, t.rigId), index('readings_rig').on(t.rigId)],
+);
+
+export const itemVersions = mysqlTable(
+  'item_versions',
+  {
+    id: id(),
+    itemId: ref('item_id').notNull(),
+    number: int('number').notNull(),
+    readingId: ref('reading_id').notNull(),
     provenance: jsonText<Provenance>()('provenance').notNull(),
+    /** Parts of the body it holds, where not all of it. */
+    parts: jsonText<string[]>()('parts').notNull().default(sql`'[]'`),
+    note: varchar('note', { length: 500 }).notNull().default(''),
     createdBy: ref('created_by'),
     createdAt: made(),
   },
-  (t) => [
-    uniqueIndex('versions_item_number').on(t.itemId, t.number),
-    index('versions_motion').on(t.motionHash),
-    index('versions_rig').on(t.rigId),
-  ],
+  (t) => [uniqueIndex('versions_item_number').on(t.itemId, t.number), index('versions_reading').on(t.readingId)],
 );
 
-export const tags = mysqlTable('tags', { id: id(), name: varchar('name', { length: 80 }).notNull() }, (t) => [
-  uniqueIndex('tags_name').on(t.name),
-]);
+export const TAG_COLOURS = ['plain', 'brass', 'verdigris', 'terracotta', 'raspberry', 'slate'] as const;
+export type TagColour = (typeof TAG_COLOURS)[number];
+
+export const tags = mysqlTable(
+  'tags',
+  {
+    id: id(),
+    name: varchar('name', { length: 80 }).notNull(),
+    colour: varchar('colour', { length: 16 }).notNull().default('plain').$type<TagColour>(),
+    /** Other words under which it is found. */
+    synonyms: jsonText<string[]>()('synonyms').notNull().default(sql`'[]'`),
+  },
+  (t) => [uniqueIndex('tags_name').on(t.name)],
+);
 
 export const itemTags = mysqlTable(
   'item_tags',
@@ -180,6 +390,8 @@ export const castMembers = mysqlTable(
 export interface IntakeResult {
   items: { id: string; name: string; frames: number; fps: number }[];
   cast: { id: string; name: string; joints: number }[];
+  /** The pack of a file with several clips. */
+  pack?: { id: string; name: string };
   rigId?: string;
   known: boolean;
   warnings: string[];
@@ -194,6 +406,9 @@ export const intakes = mysqlTable(
     personId: ref('person_id').notNull(),
     fileName: varchar('file_name', { length: 300 }).notNull(),
     bytes: double('bytes').notNull(),
+    /** SHA-256 of the file, by which the same file is known again. */
+    fileHash: hash('file_hash'),
+    jobId: ref('job_id'),
     state: varchar('state', { length: 16 }).notNull().$type<'done' | 'refused'>(),
     /** What is wrong and what to do, for a refused file. */
     message: varchar('message', { length: 1000 }).notNull().default(''),
@@ -201,5 +416,123 @@ export const intakes = mysqlTable(
     result: jsonText<IntakeResult>()('result').notNull(),
     createdAt: made(),
   },
-  (t) => [index('intakes_created').on(t.createdAt)],
+  (t) => [
+    index('intakes_created').on(t.createdAt),
+    index('intakes_file').on(t.fileHash),
+    index('intakes_job').on(t.jobId),
+  ],
+);
+
+/**
+ * Everything that was done, in order: history of an item, list of activity, undo, and the feed that every process and
+ * every open page follows.
+ */
+export const changes = mysqlTable(
+  'changes',
+  {
+    seq: bigint('seq', { mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    subject: varchar('subject', { length: 16 }).notNull().$type<Subject>(),
+    subjectId: ref('subject_id').notNull(),
+    /** Changes made by one action share it, and are undone together. */
+    groupId: ref('group_id').notNull(),
+    personId: ref('person_id').notNull(),
+    action: varchar('action', { length: 40 }).notNull(),
+    /** One sentence: "Renamed Haul 1 to Haul, calm". */
+    label: varchar('label', { length: 300 }).notNull().default(''),
+    /** Fields before and after, where fields were changed. */
+    before: jsonText<Record<string, unknown> | null>()('before').notNull(),
+    after: jsonText<Record<string, unknown> | null>()('after').notNull(),
+    at: made2('at'),
+  },
+  (t) => [
+    index('changes_subject').on(t.subject, t.subjectId, t.seq),
+    index('changes_group').on(t.groupId),
+    index('changes_person').on(t.personId, t.seq),
+    index('changes_at').on(t.at),
+  ],
+);
+export type Subject = 'item' | 'folder' | 'tag' | 'cast' | 'rig' | 'person' | 'job' | 'right' | 'search' | 'field';
+
+/** Who looks at what; a row is good for half a minute. */
+export const presence = mysqlTable(
+  'presence',
+  {
+    clientId: varchar('client_id', { length: 24 }).primaryKey(),
+    personId: ref('person_id').notNull(),
+    subjectId: ref('subject_id'),
+    at: made2('at'),
+  },
+  (t) => [index('presence_at').on(t.at)],
+);
+
+export const JOB_STATES = ['collecting', 'queued', 'paused', 'done', 'cancelled'] as const;
+export type JobState = (typeof JOB_STATES)[number];
+export const JOB_KINDS = ['intake', 'fit', 'scores', 'export'] as const;
+export type JobKind = (typeof JOB_KINDS)[number];
+
+/** Long work. Its parts are done one by one, by any number of workers. */
+export const jobs = mysqlTable(
+  'jobs',
+  {
+    id: id(),
+    kind: varchar('kind', { length: 16 }).notNull().$type<JobKind>(),
+    title: varchar('title', { length: 200 }).notNull(),
+    personId: ref('person_id').notNull(),
+    /** collecting: files still arrive; queued: workers take parts; done: no part is left. */
+    state: varchar('state', { length: 16 }).notNull().$type<JobState>(),
+    order: jsonText<Record<string, unknown>>()('order').notNull(),
+    createdAt: made(),
+    startedAt: moment('started_at'),
+    endedAt: moment('ended_at'),
+  },
+  (t) => [index('jobs_state').on(t.state), index('jobs_created').on(t.createdAt)],
+);
+
+export const PART_STATES = ['waiting', 'ready', 'running', 'done', 'refused', 'cancelled'] as const;
+export type PartState = (typeof PART_STATES)[number];
+
+export const jobParts = mysqlTable(
+  'job_parts',
+  {
+    id: id(),
+    jobId: ref('job_id').notNull(),
+    number: int('number').notNull(),
+    /** waiting: what it needs has not come yet. */
+    state: varchar('state', { length: 16 }).notNull().$type<PartState>(),
+    name: varchar('name', { length: 400 }).notNull(),
+    bytes: double('bytes').notNull().default(0),
+    payload: jsonText<Record<string, unknown>>()('payload').notNull(),
+    message: varchar('message', { length: 1000 }).notNull().default(''),
+    result: jsonText<Record<string, unknown> | null>()('result').notNull(),
+    worker: varchar('worker', { length: 60 }),
+    /** Another worker may take it from then on. */
+    leaseUntil: moment('lease_until'),
+    attempts: int('attempts').notNull().default(0),
+    endedAt: moment('ended_at'),
+  },
+  (t) => [
+    uniqueIndex('job_parts_number').on(t.jobId, t.number),
+    index('job_parts_state').on(t.state, t.leaseUntil),
+    index('job_parts_job_state').on(t.jobId, t.state),
+  ],
+);
+
+/** Bytes of files on their way in, until a worker has read them. */
+export const uploads = mysqlTable('uploads', {
+  hash: hash('hash').primaryKey(),
+  bytes: longblob('bytes').notNull(),
+  createdAt: made(),
+});
+
+/** How well a reading suits a body, 0 … 100; worked out once for every pair. */
+export const fitScores = mysqlTable(
+  'fit_scores',
+  {
+    /** SHA-256 of the body's profile. */
+    profile: hash('profile').notNull(),
+    readingId: ref('reading_id').notNull(),
+    score: tinyint('score', { unsigned: true }).notNull(),
+    reasons: jsonText<string[]>()('reasons').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.profile, t.readingId] })],
 );

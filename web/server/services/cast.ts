@@ -1,9 +1,11 @@
 import type { BodyMapJson, FoundSpace } from '@velvet-reel/motion';
 import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
+import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { bodyMaps, castMembers, files, people, rigs } from '../db/schema';
 import { notFound } from '../errors';
 import { newId, sha256 } from '../ids';
+import { newGroup, record } from './history';
 import { getRig, type RigAnswer } from './rigs';
 
 export interface CastRow {
@@ -89,6 +91,9 @@ export async function addCast(db: Queries, cast: NewCast): Promise<CastRow> {
     vertexCount: cast.figure?.vertexCount ?? 0,
     createdBy: cast.personId,
   });
+  await record(db, [
+    { subject: 'cast', subjectId: id, groupId: newGroup(), personId: cast.personId, action: 'add', label: `${cast.name} joined the cast` },
+  ]);
   return getCast(db, id);
 }
 
@@ -100,6 +105,7 @@ export interface CastChange {
 
 export async function changeCast(
   db: Queries,
+  person: Pick<Person, 'id'>,
   id: string,
   change: CastChange,
 ): Promise<{ member: CastRow; undo: CastChange }> {
@@ -118,7 +124,21 @@ export async function changeCast(
     set.binnedAt = change.binned ? new Date() : null;
     undo.binned = before.binnedAt !== null;
   }
-  if (Object.keys(set).length > 0) await db.update(castMembers).set(set).where(eq(castMembers.id, id));
+  if (Object.keys(set).length > 0) {
+    await db.update(castMembers).set(set).where(eq(castMembers.id, id));
+    await record(db, [
+      {
+        subject: 'cast',
+        subjectId: id,
+        groupId: newGroup(),
+        personId: person.id,
+        action: 'edit',
+        label: `Changed ${before.name} in the cast`,
+        before: { ...undo },
+        after: { ...change },
+      },
+    ]);
+  }
   return { member: await getCast(db, id), undo };
 }
 

@@ -1,9 +1,32 @@
 import { type ChangeWish, changeWords } from '../../workers/settings';
+import type { ReadClip } from '../../workers/heavy';
+import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
+import type { Provenance } from '../db/schema';
 import { Refusal } from '../errors';
 import { changeInThread } from '../jobs/threads';
 import { addItem, getItem, type ItemRow, motionBytes } from './items';
+import { demandFolders } from './rights';
 import { getRig } from './rigs';
+import { saveOver } from './versions';
+
+async function carryOut(db: Database, itemId: string, wish: ChangeWish): Promise<{ item: ItemRow; clip: ReadClip; words: string[] }> {
+  const words = changeWords(wish);
+  if (words.length === 0)
+    throw new Refusal(400, 'nothing-to-do', 'Nothing about the motion would change: set something first.');
+  const item = await getItem(db, itemId);
+  const [source, packed] = await Promise.all([getRig(db, item.rigId), motionBytes(db, item.motionHash)]);
+  return { item, clip: await changeInThread({ source, packed, wish }), words };
+}
+
+const provenanceOf = (item: ItemRow, wish: ChangeWish, words: string[]): Provenance => ({
+  how: 'change',
+  sourceItem: item.id,
+  sourceVersion: item.versionId,
+  sourceName: item.name,
+  change: wish,
+  words,
+});
 
 /** Makes a new item of another by a change; the other stays as it is, and the new one knows where it came from. */
 export async function changeIntoNew(
@@ -11,32 +34,46 @@ export async function changeIntoNew(
   itemId: string,
   wish: ChangeWish,
   name: string,
-  personId: string,
+  person: Person,
 ): Promise<ItemRow> {
-  const words = changeWords(wish);
-  if (words.length === 0)
-    throw new Refusal(400, 'nothing-to-do', 'Nothing about the motion would change: set something first.');
-  const item = await getItem(db, itemId);
-  const [source, packed] = await Promise.all([getRig(db, item.rigId), motionBytes(db, item.motionHash)]);
-  const clip = await changeInThread({ source, packed, wish });
+  const { item, clip, words } = await carryOut(db, itemId, wish);
+  await demandFolders(db, person, [item.folderId]);
+  const kept = item.kind === 'pack' ? 'take' : item.kind;
   return db.transaction((tx) =>
     addItem(tx, {
       name,
-      kind: wish.loop ? 'cycle' : clip.facts.frameCount === 1 ? 'pose' : item.kind,
+      kind: clip.facts.frameCount === 1 ? 'pose' : wish.loop ? 'cycle' : kept === 'take' && wish.trim ? 'clip' : kept,
       note: item.note,
+      heading: item.heading,
       folderId: item.folderId,
       tags: item.tags,
+      rights: item.rights,
+      source: item.source,
+      madeFor: item.madeFor,
+      derivedFrom: item.id,
+      parts: wish.regions,
       rigId: item.rigId,
       clip,
-      personId,
-      provenance: {
-        how: 'change',
-        sourceItem: item.id,
-        sourceVersion: item.versionId,
-        sourceName: item.name,
-        change: wish,
-        words,
-      },
+      personId: person.id,
+      provenance: provenanceOf(item, wish, words),
     }),
+  );
+}
+
+/** Saves a change over the item itself, as its next version; the one before stays and can be put in force again. */
+export async function changeInPlace(
+  db: Database,
+  itemId: string,
+  wish: ChangeWish,
+  person: Person,
+  seenVersion: string,
+): Promise<{ item: ItemRow; group: string }> {
+  const { item, clip, words } = await carryOut(db, itemId, wish);
+  return saveOver(
+    db,
+    person,
+    itemId,
+    { rigId: item.rigId, clip, provenance: provenanceOf(item, wish, words), note: words.join(', '), parts: wish.regions },
+    seenVersion,
   );
 }

@@ -1,13 +1,16 @@
 import type { ExportFormat } from '../../workers/export-formats';
-import type { ExportOrder, FitOrder } from '../../workers/heavy';
+import type { ExportOrder, FitOrder, ReadClip } from '../../workers/heavy';
 import type { FitSettings } from '../../workers/settings';
-import type { Database } from '../db/client';
+import type { Person } from '../auth/person';
+import type { Database, Queries } from '../db/client';
 import { exportInThread, fitInThread } from '../jobs/threads';
-import { castRig, fileBytes, getCast } from './cast';
+import { type CastRow, castRig, fileBytes, getCast } from './cast';
 import { addItem, getItem, type ItemRow, motionBytes } from './items';
+import { demandFolders } from './rights';
 import { getRig } from './rigs';
 
-async function orderFor(
+/** What a solve needs, for an item and a cast member. */
+export async function fitOrder(
   db: Database,
   itemId: string,
   castId: string,
@@ -22,42 +25,64 @@ async function orderFor(
   return { item, order: { source, target, packed, settings } };
 }
 
-/** Solves a fitting on the server and keeps it as a new item that knows how it came about. */
+export interface Fitted {
+  item: ItemRow;
+  member: CastRow;
+  order: FitOrder;
+  clip: ReadClip;
+  report: unknown;
+  settings: FitSettings;
+  name: string;
+  /** Where to keep it; beside the source where left out. */
+  folder?: string;
+  personId: string;
+}
+
+/** Keeps a solved fitting as an item that knows how it came about. */
+export async function keepFitted(db: Queries, f: Fitted): Promise<ItemRow> {
+  return addItem(db, {
+    name: f.name,
+    kind: f.item.kind === 'pack' ? 'take' : f.item.kind,
+    note: f.item.note,
+    heading: f.item.heading,
+    ...(f.folder ? { folder: f.folder } : { folderId: f.item.folderId }),
+    tags: f.item.tags,
+    rights: f.item.rights,
+    source: f.item.source,
+    madeFor: f.member.id,
+    derivedFrom: f.item.id,
+    rigId: f.member.rigId,
+    clip: f.clip,
+    personId: f.personId,
+    provenance: {
+      how: 'fitting',
+      sourceItem: f.item.id,
+      sourceVersion: f.item.versionId,
+      sourceName: f.item.name,
+      character: f.member.id,
+      characterName: f.member.name,
+      settings: f.settings,
+      sourceMap: f.order.source.map,
+      targetMap: f.order.target.map,
+      report: f.report,
+    },
+  });
+}
+
+/** Solves a fitting on the server and keeps it as a new item. */
 export async function keepFitting(
   db: Database,
   itemId: string,
   castId: string,
   settings: FitSettings,
   name: string,
-  personId: string,
+  person: Person,
 ): Promise<ItemRow> {
-  const { item, order } = await orderFor(db, itemId, castId, settings);
+  const { item, order } = await fitOrder(db, itemId, castId, settings);
+  await demandFolders(db, person, [item.folderId]);
   const member = await getCast(db, castId);
   const { report, ...clip } = await fitInThread(order);
-  return db.transaction((tx) =>
-    addItem(tx, {
-      name,
-      kind: item.kind,
-      note: item.note,
-      folderId: item.folderId,
-      tags: item.tags,
-      rigId: member.rigId,
-      clip,
-      personId,
-      provenance: {
-        how: 'fitting',
-        sourceItem: item.id,
-        sourceVersion: item.versionId,
-        sourceName: item.name,
-        character: member.id,
-        characterName: member.name,
-        settings,
-        sourceMap: order.source.map,
-        targetMap: order.target.map,
-        report,
-      },
-    }),
-  );
+  return db.transaction((tx) => keepFitted(tx, { item, member, order, clip, report, settings, name, personId: person.id }));
 }
 
 export interface ExportWish {
@@ -81,7 +106,7 @@ export async function exportItem(
   const member = madeFor ? await getCast(db, madeFor).catch(() => undefined) : undefined;
   const figure =
     wish.mesh && wish.format === 'glb' && member?.fileHash ? (await fileBytes(db, member.fileHash)).bytes : null;
-  const onto = wish.onto ? (await orderFor(db, itemId, wish.onto, wish.settings)).order : null;
+  const onto = wish.onto ? (await fitOrder(db, itemId, wish.onto, wish.settings)).order : null;
   const name = wish.onto && member ? `${item.name} on ${member.name}` : item.name;
   const order: ExportOrder = {
     name,

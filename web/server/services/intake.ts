@@ -1,10 +1,12 @@
-import { desc, eq } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { ReadFile } from '../../workers/heavy';
-import type { Database } from '../db/client';
-import { type IntakeResult, intakes, people } from '../db/schema';
+import type { Database, Queries } from '../db/client';
+import { type IntakeResult, intakes, items, people } from '../db/schema';
 import { newId } from '../ids';
 import { addCast } from './cast';
+import { newGroup } from './history';
 import { addItem, type NewItem } from './items';
+import { makePackIn } from './packs';
 import { keepRig } from './rigs';
 
 export type IntakeRow = typeof intakes.$inferSelect;
@@ -18,83 +20,124 @@ const NOTHING: IntakeResult = { items: [], cast: [], known: false, warnings: [] 
 
 export interface Extras {
   /** Given by the demo world; files from people are described by hand later. */
-  item?: Partial<Pick<NewItem, 'name' | 'kind' | 'note' | 'tags' | 'folder'>>;
+  item?: Partial<Pick<NewItem, 'name' | 'kind' | 'note' | 'tags' | 'folder' | 'heading' | 'rights' | 'source'>>;
   cast?: { name: string; note: string };
 }
 
+/** Where a file came from, and what is kept of that. */
+export interface Origin {
+  fileName: string;
+  bytes: number;
+  /** SHA-256 of the file. */
+  fileHash?: string | undefined;
+  jobId?: string | undefined;
+}
+
 /** Puts what a file held into the library, all or nothing, and leaves a report. */
-export async function takeIn(
+export const takeIn = (
   db: Database,
   read: ReadFile,
-  fileName: string,
-  bytes: number,
+  origin: Origin,
+  personId: string,
+  extras: Extras = {},
+): Promise<IntakeRow> => db.transaction((tx) => takeInto(tx, read, origin, personId, extras));
+
+/** The same inside a transaction of the caller's. */
+export async function takeInto(
+  tx: Queries,
+  read: ReadFile,
+  origin: Origin,
   personId: string,
   extras: Extras = {},
 ): Promise<IntakeRow> {
-  return db.transaction(async (tx) => {
-    const rig = await keepRig(tx, read);
-    const result: IntakeResult = {
-      items: [],
-      cast: [],
-      known: rig.known,
+  const { fileName, bytes } = origin;
+  const rig = await keepRig(tx, read);
+  const result: IntakeResult = {
+    items: [],
+    cast: [],
+    known: rig.known,
+    rigId: rig.id,
+    warnings: read.warnings,
+    format: read.format,
+  };
+  const groupId = newGroup();
+  for (const clip of read.clips) {
+    const name = extras.item?.name ?? (read.clips.length === 1 && read.format !== 'glb' ? bare(fileName) : clip.name);
+    const item = await addItem(tx, {
+      kind: clip.facts.frameCount === 1 ? 'pose' : clip.facts.loops ? 'cycle' : 'take',
+      ...extras.item,
+      name,
       rigId: rig.id,
-      warnings: read.warnings,
-      format: read.format,
-    };
-    for (const clip of read.clips) {
-      const name = extras.item?.name ?? (read.clips.length === 1 && read.format === 'bvh' ? bare(fileName) : clip.name);
-      const item = await addItem(tx, {
-        kind: clip.facts.frameCount === 1 ? 'pose' : clip.facts.loops ? 'cycle' : 'take',
-        ...extras.item,
-        name,
-        rigId: rig.id,
-        clip,
-        provenance: { how: 'intake', file: fileName, clip: clip.name, format: read.format, bytes },
-        personId,
-      });
-      result.items.push({ id: item.id, name: item.name, frames: clip.facts.frameCount, fps: clip.facts.fps });
-    }
-    // a mesh is a character; so is a skeleton without any motion
-    if (read.figure || read.clips.length === 0) {
-      const member = await addCast(tx, {
-        name: extras.cast?.name ?? bare(fileName),
-        note: extras.cast?.note ?? '',
-        rigId: rig.id,
-        heightM: read.heightM,
-        figure: read.figure,
-        personId,
-      });
-      result.cast.push({ id: member.id, name: member.name, joints: member.jointCount });
-      const [person] = await tx.select().from(people).where(eq(people.id, personId));
-      if (person && person.performerId === null)
-        await tx.update(people).set({ performerId: member.id }).where(eq(people.id, personId));
-    }
-    return report(tx, { personId, fileName, bytes, state: 'done', message: '', code: '', result });
-  });
+      clip,
+      provenance: { how: 'intake', file: fileName, clip: clip.name, format: read.format, bytes },
+      personId,
+      groupId,
+    });
+    result.items.push({ id: item.id, name: item.name, frames: clip.facts.frameCount, fps: clip.facts.fps });
+  }
+  // several clips of one file stay together, and each is an item of its own
+  if (result.items.length > 1) {
+    const pack = await makePackIn(
+      tx,
+      { id: personId, role: 'admin', name: '' },
+      bare(fileName),
+      result.items.map((i) => i.id),
+      groupId,
+    );
+    result.pack = { id: pack.id, name: pack.name };
+  }
+  // a mesh is a character; so is a skeleton without any motion
+  if (read.figure || read.clips.length === 0) {
+    const member = await addCast(tx, {
+      name: extras.cast?.name ?? bare(fileName),
+      note: extras.cast?.note ?? '',
+      rigId: rig.id,
+      heightM: read.heightM,
+      figure: read.figure,
+      personId,
+    });
+    result.cast.push({ id: member.id, name: member.name, joints: member.jointCount });
+    const [person] = await tx.select().from(people).where(eq(people.id, personId));
+    if (person && person.performerId === null)
+      await tx.update(people).set({ performerId: member.id }).where(eq(people.id, personId));
+  }
+  return report(tx, { ...origin, personId, state: 'done', message: '', code: '', result });
+}
+
+/** Items that the very same file became before, as far as they are not in the bin. */
+export async function knownFile(db: Queries, fileHash: string): Promise<{ id: string; name: string }[]> {
+  const rows = await db
+    .select({ result: intakes.result })
+    .from(intakes)
+    .where(and(eq(intakes.fileHash, fileHash), eq(intakes.state, 'done')))
+    .orderBy(desc(intakes.createdAt))
+    .limit(5);
+  const ids = rows.flatMap((r) => r.result.items.map((i) => i.id));
+  if (ids.length === 0) return [];
+  return db
+    .select({ id: items.id, name: items.name })
+    .from(items)
+    .where(and(inArray(items.id, ids), isNull(items.binnedAt)));
 }
 
 /** Leaves a report of a file that could not be taken. */
 export const refuseIn = (
-  db: Database,
-  fileName: string,
-  bytes: number,
+  db: Queries,
+  origin: Origin,
   personId: string,
   code: string,
   message: string,
 ): Promise<IntakeRow> =>
   report(db, {
+    ...origin,
     personId,
-    fileName,
-    bytes,
     state: 'refused',
     message: message.slice(0, 1000),
     code: code.slice(0, 40),
     result: NOTHING,
   });
 
-type Writer = Pick<Database, 'insert' | 'select'>;
-
-async function report(db: Writer, row: Omit<typeof intakes.$inferInsert, 'id'>): Promise<IntakeRow> {
+async function report(db: Queries, row: Omit<typeof intakes.$inferInsert, 'id'>): Promise<IntakeRow> {
   const id = newId();
   await db.insert(intakes).values({ ...row, id, fileName: row.fileName.slice(0, 300) });
   return (await db.select().from(intakes).where(eq(intakes.id, id)))[0]!;

@@ -1,21 +1,25 @@
 import type { Facts } from '@velvet-reel/motion';
-import { and, asc, count, desc, eq, inArray, isNotNull, isNull, like, or, type SQL, sql } from 'drizzle-orm';
+import { and, asc, count, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { ReadClip } from '../../workers/heavy';
 import type { Queries } from '../db/client';
 import {
   castMembers,
+  favourites,
   type ItemKind,
   items,
-  itemTags,
   itemVersions,
   motions,
+  type NeededProp,
+  packMembers,
   type Provenance,
-  tags,
+  people,
+  readings,
+  type RightsKind,
 } from '../db/schema';
 import { notFound } from '../errors';
 import { newId, sha256 } from '../ids';
-import { folderByPath, listFolders } from './folders';
-import { itemsLike } from './likeness';
+import { folderByPath } from './folders';
+import { newGroup, record } from './history';
 import { setTags, tagsOf } from './tags';
 
 export interface ItemRow {
@@ -23,57 +27,40 @@ export interface ItemRow {
   name: string;
   kind: ItemKind;
   note: string;
+  heading: string;
   folderId: string | null;
   tags: string[];
+  rating: number;
+  favourite: boolean;
+  rights: RightsKind;
+  source: string;
+  madeFor: string | null;
+  madeForName: string | null;
+  props: NeededProp[];
+  fields: Record<string, string | number | boolean>;
+  derivedFrom: string | null;
+  stillHash: string | null;
   versionId: string;
   version: number;
+  /** How many versions there are. */
+  versions: number;
+  /** How many items a pack holds; 0 for others. */
+  members: number;
+  /** Packs that hold it. */
+  packs: { id: string; name: string }[];
+  readingId: string;
   motionHash: string;
   rigId: string;
   facts: Facts;
+  /** Parts of the body it holds; empty where it holds all. */
+  parts: string[];
   provenance: Provenance;
+  revision: number;
+  createdBy: string | null;
+  createdByName: string | null;
   createdAt: Date;
+  updatedAt: Date;
   binnedAt: Date | null;
-}
-
-export interface ItemSearch {
-  words?: string | undefined;
-  kind?: ItemKind | undefined;
-  tag?: string | undefined;
-  folderId?: string | undefined;
-  bin?: boolean | undefined;
-  /** Only what moves like this item, the likest first. */
-  like?: string | undefined;
-}
-
-export interface ItemList {
-  items: ItemRow[];
-  /** Number in the same place (library or bin) without any narrowing. */
-  total: number;
-}
-
-const pattern = (word: string): string => `%${word.replace(/[\\%_]/g, '\\$&')}%`;
-
-/** Every word must stand in name, note or a tag; a leading minus means it must not. */
-function wordFilters(words: string): SQL[] {
-  return words
-    .trim()
-    .split(/\s+/)
-    .filter((w) => w !== '' && w !== '-')
-    .slice(0, 12)
-    .map((raw) => {
-      const p = pattern(raw.replace(/^-/, ''));
-      const tagged = sql`exists (select 1 from ${itemTags} join ${tags} on ${tags.id} = ${itemTags.tagId} where ${itemTags.itemId} = ${items.id} and ${tags.name} like ${p})`;
-      const hit = or(like(items.name, p), like(items.note, p), tagged)!;
-      return raw.startsWith('-') ? sql`not (${hit})` : hit;
-    });
-}
-
-/** The folder and everything below it. */
-async function folderTree(db: Queries, id: string): Promise<string[]> {
-  const all = await listFolders(db);
-  const out = [id];
-  for (let i = 0; i < out.length; i++) out.push(...all.filter((f) => f.parentId === out[i]).map((f) => f.id));
-  return out;
 }
 
 const columns = {
@@ -81,68 +68,122 @@ const columns = {
   name: items.name,
   kind: items.kind,
   note: items.note,
+  heading: items.heading,
   folderId: items.folderId,
+  rating: items.rating,
+  rights: items.rights,
+  source: items.source,
+  madeFor: items.madeFor,
+  madeForName: castMembers.name,
+  props: items.props,
+  fields: items.fields,
+  derivedFrom: items.derivedFrom,
+  stillHash: items.stillHash,
   versionId: items.versionId,
-  createdAt: items.createdAt,
-  binnedAt: items.binnedAt,
   version: itemVersions.number,
-  motionHash: itemVersions.motionHash,
-  rigId: itemVersions.rigId,
-  facts: itemVersions.facts,
+  parts: itemVersions.parts,
   provenance: itemVersions.provenance,
+  readingId: readings.id,
+  motionHash: readings.motionHash,
+  rigId: readings.rigId,
+  facts: readings.facts,
+  revision: items.revision,
+  createdBy: items.createdBy,
+  createdByName: people.name,
+  createdAt: items.createdAt,
+  updatedAt: items.updatedAt,
+  binnedAt: items.binnedAt,
 };
 
-export async function searchItems(db: Queries, search: ItemSearch, limit = 2000): Promise<ItemList> {
-  const place = search.bin ? isNotNull(items.binnedAt) : isNull(items.binnedAt);
-  const filters = [place, ...wordFilters(search.words ?? '')];
-  if (search.kind) filters.push(eq(items.kind, search.kind));
-  if (search.folderId) filters.push(inArray(items.folderId, await folderTree(db, search.folderId)));
-  if (search.tag) {
-    filters.push(
-      sql`exists (select 1 from ${itemTags} join ${tags} on ${tags.id} = ${itemTags.tagId} where ${itemTags.itemId} = ${items.id} and ${tags.name} = ${search.tag})`,
-    );
-  }
-  const alike = search.like ? await itemsLike(db, search.like) : undefined;
-  if (alike) filters.push(inArray(items.id, [...alike.keys()]));
+/** Items by id, in the order asked for; what is not there is left out. */
+export async function getItems(db: Queries, ids: readonly string[], personId?: string): Promise<ItemRow[]> {
+  if (ids.length === 0) return [];
+  const wanted = [...new Set(ids)];
   const rows = await db
     .select(columns)
     .from(items)
     .innerJoin(itemVersions, eq(itemVersions.id, items.versionId))
-    .where(and(...filters))
-    .orderBy(...(search.bin ? [desc(items.binnedAt)] : [asc(items.name), asc(items.id)]))
-    .limit(limit);
-  if (alike) rows.sort((a, b) => alike.get(a.id)! - alike.get(b.id)!);
-  const [all] = await db.select({ n: count() }).from(items).where(place);
-  const named = await tagsOf(
-    db,
-    rows.map((r) => r.id),
+    .innerJoin(readings, eq(readings.id, itemVersions.readingId))
+    .leftJoin(people, eq(people.id, items.createdBy))
+    .leftJoin(castMembers, eq(castMembers.id, items.madeFor))
+    .where(inArray(items.id, wanted));
+  const [named, versions, members, packs, own] = await Promise.all([
+    tagsOf(db, wanted),
+    db
+      .select({ id: itemVersions.itemId, n: count() })
+      .from(itemVersions)
+      .where(inArray(itemVersions.itemId, wanted))
+      .groupBy(itemVersions.itemId),
+    db
+      .select({ id: packMembers.packId, n: count() })
+      .from(packMembers)
+      .where(inArray(packMembers.packId, wanted))
+      .groupBy(packMembers.packId),
+    packsOf(db, wanted),
+    personId === undefined
+      ? []
+      : db
+          .select({ id: favourites.itemId })
+          .from(favourites)
+          .where(and(eq(favourites.personId, personId), inArray(favourites.itemId, wanted))),
+  ]);
+  const versionsOf = new Map(versions.map((v) => [v.id, v.n]));
+  const membersOf = new Map(members.map((m) => [m.id, m.n]));
+  const favourite = new Set(own.map((f) => f.id));
+  const byId = new Map(
+    rows.map((r) => [
+      r.id,
+      {
+        ...r,
+        tags: named.get(r.id) ?? [],
+        // a pack shows its first member's version, which is not its own
+        versions: versionsOf.get(r.id) ?? 0,
+        members: membersOf.get(r.id) ?? 0,
+        packs: packs.get(r.id) ?? [],
+        favourite: favourite.has(r.id),
+      },
+    ]),
   );
-  return { items: rows.map((r) => ({ ...r, tags: named.get(r.id) ?? [] })), total: all?.n ?? 0 };
+  return ids.flatMap((id) => byId.get(id) ?? []);
 }
 
-export async function getItem(db: Queries, id: string): Promise<ItemRow> {
-  const row = (
-    await db
-      .select(columns)
-      .from(items)
-      .innerJoin(itemVersions, eq(itemVersions.id, items.versionId))
-      .where(eq(items.id, id))
-  )[0];
+async function packsOf(db: Queries, ids: readonly string[]): Promise<Map<string, { id: string; name: string }[]>> {
+  const rows = await db
+    .select({ itemId: packMembers.itemId, id: items.id, name: items.name })
+    .from(packMembers)
+    .innerJoin(items, eq(items.id, packMembers.packId))
+    .where(and(inArray(packMembers.itemId, [...ids]), isNull(items.binnedAt)))
+    .orderBy(asc(items.name));
+  const out = new Map<string, { id: string; name: string }[]>();
+  for (const { itemId, id, name } of rows) out.set(itemId, [...(out.get(itemId) ?? []), { id, name }]);
+  return out;
+}
+
+export async function getItem(db: Queries, id: string, personId?: string): Promise<ItemRow> {
+  const [row] = await getItems(db, [id], personId);
   if (!row) throw notFound('The item');
-  return { ...row, tags: (await tagsOf(db, [id])).get(id) ?? [] };
+  return row;
 }
 
 export interface NewItem {
   name: string;
   kind: ItemKind;
-  note?: string;
+  note?: string | undefined;
+  heading?: string | undefined;
   folder?: string | undefined;
   folderId?: string | null;
-  tags?: readonly string[];
+  tags?: readonly string[] | undefined;
+  rights?: RightsKind | undefined;
+  source?: string | undefined;
+  madeFor?: string | null;
+  derivedFrom?: string | null;
+  parts?: readonly string[];
   rigId: string;
   clip: ReadClip;
   provenance: Provenance;
   personId: string;
+  /** Items made by one action share it. */
+  groupId?: string;
 }
 
 /** Keeps a motion under its hash; equal bytes are kept once. */
@@ -155,98 +196,76 @@ export async function keepMotion(db: Queries, clip: ReadClip): Promise<string> {
   return hash;
 }
 
+/** Keeps a motion with what was read off it; the same motion on the same rig is read once. */
+export async function keepReading(db: Queries, rigId: string, clip: ReadClip): Promise<string> {
+  const motionHash = await keepMotion(db, clip);
+  const id = newId();
+  await db.insert(readings).ignore().values({
+    id,
+    motionHash,
+    rigId,
+    facts: clip.facts,
+    strip: clip.strip,
+    descriptor: clip.descriptor,
+    sketch: clip.sketch,
+  });
+  const [row] = await db
+    .select({ id: readings.id })
+    .from(readings)
+    .where(and(eq(readings.motionHash, motionHash), eq(readings.rigId, rigId)));
+  return row!.id;
+}
+
 export async function addItem(db: Queries, item: NewItem): Promise<ItemRow> {
-  const hash = await keepMotion(db, item.clip);
+  const readingId = await keepReading(db, item.rigId, item.clip);
   const id = newId();
   const versionId = newId();
-  const folderId = item.folderId ?? (item.folder ? await folderByPath(db, item.folder) : null);
+  const folderId = item.folderId ?? (item.folder ? await folderByPath(db, item.folder, item.personId) : null);
   await db.insert(itemVersions).values({
     id: versionId,
     itemId: id,
     number: 1,
-    motionHash: hash,
-    rigId: item.rigId,
-    facts: item.clip.facts,
-    strip: item.clip.strip,
-    descriptor: item.clip.descriptor,
+    readingId,
     provenance: item.provenance,
+    parts: [...(item.parts ?? [])],
     createdBy: item.personId,
   });
   await db.insert(items).values({
     id,
     kind: item.kind,
     name: item.name.slice(0, 200),
-    note: item.note ?? '',
+    note: (item.note ?? '').slice(0, 4000),
+    heading: (item.heading ?? '').slice(0, 200),
     folderId,
     versionId,
+    rights: item.rights ?? 'unknown',
+    source: (item.source ?? '').slice(0, 300),
+    madeFor: item.madeFor ?? null,
+    derivedFrom: item.derivedFrom ?? null,
     createdBy: item.personId,
   });
   await setTags(db, id, item.tags ?? []);
+  await record(db, [
+    {
+      subject: 'item',
+      subjectId: id,
+      groupId: item.groupId ?? newGroup(),
+      personId: item.personId,
+      action: 'add',
+      label: `Added ${item.name}`,
+    },
+  ]);
   return getItem(db, id);
 }
 
-export interface ItemChange {
-  name?: string | undefined;
-  note?: string | undefined;
-  kind?: ItemKind | undefined;
-  /** A folder by path; an empty path takes the item out of all folders. */
-  folder?: string | undefined;
-  tags?: string[] | undefined;
-  binned?: boolean | undefined;
-}
-
-/** Changes an item and answers with what would undo it. */
-export async function changeItem(
-  db: Queries,
-  id: string,
-  change: ItemChange,
-): Promise<{ item: ItemRow; undo: ItemChange }> {
-  const before = await getItem(db, id);
-  const undo: ItemChange = {};
-  const set: Partial<typeof items.$inferInsert> = { updatedAt: new Date() };
-  if (change.name !== undefined) {
-    set.name = change.name;
-    undo.name = before.name;
-  }
-  if (change.note !== undefined) {
-    set.note = change.note;
-    undo.note = before.note;
-  }
-  if (change.kind !== undefined) {
-    set.kind = change.kind;
-    undo.kind = before.kind;
-  }
-  if (change.folder !== undefined) {
-    set.folderId = await folderByPath(db, change.folder);
-    undo.folder = await pathOf(db, before.folderId);
-  }
-  if (change.binned !== undefined) {
-    set.binnedAt = change.binned ? new Date() : null;
-    undo.binned = before.binnedAt !== null;
-  }
-  await db.update(items).set(set).where(eq(items.id, id));
-  if (change.tags !== undefined) {
-    await setTags(db, id, change.tags);
-    undo.tags = before.tags;
-  }
-  return { item: await getItem(db, id), undo };
-}
-
-export async function pathOf(db: Queries, folderId: string | null): Promise<string> {
-  const all = await listFolders(db);
-  const names: string[] = [];
-  for (let f = all.find((x) => x.id === folderId); f; f = all.find((x) => x.id === f!.parentId)) names.unshift(f.name);
-  return names.join(' / ');
-}
-
-/** Strips of many items at once, in the order found. */
-export const stripsOf = (db: Queries, versionIds: readonly string[]): Promise<{ id: string; strip: Uint8Array }[]> =>
-  versionIds.length === 0
+/** Strips of many readings at once, in the order found. */
+export const stripsOf = (db: Queries, readingIds: readonly string[]): Promise<{ id: string; strip: Uint8Array }[]> =>
+  readingIds.length === 0
     ? Promise.resolve([])
     : db
-        .select({ id: itemVersions.id, strip: itemVersions.strip })
-        .from(itemVersions)
-        .where(inArray(itemVersions.id, [...versionIds]));
+        .select({ id: readings.id, strip: readings.strip })
+        .from(readings)
+        .where(inArray(readings.id, [...readingIds]));
 
 export async function motionBytes(db: Queries, hash: string): Promise<Uint8Array> {
   const row = (await db.select({ packed: motions.packed }).from(motions).where(eq(motions.hash, hash)))[0];
@@ -254,27 +273,25 @@ export async function motionBytes(db: Queries, hash: string): Promise<Uint8Array
   return row.packed;
 }
 
-export interface Counts {
-  kinds: { kind: ItemKind; n: number }[];
-  tags: { name: string; n: number }[];
-  bin: number;
-  cast: number;
+export interface Uses {
+  /** Items made from it. */
+  made: { id: string; name: string; how: string }[];
+  packs: { id: string; name: string }[];
+  from: { id: string; name: string } | null;
 }
 
-/** What narrowings there are and how many items each would leave. */
-export async function libraryCounts(db: Queries): Promise<Counts> {
-  const live = isNull(items.binnedAt);
-  const kinds = await db.select({ kind: items.kind, n: count() }).from(items).where(live).groupBy(items.kind);
-  const named = await db
-    .select({ name: tags.name, n: count() })
-    .from(itemTags)
-    .innerJoin(tags, eq(tags.id, itemTags.tagId))
-    .innerJoin(items, eq(items.id, itemTags.itemId))
-    .where(live)
-    .groupBy(tags.name)
-    .orderBy(desc(count()), tags.name)
-    .limit(60);
-  const [bin] = await db.select({ n: count() }).from(items).where(isNotNull(items.binnedAt));
-  const [cast] = await db.select({ n: count() }).from(castMembers).where(isNull(castMembers.binnedAt));
-  return { kinds, tags: named, bin: bin?.n ?? 0, cast: cast?.n ?? 0 };
+/** Where an item is used, and what it came from. */
+export async function usesOf(db: Queries, id: string): Promise<Uses> {
+  const item = await getItem(db, id);
+  const made = await db
+    .select({ id: items.id, name: items.name, how: sql<string>`coalesce(json_value(${itemVersions.provenance}, '$.how'), '')` })
+    .from(items)
+    .innerJoin(itemVersions, eq(itemVersions.id, items.versionId))
+    .where(eq(items.derivedFrom, id))
+    .orderBy(asc(items.name))
+    .limit(200);
+  const [from] = item.derivedFrom
+    ? await db.select({ id: items.id, name: items.name }).from(items).where(eq(items.id, item.derivedFrom))
+    : [];
+  return { made, packs: item.packs, from: from ?? null };
 }

@@ -6,6 +6,7 @@ import type { Queries } from '../db/client';
 import { bodyMaps, rigs } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId, sha256 } from '../ids';
+import { newGroup, record } from './history';
 
 /** Keeps a rig, or finds the equal one that is kept already; its body map comes with it. */
 export async function keepRig(
@@ -73,5 +74,8 @@ export async function saveMap(
       'changed-meanwhile',
       'Somebody changed this body map meanwhile. Reload to see their version.',
     );
+  await record(db, [
+    { subject: 'rig', subjectId: rigId, groupId: newGroup(), personId, action: 'map', label: 'Changed a body map' },
+  ]);
   return { map: clean, mapVersion: version + 1 };
 }

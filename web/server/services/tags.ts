@@ -1,7 +1,10 @@
-import { eq, inArray } from 'drizzle-orm';
+import { count, eq, inArray } from 'drizzle-orm';
+import type { Person } from '../auth/person';
 import type { Queries } from '../db/client';
-import { itemTags, tags } from '../db/schema';
+import { itemTags, items, type TagColour, tags } from '../db/schema';
+import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
+import { newGroup, record } from './history';
 
 /** A tag as it is kept: lower case, single blanks. */
 export const tidyTag = (tag: string): string => tag.trim().toLowerCase().replace(/\s+/g, ' ').slice(0, 80);
@@ -15,7 +18,7 @@ export async function setTags(db: Queries, itemId: string, names: readonly strin
     .insert(tags)
     .ignore()
     .values(wanted.map((name) => ({ id: newId(), name })));
-  const rows = await db.select().from(tags).where(inArray(tags.name, wanted));
+  const rows = await db.select({ id: tags.id }).from(tags).where(inArray(tags.name, wanted));
   await db.insert(itemTags).values(rows.map((t) => ({ itemId, tagId: t.id })));
 }
 
@@ -32,3 +35,85 @@ export async function tagsOf(db: Queries, itemIds: readonly string[]): Promise<M
   for (const { itemId, name } of rows) out.set(itemId, [...(out.get(itemId) ?? []), name]);
   return out;
 }
+
+export interface TagRow {
+  id: string;
+  name: string;
+  colour: TagColour;
+  synonyms: string[];
+  n: number;
+}
+
+export async function listTags(db: Queries): Promise<TagRow[]> {
+  const counts = new Map(
+    (await db.select({ id: itemTags.tagId, n: count() }).from(itemTags).groupBy(itemTags.tagId)).map((r) => [r.id, r.n]),
+  );
+  const rows = await db
+    .select({ id: tags.id, name: tags.name, colour: tags.colour, synonyms: tags.synonyms })
+    .from(tags)
+    .orderBy(tags.name);
+  return rows.map((t) => ({ ...t, n: counts.get(t.id) ?? 0 }));
+}
+
+export interface TagChange {
+  name?: string | undefined;
+  colour?: TagColour | undefined;
+  synonyms?: string[] | undefined;
+}
+
+/** Colours, renames or explains a tag. Renaming to a tag that exists joins the two. */
+export async function changeTag(db: Queries, person: Person, id: string, change: TagChange): Promise<TagRow> {
+  const before = (await listTags(db)).find((t) => t.id === id);
+  if (!before) throw notFound('The tag');
+  const name = change.name === undefined ? before.name : tidyTag(change.name);
+  if (name === '') throw new Refusal(400, 'invalid', 'name: a tag needs a name');
+  const synonyms = change.synonyms?.map(tidyTag).filter((s) => s !== '' && s !== name);
+  const [twin] = name === before.name ? [] : await db.select().from(tags).where(eq(tags.name, name));
+  const touched = await db.select({ id: itemTags.itemId }).from(itemTags).where(eq(itemTags.tagId, id));
+  if (twin) {
+    const own = touched.map((t) => t.id);
+    if (own.length > 0)
+      await db
+        .insert(itemTags)
+        .ignore()
+        .values(own.map((itemId) => ({ itemId, tagId: twin.id })));
+    await db.delete(itemTags).where(eq(itemTags.tagId, id));
+    await db.delete(tags).where(eq(tags.id, id));
+    await db
+      .update(tags)
+      .set({ synonyms: [...new Set([...twin.synonyms, before.name, ...(synonyms ?? before.synonyms)])] })
+      .where(eq(tags.id, twin.id));
+  } else
+    await db
+      .update(tags)
+      .set({ name, ...(change.colour && { colour: change.colour }), ...(synonyms && { synonyms: [...new Set(synonyms)] }) })
+      .where(eq(tags.id, id));
+  const groupId = newGroup();
+  await record(db, [
+    {
+      subject: 'tag',
+      subjectId: twin?.id ?? id,
+      groupId,
+      personId: person.id,
+      action: twin ? 'join' : 'edit',
+      label: twin ? `Joined the tag ${before.name} with ${name}` : `Changed the tag ${before.name}`,
+      before: { name: before.name, colour: before.colour, synonyms: before.synonyms },
+      after: { name, ...(change.colour && { colour: change.colour }), ...(synonyms && { synonyms }) },
+    },
+    // what carries a renamed tag is found under another word from now on
+    ...(name === before.name
+      ? []
+      : touched.map((t) => ({ subject: 'item' as const, subjectId: t.id, groupId, personId: person.id, action: 'retag' }))),
+  ]);
+  return (await listTags(db)).find((t) => t.id === (twin?.id ?? id))!;
+}
+
+/** Items whose rows in a catalogue name a tag. */
+export const itemsTagged = async (db: Queries, tagId: string): Promise<string[]> =>
+  (
+    await db
+      .select({ id: items.id })
+      .from(itemTags)
+      .innerJoin(items, eq(items.id, itemTags.itemId))
+      .where(eq(itemTags.tagId, tagId))
+  ).map((r) => r.id);

@@ -1,13 +1,90 @@
+import { APIError } from 'better-auth/api';
 import type { NextRequest } from 'next/server';
-import { signInLocal } from '@/server/auth/session';
-import { checkOrigin, refuse } from '@/server/http';
+import { z } from 'zod';
+import { addPerson, auth, newPerson, nobodyYet } from '@/server/auth/accounts';
+import { DEMO_PEOPLE, inDemo } from '@/server/auth/demo-people';
+import { whoAsks } from '@/server/auth/session';
+import { database } from '@/server/db/client';
+import { Refusal } from '@/server/errors';
+import { checkOrigin, readJson, refuse } from '@/server/http';
+import { limitRate } from '@/server/limits';
 
-/** Signs the local person in; see signInLocal. */
+export const dynamic = 'force-dynamic';
+
+/** Who is signed in; for a stranger, how to come in. */
+export async function GET(request: NextRequest): Promise<Response> {
+  try {
+    checkOrigin(request);
+    const person = await whoAsks('read', request.headers).catch((error) => {
+      if (error instanceof Refusal && error.status === 401) return undefined;
+      throw error;
+    });
+    if (person) {
+      const { id, name, role, email, performerId } = person;
+      return Response.json({ me: { id, name, role, email, performerId } });
+    }
+    return Response.json({
+      me: null,
+      demo: inDemo() ? DEMO_PEOPLE.map(({ name, email, role }) => ({ name, email, role })) : [],
+      first: await nobodyYet(database()),
+    });
+  } catch (error) {
+    return refuse(error);
+  }
+}
+
+const signIn = z.union([
+  z.object({ demo: z.email() }),
+  z.object({ email: z.email().max(190), password: z.string().min(1).max(200) }),
+  z.object({ first: newPerson.omit({ role: true }) }),
+]);
+
+/** Signs in: with address and password, as one of the demo world, or as the first person of an empty library. */
 export async function POST(request: NextRequest): Promise<Response> {
   try {
     checkOrigin(request);
-    const { id, name, role, performerId } = await signInLocal();
-    return Response.json({ id, name, role, performerId });
+    const wish = signIn.parse(await readJson(request));
+    let given: { email: string; password: string };
+    if ('demo' in wish) {
+      const person = inDemo() ? DEMO_PEOPLE.find((p) => p.email === wish.demo) : undefined;
+      if (!person) throw new Refusal(403, 'no-demo', 'There are no demo accounts here.');
+      given = person;
+    } else if ('first' in wish) {
+      if (!(await nobodyYet(database()))) throw new Refusal(403, 'not-first', 'The first account has been made already.');
+      await addPerson(database(), { ...wish.first, role: 'admin' }, null);
+      given = wish.first;
+    } else {
+      given = wish;
+      await limitRate('sign-in', given.email.toLowerCase(), 10, 300);
+    }
+    const answer = await auth()
+      .api.signInEmail({
+        body: { email: given.email.toLowerCase(), password: given.password, rememberMe: true },
+        headers: request.headers,
+        asResponse: true,
+      })
+      .catch((error) => {
+        if (error instanceof APIError) throw new Refusal(401, 'wrong', WRONG);
+        throw error;
+      });
+    if (!answer.ok) throw new Refusal(401, 'wrong', WRONG);
+    const headers = new Headers({ 'content-type': 'application/json' });
+    for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
+    return new Response('{"ok":true}', { headers });
+  } catch (error) {
+    return refuse(error);
+  }
+}
+const WRONG = 'Address and password do not go together. Check both; an admin can set a new password.';
+
+/** Signs out. */
+export async function DELETE(request: NextRequest): Promise<Response> {
+  try {
+    checkOrigin(request);
+    const answer = await auth().api.signOut({ headers: request.headers, asResponse: true });
+    const headers = new Headers({ 'content-type': 'application/json' });
+    for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
+    return new Response('{"ok":true}', { headers });
   } catch (error) {
     return refuse(error);
   }

@@ -1,0 +1,126 @@
+import { type BodyMap, chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, TWIST_PARTS } from '../bodymap/slots';
+import { MotionError } from '../errors';
+import { angleBetweenQuats } from '../math/quat';
+import type { Motion } from '../motion/motion';
+import type { Rig } from '../rig/rig';
+
+/** Regions of a body that can be kept or left out on their own. */
+export const REGIONS = [
+  'hips',
+  'trunk',
+  'head',
+  'left arm',
+  'right arm',
+  'left fingers',
+  'right fingers',
+  'left leg',
+  'right leg',
+  'face',
+  'others',
+] as const;
+export type Region = (typeof REGIONS)[number];
+
+/**
+ * The region of every joint, by the body map; joints that no slot names follow the mapped joint that carries them, and are
+ * 'others' where none does.
+ */
+export function regionsOf(rig: Rig, map: BodyMap): Region[] {
+  const known = new Map<number, Region>();
+  const give = (joints: readonly number[], region: Region): void => {
+    for (const j of joints) if (j >= 0) known.set(j, region);
+  };
+  give([jointOf(map, 'hips')], 'hips');
+  give(chainOf(map, 'spine'), 'trunk');
+  give([...chainOf(map, 'neck'), jointOf(map, 'head')], 'head');
+  for (const side of SIDES) {
+    const word = side === 'L' ? 'left' : 'right';
+    const arm = ['collar', 'upperArm', 'forearm', 'hand'];
+    give(
+      LIMB_PARTS.map((p) => jointOf(map, p + side)),
+      `${word} leg`,
+    );
+    give(
+      arm.map((p) => jointOf(map, p + side)),
+      `${word} arm`,
+    );
+    for (const part of TWIST_PARTS)
+      for (const k of [1, 2, 3, 4])
+        give([jointOf(map, `${part}Twist${k}${side}`)], part.endsWith('rm') ? `${word} arm` : `${word} leg`);
+    for (const finger of FINGERS)
+      give(
+        [1, 2, 3].map((k) => jointOf(map, `${finger}${k}${side}`)),
+        `${word} fingers`,
+      );
+  }
+  const out: Region[] = [];
+  for (let j = 0; j < rig.names.length; j++) {
+    const above = rig.parents[j]!;
+    out.push(known.get(j) ?? (above >= 0 ? out[above]! : 'others'));
+  }
+  return out;
+}
+
+export interface KeptRegions {
+  /** Joints that are kept. */
+  readonly joints: readonly number[];
+  /** Names of joints that move, by more than two degrees, and are left out. */
+  readonly leftOut: readonly string[];
+  /** Names of scalar tracks that change and are left out. */
+  readonly leftOutScalars: readonly string[];
+}
+
+const MOVES_RAD = 0.035;
+
+/** What keeping some regions keeps and what it loses. An empty list keeps everything. */
+export function keptRegions(rig: Rig, map: BodyMap, motion: Motion, regions: readonly Region[]): KeptRegions {
+  const all = regions.length === 0;
+  const own = regionsOf(rig, map);
+  const joints: number[] = [];
+  const leftOut: string[] = [];
+  const n = rig.names.length;
+  const step = Math.max(1, Math.floor(motion.frameCount / 120));
+  for (let j = 0; j < n; j++) {
+    if (all || regions.includes(own[j]!)) {
+      joints.push(j);
+      continue;
+    }
+    for (let f = step; f < motion.frameCount; f += step)
+      if (angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, 4 * (f * n + j)) > MOVES_RAD) {
+        leftOut.push(rig.names[j]!);
+        break;
+      }
+  }
+  const face = all || regions.includes('face');
+  return {
+    joints,
+    leftOut,
+    leftOutScalars: face ? [] : motion.scalars.filter((s) => s.values.some((x) => x !== s.values[0])).map((s) => s.name),
+  };
+}
+
+/**
+ * The motion with some regions kept and the others at rest. The place of the hips goes with 'hips'; without them the body
+ * stands where it stands at rest. Places of other joints go with their joint, face shapes with 'face'. An empty list keeps
+ * everything and answers with the motion itself.
+ * @throws MotionError 'bad-argument' for a region there is none of
+ */
+export function keepRegions(rig: Rig, map: BodyMap, motion: Motion, regions: readonly Region[]): Motion {
+  if (regions.length === 0) return motion;
+  for (const r of regions)
+    if (!REGIONS.includes(r)) throw new MotionError('bad-argument', `There is no region “${r}”: ${REGIONS.join(', ')}.`);
+  const own = regionsOf(rig, map);
+  const keep = own.map((r) => regions.includes(r));
+  const n = rig.names.length;
+  const rotations = motion.rotations.slice();
+  for (let j = 0; j < n; j++) {
+    if (keep[j]) continue;
+    for (let f = 0; f < motion.frameCount; f++)
+      for (let k = 0; k < 4; k++) rotations[4 * (f * n + j) + k] = rig.restR[4 * j + k]!;
+  }
+  return {
+    ...motion,
+    rotations,
+    translations: motion.translations.filter((t) => keep[t.joint]),
+    scalars: regions.includes('face') ? motion.scalars : [],
+  };
+}

@@ -1,0 +1,15 @@
+import { castEndpoints } from './cast';
+import type { Endpoint } from './endpoint';
+import { itemEndpoints } from './items';
+import { jobEndpoints } from './jobs';
+import { libraryEndpoints } from './library';
+import { peopleEndpoints } from './people';
+
+/** Everything the server answers to, in the order of the document. Fixed addresses stand before those with braces. */
+export const ENDPOINTS: readonly Endpoint[] = [
+  ...itemEndpoints,
+  ...libraryEndpoints,
+  ...jobEndpoints,
+  ...castEndpoints,
+  ...peopleEndpoints,
+];

@@ -1,0 +1,395 @@
+import { z } from 'zod';
+import { EXPORT_FORMATS, type ExportFormat } from '../../workers/export-formats';
+import { changeWish, FIT_DEFAULTS, fitSettings, settingsText } from '../../workers/settings';
+import { catalogue } from '../catalogue/live';
+import { SORTS } from '../catalogue/order';
+import { database } from '../db/client';
+import { Refusal } from '../errors';
+import { readUpload } from '../files/upload';
+import { download, immutable } from '../http';
+import { destroyItems, inUse } from '../services/bin';
+import { changeInPlace, changeIntoNew } from '../services/changes';
+import { changeItem, editItems, itemChange, MOST_EDITS, setFavourite, undoGroup } from '../services/edits';
+import { exportItem, exportMany, keepFitting } from '../services/fittings';
+import { activity, historyOf } from '../services/history';
+import { getItem, getItems, motionBytes, stripsOf, usesOf } from '../services/items';
+import { makePack, memberIds, setMembers } from '../services/packs';
+import { reasonsFor } from '../services/scores';
+import { findAll, type LibrarySearch, searchLibrary } from '../services/search';
+import { keepStill } from '../services/stills';
+import { listVersions, restoreVersion } from '../services/versions';
+import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
+import { editedShape, itemShape, listShape, versionShape } from './shapes';
+
+const about = 'Items';
+const name = z.string().trim().min(1, 'a name is due').max(200);
+const ids = z.array(id).min(1).max(MOST_EDITS);
+
+const search = z.object({
+  q: z.string().max(1000).optional().describe('Words and narrowings, as in the search field: walk -limp kind:clip longer:4'),
+  folder: id.optional(),
+  pack: id.optional().describe('Only members of this pack'),
+  like: id.optional().describe('What moves like this item, the likest first'),
+  performer: id.optional().describe('Cast member on whom fit scores are told'),
+  bin: yes.optional(),
+  sort: z.enum(SORTS).optional(),
+  backwards: yes.optional(),
+  offset: z.coerce.number().int().min(0).max(10_000_000).optional(),
+  limit: z.coerce.number().int().min(1).max(500).optional(),
+  facets: yes.optional().describe('Count every narrowing'),
+});
+
+const asSearch = (q: z.infer<typeof search>): LibrarySearch => ({
+  text: q.q,
+  folderId: q.folder,
+  pack: q.pack,
+  like: q.like,
+  performerId: q.performer,
+  bin: q.bin,
+  sort: q.sort,
+  backwards: q.backwards,
+  offset: q.offset,
+  limit: q.limit,
+  facets: q.facets,
+});
+
+const MIME: Readonly<Record<ExportFormat, string>> = {
+  glb: 'model/gltf-binary',
+  bvh: 'text/plain; charset=utf-8',
+  csv: 'text/csv; charset=utf-8',
+  json: 'application/json',
+};
+
+const exportQuery = z.object({
+  format: z.enum(EXPORT_FORMATS),
+  fps: z.coerce.number().positive().max(1000).optional(),
+  keys: z.coerce.number().min(0.01).max(1000).optional().describe('Millimetres within which keys are left out'),
+  mesh: z.enum(['0', '1']).default('1'),
+  onto: id.optional().describe('Cast member to fit it onto first'),
+  settings: settingsText.optional(),
+});
+const exportWish = (q: z.infer<typeof exportQuery>) => ({
+  format: q.format,
+  fps: q.fps ?? null,
+  keyTolerance: q.keys === undefined ? null : q.keys / 1000,
+  mesh: q.mesh === '1',
+  onto: q.onto ?? null,
+  settings: q.settings ?? FIT_DEFAULTS,
+});
+
+export const itemEndpoints: Endpoint[] = [
+  endpoint({
+    method: 'GET',
+    path: '/items',
+    summary: 'Search the library',
+    about,
+    need: 'read',
+    query: search,
+    answer: listShape,
+    run: ({ person, query }) => searchLibrary(database(), catalogue(), person, asSearch(query)),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/ids',
+    summary: 'Ids of everything that a search finds',
+    about,
+    need: 'read',
+    query: search,
+    answer: z.object({ ids: z.array(z.string()) }),
+    run: async ({ person, query }) => ({ ids: await findAll(database(), catalogue(), person, asSearch(query)) }),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/some',
+    summary: 'Items by their ids',
+    about,
+    need: 'read',
+    query: z.object({ ids: z.string().max(9000) }),
+    answer: z.array(itemShape),
+    run: ({ person, query }) =>
+      getItems(database(), query.ids.split(',').filter((x) => id.safeParse(x).success).slice(0, 500), person.id),
+  }),
+  endpoint({
+    method: 'PATCH',
+    path: '/items',
+    summary: 'Change many items, all or none, as one step that can be taken back',
+    about,
+    need: 'change',
+    body: z.union([
+      z.object({ ids, change: itemChange, label: z.string().max(300).optional() }),
+      z.object({
+        edits: z.array(z.object({ id, change: itemChange, expected: itemChange.optional() })).min(1).max(MOST_EDITS),
+        label: z.string().max(300).optional(),
+      }),
+    ]),
+    answer: editedShape,
+    run: async ({ person, body }) => {
+      const edits = 'ids' in body ? body.ids.map((x) => ({ id: x, change: body.change })) : body.edits;
+      const done = await editItems(database(), person, edits, body.label);
+      // a page asks again for what it shows
+      return { ...done, items: done.items.slice(0, 100) };
+    },
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/{id}',
+    summary: 'One item',
+    about,
+    need: 'read',
+    params: idParams,
+    answer: itemShape,
+    run: ({ person, params }) => getItem(database(), params.id, person.id),
+  }),
+  endpoint({
+    method: 'PATCH',
+    path: '/items/{id}',
+    summary: 'Change what is said of an item',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({ change: itemChange, expected: itemChange.optional() }),
+    answer: z.object({ item: itemShape, group: z.string() }),
+    run: ({ person, params, body }) => changeItem(database(), person, params.id, body.change, body.expected),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/items/{id}/favourite',
+    summary: 'Put an item among one’s favourites, or take it out',
+    about,
+    need: 'read',
+    params: idParams,
+    body: z.object({ on: z.boolean() }),
+    run: ({ person, params, body }) => setFavourite(database(), person, params.id, body.on),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/{id}/export',
+    summary: 'An item as a file',
+    about,
+    need: 'read',
+    params: idParams,
+    query: exportQuery,
+    file: 'application/octet-stream',
+    run: async ({ params, query }) => {
+      const file = await exportItem(database(), params.id, exportWish(query));
+      return download(file.bytes, file.name, MIME[query.format]);
+    },
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/export',
+    summary: 'Many items as one ZIP archive',
+    about,
+    need: 'read',
+    query: exportQuery.extend({ ids: z.string().max(9000), folders: yes.optional() }),
+    file: 'application/zip',
+    run: async ({ query }) => {
+      const wanted = [...new Set(query.ids.split(',').filter((x) => id.safeParse(x).success))].slice(0, 500);
+      if (wanted.length === 0) throw new Refusal(400, 'invalid', 'ids: at least one item is due');
+      return exportMany(database(), wanted, exportWish(query), query.folders ?? false);
+    },
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/items/{id}/change',
+    summary: 'Make a new item of this one by a change, or save the change over it as its next version',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({
+      name: name.optional(),
+      change: changeWish,
+      over: id.optional().describe('The version that was looked at: save over it'),
+    }),
+    answer: z.object({ item: itemShape, group: z.string().nullable() }),
+    run: async ({ person, params, body }) => {
+      if (body.over !== undefined) return changeInPlace(database(), params.id, body.change, person, body.over);
+      if (body.name === undefined) throw new Refusal(400, 'invalid', 'name: a name is due');
+      return { item: await changeIntoNew(database(), params.id, body.change, body.name, person), group: null };
+    },
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/{id}/versions',
+    summary: 'All versions of an item, newest first',
+    about,
+    need: 'read',
+    params: idParams,
+    answer: z.array(versionShape),
+    run: ({ params }) => listVersions(database(), params.id),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/items/{id}/versions/{version}/restore',
+    summary: 'Put another version in force',
+    about,
+    need: 'change',
+    params: z.object({ id, version: id }),
+    answer: z.object({ item: itemShape, group: z.string() }),
+    run: ({ person, params }) => restoreVersion(database(), person, params.id, params.version),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/{id}/history',
+    summary: 'Who changed what about an item',
+    about,
+    need: 'read',
+    params: idParams,
+    run: ({ params }) => historyOf(database(), 'item', params.id),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/{id}/uses',
+    summary: 'Where an item is used, and what it came from',
+    about,
+    need: 'read',
+    params: idParams,
+    run: ({ params }) => usesOf(database(), params.id),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/{id}/fit',
+    summary: 'How well an item suits a cast member, and why',
+    about,
+    need: 'read',
+    params: idParams,
+    query: z.object({ cast: id }),
+    answer: z.object({ score: z.number(), reasons: z.array(z.string()) }).nullable(),
+    run: async ({ params, query }) => {
+      const item = await getItem(database(), params.id);
+      return (await reasonsFor(database(), query.cast, item.readingId)) ?? { score: null, reasons: [] };
+    },
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/items/{id}/still',
+    summary: 'Take a picture (PNG) for an item',
+    about,
+    need: 'change',
+    params: idParams,
+    form: true,
+    answer: z.object({ item: itemShape, group: z.string() }),
+    run: async ({ request, person, params }) => {
+      const { bytes } = await readUpload(request, 4 * 2 ** 20);
+      return changeItem(database(), person, params.id, { stillHash: await keepStill(database(), bytes) });
+    },
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/{id}/members',
+    summary: 'What a pack holds',
+    about,
+    need: 'read',
+    params: idParams,
+    answer: z.array(itemShape),
+    run: async ({ person, params }) => getItems(database(), await memberIds(database(), params.id), person.id),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/items/{id}/members',
+    summary: 'Make a pack hold exactly these items, in this order',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({ ids: z.array(id).min(1).max(2000) }),
+    answer: itemShape,
+    run: ({ person, params, body }) => setMembers(database(), person, params.id, body.ids),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/packs',
+    summary: 'Put items together as a pack',
+    about,
+    need: 'change',
+    body: z.object({ name, ids: z.array(id).min(1).max(2000) }),
+    answer: itemShape,
+    run: ({ person, body }) => makePack(database(), person, body.name, body.ids),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/fittings',
+    summary: 'Fit an item onto a cast member and keep the result',
+    about,
+    need: 'change',
+    body: z.object({ itemId: id, castId: id, name, settings: fitSettings }),
+    answer: itemShape,
+    run: ({ person, body: b }) => keepFitting(database(), b.itemId, b.castId, b.settings, b.name, person),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/bin/uses',
+    summary: 'Which of these items are in use elsewhere',
+    about,
+    need: 'read',
+    body: z.object({ ids }),
+    run: ({ body }) => inUse(database(), body.ids),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/bin/destroy',
+    summary: 'Destroy items that are in the bin. This cannot be taken back',
+    about,
+    need: 'curate',
+    body: z.object({ ids, evenInUse: z.boolean().default(false) }),
+    answer: z.object({ destroyed: z.number().int() }),
+    run: ({ person, body }) => destroyItems(database(), person, body.ids, body.evenInUse),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/history/{id}/undo',
+    summary: 'Take an action back',
+    about: 'History',
+    need: 'change',
+    params: idParams,
+    answer: editedShape,
+    run: async ({ person, params }) => {
+      const done = await undoGroup(database(), person, params.id);
+      return { ...done, items: done.items.slice(0, 100) };
+    },
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/activity',
+    summary: 'What was done lately',
+    about: 'History',
+    need: 'read',
+    query: z.object({ before: z.coerce.number().int().positive().optional(), person: id.optional() }),
+    run: ({ query }) => activity(database(), { before: query.before, personId: query.person }),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/motions/{hash}',
+    summary: 'A packed motion; see docs/formats/packed-motion.md',
+    about: 'Bytes',
+    need: 'read',
+    params: hashParams,
+    file: 'application/octet-stream',
+    run: async ({ params }) => immutable(await motionBytes(database(), params.hash), 'application/octet-stream'),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/strips',
+    summary: 'Strips of many readings: for each a byte of id length, the id, four bytes of size, the strip',
+    about: 'Bytes',
+    need: 'read',
+    query: z.object({ readings: z.string().max(9000) }),
+    file: 'application/octet-stream',
+    run: async ({ query }) => {
+      const wanted = query.readings.split(',').filter((x) => id.safeParse(x).success).slice(0, 200);
+      const rows = await stripsOf(database(), wanted);
+      const out = new Uint8Array(rows.reduce((sum, r) => sum + 5 + r.id.length + r.strip.length, 0));
+      const view = new DataView(out.buffer);
+      let at = 0;
+      for (const { id: key, strip } of rows) {
+        out[at] = key.length;
+        out.set(new TextEncoder().encode(key), at + 1);
+        view.setUint32(at + 1 + key.length, strip.length, true);
+        out.set(strip, at + 5 + key.length);
+        at += 5 + key.length + strip.length;
+      }
+      return new Response(out, {
+        headers: { 'content-type': 'application/octet-stream', 'cache-control': 'private, max-age=3600' },
+      });
+    },
+  }),
+];

@@ -1,0 +1,184 @@
+import { z } from 'zod';
+import { fitSettings } from '../../workers/settings';
+import { database } from '../db/client';
+import { PART_STATES } from '../db/schema';
+import { Refusal } from '../errors';
+import { readUpload } from '../files/upload';
+import { readInThread } from '../jobs/threads';
+import { knownFile, listIntakes, refuseIn, takeIn } from '../services/intake';
+import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
+import { addJob, endJobIfDone, getJob, listJobs, listParts, steerJob } from '../services/jobs';
+import { getItems } from '../services/items';
+import { listCast } from '../services/cast';
+import { demandFolders } from '../services/rights';
+import { sha256 } from '../ids';
+import { type Endpoint, endpoint, id, idParams, yes } from './endpoint';
+import { jobShape, partShape } from './shapes';
+
+const about = 'Intake and jobs';
+
+export const jobEndpoints: Endpoint[] = [
+  endpoint({
+    method: 'GET',
+    path: '/intake',
+    summary: 'Report of files brought in, newest first',
+    about,
+    need: 'read',
+    query: z.object({ job: id.optional() }),
+    run: ({ query }) => listIntakes(database(), query.job),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/intake',
+    summary: 'Bring one file in (form field "file", with "skeleton" where the format has two files) and wait for its report',
+    about,
+    need: 'change',
+    query: z.object({ again: yes.optional().describe('Take it in though the very same file is there') }),
+    form: true,
+    run: async ({ request, person, query }) => {
+      const { name, bytes, skeleton } = await readUpload(request);
+      const origin = { fileName: name, bytes: bytes.length + (skeleton?.length ?? 0), fileHash: sha256(bytes) };
+      const same = query.again ? [] : await knownFile(database(), origin.fileHash);
+      if (same.length > 0)
+        return refuseIn(
+          database(),
+          origin,
+          person.id,
+          'known',
+          `${name}: the very same file is in the library already, as ${same[0]!.name}.`,
+        );
+      try {
+        return await takeIn(database(), await readInThread(bytes, name, skeleton), origin, person.id);
+      } catch (error) {
+        // a refused file is answered with its report too: the report is the answer, not an error
+        if (!(error instanceof Refusal)) throw error;
+        return refuseIn(database(), origin, person.id, error.code, error.message);
+      }
+    },
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/jobs/intake',
+    summary: 'Open an intake of many files; their bytes are sent one by one afterwards',
+    about,
+    need: 'change',
+    body: newIntake,
+    answer: z.object({ id: z.string() }),
+    run: ({ person, body }) => openIntake(database(), person, body),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/jobs/{id}/files/{number}',
+    summary: 'Send the bytes of one file of an intake; sending them twice does nothing more',
+    about,
+    need: 'change',
+    params: z.object({ id, number: z.coerce.number().int().min(0) }),
+    form: true,
+    run: async ({ request, person, params }) =>
+      receivePart(database(), person, params.id, params.number, await readUpload(request, MOST_UPLOAD)),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/jobs/{id}/missing',
+    summary: 'Files of an intake that have not come yet',
+    about,
+    need: 'change',
+    params: idParams,
+    run: ({ params }) => missingParts(database(), params.id),
+  }),
+  endpoint({
+    method: 'DELETE',
+    path: '/jobs/{id}/missing',
+    summary: 'Give up files that will not come',
+    about,
+    need: 'change',
+    params: idParams,
+    run: async ({ params }) => {
+      await giveUpMissing(database(), params.id);
+      await endJobIfDone(database(), params.id);
+    },
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/jobs/fit',
+    summary: 'Fit many items onto one or several cast members',
+    about,
+    need: 'change',
+    body: z.object({
+      itemIds: z.array(id).min(1).max(5000),
+      castIds: z.array(id).min(1).max(50),
+      settings: fitSettings,
+      nameRule: z.string().max(200).default('{item} on {character}'),
+      folder: z.string().max(600).default(''),
+    }),
+    answer: z.object({ id: z.string() }),
+    run: async ({ person, body }) => {
+      const db = database();
+      const rows = (await getItems(db, body.itemIds)).filter((i) => i.kind !== 'pack');
+      await demandFolders(db, person, body.folder === '' ? rows.map((r) => r.folderId) : []);
+      const members = new Map((await listCast(db)).map((c) => [c.id, c]));
+      const wanted = body.castIds.filter((c) => members.has(c));
+      if (wanted.length === 0) throw new Refusal(400, 'invalid', 'castIds: no cast member of these is there');
+      return addJob(db, person, {
+        kind: 'fit',
+        title: `${rows.length} items onto ${wanted.map((c) => members.get(c)!.name).join(', ')}`,
+        order: { settings: body.settings, nameRule: body.nameRule, folder: body.folder },
+        parts: wanted.flatMap((castId) =>
+          rows.map((r) => ({
+            name: `${r.name} on ${members.get(castId)!.name}`,
+            state: 'ready' as const,
+            payload: { itemId: r.id, castId },
+          })),
+        ),
+      });
+    },
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/jobs',
+    summary: 'Jobs, newest first',
+    about,
+    need: 'read',
+    answer: z.array(jobShape),
+    run: () => listJobs(database()),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/jobs/{id}',
+    summary: 'One job',
+    about,
+    need: 'read',
+    params: idParams,
+    answer: jobShape,
+    run: ({ params }) => getJob(database(), params.id),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/jobs/{id}/parts',
+    summary: 'Parts of a job with their results',
+    about,
+    need: 'read',
+    params: idParams,
+    query: z.object({
+      state: z.enum(PART_STATES).optional(),
+      offset: z.coerce.number().int().min(0).optional(),
+      limit: z.coerce.number().int().min(1).max(5000).optional(),
+    }),
+    answer: z.array(partShape),
+    run: ({ params, query }) =>
+      listParts(database(), params.id, { ...query, states: query.state === undefined ? undefined : [query.state] }),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/jobs/{id}/{what}',
+    summary: 'Pause, resume, cancel a job, or retry what it refused',
+    about,
+    need: 'change',
+    params: z.object({ id, what: z.enum(['pause', 'resume', 'cancel', 'retry']) }),
+    answer: jobShape,
+    run: ({ person, params }) => steerJob(database(), person, params.id, params.what),
+  }),
+];
+
+/** Archives may be larger than single motions. */
+const MOST_UPLOAD = 512 * 2 ** 20;

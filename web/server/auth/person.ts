@@ -1,0 +1,3 @@
+import type { people } from '../db/schema';
+
+export type Person = typeof people.$inferSelect;

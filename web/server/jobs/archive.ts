@@ -1,0 +1,83 @@
+import { MAX_FILE_BYTES } from '@velvet-reel/motion';
+import { Unzip, UnzipInflate } from 'fflate';
+import { Refusal } from '../errors';
+
+export interface Unpacked {
+  name: string;
+  bytes: Uint8Array;
+}
+
+const MOST_FILES = 20_000;
+const MOST_BYTES = 8 * 2 ** 30;
+/** Files that are no motion: left out without a word. */
+const NOISE = /(^|\/)(\.|__MACOSX\/|Thumbs\.db$|desktop\.ini$)/i;
+
+/**
+ * Unpacks an archive file by file, never more of it in memory than one file. Limits are checked on what really comes out,
+ * not on what the archive says.
+ * @throws Refusal on an archive that is broken, too large, or leads out of its folder
+ */
+export async function unpack(
+  bytes: Uint8Array,
+  name: string,
+  each: (file: Unpacked) => Promise<void>,
+): Promise<{ files: number }> {
+  const ready: Unpacked[] = [];
+  let files = 0;
+  let total = 0;
+  let fault: Refusal | undefined;
+  const broken = (): Refusal => new Refusal(422, 'bad-archive', `${name}: the archive is broken. Pack it again.`);
+  const unzip = new Unzip((file) => {
+    if (file.name.endsWith('/') || NOISE.test(file.name)) return;
+    if (file.name.split(/[\\/]/).includes('..') || file.name.startsWith('/')) {
+      fault ??= new Refusal(422, 'bad-archive', `${name}: “${file.name.slice(0, 80)}” leads out of the archive.`);
+      return;
+    }
+    if (++files > MOST_FILES) {
+      fault ??= new Refusal(422, 'too-large', `${name}: it holds more than ${MOST_FILES} files.`);
+      return;
+    }
+    const chunks: Uint8Array[] = [];
+    let size = 0;
+    file.ondata = (error, chunk, last) => {
+      if (error) {
+        fault ??= broken();
+        return;
+      }
+      size += chunk.length;
+      total += chunk.length;
+      if (size > MAX_FILE_BYTES || total > MOST_BYTES) {
+        fault ??= new Refusal(422, 'too-large', `${name}: “${file.name.slice(0, 80)}” is too large when unpacked.`);
+        file.terminate();
+        return;
+      }
+      chunks.push(chunk);
+      if (last) ready.push({ name: file.name.replaceAll('\\', '/'), bytes: concat(chunks, size) });
+    };
+    file.start();
+  });
+  unzip.register(UnzipInflate);
+  const STEP = 1 << 20;
+  try {
+    for (let at = 0; at < bytes.length && !fault; at += STEP) {
+      unzip.push(bytes.subarray(at, at + STEP), at + STEP >= bytes.length);
+      for (let file = ready.shift(); file && !fault; file = ready.shift()) await each(file);
+    }
+  } catch (error) {
+    if (error instanceof Refusal) throw error;
+    throw broken();
+  }
+  if (fault) throw fault;
+  if (files === 0) throw new Refusal(422, 'empty', `${name}: there is no file in it.`);
+  return { files };
+}
+
+function concat(chunks: readonly Uint8Array[], size: number): Uint8Array {
+  const out = new Uint8Array(size);
+  let at = 0;
+  for (const c of chunks) {
+    out.set(c, at);
+    at += c.length;
+  }
+  return out;
+}

@@ -1,0 +1,126 @@
+import { readFile } from 'node:fs/promises';
+import { dirname, extname, resolve, sep } from 'node:path';
+import { MAX_FILE_BYTES, skeletonFileFor } from '@velvet-reel/motion';
+import { eq, inArray, max } from 'drizzle-orm';
+import type { Database } from '../db/client';
+import { jobParts, uploads } from '../db/schema';
+import { Refusal } from '../errors';
+import { sha256 } from '../ids';
+import { knownFile, refuseIn, takeInto } from '../services/intake';
+import { addParts } from '../services/jobs';
+import { unpack } from './archive';
+import { endPart, type Job, type Part } from './queue';
+import { readInThread } from './threads';
+
+interface Order {
+  folder?: string;
+  again?: boolean;
+  keepFolders?: boolean;
+}
+
+interface Found {
+  bytes: Uint8Array;
+  skeleton: Uint8Array | undefined;
+}
+
+/** Bytes of a part: uploaded ones, or a file of a watched folder on this machine. */
+async function bytesOf(db: Database, part: Part): Promise<Found> {
+  const { hash, skeleton, path } = part.payload as { hash?: string; skeleton?: string; path?: string };
+  if (path !== undefined) {
+    const inbox = resolve(process.env.VELVET_INBOX ?? '/nowhere');
+    const full = resolve(path);
+    if (!full.startsWith(inbox + sep))
+      throw new Refusal(422, 'wrong-place', `${part.name}: it does not lie in the watched folder of this machine.`);
+    const bytes = new Uint8Array(await readFile(full));
+    if (bytes.length > MAX_FILE_BYTES) throw new Refusal(422, 'too-large', `${part.name}: it is too large.`);
+    return { bytes, skeleton: undefined };
+  }
+  const rows = await db
+    .select()
+    .from(uploads)
+    .where(inArray(uploads.hash, [hash, skeleton].filter((h) => h !== undefined)));
+  const bytes = rows.find((r) => r.hash === hash)?.bytes;
+  if (!bytes) throw new Refusal(422, 'no-file', `${part.name}: its bytes are not there any more. Send it again.`);
+  return { bytes, skeleton: rows.find((r) => r.hash === skeleton)?.bytes };
+}
+
+/** Brings one file of a job in. Everything it writes comes with the part's end, or not at all. */
+export async function runIntakePart(db: Database, job: Job, part: Part): Promise<void> {
+  const { bytes, skeleton } = await bytesOf(db, part);
+  if (/\.zip$/i.test(part.name)) return expand(db, job, part, bytes);
+  const order = job.order as Order;
+  const fileHash = sha256(bytes);
+  const origin = { fileName: part.name, bytes: bytes.length + (skeleton?.length ?? 0), fileHash, jobId: job.id };
+  if (!order.again) {
+    const same = await knownFile(db, fileHash);
+    if (same.length > 0) {
+      await endPart(db, part, async () => ({
+        state: 'done',
+        message: `The very same file is in the library already, as ${same[0]!.name}.`,
+        result: { items: same, same: true },
+      }));
+      return;
+    }
+  }
+  try {
+    const read = await readInThread(bytes, part.name, skeleton);
+    await endPart(db, part, async (tx) => {
+      const report = await takeInto(tx, read, origin, job.personId, { item: { folder: folderOf(order, part.name) } });
+      return { state: 'done', result: { ...report.result, intakeId: report.id } };
+    });
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error;
+    await endPart(db, part, async (tx) => {
+      await refuseIn(tx, origin, job.personId, error.code, error.message);
+      return { state: 'refused', message: error.message };
+    });
+  }
+}
+
+export function folderOf(order: Order, name: string): string {
+  const own = order.keepFolders === false ? '' : dirname(name.replaceAll('\\', '/'));
+  return [order.folder ?? '', own === '.' ? '' : own].filter(Boolean).join('/');
+}
+
+/** An archive becomes parts of the same job, one for each file in it. */
+async function expand(db: Database, job: Job, part: Part, bytes: Uint8Array): Promise<void> {
+  const found: { name: string; hash: string; bytes: number }[] = [];
+  try {
+    await unpack(bytes, part.name, async (file) => {
+      const hash = sha256(file.bytes);
+      await db.insert(uploads).ignore().values({ hash, bytes: file.bytes });
+      found.push({ name: file.name, hash, bytes: file.bytes.length });
+    });
+  } catch (error) {
+    if (!(error instanceof Refusal)) throw error;
+    await endPart(db, part, async () => ({ state: 'refused', message: error.message }));
+    return;
+  }
+  const skeletons = found.filter((f) => /\.asf$/i.test(f.name));
+  const used = new Set<string>();
+  const parts = found.map((f) => {
+    const near = skeletons.filter((s) => dirname(s.name) === dirname(f.name));
+    const name = /\.amc$/i.test(f.name) ? skeletonFileFor(f.name, near.map((s) => s.name)) : undefined;
+    const skeleton = near.find((s) => s.name === name);
+    if (skeleton) used.add(skeleton.name);
+    return { ...f, skeleton: skeleton?.hash };
+  });
+  const own = part.name.replace(/\.zip$/i, '').replaceAll('\\', '/');
+  await endPart(db, part, async (tx) => {
+    const [last] = await tx.select({ n: max(jobParts.number) }).from(jobParts).where(eq(jobParts.jobId, job.id));
+    await addParts(
+      tx,
+      job.id,
+      (last?.n ?? 0) + 1,
+      parts
+        .filter((f) => !used.has(f.name) && !/\.(txt|md|csv|tsv|xlsx|pdf|png|jpe?g)$/i.test(extname(f.name)))
+        .map((f) => ({
+          name: `${own}/${f.name}`,
+          bytes: f.bytes,
+          state: 'ready',
+          payload: { hash: f.hash, ...(f.skeleton && { skeleton: f.skeleton }) },
+        })),
+    );
+    return { state: 'done', message: `${found.length} files in it`, result: { files: found.length } };
+  });
+}

@@ -1,0 +1,103 @@
+import { hostname } from 'node:os';
+import { eq, inArray } from 'drizzle-orm';
+import type { Database } from '../db/client';
+import { jobParts, uploads } from '../db/schema';
+import { Refusal } from '../errors';
+import { newId } from '../ids';
+import { endJobIfDone } from '../services/jobs';
+import { runFitPart } from './fit-part';
+import { runIntakePart } from './intake-part';
+import { endPart, type Job, LEASE_S, MOST_ATTEMPTS, type Part, stillAlive, takePart, uploadsInUse } from './queue';
+
+const IDLE_MS = 500;
+const WRONG_MS = 3000;
+
+/**
+ * Does parts of jobs, one after the other, until told to stop. Any number of workers, on any machines, work on the same
+ * database. One that dies holds nothing: its part is taken over when its lease ends.
+ */
+export class Worker {
+  readonly name: string;
+  private stopping = false;
+  private wake: (() => void) | undefined;
+
+  constructor(
+    private readonly db: Database,
+    private readonly log: (text: string) => void = () => undefined,
+    name = `${hostname()}:${process.pid}:${newId().slice(0, 4)}`,
+  ) {
+    this.name = name.slice(0, 60);
+  }
+
+  stop(): void {
+    this.stopping = true;
+    this.wake?.();
+  }
+
+  async run(): Promise<void> {
+    while (!this.stopping) {
+      try {
+        if (!(await this.step())) await this.rest(IDLE_MS);
+      } catch (error) {
+        // the database went away, most likely: the part is taken up again when it is back
+        this.log(`worker ${this.name}: ${(error as Error).message}`);
+        await this.rest(WRONG_MS);
+      }
+    }
+  }
+
+  private rest(ms: number): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, ms);
+      this.wake = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
+  }
+
+  /** Does one part. False where there was none. */
+  async step(): Promise<boolean> {
+    const taken = await takePart(this.db, this.name);
+    if (!taken) return false;
+    const { job, part } = taken;
+    const beat = setInterval(() => void stillAlive(this.db, part).catch(() => undefined), (LEASE_S * 1000) / 4);
+    try {
+      if (part.attempts > MOST_ATTEMPTS)
+        await endPart(this.db, part, async () => ({
+          state: 'refused',
+          message: `${part.name}: it broke off ${MOST_ATTEMPTS} times and was given up. Try it alone.`,
+        }));
+      else await this.work(job, part);
+    } finally {
+      clearInterval(beat);
+    }
+    if (await endJobIfDone(this.db, job.id)) await this.sweep(job.id);
+    return true;
+  }
+
+  private async work(job: Job, part: Part): Promise<void> {
+    try {
+      if (job.kind === 'intake') await runIntakePart(this.db, job, part);
+      else await runFitPart(this.db, job, part);
+    } catch (error) {
+      if (!(error instanceof Refusal)) throw error;
+      await endPart(this.db, part, async () => ({ state: 'refused', message: error.message }));
+    }
+  }
+
+  /** Uploaded bytes of a finished job go when nobody needs them. */
+  private async sweep(jobId: string): Promise<void> {
+    const rows = await this.db
+      .select({ payload: jobParts.payload })
+      .from(jobParts)
+      .where(eq(jobParts.jobId, jobId));
+    const hashes = [
+      ...new Set(rows.flatMap((r) => [r.payload.hash, r.payload.skeleton].filter((h) => typeof h === 'string'))),
+    ] as string[];
+    const used = await uploadsInUse(this.db, hashes);
+    const free = hashes.filter((h) => !used.has(h));
+    for (let i = 0; i < free.length; i += 500)
+      await this.db.delete(uploads).where(inArray(uploads.hash, free.slice(i, i + 500)));
+  }
+}

@@ -1,0 +1,60 @@
+import { asc, eq } from 'drizzle-orm';
+import { z } from 'zod';
+import type { Person } from '../auth/person';
+import type { Queries } from '../db/client';
+import { customFields } from '../db/schema';
+import { notFound } from '../errors';
+import { newId } from '../ids';
+import { newGroup, record } from './history';
+
+export const newField = z.object({
+  name: z.string().trim().min(1, 'a name is due').max(80),
+  type: z.enum(['text', 'number', 'choice', 'yes']),
+  options: z.array(z.string().trim().min(1).max(80)).max(60).default([]),
+});
+export type NewField = z.infer<typeof newField>;
+
+export interface FieldRow extends NewField {
+  id: string;
+}
+
+export const listFields = (db: Queries): Promise<FieldRow[]> =>
+  db
+    .select({ id: customFields.id, name: customFields.name, type: customFields.type, options: customFields.options })
+    .from(customFields)
+    .orderBy(asc(customFields.position), asc(customFields.name));
+
+const note = (db: Queries, person: Pick<Person, 'id'>, id: string, action: string, label: string): Promise<void> =>
+  record(db, [{ subject: 'field', subjectId: id, groupId: newGroup(), personId: person.id, action, label }]);
+
+export async function addField(db: Queries, person: Pick<Person, 'id'>, field: NewField): Promise<FieldRow> {
+  const id = newId();
+  const position = (await listFields(db)).length;
+  await db.insert(customFields).values({ id, position, ...field });
+  await note(db, person, id, 'add', `Added the field ${field.name}`);
+  return { id, ...field };
+}
+
+export async function changeField(
+  db: Queries,
+  person: Pick<Person, 'id'>,
+  id: string,
+  change: { name?: string | undefined; options?: string[] | undefined },
+): Promise<FieldRow> {
+  const [before] = await db.select().from(customFields).where(eq(customFields.id, id));
+  if (!before) throw notFound('The field');
+  await db
+    .update(customFields)
+    .set({ name: change.name ?? before.name, options: change.options ?? before.options })
+    .where(eq(customFields.id, id));
+  await note(db, person, id, 'edit', `Changed the field ${before.name}`);
+  return (await listFields(db)).find((f) => f.id === id)!;
+}
+
+/** Removes a field. What items hold in it stays with them, so that adding it again by mistake costs nothing. */
+export async function removeField(db: Queries, person: Pick<Person, 'id'>, id: string): Promise<void> {
+  const [before] = await db.select().from(customFields).where(eq(customFields.id, id));
+  if (!before) throw notFound('The field');
+  await db.delete(customFields).where(eq(customFields.id, id));
+  await note(db, person, id, 'remove', `Removed the field ${before.name}`);
+}

@@ -1,0 +1,181 @@
+import { and, desc, eq, inArray } from 'drizzle-orm';
+import type { Person } from '../auth/person';
+import type { Queries } from '../db/client';
+import { folderRights, folders, people, rightRequests } from '../db/schema';
+import { notFound, Refusal } from '../errors';
+import { newId } from '../ids';
+import { newGroup, record } from './history';
+
+export const CAN = {
+  read: ['viewer', 'animator', 'librarian', 'admin'],
+  change: ['animator', 'librarian', 'admin'],
+  curate: ['librarian', 'admin'],
+  govern: ['admin'],
+} as const;
+export type Need = keyof typeof CAN;
+
+export const can = (person: Pick<Person, 'role'>, need: Need): boolean =>
+  (CAN[need] as readonly string[]).includes(person.role);
+
+/** Which folders this person may not change, by id: those under a restricted one without a right to it. */
+export async function closedFolders(db: Queries, person: Pick<Person, 'id' | 'role'>): Promise<Set<string>> {
+  const closed = new Set<string>();
+  if (can(person, 'curate')) return closed;
+  const all = await db
+    .select({ id: folders.id, parentId: folders.parentId, restricted: folders.restricted })
+    .from(folders);
+  if (!all.some((f) => f.restricted)) return closed;
+  const own = new Set(
+    (await db.select({ id: folderRights.folderId }).from(folderRights).where(eq(folderRights.personId, person.id))).map(
+      (r) => r.id,
+    ),
+  );
+  const byId = new Map(all.map((f) => [f.id, f]));
+  for (const { id } of all) {
+    let blocked = false;
+    for (let f = byId.get(id), depth = 0; f && depth < 64; f = f.parentId ? byId.get(f.parentId) : undefined, depth++) {
+      // a right to a folder opens all that lies below it
+      if (own.has(f.id)) break;
+      if (f.restricted) blocked = true;
+      if (blocked) break;
+    }
+    if (blocked) closed.add(id);
+  }
+  return closed;
+}
+
+/** @throws Refusal 403 where the person may not change what lies in one of these folders */
+export async function demandFolders(
+  db: Queries,
+  person: Pick<Person, 'id' | 'role' | 'name'>,
+  folderIds: Iterable<string | null>,
+): Promise<void> {
+  const closed = await closedFolders(db, person);
+  for (const id of folderIds) {
+    if (id === null || !closed.has(id)) continue;
+    const [folder] = await db.select({ name: folders.name }).from(folders).where(eq(folders.id, id));
+    throw new Refusal(
+      403,
+      'closed-folder',
+      `“${folder?.name ?? 'This folder'}” may only be changed by some. Ask for the right at the folder, or work on a copy.`,
+    );
+  }
+}
+
+export async function restrictFolder(db: Queries, person: Person, folderId: string, restricted: boolean): Promise<void> {
+  const [folder] = await db.select().from(folders).where(eq(folders.id, folderId));
+  if (!folder) throw notFound('The folder');
+  await db.update(folders).set({ restricted }).where(eq(folders.id, folderId));
+  await record(db, [
+    {
+      subject: 'folder',
+      subjectId: folderId,
+      groupId: newGroup(),
+      personId: person.id,
+      action: restricted ? 'restrict' : 'open',
+      label: restricted ? `Only some may change ${folder.name} now` : `Everybody may change ${folder.name} again`,
+    },
+  ]);
+}
+
+export async function askForRight(db: Queries, person: Person, folderId: string, note: string): Promise<{ id: string }> {
+  const [folder] = await db.select().from(folders).where(eq(folders.id, folderId));
+  if (!folder) throw notFound('The folder');
+  const [open] = await db
+    .select({ id: rightRequests.id })
+    .from(rightRequests)
+    .where(
+      and(
+        eq(rightRequests.folderId, folderId),
+        eq(rightRequests.personId, person.id),
+        eq(rightRequests.state, 'open'),
+      ),
+    );
+  if (open) return open;
+  const id = newId();
+  await db.insert(rightRequests).values({ id, folderId, personId: person.id, note });
+  await record(db, [
+    {
+      subject: 'right',
+      subjectId: id,
+      groupId: newGroup(),
+      personId: person.id,
+      action: 'ask',
+      label: `${person.name} asks to be allowed to change ${folder.name}`,
+    },
+  ]);
+  return { id };
+}
+
+export interface RightRequest {
+  id: string;
+  folderId: string;
+  folderName: string;
+  personId: string;
+  personName: string;
+  note: string;
+  state: string;
+  createdAt: Date;
+}
+
+export const openRequests = (db: Queries): Promise<RightRequest[]> =>
+  db
+    .select({
+      id: rightRequests.id,
+      folderId: rightRequests.folderId,
+      folderName: folders.name,
+      personId: rightRequests.personId,
+      personName: people.name,
+      note: rightRequests.note,
+      state: rightRequests.state,
+      createdAt: rightRequests.createdAt,
+    })
+    .from(rightRequests)
+    .innerJoin(folders, eq(folders.id, rightRequests.folderId))
+    .innerJoin(people, eq(people.id, rightRequests.personId))
+    .where(eq(rightRequests.state, 'open'))
+    .orderBy(desc(rightRequests.createdAt));
+
+export async function decideRequest(db: Queries, person: Person, id: string, grant: boolean): Promise<void> {
+  const [request] = await db.select().from(rightRequests).where(eq(rightRequests.id, id));
+  if (!request) throw notFound('The request');
+  if (request.state !== 'open') throw new Refusal(409, 'decided', 'Somebody has decided that already.');
+  await db
+    .update(rightRequests)
+    .set({ state: grant ? 'granted' : 'refused', decidedBy: person.id, decidedAt: new Date() })
+    .where(eq(rightRequests.id, id));
+  if (grant) await giveRight(db, person, request.folderId, request.personId);
+  await record(db, [
+    {
+      subject: 'right',
+      subjectId: id,
+      groupId: newGroup(),
+      personId: person.id,
+      action: grant ? 'grant' : 'refuse',
+      label: grant ? 'Granted a right to change a folder' : 'Refused a right to change a folder',
+    },
+  ]);
+}
+
+export async function giveRight(db: Queries, by: Person, folderId: string, personId: string): Promise<void> {
+  await db.insert(folderRights).ignore().values({ folderId, personId, grantedBy: by.id });
+}
+
+export async function takeRight(db: Queries, folderId: string, personId: string): Promise<void> {
+  await db
+    .delete(folderRights)
+    .where(and(eq(folderRights.folderId, folderId), eq(folderRights.personId, personId)));
+}
+
+/** Who has a right of their own to these folders. */
+export async function rightsTo(
+  db: Queries,
+  folderIds: readonly string[],
+): Promise<{ folderId: string; personId: string; personName: string }[]> {
+  if (folderIds.length === 0) return [];
+  return db
+    .select({ folderId: folderRights.folderId, personId: folderRights.personId, personName: people.name })
+    .from(folderRights)
+    .innerJoin(people, eq(people.id, folderRights.personId))
+    .where(inArray(folderRights.folderId, [...folderIds]));
+}

@@ -1,0 +1,82 @@
+import { inArray } from 'drizzle-orm';
+import type { Person } from '../auth/person';
+import type { CatalogueAnswer, CatalogueQuery } from '../catalogue/catalogue';
+import type { LiveCatalogue } from '../catalogue/live';
+import type { Sort } from '../catalogue/order';
+import type { Queries } from '../db/client';
+import { items } from '../db/schema';
+import { notFound } from '../errors';
+import { belowFolder, listFolders } from './folders';
+import { getItems, type ItemRow } from './items';
+import { memberIds } from './packs';
+import { scoresFor } from './scores';
+
+export interface LibrarySearch {
+  text?: string | undefined;
+  folderId?: string | undefined;
+  pack?: string | undefined;
+  like?: string | undefined;
+  bin?: boolean | undefined;
+  sort?: Sort | undefined;
+  backwards?: boolean | undefined;
+  offset?: number | undefined;
+  limit?: number | undefined;
+  facets?: boolean | undefined;
+  performerId?: string | null | undefined;
+}
+
+export interface LibraryAnswer extends Omit<CatalogueAnswer, 'ids'> {
+  items: ItemRow[];
+  /** Scores on the performer, by item; only those known. */
+  scores: Record<string, number>;
+}
+
+async function queryOf(db: Queries, person: Pick<Person, 'id'>, search: LibrarySearch): Promise<CatalogueQuery> {
+  if (search.like !== undefined) {
+    const [model] = await db.select({ id: items.id }).from(items).where(inArray(items.id, [search.like]));
+    if (!model) throw notFound('The item');
+  }
+  return {
+    text: search.text,
+    personId: person.id,
+    bin: search.bin,
+    like: search.like,
+    sort: search.sort,
+    backwards: search.backwards,
+    offset: search.offset,
+    limit: search.limit,
+    facets: search.facets,
+    ...(search.folderId !== undefined && { folderIds: belowFolder(await listFolders(db), search.folderId) }),
+    ...(search.pack !== undefined && { among: await memberIds(db, search.pack) }),
+    ...(search.performerId && { scores: await scoresFor(db, search.performerId) }),
+  };
+}
+
+/** One page of what a search finds, with counts. */
+export async function searchLibrary(
+  db: Queries,
+  library: LiveCatalogue,
+  person: Pick<Person, 'id'>,
+  search: LibrarySearch,
+): Promise<LibraryAnswer> {
+  const query = await queryOf(db, person, search);
+  const { ids, ...answer } = await library.search(query);
+  const rows = await getItems(db, ids, person.id);
+  const scores: Record<string, number> = {};
+  if (query.scores)
+    for (const r of rows) {
+      const score = query.scores.get(r.readingId);
+      if (score !== undefined) scores[r.id] = score;
+    }
+  return { ...answer, items: rows, scores };
+}
+
+/** Ids of everything that a search finds. */
+export async function findAll(
+  db: Queries,
+  library: LiveCatalogue,
+  person: Pick<Person, 'id'>,
+  search: LibrarySearch,
+): Promise<string[]> {
+  return library.all(await queryOf(db, person, search));
+}

@@ -1,0 +1,147 @@
+import { desc, eq, max } from 'drizzle-orm';
+import type { Person } from '../auth/person';
+import type { Database, Queries } from '../db/client';
+import { items, itemVersions, people, type Provenance, readings } from '../db/schema';
+import { notFound, Refusal } from '../errors';
+import { newId } from '../ids';
+import type { ReadClip } from '../../workers/heavy';
+import { newGroup, record } from './history';
+import { getItem, type ItemRow, keepReading } from './items';
+import { demandFolders } from './rights';
+
+export interface VersionRow {
+  id: string;
+  number: number;
+  current: boolean;
+  readingId: string;
+  motionHash: string;
+  rigId: string;
+  frames: number;
+  fps: number;
+  note: string;
+  provenance: Provenance;
+  byName: string | null;
+  createdAt: Date;
+}
+
+/** All versions of an item, newest first. */
+export async function listVersions(db: Queries, itemId: string): Promise<VersionRow[]> {
+  const item = await getItem(db, itemId);
+  const rows = await db
+    .select({
+      id: itemVersions.id,
+      number: itemVersions.number,
+      readingId: itemVersions.readingId,
+      motionHash: readings.motionHash,
+      rigId: readings.rigId,
+      facts: readings.facts,
+      note: itemVersions.note,
+      provenance: itemVersions.provenance,
+      byName: people.name,
+      createdAt: itemVersions.createdAt,
+    })
+    .from(itemVersions)
+    .innerJoin(readings, eq(readings.id, itemVersions.readingId))
+    .leftJoin(people, eq(people.id, itemVersions.createdBy))
+    .where(eq(itemVersions.itemId, itemId))
+    .orderBy(desc(itemVersions.number));
+  return rows.map(({ facts, ...r }) => ({
+    ...r,
+    frames: facts.frameCount,
+    fps: facts.fps,
+    current: r.id === item.versionId,
+  }));
+}
+
+export interface NewVersion {
+  rigId: string;
+  clip: ReadClip;
+  provenance: Provenance;
+  note: string;
+  parts?: readonly string[];
+}
+
+/** Saves over an item: a new version comes into force, the old ones stay. */
+export async function saveOver(
+  db: Database,
+  person: Person,
+  itemId: string,
+  version: NewVersion,
+  /** The version the editor saw; another one in force meanwhile is a conflict. */
+  seen: string,
+): Promise<{ item: ItemRow; group: string }> {
+  const group = newGroup();
+  await db.transaction(async (tx) => {
+    await tx.select({ id: items.id }).from(items).where(eq(items.id, itemId)).for('update');
+    const item = await getItem(tx, itemId);
+    await demandFolders(tx, person, [item.folderId]);
+    if (item.kind === 'pack') throw new Refusal(400, 'is-pack', 'A pack has no motion of its own: save over one of its members.');
+    if (item.versionId !== seen)
+      throw new Refusal(
+        409,
+        'changed-meanwhile',
+        `${item.name}: somebody saved version ${item.version} meanwhile. Look at it first, then save over it or keep yours as a new item.`,
+      );
+    const readingId = await keepReading(tx, version.rigId, version.clip);
+    const [last] = await tx.select({ n: max(itemVersions.number) }).from(itemVersions).where(eq(itemVersions.itemId, itemId));
+    const id = newId();
+    await tx.insert(itemVersions).values({
+      id,
+      itemId,
+      number: (last?.n ?? 0) + 1,
+      readingId,
+      provenance: version.provenance,
+      parts: [...(version.parts ?? [])],
+      note: version.note.slice(0, 500),
+      createdBy: person.id,
+    });
+    await putInForce(tx, person, item, id, group, 'version', `Saved version ${(last?.n ?? 0) + 1} of ${item.name}`);
+  });
+  return { item: await getItem(db, itemId, person.id), group };
+}
+
+async function putInForce(
+  db: Queries,
+  person: Person,
+  item: ItemRow,
+  versionId: string,
+  groupId: string,
+  action: string,
+  label: string,
+): Promise<void> {
+  await db
+    .update(items)
+    .set({ versionId, updatedAt: new Date(), revision: item.revision + 1 })
+    .where(eq(items.id, item.id));
+  await record(db, [
+    {
+      subject: 'item',
+      subjectId: item.id,
+      groupId,
+      personId: person.id,
+      action,
+      label,
+      before: { versionId: item.versionId },
+      after: { versionId },
+    },
+  ]);
+}
+
+/** Puts an earlier (or later) version in force. */
+export async function restoreVersion(
+  db: Database,
+  person: Person,
+  itemId: string,
+  versionId: string,
+): Promise<{ item: ItemRow; group: string }> {
+  const group = newGroup();
+  await db.transaction(async (tx) => {
+    await tx.select({ id: items.id }).from(items).where(eq(items.id, itemId)).for('update');
+    const item = await getItem(tx, itemId);
+    await demandFolders(tx, person, [item.folderId]);
+    const [version] = await tx.select().from(itemVersions).where(eq(itemVersions.id, versionId));
+    if (!version || version.itemId !== itemId) throw notFound('The version');
+    await putInForce(tx, person, item, versionId, group, 'restore', `Put version ${version.number} of ${item.name} in force`);
+  });
+  return { item: await getItem(db, itemId, person.id), group };
+}

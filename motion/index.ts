@@ -70,7 +70,7 @@ export * from './rig/rig-json';
 export { skeletonsOf } from './rig/skeletons';
 export * from './tune/clean';
 export * from './tune/posture';
-export { keepRegions, keptRegions, type KeptRegions, REGIONS, type Region, regionsOf } from './tune/regions';
+export { type KeptRegions, keepRegions, keptRegions, REGIONS, type Region, regionsOf } from './tune/regions';
 export * from './tune/timing';
 export * from './tune/travel';
 export * from './tune/tune';

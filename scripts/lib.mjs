@@ -1,11 +1,25 @@
 // What start, test and reset share. Runs before any package is installed: Node's own modules only.
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  createReadStream,
+  createWriteStream,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import { fileURLToPath } from 'node:url';
+import { createGunzip, createGzip } from 'node:zlib';
 
 export const ROOT = dirname(dirname(fileURLToPath(import.meta.url)));
 export const DATA = join(ROOT, '.data');
@@ -278,8 +292,34 @@ export function environment(folder, url, extra = {}) {
     VELVET_DATA: folder,
     VELVET_DATABASE: url,
     VELVET_SESSION: secrets(folder).session,
+    VELVET_INBOX: process.env.VELVET_INBOX ?? join(folder, 'inbox'),
+    VELVET_DEMO: process.env.VELVET_DEMO ?? '1',
     NEXT_TELEMETRY_DISABLED: '1',
     ...extra,
+  };
+}
+
+/** Starts a process that does the long work; it is started again when it dies. */
+export function startWorker(env) {
+  let child;
+  let stopping = false;
+  const start = () => {
+    child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'web/server/jobs/main.ts')], {
+      cwd: ROOT,
+      env,
+      stdio: ['ignore', 'inherit', 'inherit'],
+    });
+    child.on('exit', () => {
+      if (!stopping) setTimeout(() => !stopping && start(), 1000).unref();
+    });
+  };
+  start();
+  return {
+    pid: () => child.pid,
+    stop: () => {
+      stopping = true;
+      return stopChild(child);
+    },
   };
 }
 
@@ -324,3 +364,68 @@ export const stopChild = (child) =>
     child.kill('SIGTERM');
     setTimeout(() => child.kill('SIGKILL'), 8000).unref();
   });
+
+/** How the client programs of the database reach a database; the password goes by the environment, not the command line. */
+function reach(url) {
+  const u = new URL(url);
+  return {
+    args: [
+      '--no-defaults',
+      `--host=${u.hostname}`,
+      `--port=${u.port || 3306}`,
+      `--user=${decodeURIComponent(u.username)}`,
+    ],
+    name: u.pathname.slice(1),
+    env: { ...process.env, MYSQL_PWD: decodeURIComponent(u.password) },
+  };
+}
+
+/** Writes a whole database to a compressed file, all of it as of one moment, and answers with its size. */
+export async function backup(url, file) {
+  const tool = ['mariadb-dump', 'mysqldump'].find(has) ?? fail('mariadb-dump is missing; install mariadb-client.');
+  const { args, name, env } = reach(url);
+  const child = spawn(
+    tool,
+    [
+      ...args,
+      '--single-transaction',
+      '--quick',
+      '--hex-blob',
+      '--default-character-set=utf8mb4',
+      '--skip-lock-tables',
+      '--no-tablespaces',
+      '--max-allowed-packet=1G',
+      name,
+    ],
+    { env, stdio: ['ignore', 'pipe', 'pipe'] },
+  );
+  await piped(child, [child.stdout, createGzip({ level: 4 }), createWriteStream(`${file}.part`)]);
+  renameSync(`${file}.part`, file);
+  return statSync(file).size;
+}
+
+/** Puts what a backup holds in place of what is in a database: tables that it does not know go too. */
+export async function restore(url, file) {
+  const tool = ['mariadb', 'mysql'].find(has) ?? fail('the MariaDB client is missing; install mariadb-client.');
+  const { args, name, env } = reach(url);
+  const ask = (sql) =>
+    spawnSync(tool, [...args, '--batch', '--skip-column-names', name], { env, input: sql, encoding: 'utf8' });
+  const tables = ask('show tables').stdout.split('\n').filter(Boolean);
+  if (tables.length > 0) ask(`set foreign_key_checks = 0; ${tables.map((t) => `drop table \`${t}\`;`).join(' ')}`);
+  const child = spawn(tool, [...args, '--max-allowed-packet=1G', '--default-character-set=utf8mb4', name], {
+    env,
+    stdio: ['pipe', 'ignore', 'pipe'],
+  });
+  await piped(child, [createReadStream(file), createGunzip(), child.stdin]);
+}
+
+async function piped(child, streams) {
+  let said = '';
+  child.stderr.on('data', (x) => {
+    said = (said + x).slice(-2000);
+  });
+  const ended = new Promise((resolve) => child.once('close', resolve));
+  await pipeline(streams);
+  const code = await ended;
+  if (code !== 0) throw new Error(said.trim() || `it ended with ${code}`);
+}

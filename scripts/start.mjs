@@ -11,6 +11,7 @@ import {
   say,
   startDatabase,
   startWeb,
+  startWorker,
   stopChild,
 } from './lib.mjs';
 
@@ -25,6 +26,7 @@ runTs('web/server/demo/load.ts', [], env);
 if (!dev) ensureBuild(env);
 const port = await freePort(Number(process.env.PORT) || 3000);
 const { child, address } = await startWeb(env, port, dev);
+const worker = startWorker(env);
 say(`open ${address}`);
 say('Ctrl-C stops it; the data stays in .data');
 
@@ -32,7 +34,7 @@ let stopping = false;
 async function stop(code) {
   if (stopping) return;
   stopping = true;
-  await stopChild(child);
+  await Promise.all([stopChild(child), worker.stop()]);
   await database.stop();
   process.exit(code);
 }

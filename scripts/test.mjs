@@ -15,6 +15,7 @@ import {
   say,
   startDatabase,
   startWeb,
+  startWorker,
   stopChild,
   stopLeftOver,
 } from './lib.mjs';
@@ -47,6 +48,7 @@ if (only !== 'unit' && only !== 'browser') {
 
 const database = await startDatabase(folder);
 let web;
+let worker;
 try {
   const env = environment(folder, database.url, { VELVET_DEMO: '0' });
   if (only !== 'browser') {
@@ -76,6 +78,7 @@ try {
     runTs('web/server/demo/load.ts', [], env);
     ensureBuild(env);
     web = await startWeb(env, await freePort(4300));
+    worker = startWorker(env);
     const file = join(ROOT, 'test-results', 'e2e.json');
     rmSync(file, { force: true });
     step('browser tests', bin('playwright'), ['test'], {
@@ -90,6 +93,7 @@ try {
   }
 } finally {
   if (web) await stopChild(web.child);
+  if (worker) await worker.stop();
   await database.stop();
 }
 

@@ -53,9 +53,9 @@ export function sketchFromBytes(bytes: Uint8Array): FitSketch {
   const textLength = view.getUint16(2, true);
   const numbers = n * MOMENTS.length * MOMENT_WIDTH;
   if (view.getUint8(0) !== FORM || bytes.length !== HEAD + 4 * n + 2 * numbers + textLength) fail();
-  const [leg, arm, handsApart, handToHead, handToHips] = [0, 1, 2, 3, 4].map((i) => view.getFloat32(4 + 4 * i, true)) as [
-    number, number, number, number, number,
-  ];
+  const [leg, arm, handsApart, handToHead, handToHips] = [0, 1, 2, 3, 4].map((i) =>
+    view.getFloat32(4 + 4 * i, true),
+  ) as [number, number, number, number, number];
   let at = HEAD;
   const plants = Array.from({ length: n }, () => {
     const part: PlantPart = PLANT_PARTS[view.getUint8(at)] ?? fail();

@@ -94,7 +94,9 @@ export function keptRegions(rig: Rig, map: BodyMap, motion: Motion, regions: rea
   return {
     joints,
     leftOut,
-    leftOutScalars: face ? [] : motion.scalars.filter((s) => s.values.some((x) => x !== s.values[0])).map((s) => s.name),
+    leftOutScalars: face
+      ? []
+      : motion.scalars.filter((s) => s.values.some((x) => x !== s.values[0])).map((s) => s.name),
   };
 }
 
@@ -107,7 +109,8 @@ export function keptRegions(rig: Rig, map: BodyMap, motion: Motion, regions: rea
 export function keepRegions(rig: Rig, map: BodyMap, motion: Motion, regions: readonly Region[]): Motion {
   if (regions.length === 0) return motion;
   for (const r of regions)
-    if (!REGIONS.includes(r)) throw new MotionError('bad-argument', `There is no region “${r}”: ${REGIONS.join(', ')}.`);
+    if (!REGIONS.includes(r))
+      throw new MotionError('bad-argument', `There is no region “${r}”: ${REGIONS.join(', ')}.`);
   const own = regionsOf(rig, map);
   const keep = own.map((r) => regions.includes(r));
   const n = rig.names.length;

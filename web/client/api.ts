@@ -6,18 +6,27 @@ export class ApiError extends Error {
     readonly status: number,
     readonly code: string,
     message: string,
+    readonly details?: Record<string, unknown>,
   ) {
     super(message);
   }
 }
 
+/** Where the server's interface lies. */
+export const API = '/api/v1';
+
 async function check(answer: Response): Promise<Response> {
   if (answer.ok) return answer;
-  const body = (await answer.json().catch(() => ({}))) as { code?: string; message?: string };
+  const body = (await answer.json().catch(() => ({}))) as {
+    code?: string;
+    message?: string;
+    details?: Record<string, unknown>;
+  };
   throw new ApiError(
     answer.status,
     body.code ?? 'unexpected',
     body.message ?? `The server answered with ${answer.status}.`,
+    body.details,
   );
 }
 
@@ -48,6 +57,7 @@ export async function sendJson<T>(
 
 /** Sends a file, with the skeleton that goes with it, with progress, which fetch cannot tell. */
 export function sendFile<T>(
+  method: 'POST' | 'PUT',
   path: string,
   file: File,
   skeleton: File | undefined,
@@ -56,7 +66,7 @@ export function sendFile<T>(
 ): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
-    request.open('POST', path);
+    request.open(method, path);
     request.responseType = 'json';
     request.upload.onprogress = (e) => onProgress(e.total > 0 ? e.loaded / e.total : 0);
     request.onload = () => {

@@ -2,51 +2,82 @@
 
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { getJson, sendJson } from './api';
+import { API, ApiError, getJson, sendJson } from './api';
+import { useConflict } from './conflict';
 import { useMe } from './session';
-import type { CastMember, Counts, Folder, IntakeRow, Item, ItemChange, ItemList, RigAnswer } from './types';
+import type {
+  CastMember,
+  Counts,
+  CustomField,
+  Edit,
+  Folder,
+  IntakeRow,
+  Item,
+  ItemChange,
+  ItemList,
+  Job,
+  PersonRow,
+  RigAnswer,
+  SavedSearch,
+  Tag,
+} from './types';
 import { useUndo } from './undo';
 
 export interface Search {
-  words?: string;
-  kind?: string;
-  tag?: string;
-  folderId?: string;
-  bin?: boolean;
+  /** Words and narrowings as typed. */
+  q?: string;
+  folder?: string;
+  pack?: string;
   like?: string;
+  performer?: string;
+  bin?: boolean;
+  sort?: string;
+  backwards?: boolean;
 }
 
-function toQuery(search: Search): string {
-  const q = new URLSearchParams();
-  if (search.words) q.set('words', search.words);
-  if (search.kind) q.set('kind', search.kind);
-  if (search.tag) q.set('tag', search.tag);
-  if (search.folderId) q.set('folderId', search.folderId);
-  if (search.like) q.set('like', search.like);
-  if (search.bin) q.set('bin', '1');
+export function toQuery(search: Search, more: Record<string, string> = {}): string {
+  const q = new URLSearchParams(more);
+  for (const [name, value] of Object.entries(search))
+    if (value !== undefined && value !== '' && value !== false) q.set(name, value === true ? '1' : String(value));
   return q.toString();
 }
 
-export const useItems = (search: Search) =>
+/** The first items of a search; the library place reads page by page instead. */
+export const useItems = (search: Search, limit = 200) =>
   useQuery({
-    queryKey: ['items', search],
-    queryFn: () => getJson<ItemList>(`/api/items?${toQuery(search)}`),
+    queryKey: ['items', 'first', search, limit],
+    queryFn: () => getJson<ItemList>(`${API}/items?${toQuery(search, { limit: String(limit) })}`),
     placeholderData: keepPreviousData,
   });
 
-export const useItem = (id: string | null) =>
-  useQuery({ queryKey: ['item', id], queryFn: () => getJson<Item>(`/api/items/${id}`), enabled: id !== null });
+export const useItem = (id: string | null | undefined) =>
+  useQuery({ queryKey: ['item', id], queryFn: () => getJson<Item>(`${API}/items/${id}`), enabled: Boolean(id) });
 
-export const useCounts = () => useQuery({ queryKey: ['counts'], queryFn: () => getJson<Counts>('/api/counts') });
-export const useFolders = () => useQuery({ queryKey: ['folders'], queryFn: () => getJson<Folder[]>('/api/folders') });
+export const useCounts = () => useQuery({ queryKey: ['counts'], queryFn: () => getJson<Counts>(`${API}/counts`) });
+export const useFolders = () => useQuery({ queryKey: ['folders'], queryFn: () => getJson<Folder[]>(`${API}/folders`) });
+export const useTags = () => useQuery({ queryKey: ['tags'], queryFn: () => getJson<Tag[]>(`${API}/tags`) });
+export const useFields = () =>
+  useQuery({ queryKey: ['fields'], queryFn: () => getJson<CustomField[]>(`${API}/fields`) });
+export const usePeople = () => useQuery({ queryKey: ['people'], queryFn: () => getJson<PersonRow[]>(`${API}/people`) });
+export const useSearches = () =>
+  useQuery({ queryKey: ['searches'], queryFn: () => getJson<SavedSearch[]>(`${API}/searches`) });
+export const useCompletions = () =>
+  useQuery({
+    queryKey: ['completions'],
+    queryFn: () => getJson<Record<string, string[]>>(`${API}/completions`),
+    staleTime: 30_000,
+  });
 export const useCast = (bin = false) =>
-  useQuery({ queryKey: ['cast', { bin }], queryFn: () => getJson<CastMember[]>(`/api/cast?bin=${bin ? 1 : 0}`) });
-export const useIntakes = () => useQuery({ queryKey: ['intakes'], queryFn: () => getJson<IntakeRow[]>('/api/intake') });
+  useQuery({ queryKey: ['cast', { bin }], queryFn: () => getJson<CastMember[]>(`${API}/cast?bin=${bin ? 1 : 0}`) });
+export const useIntakes = () =>
+  useQuery({ queryKey: ['intakes'], queryFn: () => getJson<IntakeRow[]>(`${API}/intake`) });
+/** Kept up to date by the live connection; see live.ts. */
+export const useJobs = () => useQuery({ queryKey: ['jobs'], queryFn: () => getJson<Job[]>(`${API}/jobs`) });
 
 export const useRig = (id: string | null | undefined) =>
   useQuery({
     queryKey: ['rig', id],
-    queryFn: () => getJson<RigAnswer>(`/api/rigs/${id}`),
+    queryFn: () => getJson<RigAnswer>(`${API}/rigs/${id}`),
     enabled: Boolean(id),
     staleTime: 60_000,
   });
@@ -54,7 +85,7 @@ export const useRig = (id: string | null | undefined) =>
 export const useCastRig = (id: string | null | undefined) =>
   useQuery({
     queryKey: ['cast-rig', id],
-    queryFn: () => getJson<RigAnswer>(`/api/cast/${id}/rig`),
+    queryFn: () => getJson<RigAnswer>(`${API}/cast/${id}/rig`),
     enabled: Boolean(id),
     staleTime: 60_000,
   });
@@ -68,28 +99,65 @@ export function usePerformer(): { member: CastMember | undefined; rig: RigAnswer
   return { member, rig: member ? rig.data : undefined };
 }
 
+const ALL_KEYS = [
+  'items',
+  'item',
+  'counts',
+  'folders',
+  'cast',
+  'intakes',
+  'tags',
+  'versions',
+  'history',
+  'uses',
+  'activity',
+];
+
 /** Everything that a change to the library can show in. */
 export function useRefresh(): () => void {
   const client = useQueryClient();
   return () => {
-    for (const key of ['items', 'item', 'counts', 'folders', 'cast', 'intakes', 'me'])
-      void client.invalidateQueries({ queryKey: [key] });
+    for (const key of ALL_KEYS) void client.invalidateQueries({ queryKey: [key] });
   };
 }
 
-/** Changes an item; the change can be undone. */
-export function useChangeItem() {
+/** Takes an action of the server's history back. */
+export const undoGroup = (group: string): Promise<{ group: string }> =>
+  sendJson('POST', `${API}/history/${group}/undo`, {});
+
+/** Changes items as one step that can be undone; what somebody else changed meanwhile is shown side by side. */
+export function useEdit() {
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
+  const show = useConflict((s) => s.show);
   return useMutation({
-    mutationFn: ({ id, change }: { id: string; change: ItemChange; label: string }) =>
-      sendJson<{ item: Item; undo: ItemChange }>('PATCH', `/api/items/${id}`, change),
-    onSuccess: ({ undo }, { id, label }) => {
-      push({ label, undo: () => sendJson('PATCH', `/api/items/${id}`, undo) });
+    mutationFn: ({ edits, label }: { edits: Edit[]; label: string }) =>
+      sendJson<{ group: string; changed: number }>('PATCH', `${API}/items`, { edits, label }),
+    onSuccess: ({ group, changed }, { label }) => {
+      if (changed > 0) push({ label, undo: () => undoGroup(group) });
       refresh();
     },
-    onError: (error) => toast.error(error.message),
+    onError: (error, { edits, label }) => {
+      if (error instanceof ApiError && error.code === 'changed-meanwhile' && error.details?.conflicts)
+        show({ edits, label, conflicts: error.details.conflicts as never });
+      else toast.error(error.message);
+      refresh();
+    },
   });
+}
+
+/** Changes one item; only fields that still hold what is shown here are written over. */
+export function useChangeItem() {
+  const edit = useEdit();
+  return {
+    ...edit,
+    mutate: ({ item, change, label }: { item: Item; change: ItemChange; label: string }): void => {
+      const expected: Record<string, unknown> = {};
+      for (const key of Object.keys(change))
+        if (key in item && key !== 'fields' && key !== 'props') expected[key] = item[key as keyof Item];
+      edit.mutate({ edits: [{ id: item.id, change, expected: expected as ItemChange }], label });
+    },
+  };
 }
 
 export interface CastChange {
@@ -103,9 +171,9 @@ export function useChangeCast() {
   const push = useUndo((s) => s.push);
   return useMutation({
     mutationFn: ({ id, change }: { id: string; change: CastChange; label: string }) =>
-      sendJson<{ undo: CastChange }>('PATCH', `/api/cast/${id}`, change),
+      sendJson<{ undo: CastChange }>('PATCH', `${API}/cast/${id}`, change),
     onSuccess: ({ undo }, { id, label }) => {
-      push({ label, undo: () => sendJson('PATCH', `/api/cast/${id}`, undo) });
+      push({ label, undo: () => sendJson('PATCH', `${API}/cast/${id}`, undo) });
       refresh();
     },
     onError: (error) => toast.error(error.message),

@@ -2,27 +2,34 @@
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { type ReactNode, useCallback } from 'react';
-import { sendJson } from './api';
+import { API, getJson, sendJson } from './api';
+import { SignIn } from './sign-in';
+import type { Role } from './types';
 
 export interface Me {
   id: string;
   name: string;
-  role: string;
+  role: Role;
+  email: string | null;
   performerId: string | null;
+}
+
+export interface Door {
+  me: Me | null;
+  demo?: { name: string; email: string; role: Role }[];
+  /** Nobody has an account yet. */
+  first?: boolean;
 }
 
 const KEY = ['me'] as const;
 const useSession = () =>
-  useQuery({
-    queryKey: KEY,
-    queryFn: () => sendJson<Me>('POST', '/api/session', {}),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
+  useQuery({ queryKey: KEY, queryFn: () => getJson<Door>('/api/session'), staleTime: Number.POSITIVE_INFINITY });
 
-/** Signs in before anything else asks the server. */
+/** Nothing else asks the server before somebody has signed in. */
 export function SessionGate({ children }: { children: ReactNode }) {
   const { data, error, refetch } = useSession();
-  if (data) return children;
+  if (data?.me) return children;
+  if (data) return <SignIn door={data} onIn={() => void refetch()} />;
   return (
     <div className="flex h-screen flex-col items-center justify-center gap-3">
       <p className="heading text-2xl italic">Velvet Reel</p>
@@ -42,8 +49,22 @@ export function SessionGate({ children }: { children: ReactNode }) {
 
 export function useMe(): Me {
   const { data } = useSession();
-  if (!data) throw new Error('useMe belongs inside SessionGate.');
-  return data;
+  if (!data?.me) throw new Error('useMe belongs inside SessionGate.');
+  return data.me;
+}
+
+const RANK: Record<Role, number> = { viewer: 0, animator: 1, librarian: 2, admin: 3 };
+
+/** Whether I may do what this role may. */
+export const useMay = (role: Role): boolean => RANK[useMe().role] >= RANK[role];
+
+export function useSignOut(): () => Promise<void> {
+  const client = useQueryClient();
+  return useCallback(async () => {
+    await sendJson('DELETE', '/api/session', {});
+    client.clear();
+    window.location.assign('/library');
+  }, [client]);
 }
 
 /** Puts a cast member on hand: everything is then shown on that one. */
@@ -51,8 +72,8 @@ export function useChoosePerformer(): (performerId: string | null) => void {
   const client = useQueryClient();
   return useCallback(
     (performerId) => {
-      client.setQueryData<Me>(KEY, (me) => me && { ...me, performerId });
-      void sendJson('PATCH', '/api/me', { performerId });
+      client.setQueryData<Door>(KEY, (door) => door && { ...door, me: door.me && { ...door.me, performerId } });
+      void sendJson('PATCH', `${API}/me`, { performerId });
     },
     [client],
   );

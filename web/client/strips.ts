@@ -2,7 +2,7 @@
 
 import { type Strip, stripFromBytes } from '@velvet-reel/motion';
 import { useEffect, useState } from 'react';
-import { getBytes } from './api';
+import { API, getBytes } from './api';
 
 const known = new Map<string, Strip>();
 const waiting = new Map<string, Set<() => void>>();
@@ -17,8 +17,8 @@ function askSoon(delay: number): void {
 /** Asks for all strips wanted within a moment in one request. */
 function ask(): void {
   asked = false;
-  const versions = [...waiting.keys()].slice(0, 100);
-  void getBytes(`/api/strips?versions=${versions.join(',')}`)
+  const wanted = [...waiting.keys()].slice(0, 100);
+  void getBytes(`${API}/strips?readings=${wanted.join(',')}`)
     .then((bytes) => {
       const view = new DataView(bytes.buffer);
       for (let at = 0; at < bytes.length; ) {
@@ -32,7 +32,7 @@ function ask(): void {
     })
     .catch(() => undefined)
     .finally(() => {
-      for (const id of versions) {
+      for (const id of wanted) {
         for (const tell of waiting.get(id) ?? []) tell();
         waiting.delete(id);
       }
@@ -40,19 +40,19 @@ function ask(): void {
     });
 }
 
-/** The strip of an item's version; undefined until it is here. */
-export function useStrip(versionId: string): Strip | undefined {
+/** The strip of a reading; undefined until it is here. */
+export function useStrip(readingId: string): Strip | undefined {
   const [, redraw] = useState(0);
   useEffect(() => {
-    if (known.has(versionId)) return;
+    if (known.has(readingId)) return;
     const tell = (): void => redraw((n) => n + 1);
-    const set = waiting.get(versionId) ?? new Set();
+    const set = waiting.get(readingId) ?? new Set();
     set.add(tell);
-    waiting.set(versionId, set);
+    waiting.set(readingId, set);
     askSoon(8);
     return () => {
       set.delete(tell);
     };
-  }, [versionId]);
-  return known.get(versionId);
+  }, [readingId]);
+  return known.get(readingId);
 }

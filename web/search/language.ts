@@ -72,6 +72,8 @@ export function parseSearch(text: string): SearchText {
       if (value !== '') narrowings.push({ field, value: value.toLowerCase(), not });
     } else {
       const whole = field === undefined ? value : `${name}:${value}`;
+      // a field whose value is still to come
+      if (quoted === undefined && /^[a-z]+:$/i.test(whole) && isField(whole.slice(0, -1).toLowerCase())) continue;
       if (whole !== '' && whole !== '-') words.push({ text: whole.toLowerCase(), phrase: quoted !== undefined, not });
     }
   }
@@ -133,8 +135,10 @@ export function complete(typed: string, values: Partial<Record<string, readonly 
   }
   if (!isField(field)) return [];
   const all = [...(values[field] ?? []), ...(KNOWN_VALUES[field] ?? [])];
-  return [...new Set(all)]
-    .filter((v) => v.toLowerCase().includes(value.toLowerCase()))
+  const typedValue = value.toLowerCase();
+  const begin = all.filter((v) => v.toLowerCase().startsWith(typedValue));
+  const inside = begin.length > 0 ? begin : all.filter((v) => v.toLowerCase().includes(typedValue));
+  return [...new Set(inside)]
     .slice(0, 8)
     .map((v) => ({ text: `${minus}${field}:${quote(v)}`, about: NARROWING_FIELDS[field] }));
 }

@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { DropdownMenu } from 'radix-ui';
 import { useEffect, useState } from 'react';
-import { useMe } from '@/client/session';
+import { useMe, useSignOut } from '@/client/session';
 
 const item =
   'flex items-center justify-between gap-6 rounded px-2 py-1.5 outline-none select-none data-highlighted:bg-panel';
@@ -11,6 +11,7 @@ const item =
 export function AccountMenu({ onHelp }: { onHelp: () => void }) {
   const me = useMe();
   const router = useRouter();
+  const signOut = useSignOut();
   const [daylight, setDaylight] = useState(false);
   useEffect(() => {
     const kept = localStorage.getItem('velvet-theme') === 'daylight';
@@ -44,15 +45,31 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
           sideOffset={6}
           className="z-50 min-w-52 rounded-lg border border-line bg-raised p-1 shadow-xl"
         >
-          <DropdownMenu.Label className="px-2 py-1.5 text-muted">{me.name}</DropdownMenu.Label>
+          <DropdownMenu.Label className="px-2 py-1.5 text-muted">
+            {me.name}, {me.role}
+          </DropdownMenu.Label>
           <DropdownMenu.Item className={item} onSelect={() => router.push('/library?bin=true')}>
             Bin
           </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={() => router.push('/activity')}>
+            Activity
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={() => router.push('/people')}>
+            People, tags, fields
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={() => router.push('/interface')}>
+            For programs
+          </DropdownMenu.Item>
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
           <DropdownMenu.Item className={item} onSelect={toggle}>
             {daylight ? 'Velvet (dark)' : 'Daylight (light)'}
           </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={onHelp}>
             Keys <kbd className="font-sans text-muted">?</kbd>
+          </DropdownMenu.Item>
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.Item className={item} onSelect={() => void signOut()}>
+            Sign out
           </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>

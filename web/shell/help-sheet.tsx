@@ -27,8 +27,16 @@ const GROUPS: [string, [string, string][]][] = [
     'Library',
     [
       ['/', 'search'],
-      ['Esc', 'show everything again'],
+      ['Esc', 'choose one, then show everything again'],
       ['↑ ↓', 'choose another item'],
+      ['Shift, Ctrl', 'with a click: a stretch, one more'],
+      ['Ctrl A', 'choose everything that is found'],
+      ['1 2 3', 'strips, table, tiles'],
+      ['R', 'play through what is listed'],
+      ['B', 'chosen items side by side'],
+      ['H', 'a favourite'],
+      ['V', 'versions and history'],
+      ['Alt Shift 0…5', 'stars'],
       ['F', 'fit the item to the performer'],
       ['P', 'pick the item up into the tray'],
       ['C', 'change the item into a new one'],
@@ -56,7 +64,7 @@ const GROUPS: [string, [string, string][]][] = [
 
 export function HelpSheet({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title="Keys" width={640}>
+    <Dialog open={open} onOpenChange={onOpenChange} title="Keys" width={700}>
       <div className="grid grid-cols-2 gap-x-8 gap-y-5">
         {GROUPS.map(([title, rows]) => (
           <section key={title}>

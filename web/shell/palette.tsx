@@ -17,7 +17,7 @@ export function Palette({ open, onOpenChange }: { open: boolean; onOpenChange: (
   const choose = useChoosePerformer();
   const [text, setText] = useState('');
   const cast = useCast();
-  const items = useItems({ words: text });
+  const items = useItems({ q: text }, 30);
   const run = (action: () => void) => () => {
     onOpenChange(false);
     setText('');
@@ -40,7 +40,7 @@ export function Palette({ open, onOpenChange }: { open: boolean; onOpenChange: (
       <Command.List className="max-h-[52vh] overflow-auto p-1.5">
         <Command.Empty className="px-3 py-6 text-center text-muted">Nothing is called that.</Command.Empty>
         <Command.Group heading="Go to" className={group}>
-          {(['Library', 'Cast', 'Fitting', 'Intake'] as const).map((p) => (
+          {(['Library', 'Cast', 'Fitting', 'Intake', 'Activity', 'People'] as const).map((p) => (
             <Command.Item
               key={p}
               value={`go to ${p}`}

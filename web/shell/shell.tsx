@@ -5,8 +5,11 @@ import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { useLive, useLiveConnection } from '@/client/live';
 import { AccountMenu } from './account-menu';
+import { ConflictDialog } from './conflict-dialog';
 import { HelpSheet } from './help-sheet';
+import { JobsChip } from './jobs-chip';
 import { Palette } from './palette';
 import { Tray } from './tray';
 import { useUndoLast } from './use-undo-last';
@@ -25,6 +28,8 @@ export function Shell({ children }: { children: ReactNode }) {
   const [finding, setFinding] = useState(false);
   const [help, setHelp] = useState(false);
   const undoLast = useUndoLast();
+  useLiveConnection();
+  const connected = useLive((s) => s.connected);
   useHotkeys('mod+k', () => setFinding(true), { preventDefault: true, enableOnFormTags: true });
   useHotkeys('shift+slash', () => setHelp(true));
   useHotkeys('mod+z', () => void undoLast(), { preventDefault: true });
@@ -56,10 +61,17 @@ export function Shell({ children }: { children: ReactNode }) {
             </Link>
           ))}
         </nav>
+        {!connected && (
+          <span role="status" className="ml-3 rounded-full border border-raspberry px-2.5 py-0.5 text-raspberry">
+            the server is not heard; trying again
+          </span>
+        )}
+        <span className="ml-auto" />
+        <JobsChip />
         <button
           type="button"
           onClick={() => setFinding(true)}
-          className="ml-auto rounded-full border border-line bg-raised px-3 py-1 text-muted hover:text-ink"
+          className=" rounded-full border border-line bg-raised px-3 py-1 text-muted hover:text-ink"
         >
           Find or do anything <kbd className="font-sans">Ctrl K</kbd>
         </button>
@@ -68,6 +80,7 @@ export function Shell({ children }: { children: ReactNode }) {
       <main className="min-h-0 flex-1">{children}</main>
       <Tray onUndo={undoLast} />
       <Palette open={finding} onOpenChange={setFinding} />
+      <ConflictDialog />
       <HelpSheet open={help} onOpenChange={setHelp} />
     </div>
   );

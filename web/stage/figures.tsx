@@ -30,7 +30,7 @@ const glbs = new Map<string, Promise<ArrayBuffer>>();
 function loadGlb(hash: string): Promise<ArrayBuffer> {
   const known = glbs.get(hash);
   if (known) return known;
-  const loading = fetch(`/api/files/${hash}`).then((r) =>
+  const loading = fetch(`/api/v1/files/${hash}`).then((r) =>
     r.ok ? r.arrayBuffer() : Promise.reject(new Error('The character could not be loaded.')),
   );
   loading.catch(() => glbs.delete(hash));

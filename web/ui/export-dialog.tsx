@@ -1,6 +1,6 @@
 'use client';
 
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import type { ExportFormat } from '@/workers/export-formats';
 import type { FitSettings } from '@/workers/settings';
@@ -16,37 +16,72 @@ interface ExportDialogProps {
   fps: number;
   /** Fit onto a cast member on the way out. */
   onto?: { id: string; name: string; settings: FitSettings } | undefined;
+  /** These items instead, as one archive. */
+  many?: readonly string[] | undefined;
+  /** Offered as somebody to fit them onto on the way out. */
+  performer?: { id: string; name: string } | undefined;
 }
+
+const REMEMBERED = 'velvet-export';
+interface Remembered {
+  format: ExportFormat;
+  mesh: boolean;
+  sparse: boolean;
+  folders: boolean;
+}
+const FIRST: Remembered = { format: 'glb', mesh: true, sparse: false, folders: true };
+const remembered = (): Remembered => {
+  try {
+    return { ...FIRST, ...(JSON.parse(localStorage.getItem(REMEMBERED) ?? '{}') as Partial<Remembered>) };
+  } catch {
+    return FIRST;
+  }
+};
 
 const nice = (fps: number): string => String(Number(fps.toFixed(3)));
 
 /** Saves an item, or its fitting, as a file. */
-export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: ExportDialogProps) {
-  const [format, setFormat] = useState<ExportFormat>('glb');
-  const [rate, setRate] = useState(nice(fps));
-  const [mesh, setMesh] = useState(true);
-  const [sparse, setSparse] = useState(false);
+export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many, performer }: ExportDialogProps) {
+  const [kept, setKept] = useState(FIRST);
+  const { format, mesh, sparse, folders } = kept;
+  useEffect(() => {
+    if (open) setKept(remembered());
+  }, [open]);
+  const keep = (change: Partial<Remembered>): void => setKept((k) => ({ ...k, ...change }));
+  // many items keep each its own rate unless one is given
+  const own = many ? '' : nice(fps);
+  const [rate, setRate] = useState(own);
+  useEffect(() => setRate(own), [own]);
+  const [fit, setFit] = useState(false);
   const [busy, setBusy] = useState(false);
-  const bad = !(Number(rate) > 0 && Number(rate) <= 1000);
+  const bad = many && rate.trim() === '' ? false : !(Number(rate) > 0 && Number(rate) <= 1000);
+  const changed = JSON.stringify(kept) !== JSON.stringify(FIRST);
   const save = async (): Promise<void> => {
     setBusy(true);
     const q = new URLSearchParams({
       format,
       mesh: mesh ? '1' : '0',
-      ...(Math.abs(Number(rate) - fps) > 1e-3 ? { fps: rate } : {}),
+      ...(rate.trim() !== '' && (many || Math.abs(Number(rate) - fps) > 1e-3) ? { fps: rate } : {}),
     });
+    localStorage.setItem(REMEMBERED, JSON.stringify(kept));
+    if (many) {
+      q.set('ids', many.slice(0, 500).join(','));
+      if (folders) q.set('folders', '1');
+    }
+    if (fit && performer && !onto) q.set('onto', performer.id);
     if (sparse && format === 'glb') q.set('keys', '1');
     if (onto) {
       q.set('onto', onto.id);
       q.set('settings', JSON.stringify(onto.settings));
     }
     try {
-      const answer = await fetch(`/api/items/${itemId}/export?${q}`);
+      const answer = await fetch(many ? `/api/v1/export?${q}` : `/api/v1/items/${itemId}/export?${q}`);
       if (!answer.ok) throw new Error(((await answer.json()) as { message: string }).message);
       const link = document.createElement('a');
       link.href = URL.createObjectURL(await answer.blob());
       link.download = decodeURIComponent(
-        /filename\*=UTF-8''(.+)$/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ?? `${name}.${format}`,
+        /filename\*=UTF-8''(.+)$/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ??
+          `${name}.${many ? 'zip' : format}`,
       );
       link.click();
       setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
@@ -70,7 +105,7 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: Ex
           <Select
             label="Format"
             value={format}
-            onChange={setFormat}
+            onChange={(f) => keep({ format: f })}
             options={[
               { value: 'glb', label: 'GLB: joints, motion, mesh' },
               { value: 'bvh', label: 'BVH: joints and motion' },
@@ -84,6 +119,7 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: Ex
             className={inputLook}
             inputMode="decimal"
             value={rate}
+            placeholder={many ? 'each as it is' : ''}
             onChange={(e) => setRate(e.target.value)}
             aria-invalid={bad}
           />
@@ -91,12 +127,27 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto }: Ex
         {bad && <p className="text-raspberry">A number above 0 and at most 1000 is due.</p>}
         {format === 'glb' && (
           <>
-            <SwitchRow checked={mesh} onChange={setMesh} label="Mesh of the character goes along" />
-            <SwitchRow checked={sparse} onChange={setSparse} label="Leave out keys within 1 mm" />
+            <SwitchRow checked={mesh} onChange={(x) => keep({ mesh: x })} label="Mesh of the character goes along" />
+            <SwitchRow checked={sparse} onChange={(x) => keep({ sparse: x })} label="Leave out keys within 1 mm" />
           </>
         )}
+        {many && (
+          <SwitchRow checked={folders} onChange={(x) => keep({ folders: x })} label="In folders, as in the library" />
+        )}
+        {performer && !onto && <SwitchRow checked={fit} onChange={setFit} label={`Fit onto ${performer.name} first`} />}
+        {many && many.length > 500 && (
+          <p className="text-brass-text">An archive holds at most 500 items: the first 500 go out.</p>
+        )}
+        {changed && (
+          <p className="flex items-center gap-2 text-[12px] text-muted">
+            Set as last time.
+            <button type="button" className="text-brass-text hover:underline" onClick={() => setKept(FIRST)}>
+              As at first
+            </button>
+          </p>
+        )}
         <Button look="brass" onClick={() => void save()} disabled={busy || bad}>
-          {busy ? 'Writing …' : `Save as ${format.toUpperCase()}`}
+          {busy ? 'Writing …' : many ? `Save ${Math.min(500, many.length)} as ZIP` : `Save as ${format.toUpperCase()}`}
         </Button>
       </div>
     </Dialog>

@@ -1,17 +1,22 @@
 // The browser's solver thread: decodes motions and puts them on characters, so that the page never waits.
 import {
+  angleBetween,
   type FitScore,
   findLoops,
   fitProfile,
+  keptRegions,
   type Loop,
   type Motion,
   type Prop,
+  type Region,
   type Report,
+  regionsOf,
   reportOf,
   retarget,
   scoreFit,
   sketchFit,
   suggestWords,
+  trim,
   tune,
   unpackMotion,
   type Word,
@@ -26,7 +31,7 @@ const motions = new Map<string, Promise<Motion>>();
 function loadMotion(hash: string): Promise<Motion> {
   const known = motions.get(hash);
   if (known) return known;
-  const loading = fetch(`/api/motions/${hash}`).then(async (answer) => {
+  const loading = fetch(`/api/v1/motions/${hash}`).then(async (answer) => {
     if (!answer.ok) throw new Error('The motion could not be loaded.');
     return unpackMotion(new Uint8Array(await answer.arrayBuffer()));
   });
@@ -71,6 +76,16 @@ export interface FitAnswer {
 }
 
 /** What can be read off an item, and how it would fit the performer. */
+export interface Kept {
+  joints: number;
+  allJoints: number;
+  /** Regions that this rig has. */
+  there: Region[];
+  leftOut: string[];
+  /** Largest angle of a kept joint between last and first frame; null for a pose. */
+  endsDeg: number | null;
+}
+
 export interface Reading {
   words: Word[];
   props: Prop[];
@@ -125,6 +140,32 @@ const solver = {
       ...buffers(from),
       ...buffers(result),
     ]);
+  },
+
+  /** What keeping some parts of a stretch keeps and what it loses. */
+  async kept(
+    motionHash: string,
+    sourceJson: PartyJson,
+    regions: readonly Region[],
+    span: { start: number; end: number } | null,
+  ): Promise<Kept> {
+    const { rig, map } = partyFromJson(sourceJson);
+    const whole = await loadMotion(motionHash);
+    const motion = span ? trim(rig, whole, span.start, span.end) : whole;
+    const kept = keptRegions(rig, map, motion, regions);
+    const there = new Set<Region>(regionsOf(rig, map));
+    if (motion.scalars.length > 0) there.add('face');
+    const last = 4 * rig.names.length * (motion.frameCount - 1);
+    let ends = 0;
+    for (const j of kept.joints)
+      ends = Math.max(ends, angleBetween(motion.rotations, 4 * j, motion.rotations, last + 4 * j));
+    return {
+      joints: kept.joints.length,
+      allJoints: rig.names.length,
+      there: [...there],
+      leftOut: [...kept.leftOut, ...kept.leftOutScalars],
+      endsDeg: motion.frameCount > 1 ? (ends * 180) / Math.PI : null,
+    };
   },
 
   /** Words, props, loops, and the fit score on a character. */

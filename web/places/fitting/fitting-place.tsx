@@ -70,13 +70,16 @@ export function FittingPlace() {
     if (!item.data || !member || keeping) return;
     setKeeping(true);
     try {
-      const kept = await sendJson<Item>('POST', '/api/fittings', {
+      const kept = await sendJson<Item>('POST', '/api/v1/fittings', {
         itemId: item.data.id,
         castId: member.id,
         name: `${item.data.name} on ${member.name}`,
         settings,
       });
-      push({ label: `Kept ${kept.name}`, undo: () => sendJson('PATCH', `/api/items/${kept.id}`, { binned: true }) });
+      push({
+        label: `Kept ${kept.name}`,
+        undo: () => sendJson('PATCH', `/api/v1/items/${kept.id}`, { change: { binned: true } }),
+      });
       toast(`${kept.name} is in the library`, {
         action: { label: 'Show', onClick: () => router.push(`/library?item=${kept.id}`) },
       });
@@ -231,7 +234,7 @@ function useSaveMap(): (rig: RigAnswer, slot: string, joint: string | null) => v
     // always onto the newest version, so that nothing of a colleague's is lost
     const fresh = await client.fetchQuery<RigAnswer>({
       queryKey: ['rig', rigId],
-      queryFn: () => fetch(`/api/rigs/${rigId}`).then((r) => r.json() as Promise<RigAnswer>),
+      queryFn: () => fetch(`/api/v1/rigs/${rigId}`).then((r) => r.json() as Promise<RigAnswer>),
       staleTime: 0,
     });
     const slots = { ...fresh.map.slots };
@@ -242,7 +245,7 @@ function useSaveMap(): (rig: RigAnswer, slot: string, joint: string | null) => v
     }
     if (entry) slots[slot] = entry;
     else delete slots[slot];
-    await sendJson('PUT', `/api/rigs/${rigId}/map`, { map: { slots }, version: fresh.mapVersion });
+    await sendJson('PUT', `/api/v1/rigs/${rigId}/map`, { map: { slots }, version: fresh.mapVersion });
     await Promise.all([
       client.invalidateQueries({ queryKey: ['rig', rigId] }),
       client.invalidateQueries({ queryKey: ['cast-rig'] }),

@@ -4,38 +4,105 @@ import { clsx } from 'clsx';
 import { formatDistanceToNow } from 'date-fns';
 import { Check, FileWarning, FolderInput, RotateCw, X } from 'lucide-react';
 import Link from 'next/link';
+import { parseAsString, useQueryState } from 'nuqs';
+import { useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
-import { useIntakes, useRefresh } from '@/client/queries';
+import { useIntakes, useJobs, useRefresh } from '@/client/queries';
+import { useMay } from '@/client/session';
 import type { CastMember, IntakeRow } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { IndexTable } from '@/naming/table-join';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
+import { inputLook } from '@/ui/field';
+import { JobCard } from './job-card';
+import { isTable, readTableFile } from './read-table';
+import { TableDialog } from './table-dialog';
 import { type Pending, useIntake } from './use-intake';
+import { pathOf, useUploads } from './use-job-upload';
 
 const size = (bytes: number): string =>
   bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+
+/** More files than this, folders and archives come in as one job. */
+const FEW = 12;
 
 /** Files in: what was dropped, what became of it, what was refused and why. */
 export function IntakePlace() {
   const { pending, add, cancel, retry } = useIntake();
   const { data: rows = [], isLoading } = useIntakes();
+  const { data: jobs = [] } = useJobs();
+  const [openJob, setOpenJob] = useQueryState('job', parseAsString);
+  const [table, setTable] = useState<{
+    jobId: string | null;
+    given: { name: string; table: IndexTable } | null;
+  } | null>(null);
+  const mayChange = useMay('animator');
+  const start = useUploads((s) => s.start);
+  const goOn = useUploads((s) => s.goOn);
+  const folderInput = useRef<HTMLInputElement>(null);
+  const rest = useRef<string | null>(null);
+  const [into, setInto] = useState('');
+  const [again, setAgain] = useState(false);
+  const take = async (files: File[]): Promise<void> => {
+    const tables = files.filter((f) => isTable(f.name));
+    const motions = files.filter((f) => !isTable(f.name));
+    try {
+      if (rest.current !== null) {
+        const sent = await goOn(rest.current, motions);
+        rest.current = null;
+        toast(sent > 0 ? `${sent} files are on their way` : 'None of these is missing there');
+        return;
+      }
+      const asJob =
+        motions.length > FEW ||
+        motions.some((f) => pathOf(f).includes('/') || /\.zip$/i.test(f.name)) ||
+        into !== '' ||
+        again;
+      if (motions.length > 0 && asJob) {
+        const top = pathOf(motions[0]!).split('/');
+        const title = top.length > 1 ? top[0]! : motions.length === 1 ? motions[0]!.name : `${motions.length} files`;
+        await setOpenJob(await start(motions, { title, folder: into, again }));
+      } else if (motions.length > 0) add(motions);
+      if (tables[0])
+        setTable({ jobId: openJob, given: { name: tables[0].name, table: await readTableFile(tables[0]) } });
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
   const drop = useDropzone({
-    onDrop: (accepted, refused) => add([...accepted, ...refused.map((r) => r.file)]),
+    onDrop: (accepted, refused) => void take([...accepted, ...refused.map((r) => r.file)]),
     noKeyboard: false,
+    disabled: !mayChange,
   });
-  const bare = rows.length === 0 && pending.length === 0 && !isLoading;
+  const bare = rows.length === 0 && pending.length === 0 && jobs.length === 0 && !isLoading;
   const refused = rows.filter((r) => r.state === 'refused').length;
   return (
     <div
-      {...drop.getRootProps({ tabIndex: -1 })}
+      {...drop.getRootProps({ tabIndex: -1, onClick: (e) => e.stopPropagation() })}
       className="flex h-full flex-col gap-4 overflow-y-auto p-5 outline-none"
     >
       <input {...drop.getInputProps({ 'aria-label': 'Choose files' })} />
+      <input
+        ref={(node) => {
+          folderInput.current = node;
+          node?.setAttribute('webkitdirectory', '');
+        }}
+        type="file"
+        multiple
+        hidden
+        aria-label="Choose a folder"
+        onChange={(e) => {
+          void take([...(e.target.files ?? [])]);
+          e.target.value = '';
+        }}
+      />
       <button
         type="button"
         onClick={drop.open}
+        disabled={!mayChange}
         className={clsx(
           'stage-back flex w-full shrink-0 items-center justify-center gap-5 rounded-xl border border-dashed px-8 text-left transition-colors',
           bare ? 'min-h-80 flex-1' : 'h-32',
@@ -45,14 +112,60 @@ export function IntakePlace() {
         <FolderInput size={bare ? 44 : 30} strokeWidth={1.3} className="shrink-0 text-brass" />
         <span>
           <span className="heading block text-lg">
-            {drop.isDragActive ? 'Let go to bring them in' : 'Drop files here, or click to choose'}
+            {!mayChange
+              ? 'You may look, but not bring files in'
+              : drop.isDragActive
+                ? 'Let go to bring them in'
+                : 'Drop files here, or click to choose'}
           </span>
           <span className="block max-w-xl text-muted">
-            Motion capture as BVH or as ASF with AMC (drop both), motion or characters as GLB or glTF. Each clip becomes
-            an item with its strip; a character joins the cast. Units, axes and rest pose are found out and shown.
+            Motion capture as BVH or as ASF with AMC (drop both), motion or characters as GLB or glTF; whole folders and
+            ZIP archives, thousands at once; a table that describes them. Each clip becomes an item with its strip; a
+            character joins the cast.
           </span>
         </span>
       </button>
+      {mayChange && (
+        <div className="flex flex-wrap items-center gap-3 text-muted">
+          <Button onClick={() => folderInput.current?.click()}>Choose a folder …</Button>
+          <span>into</span>
+          <input
+            aria-label="Folder of the library to bring them into"
+            placeholder="their own folders"
+            className={`${inputLook} w-56 py-1`}
+            value={into}
+            onChange={(e) => setInto(e.target.value)}
+          />
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="accent-(--brass)"
+              checked={again}
+              onChange={(e) => setAgain(e.target.checked)}
+            />
+            take in again what is there already
+          </label>
+          <span className="ml-auto">
+            <Button look="quiet" onClick={() => setTable({ jobId: openJob, given: null })}>
+              Describe from a table …
+            </Button>
+          </span>
+        </div>
+      )}
+      {jobs.slice(0, 12).map((j) => (
+        <JobCard
+          key={j.id}
+          job={j}
+          open={openJob === j.id}
+          onOpen={() => void setOpenJob(openJob === j.id ? null : j.id)}
+          onTable={() => setTable({ jobId: j.id, given: null })}
+          onSendRest={() => {
+            rest.current = j.id;
+            folderInput.current?.click();
+          }}
+        />
+      ))}
+      {table && <TableDialog open onOpenChange={() => setTable(null)} jobId={table.jobId} given={table.given} />}
       {pending.length > 0 && (
         <section aria-label="On the way" className="flex flex-col gap-1.5">
           {pending.map((p) => (
@@ -170,6 +283,14 @@ function ReportRow({ row }: { row: IntakeRow }) {
             </span>
           </span>
         ))}
+        {row.result.pack && (
+          <span className="block truncate text-[11.5px] text-muted">
+            together the pack{' '}
+            <Link href={`/library?pack=${row.result.pack.id}`} className="text-brass-text hover:underline">
+              {row.result.pack.name}
+            </Link>
+          </span>
+        )}
         {cast.map((c) => (
           <span key={c.id} className="block truncate">
             <Link
@@ -213,10 +334,10 @@ function AddSkeleton({ rigId, name }: { rigId: string; name: string }) {
   const push = useUndo((s) => s.push);
   const add = async (): Promise<void> => {
     try {
-      const member = await sendJson<CastMember>('POST', '/api/cast', { rigId, name: `${name} skeleton` });
+      const member = await sendJson<CastMember>('POST', '/api/v1/cast', { rigId, name: `${name} skeleton` });
       push({
         label: `Added ${member.name} to the cast`,
-        undo: () => sendJson('PATCH', `/api/cast/${member.id}`, { binned: true }),
+        undo: () => sendJson('PATCH', `/api/v1/cast/${member.id}`, { binned: true }),
       });
       toast(`${member.name} is in the cast`);
       refresh();

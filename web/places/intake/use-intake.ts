@@ -43,7 +43,8 @@ export function useIntake(): {
       started.current.add(p.key);
       running.current++;
       void sendFile<IntakeRow>(
-        '/api/intake',
+        'POST',
+        '/api/v1/intake',
         p.file,
         p.skeleton,
         (share) => patch(p.key, { progress: share >= 1 ? 'reading' : share }),

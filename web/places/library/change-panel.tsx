@@ -1,24 +1,28 @@
 'use client';
 
-import type { ReactNode } from 'react';
-import type { Item } from '@/client/types';
+import { type ReactNode, useState } from 'react';
+import type { Item, RigAnswer } from '@/client/types';
+import type { Clock } from '@/stage/clock';
 import { Button } from '@/ui/button';
 import { inputLook, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import { TuningSliders } from '@/ui/tuning-sliders';
 import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/settings';
 import type { Reading } from '@/workers/solve';
+import { KeptParts } from './kept-parts';
 
 interface ChangePanelProps {
   item: Item;
   wish: ChangeWish;
   reading: Reading | undefined;
+  source: RigAnswer | undefined;
+  clock: Clock;
   name: string;
   error: Error | null;
   keeping: boolean;
   onWish: (wish: ChangeWish) => void;
   onName: (name: string) => void;
-  onKeep: () => void;
+  onKeep: (over: boolean) => void;
   onClose: () => void;
 }
 
@@ -27,6 +31,8 @@ export function ChangePanel({
   item,
   wish,
   reading,
+  source,
+  clock,
   name,
   error,
   keeping,
@@ -37,6 +43,7 @@ export function ChangePanel({
 }: ChangePanelProps) {
   const set = (change: Partial<ChangeWish>): void => onWish({ ...wish, ...change });
   const words = changeWords(wish);
+  const [asking, setAsking] = useState(false);
   const last = item.facts.frameCount - 1;
   return (
     <section aria-label="Change" className="flex h-[58%] min-h-0 shrink-0 flex-col border-t border-line">
@@ -82,6 +89,22 @@ export function ChangePanel({
             />
           </span>
         </Row>
+        <div className="mb-1 flex flex-wrap gap-1.5">
+          <Button
+            className="px-2! py-0! text-[12px]!"
+            onClick={() => set({ trim: { start: clock.frame, end: clock.frame }, loop: false })}
+            disabled={wish.trim?.start === wish.trim?.end && wish.trim !== null}
+            hint="Take the frame that the stage shows as a pose"
+          >
+            Pose of this frame
+          </Button>
+          {wish.trim && (
+            <Button className="px-2! py-0! text-[12px]!" onClick={() => set({ trim: null })}>
+              All frames again
+            </Button>
+          )}
+        </div>
+        <KeptParts item={item} source={source} wish={wish} onRegions={(regions) => set({ regions })} />
         <SwitchRow label="In place" checked={wish.inPlace} onChange={(inPlace) => set({ inPlace })} />
         <SwitchRow label="Set on the floor" checked={wish.floor} onChange={(floor) => set({ floor })} />
         <SwitchRow label="Spikes and flips out" checked={wish.despike} onChange={(despike) => set({ despike })} />
@@ -106,15 +129,30 @@ export function ChangePanel({
           value={name}
           onChange={(e) => onName(e.target.value)}
         />
-        <div className="flex gap-2">
+        <div className="flex flex-wrap gap-2">
           <Button
             look="brass"
             className="flex-1"
-            onClick={onKeep}
+            onClick={() => onKeep(false)}
             disabled={keeping || words.length === 0 || name.trim() === '' || error !== null}
           >
             {keeping ? 'Keeping …' : 'Keep as a new item'}
           </Button>
+          {asking ? (
+            <Button onClick={() => onKeep(true)} disabled={keeping}>
+              Yes, as version {item.versions + 1}
+            </Button>
+          ) : (
+            item.kind !== 'pack' && (
+              <Button
+                onClick={() => setAsking(true)}
+                disabled={keeping || words.length === 0 || error !== null}
+                hint="The version of now stays and can be put in force again"
+              >
+                Save over …
+              </Button>
+            )
+          )}
           <Button onClick={() => onWish(NO_CHANGE)} disabled={words.length === 0}>
             Reset
           </Button>

@@ -1,13 +1,30 @@
 'use client';
 
-import { Archive, ArchiveRestore, Download, Hand, ScanSearch, SlidersHorizontal as Wand } from 'lucide-react';
+import {
+  Archive,
+  ArchiveRestore,
+  Camera,
+  Download,
+  Hand,
+  Heart,
+  History,
+  ScanSearch,
+  SlidersHorizontal as Wand,
+} from 'lucide-react';
+import { useOthersAt } from '@/client/live';
 import { useChangeItem, useFolders } from '@/client/queries';
-import type { CastMember, Folder, Item, ItemChange } from '@/client/types';
-import { Button } from '@/ui/button';
+import { useMay, useMe } from '@/client/session';
+import type { CastMember, Item, ItemChange } from '@/client/types';
+import type { Clock } from '@/stage/clock';
+import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { KeptInput } from '@/ui/field';
 import type { Reading } from '@/workers/solve';
+import { DescriptionFields } from './description-fields';
+import { pathOf } from './folder-tree';
 import { ReadingPanel } from './reading-panel';
+import { useStill } from './use-still';
+import { UsesLine } from './uses-line';
 
 interface ItemPanelProps {
   item: Item;
@@ -19,14 +36,12 @@ interface ItemPanelProps {
   onHold: () => void;
   onLike: () => void;
   onBin: () => void;
+  clock: Clock;
+  onVersions: () => void;
+  onFavourite: () => void;
+  onOpenPack: (id: string) => void;
+  onShow: (id: string) => void;
 }
-
-const folderPath = (folders: readonly Folder[], id: string | null): string => {
-  const names: string[] = [];
-  for (let f = folders.find((x) => x.id === id); f; f = folders.find((x) => x.id === f!.parentId))
-    names.unshift(f.name);
-  return names.join(' / ');
-};
 
 const origin = ({ provenance: p }: Item): string =>
   p.how === 'fitting'
@@ -46,20 +61,60 @@ export function ItemPanel({
   onHold,
   onLike,
   onBin,
+  clock,
+  onVersions,
+  onFavourite,
+  onOpenPack,
+  onShow,
 }: ItemPanelProps) {
   const change = useChangeItem();
   const { data: folders = [] } = useFolders();
   const { facts } = item;
-  const set = (c: ItemChange, label: string): void => change.mutate({ id: item.id, change: c, label });
+  const set = (c: ItemChange, label: string): void => change.mutate({ item, change: c, label });
   const binned = item.binnedAt !== null;
+  const mayChange = useMay('animator');
+  const folder = folders.find((f) => f.id === item.folderId);
+  const closed = !mayChange || folder?.open === false;
+  const others = useOthersAt(item.id, useMe().id);
+  const takeStill = useStill(item, clock);
   return (
-    <div className="flex flex-col gap-2.5 overflow-y-auto border-t border-line px-4 pt-3 pb-4">
-      <KeptInput
-        aria-label="Name"
-        value={item.name}
-        onKeep={(name) => name && set({ name }, `Renamed ${item.name} to ${name}`)}
-        className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
-      />
+    <div className="flex max-h-[62%] shrink-0 flex-col gap-2.5 overflow-y-auto border-t border-line px-4 pt-3 pb-4">
+      {others.length > 0 && (
+        <p className="rounded-md border border-brass/60 px-2 py-1 text-[12px] text-brass-text" role="status">
+          {others.join(', ')} {others.length > 1 ? 'have' : 'has'} this open, too
+        </p>
+      )}
+      <div className="flex items-center gap-1">
+        <KeptInput
+          readOnly={closed}
+          aria-label="Name"
+          value={item.name}
+          onKeep={(name) => name && set({ name }, `Renamed ${item.name} to ${name}`)}
+          className="heading min-w-0 flex-1 border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
+        />
+        <IconButton
+          label={item.favourite ? 'No favourite any more' : 'A favourite'}
+          keys="H"
+          quiet
+          pressed={item.favourite}
+          onClick={onFavourite}
+        >
+          <Heart size={14} className={item.favourite ? 'fill-current' : ''} />
+        </IconButton>
+        <IconButton label="Versions and history" keys="V" quiet onClick={onVersions}>
+          <History size={14} />
+        </IconButton>
+        {mayChange && (
+          <IconButton label="Take this view as the item’s picture" quiet onClick={() => void takeStill()}>
+            <Camera size={14} />
+          </IconButton>
+        )}
+      </div>
+      {item.kind === 'pack' && (
+        <Button look="brass" onClick={() => onOpenPack(item.id)}>
+          Open the pack: {item.members} items
+        </Button>
+      )}
       <dl className="grid grid-cols-2 gap-x-4 gap-y-0.5 px-1 text-[12px] text-muted">
         <Fact name={item.kind} value={`${facts.frameCount} frames at ${Number(facts.fps.toFixed(2))}`} />
         <Fact name="travel" value={facts.inPlace ? 'on the spot' : `${facts.travelM.toFixed(2)} m`} />
@@ -78,6 +133,7 @@ export function ItemPanel({
       </dl>
       <ReadingPanel
         reading={reading}
+        closed={closed}
         tags={item.tags}
         performerName={performer?.name}
         onAccept={(words) => set({ tags: [...item.tags, ...words] }, `Added ${words.join(', ')} to ${item.name}`)}
@@ -97,6 +153,7 @@ export function ItemPanel({
             `Changed the tags of ${item.name}`,
           )
         }
+        readOnly={closed}
         className="w-full py-1!"
       />
       <div className="grid grid-cols-2 gap-2">
@@ -104,26 +161,30 @@ export function ItemPanel({
           aria-label="Folder, with / between"
           placeholder="Folder / in folder"
           list="folders"
-          value={folderPath(folders, item.folderId)}
+          readOnly={closed}
+          value={pathOf(folders, item.folderId)}
           onKeep={(folder) => set({ folder }, `Moved ${item.name} to ${folder || 'no folder'}`)}
           className="min-w-0 py-1!"
         />
         <KeptInput
           aria-label="Note"
           placeholder="Note"
+          readOnly={closed}
           value={item.note}
           onKeep={(note) => set({ note }, `Changed the note of ${item.name}`)}
           className="min-w-0 py-1!"
         />
         <datalist id="folders">
           {folders.map((f) => (
-            <option key={f.id} value={folderPath(folders, f.id)} />
+            <option key={f.id} value={pathOf(folders, f.id)} />
           ))}
         </datalist>
       </div>
-      {item.provenance.how === 'fitting' && (
+      <DescriptionFields item={item} closed={closed} onSet={set} />
+      <UsesLine item={item} onShow={onShow} onOpenPack={onOpenPack} />
+      {item.madeForName && (
         <p className="px-1">
-          <Chip>made for {item.provenance.characterName}</Chip>
+          <Chip>made for {item.madeForName}</Chip>
         </p>
       )}
       <div className="flex flex-wrap gap-2">
@@ -139,7 +200,12 @@ export function ItemPanel({
         <Button onClick={onExport} keys="E" hint="Save as BVH or GLB">
           <Download size={14} /> Export
         </Button>
-        <Button onClick={onChange} keys="C" hint="Mirror, loop, trim, smooth, tune: into a new item">
+        <Button
+          onClick={onChange}
+          disabled={!mayChange}
+          keys="C"
+          hint="Mirror, loop, trim, smooth, tune: into a new item"
+        >
           <Wand size={14} /> Change
         </Button>
         <Button onClick={onLike} keys="M" hint="Show what moves like this" aria-label="More like this">
@@ -150,6 +216,7 @@ export function ItemPanel({
         </Button>
         <Button
           onClick={onBin}
+          disabled={closed}
           keys="Del"
           hint={binned ? 'Bring back from the bin' : 'Move to the bin'}
           aria-label={binned ? 'Bring back' : 'Move to the bin'}

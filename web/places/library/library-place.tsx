@@ -1,13 +1,24 @@
 'use client';
 
+import { useQueryClient } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
-import { parseAsBoolean, parseAsString, useQueryStates } from 'nuqs';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { sendJson } from '@/client/api';
+import { API, getJson, sendJson } from '@/client/api';
 import { useHand } from '@/client/hand';
 import { useKeys } from '@/client/keys';
-import { useChangeItem, useItems, usePerformer, useRefresh, useRig } from '@/client/queries';
+import { useLive } from '@/client/live';
+import {
+  toQuery,
+  undoGroup,
+  useChangeItem,
+  useCounts,
+  useEdit,
+  useItem,
+  usePerformer,
+  useRefresh,
+  useRig,
+} from '@/client/queries';
 import { useReading } from '@/client/reading';
 import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
@@ -18,53 +29,64 @@ import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { ExportDialog } from '@/ui/export-dialog';
 import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/settings';
+import { BinDialog } from './bin-dialog';
+import { BulkBar } from './bulk-bar';
 import { ChangePanel } from './change-panel';
+import { type ColumnId, FIRST_COLUMNS } from './columns';
+import { CompareDialog } from './compare-dialog';
 import { ItemPanel } from './item-panel';
+import { ItemViews } from './item-views';
 import { PathBar } from './path-bar';
 import { SearchBar } from './search-bar';
-import { StripList } from './strip-list';
+import { DENSITIES, useLibrary, useLibraryView } from './use-library';
+import { useRunThrough } from './use-run-through';
+import { useSelection } from './use-selection';
+import { VersionsDialog } from './versions-dialog';
 
 export const itemAbout = (item: Item): string => `${item.kind} · ${item.facts.frameCount} f`;
+
+const COLUMNS_KEY = 'velvet-columns';
+const keptColumns = (): readonly ColumnId[] => {
+  try {
+    const kept = JSON.parse(localStorage.getItem(COLUMNS_KEY) ?? 'null') as ColumnId[] | null;
+    return kept && kept.length > 0 ? kept : FIRST_COLUMNS;
+  } catch {
+    return FIRST_COLUMNS;
+  }
+};
 
 /** Stage on the left, strips on the right. */
 export function LibraryPlace() {
   const router = useRouter();
-  const [view, setView] = useQueryStates(
-    {
-      q: parseAsString,
-      kind: parseAsString,
-      tag: parseAsString,
-      folder: parseAsString,
-      like: parseAsString,
-      item: parseAsString,
-      bin: parseAsBoolean,
-    },
-    { history: 'replace' },
-  );
-  const search = useMemo(
-    () => ({
-      ...(view.q ? { words: view.q } : {}),
-      ...(view.kind ? { kind: view.kind } : {}),
-      ...(view.tag ? { tag: view.tag } : {}),
-      ...(view.folder ? { folderId: view.folder } : {}),
-      ...(view.like ? { like: view.like } : {}),
-      bin: view.bin ?? false,
-    }),
-    [view.q, view.kind, view.tag, view.folder, view.like, view.bin],
-  );
-  const list = useItems(search);
-  const items = list.data?.items ?? [];
+  const client = useQueryClient();
+  const [view, setView] = useLibraryView();
+  const library = useLibrary(view);
   const [pointed, setPointed] = useState<Item | null>(null);
-  const chosen = items.find((i) => i.id === view.item) ?? items[0];
+  const { data: linked } = useItem(view.item);
+  const known = view.item ? library.indexOf(view.item) : 0;
+  const chosen = (known >= 0 ? library.at(known) : undefined) ?? (view.item ? linked : library.at(0));
   const shown = pointed ?? chosen;
+  const selection = useSelection();
   const [clock] = useState(() => new Clock());
   const { member, rig } = usePerformer();
   const source = useRig(shown?.rigId);
+  const { data: counts } = useCounts();
   const [changing, setChanging] = useState<{ itemId: string; wish: ChangeWish; name: string | null } | null>(null);
   const change = changing && shown && changing.itemId === shown.id ? changing.wish : undefined;
   const edited = change && changeWords(change).length > 0 ? change : undefined;
   const { motion, error } = useShown(shown, source.data, rig ?? source.data, edited);
   const reading = useReading(chosen, chosen && source.data?.id === chosen.rigId ? source.data : undefined, rig);
+  const [dialog, setDialog] = useState<'export' | 'versions' | 'compare' | 'bin' | null>(null);
+  const [columns, setColumns] = useState<readonly ColumnId[]>(FIRST_COLUMNS);
+  useEffect(() => setColumns(keptColumns()), []);
+
+  // colleagues see what is open here
+  const look = useLive((s) => s.look);
+  useEffect(() => {
+    look(chosen?.id ?? null);
+    return () => look(null);
+  }, [chosen?.id, look]);
+
   const share = useRef<number | null>(null);
   // a motion that arrives while its strip is pointed at goes straight to the place pointed at
   // biome-ignore lint/correctness/useExhaustiveDependencies: the clock has taken the motion over just before
@@ -77,51 +99,122 @@ export function LibraryPlace() {
     setPointed(item);
     if (at !== null) clock.seekFrame(Math.round(at * (clock.frameCount - 1)));
   };
-  const [exporting, setExporting] = useState(false);
   const changeItem = useChangeItem();
+  const edit = useEdit();
   const pickUp = useHand((s) => s.pickUp);
   const field = useRef<HTMLInputElement>(null);
 
-  const choose = (item: Item): void => void setView({ item: item.id });
-  const move = (by: number): void => {
-    const at = items.findIndex((i) => i.id === chosen?.id);
-    const next = items[Math.min(items.length - 1, Math.max(0, at + by))];
-    if (next) choose(next);
+  const choose = (item: Item, index: number): void => {
+    selection.only(item.id, index);
+    void setView({ item: item.id });
   };
-  const bin = (item: Item): void =>
-    changeItem.mutate({
-      id: item.id,
-      change: { binned: item.binnedAt === null },
-      label: item.binnedAt === null ? `Moved ${item.name} to the bin` : `Brought ${item.name} back`,
-    });
+  const chooseBy = (item: Item, index: number, how: 'only' | 'toggle' | 'stretch'): undefined => {
+    if (how === 'only') {
+      choose(item, index);
+      return undefined;
+    }
+    if (how === 'toggle') {
+      // what was chosen by a plain click is the first of the selection
+      if (selection.ids.size === 0 && chosen) selection.add([chosen.id]);
+      selection.toggle(item.id, index);
+      return undefined;
+    }
+    const from = selection.ids.size === 0 ? Math.max(0, known) : selection.anchor;
+    const [low, high] = [Math.min(from, index), Math.max(from, index)];
+    const stretch = Array.from({ length: high - low + 1 }, (_, i) => library.at(low + i)?.id);
+    if (stretch.every((id) => id !== undefined)) {
+      selection.set(stretch);
+      return undefined;
+    }
+    void allIds().then((ids) => selection.set(ids.slice(low, high + 1)));
+    return undefined;
+  };
+  const allIds = async (): Promise<string[]> =>
+    (await getJson<{ ids: string[] }>(`${API}/items/ids?${toQuery(library.search)}`)).ids;
+  const selectAll = (): void => void allIds().then((ids) => selection.set(ids));
+  const selectedIds = useMemo(() => [...selection.ids], [selection.ids]);
+  const many = selectedIds.length > 1;
+
+  const move = (by: number): void => {
+    const next = Math.min(library.count - 1, Math.max(0, Math.max(0, known) + by));
+    const item = library.at(next);
+    if (item) choose(item, next);
+  };
+  const binLabel = (item: Item): string =>
+    item.binnedAt === null ? `Moved ${item.name} to the bin` : `Brought ${item.name} back`;
+  const bin = (item: Item): void => {
+    if (many) {
+      const back = view.bin === true;
+      edit.mutate({
+        edits: selectedIds.map((id) => ({ id, change: { binned: !back } })),
+        label: back ? `Brought ${selectedIds.length} items back` : `Moved ${selectedIds.length} items to the bin`,
+      });
+      selection.clear();
+    } else changeItem.mutate({ item, change: { binned: item.binnedAt === null }, label: binLabel(item) });
+  };
   const [keeping, setKeeping] = useState(false);
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
-  const keepChange = async (): Promise<void> => {
+  const keepChange = async (over: boolean): Promise<void> => {
     if (!changing || !chosen || keeping) return;
     setKeeping(true);
     const name = changing.name ?? `${chosen.name}, ${changeWords(changing.wish).join(', ')}`.slice(0, 200);
     try {
-      const kept = await sendJson<Item>('POST', `/api/items/${chosen.id}/change`, { name, change: changing.wish });
-      push({ label: `Kept ${kept.name}`, undo: () => sendJson('PATCH', `/api/items/${kept.id}`, { binned: true }) });
-      toast(`${kept.name} is in the library`);
+      const kept = await sendJson<{ item: Item; group: string | null }>('POST', `${API}/items/${chosen.id}/change`, {
+        change: changing.wish,
+        ...(over ? { over: chosen.versionId } : { name }),
+      });
+      const before = chosen.versionId;
+      push(
+        over
+          ? {
+              label: `Saved version ${kept.item.version} of ${kept.item.name}`,
+              undo: () => sendJson('POST', `${API}/items/${chosen.id}/versions/${before}/restore`, {}),
+            }
+          : {
+              label: `Kept ${kept.item.name}`,
+              undo: () => sendJson('PATCH', `${API}/items/${kept.item.id}`, { change: { binned: true } }),
+            },
+      );
+      toast(over ? `${kept.item.name} is at version ${kept.item.version}` : `${kept.item.name} is in the library`);
       setChanging(null);
       refresh();
-      void setView({ item: kept.id });
+      void setView({ item: kept.item.id });
     } catch (e) {
       toast.error((e as Error).message);
     } finally {
       setKeeping(false);
     }
   };
-  const openFitting = (item: Item): void =>
-    router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
+  const openPack = (item: Item): void =>
+    void setView({ pack: item.id, q: null, folder: null, like: null, item: null, bin: null });
+  const open = (item: Item): void =>
+    item.kind === 'pack'
+      ? openPack(item)
+      : router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
-  const showAll = (): void => void setView({ q: null, kind: null, tag: null, folder: null, like: null });
-
+  const showAll = (): void => void setView({ q: null, folder: null, like: null, pack: null });
   // likeness looks everywhere: the other narrowings would only hide what was asked for
   const likes = (item: Item): void =>
-    void setView({ q: null, kind: null, tag: null, folder: null, bin: null, like: item.id, item: item.id });
+    void setView({ q: null, folder: null, pack: null, bin: null, like: item.id, item: item.id });
+  const favourite = async (item: Item): Promise<void> => {
+    await sendJson('PUT', `${API}/items/${item.id}/favourite`, { on: !item.favourite });
+    void client.invalidateQueries({ queryKey: ['items'] });
+    void client.invalidateQueries({ queryKey: ['item', item.id] });
+  };
+  const rate = (stars: number): void => {
+    if (many)
+      edit.mutate({
+        edits: selectedIds.map((id) => ({ id, change: { rating: stars } })),
+        label: `Gave ${selectedIds.length} items ${stars} stars`,
+      });
+    else if (chosen)
+      changeItem.mutate({ item: chosen, change: { rating: stars }, label: `Gave ${chosen.name} ${stars} stars` });
+  };
+  const run = useRunThrough(clock, library.count, known, (index) => {
+    const item = library.at(index);
+    if (item) choose(item, index);
+  });
 
   useKeys('space', () => clock.setPlaying(!clock.playing));
   useKeys('comma', () => clock.step(-1));
@@ -129,19 +222,36 @@ export function LibraryPlace() {
   useKeys('l', () => clock.setLoop(!clock.loop));
   useKeys('down', () => move(1));
   useKeys('up', () => move(-1));
-  useKeys('f', () => chosen && openFitting(chosen));
+  useKeys('pagedown', () => move(8));
+  useKeys('pageup', () => move(-8));
+  useKeys('home', () => move(-library.count));
+  useKeys('mod+a', selectAll);
+  useKeys('f', () => chosen && open(chosen));
   useKeys('p', () => chosen && hold(chosen));
-  useKeys('e', () => chosen && setExporting(true));
+  useKeys('e', () => chosen && setDialog('export'));
+  useKeys('v', () => chosen && setDialog('versions'));
+  useKeys('b', () => selectedIds.length > 1 && setDialog('compare'));
+  useKeys('h', () => chosen && void favourite(chosen));
+  useKeys('r', () => run.toggle());
   useKeys('delete', () => chosen && bin(chosen));
-  useKeys('escape', () => (changing ? setChanging(null) : showAll()));
+  useKeys('escape', () => (changing ? setChanging(null) : many ? selection.clear() : showAll()));
   useKeys('c', () => chosen && setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null }));
   useKeys('m', () => chosen && likes(chosen));
   useKeys('slash', () => field.current?.focus());
+  DENSITIES.forEach((density, i) => {
+    // biome-ignore lint/correctness/useHookAtTopLevel: the list never changes its length
+    useKeys(String(i + 1), () => void setView({ view: density }));
+  });
+  for (const stars of [0, 1, 2, 3, 4, 5]) {
+    // biome-ignore lint/correctness/useHookAtTopLevel: the list never changes its length
+    useKeys(`alt+shift+${stars}`, () => rate(stars));
+  }
   // a new item starts from its beginning
   // biome-ignore lint/correctness/useExhaustiveDependencies: only the item counts
   useEffect(() => clock.seekFrame(0), [chosen?.id]);
 
-  const empty = list.data && list.data.total === 0 && !view.bin;
+  const { list } = library;
+  const empty = list && list.total === 0 && !view.bin;
   return (
     <div className="flex h-full">
       <section aria-label="Stage" className="flex w-[372px] shrink-0 flex-col border-r border-line bg-panel">
@@ -167,6 +277,7 @@ export function LibraryPlace() {
           )}
           <p className="absolute top-2 left-3 text-[11.5px] text-muted">
             {member ? `on ${member.name}` : 'nobody on hand'}
+            {run.running && shown ? ` · ${shown.name}` : ''}
           </p>
           {error && (
             <p className="absolute inset-x-3 bottom-2 rounded-md border border-raspberry bg-panel p-2 text-raspberry">
@@ -183,6 +294,8 @@ export function LibraryPlace() {
               item={chosen}
               wish={changing.wish}
               reading={reading}
+              source={source.data?.id === chosen.rigId ? source.data : undefined}
+              clock={clock}
               name={
                 changing.name ??
                 `${chosen.name}${edited ? `, ${changeWords(changing.wish).join(', ')}` : ''}`.slice(0, 200)
@@ -191,7 +304,7 @@ export function LibraryPlace() {
               keeping={keeping}
               onWish={(wish) => setChanging({ ...changing, wish })}
               onName={(name) => setChanging({ ...changing, name })}
-              onKeep={() => void keepChange()}
+              onKeep={(over) => void keepChange(over)}
               onClose={() => setChanging(null)}
             />
           ) : (
@@ -201,11 +314,16 @@ export function LibraryPlace() {
               performer={member}
               reading={reading}
               onChange={() => setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null })}
-              onFit={() => openFitting(chosen)}
-              onExport={() => setExporting(true)}
+              onFit={() => open(chosen)}
+              onExport={() => setDialog('export')}
               onHold={() => hold(chosen)}
               onLike={() => likes(chosen)}
               onBin={() => bin(chosen)}
+              clock={clock}
+              onVersions={() => setDialog('versions')}
+              onFavourite={() => void favourite(chosen)}
+              onOpenPack={(id) => void setView({ pack: id, item: null, q: null, folder: null, like: null })}
+              onShow={(id) => void setView({ item: id })}
             />
           )
         ) : (
@@ -216,26 +334,42 @@ export function LibraryPlace() {
         <PathBar
           folderId={view.folder}
           bin={view.bin ?? false}
-          shown={items.length}
-          total={list.data?.total ?? 0}
-          onFolder={(folder) => void setView({ folder, bin: null })}
+          found={list?.found ?? 0}
+          total={list?.total ?? 0}
+          running={run.running}
+          onRun={run.toggle}
+          columns={view.view === 'table' ? columns : undefined}
+          onColumns={(next) => {
+            setColumns(next);
+            localStorage.setItem(COLUMNS_KEY, JSON.stringify(next));
+          }}
+          onFolder={(folder) => void setView({ folder, bin: null, pack: null })}
           onLeaveBin={() => void setView({ bin: null })}
+          onEmptyBin={() => setDialog('bin')}
+          onSelectAll={selectAll}
         />
-        <SearchBar
-          ref={field}
-          view={{ q: view.q, kind: view.kind, tag: view.tag, like: view.like }}
-          hidden={(list.data?.total ?? 0) - items.length}
-          narrowed={Boolean(view.q || view.kind || view.tag || view.folder || view.like)}
-          onChange={(c) => void setView(c)}
-          onShowAll={showAll}
-        />
+        <SearchBar ref={field} view={view} list={list} onChange={(c) => void setView(c)} onShowAll={showAll} />
+        {many && (
+          <BulkBar
+            ids={selectedIds}
+            loaded={(id) => {
+              const i = library.indexOf(id);
+              return i >= 0 ? library.at(i) : undefined;
+            }}
+            bin={view.bin === true}
+            onClear={selection.clear}
+            onCompare={() => setDialog('compare')}
+            onBin={() => chosen && bin(chosen)}
+            onDestroy={() => setDialog('bin')}
+          />
+        )}
         <div className="min-h-0 flex-1">
-          {list.error ? (
+          {library.error ? (
             <Empty
               title="The library could not be opened"
-              action={<Button onClick={() => list.refetch()}>Try again</Button>}
+              action={<Button onClick={library.refetch}>Try again</Button>}
             >
-              {list.error.message}
+              {library.error.message}
             </Empty>
           ) : empty ? (
             <Empty
@@ -246,40 +380,73 @@ export function LibraryPlace() {
                 </Button>
               }
             >
+              {counts && counts.bin > 0 ? `${counts.bin} items wait in the bin. ` : ''}
               Drop motion-capture files or characters at Intake. Each becomes a strip that you can read, play on your
               performer and fit.
             </Empty>
-          ) : list.data && items.length === 0 ? (
+          ) : list && library.count === 0 ? (
             <Empty
-              title={view.bin ? 'The bin is empty' : 'Nothing fits these words'}
-              action={!view.bin && <Button onClick={showAll}>Show everything</Button>}
+              title={view.bin && list.total === 0 ? 'The bin is empty' : 'Nothing fits these words'}
+              action={!(view.bin && list.total === 0) && <Button onClick={showAll}>Show everything</Button>}
             >
-              {view.bin
+              {view.bin && list.total === 0
                 ? 'What is deleted waits here and can be brought back.'
-                : `${list.data.total} items are hidden by the search and the narrowings above.`}
+                : `${list.total} items are hidden by the search and the narrowings above.`}
             </Empty>
-          ) : (
-            <StripList
-              items={items}
+          ) : list ? (
+            <ItemViews
+              library={library}
+              density={view.view}
               chosenId={chosen?.id}
+              selected={selection.ids}
               performer={rig}
               clock={clock}
-              onChoose={choose}
+              columns={columns}
+              sort={view.sort}
+              backwards={view.backwards ?? false}
+              onSort={(sort) => void setView({ sort, backwards: sort === view.sort && !view.backwards ? true : null })}
+              onChoose={chooseBy}
               onPoint={point}
-              onOpen={openFitting}
+              onOpen={open}
             />
+          ) : (
+            <div className="mx-4 flex flex-col gap-2" aria-busy>
+              {[0, 1, 2, 3].map((i) => (
+                <div key={i} className="h-28 animate-pulse rounded-lg bg-raised/50" />
+              ))}
+            </div>
           )}
         </div>
       </section>
       {chosen && (
-        <ExportDialog
-          open={exporting}
-          onOpenChange={setExporting}
-          itemId={chosen.id}
-          name={chosen.name}
-          fps={chosen.facts.fps}
-        />
+        <>
+          <ExportDialog
+            open={dialog === 'export'}
+            onOpenChange={(o) => setDialog(o ? 'export' : null)}
+            itemId={chosen.id}
+            name={many ? `${selectedIds.length} items` : chosen.name}
+            fps={chosen.facts.fps}
+            many={many ? selectedIds : undefined}
+            performer={member ? { id: member.id, name: member.name } : undefined}
+          />
+          <VersionsDialog
+            open={dialog === 'versions'}
+            onOpenChange={(o) => setDialog(o ? 'versions' : null)}
+            item={chosen}
+            onUndo={undoGroup}
+          />
+        </>
       )}
+      <CompareDialog
+        open={dialog === 'compare'}
+        onOpenChange={(o) => setDialog(o ? 'compare' : null)}
+        ids={selectedIds}
+      />
+      <BinDialog
+        open={dialog === 'bin'}
+        onOpenChange={(o) => setDialog(o ? 'bin' : null)}
+        ids={many ? selectedIds : undefined}
+      />
     </div>
   );
 }

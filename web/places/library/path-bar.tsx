@@ -1,26 +1,44 @@
 'use client';
 
-import { ChevronDown } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
-import { useFolders } from '@/client/queries';
+import { ChevronDown, FolderPlus, Lock, PenLine, Play, Square, Trash2 } from 'lucide-react';
+import { DropdownMenu, Popover } from 'radix-ui';
+import { type FormEvent, useState } from 'react';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useFolders, useRefresh } from '@/client/queries';
+import { useMay } from '@/client/session';
 import type { Folder } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Button, IconButton } from '@/ui/button';
+import { Dialog } from '@/ui/dialog';
+import { Field, inputLook } from '@/ui/field';
+import { COLUMNS, type ColumnId } from './columns';
+import { pathOf, treeOf } from './folder-tree';
 
 interface PathBarProps {
   folderId: string | null;
   bin: boolean;
-  shown: number;
+  found: number;
   total: number;
+  running: boolean;
+  onRun: () => void;
+  columns: readonly ColumnId[] | undefined;
+  onColumns: (columns: readonly ColumnId[]) => void;
   onFolder: (id: string | null) => void;
   onLeaveBin: () => void;
+  onEmptyBin: () => void;
+  onSelectAll: () => void;
 }
 
 /** Where you are in the folders, and how much of everything is shown. */
-export function PathBar({ folderId, bin, shown, total, onFolder, onLeaveBin }: PathBarProps) {
+export function PathBar(props: PathBarProps) {
+  const { folderId, bin, found, total, running, onRun, onFolder, onLeaveBin, onEmptyBin, onSelectAll } = props;
   const { data: folders = [] } = useFolders();
   const path: Folder[] = [];
   for (let f = folders.find((x) => x.id === folderId); f; f = folders.find((x) => x.id === f!.parentId))
     path.unshift(f);
-  const tree = flatten(folders, null, 0);
+  const here = path.at(-1);
+  const mayCurate = useMay('librarian');
   return (
     <div className="flex items-center gap-1.5 px-4 pt-3 pb-2">
       {bin ? (
@@ -29,66 +47,268 @@ export function PathBar({ folderId, bin, shown, total, onFolder, onLeaveBin }: P
           <button type="button" onClick={onLeaveBin} className="ml-2 text-brass-text hover:underline">
             back to the library
           </button>
+          {mayCurate && total > 0 && (
+            <Button look="quiet" className="py-0.5!" onClick={onEmptyBin}>
+              <Trash2 size={13} /> Empty the bin …
+            </Button>
+          )}
         </>
       ) : (
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger
-            className="flex items-center gap-1.5 rounded-md px-1.5 py-1 hover:bg-raised"
-            aria-label={`${path.map((f) => f.name).join(' / ') || 'All items'}: choose a folder`}
-          >
-            {path.length === 0 && <span className="font-semibold">All items</span>}
-            {path.map((f, i) => (
-              <span key={f.id} className={i === path.length - 1 ? 'font-semibold' : 'text-muted'}>
-                {f.name}
-                {i < path.length - 1 && ' /'}
-              </span>
-            ))}
-            <ChevronDown size={13} className="text-muted" />
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content
-              align="start"
-              sideOffset={4}
-              className="z-50 max-h-96 min-w-56 overflow-auto rounded-lg border border-line bg-raised p-1 shadow-xl"
-            >
-              <DropdownMenu.Item
-                onSelect={() => onFolder(null)}
-                className="rounded px-2 py-1.5 outline-none data-highlighted:bg-panel"
-              >
-                All items
-              </DropdownMenu.Item>
-              {tree.map(({ folder, depth }) => (
-                <DropdownMenu.Item
-                  key={folder.id}
-                  onSelect={() => onFolder(folder.id)}
-                  className="rounded px-2 py-1.5 outline-none data-highlighted:bg-panel"
-                  style={{ paddingLeft: 8 + depth * 16 }}
-                >
-                  {folder.name}
-                </DropdownMenu.Item>
-              ))}
-              {tree.length === 0 && (
-                <p className="max-w-56 px-2 py-1.5 text-muted">
-                  No folders yet. Give an item a folder on the left and it appears here.
-                </p>
-              )}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+        <>
+          <FolderMenu folders={folders} path={path} onFolder={onFolder} />
+          <FolderActs here={here} folders={folders} onFolder={onFolder} />
+        </>
       )}
-      <span className="ml-auto text-muted">
-        {shown} of {total}
-      </span>
+      <div className="ml-auto flex items-center gap-2 text-muted">
+        {props.columns && <ColumnMenu columns={props.columns} onColumns={props.onColumns} />}
+        <Button
+          look="quiet"
+          className="px-2! py-0.5!"
+          onClick={onRun}
+          keys="R"
+          hint="Play all that is listed, one after the other"
+        >
+          {running ? <Square size={12} /> : <Play size={12} />} {running ? 'Stop' : 'Play through'}
+        </Button>
+        <Button
+          look="quiet"
+          className="px-2! py-0.5!"
+          onClick={onSelectAll}
+          keys="Ctrl A"
+          hint="Choose everything that is found"
+        >
+          Choose all
+        </Button>
+        <span>
+          {found} of {total}
+        </span>
+      </div>
     </div>
   );
 }
 
-function flatten(
-  folders: readonly Folder[],
-  parentId: string | null,
-  depth: number,
-): { folder: Folder; depth: number }[] {
-  return folders
-    .filter((f) => f.parentId === parentId)
-    .flatMap((folder) => [{ folder, depth }, ...flatten(folders, folder.id, depth + 1)]);
+function FolderMenu({
+  folders,
+  path,
+  onFolder,
+}: {
+  folders: readonly Folder[];
+  path: readonly Folder[];
+  onFolder: (id: string | null) => void;
+}) {
+  const tree = treeOf(folders);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="flex min-w-0 items-center gap-1.5 rounded-md px-1.5 py-1 hover:bg-raised"
+        aria-label={`${path.map((f) => f.name).join(' / ') || 'All items'}: choose a folder`}
+      >
+        {path.length === 0 && <span className="font-semibold">All items</span>}
+        {path.map((f, i) => (
+          <span key={f.id} className={`truncate ${i === path.length - 1 ? 'font-semibold' : 'text-muted'}`}>
+            {f.name}
+            {i < path.length - 1 && ' /'}
+          </span>
+        ))}
+        {path.at(-1)?.restricted && <Lock size={12} className="text-brass-text" aria-label="only some may change it" />}
+        <ChevronDown size={13} className="shrink-0 text-muted" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="start"
+          sideOffset={4}
+          className="z-50 max-h-96 min-w-64 overflow-auto rounded-lg border border-line bg-raised p-1 shadow-xl"
+        >
+          <DropdownMenu.Item
+            onSelect={() => onFolder(null)}
+            className="rounded px-2 py-1.5 outline-none data-highlighted:bg-panel"
+          >
+            All items
+          </DropdownMenu.Item>
+          {tree.map(({ folder, depth, total }) => (
+            <DropdownMenu.Item
+              key={folder.id}
+              onSelect={() => onFolder(folder.id)}
+              className="flex items-center gap-2 rounded px-2 py-1.5 outline-none data-highlighted:bg-panel"
+              style={{ paddingLeft: 8 + depth * 16 }}
+            >
+              <span className="truncate">{folder.name}</span>
+              {folder.restricted && <Lock size={11} className="text-muted" />}
+              <span className="ml-auto text-muted">{total}</span>
+            </DropdownMenu.Item>
+          ))}
+          {tree.length === 0 && (
+            <p className="max-w-56 px-2 py-1.5 text-muted">
+              No folders yet. Give an item a folder on the left, or make one here.
+            </p>
+          )}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+type FolderDialog = 'new' | 'rename' | 'ask';
+
+/** Making, renaming, removing, restricting a folder, and asking for the right to change one. */
+function FolderActs({
+  here,
+  folders,
+  onFolder,
+}: {
+  here: Folder | undefined;
+  folders: readonly Folder[];
+  onFolder: (id: string | null) => void;
+}) {
+  const mayChange = useMay('animator');
+  const mayCurate = useMay('librarian');
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const [dialog, setDialog] = useState<FolderDialog | null>(null);
+  const [text, setText] = useState('');
+  const act = async (run: () => Promise<unknown>): Promise<void> => {
+    try {
+      await run();
+      refresh();
+      setDialog(null);
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  const submit = (e: FormEvent): void => {
+    e.preventDefault();
+    if (dialog === 'new')
+      void act(async () => {
+        const path = here ? `${pathOf(folders, here.id)} / ${text}` : text;
+        const made = await sendJson<{ id: string }>('POST', `${API}/folders`, { path });
+        push({ label: `Made the folder ${text}`, undo: () => sendJson('DELETE', `${API}/folders/${made.id}`, {}) });
+        onFolder(made.id);
+      });
+    else if (here && dialog === 'rename')
+      void act(async () => {
+        await sendJson('PATCH', `${API}/folders/${here.id}`, { name: text });
+        push({
+          label: `Renamed the folder ${here.name} to ${text}`,
+          undo: () => sendJson('PATCH', `${API}/folders/${here.id}`, { name: here.name }),
+        });
+      });
+    else if (here && dialog === 'ask')
+      void act(async () => {
+        await sendJson('POST', `${API}/folders/${here.id}/requests`, { note: text });
+        toast('The librarians see that you ask');
+      });
+  };
+  const ask = (which: FolderDialog, first = ''): void => {
+    setText(first);
+    setDialog(which);
+  };
+  return (
+    <div className="flex items-center">
+      {mayChange && (
+        <IconButton label={here ? `New folder in ${here.name}` : 'New folder'} quiet onClick={() => ask('new')}>
+          <FolderPlus size={14} />
+        </IconButton>
+      )}
+      {here?.open && mayChange && (
+        <>
+          <IconButton label={`Rename ${here.name}`} quiet onClick={() => ask('rename', here.name)}>
+            <PenLine size={13} />
+          </IconButton>
+          <IconButton
+            label={`Remove ${here.name}, which has to be empty`}
+            quiet
+            onClick={() =>
+              void act(async () => {
+                await sendJson('DELETE', `${API}/folders/${here.id}`, {});
+                const path = pathOf(folders, here.id);
+                push({
+                  label: `Removed the folder ${here.name}`,
+                  undo: () => sendJson('POST', `${API}/folders`, { path }),
+                });
+                onFolder(here.parentId);
+              })
+            }
+          >
+            <Trash2 size={13} />
+          </IconButton>
+        </>
+      )}
+      {here && mayCurate && (
+        <IconButton
+          label={here.restricted ? `Let everybody change ${here.name} again` : `Let only some change ${here.name}`}
+          quiet
+          pressed={here.restricted}
+          onClick={() =>
+            void act(() => sendJson('PUT', `${API}/folders/${here.id}/restricted`, { restricted: !here.restricted }))
+          }
+        >
+          <Lock size={13} />
+        </IconButton>
+      )}
+      {here && !here.open && (
+        <Button look="quiet" className="py-0.5! text-brass-text" onClick={() => ask('ask')}>
+          <Lock size={12} /> Only some may change this · ask
+        </Button>
+      )}
+      <Dialog
+        open={dialog !== null}
+        onOpenChange={() => setDialog(null)}
+        title={
+          dialog === 'new'
+            ? 'New folder'
+            : dialog === 'rename'
+              ? 'Rename the folder'
+              : `Ask to change ${here?.name ?? ''}`
+        }
+        {...(dialog === 'new' && here ? { about: `in ${pathOf(folders, here.id)}` } : {})}
+      >
+        <form onSubmit={submit} className="flex flex-col gap-3">
+          <Field label={dialog === 'ask' ? 'What for' : 'Name'}>
+            <input
+              className={inputLook}
+              value={text}
+              maxLength={dialog === 'ask' ? 500 : 160}
+              onChange={(e) => setText(e.target.value)}
+            />
+          </Field>
+          <Button look="brass" type="submit" disabled={dialog !== 'ask' && text.trim() === ''}>
+            {dialog === 'new' ? 'Make it' : dialog === 'rename' ? 'Rename' : 'Ask'}
+          </Button>
+        </form>
+      </Dialog>
+    </div>
+  );
+}
+
+function ColumnMenu({
+  columns,
+  onColumns,
+}: {
+  columns: readonly ColumnId[];
+  onColumns: (columns: readonly ColumnId[]) => void;
+}) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger className="rounded-md px-2 py-0.5 hover:bg-raised hover:text-ink">Columns</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={4}
+          className="z-30 flex w-48 flex-col rounded-lg border border-line bg-raised p-2 shadow-xl"
+        >
+          {COLUMNS.filter((c) => c.id !== 'name').map((c) => (
+            <label key={c.id} className="flex items-center gap-2 px-1 py-0.5">
+              <input
+                type="checkbox"
+                className="accent-(--brass)"
+                checked={columns.includes(c.id)}
+                onChange={(e) => onColumns(e.target.checked ? [...columns, c.id] : columns.filter((x) => x !== c.id))}
+              />
+              {c.label}
+            </label>
+          ))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
 }

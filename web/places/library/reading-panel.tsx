@@ -8,13 +8,14 @@ interface ReadingPanelProps {
   reading: Reading | undefined;
   tags: readonly string[];
   performerName: string | undefined;
+  closed: boolean;
   onAccept: (words: string[]) => void;
 }
 
 /** What the motion itself says: how it fits the performer, words to take over as tags, props it lacks. */
-export function ReadingPanel({ reading, tags, performerName, onAccept }: ReadingPanelProps) {
+export function ReadingPanel({ reading, tags, performerName, closed, onAccept }: ReadingPanelProps) {
   if (!reading) return <p className="px-1 text-[12px] text-muted">reading the motion …</p>;
-  const open = reading.words.filter((w) => !tags.includes(w.word));
+  const open = closed ? [] : reading.words.filter((w) => !tags.includes(w.word));
   return (
     <div className="flex flex-col gap-1.5 px-1 text-[12px]">
       {reading.fit && (

@@ -1,109 +1,107 @@
 'use client';
 
-import { Plus, Search, X } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
-import { type Ref, useEffect, useState } from 'react';
-import { useCounts, useItem } from '@/client/queries';
+import { Bookmark, LayoutGrid, Rows3, Table2 } from 'lucide-react';
+import type { Ref } from 'react';
+import { useItem } from '@/client/queries';
+import type { ItemList } from '@/client/types';
+import { parseSearch, withoutNarrowing } from '@/search/language';
+import { IconButton } from '@/ui/button';
 import { RemovableChip } from '@/ui/chip';
-import { inputLook } from '@/ui/field';
-
-interface View {
-  q: string | null;
-  kind: string | null;
-  tag: string | null;
-  like: string | null;
-}
+import { Select } from '@/ui/field';
+import { NarrowPanel, narrowingWords } from './narrow-panel';
+import { SavedSearches } from './saved-searches';
+import { SearchField } from './search-field';
+import { type Density, type LibraryView, SORTS } from './use-library';
 
 interface SearchBarProps {
   ref: Ref<HTMLInputElement>;
-  view: View;
-  hidden: number;
-  narrowed: boolean;
-  onChange: (change: Partial<View>) => void;
+  view: LibraryView;
+  list: ItemList | undefined;
+  onChange: (change: Partial<LibraryView>) => void;
   onShowAll: () => void;
 }
 
-/** One search field, the narrowings that are on, and how many items they hide. */
-export function SearchBar({ ref, view, hidden, narrowed, onChange, onShowAll }: SearchBarProps) {
-  const { data: counts } = useCounts();
+const SORT_WORDS: Record<(typeof SORTS)[number], string> = {
+  name: 'by name',
+  new: 'newest first',
+  changed: 'last changed first',
+  length: 'by length',
+  rating: 'by stars',
+  travel: 'by travel',
+  rate: 'by rate',
+  kind: 'by kind',
+};
+
+const VIEWS: readonly [Density, string, typeof Rows3][] = [
+  ['strips', 'Strips', Rows3],
+  ['table', 'Table', Table2],
+  ['tiles', 'Tiles', LayoutGrid],
+];
+
+/** The search, what narrows it, how many items it hides, and how the rest is shown. */
+export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarProps) {
   const { data: model } = useItem(view.like);
-  const [text, setText] = useState(view.q ?? '');
-  useEffect(() => setText(view.q ?? ''), [view.q]);
-  useEffect(() => {
-    if (text === (view.q ?? '')) return;
-    const timer = setTimeout(() => onChange({ q: text || null }), 160);
-    return () => clearTimeout(timer);
-  }, [text, view.q, onChange]);
+  const { data: pack } = useItem(view.pack);
+  const q = view.q ?? '';
+  const search = parseSearch(q);
+  const hidden = (list?.total ?? 0) - (list?.found ?? 0);
+  const narrowed = Boolean(q || view.folder || view.like || view.pack);
+  const set = (text: string): void => onChange({ q: text || null });
   return (
-    <div className="flex flex-wrap items-center gap-2 px-4 pb-2.5">
-      <div className="relative min-w-64 flex-1">
-        <Search size={14} className="absolute top-2.5 left-2.5 text-muted" />
-        <input
-          ref={ref}
-          aria-label="Search"
-          placeholder="Search names, tags and notes; -word leaves out"
-          className={`${inputLook} w-full pr-8 pl-8`}
-          value={text}
-          onChange={(e) => setText(e.target.value)}
+    <div className="flex flex-col gap-2 px-4 pb-2.5">
+      <div className="flex items-center gap-2">
+        <SearchField ref={ref} q={q} onChange={set} />
+        <SavedSearches view={view} onOpen={onChange} icon={<Bookmark size={14} />} />
+        <Select
+          label="Order"
+          className="w-40"
+          value={view.sort}
+          onChange={(sort) => onChange({ sort, backwards: null })}
+          options={SORTS.map((s) => ({ value: s, label: SORT_WORDS[s] }))}
         />
-        {text && (
+        <fieldset className="flex gap-0.5" aria-label="How items are shown">
+          {VIEWS.map(([value, label, Icon], i) => (
+            <IconButton
+              key={value}
+              label={label}
+              keys={String(i + 1)}
+              quiet
+              pressed={view.view === value}
+              onClick={() => onChange({ view: value })}
+            >
+              <Icon size={15} />
+            </IconButton>
+          ))}
+        </fieldset>
+      </div>
+      <div className="flex min-h-6 flex-wrap items-center gap-1.5">
+        {search.narrowings.map((n) => (
+          <RemovableChip
+            key={`${n.not}${n.field}:${n.value}`}
+            label={narrowingWords(n)}
+            onRemove={() => set(withoutNarrowing(q, n))}
+          />
+        ))}
+        {view.like && (
+          <RemovableChip label={`moves like ${model?.name ?? '…'}`} onRemove={() => onChange({ like: null })} />
+        )}
+        {view.pack && <RemovableChip label={`in ${pack?.name ?? '…'}`} onRemove={() => onChange({ pack: null })} />}
+        <NarrowPanel facets={list?.facets ?? null} q={q} onChange={set} />
+        {(list?.guessed ?? []).map((g) => (
+          <span key={g.word} className="text-muted">
+            “{g.word}” taken as {g.meant.join(', ')}
+          </span>
+        ))}
+        {narrowed && hidden > 0 && (
           <button
             type="button"
-            aria-label="Clear the search"
-            onClick={() => setText('')}
-            className="absolute top-2 right-2 rounded p-0.5 text-muted hover:text-ink"
+            onClick={onShowAll}
+            className="ml-auto rounded-full border border-brass px-2.5 py-0.5 text-brass-text hover:bg-raised"
           >
-            <X size={14} />
+            {hidden} hidden · show all <kbd className="font-sans text-muted">Esc</kbd>
           </button>
         )}
       </div>
-      {view.kind && <RemovableChip label={`kind: ${view.kind}`} onRemove={() => onChange({ kind: null })} />}
-      {view.tag && <RemovableChip label={`tag: ${view.tag}`} onRemove={() => onChange({ tag: null })} />}
-      {view.like && (
-        <RemovableChip label={`moves like ${model?.name ?? '…'}`} onRemove={() => onChange({ like: null })} />
-      )}
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger className="inline-flex items-center gap-1 rounded-full border border-line px-2.5 py-0.5 text-muted hover:border-muted hover:text-ink">
-          <Plus size={12} /> narrow
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="end"
-            sideOffset={4}
-            className="z-50 max-h-96 min-w-48 overflow-auto rounded-lg border border-line bg-raised p-1 shadow-xl"
-          >
-            <DropdownMenu.Label className="px-2 py-1 text-[11.5px] text-muted">Kind</DropdownMenu.Label>
-            {(counts?.kinds ?? []).map((k) => (
-              <DropdownMenu.Item
-                key={k.kind}
-                onSelect={() => onChange({ kind: k.kind })}
-                className="flex justify-between gap-6 rounded px-2 py-1 outline-none data-highlighted:bg-panel"
-              >
-                {k.kind} <span className="text-muted">{k.n}</span>
-              </DropdownMenu.Item>
-            ))}
-            <DropdownMenu.Label className="px-2 pt-2 pb-1 text-[11.5px] text-muted">Tag</DropdownMenu.Label>
-            {(counts?.tags ?? []).map((t) => (
-              <DropdownMenu.Item
-                key={t.name}
-                onSelect={() => onChange({ tag: t.name })}
-                className="flex justify-between gap-6 rounded px-2 py-1 outline-none data-highlighted:bg-panel"
-              >
-                {t.name} <span className="text-muted">{t.n}</span>
-              </DropdownMenu.Item>
-            ))}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
-      {narrowed && hidden > 0 && (
-        <button
-          type="button"
-          onClick={onShowAll}
-          className="rounded-full border border-brass px-2.5 py-0.5 text-brass-text hover:bg-raised"
-        >
-          {hidden} hidden · show all <kbd className="font-sans text-muted">Esc</kbd>
-        </button>
-      )}
     </div>
   );
 }

@@ -85,7 +85,10 @@ export const castEndpoints: Endpoint[] = [
     about,
     need: 'change',
     params: idParams,
-    body: z.object({ map: z.object({ slots: z.record(z.string().max(40), slot) }), version: z.number().int().positive() }),
+    body: z.object({
+      map: z.object({ slots: z.record(z.string().max(40), slot) }),
+      version: z.number().int().positive(),
+    }),
     run: ({ person, params, body }) => saveMap(database(), params.id, body.map, body.version, person.id),
   }),
   endpoint({

@@ -75,7 +75,11 @@ const TOKEN_RATE = 600;
 const PERSON_RATE = 6000;
 
 /** The four things an endpoint does: who is it, is the input valid, call a service, answer. */
-export async function serve(endpoints: readonly Endpoint[], request: NextRequest, segments: readonly string[]): Promise<Response> {
+export async function serve(
+  endpoints: readonly Endpoint[],
+  request: NextRequest,
+  segments: readonly string[],
+): Promise<Response> {
   try {
     checkOrigin(request);
     const found = match(endpoints, request.method === 'HEAD' ? 'GET' : request.method, segments);

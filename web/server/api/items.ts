@@ -26,7 +26,11 @@ const name = z.string().trim().min(1, 'a name is due').max(200);
 const ids = z.array(id).min(1).max(MOST_EDITS);
 
 const search = z.object({
-  q: z.string().max(1000).optional().describe('Words and narrowings, as in the search field: walk -limp kind:clip longer:4'),
+  q: z
+    .string()
+    .max(1000)
+    .optional()
+    .describe('Words and narrowings, as in the search field: walk -limp kind:clip longer:4'),
   folder: id.optional(),
   pack: id.optional().describe('Only members of this pack'),
   like: id.optional().describe('What moves like this item, the likest first'),
@@ -107,7 +111,14 @@ export const itemEndpoints: Endpoint[] = [
     query: z.object({ ids: z.string().max(9000) }),
     answer: z.array(itemShape),
     run: ({ person, query }) =>
-      getItems(database(), query.ids.split(',').filter((x) => id.safeParse(x).success).slice(0, 500), person.id),
+      getItems(
+        database(),
+        query.ids
+          .split(',')
+          .filter((x) => id.safeParse(x).success)
+          .slice(0, 500),
+        person.id,
+      ),
   }),
   endpoint({
     method: 'PATCH',
@@ -118,7 +129,10 @@ export const itemEndpoints: Endpoint[] = [
     body: z.union([
       z.object({ ids, change: itemChange, label: z.string().max(300).optional() }),
       z.object({
-        edits: z.array(z.object({ id, change: itemChange, expected: itemChange.optional() })).min(1).max(MOST_EDITS),
+        edits: z
+          .array(z.object({ id, change: itemChange, expected: itemChange.optional() }))
+          .min(1)
+          .max(MOST_EDITS),
         label: z.string().max(300).optional(),
       }),
     ]),
@@ -375,7 +389,10 @@ export const itemEndpoints: Endpoint[] = [
     query: z.object({ readings: z.string().max(9000) }),
     file: 'application/octet-stream',
     run: async ({ query }) => {
-      const wanted = query.readings.split(',').filter((x) => id.safeParse(x).success).slice(0, 200);
+      const wanted = query.readings
+        .split(',')
+        .filter((x) => id.safeParse(x).success)
+        .slice(0, 200);
       const rows = await stripsOf(database(), wanted);
       const out = new Uint8Array(rows.reduce((sum, r) => sum + 5 + r.id.length + r.strip.length, 0));
       const view = new DataView(out.buffer);

@@ -4,14 +4,14 @@ import { database } from '../db/client';
 import { PART_STATES } from '../db/schema';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
+import { sha256 } from '../ids';
 import { readInThread } from '../jobs/threads';
+import { listCast } from '../services/cast';
 import { knownFile, listIntakes, refuseIn, takeIn } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
-import { addJob, endJobIfDone, getJob, listJobs, listParts, steerJob } from '../services/jobs';
 import { getItems } from '../services/items';
-import { listCast } from '../services/cast';
+import { addJob, endJobIfDone, getJob, listJobs, listParts, steerJob } from '../services/jobs';
 import { demandFolders } from '../services/rights';
-import { sha256 } from '../ids';
 import { type Endpoint, endpoint, id, idParams, yes } from './endpoint';
 import { jobShape, partShape } from './shapes';
 
@@ -30,7 +30,8 @@ export const jobEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/intake',
-    summary: 'Bring one file in (form field "file", with "skeleton" where the format has two files) and wait for its report',
+    summary:
+      'Bring one file in (form field "file", with "skeleton" where the format has two files) and wait for its report',
     about,
     need: 'change',
     query: z.object({ again: yes.optional().describe('Take it in though the very same file is there') }),

@@ -22,7 +22,12 @@ import { type Endpoint, endpoint, id, idParams } from './endpoint';
 import { folderShape, tagShape } from './shapes';
 
 const about = 'Library';
-const folderName = z.string().trim().min(1, 'a name is due').max(160).refine((s) => !s.includes('/'), 'a name holds no /');
+const folderName = z
+  .string()
+  .trim()
+  .min(1, 'a name is due')
+  .max(160)
+  .refine((s) => !s.includes('/'), 'a name holds no /');
 
 export const libraryEndpoints: Endpoint[] = [
   endpoint({
@@ -155,8 +160,7 @@ export const libraryEndpoints: Endpoint[] = [
     need: 'curate',
     params: idParams,
     body: z.object({ grant: z.boolean() }),
-    run: ({ person, params, body }) =>
-      database().transaction((tx) => decideRequest(tx, person, params.id, body.grant)),
+    run: ({ person, params, body }) => database().transaction((tx) => decideRequest(tx, person, params.id, body.grant)),
   }),
   endpoint({
     method: 'GET',

@@ -5,9 +5,14 @@ import type { Endpoint } from './endpoint';
 type Json = Record<string, unknown>;
 
 const schemaOf = (type: z.ZodType, io: 'input' | 'output', components: Record<string, Json>): Json => {
-  const { $schema: _, $defs, ...schema } = z.toJSONSchema(type, { io, unrepresentable: 'any', reused: 'inline' }) as Json;
+  const {
+    $schema: _,
+    $defs,
+    ...schema
+  } = z.toJSONSchema(type, { io, unrepresentable: 'any', reused: 'inline' }) as Json;
   // what has a name is told once
-  for (const [name, def] of Object.entries(($defs as Record<string, Json>) ?? {})) components[name] = moved(def) as Json;
+  for (const [name, def] of Object.entries(($defs as Record<string, Json>) ?? {}))
+    components[name] = moved(def) as Json;
   return moved(schema) as Json;
 };
 
@@ -18,7 +23,10 @@ function moved(x: unknown): unknown {
   return Object.fromEntries(
     Object.entries(x)
       .filter(([k]) => k !== 'id')
-      .map(([k, v]) => [k, k === '$ref' && typeof v === 'string' ? v.replace('#/$defs/', '#/components/schemas/') : moved(v)]),
+      .map(([k, v]) => [
+        k,
+        k === '$ref' && typeof v === 'string' ? v.replace('#/$defs/', '#/components/schemas/') : moved(v),
+      ]),
   );
 }
 

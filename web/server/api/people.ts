@@ -42,7 +42,11 @@ export const peopleEndpoints: Endpoint[] = [
       name: z.string().trim().min(1).max(120).optional(),
       role: z.enum(ROLES).optional(),
       left: z.boolean().optional(),
-      password: z.string().min(PASSWORD_LEAST, `a password has at least ${PASSWORD_LEAST} characters`).max(200).optional(),
+      password: z
+        .string()
+        .min(PASSWORD_LEAST, `a password has at least ${PASSWORD_LEAST} characters`)
+        .max(200)
+        .optional(),
     }),
     run: ({ person, params, body }) => changePerson(database(), person, params.id, body),
   }),

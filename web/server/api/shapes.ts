@@ -16,7 +16,10 @@ export const factsShape = z
     tempo: z.number(),
     parts: z.array(z.string()),
   })
-  .meta({ id: 'Facts', description: 'What is measured on a motion: lengths in metres, times in seconds, angles in degrees.' });
+  .meta({
+    id: 'Facts',
+    description: 'What is measured on a motion: lengths in metres, times in seconds, angles in degrees.',
+  });
 
 export const itemShape = z
   .object({

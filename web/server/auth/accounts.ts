@@ -48,7 +48,11 @@ export const newPerson = z.object({
 export type NewPerson = z.infer<typeof newPerson>;
 
 /** Makes an account. @throws Refusal 409 where the address is taken */
-export async function addPerson(db: Database, person: NewPerson, by: Pick<Person, 'id'> | null): Promise<{ id: string }> {
+export async function addPerson(
+  db: Database,
+  person: NewPerson,
+  by: Pick<Person, 'id'> | null,
+): Promise<{ id: string }> {
   const id = newId();
   const email = person.email.toLowerCase();
   const password = await hashPassword(person.password);

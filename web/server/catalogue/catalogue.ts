@@ -1,7 +1,7 @@
 import { clipDistance, DESCRIPTOR_WIDTH } from '@velvet-reel/motion';
 import { parseSearch, type SearchText } from '../../search/language';
 import { andInto, andNotInto, type Bits, countBits, eachBit, hasBit, newBits, orInto, setBit } from './bits';
-import { type Facets, type FacetSet, facetsOf } from './facets';
+import { type FacetSet, type Facets, facetsOf } from './facets';
 import { type Narrower, narrowersOf } from './narrow';
 import { Order, type Sort } from './order';
 import { type CatalogueItem, Rows } from './rows';
@@ -131,7 +131,10 @@ export class Catalogue {
       const at = own * width;
       const model = descriptors.slice(at, at + width);
       // squares up to this are near enough to be worth the root
-      const unit = clipDistance(model, Int8Array.from(model, (x, i) => (i === 0 ? (x > 0 ? x - 1 : x + 1) : x)));
+      const unit = clipDistance(
+        model,
+        Int8Array.from(model, (x, i) => (i === 0 ? (x > 0 ? x - 1 : x + 1) : x)),
+      );
       const most = (FAR / unit) ** 2;
       for (let r = 0; r < rows.count; r++) {
         if (r === own || !rows.described[r] || !hasBit(rows.alive, r) || hasBit(rows.binned, r)) continue;
@@ -233,14 +236,7 @@ export class Catalogue {
     return { full, facets: facetsOf(this, sets, query) };
   }
 
-  private page(
-    full: Bits,
-    sort: Sort,
-    backwards: boolean,
-    offset: number,
-    limit: number,
-    found: number,
-  ): string[] {
+  private page(full: Bits, sort: Sort, backwards: boolean, offset: number, limit: number, found: number): string[] {
     let order = this.orders.get(sort);
     if (!order) {
       order = new Order(this.rows, sort);

@@ -20,7 +20,20 @@ const MOST_VALUES = 60;
 const NEW_MS = 7 * 24 * 3600_000;
 
 /** Fields that are counted, each by a number a row. */
-const FIELDS = ['kind', 'travel', 'loops', 'tempo', 'length', 'rate', 'support', 'rights', 'made', 'by', 'rated', 'fits'] as const;
+const FIELDS = [
+  'kind',
+  'travel',
+  'loops',
+  'tempo',
+  'length',
+  'rate',
+  'support',
+  'rights',
+  'made',
+  'by',
+  'rated',
+  'fits',
+] as const;
 
 /** Counts of every value of every field. */
 export function facetsOf(catalogue: Catalogue, sets: FacetSet, query: CatalogueQuery): Facets {

@@ -24,7 +24,10 @@ const columns = {
   readingId: itemVersions.readingId,
 };
 
-type Reading = Pick<Facts, 'frameCount' | 'fps' | 'durationS' | 'travelM' | 'inPlace' | 'loops' | 'tempo' | 'parts' | 'support'> & {
+type Reading = Pick<
+  Facts,
+  'frameCount' | 'fps' | 'durationS' | 'travelM' | 'inPlace' | 'loops' | 'tempo' | 'parts' | 'support'
+> & {
   descriptor: Int8Array;
 };
 
@@ -60,7 +63,11 @@ export async function readItems(db: Queries, ids: readonly string[]): Promise<Ca
   return complete(db, rows, new Map());
 }
 
-type Row = { [K in keyof typeof columns]: (typeof columns)[K]['_']['notNull'] extends true ? (typeof columns)[K]['_']['data'] : (typeof columns)[K]['_']['data'] | null };
+type Row = {
+  [K in keyof typeof columns]: (typeof columns)[K]['_']['notNull'] extends true
+    ? (typeof columns)[K]['_']['data']
+    : (typeof columns)[K]['_']['data'] | null;
+};
 
 async function complete(db: Queries, rows: readonly Row[], known: Map<string, Reading>): Promise<CatalogueItem[]> {
   const wanted = [...new Set(rows.map((r) => r.readingId))].filter((id) => !known.has(id));
@@ -79,8 +86,17 @@ async function complete(db: Queries, rows: readonly Row[], known: Map<string, Re
       .innerJoin(tags, eq(tags.id, itemTags.tagId))
       .where(
         rows.length > 200
-          ? and(gt(itemTags.itemId, ''), inArray(itemTags.itemId, rows.map((r) => r.id)))
-          : inArray(itemTags.itemId, rows.map((r) => r.id)),
+          ? and(
+              gt(itemTags.itemId, ''),
+              inArray(
+                itemTags.itemId,
+                rows.map((r) => r.id),
+              ),
+            )
+          : inArray(
+              itemTags.itemId,
+              rows.map((r) => r.id),
+            ),
       );
     for (const { itemId, name } of named) {
       const own = tagged.get(itemId);

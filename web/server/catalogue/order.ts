@@ -31,7 +31,10 @@ function compareBy(rows: Rows, sort: Sort): Compare {
     case 'rate':
       return then((r) => rows.rate[r]!);
     case 'kind':
-      return then((r) => rows.kind[r]!);
+      return (a, b) => {
+        const [x, y] = [rows.kinds.list[rows.kind[a]!]!, rows.kinds.list[rows.kind[b]!]!];
+        return x < y ? -1 : x > y ? 1 : name(a, b);
+      };
   }
 }
 

@@ -59,7 +59,8 @@ export const LOOPS = 2;
 export const UNNAMED = 4;
 
 /** Names that a tool gave, not a person. */
-const DEFAULT_NAME = /^(take|clip|untitled|unnamed|new|copy|animation|motion|anim|mocap|export)?[\s_.-]*\d*$|^\d[\d\s_.-]*$/i;
+const DEFAULT_NAME =
+  /^(take|clip|untitled|unnamed|new|copy|animation|motion|anim|mocap|export)?[\s_.-]*\d*$|^\d[\d\s_.-]*$/i;
 export const isDefaultName = (name: string): boolean => DEFAULT_NAME.test(name.trim());
 
 const LENGTHS = [2, 5, 15, 60];

@@ -20,8 +20,7 @@ import { jsonText, longblob, signedBytes } from './columns';
 const id = () => varchar('id', { length: 16 }).primaryKey();
 const ref = (name: string) => varchar(name, { length: 16 });
 const hash = (name: string) => char(name, { length: 64 });
-const made2 = (name: string) =>
-  datetime(name, { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
+const made2 = (name: string) => datetime(name, { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
 const made = () => datetime('created_at', { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
 
 const moment = (name: string) => datetime(name, { mode: 'date', fsp: 3 });
@@ -131,7 +130,12 @@ export const folders = mysqlTable(
 
 export const folderRights = mysqlTable(
   'folder_rights',
-  { folderId: ref('folder_id').notNull(), personId: ref('person_id').notNull(), grantedBy: ref('granted_by'), createdAt: made() },
+  {
+    folderId: ref('folder_id').notNull(),
+    personId: ref('person_id').notNull(),
+    grantedBy: ref('granted_by'),
+    createdAt: made(),
+  },
   (t) => [primaryKey({ columns: [t.folderId, t.personId] })],
 );
 
@@ -440,8 +444,8 @@ export const changes = mysqlTable(
     /** One sentence: "Renamed Haul 1 to Haul, calm". */
     label: varchar('label', { length: 300 }).notNull().default(''),
     /** Fields before and after, where fields were changed. */
-    before: jsonText<Record<string, unknown> | null>()('before').notNull(),
-    after: jsonText<Record<string, unknown> | null>()('after').notNull(),
+    before: jsonText<Record<string, unknown>>()('before'),
+    after: jsonText<Record<string, unknown>>()('after'),
     at: made2('at'),
   },
   (t) => [
@@ -503,7 +507,7 @@ export const jobParts = mysqlTable(
     bytes: double('bytes').notNull().default(0),
     payload: jsonText<Record<string, unknown>>()('payload').notNull(),
     message: varchar('message', { length: 1000 }).notNull().default(''),
-    result: jsonText<Record<string, unknown> | null>()('result').notNull(),
+    result: jsonText<Record<string, unknown>>()('result'),
     worker: varchar('worker', { length: 60 }),
     /** Another worker may take it from then on. */
     leaseUntil: moment('lease_until'),

@@ -1,30 +1,48 @@
 // Fills an empty library with the demo world: the same files a person could drop in, read by the same code.
-import { count } from 'drizzle-orm';
+import { hashPassword } from 'better-auth/crypto';
+import { count, eq } from 'drizzle-orm';
 import { memberFile, performanceFile } from '../../../demo/build';
 import { CAST } from '../../../demo/cast';
 import { performAll } from '../../../demo/world';
 import { writeBvh } from '../../../motion/index';
 import { readFile } from '../../workers/heavy';
-import { openDatabase } from '../db/client';
-import { castMembers, items, people } from '../db/schema';
+import { addPerson } from '../auth/accounts';
+import { DEMO_PEOPLE } from '../auth/demo-people';
+import { type Database, openDatabase } from '../db/client';
+import { accounts, castMembers, items, people } from '../db/schema';
 import { newId } from '../ids';
 import { takeIn } from '../services/intake';
+
+/** The accounts of the demo world; a person from before there were accounts becomes the first of them. */
+async function demoPeople(db: Database): Promise<string> {
+  const [account] = await db.select({ id: accounts.userId }).from(accounts).orderBy(accounts.createdAt).limit(1);
+  if (account) return account.id;
+  const [someone] = await db.select().from(people).limit(1);
+  const [first, ...others] = DEMO_PEOPLE;
+  let id = someone?.id;
+  if (id !== undefined) {
+    await db.update(people).set({ email: first!.email, emailVerified: true }).where(eq(people.id, id));
+    const password = await hashPassword(first!.password);
+    await db.insert(accounts).values({ id: newId(), userId: id, accountId: id, providerId: 'credential', password });
+  } else id = (await addPerson(db, first!, null)).id;
+  for (const person of others) await addPerson(db, person, { id });
+  return id;
+}
 
 export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
   const { db, pool } = openDatabase(url, 2);
   try {
-    const [someone] = await db.select().from(people).limit(1);
-    const personId = someone?.id ?? newId();
-    if (!someone) await db.insert(people).values({ id: personId, name: 'Ilse Varga', role: 'admin' });
+    if (!withWorld) return;
+    const personId = await demoPeople(db);
     const [a] = await db.select({ n: count() }).from(items);
     const [b] = await db.select({ n: count() }).from(castMembers);
-    if (!withWorld || (a?.n ?? 0) + (b?.n ?? 0) > 0) return;
+    if ((a?.n ?? 0) + (b?.n ?? 0) > 0) return;
     console.log('velvet reel · bringing in the demo world');
     for (const member of CAST) {
       const bytes = await memberFile(member);
       const read = await readFile({ bytes, name: `${member.id}.glb` });
       if ('ok' in read)
-        await takeIn(db, read.ok, `${member.id}.glb`, bytes.length, personId, {
+        await takeIn(db, read.ok, { fileName: `${member.id}.glb`, bytes: bytes.length }, personId, {
           cast: { name: member.name, note: member.note },
         });
       else throw new Error(read.refused.message);
@@ -40,15 +58,23 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
       const read = await readFile({ bytes, name: `${score.name}.${file}` });
       if (!('ok' in read)) throw new Error(read.refused.message);
       // the performer's figure is in the cast already
-      await takeIn(db, { ...read.ok, figure: null }, `${score.name}.${file}`, bytes.length, personId, {
-        item: {
-          name: score.name,
-          kind: score.kind,
-          note: score.note,
-          tags: score.tags,
-          folder: `Saltmarsh Ferry / ${score.folder}`,
+      await takeIn(
+        db,
+        { ...read.ok, figure: null },
+        { fileName: `${score.name}.${file}`, bytes: bytes.length },
+        personId,
+        {
+          item: {
+            rights: 'own',
+            source: 'Saltmarsh Ferry, motion made in-house',
+            name: score.name,
+            kind: score.kind,
+            note: score.note,
+            tags: score.tags,
+            folder: `Saltmarsh Ferry / ${score.folder}`,
+          },
         },
-      });
+      );
     }
   } finally {
     await pool.end();

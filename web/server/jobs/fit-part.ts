@@ -41,7 +41,10 @@ export async function runFitPart(db: Database, job: Job, part: Part): Promise<vo
       folder,
       personId: job.personId,
     });
-    return { state: 'done', result: { items: [{ id: kept.id, name: kept.name }], report: summaryOf(report), from: item.id, castId } };
+    return {
+      state: 'done',
+      result: { items: [{ id: kept.id, name: kept.name }], report: summaryOf(report), from: item.id, castId },
+    };
   });
 }
 

@@ -38,7 +38,12 @@ async function bytesOf(db: Database, part: Part): Promise<Found> {
   const rows = await db
     .select()
     .from(uploads)
-    .where(inArray(uploads.hash, [hash, skeleton].filter((h) => h !== undefined)));
+    .where(
+      inArray(
+        uploads.hash,
+        [hash, skeleton].filter((h) => h !== undefined),
+      ),
+    );
   const bytes = rows.find((r) => r.hash === hash)?.bytes;
   if (!bytes) throw new Refusal(422, 'no-file', `${part.name}: its bytes are not there any more. Send it again.`);
   return { bytes, skeleton: rows.find((r) => r.hash === skeleton)?.bytes };
@@ -100,14 +105,22 @@ async function expand(db: Database, job: Job, part: Part, bytes: Uint8Array): Pr
   const used = new Set<string>();
   const parts = found.map((f) => {
     const near = skeletons.filter((s) => dirname(s.name) === dirname(f.name));
-    const name = /\.amc$/i.test(f.name) ? skeletonFileFor(f.name, near.map((s) => s.name)) : undefined;
+    const name = /\.amc$/i.test(f.name)
+      ? skeletonFileFor(
+          f.name,
+          near.map((s) => s.name),
+        )
+      : undefined;
     const skeleton = near.find((s) => s.name === name);
     if (skeleton) used.add(skeleton.name);
     return { ...f, skeleton: skeleton?.hash };
   });
   const own = part.name.replace(/\.zip$/i, '').replaceAll('\\', '/');
   await endPart(db, part, async (tx) => {
-    const [last] = await tx.select({ n: max(jobParts.number) }).from(jobParts).where(eq(jobParts.jobId, job.id));
+    const [last] = await tx
+      .select({ n: max(jobParts.number) })
+      .from(jobParts)
+      .where(eq(jobParts.jobId, job.id));
     await addParts(
       tx,
       job.id,

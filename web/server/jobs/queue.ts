@@ -66,7 +66,9 @@ export async function stillAlive(db: Queries, part: Part): Promise<boolean> {
 export async function endPart(
   db: Database,
   part: Part,
-  write: (tx: Transaction) => Promise<{ state: 'done' | 'refused'; message?: string; result?: Record<string, unknown> }>,
+  write: (
+    tx: Transaction,
+  ) => Promise<{ state: 'done' | 'refused'; message?: string; result?: Record<string, unknown> }>,
 ): Promise<boolean> {
   return db.transaction(async (tx) => {
     const [own] = await tx.select().from(jobParts).where(eq(jobParts.id, part.id)).for('update');

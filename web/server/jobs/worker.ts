@@ -88,10 +88,7 @@ export class Worker {
 
   /** Uploaded bytes of a finished job go when nobody needs them. */
   private async sweep(jobId: string): Promise<void> {
-    const rows = await this.db
-      .select({ payload: jobParts.payload })
-      .from(jobParts)
-      .where(eq(jobParts.jobId, jobId));
+    const rows = await this.db.select({ payload: jobParts.payload }).from(jobParts).where(eq(jobParts.jobId, jobId));
     const hashes = [
       ...new Set(rows.flatMap((r) => [r.payload.hash, r.payload.skeleton].filter((h) => typeof h === 'string'))),
     ] as string[];

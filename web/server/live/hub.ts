@@ -80,7 +80,10 @@ class Hub {
 
   private async lookAtJobs(): Promise<void> {
     const db = database();
-    const open = await db.select({ id: jobs.id }).from(jobs).where(inArray(jobs.state, ['queued', 'paused', 'collecting']));
+    const open = await db
+      .select({ id: jobs.id })
+      .from(jobs)
+      .where(inArray(jobs.state, ['queued', 'paused', 'collecting']));
     // those that ended since are told once more
     const ids = [...new Set([...open.map((j) => j.id), ...this.running])];
     this.running = new Set(open.map((j) => j.id));

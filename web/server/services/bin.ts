@@ -1,7 +1,7 @@
 import { and, eq, inArray, isNotNull, isNull } from 'drizzle-orm';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { favourites, items, itemTags, itemVersions, packMembers, readings, motions } from '../db/schema';
+import { favourites, items, itemTags, itemVersions, motions, packMembers, readings } from '../db/schema';
 import { Refusal } from '../errors';
 import { newGroup, record } from './history';
 
@@ -16,7 +16,10 @@ export interface InUse {
 export async function inUse(db: Queries, ids: readonly string[]): Promise<InUse[]> {
   if (ids.length === 0) return [];
   const gone = new Set(ids);
-  const rows = await db.select({ id: items.id, name: items.name }).from(items).where(inArray(items.id, [...ids]));
+  const rows = await db
+    .select({ id: items.id, name: items.name })
+    .from(items)
+    .where(inArray(items.id, [...ids]));
   const made = await db
     .select({ from: items.derivedFrom, id: items.id, name: items.name })
     .from(items)
@@ -92,16 +95,23 @@ export async function destroyItems(
 async function sweep(db: Queries, readingIds: readonly string[]): Promise<void> {
   if (readingIds.length === 0) return;
   const kept = new Set(
-    (await db.select({ id: itemVersions.readingId }).from(itemVersions).where(inArray(itemVersions.readingId, [...readingIds]))).map(
-      (r) => r.id,
-    ),
+    (
+      await db
+        .select({ id: itemVersions.readingId })
+        .from(itemVersions)
+        .where(inArray(itemVersions.readingId, [...readingIds]))
+    ).map((r) => r.id),
   );
   const loose = readingIds.filter((id) => !kept.has(id));
   if (loose.length === 0) return;
-  const hashes = (await db.select({ hash: readings.motionHash }).from(readings).where(inArray(readings.id, loose))).map((r) => r.hash);
+  const hashes = (await db.select({ hash: readings.motionHash }).from(readings).where(inArray(readings.id, loose))).map(
+    (r) => r.hash,
+  );
   await db.delete(readings).where(inArray(readings.id, loose));
   const needed = new Set(
-    (await db.select({ hash: readings.motionHash }).from(readings).where(inArray(readings.motionHash, hashes))).map((r) => r.hash),
+    (await db.select({ hash: readings.motionHash }).from(readings).where(inArray(readings.motionHash, hashes))).map(
+      (r) => r.hash,
+    ),
   );
   const free = hashes.filter((h) => !needed.has(h));
   if (free.length > 0) await db.delete(motions).where(inArray(motions.hash, free));

@@ -92,7 +92,14 @@ export async function addCast(db: Queries, cast: NewCast): Promise<CastRow> {
     createdBy: cast.personId,
   });
   await record(db, [
-    { subject: 'cast', subjectId: id, groupId: newGroup(), personId: cast.personId, action: 'add', label: `${cast.name} joined the cast` },
+    {
+      subject: 'cast',
+      subjectId: id,
+      groupId: newGroup(),
+      personId: cast.personId,
+      action: 'add',
+      label: `${cast.name} joined the cast`,
+    },
   ]);
   return getCast(db, id);
 }

@@ -1,5 +1,5 @@
-import { type ChangeWish, changeWords } from '../../workers/settings';
 import type { ReadClip } from '../../workers/heavy';
+import { type ChangeWish, changeWords } from '../../workers/settings';
 import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
 import type { Provenance } from '../db/schema';
@@ -10,7 +10,11 @@ import { demandFolders } from './rights';
 import { getRig } from './rigs';
 import { saveOver } from './versions';
 
-async function carryOut(db: Database, itemId: string, wish: ChangeWish): Promise<{ item: ItemRow; clip: ReadClip; words: string[] }> {
+async function carryOut(
+  db: Database,
+  itemId: string,
+  wish: ChangeWish,
+): Promise<{ item: ItemRow; clip: ReadClip; words: string[] }> {
   const words = changeWords(wish);
   if (words.length === 0)
     throw new Refusal(400, 'nothing-to-do', 'Nothing about the motion would change: set something first.');
@@ -73,7 +77,13 @@ export async function changeInPlace(
     db,
     person,
     itemId,
-    { rigId: item.rigId, clip, provenance: provenanceOf(item, wish, words), note: words.join(', '), parts: wish.regions },
+    {
+      rigId: item.rigId,
+      clip,
+      provenance: provenanceOf(item, wish, words),
+      note: words.join(', '),
+      parts: wish.regions,
+    },
     seenVersion,
   );
 }

@@ -69,9 +69,36 @@ export class EditConflict extends Refusal {
   }
 }
 
-type Field = 'name' | 'note' | 'heading' | 'kind' | 'folder' | 'tags' | 'rating' | 'rights' | 'source' | 'madeFor' | 'props' | 'fields' | 'binned' | 'stillHash';
+type Field =
+  | 'name'
+  | 'note'
+  | 'heading'
+  | 'kind'
+  | 'folder'
+  | 'tags'
+  | 'rating'
+  | 'rights'
+  | 'source'
+  | 'madeFor'
+  | 'props'
+  | 'fields'
+  | 'binned'
+  | 'stillHash';
 const FIELDS: readonly Field[] = [
-  'name', 'note', 'heading', 'kind', 'folder', 'tags', 'rating', 'rights', 'source', 'madeFor', 'props', 'fields', 'binned', 'stillHash',
+  'name',
+  'note',
+  'heading',
+  'kind',
+  'folder',
+  'tags',
+  'rating',
+  'rights',
+  'source',
+  'madeFor',
+  'props',
+  'fields',
+  'binned',
+  'stillHash',
 ];
 
 async function stateOf(db: Queries, item: ItemRow): Promise<Record<Field, unknown>> {
@@ -106,7 +133,9 @@ function tagsAfter(before: readonly string[], change: ItemChange): string[] | un
   if (!change.tags && !change.addTags && !change.removeTags) return undefined;
   const gone = new Set((change.removeTags ?? []).map(tidyTag));
   const whole = (change.tags ?? before).map(tidyTag);
-  return [...new Set([...whole, ...(change.addTags ?? []).map(tidyTag)])].filter((t) => t !== '' && !gone.has(t)).sort();
+  return [...new Set([...whole, ...(change.addTags ?? []).map(tidyTag)])]
+    .filter((t) => t !== '' && !gone.has(t))
+    .sort();
 }
 
 export interface Edited {

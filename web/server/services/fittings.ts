@@ -1,11 +1,14 @@
+import { Zip, ZipDeflate } from 'fflate';
 import type { ExportFormat } from '../../workers/export-formats';
 import type { ExportOrder, FitOrder, ReadClip } from '../../workers/heavy';
 import type { FitSettings } from '../../workers/settings';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
+import { Refusal } from '../errors';
 import { exportInThread, fitInThread } from '../jobs/threads';
 import { type CastRow, castRig, fileBytes, getCast } from './cast';
-import { addItem, getItem, type ItemRow, motionBytes } from './items';
+import { listFolders, pathIn } from './folders';
+import { addItem, getItem, getItems, type ItemRow, motionBytes } from './items';
 import { demandFolders } from './rights';
 import { getRig } from './rigs';
 
@@ -82,7 +85,9 @@ export async function keepFitting(
   await demandFolders(db, person, [item.folderId]);
   const member = await getCast(db, castId);
   const { report, ...clip } = await fitInThread(order);
-  return db.transaction((tx) => keepFitted(tx, { item, member, order, clip, report, settings, name, personId: person.id }));
+  return db.transaction((tx) =>
+    keepFitted(tx, { item, member, order, clip, report, settings, name, personId: person.id }),
+  );
 }
 
 export interface ExportWish {
@@ -119,4 +124,79 @@ export async function exportItem(
     onto,
   };
   return { name: `${name}.${wish.format}`, bytes: await exportInThread(order) };
+}
+
+/**
+ * Many items as one archive, written while it is read: one file after the other, never all of them in memory. What cannot
+ * be written is told in a text beside the others instead of breaking the archive.
+ */
+export async function exportMany(
+  db: Database,
+  ids: readonly string[],
+  wish: ExportWish,
+  withFolders: boolean,
+): Promise<Response> {
+  const rows = (await getItems(db, ids)).filter((i) => i.kind !== 'pack');
+  if (rows.length === 0) throw new Refusal(400, 'empty', 'There is no item to export among these.');
+  const folders = withFolders ? await listFolders(db) : [];
+  const taken = new Set<string>();
+  const place = (item: ItemRow, name: string): string => {
+    const folder = withFolders ? pathIn(folders, item.folderId).replaceAll(' / ', '/') : '';
+    const clean = name.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_');
+    const dot = clean.lastIndexOf('.');
+    for (let n = 1; ; n++) {
+      const own = n === 1 ? clean : `${clean.slice(0, dot)} ${n}${clean.slice(dot)}`;
+      const path = folder ? `${folder}/${own}` : own;
+      if (!taken.has(path.toLowerCase())) {
+        taken.add(path.toLowerCase());
+        return path;
+      }
+    }
+  };
+  let next = 0;
+  const faults: string[] = [];
+  let zip: Zip;
+  const stream = new ReadableStream<Uint8Array>(
+    {
+      start(controller) {
+        zip = new Zip((error, chunk, last) => {
+          if (error) return controller.error(error);
+          controller.enqueue(chunk);
+          if (last) controller.close();
+        });
+      },
+      async pull() {
+        const add = (name: string, bytes: Uint8Array): void => {
+          const entry = new ZipDeflate(name, { level: 6 });
+          zip.add(entry);
+          entry.push(bytes, true);
+        };
+        const item = rows[next++];
+        if (item) {
+          try {
+            const file = await exportItem(db, item.id, wish);
+            add(place(item, file.name), file.bytes);
+          } catch (error) {
+            faults.push(`${item.name}: ${(error as Error).message}`);
+            add(
+              `${item.name.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_')}, not written.txt`,
+              new TextEncoder().encode(`${faults.at(-1)}\n`),
+            );
+          }
+          return;
+        }
+        zip.end();
+      },
+      cancel: () => zip.terminate(),
+    },
+    { highWaterMark: 1 },
+  );
+  return new Response(stream, {
+    headers: {
+      'content-type': 'application/zip',
+      'content-disposition': `attachment; filename="velvet reel, ${rows.length} items.zip"`,
+      'cache-control': 'no-store',
+      'x-content-type-options': 'nosniff',
+    },
+  });
 }

@@ -48,7 +48,16 @@ export async function folderByPath(db: Queries, path: string, personId: string):
     const id: string = found?.id ?? newId();
     if (!found) {
       await db.insert(folders).values({ id, parentId, name: name.slice(0, 160) });
-      await record(db, [{ subject: 'folder', subjectId: id, groupId: newGroup(), personId, action: 'add', label: `Made the folder ${name}` }]);
+      await record(db, [
+        {
+          subject: 'folder',
+          subjectId: id,
+          groupId: newGroup(),
+          personId,
+          action: 'add',
+          label: `Made the folder ${name}`,
+        },
+      ]);
     }
     parentId = id;
   }
@@ -64,7 +73,11 @@ export async function pathOf(db: Queries, folderId: string | null): Promise<stri
 export function pathIn(all: readonly FolderRow[], folderId: string | null): string {
   const byId = new Map(all.map((f) => [f.id, f]));
   const names: string[] = [];
-  for (let f = folderId === null ? undefined : byId.get(folderId); f && names.length < 64; f = f.parentId === null ? undefined : byId.get(f.parentId))
+  for (
+    let f = folderId === null ? undefined : byId.get(folderId);
+    f && names.length < 64;
+    f = f.parentId === null ? undefined : byId.get(f.parentId)
+  )
     names.unshift(f.name);
   return names.join(' / ');
 }
@@ -120,9 +133,20 @@ export async function removeFolder(db: Queries, person: Person, id: string): Pro
   const tree = belowFolder(all, id);
   const [inside] = await db.select({ n: count() }).from(items).where(inArray(items.folderId, tree));
   if ((inside?.n ?? 0) > 0)
-    throw new Refusal(409, 'not-empty', `“${folder.name}” holds ${inside!.n} items, some perhaps in the bin. Move them first.`);
+    throw new Refusal(
+      409,
+      'not-empty',
+      `“${folder.name}” holds ${inside!.n} items, some perhaps in the bin. Move them first.`,
+    );
   await db.delete(folders).where(inArray(folders.id, tree));
   await record(db, [
-    { subject: 'folder', subjectId: id, groupId: newGroup(), personId: person.id, action: 'remove', label: `Removed the empty folder ${folder.name}` },
+    {
+      subject: 'folder',
+      subjectId: id,
+      groupId: newGroup(),
+      personId: person.id,
+      action: 'remove',
+      label: `Removed the empty folder ${folder.name}`,
+    },
   ]);
 }

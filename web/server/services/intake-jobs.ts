@@ -74,7 +74,10 @@ export async function receivePart(
 }
 
 /** Numbers of the files that have not come yet: what a page that was closed has to send again. */
-export async function missingParts(db: Database, jobId: string): Promise<{ number: number; name: string; bytes: number }[]> {
+export async function missingParts(
+  db: Database,
+  jobId: string,
+): Promise<{ number: number; name: string; bytes: number }[]> {
   return db
     .select({ number: jobParts.number, name: jobParts.name, bytes: jobParts.bytes })
     .from(jobParts)

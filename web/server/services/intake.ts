@@ -143,5 +143,11 @@ async function report(db: Queries, row: Omit<typeof intakes.$inferInsert, 'id'>)
   return (await db.select().from(intakes).where(eq(intakes.id, id)))[0]!;
 }
 
-export const listIntakes = (db: Database, limit = 200): Promise<IntakeRow[]> =>
-  db.select().from(intakes).orderBy(desc(intakes.createdAt), desc(intakes.id)).limit(limit);
+/** The report, newest first; of one job where that is asked for. */
+export const listIntakes = (db: Queries, jobId?: string, limit = 200): Promise<IntakeRow[]> =>
+  db
+    .select()
+    .from(intakes)
+    .where(jobId === undefined ? undefined : eq(intakes.jobId, jobId))
+    .orderBy(desc(intakes.createdAt), desc(intakes.id))
+    .limit(jobId === undefined ? limit : 5000);

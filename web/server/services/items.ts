@@ -10,11 +10,11 @@ import {
   itemVersions,
   motions,
   type NeededProp,
-  packMembers,
   type Provenance,
+  packMembers,
   people,
-  readings,
   type RightsKind,
+  readings,
 } from '../db/schema';
 import { notFound } from '../errors';
 import { newId, sha256 } from '../ids';
@@ -284,7 +284,11 @@ export interface Uses {
 export async function usesOf(db: Queries, id: string): Promise<Uses> {
   const item = await getItem(db, id);
   const made = await db
-    .select({ id: items.id, name: items.name, how: sql<string>`coalesce(json_value(${itemVersions.provenance}, '$.how'), '')` })
+    .select({
+      id: items.id,
+      name: items.name,
+      how: sql<string>`coalesce(json_value(${itemVersions.provenance}, '$.how'), '')`,
+    })
     .from(items)
     .innerJoin(itemVersions, eq(itemVersions.id, items.versionId))
     .where(eq(items.derivedFrom, id))

@@ -1,7 +1,7 @@
 import { and, asc, count, desc, eq, gt, inArray, notExists, sql } from 'drizzle-orm';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { type JobKind, jobParts, jobs, type JobState, type PartState, people } from '../db/schema';
+import { type JobKind, type JobState, jobParts, jobs, type PartState, people } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
@@ -38,7 +38,14 @@ export async function addJob(
     });
     await addParts(tx, id, 0, job.parts);
     await record(tx, [
-      { subject: 'job', subjectId: id, groupId: newGroup(), personId: person.id, action: 'add', label: `Started: ${job.title}` },
+      {
+        subject: 'job',
+        subjectId: id,
+        groupId: newGroup(),
+        personId: person.id,
+        action: 'add',
+        label: `Started: ${job.title}`,
+      },
     ]);
   });
   return { id };
@@ -144,7 +151,11 @@ export interface PartRow {
 export async function listParts(
   db: Queries,
   jobId: string,
-  { states, offset = 0, limit = 200 }: { states?: readonly PartState[] | undefined; offset?: number; limit?: number } = {},
+  {
+    states,
+    offset = 0,
+    limit = 200,
+  }: { states?: readonly PartState[] | undefined; offset?: number; limit?: number } = {},
 ): Promise<PartRow[]> {
   return db
     .select({
@@ -175,8 +186,10 @@ export async function steerJob(
     if (!job) throw notFound('The job');
     if (job.personId !== person.id && !can(person, 'curate'))
       throw new Refusal(403, 'no-right', 'Only who started a job, or a librarian, can steer it.');
-    if (what === 'pause' && job.state === 'queued') await tx.update(jobs).set({ state: 'paused' }).where(eq(jobs.id, id));
-    if (what === 'resume' && job.state === 'paused') await tx.update(jobs).set({ state: 'queued' }).where(eq(jobs.id, id));
+    if (what === 'pause' && job.state === 'queued')
+      await tx.update(jobs).set({ state: 'paused' }).where(eq(jobs.id, id));
+    if (what === 'resume' && job.state === 'paused')
+      await tx.update(jobs).set({ state: 'queued' }).where(eq(jobs.id, id));
     if (what === 'cancel' && (job.state === 'queued' || job.state === 'paused')) {
       // a part that runs is allowed to end; it finds the job cancelled and writes nothing
       await tx
@@ -193,13 +206,25 @@ export async function steerJob(
       await tx.update(jobs).set({ state: 'queued', endedAt: null }).where(eq(jobs.id, id));
     }
     await record(tx, [
-      { subject: 'job', subjectId: id, groupId: newGroup(), personId: person.id, action: what, label: `${TOLD[what]}: ${job.title}` },
+      {
+        subject: 'job',
+        subjectId: id,
+        groupId: newGroup(),
+        personId: person.id,
+        action: what,
+        label: `${TOLD[what]}: ${job.title}`,
+      },
     ]);
   });
   if (what === 'retry') await endJobIfDone(db, id);
   return getJob(db, id);
 }
-const TOLD = { pause: 'Paused', resume: 'Went on with', cancel: 'Cancelled', retry: 'Tried the refused ones again' } as const;
+const TOLD = {
+  pause: 'Paused',
+  resume: 'Went on with',
+  cancel: 'Cancelled',
+  retry: 'Tried the refused ones again',
+} as const;
 
 /** Ends a job of which no part is left to do. Safe to call from anywhere, any number of times. */
 export async function endJobIfDone(db: Queries, id: string): Promise<boolean> {
@@ -215,7 +240,14 @@ export async function endJobIfDone(db: Queries, id: string): Promise<boolean> {
   const [job] = await db.select().from(jobs).where(eq(jobs.id, id));
   if (job)
     await record(db, [
-      { subject: 'job', subjectId: id, groupId: newGroup(), personId: job.personId, action: 'done', label: `Done: ${job.title}` },
+      {
+        subject: 'job',
+        subjectId: id,
+        groupId: newGroup(),
+        personId: job.personId,
+        action: 'done',
+        label: `Done: ${job.title}`,
+      },
     ]);
   return true;
 }

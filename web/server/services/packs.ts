@@ -34,10 +34,19 @@ export async function makePackIn(
   const folderId = members.every((m) => m.folderId === first.folderId) ? first.folderId : null;
   await demandFolders(db, person, [folderId]);
   const id = newId();
-  await db.insert(items).values({ id, kind: 'pack', name: name.slice(0, 200), folderId, versionId: first.versionId, createdBy: person.id });
+  await db
+    .insert(items)
+    .values({ id, kind: 'pack', name: name.slice(0, 200), folderId, versionId: first.versionId, createdBy: person.id });
   await db.insert(packMembers).values(members.map((m, position) => ({ packId: id, itemId: m.id, position })));
   await record(db, [
-    { subject: 'item', subjectId: id, groupId, personId: person.id, action: 'add', label: `Put ${members.length} items together as ${name}` },
+    {
+      subject: 'item',
+      subjectId: id,
+      groupId,
+      personId: person.id,
+      action: 'add',
+      label: `Put ${members.length} items together as ${name}`,
+    },
   ]);
   return getItem(db, id, person.id);
 }
@@ -53,13 +62,19 @@ export const memberIds = async (db: Queries, packId: string): Promise<string[]> 
   ).map((r) => r.id);
 
 /** Makes a pack hold exactly these items in this order. */
-export async function setMembers(db: Database, person: Person, packId: string, itemIds: readonly string[]): Promise<ItemRow> {
+export async function setMembers(
+  db: Database,
+  person: Person,
+  packId: string,
+  itemIds: readonly string[],
+): Promise<ItemRow> {
   await db.transaction(async (tx) => {
     const pack = await getItem(tx, packId);
     if (pack.kind !== 'pack') throw new Refusal(400, 'no-pack', `${pack.name} is no pack.`);
     await demandFolders(tx, person, [pack.folderId]);
     const members = (await getItems(tx, [...new Set(itemIds)])).filter((i) => i.kind !== 'pack');
-    if (members.length === 0) throw new Refusal(400, 'empty', 'A pack needs at least one item. Move the pack to the bin instead.');
+    if (members.length === 0)
+      throw new Refusal(400, 'empty', 'A pack needs at least one item. Move the pack to the bin instead.');
     await tx.delete(packMembers).where(eq(packMembers.packId, packId));
     await tx.insert(packMembers).values(members.map((m, position) => ({ packId, itemId: m.id, position })));
     await tx
@@ -67,7 +82,14 @@ export async function setMembers(db: Database, person: Person, packId: string, i
       .set({ versionId: members[0]!.versionId, updatedAt: new Date(), revision: pack.revision + 1 })
       .where(eq(items.id, packId));
     await record(tx, [
-      { subject: 'item', subjectId: packId, groupId: newGroup(), personId: person.id, action: 'members', label: `Changed what ${pack.name} holds` },
+      {
+        subject: 'item',
+        subjectId: packId,
+        groupId: newGroup(),
+        personId: person.id,
+        action: 'members',
+        label: `Changed what ${pack.name} holds`,
+      },
     ]);
   });
   return getItem(db, packId, person.id);
@@ -77,6 +99,9 @@ export async function setMembers(db: Database, person: Person, packId: string, i
 export const packsWith = async (db: Queries, ids: readonly string[]): Promise<string[]> =>
   ids.length === 0
     ? []
-    : (await db.selectDistinct({ id: packMembers.packId }).from(packMembers).where(inArray(packMembers.itemId, [...ids]))).map(
-        (r) => r.id,
-      );
+    : (
+        await db
+          .selectDistinct({ id: packMembers.packId })
+          .from(packMembers)
+          .where(inArray(packMembers.itemId, [...ids]))
+      ).map((r) => r.id);

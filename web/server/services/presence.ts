@@ -13,7 +13,12 @@ export interface Present {
 }
 
 /** Says that a page of this person is open, and what it shows. */
-export async function bePresent(db: Queries, personId: string, clientId: string, subjectId: string | null): Promise<void> {
+export async function bePresent(
+  db: Queries,
+  personId: string,
+  clientId: string,
+  subjectId: string | null,
+): Promise<void> {
   await db
     .insert(presence)
     .values({ clientId, personId, subjectId, at: sql`now(3)` })

@@ -62,7 +62,12 @@ export async function demandFolders(
   }
 }
 
-export async function restrictFolder(db: Queries, person: Person, folderId: string, restricted: boolean): Promise<void> {
+export async function restrictFolder(
+  db: Queries,
+  person: Person,
+  folderId: string,
+  restricted: boolean,
+): Promise<void> {
   const [folder] = await db.select().from(folders).where(eq(folders.id, folderId));
   if (!folder) throw notFound('The folder');
   await db.update(folders).set({ restricted }).where(eq(folders.id, folderId));
@@ -78,18 +83,19 @@ export async function restrictFolder(db: Queries, person: Person, folderId: stri
   ]);
 }
 
-export async function askForRight(db: Queries, person: Person, folderId: string, note: string): Promise<{ id: string }> {
+export async function askForRight(
+  db: Queries,
+  person: Person,
+  folderId: string,
+  note: string,
+): Promise<{ id: string }> {
   const [folder] = await db.select().from(folders).where(eq(folders.id, folderId));
   if (!folder) throw notFound('The folder');
   const [open] = await db
     .select({ id: rightRequests.id })
     .from(rightRequests)
     .where(
-      and(
-        eq(rightRequests.folderId, folderId),
-        eq(rightRequests.personId, person.id),
-        eq(rightRequests.state, 'open'),
-      ),
+      and(eq(rightRequests.folderId, folderId), eq(rightRequests.personId, person.id), eq(rightRequests.state, 'open')),
     );
   if (open) return open;
   const id = newId();
@@ -162,9 +168,7 @@ export async function giveRight(db: Queries, by: Person, folderId: string, perso
 }
 
 export async function takeRight(db: Queries, folderId: string, personId: string): Promise<void> {
-  await db
-    .delete(folderRights)
-    .where(and(eq(folderRights.folderId, folderId), eq(folderRights.personId, personId)));
+  await db.delete(folderRights).where(and(eq(folderRights.folderId, folderId), eq(folderRights.personId, personId)));
 }
 
 /** Who has a right of their own to these folders. */

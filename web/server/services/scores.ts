@@ -24,7 +24,13 @@ const FRESH_MS = 1500;
 async function profileOf(db: Queries, castId: string) {
   const profile = fitProfile(partyFromJson(await castRig(db, castId)));
   const rounded = (x: unknown): unknown =>
-    typeof x === 'number' ? Math.round(x * 1e4) / 1e4 : x instanceof Set ? [...x].sort() : Array.isArray(x) ? x.map(rounded) : x;
+    typeof x === 'number'
+      ? Math.round(x * 1e4) / 1e4
+      : x instanceof Set
+        ? [...x].sort()
+        : Array.isArray(x)
+          ? x.map(rounded)
+          : x;
   const text = JSON.stringify([FORM, ...Object.entries(profile).map(([k, v]) => [k, rounded(v)])]);
   return { profile, hash: sha256(text) };
 }

@@ -33,7 +33,10 @@ export interface LibraryAnswer extends Omit<CatalogueAnswer, 'ids'> {
 
 async function queryOf(db: Queries, person: Pick<Person, 'id'>, search: LibrarySearch): Promise<CatalogueQuery> {
   if (search.like !== undefined) {
-    const [model] = await db.select({ id: items.id }).from(items).where(inArray(items.id, [search.like]));
+    const [model] = await db
+      .select({ id: items.id })
+      .from(items)
+      .where(inArray(items.id, [search.like]));
     if (!model) throw notFound('The item');
   }
   return {

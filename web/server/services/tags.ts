@@ -1,7 +1,7 @@
 import { count, eq, inArray } from 'drizzle-orm';
 import type { Person } from '../auth/person';
 import type { Queries } from '../db/client';
-import { itemTags, items, type TagColour, tags } from '../db/schema';
+import { items, itemTags, type TagColour, tags } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
@@ -46,7 +46,10 @@ export interface TagRow {
 
 export async function listTags(db: Queries): Promise<TagRow[]> {
   const counts = new Map(
-    (await db.select({ id: itemTags.tagId, n: count() }).from(itemTags).groupBy(itemTags.tagId)).map((r) => [r.id, r.n]),
+    (await db.select({ id: itemTags.tagId, n: count() }).from(itemTags).groupBy(itemTags.tagId)).map((r) => [
+      r.id,
+      r.n,
+    ]),
   );
   const rows = await db
     .select({ id: tags.id, name: tags.name, colour: tags.colour, synonyms: tags.synonyms })
@@ -86,7 +89,11 @@ export async function changeTag(db: Queries, person: Person, id: string, change:
   } else
     await db
       .update(tags)
-      .set({ name, ...(change.colour && { colour: change.colour }), ...(synonyms && { synonyms: [...new Set(synonyms)] }) })
+      .set({
+        name,
+        ...(change.colour && { colour: change.colour }),
+        ...(synonyms && { synonyms: [...new Set(synonyms)] }),
+      })
       .where(eq(tags.id, id));
   const groupId = newGroup();
   await record(db, [
@@ -103,7 +110,13 @@ export async function changeTag(db: Queries, person: Person, id: string, change:
     // what carries a renamed tag is found under another word from now on
     ...(name === before.name
       ? []
-      : touched.map((t) => ({ subject: 'item' as const, subjectId: t.id, groupId, personId: person.id, action: 'retag' }))),
+      : touched.map((t) => ({
+          subject: 'item' as const,
+          subjectId: t.id,
+          groupId,
+          personId: person.id,
+          action: 'retag',
+        }))),
   ]);
   return (await listTags(db)).find((t) => t.id === (twin?.id ?? id))!;
 }

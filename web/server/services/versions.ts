@@ -1,10 +1,10 @@
 import { desc, eq, max } from 'drizzle-orm';
+import type { ReadClip } from '../../workers/heavy';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { items, itemVersions, people, type Provenance, readings } from '../db/schema';
+import { items, itemVersions, type Provenance, people, readings } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
-import type { ReadClip } from '../../workers/heavy';
 import { newGroup, record } from './history';
 import { getItem, type ItemRow, keepReading } from './items';
 import { demandFolders } from './rights';
@@ -75,7 +75,8 @@ export async function saveOver(
     await tx.select({ id: items.id }).from(items).where(eq(items.id, itemId)).for('update');
     const item = await getItem(tx, itemId);
     await demandFolders(tx, person, [item.folderId]);
-    if (item.kind === 'pack') throw new Refusal(400, 'is-pack', 'A pack has no motion of its own: save over one of its members.');
+    if (item.kind === 'pack')
+      throw new Refusal(400, 'is-pack', 'A pack has no motion of its own: save over one of its members.');
     if (item.versionId !== seen)
       throw new Refusal(
         409,
@@ -83,7 +84,10 @@ export async function saveOver(
         `${item.name}: somebody saved version ${item.version} meanwhile. Look at it first, then save over it or keep yours as a new item.`,
       );
     const readingId = await keepReading(tx, version.rigId, version.clip);
-    const [last] = await tx.select({ n: max(itemVersions.number) }).from(itemVersions).where(eq(itemVersions.itemId, itemId));
+    const [last] = await tx
+      .select({ n: max(itemVersions.number) })
+      .from(itemVersions)
+      .where(eq(itemVersions.itemId, itemId));
     const id = newId();
     await tx.insert(itemVersions).values({
       id,
@@ -141,7 +145,15 @@ export async function restoreVersion(
     await demandFolders(tx, person, [item.folderId]);
     const [version] = await tx.select().from(itemVersions).where(eq(itemVersions.id, versionId));
     if (!version || version.itemId !== itemId) throw notFound('The version');
-    await putInForce(tx, person, item, versionId, group, 'restore', `Put version ${version.number} of ${item.name} in force`);
+    await putInForce(
+      tx,
+      person,
+      item,
+      versionId,
+      group,
+      'restore',
+      `Put version ${version.number} of ${item.name} in force`,
+    );
   });
   return { item: await getItem(db, itemId, person.id), group };
 }

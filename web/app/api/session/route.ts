@@ -50,7 +50,8 @@ export async function POST(request: NextRequest): Promise<Response> {
       if (!person) throw new Refusal(403, 'no-demo', 'There are no demo accounts here.');
       given = person;
     } else if ('first' in wish) {
-      if (!(await nobodyYet(database()))) throw new Refusal(403, 'not-first', 'The first account has been made already.');
+      if (!(await nobodyYet(database())))
+        throw new Refusal(403, 'not-first', 'The first account has been made already.');
       await addPerson(database(), { ...wish.first, role: 'admin' }, null);
       given = wish.first;
     } else {

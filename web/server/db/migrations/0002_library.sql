@@ -36,8 +36,8 @@ CREATE TABLE `changes` (
 	`person_id` varchar(16) NOT NULL,
 	`action` varchar(40) NOT NULL,
 	`label` varchar(300) NOT NULL DEFAULT '',
-	`before` longtext NOT NULL,
-	`after` longtext NOT NULL,
+	`before` longtext,
+	`after` longtext,
 	`at` datetime(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3),
 	CONSTRAINT `changes_seq` PRIMARY KEY(`seq`)
 );
@@ -84,7 +84,7 @@ CREATE TABLE `job_parts` (
 	`bytes` double NOT NULL DEFAULT 0,
 	`payload` longtext NOT NULL,
 	`message` varchar(1000) NOT NULL DEFAULT '',
-	`result` longtext NOT NULL,
+	`result` longtext,
 	`worker` varchar(60),
 	`lease_until` datetime(3),
 	`attempts` int NOT NULL DEFAULT 0,

@@ -1,0 +1,10 @@
+import { Suspense } from 'react';
+import { ActivityPlace } from '@/places/activity/activity-place';
+
+export default function Page() {
+  return (
+    <Suspense>
+      <ActivityPlace />
+    </Suspense>
+  );
+}

@@ -1,0 +1,10 @@
+import { Suspense } from 'react';
+import { PeoplePlace } from '@/places/people/people-place';
+
+export default function Page() {
+  return (
+    <Suspense>
+      <PeoplePlace />
+    </Suspense>
+  );
+}

@@ -1,0 +1,130 @@
+'use client';
+
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { create } from 'zustand';
+import type { Job, Present } from './types';
+
+interface LiveStore {
+  /** Whether the server is being heard. */
+  connected: boolean;
+  present: Present[];
+  /** What this page shows. */
+  subjectId: string | null;
+  look: (subjectId: string | null) => void;
+}
+
+export const useLive = create<LiveStore>((set) => ({
+  connected: true,
+  present: [],
+  subjectId: null,
+  look: (subjectId) => set({ subjectId }),
+}));
+
+const clientId = (): string => Math.random().toString(36).slice(2, 14).padEnd(12, '0');
+const BEAT_MS = 10_000;
+
+/** Which lists a change shows in, by what was changed. */
+const SHOWS_IN: Record<string, string[]> = {
+  item: [
+    'items',
+    'item',
+    'counts',
+    'folders',
+    'tags',
+    'versions',
+    'history',
+    'uses',
+    'activity',
+    'intakes',
+    'completions',
+  ],
+  folder: ['folders', 'items', 'activity', 'completions'],
+  tag: ['tags', 'items', 'activity', 'completions'],
+  cast: ['cast', 'cast-rig', 'counts', 'activity', 'completions'],
+  rig: ['rig', 'cast-rig', 'cast', 'activity'],
+  person: ['people', 'activity', 'me'],
+  job: ['jobs', 'intakes', 'activity'],
+  right: ['requests', 'folders', 'activity'],
+  search: ['searches'],
+  field: ['fields', 'activity'],
+};
+
+/** Listens to what colleagues and jobs do, and says what this page shows. Runs once, around everything. */
+export function useLiveConnection(): void {
+  const client = useQueryClient();
+  useEffect(() => {
+    const id = clientId();
+    const say = (leaving: boolean): void => {
+      const body = JSON.stringify({ clientId: id, subjectId: useLive.getState().subjectId, leaving });
+      void fetch('/api/presence', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body,
+        keepalive: leaving,
+      }).catch(() => undefined);
+    };
+    let due: ReturnType<typeof setTimeout> | undefined;
+    const keys = new Set<string>();
+    const refreshSoon = (): void => {
+      due ??= setTimeout(() => {
+        due = undefined;
+        for (const key of keys) void client.invalidateQueries({ queryKey: [key] });
+        keys.clear();
+      }, 120);
+    };
+    const source = new EventSource('/api/live');
+    let lost = false;
+    source.onopen = () => {
+      useLive.setState({ connected: true });
+      // what happened while nobody listened is not told again
+      if (lost) void client.invalidateQueries();
+      lost = false;
+    };
+    source.onerror = () => {
+      lost = true;
+      useLive.setState({ connected: false });
+    };
+    source.onmessage = (message) => {
+      const event = JSON.parse(message.data as string) as
+        | { type: 'changes'; changes: { subject: string; personId: string }[] }
+        | { type: 'jobs'; jobs: Job[] }
+        | { type: 'present'; present: Present[] };
+      if (event.type === 'changes') {
+        for (const c of event.changes) for (const key of SHOWS_IN[c.subject] ?? []) keys.add(key);
+        refreshSoon();
+      } else if (event.type === 'jobs') {
+        client.setQueryData<Job[]>(['jobs'], (before) => {
+          const fresh = new Map(event.jobs.map((j) => [j.id, j]));
+          const known = (before ?? []).map((j) => fresh.get(j.id) ?? j);
+          const seen = new Set(known.map((j) => j.id));
+          return [...event.jobs.filter((j) => !seen.has(j.id)), ...known];
+        });
+        for (const j of event.jobs) void client.invalidateQueries({ queryKey: ['parts', j.id] });
+      } else useLive.setState({ present: event.present.filter((p) => p.clientId !== id) });
+    };
+    say(false);
+    const beat = setInterval(() => say(false), BEAT_MS);
+    const unwatch = useLive.subscribe((now, before) => {
+      if (now.subjectId !== before.subjectId) say(false);
+    });
+    const gone = (): void => say(true);
+    window.addEventListener('pagehide', gone);
+    return () => {
+      source.close();
+      clearInterval(beat);
+      clearTimeout(due);
+      unwatch();
+      window.removeEventListener('pagehide', gone);
+      gone();
+    };
+  }, [client]);
+}
+
+/** Colleagues who have this open now. */
+export const useOthersAt = (subjectId: string | null | undefined, meId: string): string[] => {
+  const present = useLive((s) => s.present);
+  return [
+    ...new Set(present.filter((p) => p.subjectId === subjectId && subjectId && p.personId !== meId).map((p) => p.name)),
+  ];
+};

@@ -1,0 +1,197 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import { clsx } from 'clsx';
+import { formatDistanceToNow } from 'date-fns';
+import { Pause, Play, RotateCw, Table2, X } from 'lucide-react';
+import Link from 'next/link';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API, getJson, sendJson } from '@/client/api';
+import type { Job, JobPart } from '@/client/types';
+import { Button, IconButton } from '@/ui/button';
+import { Chip } from '@/ui/chip';
+import { stopSending, useUploads } from './use-job-upload';
+
+const left = (seconds: number): string =>
+  seconds < 90
+    ? `${seconds} s left`
+    : seconds < 5400
+      ? `${Math.round(seconds / 60)} min left`
+      : `${(seconds / 3600).toFixed(1)} h left`;
+
+interface JobCardProps {
+  job: Job;
+  open: boolean;
+  onOpen: () => void;
+  onTable: () => void;
+  onSendRest: () => void;
+}
+
+/** One long piece of work: how far it is, what can be done with it, and its report. */
+export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps) {
+  const sending = useUploads((s) => s.sending[job.id]);
+  const { counts } = job;
+  const all = Object.values(counts).reduce((a, b) => a + b, 0);
+  const ended = counts.done + counts.refused + counts.cancelled;
+  const steer = async (what: string): Promise<void> => {
+    try {
+      if (what === 'cancel') stopSending(job.id);
+      await sendJson('POST', `${API}/jobs/${job.id}/${what}`, {});
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  const running = job.state === 'queued';
+  return (
+    <section aria-label={job.title} className="rounded-xl border border-line bg-panel px-4 py-3">
+      <div className="flex items-center gap-3">
+        <button
+          type="button"
+          onClick={onOpen}
+          aria-expanded={open}
+          className="min-w-0 truncate text-left font-semibold hover:text-brass-text"
+        >
+          {job.title}
+        </button>
+        <Chip tone={job.state === 'paused' ? 'brass' : 'plain'}>
+          {running ? 'going on' : job.state === 'collecting' ? 'collecting' : job.state}
+        </Chip>
+        {counts.refused > 0 && <Chip tone="fault">{counts.refused} refused</Chip>}
+        <span className="ml-auto text-[11.5px] whitespace-nowrap text-muted">
+          {ended} of {all}
+          {running && job.leftS !== null && ` · ${left(job.leftS)}`}
+          {!running && ` · ${formatDistanceToNow(new Date(job.endedAt ?? job.createdAt), { addSuffix: true })}`}
+        </span>
+        {running && (
+          <IconButton label={`Pause ${job.title}`} quiet onClick={() => void steer('pause')}>
+            <Pause size={14} />
+          </IconButton>
+        )}
+        {job.state === 'paused' && (
+          <IconButton label={`Go on with ${job.title}`} quiet onClick={() => void steer('resume')}>
+            <Play size={14} />
+          </IconButton>
+        )}
+        {(running || job.state === 'paused') && (
+          <IconButton label={`Cancel ${job.title}; what is done stays`} quiet onClick={() => void steer('cancel')}>
+            <X size={14} />
+          </IconButton>
+        )}
+        {counts.refused > 0 && job.state === 'done' && (
+          <IconButton label="Try the refused ones again" quiet onClick={() => void steer('retry')}>
+            <RotateCw size={14} />
+          </IconButton>
+        )}
+        {job.kind === 'intake' && counts.done > 0 && (
+          <Button className="py-0.5!" onClick={onTable} hint="Names, notes, tags and headings from a table of your own">
+            <Table2 size={13} /> Describe from a table
+          </Button>
+        )}
+      </div>
+      <div
+        className="mt-2 flex h-1.5 overflow-hidden rounded bg-raised"
+        role="progressbar"
+        aria-label={`${job.title}: done`}
+        aria-valuenow={Math.round((100 * ended) / Math.max(1, all))}
+      >
+        <div
+          className="bg-verdigris transition-[width]"
+          style={{ width: `${(100 * counts.done) / Math.max(1, all)}%` }}
+        />
+        <div className="bg-raspberry" style={{ width: `${(100 * counts.refused) / Math.max(1, all)}%` }} />
+        <div
+          className={clsx('bg-brass', running && 'animate-pulse')}
+          style={{ width: `${(100 * counts.running) / Math.max(1, all)}%` }}
+        />
+      </div>
+      {sending && (
+        <p className={clsx('mt-1 text-[12px]', sending.fault ? 'text-raspberry' : 'text-muted')}>
+          {sending.fault ? `Sending stopped: ${sending.fault}` : `sending files, ${sending.sent} of ${sending.total}`}
+        </p>
+      )}
+      {counts.waiting > 0 && (!sending || sending.fault) && (running || job.state === 'paused') && (
+        <p className="mt-1 flex items-center gap-2 text-[12px] text-brass-text">
+          {counts.waiting} files have not come.
+          <button type="button" className="underline" onClick={onSendRest}>
+            Choose the folder again to send them
+          </button>
+          or
+          <button
+            type="button"
+            className="underline"
+            onClick={() =>
+              void sendJson('DELETE', `${API}/jobs/${job.id}/missing`, {}).catch((e: Error) => toast.error(e.message))
+            }
+          >
+            do without
+          </button>
+        </p>
+      )}
+      {open && <JobReport job={job} />}
+    </section>
+  );
+}
+
+const PAGE = 300;
+
+/** What became of every part; the refused ones first, fittings by their trouble. */
+function JobReport({ job }: { job: Job }) {
+  const [only, setOnly] = useState<'all' | 'refused'>('all');
+  const { data: parts = [] } = useQuery({
+    queryKey: ['parts', job.id, only],
+    queryFn: () =>
+      getJson<JobPart[]>(`${API}/jobs/${job.id}/parts?limit=${PAGE * 4}${only === 'refused' ? '&state=refused' : ''}`),
+  });
+  const trouble = (p: JobPart): number =>
+    p.state === 'refused' ? 1e6 : (p.result?.report?.troubles ?? -1) * 100 + (p.result?.report?.slipCm ?? 0);
+  const rows = [...parts]
+    .filter((p) => p.state === 'done' || p.state === 'refused' || p.state === 'cancelled')
+    .sort((a, b) => trouble(b) - trouble(a) || a.number - b.number);
+  return (
+    <div className="mt-3 max-h-96 overflow-auto border-t border-line pt-2">
+      <div className="mb-1 flex items-center gap-3 text-[12px] text-muted">
+        {rows.length} ended
+        {job.counts.refused > 0 && (
+          <button
+            type="button"
+            className="text-brass-text hover:underline"
+            onClick={() => setOnly(only === 'all' ? 'refused' : 'all')}
+          >
+            {only === 'all' ? `only the ${job.counts.refused} refused` : 'all'}
+          </button>
+        )}
+      </div>
+      <table className="w-full table-fixed text-left">
+        <tbody>
+          {rows.slice(0, PAGE).map((p) => (
+            <tr key={p.id} className="align-top [&>td]:border-b [&>td]:border-line/50 [&>td]:py-1 [&>td]:pr-3">
+              <td className="w-[38%] truncate" title={p.name}>
+                {p.name}
+              </td>
+              <td className="truncate">
+                {(p.result?.items ?? []).slice(0, 3).map((i) => (
+                  <Link key={i.id} href={`/library?item=${i.id}`} className="mr-2 text-brass-text hover:underline">
+                    {i.name}
+                  </Link>
+                ))}
+                {(p.result?.cast ?? []).map((c) => (
+                  <Link key={c.id} href={`/cast?member=${c.id}`} className="mr-2 text-brass-text hover:underline">
+                    {c.name}
+                  </Link>
+                ))}
+              </td>
+              <td className={clsx('w-[38%]', p.state === 'refused' ? 'text-raspberry' : 'text-muted')}>
+                {p.message ||
+                  (p.result?.report
+                    ? `slip ${p.result.report.slipCm.toFixed(2)} cm · direction ${p.result.report.directionDeg.toFixed(1)}°${p.result.report.worst ? ` · ${p.result.report.worst}` : ''}`
+                    : (p.result?.warnings ?? []).join(' '))}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length > PAGE && <p className="mt-1 text-muted">and {rows.length - PAGE} more</p>}
+    </div>
+  );
+}

@@ -1,0 +1,253 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import { Columns2, Layers, PenLine, Star, Tags, Trash2, X } from 'lucide-react';
+import { DropdownMenu, Popover } from 'radix-ui';
+import { type ReactNode, useCallback, useState } from 'react';
+import { toast } from 'sonner';
+import { API, getJson, sendJson } from '@/client/api';
+import { useCast, useEdit, useFolders, useRefresh, useTags } from '@/client/queries';
+import { useMay } from '@/client/session';
+import { type Item, type ItemChange, KINDS, RIGHTS_WORDS, type Rights } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Button } from '@/ui/button';
+import { inputLook } from '@/ui/field';
+import { FIT_DEFAULTS } from '@/workers/settings';
+import { pathOf } from './folder-tree';
+import { RenameDialog } from './rename-dialog';
+
+interface BulkBarProps {
+  ids: readonly string[];
+  loaded: (id: string) => Item | undefined;
+  bin: boolean;
+  onClear: () => void;
+  onCompare: () => void;
+  onBin: () => void;
+  onDestroy: () => void;
+}
+
+const menu = 'z-50 max-h-96 min-w-44 overflow-auto rounded-lg border border-line bg-raised p-1 shadow-xl';
+const row = 'rounded px-2 py-1 outline-none select-none data-highlighted:bg-panel';
+
+/** What can be done with everything that is chosen, each as one step that can be undone. */
+export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy }: BulkBarProps) {
+  const edit = useEdit();
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const mayChange = useMay('animator');
+  const mayCurate = useMay('librarian');
+  const { data: tags = [] } = useTags();
+  const { data: folders = [] } = useFolders();
+  const { data: cast = [] } = useCast();
+  const [renaming, setRenaming] = useState(false);
+  const [tag, setTag] = useState('');
+  const [folder, setFolder] = useState('');
+  const n = ids.length;
+  const all = (change: ItemChange, label: string): void =>
+    edit.mutate({ edits: ids.map((id) => ({ id, change })), label });
+  const { data: items } = useQuery({
+    queryKey: ['items', 'some', ids.length > 400 ? 'many' : ids.join(',')],
+    queryFn: async () => {
+      const out: Item[] = [];
+      for (let i = 0; i < ids.length; i += 400)
+        out.push(...(await getJson<Item[]>(`${API}/items/some?ids=${ids.slice(i, i + 400).join(',')}`)));
+      return out;
+    },
+    enabled: renaming,
+  });
+  const folderOf = useCallback((i: Item) => pathOf(folders, i.folderId), [folders]);
+  const pack = async (): Promise<void> => {
+    const first = loaded(ids[0]!)?.name ?? 'Pack';
+    try {
+      const made = await sendJson<Item>('POST', `${API}/packs`, { name: `${first} and ${n - 1} more`, ids });
+      push({
+        label: `Made the pack ${made.name}`,
+        undo: () => sendJson('PATCH', `${API}/items/${made.id}`, { change: { binned: true } }),
+      });
+      toast(`${made.name} holds ${made.members} items`);
+      refresh();
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  const fitAll = async (castId: string): Promise<void> => {
+    try {
+      await sendJson('POST', `${API}/jobs/fit`, { itemIds: ids, castIds: [castId], settings: FIT_DEFAULTS });
+      toast(`${n} fittings are on their way; see Intake for the report`);
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  return (
+    <div
+      role="toolbar"
+      aria-label="For all that are chosen"
+      className="mx-4 mb-2 flex flex-wrap items-center gap-1.5 rounded-lg border border-brass/60 bg-raised px-3 py-1.5"
+    >
+      <span className="mr-1 font-semibold">{n} chosen</span>
+      {mayChange && !bin && (
+        <>
+          <Drop label="Tags" icon={<Tags size={13} />}>
+            <form
+              className="flex gap-1.5 p-1"
+              onSubmit={(e) => {
+                e.preventDefault();
+                if (tag.trim()) all({ addTags: [tag.trim()] }, `Added ${tag.trim()} to ${n} items`);
+                setTag('');
+              }}
+            >
+              <input
+                aria-label="Tag to add to all"
+                list="all-tags"
+                placeholder="Tag"
+                className={`${inputLook} w-40 py-0.5`}
+                value={tag}
+                onChange={(e) => setTag(e.target.value)}
+              />
+              <datalist id="all-tags">
+                {tags.map((t) => (
+                  <option key={t.id} value={t.name} />
+                ))}
+              </datalist>
+              <Button type="submit" className="py-0.5!">
+                Add
+              </Button>
+              <Button
+                className="py-0.5!"
+                onClick={() => {
+                  if (tag.trim()) all({ removeTags: [tag.trim()] }, `Took ${tag.trim()} off ${n} items`);
+                  setTag('');
+                }}
+              >
+                Take off
+              </Button>
+            </form>
+          </Drop>
+          <Drop label="Folder">
+            <form
+              className="flex gap-1.5 p-1"
+              onSubmit={(e) => {
+                e.preventDefault();
+                all({ folder }, folder ? `Moved ${n} items to ${folder}` : `Took ${n} items out of their folders`);
+              }}
+            >
+              <input
+                aria-label="Folder for all"
+                list="all-folders"
+                placeholder="Folder / in folder"
+                className={`${inputLook} w-56 py-0.5`}
+                value={folder}
+                onChange={(e) => setFolder(e.target.value)}
+              />
+              <datalist id="all-folders">
+                {folders.map((f) => (
+                  <option key={f.id} value={pathOf(folders, f.id)} />
+                ))}
+              </datalist>
+              <Button type="submit" className="py-0.5!">
+                Move
+              </Button>
+            </form>
+          </Drop>
+          <Button className="py-0.5!" onClick={() => setRenaming(true)}>
+            <PenLine size={13} /> Rename
+          </Button>
+          <Menu label="Kind">
+            {KINDS.map((k) => (
+              <DropdownMenu.Item key={k} className={row} onSelect={() => all({ kind: k }, `Made ${n} items ${k}s`)}>
+                {k}
+              </DropdownMenu.Item>
+            ))}
+          </Menu>
+          <Menu label="Rights">
+            {(Object.keys(RIGHTS_WORDS) as Rights[]).map((r) => (
+              <DropdownMenu.Item
+                key={r}
+                className={row}
+                onSelect={() => all({ rights: r }, `Set the rights of ${n} items`)}
+              >
+                {RIGHTS_WORDS[r]}
+              </DropdownMenu.Item>
+            ))}
+          </Menu>
+          <Menu label="Stars" icon={<Star size={13} />}>
+            {[5, 4, 3, 2, 1, 0].map((s) => (
+              <DropdownMenu.Item
+                key={s}
+                className={row}
+                onSelect={() => all({ rating: s }, `Gave ${n} items ${s} stars`)}
+              >
+                {s === 0 ? 'none' : '★'.repeat(s)}
+              </DropdownMenu.Item>
+            ))}
+          </Menu>
+          <Button className="py-0.5!" onClick={() => void pack()} hint="One entry with a count, which opens">
+            <Layers size={13} /> Pack
+          </Button>
+          <Menu label="Fit to …">
+            {cast.map((c) => (
+              <DropdownMenu.Item key={c.id} className={row} onSelect={() => void fitAll(c.id)}>
+                {c.name}
+              </DropdownMenu.Item>
+            ))}
+          </Menu>
+        </>
+      )}
+      <Button className="py-0.5!" onClick={onCompare} disabled={n > 6} keys="B" hint="Up to six side by side, in step">
+        <Columns2 size={13} /> Compare
+      </Button>
+      {mayChange && (
+        <Button className="py-0.5!" onClick={onBin} keys="Del">
+          {bin ? 'Bring back' : 'To the bin'}
+        </Button>
+      )}
+      {bin && mayCurate && (
+        <Button className="py-0.5!" onClick={onDestroy}>
+          <Trash2 size={13} /> Destroy
+        </Button>
+      )}
+      <button
+        type="button"
+        aria-label="Choose nothing"
+        onClick={onClear}
+        className="ml-auto rounded p-1 text-muted hover:text-ink"
+      >
+        <X size={14} />
+      </button>
+      <RenameDialog open={renaming} onOpenChange={setRenaming} items={items ?? []} folderOf={folderOf} />
+    </div>
+  );
+}
+
+const trigger =
+  'inline-flex items-center gap-1.5 rounded-md border border-line bg-raised px-3 py-0.5 font-medium hover:border-muted';
+
+function Drop({ label, icon, children }: { label: string; icon?: ReactNode; children: ReactNode }) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger className={trigger}>
+        {icon} {label}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content sideOffset={4} align="start" className={menu}>
+          {children}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Menu({ label, icon, children }: { label: string; icon?: ReactNode; children: ReactNode }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className={trigger}>
+        {icon} {label}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content sideOffset={4} align="start" className={menu}>
+          {children}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

@@ -1,0 +1,62 @@
+import { format } from 'date-fns';
+import type { ReactNode } from 'react';
+import { type Item, RIGHTS_WORDS } from '@/client/types';
+import type { LibraryView } from './use-library';
+
+export interface Column {
+  id: string;
+  label: string;
+  width: string;
+  sort?: LibraryView['sort'];
+  cell: (item: Item, score: number | undefined) => ReactNode;
+}
+
+/** Columns of the table, in their order; which are shown is a person's choice. */
+export const COLUMNS = [
+  { id: 'name', label: 'Name', width: 'min-w-40 flex-[2]', sort: 'name', cell: (i) => i.name },
+  { id: 'kind', label: 'Kind', width: 'w-14', sort: 'kind', cell: (i) => i.kind },
+  { id: 'length', label: 'Length', width: 'w-16', sort: 'length', cell: (i) => `${i.facts.durationS.toFixed(1)} s` },
+  { id: 'frames', label: 'Frames', width: 'w-16', cell: (i) => i.facts.frameCount },
+  { id: 'rate', label: 'Rate', width: 'w-12', sort: 'rate', cell: (i) => Number(i.facts.fps.toFixed(2)) },
+  {
+    id: 'travel',
+    label: 'Travel',
+    width: 'w-20',
+    sort: 'travel',
+    cell: (i) => (i.facts.inPlace ? 'on the spot' : `${i.facts.travelM.toFixed(2)} m`),
+  },
+  { id: 'tags', label: 'Tags', width: 'min-w-24 flex-1', cell: (i) => i.tags.join(', ') },
+  { id: 'fits', label: 'Fits', width: 'w-12', cell: (_, score) => score ?? '' },
+  { id: 'rating', label: 'Stars', width: 'w-12', sort: 'rating', cell: (i) => '★'.repeat(i.rating) },
+  { id: 'rights', label: 'Rights', width: 'w-28', cell: (i) => RIGHTS_WORDS[i.rights] },
+  { id: 'heading', label: 'Heading', width: 'w-32', cell: (i) => i.heading },
+  { id: 'made', label: 'Made for', width: 'w-24', cell: (i) => i.madeForName ?? '' },
+  { id: 'by', label: 'By', width: 'w-24', cell: (i) => i.createdByName ?? '' },
+  { id: 'new', label: 'Added', width: 'w-24', sort: 'new', cell: (i) => format(new Date(i.createdAt), 'd MMM yyyy') },
+  {
+    id: 'changed',
+    label: 'Changed',
+    width: 'w-24',
+    sort: 'changed',
+    cell: (i) => format(new Date(i.updatedAt), 'd MMM yyyy'),
+  },
+] as const satisfies readonly Column[] as readonly (Column & { id: ColumnId })[];
+
+export type ColumnId =
+  | 'name'
+  | 'kind'
+  | 'length'
+  | 'frames'
+  | 'rate'
+  | 'travel'
+  | 'tags'
+  | 'fits'
+  | 'rating'
+  | 'rights'
+  | 'heading'
+  | 'made'
+  | 'by'
+  | 'new'
+  | 'changed';
+
+export const FIRST_COLUMNS: readonly ColumnId[] = ['name', 'kind', 'length', 'rate', 'travel', 'tags', 'fits', 'by'];

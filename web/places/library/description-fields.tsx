@@ -1,0 +1,177 @@
+'use client';
+
+import { Plus, Star, X } from 'lucide-react';
+import { useFields } from '@/client/queries';
+import { type CustomField, type Item, type ItemChange, RIGHTS_WORDS, type Rights } from '@/client/types';
+import { Button } from '@/ui/button';
+import { KeptInput, Select, SwitchRow } from '@/ui/field';
+
+interface DescriptionFieldsProps {
+  item: Item;
+  /** Nothing here may be changed by whoever looks. */
+  closed: boolean;
+  onSet: (change: ItemChange, label: string) => void;
+}
+
+/** What people say of an item beyond name, tags and folder: stars, rights, heading, props, and the library's own fields. */
+export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProps) {
+  const { data: fields = [] } = useFields();
+  return (
+    <div className="flex flex-col gap-2">
+      <fieldset className="flex items-center gap-0.5 px-1" aria-label="Stars">
+        {[1, 2, 3, 4, 5].map((s) => (
+          <button
+            key={s}
+            type="button"
+            disabled={closed}
+            aria-label={`${s} stars`}
+            aria-pressed={item.rating >= s}
+            onClick={() =>
+              onSet({ rating: item.rating === s ? 0 : s }, `Gave ${item.name} ${item.rating === s ? 'no' : s} stars`)
+            }
+            className="rounded p-0.5 text-brass-text disabled:cursor-default"
+          >
+            <Star size={14} className={item.rating >= s ? 'fill-current' : 'text-muted'} />
+          </button>
+        ))}
+        <Select
+          label="Rights"
+          className={`ml-auto w-40 py-0.5! ${closed ? 'pointer-events-none opacity-70' : ''}`}
+          value={item.rights}
+          onChange={(rights) => onSet({ rights }, `Set the rights of ${item.name}: ${RIGHTS_WORDS[rights]}`)}
+          options={(Object.keys(RIGHTS_WORDS) as Rights[]).map((value) => ({ value, label: RIGHTS_WORDS[value] }))}
+        />
+      </fieldset>
+      <div className="grid grid-cols-2 gap-2">
+        <KeptInput
+          aria-label="Heading"
+          placeholder="Heading"
+          readOnly={closed}
+          value={item.heading}
+          onKeep={(heading) => onSet({ heading }, `Changed the heading of ${item.name}`)}
+          className="min-w-0 py-1!"
+        />
+        <KeptInput
+          aria-label="Source and licence"
+          placeholder="Source, licence"
+          readOnly={closed}
+          value={item.source}
+          onKeep={(source) => onSet({ source }, `Changed the source of ${item.name}`)}
+          className="min-w-0 py-1!"
+        />
+      </div>
+      <Props item={item} closed={closed} onSet={onSet} />
+      {fields.map((f) => (
+        <OwnField
+          key={f.id}
+          field={f}
+          value={item.fields[f.id]}
+          closed={closed}
+          onSet={(value) => onSet({ fields: { [f.id]: value } }, `Set ${f.name} of ${item.name}`)}
+        />
+      ))}
+    </div>
+  );
+}
+
+function Props({ item, closed, onSet }: DescriptionFieldsProps) {
+  const write = (props: Item['props'], label: string): void => onSet({ props }, label);
+  return (
+    <div className="flex flex-col gap-1 px-1 text-[12px]">
+      {item.props.map((p, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: two props may be called the same
+        <div key={`${p.name}-${i}`} className="flex items-center gap-1.5">
+          <span className="text-muted">needs</span>
+          <span className="min-w-0 truncate">{p.name}</span>
+          <KeptInput
+            aria-label={`Height of ${p.name} in metres`}
+            placeholder="height"
+            readOnly={closed}
+            value={p.heightM === null ? '' : String(p.heightM)}
+            onKeep={(text) => {
+              const height = text === '' ? null : Number(text.replace(',', '.'));
+              if (height === null || Number.isFinite(height))
+                write(
+                  item.props.map((q, k) => (k === i ? { ...q, heightM: height } : q)),
+                  `Set the height of ${p.name}`,
+                );
+            }}
+            className="ml-auto w-16 py-0! text-right"
+          />
+          <span className="text-muted">m</span>
+          {!closed && (
+            <button
+              type="button"
+              aria-label={`No ${p.name} needed`}
+              onClick={() =>
+                write(
+                  item.props.filter((_, k) => k !== i),
+                  `${item.name} needs no ${p.name}`,
+                )
+              }
+              className="rounded p-0.5 text-muted hover:text-ink"
+            >
+              <X size={12} />
+            </button>
+          )}
+        </div>
+      ))}
+      {!closed && (
+        <Button
+          look="quiet"
+          className="self-start px-1! py-0!"
+          onClick={() => write([...item.props, { name: 'prop', heightM: null }], `${item.name} needs a prop`)}
+        >
+          <Plus size={12} /> a prop it needs
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function OwnField({
+  field,
+  value,
+  closed,
+  onSet,
+}: {
+  field: CustomField;
+  value: string | number | boolean | undefined;
+  closed: boolean;
+  onSet: (value: string | number | boolean) => void;
+}) {
+  if (field.type === 'yes')
+    return (
+      <div className={closed ? 'pointer-events-none opacity-70' : ''}>
+        <SwitchRow label={field.name} checked={value === true} onChange={onSet} />
+      </div>
+    );
+  if (field.type === 'choice')
+    return (
+      <div className="flex items-center justify-between gap-3">
+        <span className="text-muted">{field.name}</span>
+        <Select
+          label={field.name}
+          className={`w-40 py-0.5! ${closed ? 'pointer-events-none opacity-70' : ''}`}
+          value={typeof value === 'string' && value !== '' ? value : '-'}
+          onChange={(v) => onSet(v === '-' ? '' : v)}
+          options={['-', ...field.options].map((o) => ({ value: o, label: o === '-' ? 'not said' : o }))}
+        />
+      </div>
+    );
+  return (
+    <div className="flex items-center justify-between gap-3">
+      <span className="text-muted">{field.name}</span>
+      <KeptInput
+        aria-label={field.name}
+        readOnly={closed}
+        value={value === undefined ? '' : String(value)}
+        onKeep={(text) => {
+          if (field.type === 'text') onSet(text);
+          else if (text === '' || Number.isFinite(Number(text))) onSet(text === '' ? '' : Number(text));
+        }}
+        className="w-40 py-0.5!"
+      />
+    </div>
+  );
+}

@@ -1,0 +1,299 @@
+'use client';
+
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { clsx } from 'clsx';
+import { ArrowDown, ArrowUp, Heart, Layers, Star } from 'lucide-react';
+import { type MouseEvent, type ReactNode, useEffect, useRef, useState } from 'react';
+import { useRig } from '@/client/queries';
+import { useStrip } from '@/client/strips';
+import type { Item, RigAnswer } from '@/client/types';
+import type { Clock } from '@/stage/clock';
+import { StripCanvas } from '@/stage/strip-canvas';
+import { Chip } from '@/ui/chip';
+import { Empty } from '@/ui/empty';
+import { COLUMNS, type ColumnId } from './columns';
+import type { Density, Library, LibraryView } from './use-library';
+
+export interface Acts {
+  onChoose: (item: Item, index: number, how: 'only' | 'toggle' | 'stretch') => void;
+  /** Which item is pointed at and where along it, 0 … 1. */
+  onPoint: (item: Item | null, share: number | null) => void;
+  onOpen: (item: Item) => void;
+}
+
+interface ViewProps extends Acts {
+  library: Library;
+  density: Density;
+  chosenId: string | undefined;
+  selected: ReadonlySet<string>;
+  performer: RigAnswer | undefined;
+  clock: Clock;
+  columns: readonly ColumnId[];
+  sort: LibraryView['sort'];
+  backwards: boolean;
+  onSort: (sort: LibraryView['sort']) => void;
+}
+
+const ROW: Record<Density, number> = { strips: 132, table: 30, tiles: 168 };
+const TILE = 196;
+
+const howOf = (e: MouseEvent): 'only' | 'toggle' | 'stretch' =>
+  e.shiftKey ? 'stretch' : e.ctrlKey || e.metaKey ? 'toggle' : 'only';
+
+/** Items as strips, as a table or as tiles; only what is on the screen is drawn, however many there are. */
+export function ItemViews(props: ViewProps) {
+  const { library, density, chosenId } = props;
+  const scroller = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  const across = density === 'tiles' ? Math.max(1, Math.floor((width - 32) / TILE)) : 1;
+  const lines = Math.ceil(library.count / across);
+  const rows = useVirtualizer({
+    count: lines,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW[density],
+    overscan: density === 'table' ? 12 : 4,
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another density has other heights
+  useEffect(() => rows.measure(), [density, rows]);
+  useEffect(() => {
+    const node = scroller.current;
+    if (!node) return;
+    const watch = new ResizeObserver(() => setWidth(node.clientWidth));
+    watch.observe(node);
+    return () => watch.disconnect();
+  }, []);
+  const visible = rows.getVirtualItems();
+  const from = (visible[0]?.index ?? 0) * across;
+  const to = ((visible.at(-1)?.index ?? 0) + 1) * across;
+  const { showing } = library;
+  useEffect(() => showing(from, to), [from, to, showing]);
+  const chosenAt = chosenId === undefined ? -1 : library.indexOf(chosenId);
+  useEffect(() => {
+    if (chosenAt >= 0) rows.scrollToIndex(Math.floor(chosenAt / across), { align: 'auto' });
+  }, [chosenAt, across, rows]);
+  if (library.count === 0) return <Empty title="Nothing is here" />;
+  return (
+    <div className="flex h-full flex-col">
+      {density === 'table' && <TableHead {...props} />}
+      <div
+        ref={scroller}
+        className="min-h-0 flex-1 overflow-y-auto px-4 pt-1 pb-4"
+        role="listbox"
+        aria-label={density === 'strips' ? 'Strips' : density === 'table' ? 'Table' : 'Tiles'}
+        aria-multiselectable
+        tabIndex={0}
+      >
+        <div className="relative" style={{ height: rows.getTotalSize() }}>
+          {visible.map((row) => (
+            <div
+              key={row.key}
+              className="absolute inset-x-0 flex gap-2.5"
+              style={{ top: row.start, height: ROW[density] - (density === 'table' ? 0 : 8) }}
+            >
+              {Array.from({ length: across }, (_, k) => {
+                const index = row.index * across + k;
+                if (index >= library.count) return null;
+                const item = library.at(index);
+                return <Cell key={item?.id ?? index} {...props} item={item} index={index} width={width - 32 - 24} />;
+              })}
+            </div>
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+interface CellProps extends ViewProps {
+  item: Item | undefined;
+  index: number;
+  width: number;
+}
+
+function Cell(props: CellProps) {
+  const { item, density, chosenId, selected, onChoose, onOpen, index } = props;
+  if (!item)
+    return (
+      <div
+        className={clsx('h-full animate-pulse rounded-lg bg-raised/50', density === 'tiles' ? 'flex-1' : 'w-full')}
+        aria-hidden
+      />
+    );
+  const chosen = item.id === chosenId;
+  const marked = selected.has(item.id) && selected.size > 1;
+  const Body = density === 'strips' ? StripBody : density === 'table' ? TableBody : TileBody;
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the arrow keys choose, F opens
+    <div
+      role="option"
+      aria-selected={chosen || marked}
+      aria-label={item.name}
+      tabIndex={-1}
+      onClick={(e) => onChoose(item, index, howOf(e))}
+      onDoubleClick={() => onOpen(item)}
+      className={clsx(
+        'h-full min-w-0 flex-1 cursor-default border select-none',
+        density === 'table' ? 'rounded-md border-transparent px-2' : 'rounded-lg bg-panel px-3 pt-2',
+        chosen
+          ? 'border-brass'
+          : marked
+            ? 'border-brass/60'
+            : density === 'table'
+              ? 'hover:bg-raised'
+              : 'border-line hover:border-muted',
+        marked && 'bg-raised',
+      )}
+    >
+      <Body {...props} item={item} />
+    </div>
+  );
+}
+
+type BodyProps = CellProps & { item: Item };
+
+/** Leads the clock by the pointer: the place along the picture is the place in the motion. */
+function useScrub({ item, clock, onPoint }: BodyProps): (share: number | null) => void {
+  const playedBefore = useRef(true);
+  const inside = useRef(false);
+  return (share) => {
+    if (share === null) {
+      inside.current = false;
+      onPoint(null, null);
+      clock.setPlaying(playedBefore.current);
+      return;
+    }
+    if (!inside.current) {
+      inside.current = true;
+      playedBefore.current = clock.playing;
+      clock.setPlaying(false);
+    }
+    onPoint(item, share);
+  };
+}
+
+function useDrawn({ item, performer }: BodyProps) {
+  const strip = useStrip(item.readingId);
+  // with nobody on hand a motion is drawn on its own skeleton
+  const own = useRig(performer ? null : item.rigId);
+  return { strip, body: performer ?? own.data };
+}
+
+function StripBody(props: BodyProps) {
+  const { item, width } = props;
+  const { strip, body } = useDrawn(props);
+  const scrub = useScrub(props);
+  return (
+    <>
+      <div className="flex h-5 items-center gap-2">
+        <span className="truncate font-semibold">{item.name}</span>
+        <Chip>{item.kind}</Chip>
+        <Marks item={item} score={props.library.score(item.id)} />
+        <span className="min-w-0 truncate text-[11.5px] text-muted">{item.tags.join(' · ')}</span>
+        <span className="ml-auto shrink-0 text-[11.5px] whitespace-nowrap text-muted">
+          {item.facts.frameCount} f · {item.facts.durationS.toFixed(1)} s
+        </span>
+      </div>
+      {strip && body && width > 60 ? (
+        <StripCanvas strip={strip} performer={body} width={width} height={ROW.strips - 8 - 32} onScrub={scrub} />
+      ) : (
+        <div className="mt-3 h-16 animate-pulse rounded bg-raised/60" />
+      )}
+    </>
+  );
+}
+
+function TileBody(props: BodyProps) {
+  const { item } = props;
+  const { strip, body } = useDrawn(props);
+  const scrub = useScrub(props);
+  return (
+    <div className="flex h-full flex-col">
+      <div className="min-h-0 flex-1 overflow-hidden">
+        {item.stillHash ? (
+          // biome-ignore lint/performance/noImgElement: the picture comes from the library itself
+          <img src={`/api/v1/files/${item.stillHash}`} alt="" className="mx-auto h-full object-contain" />
+        ) : strip && body ? (
+          <StripCanvas strip={strip} performer={body} width={TILE - 42} height={96} onScrub={scrub} />
+        ) : (
+          <div className="h-20 animate-pulse rounded bg-raised/60" />
+        )}
+      </div>
+      <div className="truncate font-semibold" title={item.name}>
+        {item.name}
+      </div>
+      <div className="flex items-center gap-1.5 pb-2 text-[11.5px] text-muted">
+        {item.kind} · {item.facts.durationS.toFixed(1)} s
+        <span className="ml-auto flex items-center gap-1">
+          <Marks item={item} score={props.library.score(item.id)} />
+        </span>
+      </div>
+    </div>
+  );
+}
+
+function TableBody(props: BodyProps) {
+  const { item, columns, library } = props;
+  return (
+    <div className="flex h-full items-center gap-3">
+      {COLUMNS.filter((c) => columns.includes(c.id)).map((c) => (
+        <span key={c.id} className={clsx('truncate', c.width, c.id === 'name' ? 'font-medium' : 'text-muted')}>
+          {c.cell(item, library.score(item.id))}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+function TableHead({ columns, sort, backwards, onSort }: ViewProps) {
+  return (
+    <div className="mx-4 flex h-7 items-center gap-3 border-b border-line px-2 pr-5 text-[11.5px] text-muted">
+      {COLUMNS.filter((c) => columns.includes(c.id)).map((c) => (
+        <span key={c.id} className={clsx('truncate', c.width)}>
+          {c.sort ? (
+            <button
+              type="button"
+              onClick={() => onSort(c.sort!)}
+              className="inline-flex items-center gap-1 hover:text-ink"
+            >
+              {c.label}
+              {sort === c.sort && (backwards ? <ArrowUp size={11} /> : <ArrowDown size={11} />)}
+            </button>
+          ) : (
+            c.label
+          )}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+/** Small signs: favourite, stars, pack count, version, score on the performer. */
+function Marks({ item, score }: { item: Item; score: number | undefined }): ReactNode {
+  return (
+    <>
+      {item.favourite && <Heart size={12} className="fill-current text-brass" aria-label="favourite" />}
+      {item.rating > 0 && (
+        <span className="flex items-center gap-0.5 text-[11.5px] text-brass-text">
+          <Star size={11} className="fill-current" /> {item.rating}
+        </span>
+      )}
+      {item.kind === 'pack' && (
+        <Chip tone="brass">
+          <Layers size={11} /> {item.members}
+        </Chip>
+      )}
+      {item.versions > 1 && <Chip>v{item.version}</Chip>}
+      {score !== undefined && (
+        <span
+          className={clsx(
+            'text-[11.5px]',
+            score >= 80 ? 'text-muted' : score >= 50 ? 'text-brass-text' : 'text-raspberry',
+          )}
+          title="How well it fits the performer, of 100"
+        >
+          fits {score}
+        </span>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,67 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import { REGIONS, type Region } from '@velvet-reel/motion';
+import { solver } from '@/client/solver';
+import type { Item, RigAnswer } from '@/client/types';
+import type { ChangeWish } from '@/workers/settings';
+
+interface KeptPartsProps {
+  item: Item;
+  source: RigAnswer | undefined;
+  wish: ChangeWish;
+  onRegions: (regions: Region[]) => void;
+}
+
+/** Which parts of the body are kept, how many joints that is, what moves and is left out, and whether the ends meet. */
+export function KeptParts({ item, source, wish, onRegions }: KeptPartsProps) {
+  const { data } = useQuery({
+    queryKey: ['kept', item.motionHash, source?.id, source?.mapVersion, wish.regions, wish.trim],
+    queryFn: () => solver().kept(item.motionHash, source!, wish.regions, wish.trim),
+    enabled: Boolean(source),
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  });
+  const all = wish.regions.length === 0;
+  const toggle = (region: Region): void => {
+    const now = all ? REGIONS.filter((r) => data?.there.includes(r)) : wish.regions;
+    const next = now.includes(region) ? now.filter((r) => r !== region) : [...now, region];
+    onRegions(next.length === (data?.there.length ?? 0) ? [] : next);
+  };
+  return (
+    <fieldset className="mb-1">
+      <legend className="text-muted">Parts kept</legend>
+      <div className="flex flex-wrap gap-1 py-1">
+        {REGIONS.filter((r) => data?.there.includes(r)).map((r) => {
+          const on = all || wish.regions.includes(r);
+          return (
+            <button
+              key={r}
+              type="button"
+              aria-pressed={on}
+              onClick={() => toggle(r)}
+              className={`rounded-full border px-2 py-px text-[12px] hover:border-brass ${on ? 'border-brass text-brass-text' : 'border-line text-muted line-through'}`}
+            >
+              {r}
+            </button>
+          );
+        })}
+      </div>
+      {data && (
+        <p className="text-[12px] text-muted">
+          {data.joints} of {data.allJoints} joints
+          {data.leftOut.length > 0 && (
+            <span className="text-raspberry">
+              {' '}
+              · left out though they move: {data.leftOut.slice(0, 4).join(', ')}
+              {data.leftOut.length > 4 && ` and ${data.leftOut.length - 4} more`}
+            </span>
+          )}
+          {data.endsDeg !== null && data.endsDeg > 12 && (
+            <span className="text-brass-text"> · the last frame is {data.endsDeg.toFixed(0)}° from the first</span>
+          )}
+        </p>
+      )}
+    </fieldset>
+  );
+}

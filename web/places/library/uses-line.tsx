@@ -1,0 +1,68 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import { API, getJson } from '@/client/api';
+import type { Item } from '@/client/types';
+
+interface Uses {
+  made: { id: string; name: string; how: string }[];
+  packs: { id: string; name: string }[];
+  from: { id: string; name: string } | null;
+}
+
+const link = 'text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass';
+const SHOWN = 6;
+
+/** Where the item came from, what was made from it, and the packs that hold it. */
+export function UsesLine({
+  item,
+  onShow,
+  onOpenPack,
+}: {
+  item: Item;
+  onShow: (id: string) => void;
+  onOpenPack: (id: string) => void;
+}) {
+  const { data } = useQuery({
+    queryKey: ['uses', item.id],
+    queryFn: () => getJson<Uses>(`${API}/items/${item.id}/uses`),
+    staleTime: 10_000,
+  });
+  if (!data || (!data.from && data.made.length === 0 && data.packs.length === 0)) return null;
+  return (
+    <div className="flex flex-col gap-0.5 px-1 text-[12px]">
+      {data.from && (
+        <p className="truncate">
+          <span className="text-muted">made from </span>
+          <button type="button" className={link} onClick={() => onShow(data.from!.id)}>
+            {data.from.name}
+          </button>
+        </p>
+      )}
+      {data.made.length > 0 && (
+        <p>
+          <span className="text-muted">made from it: </span>
+          {data.made.slice(0, SHOWN).map((m, i) => (
+            <span key={m.id}>
+              {i > 0 && ', '}
+              <button type="button" className={link} onClick={() => onShow(m.id)}>
+                {m.name}
+              </button>
+            </span>
+          ))}
+          {data.made.length > SHOWN && <span className="text-muted"> and {data.made.length - SHOWN} more</span>}
+        </p>
+      )}
+      {data.packs.length > 0 && (
+        <p className="truncate">
+          <span className="text-muted">in </span>
+          {data.packs.map((p) => (
+            <button key={p.id} type="button" className={`${link} mr-2`} onClick={() => onOpenPack(p.id)}>
+              {p.name}
+            </button>
+          ))}
+        </p>
+      )}
+    </div>
+  );
+}

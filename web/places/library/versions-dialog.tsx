@@ -1,0 +1,137 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import { formatDistanceToNow } from 'date-fns';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API, getJson, sendJson } from '@/client/api';
+import { useRefresh } from '@/client/queries';
+import { useMay } from '@/client/session';
+import type { HistoryEntry, Item, Version } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Button } from '@/ui/button';
+import { Chip } from '@/ui/chip';
+import { Dialog } from '@/ui/dialog';
+import { SideBySide } from './compare-dialog';
+
+interface VersionsDialogProps {
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  item: Item;
+  onUndo: (group: string) => Promise<unknown>;
+}
+
+const ago = (date: string): string => formatDistanceToNow(new Date(date), { addSuffix: true });
+
+/** All versions of an item, two of them side by side, and the history of its description. */
+export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDialogProps) {
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const mayChange = useMay('animator');
+  const { data: versions = [] } = useQuery({
+    queryKey: ['versions', item.id],
+    queryFn: () => getJson<Version[]>(`${API}/items/${item.id}/versions`),
+    enabled: open,
+  });
+  const { data: history = [] } = useQuery({
+    queryKey: ['history', item.id],
+    queryFn: () => getJson<HistoryEntry[]>(`${API}/items/${item.id}/history`),
+    enabled: open,
+  });
+  const [other, setOther] = useState<string | null>(null);
+  const now = versions.find((v) => v.current);
+  const beside = versions.find((v) => v.id === other);
+  const as = (v: Version): Item => ({ ...item, motionHash: v.motionHash, rigId: v.rigId, readingId: v.readingId });
+  const restore = async (v: Version): Promise<void> => {
+    try {
+      await sendJson('POST', `${API}/items/${item.id}/versions/${v.id}/restore`, {});
+      const before = now?.id;
+      if (before)
+        push({
+          label: `Put version ${v.number} of ${item.name} in force`,
+          undo: () => sendJson('POST', `${API}/items/${item.id}/versions/${before}/restore`, {}),
+        });
+      toast(`Version ${v.number} of ${item.name} is in force`);
+      refresh();
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  const takeBack = async (h: HistoryEntry): Promise<void> => {
+    try {
+      await onUndo(h.groupId);
+      toast(`Took back: ${h.label}`);
+      refresh();
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  return (
+    <Dialog open={open} onOpenChange={onOpenChange} title={item.name} about="Versions and history" width={980}>
+      {beside && now && (
+        <div className="mb-4">
+          <SideBySide
+            compared={[beside, now].map((v) => ({
+              key: v.id,
+              title: `version ${v.number}`,
+              about: v.current ? 'in force' : ago(v.createdAt),
+              item: as(v),
+            }))}
+          />
+        </div>
+      )}
+      <div className="grid grid-cols-2 gap-6">
+        <section aria-label="Versions" className="flex flex-col gap-1.5">
+          {item.kind === 'pack' && <p className="text-muted">A pack has no versions; its members have.</p>}
+          {versions.map((v) => (
+            <div key={v.id} className="rounded-lg border border-line px-3 py-2">
+              <div className="flex items-center gap-2">
+                <span className="font-semibold">version {v.number}</span>
+                {v.current && <Chip tone="brass">in force</Chip>}
+                <span className="ml-auto text-[11.5px] text-muted">
+                  {v.byName ?? 'somebody'}, {ago(v.createdAt)}
+                </span>
+              </div>
+              <p className="text-muted">
+                {v.frames} frames at {Number(v.fps.toFixed(2))}
+                {v.note && ` · ${v.note}`}
+              </p>
+              {!v.current && (
+                <div className="mt-1 flex gap-2">
+                  <Button className="py-0.5!" onClick={() => setOther(other === v.id ? null : v.id)}>
+                    {other === v.id ? 'Put away' : 'Beside the one in force'}
+                  </Button>
+                  {mayChange && (
+                    <Button className="py-0.5!" onClick={() => void restore(v)}>
+                      Put in force
+                    </Button>
+                  )}
+                </div>
+              )}
+            </div>
+          ))}
+        </section>
+        <section aria-label="History" className="flex max-h-[50vh] flex-col gap-1 overflow-auto">
+          {history.map((h) => (
+            <div key={h.seq} className="group border-b border-line/50 pb-1">
+              <div className="flex items-baseline gap-2">
+                <span className="font-medium">{h.personName}</span>
+                <span className="text-[11.5px] text-muted">{ago(h.at)}</span>
+                {mayChange && h.before && h.action !== 'version' && h.action !== 'restore' && (
+                  <button
+                    type="button"
+                    onClick={() => void takeBack(h)}
+                    className="ml-auto text-[11.5px] text-brass-text opacity-0 group-focus-within:opacity-100 group-hover:opacity-100"
+                  >
+                    take back
+                  </button>
+                )}
+              </div>
+              <p className="text-muted">{h.label || h.action}</p>
+            </div>
+          ))}
+        </section>
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,106 @@
+'use client';
+
+import { useQueryClient } from '@tanstack/react-query';
+import { Trash2 } from 'lucide-react';
+import { type FormEvent, useState } from 'react';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useFields } from '@/client/queries';
+import { useMay } from '@/client/session';
+import type { CustomField } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Button, IconButton } from '@/ui/button';
+import { inputLook, KeptInput, Select } from '@/ui/field';
+import { Section } from './section';
+
+const TYPES: readonly { value: CustomField['type']; label: string }[] = [
+  { value: 'text', label: 'text' },
+  { value: 'number', label: 'number' },
+  { value: 'choice', label: 'choice' },
+  { value: 'yes', label: 'yes or no' },
+];
+const listOf = (text: string): string[] =>
+  text
+    .split(',')
+    .map((s) => s.trim())
+    .filter(Boolean);
+
+/** What this library wants to know of every item besides what everybody wants to know. */
+export function FieldsSection() {
+  const client = useQueryClient();
+  const curate = useMay('librarian');
+  const push = useUndo((s) => s.push);
+  const { data: fields = [] } = useFields();
+  const [name, setName] = useState('');
+  const [type, setType] = useState<CustomField['type']>('text');
+  const act = async (run: () => Promise<unknown>): Promise<void> => {
+    try {
+      await run();
+      void client.invalidateQueries({ queryKey: ['fields'] });
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  const add = (e: FormEvent): void => {
+    e.preventDefault();
+    void act(async () => {
+      const made = await sendJson<CustomField>('POST', `${API}/fields`, { name, type });
+      push({ label: `Added the field ${name}`, undo: () => sendJson('DELETE', `${API}/fields/${made.id}`, {}) });
+      setName('');
+    });
+  };
+  return (
+    <Section title="Fields" about="besides the built-in ones">
+      {fields.length === 0 && !curate && <p className="text-muted">There are none.</p>}
+      {fields.map((f) => (
+        <div key={f.id} className="flex items-center gap-2 border-b border-line/50 py-1">
+          <KeptInput
+            aria-label={`Name of the field ${f.name}`}
+            readOnly={!curate}
+            value={f.name}
+            onKeep={(to) => to && void act(() => sendJson('PATCH', `${API}/fields/${f.id}`, { name: to }))}
+            className="w-36 py-0.5!"
+          />
+          <span className="w-20 text-muted">{TYPES.find((t) => t.value === f.type)?.label}</span>
+          {f.type === 'choice' && (
+            <KeptInput
+              aria-label={`Choices of ${f.name}`}
+              placeholder="choices, with commas"
+              readOnly={!curate}
+              value={f.options.join(', ')}
+              onKeep={(text) => void act(() => sendJson('PATCH', `${API}/fields/${f.id}`, { options: listOf(text) }))}
+              className="min-w-0 flex-1 py-0.5!"
+            />
+          )}
+          {curate && (
+            <span className="ml-auto">
+              <IconButton
+                label={`Remove ${f.name}; what items hold in it stays with them`}
+                quiet
+                onClick={() => void act(() => sendJson('DELETE', `${API}/fields/${f.id}`, {}))}
+              >
+                <Trash2 size={13} />
+              </IconButton>
+            </span>
+          )}
+        </div>
+      ))}
+      {curate && (
+        <form onSubmit={add} className="mt-2 flex gap-2">
+          <input
+            aria-label="Name of a new field"
+            placeholder="New field"
+            className={`${inputLook} min-w-0 flex-1 py-1`}
+            value={name}
+            maxLength={80}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <Select label="Type" className="w-28" value={type} options={TYPES} onChange={setType} />
+          <Button type="submit" disabled={name.trim() === ''}>
+            Add
+          </Button>
+        </form>
+      )}
+    </Section>
+  );
+}

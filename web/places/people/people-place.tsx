@@ -1,0 +1,287 @@
+'use client';
+
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { Copy } from 'lucide-react';
+import { type FormEvent, useState } from 'react';
+import { toast } from 'sonner';
+import { API, getJson, sendJson } from '@/client/api';
+import { usePeople } from '@/client/queries';
+import { useMay, useMe } from '@/client/session';
+import type { PersonRow, Role } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Button } from '@/ui/button';
+import { Chip } from '@/ui/chip';
+import { Dialog } from '@/ui/dialog';
+import { Field, inputLook, KeptInput, Select } from '@/ui/field';
+import { FieldsSection } from './fields-section';
+import { Section } from './section';
+import { TagsSection } from './tags-section';
+
+const ROLES: readonly { value: Role; label: string; about: string }[] = [
+  { value: 'viewer', label: 'viewer', about: 'looks, plays, exports' },
+  { value: 'animator', label: 'animator', about: 'brings in, describes, fits, changes' },
+  { value: 'librarian', label: 'librarian', about: 'tags, fields, closed folders, the bin' },
+  { value: 'admin', label: 'admin', about: 'lets people in' },
+];
+
+/** Who works here and may do what; tags and fields of the library; keys for programs. */
+export function PeoplePlace() {
+  return (
+    <div className="h-full overflow-y-auto">
+      <div className="mx-auto grid max-w-6xl grid-cols-[1.25fr_1fr] gap-x-10 gap-y-8 p-6">
+        <div className="flex flex-col gap-8">
+          <Accounts />
+          <Requests />
+          <Tokens />
+        </div>
+        <div className="flex flex-col gap-8">
+          <TagsSection />
+          <FieldsSection />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Accounts() {
+  const client = useQueryClient();
+  const me = useMe();
+  const govern = useMay('admin');
+  const push = useUndo((s) => s.push);
+  const { data: people = [] } = usePeople();
+  const [adding, setAdding] = useState(false);
+  const [setting, setSetting] = useState<PersonRow | null>(null);
+  const refresh = (): void => void client.invalidateQueries({ queryKey: ['people'] });
+  const change = async (p: PersonRow, to: object, back: object | null, label: string): Promise<void> => {
+    try {
+      await sendJson('PATCH', `${API}/people/${p.id}`, to);
+      if (back) push({ label, undo: () => sendJson('PATCH', `${API}/people/${p.id}`, back) });
+      refresh();
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  const add = async (e: FormEvent<HTMLFormElement>): Promise<void> => {
+    e.preventDefault();
+    const person = Object.fromEntries(new FormData(e.currentTarget)) as Record<string, string>;
+    try {
+      await sendJson('POST', `${API}/people`, person);
+      toast(`${person.name} can come in now`);
+      setAdding(false);
+      refresh();
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
+  return (
+    <Section
+      title="People"
+      about={`${people.filter((p) => !p.left).length} may come in`}
+      action={govern && <Button onClick={() => setAdding(true)}>Let somebody in</Button>}
+    >
+      <div className="flex flex-col gap-1">
+        {people.map((p) => (
+          <div
+            key={p.id}
+            className={`flex items-center gap-3 rounded-lg border border-line bg-panel px-3 py-2 ${p.left ? 'opacity-60' : ''}`}
+          >
+            <div className="min-w-0 flex-1">
+              <span className="font-medium">{p.name}</span> {p.id === me.id && <Chip>you</Chip>}{' '}
+              {p.left && <Chip>has left</Chip>}
+              <span className="block truncate text-[11.5px] text-muted">
+                {p.email ?? ROLES.find((r) => r.value === p.role)?.about}
+              </span>
+            </div>
+            {govern && !p.left ? (
+              <Select
+                label={`Role of ${p.name}`}
+                className="w-28"
+                value={p.role}
+                options={ROLES}
+                onChange={(role) => void change(p, { role }, { role: p.role }, `${p.name} is ${role} now`)}
+              />
+            ) : (
+              <span className="text-muted">{p.role}</span>
+            )}
+            {govern && (
+              <>
+                <Button className="py-0.5!" onClick={() => setSetting(p)} disabled={p.left}>
+                  Password
+                </Button>
+                <Button
+                  className="py-0.5!"
+                  onClick={() =>
+                    void change(
+                      p,
+                      { left: !p.left },
+                      { left: p.left },
+                      p.left ? `${p.name} is back` : `${p.name} has left`,
+                    )
+                  }
+                >
+                  {p.left ? 'Let in again' : 'Shut out'}
+                </Button>
+              </>
+            )}
+          </div>
+        ))}
+      </div>
+      <p className="mt-2 text-[12px] text-muted">{ROLES.map((r) => `${r.label}: ${r.about}`).join(' · ')}</p>
+      <Dialog open={adding} onOpenChange={setAdding} title="Let somebody in">
+        <form className="flex flex-col gap-3" onSubmit={(e) => void add(e)}>
+          <Field label="Name">
+            <input name="name" required maxLength={120} className={inputLook} />
+          </Field>
+          <Field label="E-mail address">
+            <input name="email" type="email" required className={inputLook} />
+          </Field>
+          <Field label="Role">
+            <select name="role" defaultValue="animator" className={inputLook}>
+              {ROLES.map((r) => (
+                <option key={r.value} value={r.value}>
+                  {r.label}: {r.about}
+                </option>
+              ))}
+            </select>
+          </Field>
+          <Field label="First password, at least 10 characters">
+            <input name="password" required minLength={10} className={inputLook} autoComplete="off" />
+          </Field>
+          <Button look="brass" type="submit">
+            Make the account
+          </Button>
+        </form>
+      </Dialog>
+      <Dialog
+        open={setting !== null}
+        onOpenChange={() => setSetting(null)}
+        title={`New password for ${setting?.name ?? ''}`}
+      >
+        <form
+          className="flex flex-col gap-3"
+          onSubmit={(e) => {
+            e.preventDefault();
+            const { password } = Object.fromEntries(new FormData(e.currentTarget));
+            if (setting)
+              void change(setting, { password }, null, '').then(() => toast(`${setting.name} signs in anew with it`));
+            setSetting(null);
+          }}
+        >
+          <Field label="At least 10 characters; they are signed out everywhere">
+            <input name="password" required minLength={10} className={inputLook} autoComplete="off" />
+          </Field>
+          <Button look="brass" type="submit">
+            Set it
+          </Button>
+        </form>
+      </Dialog>
+    </Section>
+  );
+}
+
+interface RequestRow {
+  id: string;
+  folderName: string;
+  personName: string;
+  note: string;
+}
+
+function Requests() {
+  const client = useQueryClient();
+  const curate = useMay('librarian');
+  const { data: requests = [] } = useQuery({
+    queryKey: ['requests'],
+    queryFn: () => getJson<RequestRow[]>(`${API}/requests`),
+    enabled: curate,
+  });
+  if (!curate || requests.length === 0) return null;
+  const decide = async (id: string, grant: boolean): Promise<void> => {
+    try {
+      await sendJson('POST', `${API}/requests/${id}`, { grant });
+      void client.invalidateQueries({ queryKey: ['requests'] });
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  return (
+    <Section title="Asked for" about="rights to closed folders">
+      {requests.map((r) => (
+        <div key={r.id} className="mb-1 flex items-center gap-3 rounded-lg border border-brass/60 bg-panel px-3 py-2">
+          <span className="min-w-0 flex-1">
+            <b>{r.personName}</b> asks to change <b>{r.folderName}</b>
+            {r.note && <span className="block text-muted">{r.note}</span>}
+          </span>
+          <Button look="brass" className="py-0.5!" onClick={() => void decide(r.id, true)}>
+            Grant
+          </Button>
+          <Button className="py-0.5!" onClick={() => void decide(r.id, false)}>
+            Refuse
+          </Button>
+        </div>
+      ))}
+    </Section>
+  );
+}
+
+interface TokenRow {
+  id: string;
+  name: string;
+  starts: string;
+  lastUsedAt: string | null;
+}
+
+function Tokens() {
+  const client = useQueryClient();
+  const { data: tokens = [] } = useQuery({ queryKey: ['tokens'], queryFn: () => getJson<TokenRow[]>(`${API}/tokens`) });
+  const [made, setMade] = useState<string | null>(null);
+  const refresh = (): void => void client.invalidateQueries({ queryKey: ['tokens'] });
+  return (
+    <Section title="Keys for programs" about="each acts in your name, with your rights">
+      <div className="flex flex-col gap-1">
+        {tokens.map((t) => (
+          <div key={t.id} className="flex items-center gap-3 rounded-lg border border-line bg-panel px-3 py-1.5">
+            <span className="min-w-0 flex-1 truncate">{t.name}</span>
+            <code className="text-muted">{t.starts}…</code>
+            <span className="text-[11.5px] text-muted">
+              {t.lastUsedAt ? `used ${new Date(t.lastUsedAt).toLocaleDateString('en-GB')}` : 'never used'}
+            </span>
+            <Button
+              className="py-0.5!"
+              onClick={() => void sendJson('DELETE', `${API}/tokens/${t.id}`, {}).then(refresh)}
+              hint="It stops working at once, for good"
+            >
+              Revoke
+            </Button>
+          </div>
+        ))}
+        <KeptInput
+          aria-label="Name of a new key"
+          placeholder="Make a key for …, Enter"
+          value=""
+          onKeep={(name) => {
+            if (name)
+              void sendJson<{ token: string }>('POST', `${API}/tokens`, { name })
+                .then((t) => setMade(t.token))
+                .then(refresh)
+                .catch((e: Error) => toast.error(e.message));
+          }}
+          className="w-full"
+        />
+      </div>
+      <Dialog
+        open={made !== null}
+        onOpenChange={() => setMade(null)}
+        title="The new key"
+        about="It is shown this once."
+        width={560}
+      >
+        <div className="flex items-center gap-2">
+          <code className="min-w-0 flex-1 break-all rounded-md border border-line bg-raised p-2">{made}</code>
+          <Button onClick={() => void navigator.clipboard.writeText(made ?? '').then(() => toast('Copied'))}>
+            <Copy size={14} /> Copy
+          </Button>
+        </div>
+      </Dialog>
+    </Section>
+  );
+}

@@ -1,0 +1,99 @@
+import { mkdir, readdir, stat } from 'node:fs/promises';
+import { basename, join, relative } from 'node:path';
+import { skeletonFileFor } from '@velvet-reel/motion';
+import { eq, inArray } from 'drizzle-orm';
+import type { Database } from '../db/client';
+import { jobParts, people } from '../db/schema';
+import { addJob } from '../services/jobs';
+
+const LOOK_MS = 5000;
+/** A file that has not grown for so long is whole. */
+const STILL_MS = 2000;
+const TAKEN = /\.(bvh|glb|gltf|amc|asf|zip)$/i;
+const MOST = 20_000;
+
+interface Found {
+  path: string;
+  name: string;
+  bytes: number;
+  /** Tells a file that was written anew from the one brought in before. */
+  mark: string;
+}
+
+async function filesIn(folder: string): Promise<Found[]> {
+  const out: Found[] = [];
+  const visit = async (path: string): Promise<void> => {
+    for (const entry of await readdir(path, { withFileTypes: true })) {
+      if (out.length >= MOST) return;
+      const full = join(path, entry.name);
+      if (entry.name.startsWith('.')) continue;
+      // links are not followed: they could lead anywhere
+      if (entry.isDirectory()) await visit(full);
+      else if (entry.isFile() && TAKEN.test(entry.name)) {
+        const { size, mtimeMs } = await stat(full);
+        if (Date.now() - mtimeMs > STILL_MS)
+          out.push({
+            path: full,
+            name: relative(folder, full).replaceAll('\\', '/'),
+            bytes: size,
+            mark: `${full}:${size}:${Math.round(mtimeMs)}`,
+          });
+      }
+    }
+  };
+  await visit(folder);
+  return out;
+}
+
+/** Opens an intake for files of a folder that have not been brought in yet. Answers with the job, if there was anything. */
+export async function takeInbox(db: Database, folder: string): Promise<string | undefined> {
+  const found = await filesIn(folder);
+  if (found.length === 0) return undefined;
+  const known = new Set<string>();
+  for (let i = 0; i < found.length; i += 500) {
+    const names = found.slice(i, i + 500).map((f) => f.name.slice(0, 400));
+    const rows = await db.select({ payload: jobParts.payload }).from(jobParts).where(inArray(jobParts.name, names));
+    for (const { payload } of rows) if (typeof payload.mark === 'string') known.add(payload.mark);
+  }
+  const fresh = found.filter((f) => !known.has(f.mark));
+  const skeletons = fresh.filter((f) => /\.asf$/i.test(f.name)).map((f) => f.name);
+  const used = new Set(
+    fresh.flatMap((f) => (/\.amc$/i.test(f.name) ? (skeletonFileFor(f.name, skeletons) ?? []) : [])),
+  );
+  const wanted = fresh.filter((f) => !used.has(f.name));
+  if (wanted.length === 0) return undefined;
+  const [admin] = await db.select({ id: people.id }).from(people).where(eq(people.role, 'admin')).limit(1);
+  if (!admin) return undefined;
+  const { id } = await addJob(db, admin, {
+    kind: 'intake',
+    title: `${wanted.length} files from the watched folder ${basename(folder)}`,
+    order: { folder: '', keepFolders: true },
+    parts: wanted.map((f) => ({
+      name: f.name,
+      bytes: f.bytes,
+      state: 'ready',
+      payload: { path: f.path, mark: f.mark },
+    })),
+  });
+  return id;
+}
+
+/** Looks into a folder every few seconds. Returns how to stop. */
+export function watchInbox(db: Database, folder: string): () => void {
+  let busy = false;
+  const look = async (): Promise<void> => {
+    if (busy) return;
+    busy = true;
+    try {
+      await mkdir(folder, { recursive: true });
+      await takeInbox(db, folder);
+    } catch (error) {
+      console.error(`velvet reel · the watched folder ${folder}: ${(error as Error).message}`);
+    } finally {
+      busy = false;
+    }
+  };
+  const timer = setInterval(() => void look(), LOOK_MS);
+  timer.unref();
+  return () => clearInterval(timer);
+}

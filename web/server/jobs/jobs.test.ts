@@ -1,0 +1,309 @@
+import { and, eq, sql } from 'drizzle-orm';
+import { zipSync } from 'fflate';
+import { FIT_DEFAULTS } from '../../workers/settings';
+import { jobParts, jobs, motions, uploads } from '../db/schema';
+import { Refusal } from '../errors';
+import { sha256 } from '../ids';
+import { addCast } from '../services/cast';
+import { listFolders, pathOf } from '../services/folders';
+import { listIntakes } from '../services/intake';
+import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
+import { getItem } from '../services/items';
+import { addJob, endJobIfDone, getJob, listParts, steerJob } from '../services/jobs';
+import { keepRig } from '../services/rigs';
+import { searchLibrary } from '../services/search';
+import { readSkeleton, takeBytes, testDatabase, type World } from '../test/world';
+import { unpack } from './archive';
+import { fittedName } from './fit-part';
+import { folderOf } from './intake-part';
+import { endPart, LEASE_S, MOST_ATTEMPTS, stillAlive, takePart } from './queue';
+import { Worker } from './worker';
+
+let w: World;
+beforeAll(async () => {
+  w = await testDatabase();
+});
+afterAll(() => w.close());
+
+const text = (s: string): Uint8Array => new TextEncoder().encode(s);
+const open = (files: string[], more = {}) =>
+  openIntake(
+    w.db,
+    w.person,
+    newIntake.parse({ title: 'Some files', files: files.map((name) => ({ name, bytes: 1 })), ...more }),
+  );
+const send = (id: string, number: number, bytes: Uint8Array) =>
+  receivePart(w.db, w.person, id, number, { name: 'x', bytes });
+/** Works until there is nothing left to do. */
+const work = async (name = 'w1'): Promise<number> => {
+  const worker = new Worker(w.db, () => undefined, name);
+  let n = 0;
+  while (await worker.step()) n++;
+  return n;
+};
+const expire = (partId: string) =>
+  w.db.update(jobParts).set({ leaseUntil: sql`now(3) - interval 1 second` }).where(eq(jobParts.id, partId));
+
+describe('an intake of many files', () => {
+  test('keeps folders, tells refused files with reasons, and shares skeletons', async () => {
+    const { id } = await open(['day one/a.bvh', 'day one/deep/b.bvh', 'day two/broken.bvh'], { folder: 'Capture' });
+    expect((await getJob(w.db, id)).counts).toMatchObject({ waiting: 3 });
+    await send(id, 0, takeBytes(1));
+    await send(id, 1, takeBytes(2));
+    await send(id, 2, text('HIERARCHY\nROOT'));
+    expect(await work()).toBe(3);
+    const job = await getJob(w.db, id);
+    expect(job).toMatchObject({ state: 'done', counts: { done: 2, refused: 1, waiting: 0, ready: 0, running: 0 } });
+    const parts = await listParts(w.db, id);
+    expect(parts[2]!.message).toMatch(/broken\.bvh.*line/);
+    const made = parts.slice(0, 2).map((p) => (p.result as { items: { id: string }[] }).items[0]!.id);
+    const items = await Promise.all(made.map((i) => getItem(w.db, i)));
+    expect(await Promise.all(items.map((i) => pathOf(w.db, i.folderId)))).toEqual([
+      'Capture / day one',
+      'Capture / day one / deep',
+    ]);
+    expect(items[0]!.rigId).toBe(items[1]!.rigId);
+    expect((await listIntakes(w.db, id)).map((r) => r.state).sort()).toEqual(['done', 'done', 'refused']);
+    // the bytes on their way are swept out; those of the refused one wait for another try
+    expect((await w.db.select({ h: uploads.hash }).from(uploads)).map((u) => u.h)).toEqual([
+      sha256(text('HIERARCHY\nROOT')),
+    ]);
+  });
+
+  test('a file is recognised that came in before; told to, it comes in again', async () => {
+    const bytes = takeBytes(11);
+    const first = await open(['first.bvh']);
+    await send(first.id, 0, bytes);
+    await work();
+    const again = await open(['second name.bvh']);
+    await send(again.id, 0, bytes);
+    await work();
+    const [part] = await listParts(w.db, again.id);
+    expect(part).toMatchObject({ state: 'done', result: { same: true } });
+    expect(part!.message).toMatch(/already, as first/);
+    const forced = await open(['third name.bvh'], { again: true });
+    await send(forced.id, 0, bytes);
+    await work();
+    expect((await searchLibrary(w.db, w.library, w.person, { text: '"third name"' })).found).toBe(1);
+  });
+
+  test('sending twice does nothing more; only whoever opened it may send', async () => {
+    const { id } = await open(['a.bvh', 'b.bvh']);
+    expect(await send(id, 0, takeBytes(21))).toEqual({ state: 'ready' });
+    expect(await send(id, 0, text('something else'))).toEqual({ state: 'ready' });
+    expect((await missingParts(w.db, id)).map((m) => m.name)).toEqual(['b.bvh']);
+    const noor = await w.somebody('animator');
+    await expect(receivePart(w.db, noor, id, 1, { name: 'x', bytes: text('x') })).rejects.toMatchObject({
+      status: 403,
+    });
+    await expect(send(id, 9, text('x'))).rejects.toMatchObject({ status: 404 });
+    await work();
+    expect(await getJob(w.db, id)).toMatchObject({ state: 'queued', counts: { done: 1, waiting: 1 } });
+    await giveUpMissing(w.db, id);
+    await endJobIfDone(w.db, id);
+    expect(await getJob(w.db, id)).toMatchObject({ state: 'done', counts: { done: 1, cancelled: 1 } });
+  });
+
+  test('paused it waits, resumed it goes on, cancelled it ends with what was done kept', async () => {
+    const { id } = await open(['a.bvh', 'b.bvh', 'c.bvh']);
+    for (const n of [0, 1, 2]) await send(id, n, takeBytes(30 + n));
+    await steerJob(w.db, w.person, id, 'pause');
+    expect(await work()).toBe(0);
+    await steerJob(w.db, w.person, id, 'resume');
+    const worker = new Worker(w.db);
+    await worker.step();
+    await steerJob(w.db, w.person, id, 'cancel');
+    expect(await work()).toBe(0);
+    expect(await getJob(w.db, id)).toMatchObject({ state: 'cancelled', counts: { done: 1, cancelled: 2 } });
+    const teo = await w.somebody('animator', 'Not the owner');
+    await expect(steerJob(w.db, teo, id, 'cancel')).rejects.toMatchObject({ status: 403 });
+  });
+
+  test('what was refused is tried again', async () => {
+    const { id } = await open(['late.bvh']);
+    await send(id, 0, text('no motion at all'));
+    await work();
+    expect((await getJob(w.db, id)).counts.refused).toBe(1);
+    await steerJob(w.db, w.person, id, 'retry');
+    expect((await getJob(w.db, id)).counts.ready).toBe(1);
+    await work();
+    expect(await getJob(w.db, id)).toMatchObject({ state: 'done', counts: { refused: 1 } });
+  });
+
+  test('names that lead out of their folder are not taken', () => {
+    const bad = newIntake.safeParse({ title: 'x', files: [{ name: '../../etc/passwd', bytes: 1 }] });
+    expect(bad.success).toBe(false);
+    expect(folderOf({ folder: 'In' }, 'a/b/c.bvh')).toBe('In/a/b');
+    expect(folderOf({ folder: '', keepFolders: false }, 'a/b/c.bvh')).toBe('');
+    expect(folderOf({}, 'c.bvh')).toBe('');
+  });
+});
+
+describe('archives', () => {
+  test('become parts of the same job, with their folders; what is no motion stays out', async () => {
+    const zip = zipSync({
+      'x/one.bvh': takeBytes(41),
+      'x/two.bvh': takeBytes(42),
+      'x/readme.txt': text('hello'),
+      '__MACOSX/x/one.bvh': text('noise'),
+      '.DS_Store': text('noise'),
+    });
+    const { id } = await open(['night.zip']);
+    await send(id, 0, zip);
+    await work();
+    const job = await getJob(w.db, id);
+    expect(job).toMatchObject({ state: 'done', counts: { done: 3, refused: 0 } });
+    expect((await listParts(w.db, id)).map((p) => p.name)).toEqual(['night.zip', 'night/x/one.bvh', 'night/x/two.bvh']);
+    expect((await listFolders(w.db)).some((f) => f.name === 'night')).toBe(true);
+  });
+
+  test.each([
+    ['nothing of an archive', text('this is no zip'), 'bad-archive|empty'],
+    ['a cut one', zipSync({ 'a.bvh': takeBytes(43) }).slice(0, 300), 'bad-archive|empty'],
+    ['one that leads out of its folder', zipSync({ '../../a.bvh': text('x') }), 'bad-archive'],
+    ['an empty one', zipSync({}), 'empty|bad-archive'],
+  ])('%s is refused', async (_, bytes, code) => {
+    const files: string[] = [];
+    await expect(
+      unpack(bytes, 'x.zip', async (f) => {
+        files.push(f.name);
+      }),
+    ).rejects.toMatchObject({ code: expect.stringMatching(new RegExp(code)) });
+    expect(files).toEqual([]);
+  });
+});
+
+describe('workers', () => {
+  test('share a job without doing anything twice', async () => {
+    const count = 16;
+    const { id } = await open(Array.from({ length: count }, (_, i) => `many/${i}.bvh`));
+    for (let i = 0; i < count; i++) await send(id, i, takeBytes(100 + i));
+    const done = await Promise.all(['a', 'b', 'c'].map((name) => work(name)));
+    expect(done.reduce((a, b) => a + b, 0)).toBe(count);
+    expect(await getJob(w.db, id)).toMatchObject({ state: 'done', counts: { done: count } });
+    const reports = await listIntakes(w.db, id);
+    expect(new Set(reports.map((r) => r.fileName)).size).toBe(count);
+    expect(reports).toHaveLength(count);
+  });
+
+  test('a part whose worker died is taken over, and the dead one writes nothing any more', async () => {
+    const { id } = await open(['orphan.bvh']);
+    await send(id, 0, takeBytes(61));
+    const dead = (await takePart(w.db, 'dead'))!;
+    // while its lease runs nobody else gets it
+    expect(await takePart(w.db, 'other')).toBeUndefined();
+    expect(await stillAlive(w.db, dead.part)).toBe(true);
+    await expire(dead.part.id);
+    expect(await work('heir')).toBe(1);
+    expect(await stillAlive(w.db, dead.part)).toBe(false);
+    let wrote = false;
+    const ended = await endPart(w.db, dead.part, async () => {
+      wrote = true;
+      return { state: 'done' };
+    });
+    expect([ended, wrote]).toEqual([false, false]);
+    expect(await listIntakes(w.db, id)).toHaveLength(1);
+    expect((await getJob(w.db, id)).state).toBe('done');
+  });
+
+  test('a part that breaks off again and again is given up, and the job ends', async () => {
+    const { id } = await open(['poison.bvh']);
+    await send(id, 0, takeBytes(62));
+    for (let i = 0; i < MOST_ATTEMPTS; i++) await expire((await takePart(w.db, `victim ${i}`))!.part.id);
+    await work();
+    const [part] = await listParts(w.db, id);
+    expect(part).toMatchObject({ state: 'refused' });
+    expect(part!.message).toMatch(/broke off/);
+    expect((await getJob(w.db, id)).state).toBe('done');
+  });
+
+  test('what a part writes and its end come together or not at all', async () => {
+    const { id } = await open(['half.bvh']);
+    await send(id, 0, takeBytes(63));
+    const { part } = (await takePart(w.db, 'w'))!;
+    const before = await w.db.select({ h: motions.hash }).from(motions);
+    await expect(
+      endPart(w.db, part, async (tx) => {
+        await tx.insert(motions).values({ hash: 'f'.repeat(64), frameCount: 1, fps: 1, packed: text('x') });
+        throw new Error('the database went away');
+      }),
+    ).rejects.toThrow('went away');
+    expect(await w.db.select({ h: motions.hash }).from(motions)).toHaveLength(before.length);
+    const [row] = await w.db
+      .select()
+      .from(jobParts)
+      .where(and(eq(jobParts.jobId, id), eq(jobParts.number, 0)));
+    expect(row!.state).toBe('running');
+    await expire(part.id);
+    await work();
+    expect((await getJob(w.db, id)).counts.done).toBe(1);
+  });
+
+  test('a lease is long enough for four signs of life', () => {
+    expect(LEASE_S).toBeGreaterThanOrEqual(20);
+  });
+
+  test('a job ends once, however often that is asked', async () => {
+    const { id } = await addJob(w.db, w.person, {
+      kind: 'intake',
+      title: 'Empty soon',
+      order: {},
+      parts: [{ name: 'x', state: 'waiting', payload: {} }],
+    });
+    expect(await endJobIfDone(w.db, id)).toBe(false);
+    await giveUpMissing(w.db, id);
+    const ends = await Promise.all([1, 2, 3].map(() => endJobIfDone(w.db, id)));
+    expect(ends.filter(Boolean)).toHaveLength(1);
+    await expect(addJob(w.db, w.person, { kind: 'intake', title: 'x', order: {}, parts: [] })).rejects.toBeInstanceOf(
+      Refusal,
+    );
+  });
+});
+
+describe('fittings by the dozen', () => {
+  test('names follow a rule', () => {
+    expect(fittedName('{item} on {character}', 'Haul', 'Winch', 0)).toBe('Haul on Winch');
+    expect(fittedName('{character} {n}: {item}', 'Haul', 'Winch', 4)).toBe('Winch 5: Haul');
+    expect(fittedName('  ', 'Haul', 'Winch', 0)).toBe('Haul on Winch');
+  });
+
+  test('every item lands on the character with a report, made for it and derived from its source', async () => {
+    const read = await readSkeleton(0.8);
+    const rig = await keepRig(w.db, read);
+    const member = await addCast(w.db, {
+      name: 'Small one',
+      rigId: rig.id,
+      heightM: read.heightM,
+      figure: null,
+      personId: w.personId,
+    });
+    const ids = [await w.bring(71, 'Fit me a'), await w.bring(72, 'Fit me b')];
+    const { id } = await addJob(w.db, w.person, {
+      kind: 'fit',
+      title: 'Two fittings',
+      order: { settings: FIT_DEFAULTS, nameRule: '{item} for {character}', folder: 'Fitted' },
+      parts: [
+        ...ids.map((itemId) => ({ name: itemId, state: 'ready' as const, payload: { itemId, castId: member.id } })),
+        { name: 'gone', state: 'ready' as const, payload: { itemId: 'nobody', castId: member.id } },
+      ],
+    });
+    await work();
+    expect(await getJob(w.db, id)).toMatchObject({ state: 'done', counts: { done: 2, refused: 1 } });
+    const [part] = await listParts(w.db, id);
+    const result = part!.result as { items: { id: string }[]; report: { slipCm: number; troubles: number } };
+    const made = await getItem(w.db, result.items[0]!.id);
+    expect(made).toMatchObject({
+      name: 'Fit me a for Small one',
+      madeFor: member.id,
+      derivedFrom: ids[0],
+      rigId: rig.id,
+    });
+    expect(await pathOf(w.db, made.folderId)).toBe('Fitted');
+    expect(Number.isFinite(result.report.slipCm)).toBe(true);
+  });
+});
+
+test('everything that was started has ended', async () => {
+  const open = await w.db.select({ id: jobs.id, title: jobs.title }).from(jobs).where(eq(jobs.state, 'queued'));
+  expect(open).toEqual([]);
+});

@@ -7,6 +7,7 @@ import { CAST } from '../demo/cast';
 import { performAll } from '../demo/world';
 import { importFile, reportOf, retarget, writeBvh } from '../motion/index';
 import { amc, asf } from '../motion/test/acclaim';
+import { enter } from './people';
 
 // One take, one character, from file to file, on a library that starts empty. The steps build on each other.
 test.describe.configure({ mode: 'serial' });
@@ -33,7 +34,16 @@ test.afterAll(() => page.close());
 
 const strips = () => page.getByRole('option');
 
-test('an empty library says what to do first', async () => {
+test('whoever comes first makes the first account; an empty library says what to do', async () => {
+  await page.goto('/library');
+  await expect(page.getByRole('heading', { name: 'The first account' })).toBeVisible();
+  await page.getByLabel('Name').fill('Ilse');
+  await page.getByLabel('E-mail address').fill('ilse@ferry.example');
+  await page.getByLabel(/Password/).fill('short');
+  await page.getByRole('button', { name: 'Make it and come in' }).click();
+  // too short: the field says so and nothing is made
+  await expect(page.getByRole('heading', { name: 'The first account' })).toBeVisible();
+  await enter(page);
   await page.goto('/library');
   await expect(page.getByText('The library is empty')).toBeVisible();
   await page.getByRole('button', { name: 'Bring files in' }).click();
@@ -94,7 +104,7 @@ test('an item is renamed, tagged, put in a folder, found, binned and brought bac
   await page.getByRole('button', { name: /2 hidden/ }).click();
   await page.getByLabel('Search').fill('hello');
   await expect(strips()).toHaveCount(1);
-  await page.getByRole('button', { name: 'Clear the search' }).click();
+  await page.getByRole('button', { name: 'Clear the words' }).click();
   await expect(strips()).toHaveCount(3);
   await strips().filter({ hasText: 'Greeting' }).click();
   await page.getByRole('button', { name: 'Move to the bin' }).click();
@@ -156,6 +166,7 @@ test('the result is kept with its provenance', async () => {
 test('the kept result is exported as GLB and BVH and reads back as what was solved', async () => {
   const saved = async (format: 'GLB' | 'BVH', fps?: string): Promise<Uint8Array> => {
     await page.keyboard.press('e');
+    await expect(page.getByRole('dialog')).toBeVisible();
     if (format === 'BVH') {
       await page.getByLabel('Format').first().click();
       await page.getByRole('option', { name: /BVH/ }).click();

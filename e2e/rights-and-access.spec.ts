@@ -1,13 +1,24 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { expect, test } from '@playwright/test';
+import { enter } from './people';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 for (const theme of ['velvet', 'daylight']) {
-  for (const place of ['library', 'cast', 'fitting', 'intake']) {
+  for (const place of [
+    'library',
+    'library?view=table',
+    'library?view=tiles',
+    'cast',
+    'fitting',
+    'intake',
+    'people',
+    'activity',
+  ]) {
     test(`${place} in ${theme}: nothing that keeps anybody out`, async ({ page }) => {
       await page.addInitScript((t) => localStorage.setItem('velvet-theme', t), theme);
+      await enter(page);
       await page.goto(`/${place}`);
       await page.waitForTimeout(2500);
       await page.evaluate(axe);
@@ -25,23 +36,25 @@ for (const theme of ['velvet', 'daylight']) {
 }
 
 test('a stranger is turned away, another site too', async ({ request }) => {
-  expect((await request.get('/api/items')).status()).toBe(401);
+  expect((await request.get('/api/v1/items')).status()).toBe(401);
+  expect((await request.get('/api/live')).status()).toBe(401);
   expect(
-    (await request.patch('/api/items/x', { data: { name: 'y' }, headers: { origin: 'http://evil.example' } })).status(),
+    (
+      await request.patch('/api/v1/items/x', { data: { name: 'y' }, headers: { origin: 'http://evil.example' } })
+    ).status(),
   ).toBe(403);
   expect((await request.post('/api/session', { headers: { origin: 'http://evil.example' } })).status()).toBe(403);
 });
 
 test('bad input is answered with a sentence', async ({ page }) => {
-  await page.goto('/library');
-  await page.waitForTimeout(500);
+  await enter(page);
   const answer = await page.evaluate(async () => {
-    const r = await fetch('/api/items/nobody', {
+    const r = await fetch('/api/v1/items/nobody', {
       method: 'PATCH',
       headers: { 'content-type': 'application/json' },
-      body: '{"name": ""}',
+      body: '{"change": {"name": ""}}',
     });
     return { status: r.status, body: await r.json() };
   });
-  expect(answer).toEqual({ status: 400, body: { code: 'invalid', message: 'name: a name is due' } });
+  expect(answer).toEqual({ status: 400, body: { code: 'invalid', message: 'change.name: a name is due' } });
 });

@@ -82,7 +82,7 @@ export function IntakePlace() {
   return (
     <div
       {...drop.getRootProps({ tabIndex: -1, onClick: (e) => e.stopPropagation() })}
-      className="flex h-full flex-col gap-4 overflow-y-auto p-5 outline-none"
+      className="flex h-full flex-col gap-4 overflow-y-auto p-5 outline-none [&>input]:absolute"
     >
       <input {...drop.getInputProps({ 'aria-label': 'Choose files' })} />
       <input
@@ -105,7 +105,7 @@ export function IntakePlace() {
         disabled={!mayChange}
         className={clsx(
           'stage-back flex w-full shrink-0 items-center justify-center gap-5 rounded-xl border border-dashed px-8 text-left transition-colors',
-          bare ? 'min-h-80 flex-1' : 'h-32',
+          bare ? 'min-h-80 flex-1' : 'min-h-32 py-4',
           drop.isDragActive ? 'border-brass text-brass-text' : 'border-line hover:border-muted',
         )}
       >
@@ -118,7 +118,7 @@ export function IntakePlace() {
                 ? 'Let go to bring them in'
                 : 'Drop files here, or click to choose'}
           </span>
-          <span className="block max-w-xl text-muted">
+          <span className="block max-w-2xl text-muted">
             Motion capture as BVH or as ASF with AMC (drop both), motion or characters as GLB or glTF; whole folders and
             ZIP archives, thousands at once; a table that describes them. Each clip becomes an item with its strip; a
             character joins the cast.

@@ -21,7 +21,7 @@ export const COLUMNS = [
   {
     id: 'travel',
     label: 'Travel',
-    width: 'w-20',
+    width: 'w-24',
     sort: 'travel',
     cell: (i) => (i.facts.inPlace ? 'on the spot' : `${i.facts.travelM.toFixed(2)} m`),
   },

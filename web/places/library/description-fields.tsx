@@ -36,7 +36,7 @@ export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProp
         ))}
         <Select
           label="Rights"
-          className={`ml-auto w-40 py-0.5! ${closed ? 'pointer-events-none opacity-70' : ''}`}
+          className={`ml-auto w-44 py-0.5! ${closed ? 'pointer-events-none opacity-70' : ''}`}
           value={item.rights}
           onChange={(rights) => onSet({ rights }, `Set the rights of ${item.name}: ${RIGHTS_WORDS[rights]}`)}
           options={(Object.keys(RIGHTS_WORDS) as Rights[]).map((value) => ({ value, label: RIGHTS_WORDS[value] }))}

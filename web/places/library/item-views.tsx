@@ -74,7 +74,7 @@ export function ItemViews(props: ViewProps) {
   if (library.count === 0) return <Empty title="Nothing is here" />;
   return (
     <div className="flex h-full flex-col">
-      {density === 'table' && <TableHead {...props} />}
+      {density === 'table' && <TableHead {...props} width={width} />}
       <div
         ref={scroller}
         className="min-h-0 flex-1 overflow-y-auto px-4 pt-1 pb-4"
@@ -94,7 +94,15 @@ export function ItemViews(props: ViewProps) {
                 const index = row.index * across + k;
                 if (index >= library.count) return null;
                 const item = library.at(index);
-                return <Cell key={item?.id ?? index} {...props} item={item} index={index} width={width - 32 - 24} />;
+                return (
+                  <Cell
+                    key={item?.id ?? index}
+                    {...props}
+                    item={item}
+                    index={index}
+                    width={(width - 32 - 10 * (across - 1)) / across - 26}
+                  />
+                );
               })}
             </div>
           ))}
@@ -133,13 +141,13 @@ function Cell(props: CellProps) {
       onDoubleClick={() => onOpen(item)}
       className={clsx(
         'h-full min-w-0 flex-1 cursor-default border select-none',
-        density === 'table' ? 'rounded-md border-transparent px-2' : 'rounded-lg bg-panel px-3 pt-2',
+        density === 'table' ? 'rounded-md px-2' : 'rounded-lg bg-panel px-3 pt-2',
         chosen
           ? 'border-brass'
           : marked
             ? 'border-brass/60'
             : density === 'table'
-              ? 'hover:bg-raised'
+              ? 'border-transparent hover:bg-raised'
               : 'border-line hover:border-muted',
         marked && 'bg-raised',
       )}
@@ -203,7 +211,7 @@ function StripBody(props: BodyProps) {
 }
 
 function TileBody(props: BodyProps) {
-  const { item } = props;
+  const { item, width } = props;
   const { strip, body } = useDrawn(props);
   const scrub = useScrub(props);
   return (
@@ -213,7 +221,7 @@ function TileBody(props: BodyProps) {
           // biome-ignore lint/performance/noImgElement: the picture comes from the library itself
           <img src={`/api/v1/files/${item.stillHash}`} alt="" className="mx-auto h-full object-contain" />
         ) : strip && body ? (
-          <StripCanvas strip={strip} performer={body} width={TILE - 42} height={96} onScrub={scrub} />
+          <StripCanvas strip={strip} performer={body} width={width} height={96} onScrub={scrub} />
         ) : (
           <div className="h-20 animate-pulse rounded bg-raised/60" />
         )}
@@ -244,9 +252,12 @@ function TableBody(props: BodyProps) {
   );
 }
 
-function TableHead({ columns, sort, backwards, onSort }: ViewProps) {
+function TableHead({ columns, sort, backwards, onSort, width }: ViewProps & { width: number }) {
   return (
-    <div className="mx-4 flex h-7 items-center gap-3 border-b border-line px-2 pr-5 text-[11.5px] text-muted">
+    <div
+      className="mx-4 flex h-7 shrink-0 items-center gap-3 border-b border-line px-[9px] text-[11.5px] text-muted"
+      style={{ width: width - 32 }}
+    >
       {COLUMNS.filter((c) => columns.includes(c.id)).map((c) => (
         <span key={c.id} className={clsx('truncate', c.width)}>
           {c.sort ? (

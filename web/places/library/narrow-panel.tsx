@@ -51,19 +51,19 @@ export function NarrowPanel({
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
-          align="end"
+          align="start"
           sideOffset={6}
           collisionPadding={12}
           aria-label="Narrow"
-          className="z-30 grid max-h-[70vh] w-[600px] grid-cols-3 gap-x-5 gap-y-3 overflow-auto rounded-xl border border-line bg-panel p-4 shadow-2xl"
+          className="z-30 max-h-[72vh] w-[620px] columns-3 gap-x-5 overflow-auto rounded-xl border border-line bg-panel p-4 shadow-2xl"
         >
           {TITLES.map(([field, title]) => {
             const values = facets?.[field] ?? [];
             if (values.length === 0) return null;
             return (
-              <section key={field} className={field === 'tag' ? 'row-span-3' : ''}>
+              <section key={field} className="mb-3 break-inside-avoid">
                 <h3 className="mb-1 text-[11.5px] text-muted">{title}</h3>
-                {values.slice(0, field === 'tag' ? 24 : 11).map(({ value, n }) => {
+                {values.slice(0, field === 'tag' ? 18 : 11).map(({ value, n }) => {
                   const chosen = has(field, value);
                   const narrowing: Narrowing = { field, value: value.toLowerCase(), not: false };
                   return (

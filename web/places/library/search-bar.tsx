@@ -54,7 +54,7 @@ export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarPro
         <SavedSearches view={view} onOpen={onChange} icon={<Bookmark size={14} />} />
         <Select
           label="Order"
-          className="w-40"
+          className="w-44"
           value={view.sort}
           onChange={(sort) => onChange({ sort, backwards: null })}
           options={SORTS.map((s) => ({ value: s, label: SORT_WORDS[s] }))}

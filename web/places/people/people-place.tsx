@@ -95,7 +95,7 @@ function Accounts() {
             {govern && !p.left ? (
               <Select
                 label={`Role of ${p.name}`}
-                className="w-28"
+                className="w-32"
                 value={p.role}
                 options={ROLES}
                 onChange={(role) => void change(p, { role }, { role: p.role }, `${p.name} is ${role} now`)}

@@ -28,11 +28,11 @@ export async function unpack(
   let fault: Refusal | undefined;
   const broken = (): Refusal => new Refusal(422, 'bad-archive', `${name}: the archive is broken. Pack it again.`);
   const unzip = new Unzip((file) => {
-    if (file.name.endsWith('/') || NOISE.test(file.name)) return;
     if (file.name.split(/[\\/]/).includes('..') || file.name.startsWith('/')) {
       fault ??= new Refusal(422, 'bad-archive', `${name}: “${file.name.slice(0, 80)}” leads out of the archive.`);
       return;
     }
+    if (file.name.endsWith('/') || NOISE.test(file.name)) return;
     if (++files > MOST_FILES) {
       fault ??= new Refusal(422, 'too-large', `${name}: it holds more than ${MOST_FILES} files.`);
       return;

@@ -1,0 +1,55 @@
+import { expect, type Page } from '@playwright/test';
+
+/** Who works in the library of the tests; the first makes the first account and lets the others in. */
+export const PEOPLE = {
+  ilse: { name: 'Ilse', email: 'ilse@ferry.example', password: 'the tide is high', role: 'admin' },
+  bram: { name: 'Bram', email: 'bram@ferry.example', password: 'the tide is low!', role: 'librarian' },
+  noor: { name: 'Noor', email: 'noor@ferry.example', password: 'the tide turns..', role: 'animator' },
+  teo: { name: 'Teo', email: 'teo@ferry.example', password: 'the tide is slack', role: 'viewer' },
+} as const;
+export type Who = keyof typeof PEOPLE;
+
+/** Comes in through the sign-in page, as anybody does; an account that is missing is made by the admin first. */
+export async function enter(page: Page, who: Who = 'ilse'): Promise<void> {
+  const { name, email, password, role } = PEOPLE[who];
+  await page.goto('/library');
+  const heading = page.getByRole('heading', { name: /The first account|Sign in/ });
+  await expect(heading.or(page.getByRole('navigation', { name: 'Places' })).first()).toBeVisible();
+  if (!(await heading.isVisible())) return;
+  const first = (await heading.textContent()) === 'The first account';
+  if (first) {
+    if (who !== 'ilse') throw new Error('Ilse comes first.');
+    await page.getByLabel('Name').fill(name);
+  }
+  await page.getByLabel('E-mail address').fill(email);
+  await page.getByLabel(/Password/).fill(password);
+  await page.getByRole('button', { name: first ? 'Make it and come in' : 'Come in', exact: true }).click();
+  const inside = page.getByRole('navigation', { name: 'Places' });
+  await expect(inside.or(page.getByRole('alert')).first()).toBeVisible();
+  if (await inside.isVisible()) return;
+  if (who === 'ilse') throw new Error('Ilse cannot come in.');
+  const admin = await page.context().browser()!.newPage();
+  await enter(admin, 'ilse');
+  await call(admin, 'POST', '/people', { name, email, password, role });
+  await admin.close();
+  await enter(page, who);
+}
+
+/** Asks the server from a signed-in page. */
+export function call<T = unknown>(
+  page: Page,
+  method: string,
+  path: string,
+  body?: unknown,
+): Promise<{ status: number; body: T }> {
+  return page.evaluate(
+    async ([m, p, b]) => {
+      const answer = await fetch(`/api/v1${p}`, {
+        method: m as string,
+        ...(b !== undefined && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(b) }),
+      });
+      return { status: answer.status, body: await answer.json() };
+    },
+    [method, path, body] as const,
+  ) as Promise<{ status: number; body: T }>;
+}

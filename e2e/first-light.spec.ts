@@ -60,7 +60,7 @@ test('files are brought in; bad ones are refused with place and reason', async (
     'tove.glb',
     'winch.glb',
   ];
-  await page.locator('input[type=file]').setInputFiles(names.map(file));
+  await page.getByLabel('Choose files').setInputFiles(names.map(file));
   await expect(page.getByText('7 files, 2 refused')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByText(/cut\.bvh, line \d+: 65 frames of 159 numbers are declared/)).toBeVisible();
   await expect(page.getByText(/although its name ends in \.glb/)).toBeVisible();
@@ -254,7 +254,7 @@ test('a motion in two files comes in with its skeleton', async () => {
   writeFileSync(file('ferry.asf'), asf());
   writeFileSync(file('ferry_01.amc'), amc(Array.from({ length: 24 }, (_, f) => `root 0 17 ${f / 4} 0 0 0`)));
   await page.getByRole('link', { name: 'Intake' }).click();
-  await page.locator('input[type=file]').setInputFiles([file('ferry_01.amc'), file('ferry.asf')]);
+  await page.getByLabel('Choose files').setInputFiles([file('ferry_01.amc'), file('ferry.asf')]);
   await expect(page.getByRole('link', { name: 'ferry_01' })).toBeVisible({ timeout: 20_000 });
   await expect(page.getByText('24 frames at 120')).toBeVisible();
 });

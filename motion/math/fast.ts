@@ -65,12 +65,19 @@ export function rotate64(dst: Float64Array, o: number, q: Float64Array, qo: numb
   dst[o + 2] = z + qw * tz + qx * ty - qy * tx;
 }
 
+/** Makes a turn unit; one of no length becomes none at all. */
 export function normalize64(dst: Float64Array, o: number): void {
   const x = dst[o]!;
   const y = dst[o + 1]!;
   const z = dst[o + 2]!;
   const w = dst[o + 3]!;
-  const l = 1 / Math.sqrt(x * x + y * y + z * z + w * w);
+  const square = x * x + y * y + z * z + w * w;
+  if (!(square > 0)) {
+    dst[o] = dst[o + 1] = dst[o + 2] = 0;
+    dst[o + 3] = 1;
+    return;
+  }
+  const l = 1 / Math.sqrt(square);
   dst[o] = x * l;
   dst[o + 1] = y * l;
   dst[o + 2] = z * l;

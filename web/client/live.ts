@@ -41,7 +41,7 @@ const SHOWS_IN: Record<string, string[]> = {
   ],
   folder: ['folders', 'items', 'activity', 'completions'],
   tag: ['tags', 'items', 'activity', 'completions'],
-  cast: ['cast', 'cast-rig', 'counts', 'activity', 'completions'],
+  cast: ['me', 'cast', 'cast-rig', 'counts', 'activity', 'completions'],
   rig: ['rig', 'cast-rig', 'cast', 'activity'],
   person: ['people', 'activity', 'me'],
   job: ['jobs', 'intakes', 'activity'],

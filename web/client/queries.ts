@@ -111,6 +111,7 @@ const ALL_KEYS = [
   'history',
   'uses',
   'activity',
+  'me',
 ];
 
 /** Everything that a change to the library can show in. */

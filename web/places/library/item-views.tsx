@@ -135,7 +135,6 @@ function Cell(props: CellProps) {
     <div
       role="option"
       aria-selected={chosen || marked}
-      aria-label={item.name}
       tabIndex={-1}
       onClick={(e) => onChoose(item, index, howOf(e))}
       onDoubleClick={() => onOpen(item)}

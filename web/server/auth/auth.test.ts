@@ -2,7 +2,7 @@ import { verifyPassword } from 'better-auth/crypto';
 import { eq } from 'drizzle-orm';
 import { accounts, apiTokens, people, sessions } from '../db/schema';
 import { newId } from '../ids';
-import { limitRate } from '../limits';
+import { limitFailures, limitRate } from '../limits';
 import { can } from '../services/rights';
 import { testDatabase, type World } from '../test/world';
 import { addPerson, changePerson, listPeople, newPerson, nobodyYet } from './accounts';
@@ -107,6 +107,14 @@ describe('tokens', () => {
     await changePerson(w.db, w.person, gone.id, { left: true });
     await expect(ask(token)).rejects.toMatchObject({ status: 401 });
   });
+});
+
+test('only failures count where failures are limited', async () => {
+  const fail = (): Promise<never> => Promise.reject(new Error('wrong'));
+  for (let i = 0; i < 5; i++) expect(await limitFailures('door', 'a', 2, 60, async () => i)).toBe(i);
+  for (let i = 0; i < 2; i++) await expect(limitFailures('door', 'a', 2, 60, fail)).rejects.toThrow('wrong');
+  await expect(limitFailures('door', 'a', 2, 60, async () => 1)).rejects.toMatchObject({ status: 429 });
+  expect(await limitFailures('door', 'b', 2, 60, async () => 1)).toBe(1);
 });
 
 test('more than so many in so many seconds is refused with the time to wait, each key for itself', async () => {

@@ -7,7 +7,7 @@ import { whoAsks } from '@/server/auth/session';
 import { database } from '@/server/db/client';
 import { Refusal } from '@/server/errors';
 import { checkOrigin, readJson, refuse } from '@/server/http';
-import { limitRate } from '@/server/limits';
+import { limitFailures } from '@/server/limits';
 
 export const dynamic = 'force-dynamic';
 
@@ -56,19 +56,21 @@ export async function POST(request: NextRequest): Promise<Response> {
       given = wish.first;
     } else {
       given = wish;
-      await limitRate('sign-in', given.email.toLowerCase(), 10, 300);
     }
-    const answer = await auth()
-      .api.signInEmail({
-        body: { email: given.email.toLowerCase(), password: given.password, rememberMe: true },
-        headers: request.headers,
-        asResponse: true,
-      })
-      .catch((error) => {
-        if (error instanceof APIError) throw new Refusal(401, 'wrong', WRONG);
-        throw error;
-      });
-    if (!answer.ok) throw new Refusal(401, 'wrong', WRONG);
+    const answer = await limitFailures('sign-in', given.email.toLowerCase(), 10, 300, async () => {
+      const tried = await auth()
+        .api.signInEmail({
+          body: { email: given.email.toLowerCase(), password: given.password, rememberMe: true },
+          headers: request.headers,
+          asResponse: true,
+        })
+        .catch((error) => {
+          if (error instanceof APIError) throw new Refusal(401, 'wrong', WRONG);
+          throw error;
+        });
+      if (!tried.ok) throw new Refusal(401, 'wrong', WRONG);
+      return tried;
+    });
     const headers = new Headers({ 'content-type': 'application/json' });
     for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
     return new Response('{"ok":true}', { headers });

@@ -1,0 +1,103 @@
+import { MotionError } from '../errors';
+import { angleBetweenQuats } from '../math/quat';
+import { PoseReader } from '../motion/motion';
+import { buildRig, PLAIN, party, posedRig, wander } from '../test/bodies';
+import { keepRegions, keptRegions, REGIONS, type Region, regionsOf } from './regions';
+
+const rig = buildRig();
+const { map } = party(rig);
+const motion = wander(rig, 40, 3);
+const n = rig.names.length;
+const at = (name: string): number => rig.names.indexOf(name);
+
+test('every joint belongs to one region, limbs to their side', () => {
+  const own = regionsOf(rig, map);
+  expect(own).toHaveLength(n);
+  for (const [name, region] of [
+    ['Hips', 'hips'],
+    ['Chest', 'trunk'],
+    ['Head', 'head'],
+    ['LeftShoulder', 'left arm'],
+    ['RightHand', 'right arm'],
+    ['LeftToe', 'left leg'],
+    ['RightUpLeg', 'right leg'],
+  ] as const)
+    expect([name, own[at(name)]]).toEqual([name, region]);
+});
+
+test('joints that no slot names go with the one that carries them; what hangs from nothing is among the others', () => {
+  const own = buildRig([
+    ['World', null, 0, 0, 0],
+    ...PLAIN.map(([name, parent, x, y, z]) => [name, parent ?? 'World', x, y, z] as const),
+    ['LeftGlove', 'LeftHand', 0.8, 1.4, 0],
+  ]);
+  const regions = regionsOf(own, party(own).map);
+  expect(regions[own.names.indexOf('LeftGlove')]).toBe('left arm');
+  expect(regions[own.names.indexOf('World')]).toBe('others');
+});
+
+test('an empty list keeps everything, untouched', () => {
+  expect(keepRegions(rig, map, motion, [])).toBe(motion);
+  expect(keptRegions(rig, map, motion, [])).toEqual({ joints: [...rig.names.keys()], leftOut: [], leftOutScalars: [] });
+});
+
+test.each(REGIONS.filter((r) => r !== 'face' && r !== 'others'))(
+  '%s alone: its joints move as before, all others rest',
+  (region) => {
+    const own = regionsOf(rig, map);
+    const kept = keepRegions(rig, map, motion, [region]);
+    for (let j = 0; j < n; j++)
+      for (const f of [0, 17, 39]) {
+        const o = 4 * (f * n + j);
+        if (own[j] === region)
+          expect([...kept.rotations.subarray(o, o + 4)]).toEqual([...motion.rotations.subarray(o, o + 4)]);
+        else expect(angleBetweenQuats(kept.rotations, o, rig.restR, 4 * j)).toBeLessThan(1e-6);
+      }
+    expect(kept.translations.some((t) => t.joint === at('Hips'))).toBe(region === 'hips');
+    expect(kept.frameCount).toBe(motion.frameCount);
+  },
+);
+
+test('without the hips the body stands where it rests', () => {
+  const kept = keepRegions(rig, map, motion, ['left arm']);
+  const { p } = new PoseReader(rig, kept).at(30);
+  expect([...p.slice(0, 3)]).toEqual([...rig.restT.slice(0, 3)].map((x) => expect.closeTo(x, 5)));
+});
+
+test('moving joints that are left out are named, resting ones are not', () => {
+  const still = keepRegions(rig, map, motion, ['left arm', 'right arm']);
+  const { joints, leftOut } = keptRegions(rig, map, still, ['left arm']);
+  expect(joints).toHaveLength(4);
+  expect([...leftOut].sort()).toEqual(['RightArm', 'RightForeArm', 'RightHand', 'RightShoulder']);
+});
+
+test('face shapes go with the face', () => {
+  const spoken = {
+    ...motion,
+    scalars: [
+      { name: 'jawOpen', values: Float32Array.from({ length: 40 }, (_, f) => f / 40) },
+      { name: 'still', values: new Float32Array(40) },
+    ],
+  };
+  expect(keepRegions(rig, map, spoken, ['head']).scalars).toEqual([]);
+  expect(keepRegions(rig, map, spoken, ['face']).scalars).toHaveLength(2);
+  expect(keptRegions(rig, map, spoken, ['head']).leftOutScalars).toEqual(['jawOpen']);
+  expect(keptRegions(rig, map, spoken, ['face']).leftOutScalars).toEqual([]);
+});
+
+test('a region there is none of is refused in words', () => {
+  expect(() => keepRegions(rig, map, motion, ['tail' as Region])).toThrow(MotionError);
+  expect(() => keepRegions(rig, map, motion, ['tail' as Region])).toThrow(/left arm/);
+});
+
+test('the same on a rig with other axes and another rest', () => {
+  const odd = posedRig(40, 0.7, true);
+  const own = party(odd);
+  const moved = wander(odd, 10, 5);
+  const kept = keepRegions(odd, own.map, moved, ['right leg']);
+  const { joints } = keptRegions(odd, own.map, moved, ['right leg']);
+  expect(joints.map((j) => odd.names[j])).toEqual(['RightUpLeg', 'RightLeg', 'RightFoot', 'RightToe']);
+  for (let j = 0; j < n; j++)
+    if (!joints.includes(j))
+      expect(angleBetweenQuats(kept.rotations, 4 * (5 * n + j), odd.restR, 4 * j)).toBeLessThan(1e-6);
+});

@@ -102,7 +102,7 @@ test('an item is renamed, tagged, put in a folder, found, binned and brought bac
   await page.getByRole('menuitem', { name: 'Quay' }).click();
   await expect(strips()).toHaveCount(1);
   await page.getByRole('button', { name: /2 hidden/ }).click();
-  await page.getByLabel('Search').fill('hello');
+  await page.getByRole('combobox', { name: 'Search' }).fill('hello');
   await expect(strips()).toHaveCount(1);
   await page.getByRole('button', { name: 'Clear the words' }).click();
   await expect(strips()).toHaveCount(3);

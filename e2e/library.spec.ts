@@ -7,8 +7,7 @@ import { importFile, writeBvh } from '../motion/index';
 import { posedRig, wander } from '../motion/test/bodies';
 import { call, enter } from './people';
 
-// Many takes, several people, one library. The steps build on each other.
-test.describe.configure({ mode: 'serial' });
+// Many takes, several people, one library. The steps follow one another; one that fails does not keep the others from running.
 
 const folder = mkdtempSync(join(tmpdir(), 'velvet-library-'));
 const COUNT = 16;

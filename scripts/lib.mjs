@@ -121,7 +121,7 @@ export function secrets(folder) {
  * Starts MariaDB on loopback with a data folder, socket and port of its own; returns how to reach and to stop it.
  * A server of this checkout that is still running is used and left running.
  */
-export async function startDatabase(folder) {
+export async function startDatabase(folder, wantedPort = 0) {
   const binary = ensureProgram('mariadbd', 'The MariaDB server');
   mkdirSync(folder, { recursive: true });
   const data = join(folder, 'mariadb');
@@ -147,7 +147,7 @@ export async function startDatabase(folder) {
     if (made.status !== 0)
       fail(`the database folder could not be created: ${(made.stderr || made.stdout || '').trim().split('\n').at(-1)}`);
   }
-  const port = await freePort(0);
+  const port = await freePort(wantedPort);
   const pidFile = join(folder, 'db.pid');
   const child = spawn(
     binary,
@@ -187,7 +187,7 @@ export async function startDatabase(folder) {
       child.kill('SIGTERM');
       setTimeout(() => child.kill('SIGKILL'), 15_000).unref();
     });
-  return { url, stop };
+  return { url, stop, pid: child.pid, port };
 }
 
 /** Stops a database of this folder that an interrupted run left behind. */

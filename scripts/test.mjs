@@ -40,7 +40,7 @@ rmSync(join(folder, 'mariadb'), { recursive: true, force: true });
 mkdirSync(join(ROOT, 'test-results'), { recursive: true });
 const counts = { passed: 0, failed: 0, skipped: 0 };
 
-if (only !== 'unit' && only !== 'browser') {
+if (only === undefined) {
   step('types of the core', bin('tsc'), ['-p', 'motion']);
   step('types of the rest', bin('tsc'), ['-p', '.']);
   step('lint and layers', bin('biome'), ['ci', '.', '--max-diagnostics=20', '--diagnostic-level=warn']);
@@ -51,7 +51,7 @@ let web;
 let worker;
 try {
   const env = environment(folder, database.url, { VELVET_DEMO: '0' });
-  if (only !== 'browser') {
+  if (only === undefined || only === 'unit') {
     const file = join(ROOT, 'test-results', 'unit.json');
     step(
       'unit and database tests',
@@ -72,7 +72,17 @@ try {
     counts.failed += report?.numFailedTests ?? 1;
     counts.skipped += report?.numPendingTests ?? 0;
   }
-  if (only !== 'unit') {
+  if (only === undefined || only === 'faults') {
+    ensureBuild(env);
+    step(
+      'kills in mid-work',
+      process.execPath,
+      ['--test', '--test-reporter=spec', 'faults/kills.test.mjs'],
+      process.env,
+    );
+    counts[results.at(-1).ok ? 'passed' : 'failed']++;
+  }
+  if (only !== 'unit' && only !== 'faults') {
     const chromium = ensureProgram('chromium', 'Chromium, for the tests of the interface,');
     runTs('web/server/db/migrate.ts', [], env);
     runTs('web/server/demo/load.ts', [], env);

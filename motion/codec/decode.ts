@@ -122,7 +122,7 @@ export function unpackMotion(bytes: Uint8Array): Motion {
 /** Unpacks the blocks that hold frames from … to − 1 and returns just those frames. */
 export function unpackRange(bytes: Uint8Array, from: number, to: number): Motion {
   const packed = openPacked(bytes);
-  if (!(from >= 0 && from < to && to <= packed.frames))
+  if (!(Number.isInteger(from) && Number.isInteger(to) && from >= 0 && from < to && to <= packed.frames))
     throw new MotionError('bad-argument', `Frames ${from} to ${to} are not within 0 to ${packed.frames}.`);
   const first = Math.floor(from / packed.blockFrames) * packed.blockFrames;
   const last = Math.min(packed.frames, Math.ceil(to / packed.blockFrames) * packed.blockFrames);

@@ -60,8 +60,13 @@ export function assertRig(rig: Rig): void {
     if (p >= j || p < -1) throw new MotionError('bad-structure', 'A joint stands before its parent.', { joint });
     let sum = 0;
     for (let k = 0; k < 3; k++) sum += rig.restT[3 * j + k]!;
-    for (let k = 0; k < 4; k++) sum += rig.restR[4 * j + k]!;
+    let turn = 0;
+    for (let k = 0; k < 4; k++) {
+      sum += rig.restR[4 * j + k]!;
+      turn += rig.restR[4 * j + k]! ** 2;
+    }
     if (!Number.isFinite(sum)) throw new MotionError('bad-number', 'The rest state is not a finite number.', { joint });
+    if (Math.abs(turn - 1) > 0.01) throw new MotionError('bad-number', 'The rest turn is no unit turn.', { joint });
   }
 }
 

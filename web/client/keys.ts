@@ -7,10 +7,13 @@ export function useKeys(keys: string, run: () => unknown): void {
   useHotkeys(keys, () => void run(), {
     preventDefault: true,
     enableOnFormTags: ['option'],
-    // a focused button or link keeps its own Space and Enter
+    // what lies over the place has the keys for itself; a focused button or link keeps its own Space and Enter
     ignoreEventWhen: (e) =>
-      (e.key === ' ' || e.key === 'Enter') &&
-      e.target instanceof Element &&
-      e.target.closest('button, a, [role=switch]') !== null,
+      // Escape that has just closed something
+      e.defaultPrevented ||
+      document.querySelector('[role=dialog][data-state=open], [role=menu][data-state=open]') !== null ||
+      ((e.key === ' ' || e.key === 'Enter') &&
+        e.target instanceof Element &&
+        e.target.closest('button, a, [role=switch]') !== null),
   });
 }

@@ -3,7 +3,7 @@ import { EXPORT_FORMATS, type ExportFormat } from '../../workers/export-formats'
 import { changeWish, FIT_DEFAULTS, fitSettings, settingsText } from '../../workers/settings';
 import { catalogue } from '../catalogue/live';
 import { SORTS } from '../catalogue/order';
-import { database } from '../db/client';
+import { database, readDatabase } from '../db/client';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { download, immutable } from '../http';
@@ -90,7 +90,7 @@ export const itemEndpoints: Endpoint[] = [
     need: 'read',
     query: search,
     answer: listShape,
-    run: ({ person, query }) => searchLibrary(database(), catalogue(), person, asSearch(query)),
+    run: ({ person, query }) => searchLibrary(readDatabase(), catalogue(), person, asSearch(query), database()),
   }),
   endpoint({
     method: 'GET',
@@ -100,7 +100,9 @@ export const itemEndpoints: Endpoint[] = [
     need: 'read',
     query: search,
     answer: z.object({ ids: z.array(z.string()) }),
-    run: async ({ person, query }) => ({ ids: await findAll(database(), catalogue(), person, asSearch(query)) }),
+    run: async ({ person, query }) => ({
+      ids: await findAll(readDatabase(), catalogue(), person, asSearch(query), database()),
+    }),
   }),
   endpoint({
     method: 'GET',
@@ -378,7 +380,7 @@ export const itemEndpoints: Endpoint[] = [
     need: 'read',
     params: hashParams,
     file: 'application/octet-stream',
-    run: async ({ params }) => immutable(await motionBytes(database(), params.hash), 'application/octet-stream'),
+    run: async ({ params }) => immutable(await motionBytes(readDatabase(), params.hash), 'application/octet-stream'),
   }),
   endpoint({
     method: 'GET',
@@ -393,7 +395,7 @@ export const itemEndpoints: Endpoint[] = [
         .split(',')
         .filter((x) => id.safeParse(x).success)
         .slice(0, 200);
-      const rows = await stripsOf(database(), wanted);
+      const rows = await stripsOf(readDatabase(), wanted);
       const out = new Uint8Array(rows.reduce((sum, r) => sum + 5 + r.id.length + r.strip.length, 0));
       const view = new DataView(out.buffer);
       let at = 0;

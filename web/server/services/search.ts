@@ -31,7 +31,12 @@ export interface LibraryAnswer extends Omit<CatalogueAnswer, 'ids'> {
   scores: Record<string, number>;
 }
 
-async function queryOf(db: Queries, person: Pick<Person, 'id'>, search: LibrarySearch): Promise<CatalogueQuery> {
+async function queryOf(
+  db: Queries,
+  writes: Queries,
+  person: Pick<Person, 'id'>,
+  search: LibrarySearch,
+): Promise<CatalogueQuery> {
   if (search.like !== undefined) {
     const [model] = await db
       .select({ id: items.id })
@@ -51,7 +56,7 @@ async function queryOf(db: Queries, person: Pick<Person, 'id'>, search: LibraryS
     facets: search.facets,
     ...(search.folderId !== undefined && { folderIds: belowFolder(await listFolders(db), search.folderId) }),
     ...(search.pack !== undefined && { among: await memberIds(db, search.pack) }),
-    ...(search.performerId && { scores: await scoresFor(db, search.performerId) }),
+    ...(search.performerId && { scores: await scoresFor(writes, search.performerId) }),
   };
 }
 
@@ -61,8 +66,10 @@ export async function searchLibrary(
   library: LiveCatalogue,
   person: Pick<Person, 'id'>,
   search: LibrarySearch,
+  /** Where scores that are missing are kept: not a replica. */
+  writes: Queries = db,
 ): Promise<LibraryAnswer> {
-  const query = await queryOf(db, person, search);
+  const query = await queryOf(db, writes, person, search);
   const { ids, ...answer } = await library.search(query);
   const rows = await getItems(db, ids, person.id);
   const scores: Record<string, number> = {};
@@ -80,6 +87,7 @@ export async function findAll(
   library: LiveCatalogue,
   person: Pick<Person, 'id'>,
   search: LibrarySearch,
+  writes: Queries = db,
 ): Promise<string[]> {
-  return library.all(await queryOf(db, person, search));
+  return library.all(await queryOf(db, writes, person, search));
 }

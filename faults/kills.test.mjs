@@ -1,0 +1,206 @@
+// Kills the web process, workers and the database at any moment of an intake and of edits, twenty times in all, and then
+// counts: nothing that was acknowledged is lost, nothing is there twice, and the job ends.
+import assert from 'node:assert/strict';
+import { createHash } from 'node:crypto';
+import { mkdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { after, test } from 'node:test';
+import { createConnection } from 'mysql2/promise';
+import {
+  DATA,
+  environment,
+  freePort,
+  runTs,
+  startDatabase,
+  startWeb,
+  startWorker,
+  stopChild,
+  stopLeftOver,
+} from '../scripts/lib.mjs';
+
+const KILLS = Number(process.env.VELVET_KILLS ?? 20);
+const FILES = 120;
+const folder = join(DATA, 'faults');
+const sleep = (ms) => new Promise((r) => setTimeout(r, ms));
+let seed = Number(process.env.VELVET_SEED ?? 11);
+const random = () => {
+  seed = (seed * 16807) % 2147483647;
+  return seed / 2147483647;
+};
+
+await stopLeftOver(folder);
+mkdirSync(folder, { recursive: true });
+rmSync(join(folder, 'mariadb'), { recursive: true, force: true });
+const dbPort = await freePort(0);
+let database = await startDatabase(folder, dbPort);
+const env = environment(folder, database.url, { VELVET_DEMO: '0', VELVET_INBOX: '' });
+runTs('web/server/db/migrate.ts', [], env);
+const webPort = await freePort(4600);
+let web = await startWeb(env, webPort);
+const workers = [startWorker(env), startWorker(env)];
+let over = false;
+after(async () => {
+  over = true;
+  await Promise.all([stopChild(web.child), ...workers.map((w) => w.stop())]);
+  await database.stop();
+});
+
+/** A small take as BVH; every number gives another one. */
+function take(number) {
+  const lines = [
+    'HIERARCHY',
+    'ROOT Hips',
+    '{',
+    'OFFSET 0 95 0',
+    'CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation',
+  ];
+  const limb = (names, offsets) => {
+    names.forEach((name, i) =>
+      lines.push(`JOINT ${name}`, '{', `OFFSET ${offsets[i]}`, 'CHANNELS 3 Zrotation Xrotation Yrotation'),
+    );
+    lines.push('End Site', '{', 'OFFSET 0 5 5', '}', ...names.map(() => '}'));
+  };
+  limb(['Spine', 'Neck', 'Head'], ['0 10 0', '0 40 0', '0 10 2']);
+  for (const [side, x] of [
+    ['Left', 1],
+    ['Right', -1],
+  ]) {
+    limb([`${side}UpLeg`, `${side}Leg`, `${side}Foot`], [`${9 * x} -3 0`, '0 -42 1', '0 -41 -2']);
+    limb([`${side}Arm`, `${side}ForeArm`, `${side}Hand`], [`${17 * x} 45 0`, `${28 * x} 0 0`, `${25 * x} 0 0`]);
+  }
+  lines.push('}', 'MOTION', 'Frames: 30', 'Frame Time: 0.0333333');
+  const joints = 15;
+  for (let f = 0; f < 30; f++)
+    lines.push(
+      [
+        0,
+        95,
+        f,
+        ...Array.from({ length: 3 * (joints + 1) }, (_, k) => (10 * Math.sin(f / 6 + k + number)).toFixed(4)),
+      ].join(' '),
+    );
+  return lines.join('\n');
+}
+
+let cookie = '';
+const address = `http://127.0.0.1:${webPort}`;
+/** Asks until the server answers; what is answered is acknowledged. */
+async function ask(method, path, body, form) {
+  for (let attempt = 0; ; attempt++) {
+    try {
+      const answer = await fetch(address + path, {
+        method,
+        headers: { origin: address, cookie, ...(body && !form && { 'content-type': 'application/json' }) },
+        body: form ?? (body && JSON.stringify(body)),
+        signal: AbortSignal.timeout(20_000),
+      });
+      if (answer.status >= 500) throw new Error(`answered ${answer.status}`);
+      const set = answer.headers.getSetCookie();
+      if (set.length > 0) cookie = set.map((c) => c.split(';')[0]).join('; ');
+      return { status: answer.status, body: await answer.json() };
+    } catch (error) {
+      if (attempt > 150) throw error;
+      await sleep(300);
+    }
+  }
+}
+
+const kills = {
+  web: async () => {
+    web.child.kill('SIGKILL');
+    await sleep(200 + 600 * random());
+    web = await startWeb(env, webPort);
+  },
+  worker: async () => {
+    // it is started again by itself
+    try {
+      process.kill(workers[Math.floor(2 * random())].pid(), 'SIGKILL');
+    } catch {
+      // just being started again
+    }
+  },
+  database: async () => {
+    process.kill(database.pid, 'SIGKILL');
+    await sleep(200 + 800 * random());
+    database = await startDatabase(folder, dbPort);
+  },
+};
+
+test(`${KILLS} kills in mid-work lose nothing and double nothing`, { timeout: 400_000 }, async () => {
+  await ask('POST', '/api/session', {
+    first: { name: 'Ilse', email: 'ilse@ferry.example', password: 'the tide is high' },
+  });
+  const wanted = Array.from({ length: FILES }, (_, i) => ({
+    name: `night/${String(i).padStart(3, '0')}.bvh`,
+    text: take(i),
+  }));
+  const job = await ask('POST', '/api/v1/jobs/intake', {
+    title: 'Under fire',
+    files: wanted.map((f) => ({ name: f.name, bytes: f.text.length })),
+  });
+  assert.equal(job.status, 200);
+
+  const done = { kills: [] };
+  const killing = (async () => {
+    const order = Array.from({ length: KILLS }, (_, i) => (i % 4 === 0 ? 'database' : i % 4 === 2 ? 'web' : 'worker'));
+    for (const what of order) {
+      await sleep(300 + 1500 * random());
+      await kills[what]();
+      done.kills.push(what);
+    }
+  })();
+
+  // files are sent while everything around falls over
+  for (const [i, f] of wanted.entries()) {
+    const form = new FormData();
+    form.append('file', new Blob([f.text]), f.name);
+    const sent = await ask('PUT', `/api/v1/jobs/${job.body.id}/files/${i}`, undefined, form);
+    assert.equal(sent.status, 200, JSON.stringify(sent.body));
+  }
+  // and what is there already is described; every answer is kept in mind
+  const said = new Map();
+  while (done.kills.length < KILLS) {
+    const list = await ask('GET', '/api/v1/items?limit=20&sort=new');
+    for (const item of (list.body.items ?? []).slice(0, 3)) {
+      const note = `said ${Math.floor(1e9 * random())}`;
+      const edit = await ask('PATCH', `/api/v1/items/${item.id}`, { change: { note } });
+      if (edit.status === 200) said.set(item.id, note);
+    }
+    await sleep(150);
+  }
+  await killing;
+
+  let state;
+  for (let i = 0; i < 300; i++) {
+    state = (await ask('GET', `/api/v1/jobs/${job.body.id}`)).body;
+    if (state.state === 'done') break;
+    await sleep(500);
+  }
+  assert.equal(state.state, 'done', JSON.stringify(state.counts));
+  assert.equal(state.counts.done, FILES, JSON.stringify(state.counts));
+
+  const db = await createConnection({ uri: env.VELVET_DATABASE });
+  const [items] = await db.query(
+    'select i.id, i.name, i.note, r.motion_hash from items i join item_versions v on v.id = i.version_id join readings r on r.id = v.reading_id',
+  );
+  assert.equal(items.length, FILES);
+  assert.equal(new Set(items.map((i) => i.name)).size, FILES, 'a file is there twice');
+  assert.equal(new Set(items.map((i) => i.motion_hash)).size, FILES, 'two files became one motion');
+  const [motions] = await db.query('select hash, packed from motions');
+  assert.equal(motions.length, FILES);
+  for (const m of motions)
+    assert.equal(createHash('sha256').update(m.packed).digest('hex'), m.hash, 'a motion is not what it was');
+  for (const [id, note] of said)
+    assert.equal(items.find((i) => i.id === id)?.note, note, 'an acknowledged edit is lost');
+  const [reports] = await db.query("select count(*) n from intakes where state = 'done'");
+  assert.equal(Number(reports[0].n), FILES);
+  const [loose] = await db.query(
+    'select (select count(*) from item_versions v left join items i on i.id = v.item_id where i.id is null) a, (select count(*) from readings r left join item_versions v on v.reading_id = r.id where v.id is null) b',
+  );
+  assert.deepEqual([Number(loose[0].a), Number(loose[0].b)], [0, 0], 'something half-written was left behind');
+  await db.end();
+  assert.equal(over, false);
+  console.log(
+    `${done.kills.length} kills (${['web', 'worker', 'database'].map((k) => `${k} ${done.kills.filter((x) => x === k).length}`).join(', ')}), ${said.size} acknowledged edits`,
+  );
+});

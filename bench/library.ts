@@ -90,6 +90,7 @@ for (const size of sizes) {
     left: 0,
     right: 0,
     parts: [],
+    poses: new Uint8Array(0),
   };
   for (let i = 0; i < Math.min(size, 100_000); i++) {
     const centre = (i % 200) / 10;

@@ -3,6 +3,7 @@ import { MotionError } from '../motion/index';
 import { codec } from './commands/codec';
 import { convert } from './commands/convert';
 import { inspect } from './commands/inspect';
+import { LibraryError, library } from './commands/library';
 import { map } from './commands/map';
 import { analyse, compare, cycle, fit, pairing } from './commands/read';
 import { retargetCommand } from './commands/retarget';
@@ -62,6 +63,11 @@ const COMMANDS: Record<string, Entry> = {
   compare: { run: compare, files: 2, options: IN },
   pairing: { run: pairing, files: 1, options: IN },
   fit: { run: fit, files: 'some', options: [...IN, 'to'] },
+  library: {
+    run: library,
+    files: 'some',
+    options: ['json', 'url', 'token', 'limit', 'format', 'fps', 'to', 'out', 'no-mesh', 'keys', 'skeleton'],
+  },
   codec: { run: codec, files: 3, options: [...OUT, 'bound', 'rig'] },
 };
 
@@ -88,7 +94,7 @@ export async function main(
       return 2;
     }
     complain(
-      `velvet-reel: ${error instanceof MotionError ? error.sentence() : `something went wrong inside: ${(error as Error).message}`}`,
+      `velvet-reel: ${error instanceof MotionError ? error.sentence() : error instanceof LibraryError ? error.message : `something went wrong inside: ${(error as Error).message}`}`,
     );
     return 1;
   }

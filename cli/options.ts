@@ -42,6 +42,11 @@ export const FLAGS = {
   end: { type: 'string' },
   bound: { type: 'string' },
   rig: { type: 'string' },
+  // library
+  url: { type: 'string' },
+  token: { type: 'string' },
+  limit: { type: 'string' },
+  format: { type: 'string' },
 } as const satisfies Record<string, { type: 'boolean' | 'string' }>;
 
 export type Options = {

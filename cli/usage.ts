@@ -1,4 +1,4 @@
-export const USAGE = `velvet-reel: motion between files, no server needed
+export const USAGE = `velvet-reel: motion between files, no server needed; library alone asks a running one
 
   Reads BVH, GLB, glTF, ASF/AMC pairs and motion JSON; writes .bvh .glb .csv .json, and .zip with a BVH a clip.
   Any FILE: [--skeleton FILE.asf] for AMC, [--choose N] where a file holds several skeletons.
@@ -31,6 +31,11 @@ export const USAGE = `velvet-reel: motion between files, no server needed
   velvet-reel codec pack FILE OUT [--bound MM] [--json]
   velvet-reel codec unpack PACKED OUT --rig FILE [--json]
       packed motion, and back onto the skeleton of FILE
+
+  velvet-reel library find WORDS... [--limit N] | get ITEM | add FILE... [--skeleton FILE.asf] | tag ITEM TAG... | jobs
+  velvet-reel library export ITEM [--format glb|bvh|csv|json] [--to CAST] [--fps N] [--no-mesh] [--keys MM] [--out FILE]
+      [--url http://127.0.0.1:3000] [--token KEY] [--json]; VELVET_URL and VELVET_TOKEN stand in for both
+      the shared library; WORDS as in its search field: walk -limp kind:clip longer:4
 
 Exit code 0: done. 1: the input was refused, with one line on stderr. 2: wrong usage.
 `;

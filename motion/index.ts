@@ -9,6 +9,7 @@ export { sketchFromBytes, sketchToBytes } from './analysis/fit-sketch-bytes';
 export * from './analysis/holds';
 export * from './analysis/plants';
 export * from './analysis/pose-features';
+export { describePoses, MOST_POSES, POSE_RECORD, poseCount, poseRecord, supportAt } from './analysis/poses';
 export * from './analysis/strip';
 export { type Prop, SUGGEST_FROM, suggestWords, type Word } from './analysis/words';
 export * from './bodymap/guess';

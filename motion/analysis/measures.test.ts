@@ -32,6 +32,7 @@ import {
   mirrorFeatures,
   poseFeatures,
 } from './pose-features';
+import { describePoses, MOST_POSES, POSE_RECORD, poseCount, poseRecord, supportAt } from './poses';
 
 const rig = buildRig();
 const who = party(rig);
@@ -417,4 +418,58 @@ test('a motion with its ends held is found within, not taken for another', () =>
   const held = features(hold(rig, motion, 0, 30));
   expect(findDuplicate(features(motion), held)).toMatchObject({ mirrored: false });
   expect(features(motion).values).toHaveLength(90 * FEATURE_WIDTH);
+});
+
+describe('poses for search', () => {
+  const own = features(motion);
+  const contacts = findContacts(soleTracks(rig, motion, body), motion.fps, body.leg);
+  const records = (bytes: Uint8Array) =>
+    Array.from({ length: poseCount(bytes) }, (_, k) => {
+      const at = bytes.slice(POSE_RECORD * k, POSE_RECORD * (k + 1));
+      return { frame: at[0]! + 256 * at[1]!, support: at[2]!, pose: new Int8Array(at.slice(3).buffer) };
+    });
+
+  test('are in order, at most sixteen, and no two alike', () => {
+    const kept = records(describePoses(own, contacts));
+    expect(kept.length).toBeGreaterThan(3);
+    expect(kept.length).toBeLessThanOrEqual(MOST_POSES);
+    kept.forEach((r, i) => {
+      if (i > 0) expect(r.frame).toBeGreaterThan(kept[i - 1]!.frame);
+      for (const other of kept.slice(0, i)) expect(poseDistance(r.pose, other.pose)).toBeGreaterThan(0.05);
+    });
+  });
+
+  test('of stillness are one', () => {
+    const still = standing(60);
+    expect(poseCount(describePoses(features(still), findContacts(soleTracks(rig, still, body), 60, body.leg)))).toBe(1);
+  });
+
+  test('every frame of the motion is near to one of them', () => {
+    const kept = records(describePoses(own, contacts));
+    for (let f = 0; f < 90; f += 7) {
+      const wanted = poseRecord(own, contacts, f);
+      const pose = new Int8Array(wanted.slice(3).buffer);
+      expect(Math.min(...kept.map((r) => poseDistance(pose, r.pose)))).toBeLessThan(0.35);
+    }
+  });
+
+  test('say on which feet the body stands', () => {
+    const on = (...parts: string[]): Contacts => ({
+      floor: 0,
+      plants: parts.map((part) => ({ part: part as never, start: 2, end: 5 })),
+    });
+    expect([
+      supportAt(on(), 3),
+      supportAt(on('heelL'), 3),
+      supportAt(on('ballR'), 3),
+      supportAt(on('ballL', 'heelR'), 3),
+    ]).toEqual([0, 1, 2, 3]);
+    expect(supportAt(on('heelL'), 6)).toBe(0);
+    expect(supportAt(on('handL'), 3)).toBe(0);
+  });
+
+  test('bytes that are no whole records are refused', () => {
+    expect(() => poseCount(new Uint8Array(POSE_RECORD + 1))).toThrow(MotionError);
+    expect(poseCount(new Uint8Array(0))).toBe(0);
+  });
 });

@@ -29,6 +29,8 @@ export interface Search {
   folder?: string;
   pack?: string;
   like?: string;
+  pose?: string;
+  support?: boolean;
   performer?: string;
   bin?: boolean;
   sort?: string;

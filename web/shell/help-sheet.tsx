@@ -41,6 +41,7 @@ const GROUPS: [string, [string, string][]][] = [
       ['P', 'pick the item up into the tray'],
       ['C', 'change the item into a new one'],
       ['M', 'show what moves like the item'],
+      ['N', 'show what has the pose on the stage'],
       ['E', 'export'],
       ['Del', 'move to the bin'],
     ],

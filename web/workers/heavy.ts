@@ -3,6 +3,7 @@ import {
   type BodyMapJson,
   bodyMapToJson,
   describeClip,
+  describePoses,
   type Facts,
   type Format,
   figureFloor,
@@ -46,6 +47,8 @@ export interface ReadClip {
   strip: Uint8Array;
   facts: Facts;
   descriptor: Int8Array;
+  /** Poses it passes through; see describePoses. */
+  poses: Uint8Array;
   /** What it asks of a body; see sketchFit. */
   sketch: Uint8Array;
 }
@@ -139,9 +142,11 @@ function keepable(party: Party, name: string, motion: Motion): ReadClip {
   const body = measureBody(party.rig, party.map, party.pose, party.floor);
   const { facts, contacts } = readFacts(party.rig, party.map, motion, body, party.pose);
   const strip = makeStrip(party.rig, party.map, motion, contacts.plants, contacts.floor, body, party.pose);
-  const descriptor = describeClip(poseFeatures(party, motion, contacts.floor, 1, body));
+  const features = poseFeatures(party, motion, contacts.floor, 1, body);
+  const descriptor = describeClip(features);
+  const poses = describePoses(features, contacts);
   const sketch = sketchToBytes(sketchFit(party, motion, contacts, body));
-  return { name, packed: packMotion(party.rig, motion), strip: stripToBytes(strip), facts, descriptor, sketch };
+  return { name, packed: packMotion(party.rig, motion), strip: stripToBytes(strip), facts, descriptor, poses, sketch };
 }
 
 export interface ChangeOrder {

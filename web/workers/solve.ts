@@ -2,12 +2,16 @@
 import {
   angleBetween,
   type FitScore,
+  findContacts,
   findLoops,
   fitProfile,
   keptRegions,
   type Loop,
   type Motion,
+  measureBody,
   type Prop,
+  poseFeatures,
+  poseRecord,
   type Region,
   type Report,
   regionsOf,
@@ -15,6 +19,7 @@ import {
   retarget,
   scoreFit,
   sketchFit,
+  soleTracks,
   suggestWords,
   trim,
   tune,
@@ -166,6 +171,19 @@ const solver = {
       leftOut: [...kept.leftOut, ...kept.leftOutScalars],
       endsDeg: motion.frameCount > 1 ? (ends * 180) / Math.PI : null,
     };
+  },
+
+  /** The pose of one frame as a search takes it: a record, base64url. */
+  async pose(motionHash: string, sourceJson: PartyJson, frame: number): Promise<string> {
+    const party = partyFromJson(sourceJson);
+    const motion = await loadMotion(motionHash);
+    const body = measureBody(party.rig, party.map, party.pose, party.floor);
+    const contacts = findContacts(soleTracks(party.rig, motion, body), motion.fps, body.leg);
+    const record = poseRecord(poseFeatures(party, motion, contacts.floor, 1, body), contacts, frame);
+    return btoa(String.fromCharCode(...record))
+      .replaceAll('+', '-')
+      .replaceAll('/', '_')
+      .replaceAll('=', '');
   },
 
   /** Words, props, loops, and the fit score on a character. */

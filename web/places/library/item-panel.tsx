@@ -8,6 +8,7 @@ import {
   Hand,
   Heart,
   History,
+  PersonStanding,
   ScanSearch,
   SlidersHorizontal as Wand,
 } from 'lucide-react';
@@ -35,6 +36,7 @@ interface ItemPanelProps {
   onExport: () => void;
   onHold: () => void;
   onLike: () => void;
+  onPose: () => void;
   onBin: () => void;
   clock: Clock;
   onVersions: () => void;
@@ -60,6 +62,7 @@ export function ItemPanel({
   onExport,
   onHold,
   onLike,
+  onPose,
   onBin,
   clock,
   onVersions,
@@ -210,6 +213,14 @@ export function ItemPanel({
         </Button>
         <Button onClick={onLike} keys="M" hint="Show what moves like this" aria-label="More like this">
           <ScanSearch size={14} />
+        </Button>
+        <Button
+          onClick={onPose}
+          keys="N"
+          hint="Show what passes through the pose on the stage"
+          aria-label="Poses like this frame"
+        >
+          <PersonStanding size={14} />
         </Button>
         <Button onClick={onHold} keys="P" hint="Pick up into the tray" aria-label="Pick up">
           <Hand size={14} />

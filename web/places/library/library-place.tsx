@@ -20,6 +20,7 @@ import {
   useRig,
 } from '@/client/queries';
 import { useReading } from '@/client/reading';
+import { solver } from '@/client/solver';
 import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
 import { Clock } from '@/stage/clock';
@@ -187,16 +188,23 @@ export function LibraryPlace() {
     }
   };
   const openPack = (item: Item): void =>
-    void setView({ pack: item.id, q: null, folder: null, like: null, item: null, bin: null });
+    void setView({ pack: item.id, q: null, folder: null, like: null, pose: null, item: null, bin: null });
   const open = (item: Item): void =>
     item.kind === 'pack'
       ? openPack(item)
       : router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
-  const showAll = (): void => void setView({ q: null, folder: null, like: null, pack: null });
+  const showAll = (): void =>
+    void setView({ q: null, folder: null, like: null, pose: null, support: null, pack: null });
   // likeness looks everywhere: the other narrowings would only hide what was asked for
   const likes = (item: Item): void =>
-    void setView({ q: null, folder: null, pack: null, bin: null, like: item.id, item: item.id });
+    void setView({ q: null, folder: null, pack: null, bin: null, pose: null, like: item.id, item: item.id });
+  const posesLike = async (item: Item): Promise<void> => {
+    if (source.data?.id !== item.rigId) return;
+    clock.setPlaying(false);
+    const pose = await solver().pose(item.motionHash, source.data, clock.frame);
+    void setView({ q: null, folder: null, pack: null, bin: null, like: null, pose, item: item.id });
+  };
   const favourite = async (item: Item): Promise<void> => {
     await sendJson('PUT', `${API}/items/${item.id}/favourite`, { on: !item.favourite });
     void client.invalidateQueries({ queryKey: ['items'] });
@@ -237,6 +245,7 @@ export function LibraryPlace() {
   useKeys('escape', () => (changing ? setChanging(null) : many ? selection.clear() : showAll()));
   useKeys('c', () => chosen && setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null }));
   useKeys('m', () => chosen && likes(chosen));
+  useKeys('n', () => chosen && void posesLike(chosen));
   useKeys('slash', () => field.current?.focus());
   DENSITIES.forEach((density, i) => {
     // biome-ignore lint/correctness/useHookAtTopLevel: the list never changes its length
@@ -318,6 +327,7 @@ export function LibraryPlace() {
               onExport={() => setDialog('export')}
               onHold={() => hold(chosen)}
               onLike={() => likes(chosen)}
+              onPose={() => void posesLike(chosen)}
               onBin={() => bin(chosen)}
               clock={clock}
               onVersions={() => setDialog('versions')}

@@ -45,7 +45,7 @@ export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarPro
   const q = view.q ?? '';
   const search = parseSearch(q);
   const hidden = (list?.total ?? 0) - (list?.found ?? 0);
-  const narrowed = Boolean(q || view.folder || view.like || view.pack);
+  const narrowed = Boolean(q || view.folder || view.like || view.pose || view.pack);
   const set = (text: string): void => onChange({ q: text || null });
   return (
     <div className="flex flex-col gap-2 px-4 pb-2.5">
@@ -84,6 +84,22 @@ export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarPro
         ))}
         {view.like && (
           <RemovableChip label={`moves like ${model?.name ?? '…'}`} onRemove={() => onChange({ like: null })} />
+        )}
+        {view.pose && (
+          <>
+            <RemovableChip
+              label="has a pose like the one chosen"
+              onRemove={() => onChange({ pose: null, support: null })}
+            />
+            <button
+              type="button"
+              aria-pressed={view.support === true}
+              onClick={() => onChange({ support: view.support ? null : true })}
+              className={`rounded-full border px-2 py-0.5 ${view.support ? 'border-brass text-brass-text' : 'border-line text-muted hover:text-ink'}`}
+            >
+              on the same feet
+            </button>
+          </>
         )}
         {view.pack && <RemovableChip label={`in ${pack?.name ?? '…'}`} onRemove={() => onChange({ pack: null })} />}
         <NarrowPanel facets={list?.facets ?? null} q={q} onChange={set} />

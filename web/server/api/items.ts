@@ -34,6 +34,12 @@ const search = z.object({
   folder: id.optional(),
   pack: id.optional().describe('Only members of this pack'),
   like: id.optional().describe('What moves like this item, the likest first'),
+  pose: z
+    .string()
+    .regex(/^[\w-]{64}$/)
+    .optional()
+    .describe('What passes through this pose (a pose record, base64url), the likest first'),
+  support: yes.optional().describe('With pose: on the same feet'),
   performer: id.optional().describe('Cast member on whom fit scores are told'),
   bin: yes.optional(),
   sort: z.enum(SORTS).optional(),
@@ -48,6 +54,8 @@ const asSearch = (q: z.infer<typeof search>): LibrarySearch => ({
   folderId: q.folder,
   pack: q.pack,
   like: q.like,
+  pose: q.pose,
+  sameSupport: q.support,
   performerId: q.performer,
   bin: q.bin,
   sort: q.sort,

@@ -1,4 +1,4 @@
-import { DESCRIPTOR_WIDTH, seeded } from '@velvet-reel/motion';
+import { DESCRIPTOR_WIDTH, POSE_RECORD, seeded } from '@velvet-reel/motion';
 import fc from 'fast-check';
 import { parseSearch } from '../../search/language';
 import { countBits, eachBit, hasBit, newBits, setBit } from './bits';
@@ -40,6 +40,9 @@ function someItem(i: number, random: () => number): CatalogueItem {
     parts: PARTS.filter(() => random() < 0.4),
     readingId: `r${i}`,
     descriptor: Int8Array.from({ length: DESCRIPTOR_WIDTH }, () => Math.round((random() - 0.5) * 20)),
+    poses: Uint8Array.from({ length: 2 * POSE_RECORD }, (_, k) =>
+      k % POSE_RECORD === 2 ? i % 4 : Math.floor(random() * 256),
+    ),
   };
 }
 
@@ -317,6 +320,27 @@ describe('likeness', () => {
     catalogue.put(bare);
     catalogue.put({ ...bare, id: 'other' });
     expect([...catalogue.alike(bare.id).keys()]).toEqual([bare.id]);
+  });
+});
+
+describe('search by pose', () => {
+  test('finds what passes through it, the likest first, on the same feet where that is asked', () => {
+    const { catalogue, items } = filled(60, 8);
+    const model = items.find((i) => !i.binned)!;
+    const pose = model.poses.slice(POSE_RECORD, 2 * POSE_RECORD);
+    const found = [...catalogue.withPose(pose, false)];
+    expect(found[0]).toEqual([model.id, 0]);
+    expect(found.map(([, d]) => d)).toEqual(found.map(([, d]) => d).sort((a, b) => a - b));
+    const near = { ...model, id: 'near', readingId: 'near', poses: pose.slice() };
+    near.poses[2] = (pose[2]! + 1) % 4;
+    near.poses[5] = (near.poses[5]! + 2) % 256;
+    catalogue.put(near);
+    expect([...catalogue.withPose(pose, false).keys()].slice(0, 2)).toEqual([model.id, 'near']);
+    expect([...catalogue.withPose(pose, true).keys()]).not.toContain('near');
+    expect(catalogue.search({ ...me, pose }).ids.slice(0, 2)).toEqual([model.id, 'near']);
+    expect(catalogue.withPose(new Uint8Array(3), false).size).toBe(0);
+    catalogue.put({ ...near, binned: true });
+    expect([...catalogue.withPose(pose, false).keys()]).not.toContain('near');
   });
 });
 

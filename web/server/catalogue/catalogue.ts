@@ -1,4 +1,4 @@
-import { clipDistance, DESCRIPTOR_WIDTH } from '@velvet-reel/motion';
+import { clipDistance, DESCRIPTOR_WIDTH, POSE_RECORD, poseDistance } from '@velvet-reel/motion';
 import { parseSearch, type SearchText } from '../../search/language';
 import { andInto, andNotInto, type Bits, countBits, eachBit, hasBit, newBits, orInto, setBit } from './bits';
 import { type FacetSet, type Facets, facetsOf } from './facets';
@@ -17,6 +17,10 @@ export interface CatalogueQuery {
   /** Likest to this item first, and only what is alike. */
   like?: string | undefined;
   personId: string;
+  /** Only what passes through a pose like this record, the likest first. */
+  pose?: Uint8Array | undefined;
+  /** With `pose`: on the same feet. */
+  sameSupport?: boolean | undefined;
   /** Scores of readings on the performer, where known. */
   scores?: ReadonlyMap<string, number> | undefined;
   sort?: Sort | undefined;
@@ -62,6 +66,8 @@ const ALIKE = 0.085;
 const AT_LEAST = 4;
 const FAR = 0.15;
 const MOST_ALIKE = 500;
+/** Poses farther off than this are others, legs. */
+const POSE_FAR = 0.3;
 /** When so many rows are dead, and more than a quarter, everything is set up anew. */
 const WASTE = 20_000;
 
@@ -101,7 +107,12 @@ export class Catalogue {
     if (query.folderIds) andInto(base, this.inFolders(query.folderIds));
     if (query.among) andInto(base, this.bitsOf(query.among));
     const guessed = this.narrowByWords(base, search);
-    const alike = query.like === undefined ? undefined : this.alike(query.like);
+    const alike =
+      query.like !== undefined
+        ? this.alike(query.like)
+        : query.pose
+          ? this.withPose(query.pose, query.sameSupport === true)
+          : undefined;
     if (alike) andInto(base, this.bitsOf([...alike.keys()]));
     const narrowers = narrowersOf(search.narrowings, this, query);
     const { full, facets } = this.facets(base, narrowers, query);
@@ -150,6 +161,38 @@ export class Catalogue {
     }
     const near = out.filter(([, d], rank) => d <= (rank < AT_LEAST ? FAR : ALIKE)).slice(0, MOST_ALIKE - 1);
     return new Map([[id, 0] as const, ...near.map(([r, d]) => [rows.ids[r]!, d] as const)]);
+  }
+
+  /** Distances of items that pass through a pose, the likest first. */
+  withPose(pose: Uint8Array, sameSupport: boolean): Map<string, number> {
+    const { rows } = this;
+    if (pose.length !== POSE_RECORD) return new Map();
+    const wanted = new Int8Array(pose.slice(3).buffer);
+    const support = pose[2]!;
+    const signed = new Int8Array(rows.poses.buffer);
+    const width = wanted.length;
+    // one step of one number, in legs; see poseDistance
+    const one = Int8Array.from(wanted, (x, i) => (i === 0 ? (x > 0 ? x - 1 : x + 1) : x));
+    const unit = poseDistance(wanted, one);
+    const most = (POSE_FAR / unit) ** 2;
+    const out: [number, number][] = [];
+    for (let r = 0; r < rows.count; r++) {
+      if (!hasBit(rows.alive, r) || hasBit(rows.binned, r)) continue;
+      let best = Number.POSITIVE_INFINITY;
+      let o = rows.poseStart[r]!;
+      for (let i = 0; i < rows.poseCount[r]!; i++, o += POSE_RECORD) {
+        if (sameSupport && rows.poses[o + 2] !== support) continue;
+        let sum = 0;
+        for (let k = 0; k < width && sum < best && sum <= most; k++) {
+          const d = wanted[k]! - signed[o + 3 + k]!;
+          sum += d * d;
+        }
+        if (sum < best) best = sum;
+      }
+      if (best <= most) out.push([r, Math.sqrt(best) * unit]);
+    }
+    out.sort((a, b) => a[1] - b[1] || a[0] - b[0]);
+    return new Map(out.slice(0, MOST_ALIKE).map(([r, d]) => [rows.ids[r]!, d] as const));
   }
 
   private place(bin: boolean): Bits {

@@ -29,6 +29,7 @@ type Reading = Pick<
   'frameCount' | 'fps' | 'durationS' | 'travelM' | 'inPlace' | 'loops' | 'tempo' | 'parts' | 'support'
 > & {
   descriptor: Int8Array;
+  poses: Uint8Array;
 };
 
 /** Reads all items into a catalogue, in chunks; what was read off one motion is looked up once. */
@@ -73,10 +74,11 @@ async function complete(db: Queries, rows: readonly Row[], known: Map<string, Re
   const wanted = [...new Set(rows.map((r) => r.readingId))].filter((id) => !known.has(id));
   if (wanted.length > 0) {
     const found = await db
-      .select({ id: readings.id, facts: readings.facts, descriptor: readings.descriptor })
+      .select({ id: readings.id, facts: readings.facts, descriptor: readings.descriptor, poses: readings.poses })
       .from(readings)
       .where(inArray(readings.id, wanted));
-    for (const { id, facts, descriptor } of found) known.set(id, { ...facts, descriptor: descriptor.slice() });
+    for (const { id, facts, descriptor, poses } of found)
+      known.set(id, { ...facts, descriptor: descriptor.slice(), poses: poses.slice() });
   }
   const tagged = new Map<string, string[]>();
   if (rows.length > 0) {
@@ -135,6 +137,7 @@ async function complete(db: Queries, rows: readonly Row[], known: Map<string, Re
         parts: reading.parts,
         readingId: r.readingId,
         descriptor: reading.descriptor,
+        poses: reading.poses,
       },
     ];
   });

@@ -1,3 +1,4 @@
+import { POSE_RECORD } from '@velvet-reel/motion';
 import { type Bits, clearBit, newBits, setBit } from './bits';
 import { plain, tokensOf, WordIndex } from './words';
 
@@ -30,6 +31,8 @@ export interface CatalogueItem {
   parts: readonly string[];
   readingId: string;
   descriptor: Int8Array;
+  /** Records of poses, see describePoses. */
+  poses: Uint8Array;
 }
 
 /** Numbers for names, both ways. */
@@ -108,6 +111,12 @@ export class Rows {
   /** [row][width] signed bytes. */
   descriptors = new Int8Array(0);
   described = new Uint8Array(0);
+  /** Records of all rows, POSE_RECORD bytes each, one row's after the other's. */
+  poses = new Uint8Array(0);
+  private posesUsed = 0;
+  /** First byte of a row's records, and how many there are. */
+  poseStart = new Uint32Array(0);
+  poseCount = new Uint8Array(0);
   alive: Bits = newBits(0);
   binned: Bits = newBits(0);
   readonly rowOf = new Map<string, number>();
@@ -160,6 +169,7 @@ export class Rows {
       this.descriptors.set(item.descriptor, row * this.width);
       this.described[row] = 1;
     }
+    this.putPoses(row, item.poses);
     setBit(this.alive, row);
     if (item.binned) setBit(this.binned, row);
     this.rowOf.set(item.id, row);
@@ -173,6 +183,20 @@ export class Rows {
     clearBit(this.alive, row);
     this.rowOf.delete(id);
     this.dead++;
+  }
+
+  private putPoses(row: number, poses: Uint8Array): void {
+    const count = Math.min(255, Math.floor(poses.length / POSE_RECORD));
+    const size = count * POSE_RECORD;
+    if (this.posesUsed + size > this.poses.length) {
+      const wider = new Uint8Array(Math.max(64 * POSE_RECORD, 2 * (this.posesUsed + size)));
+      wider.set(this.poses.subarray(0, this.posesUsed));
+      this.poses = wider;
+    }
+    this.poses.set(poses.subarray(0, size), this.posesUsed);
+    this.poseStart[row] = this.posesUsed;
+    this.poseCount[row] = count;
+    this.posesUsed += size;
   }
 
   private grow(room: number): void {
@@ -200,6 +224,8 @@ export class Rows {
     this.updated = wider(this.updated, Float64Array);
     this.descriptors = wider(this.descriptors, Int8Array, this.width);
     this.described = wider(this.described, Uint8Array);
+    this.poseStart = wider(this.poseStart, Uint32Array);
+    this.poseCount = wider(this.poseCount, Uint8Array);
     const bits = newBits(room);
     bits.set(this.alive);
     this.alive = bits;

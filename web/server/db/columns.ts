@@ -7,6 +7,14 @@ export const longblob = customType<{ data: Uint8Array; driverData: Buffer }>({
   fromDriver: (value) => new Uint8Array(value.buffer, value.byteOffset, value.byteLength),
 });
 
+/** At most `most` bytes. */
+export const plainBytes = (most: number) =>
+  customType<{ data: Uint8Array; driverData: Buffer }>({
+    dataType: () => `varbinary(${most})`,
+    toDriver: (value) => Buffer.from(value.buffer, value.byteOffset, value.byteLength),
+    fromDriver: (value) => new Uint8Array(value.buffer, value.byteOffset, value.byteLength),
+  });
+
 /** At most `most` signed bytes. */
 export const signedBytes = (most: number) =>
   customType<{ data: Int8Array; driverData: Buffer }>({

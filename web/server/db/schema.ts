@@ -15,7 +15,7 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { jsonText, longblob, signedBytes } from './columns';
+import { jsonText, longblob, plainBytes, signedBytes } from './columns';
 
 const id = () => varchar('id', { length: 16 }).primaryKey();
 const ref = (name: string) => varchar(name, { length: 16 });
@@ -23,6 +23,7 @@ const hash = (name: string) => char(name, { length: 64 });
 const made2 = (name: string) => datetime(name, { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
 const made = () => datetime('created_at', { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
 
+const bytes2048 = plainBytes(2048);
 const moment = (name: string) => datetime(name, { mode: 'date', fsp: 3 });
 
 export const ROLES = ['viewer', 'animator', 'librarian', 'admin'] as const;
@@ -326,6 +327,8 @@ export const readings = mysqlTable(
     strip: longblob('strip').notNull(),
     /** What its poses and its course are like, for search by likeness; empty where it was not read. */
     descriptor: signedBytes(255)('descriptor').notNull().default(sql`''`),
+    /** Poses it passes through, for search by pose; empty where they were not read. */
+    poses: bytes2048('poses').notNull().default(sql`''`),
     /** What it asks of a body, for fit scores; empty where it was not read. */
     sketch: longblob('sketch').notNull(),
     createdAt: made(),

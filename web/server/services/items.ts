@@ -207,6 +207,7 @@ export async function keepReading(db: Queries, rigId: string, clip: ReadClip): P
     facts: clip.facts,
     strip: clip.strip,
     descriptor: clip.descriptor,
+    poses: clip.poses,
     sketch: clip.sketch,
   });
   const [row] = await db

@@ -16,6 +16,9 @@ export interface LibrarySearch {
   folderId?: string | undefined;
   pack?: string | undefined;
   like?: string | undefined;
+  /** A pose record, base64url. */
+  pose?: string | undefined;
+  sameSupport?: boolean | undefined;
   bin?: boolean | undefined;
   sort?: Sort | undefined;
   backwards?: boolean | undefined;
@@ -49,6 +52,8 @@ async function queryOf(
     personId: person.id,
     bin: search.bin,
     like: search.like,
+    ...(search.pose !== undefined && { pose: new Uint8Array(Buffer.from(search.pose, 'base64url')) }),
+    sameSupport: search.sameSupport,
     sort: search.sort,
     backwards: search.backwards,
     offset: search.offset,

@@ -1,0 +1,1 @@
+ALTER TABLE `readings` ADD `poses` varbinary(2048) DEFAULT '' NOT NULL;

@@ -50,10 +50,38 @@ export function Stage({ clock, height, width = 1, label, children }: StageProps)
         <Ground />
         {children}
         <Ticker clock={clock} />
+        <Shutter />
         <Eye clock={clock} height={height} width={width} />
       </Canvas>
     </div>
   );
+}
+
+/** A canvas of a stage that can be asked for its picture. */
+export interface Photographed extends HTMLCanvasElement {
+  /** Draws the stage as it is now, without ground and grid, and copies it before the buffer is cleared. */
+  takePicture?: (side: number) => HTMLCanvasElement;
+}
+
+function Shutter() {
+  const { gl, scene, camera } = useThree();
+  useEffect(() => {
+    const canvas = gl.domElement as Photographed;
+    canvas.takePicture = (side) => {
+      const ground = scene.getObjectByName(GROUND);
+      if (ground) ground.visible = false;
+      gl.render(scene, camera);
+      const scale = Math.min(1, side / Math.max(canvas.width, canvas.height));
+      const out = document.createElement('canvas');
+      out.width = Math.max(1, Math.round(canvas.width * scale));
+      out.height = Math.max(1, Math.round(canvas.height * scale));
+      out.getContext('2d')!.drawImage(canvas, 0, 0, out.width, out.height);
+      if (ground) ground.visible = true;
+      gl.render(scene, camera);
+      return out;
+    };
+  }, [gl, scene, camera]);
+  return null;
 }
 
 /** Share of the time that pictures of the stage may take; the rest is the page's. */
@@ -126,6 +154,8 @@ function Ticker({ clock }: { clock: Clock }) {
   return null;
 }
 
+const GROUND = 'ground';
+
 function Ground() {
   const texture = useMemo(() => {
     const size = 512;
@@ -154,7 +184,7 @@ function Ground() {
     return new CanvasTexture(canvas);
   }, []);
   return (
-    <mesh name="ground" rotation-x={-Math.PI / 2} position-y={-0.002} renderOrder={-2}>
+    <mesh name={GROUND} rotation-x={-Math.PI / 2} position-y={-0.002} renderOrder={-2}>
       <planeGeometry args={[8, 8]} />
       <meshBasicMaterial map={texture} transparent depthWrite={false} opacity={0.8} />
     </mesh>

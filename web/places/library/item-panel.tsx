@@ -16,7 +16,6 @@ import { useOthersAt } from '@/client/live';
 import { useChangeItem, useFolders } from '@/client/queries';
 import { useMay, useMe } from '@/client/session';
 import type { CastMember, Item, ItemChange } from '@/client/types';
-import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { KeptInput } from '@/ui/field';
@@ -38,7 +37,6 @@ interface ItemPanelProps {
   onLike: () => void;
   onPose: () => void;
   onBin: () => void;
-  clock: Clock;
   onVersions: () => void;
   onFavourite: () => void;
   onOpenPack: (id: string) => void;
@@ -64,7 +62,6 @@ export function ItemPanel({
   onLike,
   onPose,
   onBin,
-  clock,
   onVersions,
   onFavourite,
   onOpenPack,
@@ -79,7 +76,7 @@ export function ItemPanel({
   const folder = folders.find((f) => f.id === item.folderId);
   const closed = !mayChange || folder?.open === false;
   const others = useOthersAt(item.id, useMe().id);
-  const takeStill = useStill(item, clock);
+  const takeStill = useStill(item);
   return (
     <div className="flex max-h-[62%] shrink-0 flex-col gap-2.5 overflow-y-auto border-t border-line px-4 pt-3 pb-4">
       {others.length > 0 && (

@@ -329,7 +329,6 @@ export function LibraryPlace() {
               onLike={() => likes(chosen)}
               onPose={() => void posesLike(chosen)}
               onBin={() => bin(chosen)}
-              clock={clock}
               onVersions={() => setDialog('versions')}
               onFavourite={() => void favourite(chosen)}
               onOpenPack={(id) => void setView({ pack: id, item: null, q: null, folder: null, like: null })}

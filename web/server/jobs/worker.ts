@@ -19,6 +19,7 @@ const WRONG_MS = 3000;
 export class Worker {
   readonly name: string;
   private stopping = false;
+  private lastFault = '';
   private wake: (() => void) | undefined;
 
   constructor(
@@ -38,9 +39,12 @@ export class Worker {
     while (!this.stopping) {
       try {
         if (!(await this.step())) await this.rest(IDLE_MS);
+        this.lastFault = '';
       } catch (error) {
         // the database went away, most likely: the part is taken up again when it is back
-        this.log(`worker ${this.name}: ${(error as Error).message}`);
+        const why = (error as { cause?: Error }).cause?.message ?? (error as Error).message;
+        if (why !== this.lastFault) this.log(`worker ${this.name}: ${why}`);
+        this.lastFault = why;
         await this.rest(WRONG_MS);
       }
     }

@@ -6,8 +6,6 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sql } from 'drizzle-orm';
 import { main } from '../../../cli/main';
-// @ts-expect-error a plain script without types, tested as it is run
-import { backup, restore } from '../../../scripts/lib.mjs';
 import { ENDPOINTS } from '../api/all';
 import { match } from '../api/endpoint';
 import { openApi } from '../api/openapi';
@@ -25,6 +23,12 @@ import { bePresent, leave, whoIsHere } from '../services/presence';
 import { searchLibrary } from '../services/search';
 import { changeTag, listTags } from '../services/tags';
 import { takeBytes, testDatabase, type World } from './world';
+
+// plain scripts without types, tested as they are run
+const { backup, restore } = (await import('../../../scripts/lib.mjs' as string)) as {
+  backup: (url: string, file: string) => Promise<number>;
+  restore: (url: string, file: string) => Promise<void>;
+};
 
 let w: World;
 beforeAll(async () => {

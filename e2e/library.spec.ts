@@ -250,8 +250,10 @@ test('saving over asks first and keeps the old version, which is shown beside an
   await dialog.getByRole('button', { name: 'Beside the one in force' }).click();
   await expect(dialog.locator('figure')).toHaveCount(2);
   await dialog.getByRole('button', { name: 'Put in force' }).click();
-  await expect(options().first()).toContainText('v1');
+  await expect(dialog.getByText('Put version 1')).toBeVisible();
+  await expect(dialog.getByRole('figure', { name: 'version 2' })).toBeVisible();
   await page.keyboard.press('Escape');
+  await expect(options().first()).toContainText('v1');
 });
 
 test('a pose and a part of the body are taken from an item, and say what is kept and left out', async () => {
@@ -289,8 +291,22 @@ test('the picture of an item is taken from the stage', async () => {
   expect(colours).toBeGreaterThan(5);
 });
 
+test('what passes through the pose on the stage is found, on the same feet if wanted', async () => {
+  await open('/library?q=tag:rope+-kind:pose');
+  const name = await page.getByLabel('Name', { exact: true }).inputValue();
+  await expect(page.getByText(/of 100 on|reading the motion|looks like/).first()).toBeVisible();
+  await page.waitForTimeout(1500);
+  await page.keyboard.press('n');
+  await expect(page.getByRole('button', { name: 'Take off has a pose like the one chosen' })).toBeVisible();
+  await expect(options().filter({ hasText: name }).first()).toBeVisible();
+  await page.getByRole('button', { name: 'on the same feet' }).click();
+  await expect(page).toHaveURL(/support=true/);
+  await page.keyboard.press('Escape');
+  await expect(page).not.toHaveURL(/pose=/);
+});
+
 test('items become a pack, which opens', async () => {
-  await open('/library?q=tag:rope');
+  await open('/library?q=tag:rope+-kind:pose');
   await page.keyboard.press('Control+a');
   await page.getByRole('toolbar', { name: 'For all that are chosen' }).getByRole('button', { name: 'Pack' }).click();
   await open('/library?q=kind:pack');
@@ -300,7 +316,7 @@ test('items become a pack, which opens', async () => {
 });
 
 test('many go out as one archive, in their folders', async () => {
-  await open('/library?q=tag:rope');
+  await open('/library?q=tag:rope+-kind:pose');
   await page.keyboard.press('Control+a');
   await expect(page.getByText(`${COUNT / 2} chosen`)).toBeVisible();
   await page.keyboard.press('e');
@@ -318,7 +334,7 @@ test('many go out as one archive, in their folders', async () => {
 });
 
 test('a colleague’s change appears by itself; presence is shown', async () => {
-  await open('/library?q=tag:rope');
+  await open('/library?q=tag:rope+-kind:pose');
   await options().nth(1).click();
   const name = await page.getByLabel('Name', { exact: true }).inputValue();
   await other.goto(page.url());
@@ -366,7 +382,7 @@ test('a closed folder keeps an animator out until a librarian grants what was as
 test('a viewer looks and exports, and is told what takes more', async ({ browser }) => {
   const teo = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
   await enter(teo, 'teo');
-  await teo.goto('/library?q=tag:rope');
+  await teo.goto('/library?q=tag:rope+-kind:pose');
   await expect(teo.getByRole('button', { name: 'Change', exact: true })).toBeDisabled();
   expect((await call(teo, 'PATCH', '/items', { ids: ['x'], change: { name: 'y' } })).status).toBe(403);
   expect((await call(teo, 'POST', '/people', {})).status).toBe(403);
@@ -380,7 +396,7 @@ test('a selection goes onto a character as one job with a report', async () => {
   await page.goto('/intake');
   // a bare skeleton joins the cast
   await page.getByRole('button', { name: 'Add its skeleton to the cast' }).first().click();
-  await open('/library?q=tag:rope');
+  await open('/library?q=tag:rope+-kind:pose');
   await page.keyboard.press('Control+a');
   await page
     .getByRole('toolbar', { name: 'For all that are chosen' })

@@ -150,6 +150,20 @@ test(`${KILLS} kills in mid-work lose nothing and double nothing`, { timeout: 40
     }
   })();
 
+  // what is there already is described meanwhile; every answer is kept in mind
+  const said = new Map();
+  const editing = (async () => {
+    while (done.kills.length < KILLS) {
+      const list = await ask('GET', '/api/v1/items?limit=20&sort=new');
+      for (const item of (list.body.items ?? []).slice(0, 3)) {
+        const note = `said ${Math.floor(1e9 * random())}`;
+        const edit = await ask('PATCH', `/api/v1/items/${item.id}`, { change: { note } });
+        if (edit.status === 200) said.set(item.id, note);
+      }
+      await sleep(150);
+    }
+  })();
+
   // files are sent while everything around falls over
   for (const [i, f] of wanted.entries()) {
     const form = new FormData();
@@ -157,18 +171,7 @@ test(`${KILLS} kills in mid-work lose nothing and double nothing`, { timeout: 40
     const sent = await ask('PUT', `/api/v1/jobs/${job.body.id}/files/${i}`, undefined, form);
     assert.equal(sent.status, 200, JSON.stringify(sent.body));
   }
-  // and what is there already is described; every answer is kept in mind
-  const said = new Map();
-  while (done.kills.length < KILLS) {
-    const list = await ask('GET', '/api/v1/items?limit=20&sort=new');
-    for (const item of (list.body.items ?? []).slice(0, 3)) {
-      const note = `said ${Math.floor(1e9 * random())}`;
-      const edit = await ask('PATCH', `/api/v1/items/${item.id}`, { change: { note } });
-      if (edit.status === 200) said.set(item.id, note);
-    }
-    await sleep(150);
-  }
-  await killing;
+  await Promise.all([killing, editing]);
 
   let state;
   for (let i = 0; i < 300; i++) {
@@ -200,6 +203,7 @@ test(`${KILLS} kills in mid-work lose nothing and double nothing`, { timeout: 40
   assert.deepEqual([Number(loose[0].a), Number(loose[0].b)], [0, 0], 'something half-written was left behind');
   await db.end();
   assert.equal(over, false);
+  assert.ok(said.size > 0, 'nothing was edited meanwhile');
   console.log(
     `${done.kills.length} kills (${['web', 'worker', 'database'].map((k) => `${k} ${done.kills.filter((x) => x === k).length}`).join(', ')}), ${said.size} acknowledged edits`,
   );

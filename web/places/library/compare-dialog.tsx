@@ -56,7 +56,7 @@ export function SideBySide({ compared }: { compared: readonly Compared[] }) {
     <>
       <div className="flex h-[52vh] gap-2">
         {compared.map((c) => (
-          <figure key={c.key} className="flex min-w-0 flex-1 flex-col">
+          <figure key={c.key} aria-label={c.title} className="flex min-w-0 flex-1 flex-col">
             <div className="min-h-0 flex-1 overflow-hidden rounded-lg">
               <One clock={clock} item={c.item} member={member} performer={rig} />
             </div>

@@ -72,7 +72,7 @@ export function SavedSearches({
   return (
     <Popover.Root>
       <Popover.Trigger
-        aria-label="Saved searches"
+        aria-label={searches.length > 0 ? `${searches.length} saved searches` : 'Saved searches'}
         title="Saved searches"
         className="inline-flex h-8 items-center gap-1.5 rounded-md border border-line bg-raised px-2 text-muted hover:text-ink"
       >

@@ -51,6 +51,8 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
           label: `Put version ${v.number} of ${item.name} in force`,
           undo: () => sendJson('POST', `${API}/items/${item.id}/versions/${before}/restore`, {}),
         });
+      // the two stay side by side, the other way round
+      if (other === v.id) setOther(before ?? null);
       toast(`Version ${v.number} of ${item.name} is in force`);
       refresh();
     } catch (e) {

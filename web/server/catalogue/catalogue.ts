@@ -114,7 +114,7 @@ export class Catalogue {
           ? this.withPose(query.pose, query.sameSupport === true)
           : undefined;
     if (alike) andInto(base, this.bitsOf([...alike.keys()]));
-    const narrowers = narrowersOf(search.narrowings, this, query);
+    const narrowers = narrowersOf(search.narrowings, this, query, base);
     const { full, facets } = this.facets(base, narrowers, query);
     const found = countBits(full);
     const offset = query.offset ?? 0;

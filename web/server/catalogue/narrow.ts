@@ -1,5 +1,5 @@
 import type { Narrowing, NarrowingField } from '../../search/language';
-import { type Bits, newBits, orInto, setBit } from './bits';
+import { type Bits, eachBit, newBits, orInto, setBit } from './bits';
 import type { Catalogue, CatalogueQuery } from './catalogue';
 import { IN_PLACE, LENGTH_BANDS, LOOPS, PARTS, type Rows, SUPPORTS, TEMPO_BANDS, UNNAMED } from './rows';
 import { plain } from './words';
@@ -22,6 +22,8 @@ export function narrowersOf(
   narrowings: readonly Narrowing[],
   catalogue: Catalogue,
   query: Pick<CatalogueQuery, 'personId' | 'scores'>,
+  /** Only rows of this set are looked at. */
+  base: Bits,
 ): Narrower[] {
   const { rows } = catalogue;
   const room = rows.alive.length * 32;
@@ -34,10 +36,17 @@ export function narrowersOf(
     const yes = wanted.map((n) => testOf(field, n.value, catalogue, query));
     const no = own.filter((n) => n.not).map((n) => testOf(field, n.value, catalogue, query));
     const bits = newBits(room);
-    for (let r = 0; r < rows.count; r++) {
-      const in1 = yes.length === 0 || (all ? yes.every((t) => t(r)) : yes.some((t) => t(r)));
-      if (in1 && !no.some((t) => t(r))) setBit(bits, r);
-    }
+    eachBit(base, (r) => {
+      let fits = all || yes.length === 0;
+      for (let i = 0; i < yes.length; i++) {
+        if (yes[i]!(r) === fits) continue;
+        // one decides: for alternatives one that fits, else one that does not
+        fits = !fits;
+        break;
+      }
+      for (let i = 0; i < no.length && fits; i++) if (no[i]!(r)) fits = false;
+      if (fits) setBit(bits, r);
+    });
     out.push({ field, bits });
   }
   return out;

@@ -1,5 +1,8 @@
 import { type Bits, newBits, setBit } from './bits';
 
+/** So many new words are looked through one by one before all are sorted anew. */
+const MOST_PENDING = 2000;
+
 /** Rows that hold a token, in growing order. */
 interface Posting {
   rows: Uint32Array;
@@ -20,7 +23,10 @@ export const plain = (text: string): string => text.toLowerCase().normalize('NFD
 export class WordIndex {
   private readonly postings = new Map<string, Posting>();
   private sorted: string[] = [];
-  private fresh = false;
+  /** Those without digits, in which typing errors are looked for: of numbers every other one is near. */
+  private lettered: string[] = [];
+  /** New since the last sorting; looked through one by one until there are many. */
+  private pending: string[] = [];
 
   add(row: number, tokens: Iterable<string>): void {
     for (const token of new Set(tokens)) {
@@ -28,7 +34,7 @@ export class WordIndex {
       if (!p) {
         p = { rows: new Uint32Array(4), length: 0 };
         this.postings.set(token, p);
-        this.fresh = true;
+        this.pending.push(token);
       }
       if (p.length === p.rows.length) {
         const wider = new Uint32Array(2 * p.length);
@@ -45,9 +51,10 @@ export class WordIndex {
 
   /** Tokens that a typed word may mean: those that begin so, else those one or two letters away. */
   meant(word: string): { tokens: string[]; guessed: boolean } {
-    if (this.fresh) {
+    if (this.pending.length > MOST_PENDING) {
       this.sorted = [...this.postings.keys()].sort();
-      this.fresh = false;
+      this.lettered = this.sorted.filter((t) => !/\d/.test(t));
+      this.pending = [];
     }
     const { sorted } = this;
     let low = 0;
@@ -59,9 +66,14 @@ export class WordIndex {
     }
     const tokens: string[] = [];
     for (let i = low; i < sorted.length && sorted[i]!.startsWith(word); i++) tokens.push(sorted[i]!);
+    for (const t of this.pending) if (t.startsWith(word)) tokens.push(t);
     if (tokens.length > 0 || word.length < 4) return { tokens, guessed: false };
     const most = word.length >= 8 ? 2 : 1;
-    return { tokens: sorted.filter((t) => within(word, t, most)), guessed: true };
+    const near = (t: string): boolean => within(word, t, most);
+    return {
+      tokens: [...this.lettered.filter(near), ...this.pending.filter((t) => !/\d/.test(t) && near(t))],
+      guessed: true,
+    };
   }
 
   /** Rows that hold any token which the word may mean. */

@@ -1,9 +1,10 @@
 'use client';
 
+import { X } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import type { Item, RigAnswer } from '@/client/types';
 import type { Clock } from '@/stage/clock';
-import { Button } from '@/ui/button';
+import { Button, IconButton } from '@/ui/button';
 import { inputLook, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import { TuningSliders } from '@/ui/tuning-sliders';
@@ -48,7 +49,12 @@ export function ChangePanel({
   return (
     <section aria-label="Change" className="flex h-[58%] min-h-0 shrink-0 flex-col border-t border-line">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pt-3">
-        <h2 className="heading mb-1 text-[17px]">Change {item.name}</h2>
+        <div className="mb-1 flex items-start gap-2">
+          <h2 className="heading min-w-0 flex-1 truncate text-[17px]">Change {item.name}</h2>
+          <IconButton label="Close, back to the item" keys="Esc" quiet onClick={onClose}>
+            <X size={15} />
+          </IconButton>
+        </div>
         <p className="mb-2 text-[12px] text-muted">The stage shows it at once. The item itself stays as it is.</p>
         <SwitchRow label="Mirror" checked={wish.mirror} onChange={(mirror) => set({ mirror })} />
         <SwitchRow label="Close into a loop" checked={wish.loop} onChange={(loop) => set({ loop })} />
@@ -155,9 +161,6 @@ export function ChangePanel({
           )}
           <Button onClick={() => onWish(NO_CHANGE)} disabled={words.length === 0}>
             Reset
-          </Button>
-          <Button look="quiet" onClick={onClose} keys="Esc" hint="Back to the item">
-            Close
           </Button>
         </div>
       </div>

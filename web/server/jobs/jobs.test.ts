@@ -6,6 +6,7 @@ import { Refusal } from '../errors';
 import { sha256 } from '../ids';
 import { addCast } from '../services/cast';
 import { listFolders, pathOf } from '../services/folders';
+import { activity } from '../services/history';
 import { listIntakes } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
 import { getItem } from '../services/items';
@@ -64,6 +65,11 @@ describe('an intake of many files', () => {
     ]);
     expect(items[0]!.rigId).toBe(items[1]!.rigId);
     expect((await listIntakes(w.db, id)).map((r) => r.state).sort()).toEqual(['done', 'done', 'refused']);
+    // what a job brings in is one entry of the activity
+    expect((await activity(w.db, {})).find((a) => a.groupId === id)).toMatchObject({
+      label: 'Added 2 items',
+      count: 2,
+    });
     // the bytes on their way are swept out; those of the refused one wait for another try
     expect((await w.db.select({ h: uploads.hash }).from(uploads)).map((u) => u.h)).toEqual([
       sha256(text('HIERARCHY\nROOT')),

@@ -123,7 +123,10 @@ export async function activity(
       {
         ...entry,
         seq: Number(g.seq),
-        label: own.find((r) => r.label !== '')?.label ?? '',
+        label:
+          Number(g.n) > 1 && own.every((r) => r.action === 'add')
+            ? `Added ${g.n} items`
+            : (own.find((r) => r.label !== '')?.label ?? ''),
         subjects: subjects.slice(0, 5).flatMap((id) => (names.has(id) ? [{ id, name: names.get(id)! }] : [])),
         count: Number(g.n),
       },

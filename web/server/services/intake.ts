@@ -60,7 +60,8 @@ export async function takeInto(
     warnings: read.warnings,
     format: read.format,
   };
-  const groupId = newGroup();
+  // what one job brings in is one action, however many workers do it
+  const groupId = origin.jobId ?? newGroup();
   for (const clip of read.clips) {
     const name = extras.item?.name ?? (read.clips.length === 1 && read.format !== 'glb' ? bare(fileName) : clip.name);
     const item = await addItem(tx, {

@@ -136,12 +136,12 @@ describe('energy', () => {
       );
     return most;
   };
-  test('more of it is a larger motion, less a smaller one, none nearly stillness', () => {
+  test('more of it is a larger motion, less a smaller one, none leaves the slow course alone', () => {
     const j = at('LeftForeArm');
     const [less, usual, more, none] = [0.5, 1, 1.6, 0].map((a) => swing(energy(who, motion, a), j));
     expect(less!).toBeLessThan(0.85 * usual!);
     expect(more!).toBeGreaterThan(1.2 * usual!);
-    expect(none!).toBeLessThan(0.5 * usual!);
+    expect(none!).toBeLessThan(less!);
   });
 });
 

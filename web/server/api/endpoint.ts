@@ -4,6 +4,7 @@ import type { Person } from '../auth/person';
 import { whoAsks } from '../auth/session';
 import { Refusal } from '../errors';
 import { checkOrigin, readJson, refuse } from '../http';
+import { sha256 } from '../ids';
 import { limitRate } from '../limits';
 import type { Need } from '../services/rights';
 
@@ -87,8 +88,9 @@ export async function serve(
     if (found === 'method') throw new Refusal(405, 'wrong-method', `This address does not take ${request.method}.`);
     const { endpoint: e } = found;
     const person = await whoAsks(e.need, request.headers);
-    const byToken = request.headers.has('authorization');
-    await limitRate(byToken ? 'token' : 'person', person.id, byToken ? TOKEN_RATE : PERSON_RATE, 60);
+    const token = request.headers.get('authorization');
+    if (token !== null) await limitRate('token', sha256(token), TOKEN_RATE, 60);
+    await limitRate('person', person.id, PERSON_RATE, 60);
     const params = e.params ? e.params.parse(found.params) : undefined;
     const query = e.query ? e.query.parse(Object.fromEntries(request.nextUrl.searchParams)) : undefined;
     const body = e.body && !e.form ? e.body.parse(await readJson(request)) : undefined;

@@ -22,7 +22,8 @@ function moved(x: unknown): unknown {
   if (x === null || typeof x !== 'object') return x;
   return Object.fromEntries(
     Object.entries(x)
-      .filter(([k]) => k !== 'id')
+      // the name a schema goes by, not a property called so
+      .filter(([k, v]) => k !== 'id' || typeof v !== 'string')
       .map(([k, v]) => [
         k,
         k === '$ref' && typeof v === 'string' ? v.replace('#/$defs/', '#/components/schemas/') : moved(v),

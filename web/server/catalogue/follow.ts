@@ -1,4 +1,4 @@
-import { asc, desc, gt } from 'drizzle-orm';
+import { and, asc, between, desc, gt, gte, or } from 'drizzle-orm';
 import type { Queries } from '../db/client';
 import { changes, type Subject } from '../db/schema';
 
@@ -13,26 +13,43 @@ export interface Change {
   at: Date;
 }
 
-/** A row may become visible this long after rows with later numbers: its transaction was still open. */
-const LATE_MS = 60_000;
-const MOST = 20_000;
+/** A number that is not there after so long was of a transaction that did not come about. */
+const LATE_MS = 300_000;
+/** More holes than this are read over from the first on, instead of one by one. */
+const MOST_HOLES = 200;
+const PAGE = 20_000;
+
+/** Numbers of rows not seen yet though later ones were: their transaction was still open, or failed. */
+interface Hole {
+  from: number;
+  to: number;
+  since: number;
+}
 
 /**
- * Follows what is done in the library, by whichever process. Rows come in the order of their numbers but for those whose
- * transaction ended late; each is told once.
+ * Follows what is done in the library, by whichever process. Rows are numbered before their transaction ends, so later
+ * numbers can be there first: numbers left out are looked for again for five minutes. Each row is told once.
  */
 export class Follower {
-  private newest = new Date(0);
-  private readonly seen = new Map<number, number>();
+  private last = 0;
+  private holes: Hole[] = [];
   private running: Promise<Change[]> | undefined;
 
   constructor(private readonly db: Queries) {}
 
   /** Starts from now: what was done before is not told. */
   async start(): Promise<void> {
-    const [last] = await this.db.select({ at: changes.at }).from(changes).orderBy(desc(changes.at)).limit(1);
-    this.newest = last?.at ?? new Date(0);
-    for (const c of await this.read()) this.seen.set(c.seq, c.at.getTime());
+    const [newest] = await this.db.select({ at: changes.at }).from(changes).orderBy(desc(changes.at)).limit(1);
+    if (!newest) return;
+    const recent = await this.db
+      .select({ seq: changes.seq })
+      .from(changes)
+      .where(gt(changes.at, new Date(newest.at.getTime() - LATE_MS)))
+      .orderBy(desc(changes.seq))
+      .limit(PAGE);
+    recent.reverse();
+    this.last = recent[0]!.seq - 1;
+    for (const { seq } of recent) this.take(seq);
   }
 
   /** What was done since the last call. Calls at the same time share one look. */
@@ -44,31 +61,50 @@ export class Follower {
   }
 
   private async look(): Promise<Change[]> {
-    const fresh = (await this.read()).filter((c) => !this.seen.has(c.seq));
-    for (const c of fresh) {
-      this.seen.set(c.seq, c.at.getTime());
-      if (c.at > this.newest) this.newest = c.at;
+    const old = Date.now() - LATE_MS;
+    this.holes = this.holes.filter((h) => h.since > old);
+    const wanted =
+      this.holes.length > MOST_HOLES
+        ? gte(changes.seq, this.holes[0]!.from)
+        : or(gt(changes.seq, this.last), ...this.holes.map((h) => between(changes.seq, h.from, h.to)));
+    const fresh: Change[] = [];
+    for (let cursor = 0; ; ) {
+      const rows = await this.db
+        .select({
+          seq: changes.seq,
+          subject: changes.subject,
+          subjectId: changes.subjectId,
+          personId: changes.personId,
+          groupId: changes.groupId,
+          action: changes.action,
+          label: changes.label,
+          at: changes.at,
+        })
+        .from(changes)
+        .where(and(wanted, gt(changes.seq, cursor)))
+        .orderBy(asc(changes.seq))
+        .limit(PAGE);
+      fresh.push(...rows.filter((r) => this.take(r.seq)));
+      if (rows.length < PAGE) return fresh;
+      cursor = rows.at(-1)!.seq;
     }
-    const old = this.newest.getTime() - 3 * LATE_MS;
-    if (this.seen.size > 2000) for (const [seq, at] of this.seen) if (at < old) this.seen.delete(seq);
-    return fresh;
   }
 
-  private read(): Promise<Change[]> {
-    return this.db
-      .select({
-        seq: changes.seq,
-        subject: changes.subject,
-        subjectId: changes.subjectId,
-        personId: changes.personId,
-        groupId: changes.groupId,
-        action: changes.action,
-        label: changes.label,
-        at: changes.at,
-      })
-      .from(changes)
-      .where(gt(changes.at, new Date(this.newest.getTime() - LATE_MS)))
-      .orderBy(asc(changes.seq))
-      .limit(MOST);
+  /** Notes a number as seen. @returns false where it was before */
+  private take(seq: number): boolean {
+    if (seq > this.last) {
+      if (seq > this.last + 1) this.holes.push({ from: this.last + 1, to: seq - 1, since: Date.now() });
+      this.last = seq;
+      return true;
+    }
+    const i = this.holes.findIndex((h) => h.from <= seq && seq <= h.to);
+    if (i < 0) return false;
+    const { from, to, since } = this.holes[i]!;
+    const parts = [
+      { from, to: seq - 1, since },
+      { from: seq + 1, to, since },
+    ];
+    this.holes.splice(i, 1, ...parts.filter((h) => h.from <= h.to));
+    return true;
   }
 }

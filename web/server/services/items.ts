@@ -1,6 +1,7 @@
 import type { Facts } from '@velvet-reel/motion';
-import { and, asc, count, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { ReadClip } from '../../workers/heavy';
+import { anyOf } from '../db/any-of';
 import type { Queries } from '../db/client';
 import {
   castMembers,
@@ -93,6 +94,9 @@ const columns = {
   createdAt: items.createdAt,
   updatedAt: items.updatedAt,
   binnedAt: items.binnedAt,
+  // a pack shows its first member's version, which is not its own
+  versions: sql<number>`(select count(*) from item_versions v where v.item_id = items.id)`.mapWith(Number),
+  members: sql<number>`(select count(*) from pack_members m where m.pack_id = items.id)`.mapWith(Number),
 };
 
 /** Items by id, in the order asked for; what is not there is left out. */
@@ -106,29 +110,17 @@ export async function getItems(db: Queries, ids: readonly string[], personId?: s
     .innerJoin(readings, eq(readings.id, itemVersions.readingId))
     .leftJoin(people, eq(people.id, items.createdBy))
     .leftJoin(castMembers, eq(castMembers.id, items.madeFor))
-    .where(inArray(items.id, wanted));
-  const [named, versions, members, packs, own] = await Promise.all([
+    .where(anyOf(items.id, wanted));
+  const [named, packs, own] = await Promise.all([
     tagsOf(db, wanted),
-    db
-      .select({ id: itemVersions.itemId, n: count() })
-      .from(itemVersions)
-      .where(inArray(itemVersions.itemId, wanted))
-      .groupBy(itemVersions.itemId),
-    db
-      .select({ id: packMembers.packId, n: count() })
-      .from(packMembers)
-      .where(inArray(packMembers.packId, wanted))
-      .groupBy(packMembers.packId),
     packsOf(db, wanted),
     personId === undefined
       ? []
       : db
           .select({ id: favourites.itemId })
           .from(favourites)
-          .where(and(eq(favourites.personId, personId), inArray(favourites.itemId, wanted))),
+          .where(and(eq(favourites.personId, personId), anyOf(favourites.itemId, wanted))),
   ]);
-  const versionsOf = new Map(versions.map((v) => [v.id, v.n]));
-  const membersOf = new Map(members.map((m) => [m.id, m.n]));
   const favourite = new Set(own.map((f) => f.id));
   const byId = new Map(
     rows.map((r) => [
@@ -136,9 +128,6 @@ export async function getItems(db: Queries, ids: readonly string[], personId?: s
       {
         ...r,
         tags: named.get(r.id) ?? [],
-        // a pack shows its first member's version, which is not its own
-        versions: versionsOf.get(r.id) ?? 0,
-        members: membersOf.get(r.id) ?? 0,
         packs: packs.get(r.id) ?? [],
         favourite: favourite.has(r.id),
       },
@@ -152,7 +141,7 @@ async function packsOf(db: Queries, ids: readonly string[]): Promise<Map<string,
     .select({ itemId: packMembers.itemId, id: items.id, name: items.name })
     .from(packMembers)
     .innerJoin(items, eq(items.id, packMembers.packId))
-    .where(and(inArray(packMembers.itemId, [...ids]), isNull(items.binnedAt)))
+    .where(and(anyOf(packMembers.itemId, ids), isNull(items.binnedAt)))
     .orderBy(asc(items.name));
   const out = new Map<string, { id: string; name: string }[]>();
   for (const { itemId, id, name } of rows) out.set(itemId, [...(out.get(itemId) ?? []), { id, name }]);

@@ -1,5 +1,6 @@
 import { count, eq, inArray } from 'drizzle-orm';
 import type { Person } from '../auth/person';
+import { anyOf } from '../db/any-of';
 import type { Queries } from '../db/client';
 import { items, itemTags, type TagColour, tags } from '../db/schema';
 import { notFound, Refusal } from '../errors';
@@ -30,7 +31,7 @@ export async function tagsOf(db: Queries, itemIds: readonly string[]): Promise<M
     .select({ itemId: itemTags.itemId, name: tags.name })
     .from(itemTags)
     .innerJoin(tags, eq(tags.id, itemTags.tagId))
-    .where(inArray(itemTags.itemId, [...itemIds]))
+    .where(anyOf(itemTags.itemId, itemIds))
     .orderBy(tags.name);
   for (const { itemId, name } of rows) out.set(itemId, [...(out.get(itemId) ?? []), name]);
   return out;

@@ -75,7 +75,9 @@ function parseJson(bytes: Uint8Array, byte: number): Json {
 }
 
 function check({ json, binary }: GltfParts): void {
-  for (const name of (json.extensionsRequired as unknown[] | undefined) ?? []) {
+  const required = json.extensionsRequired ?? [];
+  if (!Array.isArray(required)) throw new MotionError('bad-structure', '"extensionsRequired" is not a list.');
+  for (const name of required) {
     const why = REFUSED_EXTENSIONS[String(name)];
     if (why) throw new MotionError('unsupported', why);
   }

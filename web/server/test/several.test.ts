@@ -4,7 +4,7 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { sql } from 'drizzle-orm';
+import { desc, sql } from 'drizzle-orm';
 import { main } from '../../../cli/main';
 import { ENDPOINTS } from '../api/all';
 import { match } from '../api/endpoint';
@@ -106,6 +106,41 @@ describe('a second process', () => {
     await late;
     expect((await follower.poll()).map((c) => c.subjectId)).toEqual(['late']);
     expect(await follower.poll()).toEqual([]);
+  });
+
+  test('misses nothing where numbers arrive with hundreds of holes in them', async () => {
+    const follower = new Follower(other.db);
+    await record(w.db, [
+      { subject: 'item', subjectId: 'before', groupId: newGroup(), personId: w.personId, action: 'edit' },
+    ]);
+    await follower.start();
+    const [newest] = await w.db.select({ seq: changes.seq }).from(changes).orderBy(desc(changes.seq)).limit(1);
+    const write = (offsets: number[]) =>
+      w.db.insert(changes).values(
+        offsets.map((o) => ({
+          seq: newest!.seq + o,
+          subject: 'item' as const,
+          subjectId: `n${o}`,
+          groupId: newGroup(),
+          personId: w.personId,
+          action: 'edit',
+        })),
+      );
+    const told = async () => (await follower.poll()).map((c) => Number(c.subjectId.slice(1)));
+    const odd = Array.from({ length: 300 }, (_, i) => 2 * i + 1);
+    await write(odd);
+    expect(await told()).toEqual(odd);
+    // as another machine's numbers come: some at first, far apart, then the rest
+    await write([600, 2, 300]);
+    expect(await told()).toEqual([2, 300, 600]);
+    const rest = Array.from({ length: 299 }, (_, i) => 2 * i + 2).filter((o) => o !== 2 && o !== 300);
+    await write(rest);
+    expect(await told()).toEqual(rest);
+    await write([604]);
+    expect(await told()).toEqual([604]);
+    await write([602, 601]);
+    expect(await told()).toEqual([601, 602]);
+    expect(await told()).toEqual([]);
   });
 
   test('takes in a library that was filled by the thousand', async () => {

@@ -49,33 +49,42 @@ async function filesIn(folder: string): Promise<Found[]> {
 export async function takeInbox(db: Database, folder: string): Promise<string | undefined> {
   const found = await filesIn(folder);
   if (found.length === 0) return undefined;
-  const known = new Set<string>();
-  for (let i = 0; i < found.length; i += 500) {
-    const names = found.slice(i, i + 500).map((f) => f.name.slice(0, 400));
-    const rows = await db.select({ payload: jobParts.payload }).from(jobParts).where(inArray(jobParts.name, names));
-    for (const { payload } of rows) if (typeof payload.mark === 'string') known.add(payload.mark);
-  }
-  const fresh = found.filter((f) => !known.has(f.mark));
-  const skeletons = fresh.filter((f) => /\.asf$/i.test(f.name)).map((f) => f.name);
-  const used = new Set(
-    fresh.flatMap((f) => (/\.amc$/i.test(f.name) ? (skeletonFileFor(f.name, skeletons) ?? []) : [])),
-  );
-  const wanted = fresh.filter((f) => !used.has(f.name));
-  if (wanted.length === 0) return undefined;
-  const [admin] = await db.select({ id: people.id }).from(people).where(eq(people.role, 'admin')).limit(1);
-  if (!admin) return undefined;
-  const { id } = await addJob(db, admin, {
-    kind: 'intake',
-    title: `${wanted.length} files from the watched folder ${basename(folder)}`,
-    order: { folder: '', keepFolders: true },
-    parts: wanted.map((f) => ({
-      name: f.name,
-      bytes: f.bytes,
-      state: 'ready',
-      payload: { path: f.path, mark: f.mark },
-    })),
+  // several workers may watch one folder: one at a time looks at what is known and opens the job
+  return db.transaction(async (tx) => {
+    const [admin] = await tx
+      .select({ id: people.id })
+      .from(people)
+      .where(eq(people.role, 'admin'))
+      .orderBy(people.id)
+      .limit(1)
+      .for('update');
+    if (!admin) return undefined;
+    const known = new Set<string>();
+    for (let i = 0; i < found.length; i += 500) {
+      const names = found.slice(i, i + 500).map((f) => f.name.slice(0, 400));
+      const rows = await tx.select({ payload: jobParts.payload }).from(jobParts).where(inArray(jobParts.name, names));
+      for (const { payload } of rows) if (typeof payload.mark === 'string') known.add(payload.mark);
+    }
+    const fresh = found.filter((f) => !known.has(f.mark));
+    const skeletons = fresh.filter((f) => /\.asf$/i.test(f.name)).map((f) => f.name);
+    const used = new Set(
+      fresh.flatMap((f) => (/\.amc$/i.test(f.name) ? (skeletonFileFor(f.name, skeletons) ?? []) : [])),
+    );
+    const wanted = fresh.filter((f) => !used.has(f.name));
+    if (wanted.length === 0) return undefined;
+    const { id } = await addJob(tx, admin, {
+      kind: 'intake',
+      title: `${wanted.length} files from the watched folder ${basename(folder)}`,
+      order: { folder: '', keepFolders: true },
+      parts: wanted.map((f) => ({
+        name: f.name,
+        bytes: f.bytes,
+        state: 'ready',
+        payload: { path: f.path, mark: f.mark },
+      })),
+    });
+    return id;
   });
-  return id;
 }
 
 /** Looks into a folder every few seconds. Returns how to stop. */

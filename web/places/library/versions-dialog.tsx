@@ -119,7 +119,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
               <div className="flex items-baseline gap-2">
                 <span className="font-medium">{h.personName}</span>
                 <span className="text-[11.5px] text-muted">{ago(h.at)}</span>
-                {mayChange && h.before && h.action !== 'version' && h.action !== 'restore' && (
+                {mayChange && h.before && (
                   <button
                     type="button"
                     onClick={() => void takeBack(h)}

@@ -5,7 +5,7 @@ import { jobParts, jobs, motions, uploads } from '../db/schema';
 import { Refusal } from '../errors';
 import { sha256 } from '../ids';
 import { addCast } from '../services/cast';
-import { listFolders, pathOf } from '../services/folders';
+import { listFolders, pathIn } from '../services/folders';
 import { activity } from '../services/history';
 import { listIntakes } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
@@ -59,7 +59,7 @@ describe('an intake of many files', () => {
     expect(parts[2]!.message).toMatch(/broken\.bvh.*line/);
     const made = parts.slice(0, 2).map((p) => (p.result as { items: { id: string }[] }).items[0]!.id);
     const items = await Promise.all(made.map((i) => getItem(w.db, i)));
-    expect(await Promise.all(items.map((i) => pathOf(w.db, i.folderId)))).toEqual([
+    expect(await Promise.all(items.map(async (i) => pathIn(await listFolders(w.db), i.folderId)))).toEqual([
       'Capture / day one',
       'Capture / day one / deep',
     ]);
@@ -304,7 +304,7 @@ describe('fittings by the dozen', () => {
       derivedFrom: ids[0],
       rigId: rig.id,
     });
-    expect(await pathOf(w.db, made.folderId)).toBe('Fitted');
+    expect(pathIn(await listFolders(w.db), made.folderId)).toBe('Fitted');
     expect(Number.isFinite(result.report.slipCm)).toBe(true);
   });
 });

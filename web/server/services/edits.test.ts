@@ -2,7 +2,7 @@ import { readTake, testDatabase, type World } from '../test/world';
 import { destroyItems, inUse } from './bin';
 import { changeItem, EditConflict, editItems, setFavourite, undoGroup } from './edits';
 import { addField, changeField, listFields, removeField } from './fields';
-import { belowFolder, changeFolder, folderByPath, folderCounts, listFolders, pathOf, removeFolder } from './folders';
+import { belowFolder, changeFolder, folderByPath, folderCounts, listFolders, pathIn, removeFolder } from './folders';
 import { activity, historyOf } from './history';
 import { getItem, getItems, motionBytes, usesOf } from './items';
 import { makePack, memberIds, setMembers } from './packs';
@@ -81,7 +81,7 @@ describe('editing many', () => {
     const { item, group } = await changeItem(w.db, w.person, id, change);
     const { folder, ...plain } = change;
     expect(item).toMatchObject(plain);
-    expect(await pathOf(w.db, item.folderId)).toBe(folder);
+    expect(pathIn(await listFolders(w.db), item.folderId)).toBe(folder);
     const back = (await undoGroup(w.db, w.person, group)).items[0]!;
     expect(back).toMatchObject({
       name: 'All fields',
@@ -94,7 +94,7 @@ describe('editing many', () => {
       madeFor: null,
       props: [],
     });
-    expect(await pathOf(w.db, back.folderId)).toBe('');
+    expect(pathIn(await listFolders(w.db), back.folderId)).toBe('');
   });
 });
 
@@ -179,7 +179,7 @@ describe('versions', () => {
     const { rigId } = first;
     const clip = (await readTake(132)).clips[0]!;
     const version = { rigId, clip, provenance: first.provenance, note: 'calmer' };
-    const { item } = await saveOver(w.db, w.person, id, version, first.versionId);
+    const { item, group } = await saveOver(w.db, w.person, id, version, first.versionId);
     expect(item).toMatchObject({ version: 2, versions: 2 });
     expect(item.motionHash).not.toBe(first.motionHash);
     expect((await motionBytes(w.db, first.motionHash)).length).toBeGreaterThan(0);
@@ -191,7 +191,17 @@ describe('versions', () => {
       [2, false, 'calmer'],
       [1, true, ''],
     ]);
+    // taking back does the same: nothing where that is so already, and not over a version that came since
+    expect((await undoGroup(w.db, w.person, group)).changed).toBe(0);
+    const again = await undoGroup(w.db, w.person, back.group);
+    expect(again.items[0]!.versionId).toBe(item.versionId);
+    expect((await undoGroup(w.db, w.person, group)).items[0]!.versionId).toBe(first.versionId);
+    await saveOver(w.db, w.person, id, { ...version, note: 'third' }, first.versionId);
+    await expect(undoGroup(w.db, w.person, group)).rejects.toMatchObject({ status: 409 });
     const other = await w.bring(133, 'Another');
+    await expect(changeItem(w.db, w.person, other, { versionId: first.versionId })).rejects.toMatchObject({
+      status: 404,
+    });
     await expect(restoreVersion(w.db, w.person, other, first.versionId)).rejects.toMatchObject({ status: 404 });
   });
 
@@ -268,7 +278,7 @@ describe('folders', () => {
     await folderByPath(db, 'Ship / Hold', person.id);
     await expect(changeFolder(db, person, deck, { name: 'hold' })).rejects.toMatchObject({ code: 'name-taken' });
     await changeFolder(db, person, deck, { name: 'Main deck', parentId: null });
-    expect(await pathOf(db, deck)).toBe('Main deck');
+    expect(pathIn(await listFolders(db), deck)).toBe('Main deck');
     await expect(removeFolder(db, person, deck)).rejects.toMatchObject({ code: 'not-empty' });
     await removeFolder(db, person, ship);
     expect((await listFolders(db)).some((f) => f.id === ship)).toBe(false);

@@ -2,9 +2,9 @@ import { and, eq, inArray } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { changes, favourites, ITEM_KINDS, items, RIGHTS } from '../db/schema';
+import { changes, favourites, ITEM_KINDS, items, itemVersions, RIGHTS } from '../db/schema';
 import { notFound, Refusal } from '../errors';
-import { folderByPath, pathOf } from './folders';
+import { type FolderRow, folderByPath, listFolders, pathIn } from './folders';
 import { newGroup, record } from './history';
 import { getItems, type ItemRow } from './items';
 import { demandFolders } from './rights';
@@ -37,6 +37,8 @@ export const itemChange = z
       .string()
       .regex(/^[0-9a-f]{64}$/)
       .nullable(),
+    /** Another of the item's own versions, to be in force. */
+    versionId: z.string().max(16),
   })
   .partial()
   .strict();
@@ -69,22 +71,7 @@ export class EditConflict extends Refusal {
   }
 }
 
-type Field =
-  | 'name'
-  | 'note'
-  | 'heading'
-  | 'kind'
-  | 'folder'
-  | 'tags'
-  | 'rating'
-  | 'rights'
-  | 'source'
-  | 'madeFor'
-  | 'props'
-  | 'fields'
-  | 'binned'
-  | 'stillHash';
-const FIELDS: readonly Field[] = [
+const FIELDS = [
   'name',
   'note',
   'heading',
@@ -99,15 +86,17 @@ const FIELDS: readonly Field[] = [
   'fields',
   'binned',
   'stillHash',
-];
+  'versionId',
+] as const;
+type Field = (typeof FIELDS)[number];
 
-async function stateOf(db: Queries, item: ItemRow): Promise<Record<Field, unknown>> {
+function stateOf(item: ItemRow, folders: readonly FolderRow[]): Record<Field, unknown> {
   return {
     name: item.name,
     note: item.note,
     heading: item.heading,
     kind: item.kind,
-    folder: await pathOf(db, item.folderId),
+    folder: pathIn(folders, item.folderId),
     tags: item.tags,
     rating: item.rating,
     rights: item.rights,
@@ -117,6 +106,7 @@ async function stateOf(db: Queries, item: ItemRow): Promise<Record<Field, unknow
     fields: item.fields,
     binned: item.binnedAt !== null,
     stillHash: item.stillHash,
+    versionId: item.versionId,
   };
 }
 
@@ -175,12 +165,13 @@ export async function editItems(
       person,
       [...rows.values()].map((r) => r.folderId),
     );
+    const folders = await listFolders(tx);
     const conflicts: Conflict[] = [];
     const entries: Parameters<typeof record>[1][number][] = [];
     const paths = new Map<string, string | null>();
     for (const { id, change, expected } of edits) {
       const item = rows.get(id)!;
-      const before = await stateOf(tx, item);
+      const before = stateOf(item, folders);
       const { addTags: _add, removeTags: _remove, tags: _tags, ...plain } = change;
       const tags = tagsAfter(item.tags, change);
       const wanted: Record<string, unknown> = { ...plain, ...(tags && { tags }) };
@@ -196,6 +187,7 @@ export async function editItems(
       changed++;
       const set: Partial<typeof items.$inferInsert> = { updatedAt: new Date(), revision: item.revision + 1 };
       for (const field of touched) {
+        if (field === 'versionId') await demandOwnVersion(tx, id, String(wanted.versionId));
         if (field === 'folder') {
           const path = wanted.folder as string;
           if (!paths.has(path)) paths.set(path, await folderByPath(tx, path, person.id));
@@ -221,6 +213,14 @@ export async function editItems(
     await record(tx, entries);
   });
   return { group, items: await getItems(db, ids, person.id), changed };
+}
+
+async function demandOwnVersion(db: Queries, itemId: string, versionId: string): Promise<void> {
+  const [own] = await db
+    .select({ id: itemVersions.id })
+    .from(itemVersions)
+    .where(and(eq(itemVersions.id, versionId), eq(itemVersions.itemId, itemId)));
+  if (!own) throw notFound('The version');
 }
 
 const tidyPath = (path: string): string =>

@@ -65,11 +65,6 @@ export async function folderByPath(db: Queries, path: string, personId: string):
 }
 
 /** Path of a folder as it is shown: "Ferry / Deck". */
-export async function pathOf(db: Queries, folderId: string | null): Promise<string> {
-  if (folderId === null) return '';
-  return pathIn(await listFolders(db), folderId);
-}
-
 export function pathIn(all: readonly FolderRow[], folderId: string | null): string {
   const byId = new Map(all.map((f) => [f.id, f]));
   const names: string[] = [];

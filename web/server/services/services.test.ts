@@ -5,7 +5,7 @@ import { Refusal } from '../errors';
 import { readSkeleton, readTake, testDatabase, type World } from '../test/world';
 import { castRig, changeCast, choosePerformer, listCast } from './cast';
 import { changeItem, undoGroup } from './edits';
-import { listFolders, pathOf } from './folders';
+import { listFolders, pathIn } from './folders';
 import { listIntakes, refuseIn, takeIn } from './intake';
 import { getItem, motionBytes, stripsOf } from './items';
 import { getRig, saveMap } from './rigs';
@@ -158,10 +158,10 @@ describe('changing', () => {
       note: 'n',
     });
     expect(item).toMatchObject({ name: 'After', tags: ['three', 'two'], note: 'n' });
-    expect(await pathOf(db, item.folderId)).toBe('C');
+    expect(pathIn(await listFolders(db), item.folderId)).toBe('C');
     const back = await undoGroup(db, world.person, group);
     expect(back.items[0]).toMatchObject({ name: 'Before', tags: ['one'], note: '' });
-    expect(await pathOf(db, back.items[0]!.folderId)).toBe('A / B');
+    expect(pathIn(await listFolders(db), back.items[0]!.folderId)).toBe('A / B');
     const again = await undoGroup(db, world.person, back.group);
     expect(again.items[0]).toMatchObject({ name: 'After', tags: ['three', 'two'], note: 'n' });
   });

@@ -5,6 +5,7 @@ import type { Database, Queries } from '../db/client';
 import { items, itemVersions, type Provenance, people, readings } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
+import { editItems } from './edits';
 import { newGroup, record } from './history';
 import { getItem, type ItemRow, keepReading } from './items';
 import { demandFolders } from './rights';
@@ -99,36 +100,24 @@ export async function saveOver(
       note: version.note.slice(0, 500),
       createdBy: person.id,
     });
-    await putInForce(tx, person, item, id, group, 'version', `Saved version ${(last?.n ?? 0) + 1} of ${item.name}`);
+    await tx
+      .update(items)
+      .set({ versionId: id, updatedAt: new Date(), revision: item.revision + 1 })
+      .where(eq(items.id, itemId));
+    await record(tx, [
+      {
+        subject: 'item',
+        subjectId: itemId,
+        groupId: group,
+        personId: person.id,
+        action: 'version',
+        label: `Saved version ${(last?.n ?? 0) + 1} of ${item.name}`,
+        before: { versionId: item.versionId },
+        after: { versionId: id },
+      },
+    ]);
   });
   return { item: await getItem(db, itemId, person.id), group };
-}
-
-async function putInForce(
-  db: Queries,
-  person: Person,
-  item: ItemRow,
-  versionId: string,
-  groupId: string,
-  action: string,
-  label: string,
-): Promise<void> {
-  await db
-    .update(items)
-    .set({ versionId, updatedAt: new Date(), revision: item.revision + 1 })
-    .where(eq(items.id, item.id));
-  await record(db, [
-    {
-      subject: 'item',
-      subjectId: item.id,
-      groupId,
-      personId: person.id,
-      action,
-      label,
-      before: { versionId: item.versionId },
-      after: { versionId },
-    },
-  ]);
 }
 
 /** Puts an earlier (or later) version in force. */
@@ -138,22 +127,10 @@ export async function restoreVersion(
   itemId: string,
   versionId: string,
 ): Promise<{ item: ItemRow; group: string }> {
-  const group = newGroup();
-  await db.transaction(async (tx) => {
-    await tx.select({ id: items.id }).from(items).where(eq(items.id, itemId)).for('update');
-    const item = await getItem(tx, itemId);
-    await demandFolders(tx, person, [item.folderId]);
-    const [version] = await tx.select().from(itemVersions).where(eq(itemVersions.id, versionId));
-    if (!version || version.itemId !== itemId) throw notFound('The version');
-    await putInForce(
-      tx,
-      person,
-      item,
-      versionId,
-      group,
-      'restore',
-      `Put version ${version.number} of ${item.name} in force`,
-    );
-  });
-  return { item: await getItem(db, itemId, person.id), group };
+  const [version] = await db.select().from(itemVersions).where(eq(itemVersions.id, versionId));
+  if (version?.itemId !== itemId) throw notFound('The version');
+  const { name } = await getItem(db, itemId);
+  const label = `Put version ${version.number} of ${name} in force`;
+  const { group, items: rows } = await editItems(db, person, [{ id: itemId, change: { versionId } }], label, 'restore');
+  return { item: rows[0]!, group };
 }

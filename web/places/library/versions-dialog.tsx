@@ -115,7 +115,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
         </section>
         <section aria-label="History" className="flex max-h-[50vh] flex-col gap-1 overflow-auto">
           {history.map((h) => (
-            <div key={h.seq} className="group border-b border-line/50 pb-1">
+            <div key={h.seq} className="border-b border-line/50 pb-1">
               <div className="flex items-baseline gap-2">
                 <span className="font-medium">{h.personName}</span>
                 <span className="text-[11.5px] text-muted">{ago(h.at)}</span>
@@ -123,7 +123,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
                   <button
                     type="button"
                     onClick={() => void takeBack(h)}
-                    className="ml-auto text-[11.5px] text-brass-text opacity-0 group-focus-within:opacity-100 group-hover:opacity-100"
+                    className="ml-auto text-[11.5px] text-brass-text hover:underline"
                   >
                     take back
                   </button>

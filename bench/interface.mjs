@@ -1,19 +1,8 @@
 // npm run bench:interface: figures of the running application (start it first), in headless Chromium with software WebGL.
-import { chromium } from '@playwright/test';
+import { openBrowser } from './browser.mjs';
 
 const address = process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000';
-const browser = await chromium.launch({
-  executablePath: process.env.VELVET_CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await openBrowser();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 
 // first strips: from the click on Library to the first canvas with ink on it

@@ -142,6 +142,53 @@ describe('retarget', () => {
   });
 });
 
+describe('a fitting as it was made in the application', () => {
+  const fit = (document: unknown, out: string) => {
+    writeFileSync(at('fitting.json'), JSON.stringify(document));
+    return run(
+      'retarget',
+      at('take.bvh'),
+      '--to',
+      at('other.glb'),
+      '--out',
+      at(out),
+      '--fitting',
+      at('fitting.json'),
+      '--json',
+    );
+  };
+
+  test('settings and edits are followed', async () => {
+    const plain = await fit({}, 'plain.bvh');
+    const other = await fit(
+      {
+        settings: { lower: 0.08, leave: ['head'] },
+        edits: { frames: 61, corrections: [{ joint: 'LeftForeArm', keys: [{ frame: 0, turn: [0, 0, 0.4, 0.9] }] }] },
+        version: 4,
+      },
+      'other.bvh',
+    );
+    expect([plain.code, other.code]).toEqual([0, 0]);
+    const { out } = await run('compare', at('plain.bvh'), at('other.bvh'), '--json');
+    expect(out).toMatch(/LeftForeArm/);
+    expect(readFileSync(at('plain.bvh'), 'utf8')).not.toBe(readFileSync(at('other.bvh'), 'utf8'));
+  });
+
+  test.each([
+    ['no object', [1, 2], /settings/],
+    ['a setting that is none', { settings: { bounce: 3 } }, /no setting "bounce"/],
+    [
+      'keys out of order',
+      { edits: { corrections: [{ handle: 'hips', keys: [{ frame: 9 }, { frame: 3 }] }] } },
+      /rising order/,
+    ],
+  ])('%s is refused', async (_, document, words) => {
+    const { code, err } = await fit(document, 'x.bvh');
+    expect(code).toBe(1);
+    expect(err).toMatch(words);
+  });
+});
+
 describe('when it cannot', () => {
   test.each<[string, string[], number, RegExp]>([
     ['a broken file', ['inspect', at('bad.bvh')], 1, /bad\.bvh, line 4: .*never closed/],

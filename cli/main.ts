@@ -30,7 +30,7 @@ const COMMANDS: Record<string, Entry> = {
   retarget: {
     run: retargetCommand,
     files: 1,
-    options: [...OUT, 'to', 'out', 'map', 'no-plants', 'travel', 'hands', 'limits', 'rest', 'report'],
+    options: [...OUT, 'to', 'out', 'map', 'no-plants', 'travel', 'hands', 'limits', 'rest', 'report', 'fitting'],
   },
   tune: {
     run: tuneCommand,

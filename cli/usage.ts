@@ -11,7 +11,8 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
       which joint is which part of the body
   velvet-reel retarget MOTION --to CHARACTER --out FILE
       [--map FILE.json] [--no-plants] [--travel leg|path|speed|none] [--hands free|together|head|hips] [--limits]
-      [--rest rest|t-pose|frame:N] [--fps N] [--no-mesh] [--report FILE.json] [--json]
+      [--rest rest|t-pose|frame:N] [--fitting FILE.json] [--fps N] [--no-mesh] [--report FILE.json] [--json]
+      --fitting takes settings and edits as the Fitting place has them (GET /cast/CAST/fittings/ITEM)
       puts a motion on another character; a BVH's skeleton or a GLB's skin both serve as CHARACTER
   velvet-reel tune FILE --out FILE [--despike] [--fill-gaps] [--smooth HZ] [--trim FIRST:LAST] [--energy X] [--arms DEG]
       [--stance X] [--stride X] [--lean DEG] [--speed X] [--reverse] [--hold FRAMES] [--place X,Z,DEG] [--floor]

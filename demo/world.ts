@@ -76,8 +76,14 @@ export interface Performance {
 }
 
 /** Every demo motion, played by the standard performer. */
-export function performAll(): { actor: Actor; performances: Performance[] } {
+export function performAll(wanted: (score: Score) => boolean = () => true): {
+  actor: Actor;
+  performances: Performance[];
+} {
   const { rig, map } = buildBody(CAST[0]!.spec, CAST[0]!.seed);
   const actor = new Actor(rig, map);
-  return { actor, performances: SCORES.map((score, i) => ({ score, motion: actor.play(score, 1000 + i) })) };
+  const performances = SCORES.flatMap((score, i) =>
+    wanted(score) ? [{ score, motion: actor.play(score, 1000 + i) }] : [],
+  );
+  return { actor, performances };
 }

@@ -402,7 +402,14 @@ test('a selection goes onto a character as one job with a report', async () => {
     .getByRole('toolbar', { name: 'For all that are chosen' })
     .getByRole('button', { name: 'Fit to …' })
     .click();
-  await page.getByRole('menuitem', { name: /skeleton/ }).click();
+  const dialog = page.getByRole('dialog');
+  for (const box of await dialog.getByRole('checkbox').all()) await box.uncheck();
+  await dialog
+    .getByLabel(/skeleton/)
+    .first()
+    .check();
+  await dialog.getByRole('button', { name: /^Fit onto/ }).click();
+  await expect(dialog).toHaveCount(0);
   await page.goto('/intake');
   const job = page.getByRole('region', { name: new RegExp(`${COUNT / 2} items onto`) });
   await expect(job.getByText(`${COUNT / 2} of ${COUNT / 2}`)).toBeVisible({ timeout: 60_000 });

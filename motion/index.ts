@@ -12,6 +12,8 @@ export * from './analysis/pose-features';
 export { describePoses, MOST_POSES, POSE_RECORD, poseCount, poseRecord, supportAt } from './analysis/poses';
 export * from './analysis/strip';
 export { type Prop, SUGGEST_FROM, suggestWords, type Word } from './analysis/words';
+export { type MapFault, mapFaults } from './bodymap/faults';
+export { fillSide } from './bodymap/fill-side';
 export * from './bodymap/guess';
 export * from './bodymap/json';
 export * from './bodymap/slots';
@@ -19,6 +21,10 @@ export { unpackMotion, unpackRange } from './codec/decode';
 export { PACK_DEFAULTS, type PackOptions, packMotion } from './codec/encode';
 export { largestError } from './codec/error';
 export * from './errors';
+export * from './fitting/curves';
+export * from './fitting/document';
+export * from './fitting/evaluate';
+export { type Mend, mendsFor } from './fitting/mend';
 export { readAmc } from './formats/amc-read';
 export { skeletonFileFor } from './formats/asf-pair';
 export { readAsf } from './formats/asf-read';
@@ -40,6 +46,7 @@ export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-
 export * from './join/loop-close';
 export * from './join/loop-find';
 export * from './join/seam';
+export { type CorrectionTrack, correct, HANDLES, type Handle, moveAt } from './layer/correct';
 export * from './layer/offsets';
 export { angleBetweenQuats as angleBetween } from './math/quat';
 export { seeded } from './math/random';
@@ -48,10 +55,20 @@ export * from './mirror/pairing';
 export * from './motion/motion';
 export { alignmentTurns } from './retarget/alignment';
 export { type CrossingReport, type Girths, girthsOf, measureCrossings } from './retarget/crossing';
-export { HAND_MODES, type HandGoal, type HandMode, handGoalsFor } from './retarget/hand-goals';
+export {
+  HAND_MODES,
+  type HandGoal,
+  type HandMode,
+  handGoalsFor,
+  type ImportanceKey,
+  importanceAt,
+} from './retarget/hand-goals';
+export type { LeaveOut } from './retarget/leave';
 export { defaultLimits, keepLimits, type Limit, type Limits, measureLimits } from './retarget/limits';
+export { type LookGoal, lookAt } from './retarget/look';
 export { type Party, type Plan, planRetarget } from './retarget/plan';
-export { type Lane, measure, type Report, type Trouble } from './retarget/report';
+export { type Lane, measure, type Report, type Trouble, type TroubleKind } from './retarget/report';
+export { scoreReport } from './retarget/report-score';
 export {
   RETARGET_DEFAULTS,
   type Retargeted,
@@ -64,11 +81,16 @@ export {
 } from './retarget/retarget';
 export { type Steadiness, steadiness } from './retarget/steadiness';
 export * from './rig/body';
+export { compareRigs, type RigDifferences } from './rig/compare-rigs';
 export * from './rig/figure';
+export * from './rig/match-pose';
+export { type Proportion, proportionsOf } from './rig/proportions';
+export { type ReadyItem, readinessOf, type SeenFigure } from './rig/readiness';
 export { findTPose, type RestKind, restKind } from './rig/rest-kind';
 export * from './rig/rig';
 export * from './rig/rig-json';
 export { skeletonsOf } from './rig/skeletons';
+export { applySpace, extent } from './rig/space';
 export * from './tune/clean';
 export * from './tune/posture';
 export { type KeptRegions, keepRegions, keptRegions, REGIONS, type Region, regionsOf } from './tune/regions';

@@ -1,14 +1,18 @@
 import {
   type BodyMap,
   bodyMapFromJson,
+  evaluateFitting,
+  FITTING_DEFAULTS,
+  type FittingEdits,
+  type FittingSettings,
   HAND_MODES,
-  handGoalsFor,
   type Imported,
   MotionError,
+  NO_EDITS,
   type Party,
-  reportOf,
-  retarget,
+  reportOfFitting,
   TRAVELS,
+  TUNING_DEFAULTS,
 } from '../../motion/index';
 import { firstClip, load, outFormat, party, readJson, save, writeOut } from '../files';
 import { type Options, readWord } from '../options';
@@ -18,21 +22,30 @@ export async function retargetCommand(files: string[], options: Options, print: 
   if (!options.to || !options.out) throw new UsageError('retarget needs --to CHARACTER and --out FILE');
   const format = outFormat(options.out, '--out');
   const travel = readWord(options.travel, 'travel', TRAVELS, 'leg');
-  const hands = handGoalsFor(readWord(options.hands, 'hands', HAND_MODES, 'free'));
+  const hands = readWord(options.hands, 'hands', HAND_MODES, 'free');
   const source = await load(files[0]!, options);
   const target = await load(options.to);
   const clip = firstClip(source, files[0]!);
   const maps = options.map ? await readMaps(options.map, source, target) : {};
   const parties: [Party, Party] = [party(source, maps.source, options.rest), party(target, maps.target)];
   const start = performance.now();
-  const done = retarget(parties[0], clip.motion, parties[1], {
-    plants: !options['no-plants'],
-    travel,
-    hands,
-    limits: options.limits ? 'common' : false,
-  });
+  const document = options.fitting ? await readFitting(options.fitting) : { settings: {}, edits: NO_EDITS };
+  const fitted = evaluateFitting(
+    parties[0],
+    clip.motion,
+    parties[1],
+    {
+      ...FITTING_DEFAULTS,
+      ...document.settings,
+      ...(options['no-plants'] ? { plants: false } : {}),
+      ...(options.travel ? { travel } : {}),
+      ...(options.hands ? { hands } : {}),
+      ...(options.limits ? { limits: true } : {}),
+    },
+    document.edits,
+  );
   const solveMs = performance.now() - start;
-  const { lanes: _lanes, troubles, ...measured } = reportOf(done);
+  const { lanes: _lanes, troubles, ...measured } = reportOfFitting(fitted);
   const warnings = [...source.warnings, ...target.warnings, ...measured.warnings];
   if (source.clips.length > 1) warnings.push(`The file holds ${source.clips.length} clips; "${clip.name}" was taken.`);
   warnings.push(
@@ -42,7 +55,7 @@ export async function retargetCommand(files: string[], options: Options, print: 
       {
         rig: target.rig,
         figure: target.figure,
-        clips: [{ name: clip.name, motion: done.motion }],
+        clips: [{ name: clip.name, motion: fitted.motion }],
       },
       options,
     )),
@@ -62,6 +75,23 @@ export async function retargetCommand(files: string[], options: Options, print: 
   );
   for (const t of troubles) print(`  trouble: ${t.text}`);
   for (const w of warnings) print(`  note: ${w}`);
+}
+
+/** Settings and edits of a fitting; what is left out is as at first. The solve itself refuses what makes no sense. */
+async function readFitting(path: string): Promise<{ settings: Partial<FittingSettings>; edits: FittingEdits }> {
+  const json = (await readJson(path)) as {
+    settings?: Partial<FittingSettings> | null;
+    edits?: Partial<FittingEdits> | null;
+  };
+  if (typeof json !== 'object' || json === null || Array.isArray(json))
+    throw new MotionError('bad-structure', 'A fitting is an object with "settings" and "edits".', { file: path });
+  const strange = Object.keys(json.settings ?? {}).find((k) => !(k in FITTING_DEFAULTS));
+  if (strange !== undefined)
+    throw new MotionError('bad-structure', `A fitting has no setting "${strange.slice(0, 40)}".`, { file: path });
+  return {
+    settings: { ...json.settings, tuning: { ...TUNING_DEFAULTS, ...json.settings?.tuning } },
+    edits: { ...NO_EDITS, ...json.edits },
+  };
 }
 
 /** A map file holds one map, for the character or else for the motion, or both under "source" and "target". */

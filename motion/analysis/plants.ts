@@ -22,6 +22,8 @@ export interface Plant {
   readonly part: PlantPart;
   readonly start: number;
   readonly end: number;
+  /** A spot chosen by hand for the target, x and z in its world, metres; where left out the spot follows from the motion. */
+  readonly pin?: readonly [number, number] | undefined;
 }
 
 /** World places of the sole points over time, 3 F numbers each, metres. */

@@ -2,7 +2,7 @@ import { guessBodyMap } from '../bodymap/guess';
 import type { BodyMap } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion, PoseReader } from '../motion/motion';
-import type { Figure } from '../rig/figure';
+import { type Figure, figureExtent } from '../rig/figure';
 import { type RestKind, restKind } from '../rig/rest-kind';
 import { assertRig, type Rig, restPose, type WorldPose } from '../rig/rig';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../rig/skeletons';
@@ -202,18 +202,6 @@ function finish(
     heightM: size.high - size.low,
     warnings,
   };
-}
-
-function figureExtent(figure: Figure | undefined): { low: number; high: number } | undefined {
-  let low = Number.POSITIVE_INFINITY;
-  let high = Number.NEGATIVE_INFINITY;
-  for (const mesh of figure?.meshes ?? []) {
-    for (let o = 1; o < mesh.positions.length; o += 3) {
-      low = Math.min(low, mesh.positions[o]!);
-      high = Math.max(high, mesh.positions[o]!);
-    }
-  }
-  return high > low ? { low, high } : undefined;
 }
 
 /** BVH knows no bind pose: its zero pose counts unless it stands like no body and the first frame does. */

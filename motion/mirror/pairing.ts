@@ -6,7 +6,7 @@ import { type Rig, restPose, type WorldPose } from '../rig/rig';
 export interface Pair {
   readonly left: number;
   readonly right: number;
-  readonly by: 'slot' | 'name' | 'place';
+  readonly by: 'hand' | 'slot' | 'name' | 'place';
 }
 
 /** The left/right partners of a rig. Every joint stands in exactly one of pairs, centre and unpaired. */
@@ -26,8 +26,14 @@ const NEAR = 0.03;
  * by reflected rest place below joints that are partners already. A joint with no side mark that reflects onto itself is in
  * the centre.
  * @param pose world pose in which left and right are alike; the rest pose unless told otherwise. Y up, facing +Z.
+ * @param given pairs set by hand, left joint first; they come before everything that is found
  */
-export function findPairing(rig: Rig, map: BodyMap, pose: WorldPose = restPose(rig)): Pairing {
+export function findPairing(
+  rig: Rig,
+  map: BodyMap,
+  pose: WorldPose = restPose(rig),
+  given: readonly (readonly [number, number])[] = [],
+): Pairing {
   const n = rig.names.length;
   const partner = new Int16Array(n).fill(-2);
   const pairs: Pair[] = [];
@@ -36,6 +42,9 @@ export function findPairing(rig: Rig, map: BodyMap, pose: WorldPose = restPose(r
     partner[right] = left;
     pairs.push({ left, right, by });
   };
+  // (0) by hand
+  for (const [left, right] of given)
+    if (left !== right && partner[left] === -2 && partner[right] === -2) join(left, right, 'hand');
   // (1) slots
   const inSlot = new Set<number>();
   for (const [slot, entry] of Object.entries(map.slots)) {
@@ -71,10 +80,8 @@ export function findPairing(rig: Rig, map: BodyMap, pose: WorldPose = restPose(r
     const p = rig.parents[j]!;
     const above = p < 0 ? -1 : partner[p]!;
     const x = 2 * middle - pose.p[3 * j]!;
-    if (!stems[j]!.side && (p < 0 || above === p) && Math.abs(x - pose.p[3 * j]!) < 2 * NEAR * size) {
-      partner[j] = j;
-      continue;
-    }
+    // how far it lies from its own mirror image: a joint just beside the middle may be a partner's rather than a centre one
+    const own = Math.abs(x - pose.p[3 * j]!);
     let best = -1;
     let nearest = NEAR * size;
     for (let k = 0; k < n; k++) {
@@ -88,6 +95,10 @@ export function findPairing(rig: Rig, map: BodyMap, pose: WorldPose = restPose(r
         nearest = d;
         best = k;
       }
+    }
+    if (!stems[j]!.side && (p < 0 || above === p) && own < 2 * NEAR * size && (best < 0 || own <= nearest)) {
+      partner[j] = j;
+      continue;
     }
     if (best >= 0) {
       const left = pose.p[3 * j]! >= pose.p[3 * best]! ? j : best;

@@ -20,6 +20,8 @@ export interface Reached {
   readonly motion: Motion;
   /** Largest distance that stays between a goal of full weight and the wrist, metres, its frame and side. */
   readonly reach: { readonly max: number; readonly frame: number; readonly side: Side };
+  /** How far a wrist stays from its goal, per frame, metres; undefined where there was no goal. */
+  readonly short?: Float32Array;
 }
 
 /**
@@ -47,6 +49,7 @@ export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal
     arms.map((a) => a.hand),
   );
   const turns = newLegTurns();
+  const away = new Float32Array(motion.frameCount);
   const hinge = new Float64Array(3);
   const want = new Float64Array(3);
   const above = new Float64Array(4);
@@ -72,6 +75,7 @@ export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal
       }
       for (let k = 0; k < 3; k++) want[k] = (1 - w) * p[3 * hand + k]! + w * goal.at[3 * f + k]!;
       const short = soften(want, p, upper, fore, hand);
+      if (w > 0.99) away[f] = Math.max(away[f]!, short);
       if (w > 0.99 && short > reach.max) {
         reach.max = short;
         reach.frame = f;
@@ -90,7 +94,7 @@ export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal
       write(f, hand, r, 4 * hand);
     }
   }
-  return { motion: { ...motion, rotations }, reach };
+  return { motion: { ...motion, rotations }, reach, short: away };
 }
 
 const SOFT = 0.97;

@@ -15,6 +15,7 @@ export interface FootPlan {
 interface Span {
   start: number;
   end: number;
+  pin?: readonly [number, number] | undefined;
 }
 
 interface Spot extends Span {
@@ -102,7 +103,7 @@ function tiltOut(track: FootTrack, goal: Float64Array, held: Uint8Array, ground:
 }
 
 const spansOf = (plants: readonly Plant[], part: string): Span[] =>
-  plants.filter((p) => p.part === part).map(({ start, end }) => ({ start, end }));
+  plants.filter((p) => p.part === part).map(({ start, end, pin }) => ({ start, end, pin }));
 
 function overlaps(a: Span[], b: Span[]): Span[] {
   const out: Span[] = [];
@@ -224,17 +225,22 @@ function spotsOf(
     ...inside(heels).map((s): Spot => ({ ...s, point: 'heel', anchor: mean(track, s, track.sole.heel) })),
     ...inside(balls).map((s): Spot => ({ ...s, point: 'ball', anchor: mean(track, s, track.sole.ball) })),
   ].sort((a, b) => a.start - b.start || (a.point === 'heel' ? -1 : 1));
-  for (const s of spots) s.anchor[1] = heightAt(s.point + track.side, s.start);
-  // the longest spot of the contact stays where it is; the others are set relative to it along the chain of overlaps
+  for (const s of spots) {
+    s.anchor[1] = heightAt(s.point + track.side, s.start);
+    if (s.pin) [s.anchor[0], s.anchor[2]] = s.pin;
+  }
+  // the longest spot of the contact stays where it is, pinned ones before all; the others are set relative to it along the chain of overlaps
   const settled = new Set<Spot>();
-  const queue = [...spots].sort((a, b) => b.end - b.start - (a.end - a.start));
+  const queue = [...spots].sort(
+    (a, b) => Number(Boolean(b.pin)) - Number(Boolean(a.pin)) || b.end - b.start - (a.end - a.start),
+  );
   for (const first of queue) {
     if (settled.has(first)) continue;
     settled.add(first);
     const wave = [first];
     for (let s = wave.pop(); s; s = wave.pop()) {
       for (const other of spots) {
-        if (settled.has(other) || other.point === s.point) continue;
+        if (settled.has(other) || other.pin || other.point === s.point) continue;
         const start = Math.max(s.start, other.start);
         const end = Math.min(s.end, other.end);
         const touching = end >= start - 1;

@@ -1,5 +1,5 @@
 import { findHolds, type HoldTracks, holdTracks, palmPoint } from '../analysis/holds';
-import type { Plant } from '../analysis/plants';
+import { isSole, type Plant } from '../analysis/plants';
 import { jointOf, SIDES, type Side } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { rotate64 } from '../math/fast';
@@ -76,22 +76,28 @@ function check(goal: HandGoal, frames: number): void {
 
 function weights(goal: HandGoal, frames: number, closeness: (f: number) => number): Float32Array {
   const w = goal.weight ?? 1;
-  if (typeof w === 'number') return new Float32Array(frames).fill(Math.max(0, Math.min(1, w)));
+  if (typeof w === 'number') return new Float32Array(frames).fill(importanceAt(w, 0));
   if (w === 'near') {
     const out = new Float32Array(frames);
     // full within a quarter of an arm, nothing beyond a whole one
     for (let f = 0; f < frames; f++) out[f] = 1 - smoothstep((closeness(f) - 0.25) / 0.75);
     return out;
   }
-  const keys = [...w].sort((a, b) => a.frame - b.frame);
-  return Float32Array.from({ length: frames }, (_, f) => {
-    const i = keys.findIndex((k) => k.frame > f);
-    if (keys.length === 0) return 0;
-    if (i < 0) return keys.at(-1)!.weight;
-    if (i === 0) return keys[0]!.weight;
-    const [a, b] = [keys[i - 1]!, keys[i]!];
-    return a.weight + (b.weight - a.weight) * smoothstep((f - a.frame) / (b.frame - a.frame));
-  });
+  return Float32Array.from({ length: frames }, (_, f) => importanceAt(w, f));
+}
+
+/** Importance at a frame, 0 to 1. Keys may stand in any order; before the first and after the last theirs holds. */
+export function importanceAt(weight: number | readonly ImportanceKey[], frame: number): number {
+  if (typeof weight === 'number') return Math.max(0, Math.min(1, weight));
+  let before: ImportanceKey | undefined;
+  let after: ImportanceKey | undefined;
+  for (const k of weight) {
+    if (k.frame <= frame && (!before || k.frame > before.frame)) before = k;
+    if (k.frame > frame && (!after || k.frame < after.frame)) after = k;
+  }
+  if (!before || !after) return (before ?? after)?.weight ?? 0;
+  const x = (frame - before.frame) / (after.frame - before.frame);
+  return before.weight + (after.weight - before.weight) * smoothstep(x);
 }
 
 function relativeTo(plan: Plan, source: Motion, moved: Motion, goal: HandGoal, side: Side): WristGoal | undefined {
@@ -175,16 +181,22 @@ function merge(goals: readonly WristGoal[]): WristGoal[] {
   });
 }
 
-/** Where the source rests hands and knees on the ground, or sits. */
+/**
+ * Where the source rests hands and knees on the ground, or sits.
+ * @param given plants to go by instead of those found
+ */
 export function sourceHolds(
   plan: Plan,
   source: Motion,
   feet: readonly Float64Array[],
   floor: number,
+  given?: readonly Plant[],
 ): { plants: Plant[]; tracks: HoldTracks } {
   const { rig, body, map, pose } = plan.source;
-  if (!goesLow(plan, source, floor)) return { plants: [], tracks: {} };
+  const own = given?.filter((p) => !isSole(p.part));
+  if (own ? own.length === 0 : !goesLow(plan, source, floor)) return { plants: [], tracks: {} };
   const tracks = holdTracks({ rig, map, pose }, source, body, pose ?? restPose(rig));
+  if (own) return { plants: own, tracks };
   return { plants: findHolds(tracks, feet, source.fps, body.leg, floor), tracks };
 }
 

@@ -4,6 +4,7 @@ import { lowPass } from '../math/low-pass';
 import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
+import { moveJoint } from '../motion/move-joint';
 import { envelope } from './envelope';
 import { type FootPlan, planFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
@@ -17,6 +18,8 @@ export interface HoldResult {
   readonly reach: { readonly max: number; readonly frame: number };
   /** How far the body gave way downwards, per frame, metres. */
   readonly drop: Float64Array;
+  /** How far a held foot stays from its goal, per frame, metres. */
+  readonly short: Float32Array;
 }
 
 /** Share of full length that a planted leg may use before the body gives way. */
@@ -29,17 +32,24 @@ const GIVE_WAY_S = 0.12;
  * Holds the plants on the target: plans both feet, lets the body give way smoothly where a leg would not reach, then
  * bends the legs. Everything above the hips is left as transferred.
  * @param heights height of each plant above the target's ground, metres
+ * @param lower how much lower than carried over the hips shall be throughout, metres; the feet stay where they are
  */
 export function holdPlants(
   plan: Plan,
   motion: Motion,
   plants: readonly Plant[],
   heights: readonly number[],
+  lower = 0,
 ): HoldResult {
   const steady = steadyHips(plan, motion);
   const tracks = trackFeet(plan, steady);
   const plans = tracks.map((t) => planFoot(t, plants, heights, motion.fps));
-  return reachFeet(plan, steady, tracks, plans);
+  return reachFeet(plan, lower === 0 ? steady : lowerHips(plan, steady, lower), tracks, plans);
+}
+
+/** The motion with its hips lower by so many metres, told in their parent's frame. */
+export function lowerHips(plan: Plan, motion: Motion, by: number): Motion {
+  return moveJoint(plan.target.rig, motion, rootJoint(plan), () => [0, -by, 0]);
 }
 
 /** Brings the feet of a motion to planned places: the body gives way smoothly, the legs bend. See holdPlants. */
@@ -109,13 +119,14 @@ function boneLength(p: Float64Array, a: number, b: number): number {
   return norm(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
 }
 
-function bendLegs(
+/** Bends the legs so that the ankles come to the planned places; the hips come down by `drop`. */
+export function bendLegs(
   plan: Plan,
   motion: Motion,
   tracks: FootTrack[],
   plans: FootPlan[],
   drop: Float64Array,
-): { motion: Motion; reach: HoldResult['reach'] } {
+): { motion: Motion; reach: HoldResult['reach']; short: Float32Array } {
   const { rig } = plan.target;
   const n = rig.names.length;
   const rotations = motion.rotations.slice();
@@ -137,6 +148,7 @@ function bendLegs(
   const q = new Float64Array(4);
   const v = new Float64Array(3);
   const reach = { max: 0, frame: 0 };
+  const short = new Float32Array(motion.frameCount);
   const write = (f: number, joint: number, parent: Float64Array, own: Float64Array): void => {
     invMul64(q, 0, parent, 0, own, 0);
     normalize64(q, 0);
@@ -163,6 +175,7 @@ function bendLegs(
       rotate64(hinge, 0, r, 4 * t.thigh, hinges[i]!, 0);
       solveLeg(turns, p, 3 * t.thigh, 3 * t.shin, 3 * t.sole.foot, goal, 3 * f, hinge);
       goal[3 * f + 1] = goal[3 * f + 1]! - down;
+      if (held[f]) short[f] = Math.max(short[f]!, turns.short);
       if (held[f] && turns.short > reach.max) {
         reach.max = turns.short;
         reach.frame = f;
@@ -184,7 +197,7 @@ function bendLegs(
       }
     });
   }
-  return { motion: { ...motion, rotations, translations }, reach };
+  return { motion: { ...motion, rotations, translations }, reach, short };
 }
 
 /** The knee's hinge in the thigh's frame: the body's left-right axis in the aligned pose. */

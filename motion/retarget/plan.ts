@@ -17,6 +17,8 @@ export interface Party {
   readonly floor?: number | undefined;
   /** Turns by hand: joint → turn (x y z w, world axes) put in front of its aligned turn, where the pose found is not the same. */
   readonly adjust?: ReadonlyMap<number, readonly number[]> | undefined;
+  /** Left and right partners set by hand, left joint first; see findPairing. */
+  readonly pairs?: readonly (readonly [number, number])[] | undefined;
   /** How thick limbs are, where a mesh tells; see girthsOf. */
   readonly girths?: Girths | undefined;
 }
@@ -36,6 +38,8 @@ export interface Plan {
   readonly ka: Float64Array;
   readonly kb: Float64Array;
   readonly same: Int16Array;
+  /** Source joints that are left out on purpose. */
+  readonly leftOut: ReadonlySet<number>;
   /** Equal joints with equal parents in equal order: places of inner joints are copied too. */
   readonly equalRigs: boolean;
   readonly sourceAligned: Float64Array;
@@ -43,8 +47,11 @@ export interface Plan {
   readonly scale: number;
 }
 
-/** Works out which source joint turns which target joint, and by what constant. Pure. */
-export function planRetarget(source: Party, target: Party): Plan {
+/**
+ * Works out which source joint turns which target joint, and by what constant. Pure.
+ * @param leave slots that are not taken from the source: their joints keep their rest turn
+ */
+export function planRetarget(source: Party, target: Party, leave: readonly string[] = []): Plan {
   const sourcePose = source.pose ?? restPose(source.rig);
   const targetPose = target.pose ?? restPose(target.rig);
   const sourceBody = measureBody(source.rig, source.map, sourcePose, source.floor);
@@ -93,6 +100,11 @@ export function planRetarget(source: Party, target: Party): Plan {
   const left = new Set(
     Object.entries(target.map.slots).flatMap(([slot, s]) => (s.state === 'empty' ? [jointOf(source.map, slot)] : [])),
   );
+  for (const slot of leave) {
+    const joint = jointOf(target.map, slot);
+    if (joint >= 0) a[joint] = -1;
+    left.add(jointOf(source.map, slot));
+  }
   for (let j = 0; j < n; j++) {
     if (a[j]! >= 0) {
       carry(ka, 4 * j, sourceAligned, a[j]!, targetAligned, j);
@@ -117,6 +129,7 @@ export function planRetarget(source: Party, target: Party): Plan {
     ka,
     kb,
     same,
+    leftOut: left,
     equalRigs: equalRigs(source.rig, target.rig),
     sourceAligned,
     targetAligned,

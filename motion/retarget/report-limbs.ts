@@ -86,7 +86,8 @@ export function findUnmapped(
   // the turn of a trunk joint that the target lacks reaches the joints above it all the same
   for (const slot of ['spine', 'neck']) for (const j of chainOf(plan.source.map, slot)) used.add(j);
   const unusedSource = rig.names.map((_, j) => j).filter((j) => !used.has(j));
-  const moving = unusedSource.filter((j) => moves(source, n, j)).map((j) => rig.names[j]!);
+  // what is left out on purpose is settled
+  const moving = unusedSource.filter((j) => !plan.leftOut.has(j) && moves(source, n, j)).map((j) => rig.names[j]!);
   const target = plan.target.rig.names.filter((_, j) => plan.a[j]! < 0 && plan.same[j]! < 0);
   return { source: unusedSource.map((j) => rig.names[j]!), target, moving, still: stillJoints(plan, source) };
 }

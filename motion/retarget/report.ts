@@ -1,9 +1,10 @@
 import type { Plant, PlantPart } from '../analysis/plants';
+import { mapFaults } from '../bodymap/faults';
 import { slotLabel } from '../bodymap/slots';
 import type { Motion } from '../motion/motion';
 import { measureCrossings } from './crossing';
 import { measureLimits } from './limits';
-import type { Plan } from './plan';
+import type { Party, Plan } from './plan';
 import { type GroundMeasure, measureGround } from './report-feet';
 import { measureHands } from './report-hands';
 import { type Directions, directions, findUnmapped } from './report-limbs';
@@ -18,6 +19,7 @@ export type TroubleKind =
   | 'snap'
   | 'limit'
   | 'crossing'
+  | 'map'
   | 'still'
   | 'unpaired';
 
@@ -68,6 +70,8 @@ export interface Solved {
   readonly heights: readonly number[];
   readonly reach: { readonly max: number; readonly frame: number };
   readonly handReach: { readonly max: number; readonly frame: number };
+  /** How far a held foot or a hand with a goal stays away from it, per frame, metres. */
+  readonly short?: Float32Array | undefined;
 }
 
 /** Measures a solved fitting on its own forward kinematics, as a stranger would. */
@@ -79,14 +83,17 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
   const unmapped = findUnmapped(plan, source);
   const [before, after] = [steadiness(plan.source, source), steadiness(target, result)];
   const snap = before.snap > 0 ? after.snap / before.snap : 1;
+  // what is told to people is told against what can be seen
+  const seen = Math.max(STILL, before.snap);
   const limits = measureLimits(target, result);
   const own = measureLimits(plan.source, source);
   const crossing = measureCrossings(plan.source, source, target, result, plan.source.girths ?? {}, target.girths ?? {});
   const hands = measureHands(plan, source, result);
   const worstLimit = limits.parts[0];
   const troubles = [
+    ...wrongSlots(plan),
     ...groundTroubles(plan, ground, plants, solved),
-    ...limbTroubles(plan, { snap, after, limits, own, crossing, hands }),
+    ...limbTroubles(plan, { snap: after.snap / seen, after, limits, own, crossing, hands }),
     ...mapTroubles(unmapped),
   ];
   return {
@@ -115,6 +122,20 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
       { name: 'sole slip L', unit: 'cm', values: ground.slipL, limit: leg },
       { name: 'sole slip R', unit: 'cm', values: ground.slipR, limit: leg },
       { name: 'below floor', unit: 'cm', values: ground.depth, limit: 0.5 * leg },
+      {
+        name: 'reach',
+        unit: 'cm',
+        values: scaled(solved.short ?? new Float32Array(result.frameCount), 100),
+        limit: 0.5,
+      },
+      { name: 'knee snap', unit: '×', values: scaled(after.knees, 1 / seen), limit: 1.5 },
+      { name: 'elbow snap', unit: '×', values: scaled(after.elbows, 1 / seen), limit: 1.5 },
+      {
+        name: 'sudden moves',
+        unit: '×',
+        values: scaled(after.limbs, 1 / Math.max(STILL, largest(before.limbs))),
+        limit: 2,
+      },
       { name: 'direction', unit: '°', values: direction.lane, limit: 15 },
       { name: 'joint limits', unit: '°', values: limits.lane, limit: 8 },
       { name: 'crossing', unit: 'cm', values: crossing.lane.map((x) => 100 * x), limit: 2 },
@@ -122,6 +143,12 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
     troubles,
   };
 }
+
+const scaled = (values: Float32Array, by: number): Float32Array => values.map((x) => x * by);
+
+/** Accelerations are told against the largest of the source; below this, °/s², nothing of it can be seen. */
+const STILL = 400;
+const largest = (values: Float32Array): number => values.reduce((m, x) => Math.max(m, x), 0);
 
 function legWarnings(plan: Plan): string[] {
   const out: string[] = [];
@@ -229,6 +256,19 @@ function limbTroubles(
       text: `the hands hold one thing in the source; here their distance is ${cm(m.hands.apart)} off`,
     });
   return out;
+}
+
+/** Slots whose joint cannot be right, on either side. */
+function wrongSlots(plan: Plan): Trouble[] {
+  return [
+    ['source', plan.source],
+    ['target', plan.target],
+  ].flatMap(([side, party]) => {
+    const { rig, map, pose } = party as Party;
+    return mapFaults(rig, map, pose).map(
+      (f): Trouble => ({ kind: 'map', frame: 0, joint: f.joint, text: `in the ${side as string}’s map the ${f.text}` }),
+    );
+  });
 }
 
 function mapTroubles(unmapped: ReturnType<typeof findUnmapped>): Trouble[] {

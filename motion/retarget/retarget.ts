@@ -4,9 +4,11 @@ import { assertMotion, type Motion } from '../motion/motion';
 import { retime } from '../tune/timing';
 import { reachHands } from './arms';
 import { groundGoals, type HandGoal, handGoals, sourceHolds } from './hand-goals';
-import { holdPlants } from './hold';
+import { holdPlants, lowerHips } from './hold';
 import { settleKnees } from './knees';
+import { type LeaveOut, leaveTravel } from './leave';
 import { defaultLimits, keepLimits, type Limits } from './limits';
+import { type LookGoal, lookAt } from './look';
 import { type Party, type Plan, planRetarget } from './plan';
 import { measure, type Report } from './report';
 import { type Travel as TransferTravel, transfer } from './transfer';
@@ -28,10 +30,16 @@ export interface RetargetOptions {
   readonly holds?: boolean;
   /** What hands keep to beyond their turns. */
   readonly hands?: readonly HandGoal[];
+  /** Spots that the head looks at. */
+  readonly look?: readonly LookGoal[];
   /** Keep arms and head within joint limits: the common body's, or others. */
   readonly limits?: false | 'common' | Limits;
-  /** Plants to hold instead of those found in the source. */
+  /** Plants to hold instead of those found in the source; hands, knees and seat among them only where holds are on. */
   readonly contacts?: Contacts;
+  /** How much lower than carried over the hips shall be, as a share of the target's leg; feet stay where they are. */
+  readonly lower?: number;
+  /** What of the source is not taken. */
+  readonly leave?: LeaveOut;
 }
 
 export const RETARGET_DEFAULTS = {
@@ -39,8 +47,10 @@ export const RETARGET_DEFAULTS = {
   travel: 'leg',
   holds: true,
   hands: [],
+  look: [],
   limits: false,
-} as const satisfies Required<Omit<RetargetOptions, 'contacts'>>;
+  lower: 0,
+} as const satisfies Required<Omit<RetargetOptions, 'contacts' | 'leave'>>;
 
 export interface Retargeted {
   readonly motion: Motion;
@@ -55,6 +65,8 @@ export interface Retargeted {
   readonly gaveWay: number;
   /** How far a hand stayed from its goal, metres. */
   readonly handReach: { readonly max: number; readonly frame: number };
+  /** How far a held foot or a hand with a goal stays away from it, per frame, metres. */
+  readonly short: Float32Array;
 }
 
 const NO_REACH = { max: 0, frame: 0 } as const;
@@ -67,7 +79,7 @@ const NO_REACH = { max: 0, frame: 0 } as const;
  */
 export function retarget(source: Party, motion: Motion, target: Party, options: RetargetOptions = {}): Retargeted {
   assertMotion(source.rig, motion);
-  const plan = planRetarget(source, target);
+  const plan = planRetarget(source, target, options.leave?.slots);
   if (plan.a.every((j) => j < 0) && !plan.same.some((j) => j >= 0)) {
     throw new MotionError(
       'unmappable',
@@ -90,31 +102,41 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
     : { plants: [], floor: plan.equalRigs ? 0 : source.body.floor };
   const soles = [tracks.heelL, tracks.heelR].filter((t) => t !== undefined);
   const resting =
-    hold && (options.holds ?? RETARGET_DEFAULTS.holds) ? sourceHolds(plan, played, soles, contacts.floor) : undefined;
+    hold && (options.holds ?? RETARGET_DEFAULTS.holds)
+      ? sourceHolds(plan, played, soles, contacts.floor, options.contacts?.plants)
+      : undefined;
   const plants = [...contacts.plants.filter((p) => isSole(p.part)), ...(resting?.plants ?? [])];
   // (2) poses and travel
   let moved = transfer(plan, played, { travel: travel === 'speed' ? 'leg' : travel, sourceFloor: contacts.floor });
+  if (options.leave) moved = leaveTravel(plan, moved, options.leave.travel);
+  const short = new Float32Array(moved.frameCount);
+  const lower = (options.lower ?? RETARGET_DEFAULTS.lower) * target.body.leg;
   let reach: Retargeted['reach'] = NO_REACH;
   let gaveWay = 0;
   const heights = plantHeights(tracks, { plants, floor: contacts.floor }, source.body.leg, scale);
   // (3) knees, then feet, then trunk and hands: each on what the one before left
   if (resting) moved = settleKnees(plan, moved, plants, resting.tracks, contacts.floor);
   if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part))) {
-    const held = holdPlants(plan, moved, plants, heights);
+    const held = holdPlants(plan, moved, plants, heights, lower);
     moved = held.motion;
     reach = held.reach;
+    short.set(held.short);
     for (const x of held.drop) gaveWay = Math.max(gaveWay, x);
-  }
+  } else if (lower !== 0) moved = lowerHips(plan, moved, lower);
   if (resting) moved = pitchTrunk(plan, moved, plants, resting.tracks, contacts.floor);
   const goals = [
     ...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor) : []),
     ...handGoals(plan, played, moved, options.hands ?? RETARGET_DEFAULTS.hands),
   ];
   const arms = reachHands(plan, moved, goals);
+  arms.short?.forEach((x, f) => {
+    short[f] = Math.max(short[f]!, x);
+  });
   moved = shareTwists(plan, arms.motion);
+  moved = lookAt(plan, moved, options.look ?? RETARGET_DEFAULTS.look);
   const limits = options.limits ?? RETARGET_DEFAULTS.limits;
   if (limits) moved = keepLimits(target, moved, limits === 'common' ? defaultLimits() : limits);
-  return { motion: moved, source: played, plan, plants, heights, reach, gaveWay, handReach: arms.reach };
+  return { motion: moved, source: played, plan, plants, heights, reach, gaveWay, handReach: arms.reach, short };
 }
 
 /** Measures a finished retarget against its source; see Report. */

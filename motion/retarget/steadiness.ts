@@ -12,6 +12,10 @@ export interface Steadiness {
   readonly snap: number;
   readonly snapFrame: number;
   readonly snapSlot: string;
+  /** The same over time, a number a frame: how sharply a knee bends, an elbow bends, any limb part turns. */
+  readonly knees: Float32Array;
+  readonly elbows: Float32Array;
+  readonly limbs: Float32Array;
 }
 
 const LIMBS = SIDES.flatMap((s) => ['upperArm', 'forearm', 'hand', 'thigh', 'shin', 'foot'].map((p) => p + s));
@@ -33,7 +37,12 @@ export function steadiness(party: Party, motion: Motion, slots: readonly string[
     h.joints.every((j) => j >= 0),
   );
   const frames = motion.frameCount;
-  const none: Steadiness = { jitter: 0, snap: 0, snapFrame: 0, snapSlot: '' };
+  const [knees, elbows, limbs] = [0, 1, 2].map(() => new Float32Array(frames)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  const none: Steadiness = { jitter: 0, snap: 0, snapFrame: 0, snapSlot: '', knees, elbows, limbs };
   if (frames < 3 || parts.length === 0) return none;
   const reader = new ChainReader(rig, motion, [...parts, ...hinges.flatMap((h) => h.joints)]);
   const before = new Float64Array(4 * rig.names.length);
@@ -56,9 +65,11 @@ export function steadiness(party: Party, motion: Motion, slots: readonly string[
         const half = Math.hypot(q[0]!, q[1]!, q[2]!);
         const k = half > 1e-9 ? (s * 2 * Math.atan2(half, s * q[3]!)) / half : 2 * s;
         const [x, y, z] = [q[0]! * k, q[1]! * k, q[2]! * k];
-        if (f > 1)
-          accelerations[n++] =
-            Math.hypot(x - speed[3 * i]!, y - speed[3 * i + 1]!, z - speed[3 * i + 2]!) * rate2 * DEG;
+        if (f > 1) {
+          const a = Math.hypot(x - speed[3 * i]!, y - speed[3 * i + 1]!, z - speed[3 * i + 2]!) * rate2 * DEG;
+          accelerations[n++] = a;
+          if (a > limbs[f - 1]!) limbs[f - 1] = a;
+        }
         speed[3 * i] = x;
         speed[3 * i + 1] = y;
         speed[3 * i + 2] = z;
@@ -70,6 +81,8 @@ export function steadiness(party: Party, motion: Motion, slots: readonly string[
       b[f % 3] = bendOf(p, joints);
       if (f < 2) return;
       const a = Math.abs(b[f % 3]! - 2 * b[(f + 2) % 3]! + b[(f + 1) % 3]!) * rate2 * DEG;
+      const lane = slot.startsWith('shin') ? knees : elbows;
+      if (a > lane[f - 1]!) lane[f - 1] = a;
       if (a > snap) {
         snap = a;
         snapFrame = f - 1;
@@ -78,7 +91,7 @@ export function steadiness(party: Party, motion: Motion, slots: readonly string[
     });
   }
   accelerations.sort();
-  return { jitter: accelerations[Math.floor(0.999 * (n - 1))] ?? 0, snap, snapFrame, snapSlot };
+  return { jitter: accelerations[Math.floor(0.999 * (n - 1))] ?? 0, snap, snapFrame, snapSlot, knees, elbows, limbs };
 }
 
 function bendOf(p: Float64Array, [a, b, c]: number[]): number {

@@ -82,3 +82,16 @@ export function figureFloor(figure: Figure): number | undefined {
     for (let o = 1; o < mesh.positions.length; o += 3) low = Math.min(low, mesh.positions[o]!);
   return Number.isFinite(low) ? low : undefined;
 }
+
+/** Lowest and highest vertex of a figure; undefined where it has none or all are level. */
+export function figureExtent(figure: Figure | undefined): { low: number; high: number } | undefined {
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  for (const mesh of figure?.meshes ?? []) {
+    for (let o = 1; o < mesh.positions.length; o += 3) {
+      low = Math.min(low, mesh.positions[o]!);
+      high = Math.max(high, mesh.positions[o]!);
+    }
+  }
+  return high > low ? { low, high } : undefined;
+}

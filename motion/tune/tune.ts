@@ -1,6 +1,7 @@
 import { MotionError } from '../errors';
 import { addOffsets, type OffsetTrack } from '../layer/offsets';
 import { type MirrorMode, mirror } from '../mirror/mirror';
+import { findPairing } from '../mirror/pairing';
 import { type Motion, resample } from '../motion/motion';
 import type { Party } from '../retarget/plan';
 import { despike, fillGaps, smooth } from './clean';
@@ -98,7 +99,10 @@ function apply(party: Party, m: Motion, step: TuneStep): Motion {
     case 'place':
       return place(party, m, step.at, step.heading);
     case 'mirror':
-      return mirror(rig, party.map, m, step.mode ? { mode: step.mode } : {});
+      return mirror(rig, party.map, m, {
+        ...(step.mode ? { mode: step.mode } : {}),
+        ...(party.pairs ? { pairing: findPairing(rig, party.map, undefined, party.pairs) } : {}),
+      });
     case 'offsets':
       return addOffsets(rig, m, step.tracks);
     default:

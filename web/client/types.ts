@@ -1,6 +1,7 @@
 // What the server's answers look like in the browser: dates come as text.
-import type { BodyMapJson, Facts, FoundSpace, RigJson } from '@velvet-reel/motion';
-import type { FitSettings } from '@/workers/settings';
+import type { BodyMapJson, Facts, FoundSpace, Limits, RigJson } from '@velvet-reel/motion';
+import type { ExportFormat } from '@/workers/export-formats';
+import type { FitEdits, FitSettings } from '@/workers/settings';
 
 export type ItemKind = 'pose' | 'clip' | 'cycle' | 'take' | 'pack';
 export const KINDS: readonly ItemKind[] = ['pose', 'clip', 'cycle', 'take'];
@@ -54,6 +55,7 @@ export interface Item {
         character: string;
         characterName: string;
         settings: FitSettings;
+        edits?: FitEdits;
       }
     | { how: 'change'; sourceItem: string; sourceName: string; words: string[] };
   createdBy: string | null;
@@ -206,7 +208,17 @@ export interface JobPart {
     cast?: { id: string; name: string }[];
     same?: boolean;
     warnings?: string[];
-    report?: { slipCm: number; floorCm: number; directionDeg: number; troubles: number; worst: string };
+    report?: {
+      score?: number;
+      slipCm: number;
+      floorCm: number;
+      directionDeg: number;
+      troubles: number;
+      worst: string;
+      frame?: number;
+    };
+    from?: string;
+    castId?: string;
   } | null;
 }
 
@@ -230,6 +242,7 @@ export interface CastMember {
   restKind: string;
   found: FoundSpace;
   map: BodyMapJson;
+  variantOf: string | null;
   binnedAt: string | null;
 }
 
@@ -242,6 +255,28 @@ export interface RigAnswer {
   restKind: string;
   heightM: number;
   floorM: number | null;
+  match: { turns: number[]; how: string } | null;
+  limits: Limits | null;
+  pairs: [string, string][] | null;
+  sets: { name: string; joints: string[] }[];
+}
+
+export interface FittingDocument {
+  settings: FitSettings | null;
+  edits: FitEdits | null;
+  version: number;
+  changedByName: string | null;
+}
+
+export interface Freshness {
+  reasons: string[];
+  possible: boolean;
+}
+
+export interface Destination {
+  id: string;
+  name: string;
+  wish: { format: ExportFormat; mesh: boolean; sparse: boolean; folders: boolean; fps: number | null };
 }
 
 export interface Folder {

@@ -51,14 +51,25 @@ const GROUPS: [string, [string, string][]][] = [
     [
       ['← →', 'another cast member'],
       ['H', 'put on hand'],
+      ['J', 'mesh, joints, both'],
+      ['X', 'axes of the joints'],
+      ['N', 'names of the joints'],
     ],
   ],
   [
     'Fitting',
     [
       ['K', 'keep the result as a new item'],
+      ['M', 'the same for many: a folder, a pack, several characters'],
       ['E', 'export the result'],
+      ['B', 'the result before the last step'],
       ['O', 'side by side, or laid over each other'],
+      ['Y', 'trails'],
+      ['G', 'ghosts'],
+      ['1 … 5', 'trouble, plants, goals, by hand, curves'],
+      ['T', 'move or turn what is held'],
+      ['← →', 'on a plant or key: one frame; Shift its end, Alt its start'],
+      ['Del', 'on a plant or key: take it away'],
     ],
   ],
 ];

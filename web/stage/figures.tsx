@@ -4,16 +4,23 @@ import { childrenOf } from '@velvet-reel/motion';
 import { useEffect, useMemo, useState } from 'react';
 import {
   Bone,
+  BufferAttribute,
+  type BufferGeometry,
   Color,
   ConeGeometry,
   Group,
+  Matrix4,
   Mesh,
   MeshLambertMaterial,
   type MeshStandardMaterial,
   type Object3D,
+  Quaternion,
+  Skeleton,
+  SkinnedMesh,
   SphereGeometry,
 } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import { mergeGeometries } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
 import type { RigView } from './rig-view';
 
 /** A figure to be moved: what to show, and its joints in rig order. */
@@ -84,15 +91,15 @@ export function useBoneFigure(view: RigView | undefined, tint: 'plain' | 'pale' 
   return useMemo(() => (view ? boneFigure(view, tint) : undefined), [view, tint]);
 }
 
+/** All bones as one mesh that hangs rigidly on the joints: one call to the graphics side instead of one for each bone. */
 function boneFigure({ rig, side, segments }: RigView, tint: 'plain' | 'pale'): Figure3D {
   const style = getComputedStyle(document.documentElement);
-  const color = (name: string): MeshLambertMaterial => {
+  const color = (name: string): Color => {
     const c = new Color(style.getPropertyValue(name).trim());
-    if (tint === 'pale') c.lerp(new Color(style.getPropertyValue('--muted').trim()), 0.35);
-    return new MeshLambertMaterial({ color: c });
+    return tint === 'pale' ? c.lerp(new Color(style.getPropertyValue('--muted').trim()), 0.35) : c;
   };
   const [centre, left, right] = [color('--ink'), color('--verdigris'), color('--terracotta')];
-  const paint = (j: number): MeshLambertMaterial => (side[j]! > 0 ? left : side[j]! < 0 ? right : centre);
+  const paint = (j: number): Color => (side[j]! > 0 ? left : side[j]! < 0 ? right : centre);
   const joints = rig.names.map((_, j) => {
     const bone = new Bone();
     bone.position.fromArray(rig.restT, 3 * j);
@@ -100,6 +107,23 @@ function boneFigure({ rig, side, segments }: RigView, tint: 'plain' | 'pale'): F
     return bone;
   });
   const root = new Group();
+  const parts: BufferGeometry[] = [];
+  const add = (geometry: BufferGeometry, joint: number, tone: Color): void => {
+    const n = geometry.getAttribute('position').count;
+    const colors = new Float32Array(3 * n);
+    const index = new Uint16Array(4 * n);
+    const weight = new Float32Array(4 * n);
+    for (let i = 0; i < n; i++) {
+      tone.toArray(colors, 3 * i);
+      index[4 * i] = joint;
+      weight[4 * i] = 1;
+    }
+    geometry.deleteAttribute('uv');
+    geometry.setAttribute('color', new BufferAttribute(colors, 3));
+    geometry.setAttribute('skinIndex', new BufferAttribute(index, 4));
+    geometry.setAttribute('skinWeight', new BufferAttribute(weight, 4));
+    parts.push(geometry);
+  };
   const drawn = new Map(segments.map((s) => [`${s.a}:${s.b}`, s]));
   const children = childrenOf(rig);
   rig.parents.forEach((p, j) => {
@@ -111,36 +135,42 @@ function boneFigure({ rig, side, segments }: RigView, tint: 'plain' | 'pale'): F
       if (length < 0.004) continue;
       const segment = drawn.get(`${j}:${c}`);
       if (segment?.kind === 'head') {
-        const ball = new Mesh(new SphereGeometry(segment.ra, 20, 14), centre);
-        ball.position.set(v[0]! / 2, v[1]! / 2, v[2]! / 2);
-        joints[j]!.add(ball);
+        add(new SphereGeometry(segment.ra, 20, 14).translate(v[0]! / 2, v[1]! / 2, v[2]! / 2), j, centre);
         continue;
       }
       const r = Math.min(segment ? Math.max(0.012, segment.ra * 0.62) : 0.012, length * 0.4);
-      joints[j]!.add(spindle(v as [number, number, number], length, r, paint(c >= 0 ? (segment ? j : c) : j)));
+      const tone = paint(c >= 0 ? (segment ? j : c) : j);
+      for (const half of spindle(v as [number, number, number], length, r)) add(half, j, tone);
     }
-    const knob = new Mesh(new SphereGeometry(0.014, 10, 8), paint(j));
-    joints[j]!.add(knob);
+    add(new SphereGeometry(0.014, 10, 8), j, paint(j));
   });
+  const material = new MeshLambertMaterial({ vertexColors: true });
+  const mesh = new SkinnedMesh(mergeGeometries(parts), material);
+  for (const part of parts) part.dispose();
+  mesh.frustumCulled = false;
+  root.add(mesh);
+  // every part is told in its joint's own frame
+  mesh.bind(
+    new Skeleton(
+      joints,
+      joints.map(() => new Matrix4()),
+    ),
+    new Matrix4(),
+  );
   return { root, joints, faces: [] };
 }
 
-/** A bone: wide near its joint, pointed at its end. */
-function spindle(v: [number, number, number], length: number, r: number, material: MeshLambertMaterial): Group {
-  const group = new Group();
-  const broad = new Mesh(new ConeGeometry(r, length * 0.82, 9), material);
-  broad.position.y = length * 0.59;
-  const blunt = new Mesh(new ConeGeometry(r, length * 0.18, 9), material);
-  blunt.rotation.x = Math.PI;
-  blunt.position.y = length * 0.09;
-  group.add(broad, blunt);
-  // turn +Y into the bone
+/** A bone: wide near its joint, pointed at its end. Both halves, turned into its direction. */
+function spindle(v: [number, number, number], length: number, r: number): BufferGeometry[] {
   const y = v.map((x) => x / length) as [number, number, number];
   const w = 1 + y[1];
-  if (w < 1e-6) group.quaternion.set(1, 0, 0, 0);
-  else {
-    const l = Math.hypot(y[2], y[0], w);
-    group.quaternion.set(y[2] / l, 0, -y[0] / l, w / l);
-  }
-  return group;
+  const turn = new Quaternion(1, 0, 0, 0);
+  if (w >= 1e-6) turn.set(y[2], 0, -y[0], w).normalize();
+  return [
+    new ConeGeometry(r, length * 0.82, 9).translate(0, length * 0.59, 0).applyQuaternion(turn),
+    new ConeGeometry(r, length * 0.18, 9)
+      .rotateX(Math.PI)
+      .translate(0, length * 0.09, 0)
+      .applyQuaternion(turn),
+  ];
 }

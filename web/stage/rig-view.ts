@@ -31,10 +31,11 @@ export interface Segment {
   kind: 'limb' | 'trunk' | 'head';
 }
 
-const views = new WeakMap<RigAnswer, RigView>();
+/** By what a view is made of: an answer that only counts a new version of the same map has the same view. */
+const views = new WeakMap<RigAnswer['map']['slots'], RigView>();
 
 export function rigView(answer: RigAnswer): RigView {
-  const known = views.get(answer);
+  const known = views.get(answer.map.slots);
   if (known) return known;
   const rig = rigFromJson(answer.rig);
   const map = bodyMapFromJson(answer.map, rig);
@@ -45,7 +46,7 @@ export function rigView(answer: RigAnswer): RigView {
     side: sides(rig, map),
     segments: segments(rig, map),
   };
-  views.set(answer, view);
+  views.set(answer.map.slots, view);
   return view;
 }
 

@@ -2,7 +2,7 @@
 
 import { OrbitControls } from '@react-three/drei';
 import { Canvas, useFrame, useThree } from '@react-three/fiber';
-import { type ReactNode, useEffect, useMemo, useRef } from 'react';
+import { type ReactNode, type RefObject, useEffect, useMemo, useRef } from 'react';
 import { CanvasTexture, type Group, type Object3D, type PerspectiveCamera, Vector3 } from 'three';
 import type { OrbitControls as Controls } from 'three-stdlib';
 import type { Playable } from '@/workers/solve';
@@ -16,7 +16,19 @@ interface StageProps {
   /** Width of what is shown. */
   width?: number;
   label: string;
+  /** Filled with ways to ask the stage things from outside. */
+  handle?: RefObject<StageHandle | null>;
   children: ReactNode;
+}
+
+/** What a page can ask of a stage. */
+export interface StageHandle {
+  /** Where a joint is seen, in pixels from the stage's corner; z grows with distance, 0 to 1 in front of the eye. */
+  project: (joint: Object3D) => { x: number; y: number; z: number };
+  /** Looks at what is followed from a direction, as far away as before. */
+  look: (from: readonly [number, number, number]) => void;
+  /** Where the eye is against what it looks at, and the other way round. */
+  eye: () => [number, number, number];
 }
 
 let edges: boolean | undefined;
@@ -35,7 +47,7 @@ function smoothEdges(): boolean {
 }
 
 /** A lit floor with a camera to turn. Draws only when something changes. */
-export function Stage({ clock, height, width = 1, label, children }: StageProps) {
+export function Stage({ clock, height, width = 1, label, handle, children }: StageProps) {
   return (
     <div className="stage-back h-full w-full" role="img" aria-label={label}>
       <Canvas
@@ -51,7 +63,7 @@ export function Stage({ clock, height, width = 1, label, children }: StageProps)
         {children}
         <Ticker clock={clock} />
         <Shutter />
-        <Eye clock={clock} height={height} width={width} />
+        <Eye clock={clock} height={height} width={width} handle={handle} />
       </Canvas>
     </div>
   );
@@ -195,7 +207,17 @@ const followed = new Vector3();
 const moved = new Vector3();
 
 /** The camera goes along with the first figure's hips on the ground and can be turned around them. */
-function Eye({ clock, height, width }: { clock: Clock; height: number; width: number }) {
+function Eye({
+  clock,
+  height,
+  width,
+  handle,
+}: {
+  clock: Clock;
+  height: number;
+  width: number;
+  handle: RefObject<StageHandle | null> | undefined;
+}) {
   const controls = useRef<Controls>(null);
   const { scene, camera, invalidate, size } = useThree();
   const last = useRef<Vector3 | null>(null);
@@ -203,7 +225,7 @@ function Eye({ clock, height, width }: { clock: Clock; height: number; width: nu
     const aspect = size.width / Math.max(1, size.height);
     const fov = ((camera as PerspectiveCamera).fov * Math.PI) / 180;
     const distance =
-      Math.max((height * 1.32) / 2 / Math.tan(fov / 2), (width * 1.12) / 2 / Math.tan(fov / 2) / aspect) + width * 0.25;
+      Math.max((height * 1.32) / 2 / Math.tan(fov / 2), (width * 1.12) / 2 / Math.tan(fov / 2) / aspect) + width * 0.14;
     const target = last.current ?? new Vector3(0, 0, 0);
     const eye = new Vector3(0.5, 0.2, 1).normalize().multiplyScalar(distance);
     controls.current?.target.set(target.x, height * 0.5, target.z);
@@ -211,6 +233,35 @@ function Eye({ clock, height, width }: { clock: Clock; height: number; width: nu
     controls.current?.update();
     invalidate();
   }, [camera, height, width, invalidate, size.width, size.height]);
+  useEffect(() => {
+    if (!handle) return;
+    const at = new Vector3();
+    handle.current = {
+      project: (joint) => {
+        joint.getWorldPosition(at).project(camera);
+        return { x: ((at.x + 1) / 2) * size.width, y: ((1 - at.y) / 2) * size.height, z: at.z };
+      },
+      look: (from) => {
+        const target = controls.current?.target;
+        if (!target) return;
+        const far = camera.position.distanceTo(target);
+        camera.position
+          .set(...from)
+          .normalize()
+          .multiplyScalar(far)
+          .add(target);
+        controls.current?.update();
+        invalidate();
+      },
+      eye: () => {
+        const target = controls.current?.target ?? new Vector3();
+        return camera.position.clone().sub(target).toArray() as [number, number, number];
+      },
+    };
+    return () => {
+      handle.current = null;
+    };
+  }, [handle, camera, invalidate, size.width, size.height]);
   useFrame(() => {
     const hips = scene.getObjectByName('followed-hips') ?? (scene.userData.followed as Object3D | undefined);
     if (!hips || !controls.current) return;
@@ -233,6 +284,7 @@ function Eye({ clock, height, width }: { clock: Clock; height: number; width: nu
   return (
     <OrbitControls
       ref={controls as never}
+      makeDefault
       enableDamping={false}
       minDistance={0.4}
       maxDistance={20}
@@ -257,6 +309,12 @@ export interface PerformanceProps {
   shares?: Spot;
   /** Moves this one sideways of whoever shares, however far both travel. */
   abreast?: Spot;
+  /** Joint at which the two meet; the hips where left out. */
+  meet?: number | undefined;
+  /** Shown or only followed. */
+  visible?: boolean;
+  /** Drawn in the figure's own world: trails, ghosts, handles. */
+  children?: ReactNode;
 }
 
 export interface Spot {
@@ -274,6 +332,9 @@ export function Performance({
   lit,
   shares,
   abreast,
+  meet = hips,
+  visible = true,
+  children,
 }: PerformanceProps) {
   const group = useRef<Group>(null);
   const shadow = useRef<Group>(null);
@@ -290,19 +351,24 @@ export function Performance({
     scene.userData.offset = x;
   }, [leads, scene, figure, hips, x]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown has changed, so a picture is due
-  useEffect(() => invalidate(), [motion, figure, lit, invalidate]);
+  useEffect(() => invalidate(), [motion, figure, lit, meet, visible, abreast, x, invalidate]);
   useFrame(() => {
     const frame = motion ? Math.min(motion.frameCount - 1, clock.frame) : -1;
     const now = shown.current;
     if (motion && (now.motion !== motion || now.frame !== frame || now.figure !== figure)) {
       apply(figure, motion, frame);
+      // a new motion has reached the stage: what benchmarks wait for
+      if (now.motion !== motion) performance.mark('velvet-shown');
       figure.root.updateMatrixWorld(true);
       shown.current = { motion, frame, figure };
     }
     const joint = figure.joints[hips];
     const low = lowestOf(figure);
-    if (joint && group.current && (shares || abreast)) {
-      joint.getWorldPosition(spot);
+    const meeting = figure.joints[meet] ?? joint;
+    if (meeting && group.current && !abreast) group.current.position.set(x, 0, 0);
+    if (meeting && group.current && (shares || abreast)) {
+      group.current.updateMatrixWorld();
+      meeting.getWorldPosition(spot);
       if (shares) shares.current = { x: spot.x - x, y: low, z: spot.z };
       if (abreast?.current) {
         group.current.position.x += abreast.current.x + x - spot.x;
@@ -333,8 +399,9 @@ export function Performance({
     }
   }, -2);
   return (
-    <group ref={group} position-x={x}>
+    <group ref={group} position-x={x} visible={visible}>
       <primitive object={figure.root} />
+      {children}
       <group ref={shadow}>
         <mesh rotation-x={-Math.PI / 2} renderOrder={-1}>
           <circleGeometry args={[0.34, 32]} />

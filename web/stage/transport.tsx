@@ -1,14 +1,14 @@
 'use client';
 
 import { ChevronLeft, ChevronRight, Pause, Play, Repeat } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { memo, useEffect, useRef } from 'react';
 import { IconButton } from '@/ui/button';
 import { type Clock, useClock } from './clock';
 
 const SPEEDS = [0.25, 0.5, 1, 2];
 
 /** Play, step, scrub, speed, loop; the frame counter is written past React. */
-export function Transport({ clock, disabled = false }: { clock: Clock; disabled?: boolean }) {
+export const Transport = memo(function Transport({ clock, disabled = false }: { clock: Clock; disabled?: boolean }) {
   useClock(clock);
   const bar = useRef<HTMLInputElement>(null);
   const counter = useRef<HTMLSpanElement>(null);
@@ -78,4 +78,4 @@ export function Transport({ clock, disabled = false }: { clock: Clock; disabled?
       </IconButton>
     </div>
   );
-}
+});

@@ -1,9 +1,12 @@
 'use client';
 
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
+import { API, getJson, sendJson } from '@/client/api';
+import type { Destination } from '@/client/types';
 import type { ExportFormat } from '@/workers/export-formats';
-import type { FitSettings } from '@/workers/settings';
+import type { FitEdits, FitSettings } from '@/workers/settings';
 import { Button } from './button';
 import { Dialog } from './dialog';
 import { Field, inputLook, Select, SwitchRow } from './field';
@@ -15,7 +18,7 @@ interface ExportDialogProps {
   name: string;
   fps: number;
   /** Fit onto a cast member on the way out. */
-  onto?: { id: string; name: string; settings: FitSettings } | undefined;
+  onto?: { id: string; name: string; settings: FitSettings; edits?: FitEdits } | undefined;
   /** These items instead, as one archive. */
   many?: readonly string[] | undefined;
   /** Offered as somebody to fit them onto on the way out. */
@@ -38,16 +41,38 @@ const remembered = (): Remembered => {
   }
 };
 
+const sorted = (o: object): [string, unknown][] => Object.entries(o).sort(([a], [b]) => a.localeCompare(b));
+const inWords = (w: Destination['wish']): string =>
+  [
+    w.format.toUpperCase(),
+    w.format === 'glb' && (w.mesh ? 'with the mesh' : 'without a mesh'),
+    w.format === 'glb' && (w.sparse ? 'keys within 1 mm left out' : 'a key a frame'),
+    w.fps === null ? 'frames as they are' : `${nice(w.fps)} frames a second`,
+  ]
+    .filter(Boolean)
+    .join(', ');
+
 const nice = (fps: number): string => String(Number(fps.toFixed(3)));
 
 /** Saves an item, or its fitting, as a file. */
 export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many, performer }: ExportDialogProps) {
   const [kept, setKept] = useState(FIRST);
+  const [place, setPlace] = useState('');
   const { format, mesh, sparse, folders } = kept;
   useEffect(() => {
-    if (open) setKept(remembered());
+    if (!open) return;
+    setKept(remembered());
+    // settings of a destination come with its name, which is chosen anew each time
+    setPlace('');
   }, [open]);
   const keep = (change: Partial<Remembered>): void => setKept((k) => ({ ...k, ...change }));
+  const client = useQueryClient();
+  const { data: places = [] } = useQuery({
+    queryKey: ['destinations'],
+    queryFn: () => getJson<Destination[]>(`${API}/destinations`),
+    enabled: open,
+  });
+  const chosen = places.find((p) => p.name === place);
   // many items keep each its own rate unless one is given
   const own = many ? '' : nice(fps);
   const [rate, setRate] = useState(own);
@@ -56,6 +81,27 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
   const [busy, setBusy] = useState(false);
   const bad = many && rate.trim() === '' ? false : !(Number(rate) > 0 && Number(rate) <= 1000);
   const changed = JSON.stringify(kept) !== JSON.stringify(FIRST);
+  const wish = { ...kept, fps: rate.trim() === '' || bad || rate === own ? null : Number(rate) };
+  const asRemembered = chosen !== undefined && JSON.stringify(sorted(wish)) === JSON.stringify(sorted(chosen.wish));
+  const goTo = (name: string): void => {
+    setPlace(name);
+    const found = places.find((p) => p.name === name);
+    if (!found) return;
+    const { fps: f, ...rest } = found.wish;
+    setKept(rest);
+    setRate(f === null ? own : nice(f));
+  };
+  const remember = async (): Promise<void> => {
+    const name = place.trim();
+    if (name === '') return;
+    try {
+      await sendJson('PUT', `${API}/destinations`, { name, wish });
+      await client.invalidateQueries({ queryKey: ['destinations'] });
+      toast(`Remembered for ${name}`);
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
   const save = async (): Promise<void> => {
     setBusy(true);
     const q = new URLSearchParams({
@@ -75,7 +121,22 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
       q.set('settings', JSON.stringify(onto.settings));
     }
     try {
-      const answer = await fetch(many ? `/api/v1/export?${q}` : `/api/v1/items/${itemId}/export?${q}`);
+      // edits by hand do not fit into an address
+      const answer = onto?.edits
+        ? await fetch(`/api/v1/items/${itemId}/export`, {
+            method: 'POST',
+            headers: { 'content-type': 'application/json' },
+            body: JSON.stringify({
+              format,
+              mesh,
+              fps: q.has('fps') ? Number(rate) : null,
+              keys: sparse && format === 'glb' ? 1 : null,
+              onto: onto.id,
+              settings: onto.settings,
+              edits: onto.edits,
+            }),
+          })
+        : await fetch(many ? `/api/v1/export?${q}` : `/api/v1/items/${itemId}/export?${q}`);
       if (!answer.ok) throw new Error(((await answer.json()) as { message: string }).message);
       const link = document.createElement('a');
       link.href = URL.createObjectURL(await answer.blob());
@@ -101,6 +162,32 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
       {...(onto ? { about: `fitted to ${onto.name}` } : {})}
     >
       <div className="flex flex-col gap-4">
+        <Field label="Goes to">
+          <span className="flex gap-1.5">
+            <input
+              className={`${inputLook} min-w-0 flex-1`}
+              list="destinations"
+              placeholder="nowhere in particular"
+              maxLength={160}
+              value={place}
+              onChange={(e) => goTo(e.target.value)}
+            />
+            <datalist id="destinations">
+              {places.map((p) => (
+                <option key={p.id} value={p.name} />
+              ))}
+            </datalist>
+            {place.trim() !== '' && !asRemembered && (
+              <Button onClick={() => void remember()}>{chosen ? 'Remember these' : 'Remember it'}</Button>
+            )}
+          </span>
+        </Field>
+        {chosen && (
+          <p className="-mt-2 text-[12px] text-muted">
+            {asRemembered ? `As remembered for ${chosen.name}: ` : `Not as remembered for ${chosen.name}: `}
+            {inWords(wish)}
+          </p>
+        )}
         <Field label="Format">
           <Select
             label="Format"

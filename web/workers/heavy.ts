@@ -1,11 +1,16 @@
 // Runs in a server thread: everything that takes long or reads strangers' bytes. Pure in, pure out; no database here.
 import {
+  applySpace,
   type BodyMapJson,
+  bodyMapFromJson,
   bodyMapToJson,
   describeClip,
   describePoses,
+  evaluateFitting,
+  extent,
   type Facts,
   type Format,
+  figureExtent,
   figureFloor,
   importFile,
   type Motion,
@@ -20,17 +25,17 @@ import {
   type RigJson,
   readFacts,
   readGltf,
-  reportOf,
+  reportOfFitting,
   resample,
+  restKind,
   restMotion,
-  retarget,
+  restPose,
   rigFromJson,
   rigIdentity,
   rigToJson,
   sketchFit,
   sketchToBytes,
   stripToBytes,
-  tune,
   unpackMotion,
   writeBvh,
   writeCsv,
@@ -39,7 +44,7 @@ import {
 import { applyChange } from './change';
 import type { ExportFormat } from './export-formats';
 import { type PartyJson, partyFromJson } from './party';
-import { type ChangeWish, type FitSettings, optionsOf, stepsOf } from './settings';
+import type { ChangeWish, FitEdits, FitSettings } from './settings';
 
 export interface ReadClip {
   name: string;
@@ -114,25 +119,81 @@ export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<
   });
 }
 
+/** Turns by which a character that came in wrongly is set upright or made to face ahead. */
+export const SPACE_TURNS = {
+  none: [0, 0, 0, 1],
+  left: [0, Math.SQRT1_2, 0, Math.SQRT1_2],
+  right: [0, -Math.SQRT1_2, 0, Math.SQRT1_2],
+  around: [0, 1, 0, 0],
+  forwards: [Math.SQRT1_2, 0, 0, Math.SQRT1_2],
+  backwards: [-Math.SQRT1_2, 0, 0, Math.SQRT1_2],
+} as const satisfies Record<string, readonly [number, number, number, number]>;
+export type SpaceTurn = keyof typeof SPACE_TURNS;
+
+export interface RespaceOrder {
+  rig: RigJson;
+  map: BodyMapJson;
+  glb: Uint8Array | null;
+  scale: number;
+  turn: SpaceTurn;
+}
+
+/** A character in another size or direction than it was read in: rig and mesh alike. */
+export function respace(order: RespaceOrder): Promise<Outcome<ReadFile>> {
+  return guarded(async () => {
+    const q = SPACE_TURNS[order.turn];
+    const before = rigFromJson(order.rig);
+    const found = {
+      ...before.found,
+      unitScale: before.found.unitScale * order.scale,
+      unitWhy: order.scale === 1 ? before.found.unitWhy : `set by hand, × ${order.scale}`,
+      certainty: 'stated' as const,
+    };
+    const old = order.glb ? (await readGltf(order.glb)).figure : undefined;
+    const { rig, figure } = applySpace(before, [], old, { turn: [...q], scale: order.scale, found, warnings: [] });
+    const map = bodyMapFromJson(order.map, rig);
+    const pose = restPose(rig);
+    const size = figureExtent(figure) ?? extent(rig, pose, [0, 1, 0]);
+    return {
+      format: 'glb',
+      rig: rigToJson(rig),
+      identity: rigIdentity(rig),
+      map: bodyMapToJson(map, rig),
+      restKind: restKind(pose, map),
+      restPose: null,
+      heightM: size.high - size.low,
+      clips: [],
+      figure: figure
+        ? {
+            glb: await writeGlb({ rig, figure }),
+            floorM: figureFloor(figure) ?? null,
+            vertexCount: figure.meshes.reduce((s, m) => s + m.positions.length / 3, 0),
+          }
+        : null,
+      warnings: [],
+    };
+  });
+}
+
 export interface FitOrder {
   source: PartyJson;
   packed: Uint8Array;
   target: PartyJson;
   settings: FitSettings;
+  edits?: FitEdits | undefined;
 }
 
-function solveOrder(order: FitOrder): { motion: Motion; target: Party; done: ReturnType<typeof retarget> } {
-  const source = partyFromJson(order.source);
+function solveOrder(order: FitOrder): { motion: Motion; target: Party; done: ReturnType<typeof evaluateFitting> } {
   const target = partyFromJson(order.target);
-  const motion = tune(source, unpackMotion(order.packed), stepsOf(order.settings.tuning));
-  const done = retarget(source, motion, target, optionsOf(order.settings));
+  const source = partyFromJson(order.source);
+  const done = evaluateFitting(source, unpackMotion(order.packed), target, order.settings, order.edits);
   return { motion: done.motion, target, done };
 }
 
 export function fitMotion(order: FitOrder): Promise<Outcome<ReadClip & { report: unknown }>> {
   return guarded(() => {
     const { motion, target, done } = solveOrder(order);
-    const { lanes: _lanes, ...report } = reportOf(done);
+    const { lanes: _lanes, ...report } = reportOfFitting(done);
     return { ...keepable(target, '', motion), report };
   });
 }

@@ -1,20 +1,45 @@
-import { type BodyMapJson, bodyMapFromJson, type Party, type RigJson, rigFromJson } from '@velvet-reel/motion';
+import {
+  type BodyMapJson,
+  bodyMapFromJson,
+  type Fitter,
+  type Limits,
+  poseOfTurns,
+  type RigJson,
+  rigFromJson,
+} from '@velvet-reel/motion';
 
 /** One side of a retarget as the database and the wire hold it. */
 export interface PartyJson {
   rig: RigJson;
   map: BodyMapJson;
   restPose: number[] | null;
+  /** A pose set for matching, apart from the bind pose: local turns, 4 J numbers, and where they came from. */
+  match?: { turns: number[]; how: string } | null;
+  /** Joint limits of its own, by slot; the common body's where null. */
+  limits?: Limits | null;
+  /** Left and right partners set by hand, by name. */
+  pairs?: [string, string][] | null;
   floorM: number | null;
 }
 
 /** Rebuilds one side of a retarget. Used in server threads and in the browser's worker. */
-export function partyFromJson(json: PartyJson): Party {
+export function partyFromJson(json: PartyJson): Fitter {
   const rig = rigFromJson(json.rig);
   const n = rig.names.length;
   const pose =
-    json.restPose?.length === 7 * n
-      ? { r: Float64Array.from(json.restPose.slice(0, 4 * n)), p: Float64Array.from(json.restPose.slice(4 * n)) }
-      : undefined;
-  return { rig, map: bodyMapFromJson(json.map, rig), pose, floor: json.floorM ?? undefined };
+    json.match?.turns.length === 4 * n
+      ? poseOfTurns(rig, json.match.turns)
+      : json.restPose?.length === 7 * n
+        ? { r: Float64Array.from(json.restPose.slice(0, 4 * n)), p: Float64Array.from(json.restPose.slice(4 * n)) }
+        : undefined;
+  return {
+    rig,
+    map: bodyMapFromJson(json.map, rig),
+    pose,
+    floor: json.floorM ?? undefined,
+    limits: json.limits ?? undefined,
+    pairs: json.pairs
+      ?.map(([a, b]): [number, number] => [rig.names.indexOf(a), rig.names.indexOf(b)])
+      .filter((p) => p.every((j) => j >= 0)),
+  };
 }

@@ -1,11 +1,14 @@
 // The browser's solver thread: decodes motions and puts them on characters, so that the page never waits.
 import {
   angleBetween,
+  type CurveKind,
+  evaluateFitting,
   type FitScore,
   findContacts,
   findLoops,
   fitProfile,
   keptRegions,
+  type Limb,
   type Loop,
   type Motion,
   measureBody,
@@ -15,21 +18,38 @@ import {
   type Region,
   type Report,
   regionsOf,
-  reportOf,
+  restPose,
   retarget,
+  rigFromJson,
+  type Side,
   scoreFit,
   sketchFit,
   soleTracks,
+  straightenAll,
+  straightenLimb,
   suggestWords,
+  type Trouble,
   trim,
-  tune,
+  turnsOfFrame,
+  turnsOfPose,
   unpackMotion,
   type Word,
 } from '@velvet-reel/motion';
 import { expose, transfer } from 'comlink';
 import { applyChange } from './change';
 import { type PartyJson, partyFromJson } from './party';
-import { type ChangeWish, FIT_DEFAULTS, type FitSettings, optionsOf, stepsOf } from './settings';
+import type { ChangeWish } from './settings';
+import {
+  type Curves,
+  curves,
+  evaluate,
+  type FitWish,
+  measured,
+  type Offer,
+  offers,
+  type TrailSlot,
+  trails,
+} from './solve-fit';
 
 const motions = new Map<string, Promise<Motion>>();
 
@@ -56,13 +76,6 @@ export interface Playable {
   scalars: { name: string; values: Float32Array }[];
 }
 
-export interface FitWish {
-  motionHash: string;
-  source: PartyJson;
-  target: PartyJson;
-  settings: FitSettings;
-}
-
 /** An item on a character, perhaps with a change that is not kept yet. */
 export interface ShowWish {
   motionHash: string;
@@ -72,12 +85,27 @@ export interface ShowWish {
   change?: ChangeWish | undefined;
 }
 
-export interface FitAnswer {
-  source: Playable;
+/** What moves: sent as soon as it is solved. */
+export interface FitMotions {
+  /** Null where the page has it already; see sourceKey. */
+  source: Playable | null;
+  sourceKey: string;
   result: Playable;
-  report: Report;
   scale: number;
   solveMs: number;
+}
+
+/** What was measured on it: sent after it, when nothing newer waits. */
+export interface FitMeasures {
+  report: Report;
+  /** 0 to 100, of what was measured. */
+  score: number;
+  /** Where both hands, feet and hips go. */
+  trails: Record<'source' | 'result', Partial<Record<TrailSlot, Float32Array>>>;
+}
+
+export interface FitAnswer extends FitMotions, FitMeasures {
+  source: Playable;
 }
 
 /** What can be read off an item, and how it would fit the performer. */
@@ -123,28 +151,61 @@ const solver = {
     const source = partyFromJson(wish.source);
     const loaded = await loadMotion(wish.motionHash);
     const motion = wish.change ? applyChange(source, loaded, wish.change) : loaded;
-    const shown = wish.target
-      ? retarget(source, motion, partyFromJson(wish.target), optionsOf(FIT_DEFAULTS)).motion
-      : motion;
+    const shown = wish.target ? retarget(source, motion, partyFromJson(wish.target)).motion : motion;
     const p = copy(shown);
     return transfer(p, buffers(p));
   },
 
-  /** A fitting: both motions and everything measured. */
-  async fit(wish: FitWish): Promise<FitAnswer> {
-    const loaded = await loadMotion(wish.motionHash);
-    const start = performance.now();
-    const source = partyFromJson(wish.source);
-    const motion = tune(source, loaded, stepsOf(wish.settings.tuning));
-    const done = retarget(source, motion, partyFromJson(wish.target), optionsOf(wish.settings));
-    const solveMs = performance.now() - start;
-    const from = copy(done.source);
-    const result = copy(done.motion);
-    const report = reportOf(done);
-    return transfer({ source: from, result, report, scale: done.plan.scale, solveMs }, [
-      ...buffers(from),
+  /** A fitting's motions; the source only where the page does not have it. */
+  async fit(wish: FitWish, has: string): Promise<FitMotions> {
+    const { fitted, solveMs, sourceKey } = evaluate(wish, await loadMotion(wish.motionHash));
+    const source = has === sourceKey ? null : copy(fitted.solved.source);
+    const result = copy(fitted.motion);
+    const { scale } = fitted.solved.plan;
+    return transfer({ source, sourceKey, result, scale, solveMs }, [
+      ...(source ? buffers(source) : []),
       ...buffers(result),
     ]);
+  },
+
+  /** Everything measured on a fitting. */
+  async measure(wish: FitWish): Promise<FitMeasures> {
+    const done = evaluate(wish, await loadMotion(wish.motionHash));
+    return { ...measured(done), trails: trails(done) };
+  },
+
+  /** The result alone, for further characters beside the one that is worked on. */
+  async fitAlong(wish: FitWish): Promise<Playable> {
+    const { motion } = evaluateFitting(
+      partyFromJson(wish.source),
+      await loadMotion(wish.motionHash),
+      partyFromJson(wish.target),
+      wish.settings,
+    );
+    const p = copy(motion);
+    return transfer(p, buffers(p));
+  },
+
+  /** Curves of a joint, result against source. */
+  async curves(wish: FitWish, joint: string, kind: CurveKind): Promise<Curves | null> {
+    return curves(evaluate(wish, await loadMotion(wish.motionHash)), joint, kind);
+  },
+
+  /** Ways to put a trouble right, each tried. */
+  async offers(wish: FitWish, trouble: Trouble): Promise<Offer[]> {
+    return offers(wish, await loadMotion(wish.motionHash), trouble);
+  },
+
+  /** The pose for matching with a limb, or everything, straightened; from the pose in force. */
+  async straighten(json: PartyJson, limb: Limb | 'all', side: Side): Promise<number[]> {
+    const { rig, map, pose } = partyFromJson(json);
+    const turns = turnsOfPose(rig, pose ?? restPose(rig));
+    return limb === 'all' ? straightenAll(rig, map, turns) : straightenLimb(rig, map, turns, limb, side);
+  },
+
+  /** A frame of a motion on its own rig, as a pose for matching. */
+  async frameTurns(motionHash: string, json: PartyJson, frame: number): Promise<number[]> {
+    return turnsOfFrame(rigFromJson(json.rig), await loadMotion(motionHash), frame);
   },
 
   /** What keeping some parts of a stretch keeps and what it loses. */

@@ -7,7 +7,7 @@ import { RestFigure } from '@/stage/rest-figure';
 import { Chip } from '@/ui/chip';
 import { mapSummary } from './map-summary';
 
-const HEIGHT = 128;
+const HEIGHT = 96;
 
 interface CastCardProps {
   member: CastMember;
@@ -27,20 +27,24 @@ export function CastCard({ member, chosen, performer, tallest, onChoose }: CastC
       onClick={onChoose}
       aria-pressed={chosen}
       className={clsx(
-        'flex flex-col overflow-hidden rounded-lg border bg-panel text-left',
+        'flex overflow-hidden rounded-lg border bg-panel text-left',
         chosen ? 'border-brass' : 'border-line hover:border-muted',
       )}
     >
-      <span className="stage-back flex h-[140px] w-full items-end justify-center">
-        {rig && <RestFigure rig={rig} width={178} height={HEIGHT} scale={(HEIGHT - 10) / Math.max(tallest, 1.9)} />}
+      <span className="stage-back flex h-[104px] w-[84px] shrink-0 items-end justify-center overflow-hidden">
+        {rig && <RestFigure rig={rig} width={84} height={HEIGHT} scale={(HEIGHT - 8) / Math.max(tallest, 1.9)} />}
       </span>
-      <span className="flex w-full flex-col gap-1 p-2.5">
-        <span className="flex items-center gap-2">
-          <span className="heading truncate text-[15px]">{member.name}</span>
-          {performer && <Chip tone="brass">on hand</Chip>}
+      <span className="flex min-w-0 flex-1 flex-col gap-0.5 p-2">
+        <span className="heading truncate text-[15px]" title={member.name}>
+          {member.name}
         </span>
+        {performer && (
+          <span>
+            <Chip tone="brass">on hand</Chip>
+          </span>
+        )}
         <span className="text-[11.5px] text-muted">
-          {member.jointCount} joints · {member.heightM.toFixed(2)} m · rests in {member.restKind}
+          {member.heightM.toFixed(2)} m, {member.jointCount} joints
         </span>
         <span className={clsx('text-[11.5px]', summary.open > 0 ? 'text-brass-text' : 'text-muted')}>
           {summary.text}

@@ -1,12 +1,16 @@
 'use client';
 
-import type { HandMode, Travel } from '@velvet-reel/motion';
+import { type HandMode, LEAVE_WORDS, type LeaveWord, type Travel } from '@velvet-reel/motion';
+import { clsx } from 'clsx';
 import { RotateCcw } from 'lucide-react';
-import type { ReactNode } from 'react';
+import Link from 'next/link';
+import { memo, type ReactNode } from 'react';
 import type { CastMember, Item, RigAnswer } from '@/client/types';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Select, SwitchRow } from '@/ui/field';
+import { Hint } from '@/ui/hint';
+import { HipsSlider } from '@/ui/hips-slider';
 import { TuningSliders } from '@/ui/tuning-sliders';
 import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/workers/settings';
 import type { FitAnswer } from '@/workers/solve';
@@ -35,68 +39,81 @@ interface SettingsPanelProps {
   settings: FitSettings;
   answer: FitAnswer | undefined;
   keeping: boolean;
-  onChange: (change: { item?: string; cast?: string }) => void;
-  onSettings: (change: Partial<FitSettings>) => void;
+  stored: 'saved' | 'waiting' | 'saving' | 'refused';
+  aside: boolean;
+  onAside: () => void;
+  onItem: (id: string) => void;
+  onCast: (id: string) => void;
+  onSettings: (change: Partial<FitSettings>, label: string) => void;
   onKeep: () => void;
   onExport: () => void;
+  onMany: () => void;
 }
 
-export function SettingsPanel({
-  item,
-  items,
-  cast,
-  member,
-  source,
-  target,
-  settings,
-  answer,
-  keeping,
-  onChange,
-  onSettings,
-  onKeep,
-  onExport,
-}: SettingsPanelProps) {
+const REST: Readonly<Record<string, string>> = { T: 'T', A: 'A', hanging: 'hanging arms', other: 'another pose' };
+const STORED = {
+  saved: 'stored',
+  waiting: 'storing …',
+  saving: 'storing …',
+  refused: 'not stored',
+} as const;
+
+export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) {
+  const { item, items, cast, member, source, target, settings, answer, keeping } = p;
   const report = answer?.report;
-  const choices = item && !items.some((i) => i.id === item.id) ? [item, ...items] : items;
+  const set = p.onSettings;
+  const rest = (rig: RigAnswer): string =>
+    rig.match ? `posed (${rig.match.how})` : (REST[rig.restKind] ?? rig.restKind);
   return (
     <aside className="flex w-[304px] shrink-0 flex-col border-l border-line bg-panel">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
-        <h1 className="heading mb-2 text-lg">Fitting</h1>
-        <div className="mb-3 grid grid-cols-[46px_1fr] items-center gap-x-2 gap-y-1.5">
-          <span className="text-muted">motion</span>
-          <Select
-            label="Motion"
-            value={item?.id ?? ''}
-            onChange={(id) => onChange({ item: id })}
-            options={choices.map((i) => ({ value: i.id, label: i.name }))}
-            className="min-w-0"
-          />
-          <span className="text-muted">onto</span>
-          <Select
-            label="Character"
-            value={member?.id ?? ''}
-            onChange={(id) => onChange({ cast: id })}
-            options={cast.map((c) => ({ value: c.id, label: c.name }))}
-            className="min-w-0"
-          />
+        <div className="mb-2 flex items-baseline gap-2">
+          <h1 className="heading text-lg">Fitting</h1>
+          <span className="text-[11.5px] text-muted" role="status">
+            {STORED[p.stored]}
+          </span>
+          {answer && (
+            <Hint text="Of what is measured below, 100 where nothing is off">
+              <span
+                className={clsx(
+                  'ml-auto tabular-nums',
+                  answer.score < 60 ? 'text-raspberry' : answer.score < 85 ? 'text-brass-text' : 'text-ink',
+                )}
+              >
+                score {answer.score}
+              </span>
+            </Hint>
+          )}
         </div>
+        <WhatOnWhom item={item} items={items} cast={cast} member={member} onItem={p.onItem} onCast={p.onCast} />
+        {p.aside && (
+          <p className="mb-3 rounded-md border border-brass/60 px-2 py-1.5 text-[12px]">
+            The settings of the motion before go on. This pair has stored ones of its own.{' '}
+            <button type="button" className="text-brass-text underline" onClick={p.onAside}>
+              Use those
+            </button>
+          </p>
+        )}
         <Setting title="Rest pose">
-          {source && target && (
+          {source && target && member && (
             <p>
-              {source.restKind} to {target.restKind}{' '}
-              <Chip>{source.restKind === target.restKind ? 'alike' : 'matched'}</Chip>
+              {rest(source)} to {rest(target)}{' '}
+              <Chip>{source.restKind === target.restKind && !target.match ? 'alike' : 'matched'}</Chip>{' '}
+              <Link className="text-[12px] text-brass-text hover:underline" href={`/cast?member=${member.id}&tab=rest`}>
+                look at it
+              </Link>
             </p>
           )}
         </Setting>
         <Setting
           title="Travel"
           changed={settings.travel !== FIT_DEFAULTS.travel}
-          onReset={() => onSettings({ travel: FIT_DEFAULTS.travel })}
+          onReset={() => set({ travel: FIT_DEFAULTS.travel }, 'Reset travel')}
         >
           <Select
             label="Travel"
             value={settings.travel}
-            onChange={(travel) => onSettings({ travel })}
+            onChange={(travel) => set({ travel }, 'Changed travel')}
             options={TRAVEL_CHOICES}
             className="w-full"
           />
@@ -107,9 +124,13 @@ export function SettingsPanel({
         <Setting
           title="Plants"
           changed={settings.plants !== FIT_DEFAULTS.plants}
-          onReset={() => onSettings({ plants: FIT_DEFAULTS.plants })}
+          onReset={() => set({ plants: FIT_DEFAULTS.plants }, 'Reset plants')}
         >
-          <SwitchRow label="Hold soles" checked={settings.plants} onChange={(plants) => onSettings({ plants })}>
+          <SwitchRow
+            label="Hold soles"
+            checked={settings.plants}
+            onChange={(plants) => set({ plants }, plants ? 'Held plants' : 'Let plants go')}
+          >
             hold planted soles in place
           </SwitchRow>
           {report && (
@@ -118,35 +139,65 @@ export function SettingsPanel({
               {report.floor.maxDepthCm.toFixed(1)} cm
             </p>
           )}
+          <HipsSlider value={settings.lower} onChange={(lower) => set({ lower }, 'Moved the hips')} />
         </Setting>
         <Setting
           title="Hands"
           changed={settings.hands !== FIT_DEFAULTS.hands}
-          onReset={() => onSettings({ hands: FIT_DEFAULTS.hands })}
+          onReset={() => set({ hands: FIT_DEFAULTS.hands }, 'Reset hands')}
         >
           <Select
             label="Hands"
             value={settings.hands}
-            onChange={(hands) => onSettings({ hands })}
+            onChange={(hands) => set({ hands }, 'Changed what hands keep')}
             options={HAND_CHOICES}
             className="w-full"
           />
         </Setting>
         <Setting
+          title="Not taken from the source"
+          changed={settings.leave.length > 0}
+          onReset={() => set({ leave: [] }, 'Took everything from the source again')}
+        >
+          <div className="flex flex-wrap gap-1">
+            {LEAVE_WORDS.map((w) => (
+              <LeaveChip
+                key={w}
+                word={w}
+                on={settings.leave.includes(w)}
+                onToggle={() =>
+                  set(
+                    {
+                      leave: settings.leave.includes(w)
+                        ? settings.leave.filter((x) => x !== w)
+                        : [...settings.leave, w],
+                    },
+                    settings.leave.includes(w) ? `Took ${w} from the source again` : `Left ${w} out`,
+                  )
+                }
+              />
+            ))}
+          </div>
+        </Setting>
+        <Setting
           title="Limits"
           changed={settings.limits !== FIT_DEFAULTS.limits}
-          onReset={() => onSettings({ limits: FIT_DEFAULTS.limits })}
+          onReset={() => set({ limits: FIT_DEFAULTS.limits }, 'Reset limits')}
         >
-          <SwitchRow label="Keep joint limits" checked={settings.limits} onChange={(limits) => onSettings({ limits })}>
-            arms and head stay within what a body can
+          <SwitchRow
+            label="Keep joint limits"
+            checked={settings.limits}
+            onChange={(limits) => set({ limits }, limits ? 'Kept joint limits' : 'Let joint limits go')}
+          >
+            arms and head stay within what {target?.limits ? 'it' : 'a body'} can
           </SwitchRow>
         </Setting>
         <Setting
           title="Tuning"
           changed={JSON.stringify(settings.tuning) !== JSON.stringify(TUNING_DEFAULTS)}
-          onReset={() => onSettings({ tuning: TUNING_DEFAULTS })}
+          onReset={() => set({ tuning: TUNING_DEFAULTS }, 'Reset tuning')}
         >
-          <TuningSliders value={settings.tuning} onChange={(tuning) => onSettings({ tuning })} />
+          <TuningSliders value={settings.tuning} onChange={(tuning) => set({ tuning }, 'Tuned the motion')} />
         </Setting>
         {report && (
           <p className="text-[12px] text-muted">
@@ -158,19 +209,80 @@ export function SettingsPanel({
       <div className="flex gap-2 border-t border-line px-4 py-3">
         <Button
           look="brass"
-          className="flex-1"
-          onClick={onKeep}
+          className="flex-1 px-2!"
+          onClick={p.onKeep}
           disabled={!answer || keeping}
           keys="K"
           hint="Store the result as a new item"
         >
           {keeping ? 'Keeping …' : 'Keep as item'}
         </Button>
-        <Button onClick={onExport} disabled={!answer} keys="E" hint="Save the result as BVH or GLB">
+        <Button
+          className="px-2!"
+          onClick={p.onMany}
+          disabled={!item}
+          keys="M"
+          hint="The same settings for a folder, a pack or several characters"
+        >
+          Many …
+        </Button>
+        <Button className="px-2!" onClick={p.onExport} disabled={!answer} keys="E" hint="Save the result as a file">
           Export
         </Button>
       </div>
     </aside>
+  );
+});
+
+/** The long lists, drawn anew only when they change. */
+const WhatOnWhom = memo(function WhatOnWhom({
+  item,
+  items,
+  cast,
+  member,
+  onItem,
+  onCast,
+}: Pick<SettingsPanelProps, 'item' | 'items' | 'cast' | 'member' | 'onItem' | 'onCast'>) {
+  const choices = item && !items.some((i) => i.id === item.id) ? [item, ...items] : items;
+  const sameName = cast.filter((c) => c.name === member?.name).length > 1;
+  return (
+    <div className="mb-3 grid grid-cols-[46px_1fr] items-center gap-x-2 gap-y-1.5">
+      <span className="text-muted">motion</span>
+      <Select
+        label="Motion"
+        value={item?.id ?? ''}
+        onChange={onItem}
+        options={choices.map((i) => ({ value: i.id, label: i.name }))}
+        className="min-w-0"
+      />
+      <span className="text-muted">onto</span>
+      <Select
+        label="Character"
+        value={member?.id ?? ''}
+        onChange={onCast}
+        options={cast.map((c) => ({
+          value: c.id,
+          label: sameName && c.name === member?.name ? `${c.name}, ${c.heightM.toFixed(2)} m` : c.name,
+        }))}
+        className="min-w-0"
+      />
+    </div>
+  );
+});
+
+function LeaveChip({ word, on, onToggle }: { word: LeaveWord; on: boolean; onToggle: () => void }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      onClick={onToggle}
+      className={clsx(
+        'rounded-full border px-2 py-px text-[12px]',
+        on ? 'border-brass text-brass-text line-through' : 'border-line text-muted hover:border-muted hover:text-ink',
+      )}
+    >
+      {word}
+    </button>
   );
 }
 

@@ -1,35 +1,67 @@
 'use client';
 
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useEffect, useRef, useState } from 'react';
 import { solver } from '@/client/solver';
-import type { Item, RigAnswer } from '@/client/types';
-import type { FitSettings } from '@/workers/settings';
 import type { FitAnswer } from '@/workers/solve';
+import type { FitWish } from '@/workers/solve-fit';
 
-/** Solves in the worker whenever source, target, maps or settings change; the former answer stays until the new one is here. */
-export function useFitting(
-  item: Item | undefined,
-  source: RigAnswer | undefined,
-  target: RigAnswer | undefined,
-  settings: FitSettings,
-): { answer: FitAnswer | undefined; error: Error | null; busy: boolean } {
-  const { data, error, isFetching } = useQuery({
-    queryKey: [
-      'fitting',
-      item?.motionHash,
-      source?.id,
-      source?.mapVersion,
-      target?.id,
-      target?.mapVersion,
-      target?.floorM,
-      settings,
-    ],
-    queryFn: () => solver().fit({ motionHash: item!.motionHash, source: source!, target: target!, settings }),
-    enabled: Boolean(item && source && target),
-    staleTime: Number.POSITIVE_INFINITY,
-    gcTime: 30_000,
-    retry: false,
-    placeholderData: keepPreviousData,
-  });
-  return { answer: data, error, busy: isFetching };
+export interface Solved {
+  answer: FitAnswer | undefined;
+  /** What was wished for the answer; undefined while what was measured is still that of the answer before. */
+  of: FitWish | undefined;
+  error: Error | null;
+  busy: boolean;
+}
+
+/**
+ * Solves in the worker whenever the wish changes. While one solve runs only the newest wish waits, so that a drag is followed
+ * without a queue; the former answer stays until the new one is here.
+ */
+export function useFitting(wish: FitWish | undefined): Solved {
+  const [solved, setSolved] = useState<Solved>({ answer: undefined, of: undefined, error: null, busy: false });
+  const kept = useRef<FitAnswer>(undefined);
+  const runner = useRef({ running: false, next: undefined as FitWish | undefined, gone: false });
+  useEffect(() => {
+    const r = runner.current;
+    r.gone = false;
+    return () => {
+      r.gone = true;
+    };
+  }, []);
+  useEffect(() => {
+    if (!wish) return;
+    const r = runner.current;
+    r.next = wish;
+    if (r.running) return;
+    r.running = true;
+    setSolved((s) => ({ ...s, busy: true }));
+    const go = async (): Promise<void> => {
+      while (r.next && !r.gone) {
+        const now = r.next;
+        r.next = undefined;
+        try {
+          // the figure moves as soon as it is solved; what was measured follows when nothing newer waits
+          const before = kept.current;
+          const { source, ...motions } = await solver().fit(now, before?.sourceKey ?? '');
+          const moved = { ...motions, source: source ?? before!.source };
+          if (r.gone) return;
+          if (before) {
+            const { report, score, trails } = before;
+            kept.current = { ...moved, report, score, trails };
+            setSolved({ answer: kept.current, of: undefined, error: null, busy: true });
+          }
+          if (r.next) continue;
+          const measures = await solver().measure(now);
+          if (r.gone) return;
+          kept.current = { ...moved, ...measures };
+          setSolved({ answer: kept.current, of: now, error: null, busy: r.next !== undefined });
+        } catch (error) {
+          if (!r.gone) setSolved((s) => ({ ...s, error: error as Error, busy: r.next !== undefined }));
+        }
+      }
+      r.running = false;
+    };
+    void go();
+  }, [wish]);
+  return solved;
 }

@@ -11,6 +11,7 @@ import { API, getJson, sendJson } from '@/client/api';
 import type { Job, JobPart } from '@/client/types';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
+import { RedoDialog } from './redo-dialog';
 import { stopSending, useUploads } from './use-job-upload';
 
 const left = (seconds: number): string =>
@@ -134,6 +135,8 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
 }
 
 const PAGE = 300;
+/** Fittings below this score are offered to be done again. */
+const BAD = 95;
 
 /** What became of every part; the refused ones first, fittings by their trouble. */
 function JobReport({ job }: { job: Job }) {
@@ -143,15 +146,37 @@ function JobReport({ job }: { job: Job }) {
     queryFn: () =>
       getJson<JobPart[]>(`${API}/jobs/${job.id}/parts?limit=${PAGE * 4}${only === 'refused' ? '&state=refused' : ''}`),
   });
+  const isFit = job.kind === 'fit';
+  const [chosen, setChosen] = useState<readonly string[]>([]);
+  const [redoing, setRedoing] = useState(false);
+  // the worst first: what was refused, then by score
   const trouble = (p: JobPart): number =>
-    p.state === 'refused' ? 1e6 : (p.result?.report?.troubles ?? -1) * 100 + (p.result?.report?.slipCm ?? 0);
+    p.state === 'refused'
+      ? 1e6
+      : p.result?.report?.score !== undefined
+        ? 100 - p.result.report.score
+        : (p.result?.report?.troubles ?? -1);
   const rows = [...parts]
     .filter((p) => p.state === 'done' || p.state === 'refused' || p.state === 'cancelled')
     .sort((a, b) => trouble(b) - trouble(a) || a.number - b.number);
   return (
     <div className="mt-3 max-h-96 overflow-auto border-t border-line pt-2">
       <div className="mb-1 flex items-center gap-3 text-[12px] text-muted">
-        {rows.length} ended
+        {rows.length} ended{isFit && ', worst first'}
+        {isFit && rows.length > 0 && (
+          <>
+            <button
+              type="button"
+              className="text-brass-text hover:underline"
+              onClick={() => setChosen(rows.filter((p) => (p.result?.report?.score ?? 0) < BAD).map((p) => p.id))}
+            >
+              choose all below {BAD}
+            </button>
+            <Button className="py-0!" disabled={chosen.length === 0} onClick={() => setRedoing(true)}>
+              Do {chosen.length > 0 ? chosen.length : 'chosen'} again …
+            </Button>
+          </>
+        )}
         {job.counts.refused > 0 && (
           <button
             type="button"
@@ -166,8 +191,44 @@ function JobReport({ job }: { job: Job }) {
         <tbody>
           {rows.slice(0, PAGE).map((p) => (
             <tr key={p.id} className="align-top [&>td]:border-b [&>td]:border-line/50 [&>td]:py-1 [&>td]:pr-3">
-              <td className="w-[38%] truncate" title={p.name}>
-                {p.name}
+              {isFit && (
+                <td className="w-[74px] whitespace-nowrap">
+                  <label className="flex items-center gap-2">
+                    <input
+                      type="checkbox"
+                      className="accent-(--brass)"
+                      aria-label={`Choose ${p.name}`}
+                      checked={chosen.includes(p.id)}
+                      onChange={(e) =>
+                        setChosen(e.target.checked ? [...chosen, p.id] : chosen.filter((x) => x !== p.id))
+                      }
+                    />
+                    <span
+                      title="Score of what was measured, 0 to 100"
+                      className={clsx(
+                        'tabular-nums',
+                        (p.result?.report?.score ?? 0) < 60
+                          ? 'text-raspberry'
+                          : (p.result?.report?.score ?? 0) < BAD && 'text-brass-text',
+                      )}
+                    >
+                      {p.result?.report?.score ?? '–'}
+                    </span>
+                  </label>
+                </td>
+              )}
+              <td className={clsx('truncate', isFit ? 'w-[32%]' : 'w-[38%]')} title={p.name}>
+                {isFit && p.result?.from && p.result.castId ? (
+                  <Link
+                    href={`/fitting?item=${p.result.from}&cast=${p.result.castId}`}
+                    className="hover:text-brass-text hover:underline"
+                    title={`${p.name}: open in Fitting`}
+                  >
+                    {p.name}
+                  </Link>
+                ) : (
+                  p.name
+                )}
               </td>
               <td className="truncate">
                 {(p.result?.items ?? []).slice(0, 3).map((i) => (
@@ -191,6 +252,9 @@ function JobReport({ job }: { job: Job }) {
           ))}
         </tbody>
       </table>
+      {redoing && (
+        <RedoDialog job={job} parts={chosen} onClose={() => setRedoing(false)} onDone={() => setChosen([])} />
+      )}
       {rows.length > PAGE && <p className="mt-1 text-muted">and {rows.length - PAGE} more</p>}
     </div>
   );

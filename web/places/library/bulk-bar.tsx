@@ -6,13 +6,13 @@ import { DropdownMenu, Popover } from 'radix-ui';
 import { type ReactNode, useCallback, useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
-import { useCast, useEdit, useFolders, useRefresh, useTags } from '@/client/queries';
-import { useMay } from '@/client/session';
+import { useEdit, useFolders, useRefresh, useTags } from '@/client/queries';
+import { useMay, useMe } from '@/client/session';
 import { type Item, type ItemChange, KINDS, RIGHTS_WORDS, type Rights } from '@/client/types';
 import { useUndo } from '@/client/undo';
 import { Button } from '@/ui/button';
 import { inputLook } from '@/ui/field';
-import { FIT_DEFAULTS } from '@/workers/settings';
+import { FitManyDialog } from '@/ui/fit-many-dialog';
 import { pathOf } from './folder-tree';
 import { RenameDialog } from './rename-dialog';
 
@@ -38,8 +38,9 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
   const mayCurate = useMay('librarian');
   const { data: tags = [] } = useTags();
   const { data: folders = [] } = useFolders();
-  const { data: cast = [] } = useCast();
   const [renaming, setRenaming] = useState(false);
+  const [fitting, setFitting] = useState(false);
+  const me = useMe();
   const [tag, setTag] = useState('');
   const [folder, setFolder] = useState('');
   const n = ids.length;
@@ -66,14 +67,6 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
       });
       toast(`${made.name} holds ${made.members} items`);
       refresh();
-    } catch (e) {
-      toast.error((e as Error).message);
-    }
-  };
-  const fitAll = async (castId: string): Promise<void> => {
-    try {
-      await sendJson('POST', `${API}/jobs/fit`, { itemIds: ids, castIds: [castId], settings: FIT_DEFAULTS });
-      toast(`${n} fittings are on their way; see Intake for the report`);
     } catch (e) {
       toast.error((e as Error).message);
     }
@@ -184,13 +177,13 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
           <Button className="py-0.5!" onClick={() => void pack()} hint="One entry with a count, which opens">
             <Layers size={13} /> Pack
           </Button>
-          <Menu label="Fit to …">
-            {cast.map((c) => (
-              <DropdownMenu.Item key={c.id} className={row} onSelect={() => void fitAll(c.id)}>
-                {c.name}
-              </DropdownMenu.Item>
-            ))}
-          </Menu>
+          <Button
+            className="py-0.5!"
+            onClick={() => setFitting(true)}
+            hint="All of them onto one or several characters, as one job"
+          >
+            Fit to …
+          </Button>
         </>
       )}
       <Button className="py-0.5!" onClick={onCompare} disabled={n > 6} keys="B" hint="Up to six side by side, in step">
@@ -214,6 +207,13 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
       >
         <X size={14} />
       </button>
+      {fitting && (
+        <FitManyDialog
+          onClose={() => setFitting(false)}
+          items={ids.map((id) => loaded(id) ?? { id, name: 'item', kind: 'clip' as const })}
+          castIds={me.performerId ? [me.performerId] : []}
+        />
+      )}
       <RenameDialog open={renaming} onOpenChange={setRenaming} items={items ?? []} folderOf={folderOf} />
     </div>
   );

@@ -23,6 +23,7 @@ import type { Reading } from '@/workers/solve';
 import { DescriptionFields } from './description-fields';
 import { pathOf } from './folder-tree';
 import { ReadingPanel } from './reading-panel';
+import { StaleLine } from './stale-line';
 import { useStill } from './use-still';
 import { UsesLine } from './uses-line';
 
@@ -181,6 +182,7 @@ export function ItemPanel({
         </datalist>
       </div>
       <DescriptionFields item={item} closed={closed} onSet={set} />
+      <StaleLine item={item} mayChange={!closed} />
       <UsesLine item={item} onShow={onShow} onOpenPack={onOpenPack} />
       {item.madeForName && (
         <p className="px-1">

@@ -1,17 +1,18 @@
 'use client';
 
-import { ChevronDown, FolderPlus, Lock, PenLine, Play, Square, Trash2 } from 'lucide-react';
+import { ChevronDown, FolderPlus, Lock, PenLine, PersonStanding, Play, Square, Trash2 } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { type FormEvent, useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useFolders, useRefresh } from '@/client/queries';
-import { useMay } from '@/client/session';
+import { useMay, useMe } from '@/client/session';
 import type { Folder } from '@/client/types';
 import { useUndo } from '@/client/undo';
 import { Button, IconButton } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
+import { FitManyDialog } from '@/ui/fit-many-dialog';
 import { COLUMNS, type ColumnId } from './columns';
 import { pathOf, treeOf } from './folder-tree';
 
@@ -166,6 +167,8 @@ function FolderActs({
   const push = useUndo((s) => s.push);
   const [dialog, setDialog] = useState<FolderDialog | null>(null);
   const [text, setText] = useState('');
+  const [fitting, setFitting] = useState(false);
+  const { performerId } = useMe();
   const act = async (run: () => Promise<unknown>): Promise<void> => {
     try {
       await run();
@@ -208,6 +211,19 @@ function FolderActs({
         <IconButton label={here ? `New folder in ${here.name}` : 'New folder'} quiet onClick={() => ask('new')}>
           <FolderPlus size={14} />
         </IconButton>
+      )}
+      {here && mayChange && (
+        <IconButton label={`Fit all of ${here.name} onto characters`} quiet onClick={() => setFitting(true)}>
+          <PersonStanding size={14} />
+        </IconButton>
+      )}
+      {here && fitting && (
+        <FitManyDialog
+          onClose={() => setFitting(false)}
+          items={[]}
+          folderId={here.id}
+          castIds={performerId ? [performerId] : []}
+        />
       )}
       {here?.open && mayChange && (
         <>

@@ -8,6 +8,7 @@ interface Uses {
   made: { id: string; name: string; how: string }[];
   packs: { id: string; name: string }[];
   from: { id: string; name: string } | null;
+  variants: { id: string; name: string }[];
 }
 
 const link = 'text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass';
@@ -28,7 +29,7 @@ export function UsesLine({
     queryFn: () => getJson<Uses>(`${API}/items/${item.id}/uses`),
     staleTime: 10_000,
   });
-  if (!data || (!data.from && data.made.length === 0 && data.packs.length === 0)) return null;
+  if (!data || (!data.from && data.made.length + data.packs.length + data.variants.length === 0)) return null;
   return (
     <div className="flex flex-col gap-0.5 px-1 text-[12px]">
       {data.from && (
@@ -51,6 +52,16 @@ export function UsesLine({
             </span>
           ))}
           {data.made.length > SHOWN && <span className="text-muted"> and {data.made.length - SHOWN} more</span>}
+        </p>
+      )}
+      {data.variants.length > 0 && (
+        <p className="truncate">
+          <span className="text-muted">variants: </span>
+          {data.variants.slice(0, SHOWN).map((v) => (
+            <button key={v.id} type="button" className={`${link} mr-2`} onClick={() => onShow(v.id)}>
+              {v.name}
+            </button>
+          ))}
         </p>
       )}
       {data.packs.length > 0 && (

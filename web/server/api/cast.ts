@@ -1,8 +1,18 @@
 import { z } from 'zod';
+import { EXPORT_FORMATS } from '../../workers/export-formats';
+import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
 import { database } from '../db/client';
+import { Refusal } from '../errors';
+import { readUpload } from '../files/upload';
 import { immutable } from '../http';
-import { addCast, castRig, changeCast, fileBytes, getCast, listCast } from '../services/cast';
-import { getRig, saveMap } from '../services/rigs';
+import { readInThread } from '../jobs/threads';
+import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } from '../services/cast';
+import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
+import { getFitting, saveFitting } from '../services/fitting-documents';
+import { fittingsOf } from '../services/freshness';
+import { addProfile, applyProfile, listProfiles, removeProfile } from '../services/profiles';
+import { replaceFile, respaceCast, weighReplacement } from '../services/replacement';
+import { getRig, saveMap, saveRigSetting } from '../services/rigs';
 import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
 
 const about = 'Cast';
@@ -12,6 +22,36 @@ const slot = z.object({
   state: z.enum(['sure', 'guessed', 'missing', 'empty']),
   why: z.string().max(300),
 });
+
+const vector = z.tuple([z.number(), z.number(), z.number()]);
+const limit = z.object({
+  bone: vector,
+  middle: vector,
+  cone: z.number().min(0).max(180),
+  hinge: z.object({ axis: vector, from: z.number().min(-180).max(180), to: z.number().min(-180).max(180) }).optional(),
+});
+const jointName = z.string().min(1).max(300);
+const rigSetting = z
+  .object({
+    match: z.object({ turns: z.array(z.number()).max(4 * 4096), how: z.string().max(300) }).nullable(),
+    limits: z.record(z.string().max(40), limit).nullable(),
+    pairs: z
+      .array(z.tuple([jointName, jointName]))
+      .max(4096)
+      .nullable(),
+    sets: z
+      .array(z.object({ name: z.string().trim().min(1).max(80), joints: z.array(jointName).min(1).max(4096) }))
+      .max(200),
+  })
+  .partial();
+const castFigure = z.object({
+  rigId: id,
+  fileHash: hashParams.shape.hash.nullable(),
+  floorM: z.number().nullable(),
+  heightM: z.number().positive(),
+  vertexCount: z.number().int().min(0),
+});
+const pair = z.object({ id, item: id });
 
 export const castEndpoints: Endpoint[] = [
   endpoint({
@@ -57,7 +97,7 @@ export const castEndpoints: Endpoint[] = [
     about,
     need: 'change',
     params: idParams,
-    body: z.object({ name, note: z.string().max(4000), binned: z.boolean() }).partial(),
+    body: z.object({ name, note: z.string().max(4000), binned: z.boolean(), figure: castFigure }).partial(),
     run: ({ person, params, body }) => changeCast(database(), person, params.id, body),
   }),
   endpoint({
@@ -90,6 +130,165 @@ export const castEndpoints: Endpoint[] = [
       version: z.number().int().positive(),
     }),
     run: ({ person, params, body }) => saveMap(database(), params.id, body.map, body.version, person.id),
+  }),
+  endpoint({
+    method: 'PATCH',
+    path: '/rigs/{id}',
+    summary:
+      'Set the pose for matching, joint limits, pairing or joint sets of a rig; null goes back to what was found',
+    about,
+    need: 'change',
+    params: idParams,
+    body: rigSetting.extend({ version: z.number().int().positive() }),
+    run: ({ person, params, body: { version, ...setting } }) =>
+      saveRigSetting(database(), params.id, setting as Parameters<typeof saveRigSetting>[2], version, person.id),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/cast/{id}/copy',
+    summary: 'A safe copy of a cast member with everything: nothing done to it touches the original',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({ name }),
+    run: ({ person, params, body }) => copyCast(database(), person, params.id, body.name),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/cast/{id}/replacement',
+    summary: 'Put another file in a cast member’s place (form field "file"), or only say what it would mean (check=1)',
+    about,
+    need: 'change',
+    params: idParams,
+    query: z.object({ check: yes.optional() }),
+    form: true,
+    run: async ({ request, person, params, query }) => {
+      const { name: fileName, bytes, skeleton } = await readUpload(request);
+      const read = await readInThread(bytes, fileName, skeleton);
+      if (read.rig.joints.length === 0) throw new Refusal(422, 'no-joints', `${fileName} holds no skeleton.`);
+      return query.check
+        ? { report: await weighReplacement(database(), params.id, read) }
+        : replaceFile(database(), person, params.id, read);
+    },
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/cast/{id}/space',
+    summary: 'Put a cast member right that was read too large, too small, lying, or facing elsewhere',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({
+      scale: z.number().min(1e-4).max(1e4).default(1),
+      turn: z.enum(['none', 'left', 'right', 'around', 'forwards', 'backwards']).default('none'),
+    }),
+    run: ({ person, params, body }) => respaceCast(database(), person, params.id, body.scale, body.turn),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/cast/{id}/fittings',
+    summary: 'Fittings kept for a cast member, with what has changed since',
+    about,
+    need: 'read',
+    params: idParams,
+    run: ({ params }) => fittingsOf(database(), params.id),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/cast/{id}/fittings/{item}',
+    summary: 'The fitting under work of an item on a cast member; version 0 where nothing was set',
+    about,
+    need: 'read',
+    params: pair,
+    run: ({ params }) => getFitting(database(), params.item, params.id),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/cast/{id}/fittings/{item}',
+    summary: 'Store the fitting under work of an item on a cast member',
+    about,
+    need: 'change',
+    params: pair,
+    body: z.object({ settings: fitSettings, edits: fitEdits, version: z.number().int().min(0) }),
+    run: ({ person, params, body }) =>
+      saveFitting(database(), person.id, {
+        itemId: params.item,
+        castId: params.id,
+        settings: body.settings,
+        edits: asEdits(body.edits),
+        version: body.version,
+      }),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/profiles',
+    summary: 'Saved body maps with the rigs they serve',
+    about,
+    need: 'read',
+    run: () => listProfiles(database()),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/profiles',
+    summary: 'Save a rig’s body map under a name',
+    about,
+    need: 'change',
+    body: z.object({ rigId: id, name: name.max(160) }),
+    run: ({ person, body }) => addProfile(database(), person, body.rigId, body.name),
+  }),
+  endpoint({
+    method: 'DELETE',
+    path: '/profiles/{id}',
+    summary: 'Take a saved body map away; rigs it was laid on keep theirs',
+    about,
+    need: 'change',
+    params: idParams,
+    run: ({ person, params }) => removeProfile(database(), person, params.id),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/rigs/{id}/profile',
+    summary: 'Lay a saved body map on a rig',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({ profile: id, version: z.number().int().positive() }),
+    run: ({ person, params, body }) => applyProfile(database(), person, body.profile, params.id, body.version),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/destinations',
+    summary: 'Places that files are handed over to, with the settings remembered for each',
+    about: 'Handing over',
+    need: 'read',
+    run: () => listDestinations(database()),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/destinations',
+    summary: 'Remember how files are handed over to a place',
+    about: 'Handing over',
+    need: 'change',
+    body: z.object({
+      name: name.max(160),
+      wish: z.object({
+        format: z.enum(EXPORT_FORMATS),
+        mesh: z.boolean(),
+        sparse: z.boolean(),
+        folders: z.boolean(),
+        fps: z.number().positive().max(1000).nullable(),
+      }),
+    }),
+    run: ({ person, body }) => keepDestination(database(), person, body.name, body.wish),
+  }),
+  endpoint({
+    method: 'DELETE',
+    path: '/destinations/{id}',
+    summary: 'Forget a place that files were handed over to',
+    about: 'Handing over',
+    need: 'change',
+    params: idParams,
+    run: ({ person, params }) => removeDestination(database(), person, params.id),
   }),
   endpoint({
     method: 'GET',

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { EXPORT_FORMATS, type ExportFormat } from '../../workers/export-formats';
-import { changeWish, FIT_DEFAULTS, fitSettings, settingsText } from '../../workers/settings';
+import { asEdits, changeWish, FIT_DEFAULTS, fitEdits, fitSettings, settingsText } from '../../workers/settings';
 import { catalogue } from '../catalogue/live';
 import { SORTS } from '../catalogue/order';
 import { database, readDatabase } from '../db/client';
@@ -10,7 +10,8 @@ import { download, immutable } from '../http';
 import { destroyItems, inUse } from '../services/bin';
 import { changeInPlace, changeIntoNew } from '../services/changes';
 import { changeItem, editItems, itemChange, MOST_EDITS, setFavourite, undoGroup } from '../services/edits';
-import { exportItem, exportMany, keepFitting } from '../services/fittings';
+import { exportItem, exportMany, fitAgain, keepFitting } from '../services/fittings';
+import { freshnessOf } from '../services/freshness';
 import { activity, historyOf } from '../services/history';
 import { getItem, getItems, motionBytes, stripsOf, usesOf } from '../services/items';
 import { makePack, memberIds, setMembers } from '../services/packs';
@@ -79,6 +80,14 @@ const exportQuery = z.object({
   mesh: z.enum(['0', '1']).default('1'),
   onto: id.optional().describe('Cast member to fit it onto first'),
   settings: settingsText.optional(),
+});
+/** What is too long for an address: edits by hand. */
+const exportBody = exportQuery.extend({
+  fps: z.number().positive().max(1000).nullable().default(null),
+  keys: z.number().min(0.01).max(1000).nullable().default(null),
+  mesh: z.boolean().default(true),
+  settings: fitSettings.optional(),
+  edits: fitEdits.optional(),
 });
 const exportWish = (q: z.infer<typeof exportQuery>) => ({
   format: q.format,
@@ -197,6 +206,28 @@ export const itemEndpoints: Endpoint[] = [
     run: async ({ params, query }) => {
       const file = await exportItem(database(), params.id, exportWish(query));
       return download(file.bytes, file.name, MIME[query.format]);
+    },
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/items/{id}/export',
+    summary: 'An item as a file, with edits of its fitting',
+    about,
+    need: 'read',
+    params: idParams,
+    body: exportBody,
+    file: 'application/octet-stream',
+    run: async ({ params, body: b }) => {
+      const file = await exportItem(database(), params.id, {
+        format: b.format,
+        fps: b.fps,
+        keyTolerance: b.keys === null ? null : b.keys / 1000,
+        mesh: b.mesh,
+        onto: b.onto ?? null,
+        settings: b.settings ?? FIT_DEFAULTS,
+        edits: b.edits === undefined ? undefined : asEdits(b.edits),
+      });
+      return download(file.bytes, file.name, MIME[b.format]);
     },
   }),
   endpoint({
@@ -335,9 +366,39 @@ export const itemEndpoints: Endpoint[] = [
     summary: 'Fit an item onto a cast member and keep the result',
     about,
     need: 'change',
-    body: z.object({ itemId: id, castId: id, name, settings: fitSettings }),
+    body: z.object({ itemId: id, castId: id, name, settings: fitSettings, edits: fitEdits.optional() }),
     answer: itemShape,
-    run: ({ person, body: b }) => keepFitting(database(), b.itemId, b.castId, b.settings, b.name, person),
+    run: ({ person, body: b }) =>
+      keepFitting(
+        database(),
+        b.itemId,
+        b.castId,
+        b.settings,
+        b.name,
+        person,
+        b.edits === undefined ? undefined : asEdits(b.edits),
+      ),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/{id}/freshness',
+    summary: 'Whether a kept fitting would come out otherwise today, and why; null for what was not fitted',
+    about,
+    need: 'read',
+    params: idParams,
+    answer: z.object({ reasons: z.array(z.string()), possible: z.boolean() }).nullable(),
+    run: async ({ params }) => Response.json(await freshnessOf(database(), params.id)),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/items/{id}/fit-again',
+    summary: 'Make a kept fitting again with what its source and character are now, as its next version',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({ seen: id.describe('The version that was looked at') }),
+    answer: z.object({ item: itemShape, group: z.string() }),
+    run: ({ person, params, body }) => fitAgain(database(), person, params.id, body.seen),
   }),
   endpoint({
     method: 'POST',

@@ -1,17 +1,14 @@
 import { z } from 'zod';
-import { fitSettings } from '../../workers/settings';
 import { database } from '../db/client';
 import { PART_STATES } from '../db/schema';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { sha256 } from '../ids';
 import { readInThread } from '../jobs/threads';
-import { listCast } from '../services/cast';
+import { fitJob, openFit, redoFits, redoWish } from '../services/fit-jobs';
 import { knownFile, listIntakes, refuseIn, takeIn } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
-import { getItems } from '../services/items';
-import { addJob, endJobIfDone, getJob, listJobs, listParts, steerJob } from '../services/jobs';
-import { demandFolders } from '../services/rights';
+import { endJobIfDone, getJob, listJobs, listParts, steerJob } from '../services/jobs';
 import { type Endpoint, endpoint, id, idParams, yes } from './endpoint';
 import { jobShape, partShape } from './shapes';
 
@@ -102,37 +99,23 @@ export const jobEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/jobs/fit',
-    summary: 'Fit many items onto one or several cast members',
+    summary: 'Fit items, whole folders or packs onto one or several cast members, as one job',
     about,
     need: 'change',
-    body: z.object({
-      itemIds: z.array(id).min(1).max(5000),
-      castIds: z.array(id).min(1).max(50),
-      settings: fitSettings,
-      nameRule: z.string().max(200).default('{item} on {character}'),
-      folder: z.string().max(600).default(''),
-    }),
-    answer: z.object({ id: z.string() }),
-    run: async ({ person, body }) => {
-      const db = database();
-      const rows = (await getItems(db, body.itemIds)).filter((i) => i.kind !== 'pack');
-      await demandFolders(db, person, body.folder === '' ? rows.map((r) => r.folderId) : []);
-      const members = new Map((await listCast(db)).map((c) => [c.id, c]));
-      const wanted = body.castIds.filter((c) => members.has(c));
-      if (wanted.length === 0) throw new Refusal(400, 'invalid', 'castIds: no cast member of these is there');
-      return addJob(db, person, {
-        kind: 'fit',
-        title: `${rows.length} items onto ${wanted.map((c) => members.get(c)!.name).join(', ')}`,
-        order: { settings: body.settings, nameRule: body.nameRule, folder: body.folder },
-        parts: wanted.flatMap((castId) =>
-          rows.map((r) => ({
-            name: `${r.name} on ${members.get(castId)!.name}`,
-            state: 'ready' as const,
-            payload: { itemId: r.id, castId },
-          })),
-        ),
-      });
-    },
+    body: fitJob,
+    answer: z.object({ id: z.string(), parts: z.number().int() }),
+    run: ({ person, body }) => openFit(database(), person, body),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/jobs/{id}/redo',
+    summary: 'Make fittings of a job again with other settings; each result is the next version of its item',
+    about,
+    need: 'change',
+    params: idParams,
+    body: redoWish,
+    answer: z.object({ again: z.number().int() }),
+    run: ({ person, params, body }) => redoFits(database(), person, params.id, body),
   }),
   endpoint({
     method: 'GET',

@@ -1,4 +1,4 @@
-import type { BodyMapJson, Facts, FoundSpace, RigJson } from '@velvet-reel/motion';
+import type { BodyMapJson, Facts, FoundSpace, Limits, RigJson } from '@velvet-reel/motion';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -176,9 +176,28 @@ export const rigs = mysqlTable(
   (t) => [uniqueIndex('rigs_identity').on(t.identity)],
 );
 
+/** A pose set for matching: local turns of all joints, and how it came about. */
+export interface MatchPose {
+  turns: number[];
+  how: string;
+}
+/** Joints that are picked together, by name. */
+export interface JointSet {
+  name: string;
+  joints: string[];
+}
+
+/** What is known about a rig beyond its file: its body map, and what was set by hand for it. */
 export const bodyMaps = mysqlTable('body_maps', {
   rigId: ref('rig_id').primaryKey(),
   map: jsonText<BodyMapJson>()('map').notNull(),
+  /** Stands in for the bind pose when limbs are matched; the bind pose is never touched. */
+  match: jsonText<MatchPose>()('match_pose'),
+  /** Joint limits by slot; the common body's where null. */
+  limits: jsonText<Limits>()('limits'),
+  /** Left and right partners set by hand, by joint name; found ones where null. */
+  pairs: jsonText<[string, string][]>()('pairs'),
+  sets: jsonText<JointSet[]>()('joint_sets').notNull().default(sql`'[]'`),
   /** Counts up with every change, so that two editors notice each other. */
   version: int('version').notNull().default(1),
   changedBy: ref('changed_by'),
@@ -303,8 +322,13 @@ export type Provenance =
       character: string;
       characterName: string;
       settings: unknown;
+      /** What was done by hand; older ones have none. */
+      edits?: unknown;
       sourceMap: BodyMapJson;
       targetMap: BodyMapJson;
+      sourceMatch?: MatchPose | null;
+      targetMatch?: MatchPose | null;
+      targetLimits?: Limits | null;
       report: unknown;
     }
   | {
@@ -387,6 +411,8 @@ export const castMembers = mysqlTable(
     floorM: double('floor_m'),
     heightM: double('height_m').notNull(),
     vertexCount: int('vertex_count').notNull().default(0),
+    /** The cast member it is a copy of. */
+    variantOf: ref('variant_of'),
     createdBy: ref('created_by'),
     createdAt: made(),
     binnedAt: datetime('binned_at', { mode: 'date', fsp: 3 }),
@@ -458,7 +484,20 @@ export const changes = mysqlTable(
     index('changes_at').on(t.at),
   ],
 );
-export type Subject = 'item' | 'folder' | 'tag' | 'cast' | 'rig' | 'person' | 'job' | 'right' | 'search' | 'field';
+export type Subject =
+  | 'item'
+  | 'folder'
+  | 'tag'
+  | 'cast'
+  | 'rig'
+  | 'person'
+  | 'job'
+  | 'right'
+  | 'search'
+  | 'field'
+  | 'fitting'
+  | 'profile'
+  | 'destination';
 
 /** Who looks at what; a row is good for half a minute. */
 export const presence = mysqlTable(
@@ -542,4 +581,55 @@ export const fitScores = mysqlTable(
     reasons: jsonText<string[]>()('reasons').notNull(),
   },
   (t) => [primaryKey({ columns: [t.profile, t.readingId] })],
+);
+
+/** A fitting under work: one for each source and target, shared by everybody; what comes of it is kept as items. */
+export const fittings = mysqlTable(
+  'fittings',
+  {
+    id: id(),
+    itemId: ref('item_id').notNull(),
+    castId: ref('cast_id').notNull(),
+    settings: jsonText<Record<string, unknown>>()('settings').notNull(),
+    edits: jsonText<Record<string, unknown>>()('edits').notNull(),
+    /** Counts up with every change, so that two editors notice each other. */
+    version: int('version').notNull().default(1),
+    changedBy: ref('changed_by'),
+    changedAt: made2('changed_at'),
+  },
+  (t) => [uniqueIndex('fittings_pair').on(t.itemId, t.castId), index('fittings_cast').on(t.castId)],
+);
+
+/** A body map under a name, to be laid on any rig that has its joints. */
+export const mapProfiles = mysqlTable('map_profiles', {
+  id: id(),
+  name: varchar('name', { length: 160 }).notNull(),
+  map: jsonText<BodyMapJson>()('map').notNull(),
+  createdBy: ref('created_by'),
+  createdAt: made(),
+});
+
+/** How files are handed over to one place: format and settings under its name. */
+export const destinations = mysqlTable(
+  'destinations',
+  {
+    id: id(),
+    name: varchar('name', { length: 160 }).notNull(),
+    wish: jsonText<Record<string, unknown>>()('wish').notNull(),
+    createdBy: ref('created_by'),
+    createdAt: made(),
+    usedAt: moment('used_at'),
+  },
+  (t) => [uniqueIndex('destinations_name').on(t.name)],
+);
+
+/** Links between items that are not told by where they came from. */
+export const itemLinks = mysqlTable(
+  'item_links',
+  {
+    fromId: ref('from_id').notNull(),
+    toId: ref('to_id').notNull(),
+    kind: varchar('kind', { length: 16 }).notNull().$type<'variant'>(),
+  },
+  (t) => [primaryKey({ columns: [t.fromId, t.toId, t.kind] }), index('item_links_to').on(t.toId)],
 );

@@ -1,6 +1,14 @@
 import { join } from 'node:path';
 import { Piscina } from 'piscina';
-import type { ChangeOrder, ExportOrder, FitOrder, Outcome, ReadClip, ReadFile } from '../../workers/heavy';
+import type {
+  ChangeOrder,
+  ExportOrder,
+  FitOrder,
+  Outcome,
+  ReadClip,
+  ReadFile,
+  RespaceOrder,
+} from '../../workers/heavy';
 import { Refusal } from '../errors';
 
 const kept = globalThis as { velvetThreads?: Piscina };
@@ -25,6 +33,7 @@ async function run<T>(name: string, order: unknown): Promise<T> {
 
 export const readInThread = (bytes: Uint8Array, name: string, skeleton?: Uint8Array): Promise<ReadFile> =>
   run('readFile', { bytes, name, skeleton });
+export const respaceInThread = (order: RespaceOrder): Promise<ReadFile> => run('respace', order);
 export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);
 export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);

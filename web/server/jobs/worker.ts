@@ -5,7 +5,7 @@ import { jobParts, uploads } from '../db/schema';
 import { Refusal } from '../errors';
 import { newId } from '../ids';
 import { endJobIfDone } from '../services/jobs';
-import { runFitPart } from './fit-part';
+import { linkCopies, runFitPart } from './fit-part';
 import { runIntakePart } from './intake-part';
 import { endPart, type Job, LEASE_S, MOST_ATTEMPTS, type Part, stillAlive, takePart, uploadsInUse } from './queue';
 
@@ -68,10 +68,11 @@ export class Worker {
     const beat = setInterval(() => void stillAlive(this.db, part).catch(() => undefined), (LEASE_S * 1000) / 4);
     try {
       if (part.attempts > MOST_ATTEMPTS)
-        await endPart(this.db, part, async () => ({
-          state: 'refused',
-          message: `${part.name}: it broke off ${MOST_ATTEMPTS} times and was given up. Try it alone.`,
-        }));
+        await this.refuse(
+          job,
+          part,
+          `${part.name}: it broke off ${MOST_ATTEMPTS} times and was given up. Try it alone.`,
+        );
       else await this.work(job, part);
     } finally {
       clearInterval(beat);
@@ -86,8 +87,15 @@ export class Worker {
       else await runFitPart(this.db, job, part);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
-      await endPart(this.db, part, async () => ({ state: 'refused', message: error.message }));
+      await this.refuse(job, part, error.message);
     }
+  }
+
+  private refuse(job: Job, part: Part, message: string): Promise<boolean> {
+    return endPart(this.db, part, async (tx) => {
+      if (job.kind === 'fit') await linkCopies(tx, job, part, null);
+      return { state: 'refused', message };
+    });
   }
 
   /** Uploaded bytes of a finished job go when nobody needs them. */

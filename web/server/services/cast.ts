@@ -6,7 +6,7 @@ import { bodyMaps, castMembers, files, people, rigs } from '../db/schema';
 import { notFound } from '../errors';
 import { newId, sha256 } from '../ids';
 import { newGroup, record } from './history';
-import { getRig, type RigAnswer } from './rigs';
+import { copyRig, getRig, type RigAnswer } from './rigs';
 
 export interface CastRow {
   id: string;
@@ -21,6 +21,7 @@ export interface CastRow {
   restKind: string;
   found: FoundSpace;
   map: BodyMapJson;
+  variantOf: string | null;
   binnedAt: Date | null;
 }
 
@@ -33,6 +34,7 @@ const columns = {
   floorM: castMembers.floorM,
   heightM: castMembers.heightM,
   vertexCount: castMembers.vertexCount,
+  variantOf: castMembers.variantOf,
   binnedAt: castMembers.binnedAt,
   jointCount: rigs.jointCount,
   restKind: rigs.restKind,
@@ -104,10 +106,21 @@ export async function addCast(db: Queries, cast: NewCast): Promise<CastRow> {
   return getCast(db, id);
 }
 
+/** What of a cast member its file decides. */
+export interface CastFigure {
+  rigId: string;
+  fileHash: string | null;
+  floorM: number | null;
+  heightM: number;
+  vertexCount: number;
+}
+
 export interface CastChange {
   name?: string | undefined;
   note?: string | undefined;
   binned?: boolean | undefined;
+  /** Another file in its place, or the former one back. */
+  figure?: CastFigure | undefined;
 }
 
 export async function changeCast(
@@ -131,6 +144,13 @@ export async function changeCast(
     set.binnedAt = change.binned ? new Date() : null;
     undo.binned = before.binnedAt !== null;
   }
+  if (change.figure !== undefined) {
+    await getRig(db, change.figure.rigId);
+    if (change.figure.fileHash !== null) await fileBytes(db, change.figure.fileHash);
+    Object.assign(set, change.figure);
+    const { rigId, fileHash, floorM, heightM, vertexCount } = before;
+    undo.figure = { rigId, fileHash, floorM, heightM, vertexCount };
+  }
   if (Object.keys(set).length > 0) {
     await db.update(castMembers).set(set).where(eq(castMembers.id, id));
     await record(db, [
@@ -147,6 +167,37 @@ export async function changeCast(
     ]);
   }
   return { member: await getCast(db, id), undo };
+}
+
+/** A copy with everything: figure, body map, pose, limits, pairs, sets. Nothing done to it touches the original. */
+export async function copyCast(db: Database, person: Pick<Person, 'id'>, id: string, name: string): Promise<CastRow> {
+  return db.transaction(async (tx) => {
+    const member = await getCast(tx, id);
+    const copy = newId();
+    await tx.insert(castMembers).values({
+      id: copy,
+      name: name.slice(0, 200),
+      note: member.note,
+      rigId: await copyRig(tx, member.rigId),
+      fileHash: member.fileHash,
+      floorM: member.floorM,
+      heightM: member.heightM,
+      vertexCount: member.vertexCount,
+      variantOf: id,
+      createdBy: person.id,
+    });
+    await record(tx, [
+      {
+        subject: 'cast',
+        subjectId: copy,
+        groupId: newGroup(),
+        personId: person.id,
+        action: 'add',
+        label: `Copied ${member.name} as ${name}`,
+      },
+    ]);
+    return getCast(tx, copy);
+  });
 }
 
 export async function fileBytes(db: Queries, hash: string): Promise<{ bytes: Uint8Array; mime: string }> {

@@ -1,9 +1,10 @@
 import { Zip, ZipDeflate } from 'fflate';
 import type { ExportFormat } from '../../workers/export-formats';
 import type { ExportOrder, FitOrder, ReadClip } from '../../workers/heavy';
-import type { FitSettings } from '../../workers/settings';
+import { asEdits, type FitEdits, type FitSettings, fitEdits, fitSettings } from '../../workers/settings';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
+import type { Provenance } from '../db/schema';
 import { Refusal } from '../errors';
 import { exportInThread, fitInThread } from '../jobs/threads';
 import { type CastRow, castRig, fileBytes, getCast } from './cast';
@@ -11,6 +12,7 @@ import { listFolders, pathIn } from './folders';
 import { addItem, getItem, getItems, type ItemRow, motionBytes } from './items';
 import { demandFolders } from './rights';
 import { getRig } from './rigs';
+import { saveOver } from './versions';
 
 /** What a solve needs, for an item and a cast member. */
 export async function fitOrder(
@@ -18,6 +20,7 @@ export async function fitOrder(
   itemId: string,
   castId: string,
   settings: FitSettings,
+  edits?: FitEdits,
 ): Promise<{ item: ItemRow; order: FitOrder }> {
   const item = await getItem(db, itemId);
   const [source, target, packed] = await Promise.all([
@@ -25,7 +28,7 @@ export async function fitOrder(
     castRig(db, castId),
     motionBytes(db, item.motionHash),
   ]);
-  return { item, order: { source, target, packed, settings } };
+  return { item, order: { source, target, packed, settings, edits } };
 }
 
 export interface Fitted {
@@ -35,6 +38,7 @@ export interface Fitted {
   clip: ReadClip;
   report: unknown;
   settings: FitSettings;
+  edits?: FitEdits | undefined;
   name: string;
   /** Where to keep it; beside the source where left out. */
   folder?: string;
@@ -57,19 +61,31 @@ export async function keepFitted(db: Queries, f: Fitted): Promise<ItemRow> {
     rigId: f.member.rigId,
     clip: f.clip,
     personId: f.personId,
-    provenance: {
-      how: 'fitting',
-      sourceItem: f.item.id,
-      sourceVersion: f.item.versionId,
-      sourceName: f.item.name,
-      character: f.member.id,
-      characterName: f.member.name,
-      settings: f.settings,
-      sourceMap: f.order.source.map,
-      targetMap: f.order.target.map,
-      report: f.report,
-    },
+    provenance: provenanceOf(f),
   });
+}
+
+/** How a fitting came about, with all that is needed to make it again and to know when it would come out otherwise. */
+export function provenanceOf(
+  f: Pick<Fitted, 'item' | 'member' | 'settings' | 'edits' | 'order' | 'report'>,
+): Provenance {
+  return {
+    how: 'fitting',
+    sourceItem: f.item.id,
+    sourceVersion: f.item.versionId,
+    sourceName: f.item.name,
+    character: f.member.id,
+    characterName: f.member.name,
+    settings: f.settings,
+    ...(f.edits ? { edits: f.edits } : {}),
+    sourceMap: f.order.source.map,
+    targetMap: f.order.target.map,
+    sourceMatch: f.order.source.match ?? null,
+    targetMatch: f.order.target.match ?? null,
+    // limits take part only where they are kept
+    ...(f.settings.limits ? { targetLimits: f.order.target.limits ?? null } : {}),
+    report: f.report,
+  };
 }
 
 /** Solves a fitting on the server and keeps it as a new item. */
@@ -80,13 +96,45 @@ export async function keepFitting(
   settings: FitSettings,
   name: string,
   person: Person,
+  edits?: FitEdits,
 ): Promise<ItemRow> {
-  const { item, order } = await fitOrder(db, itemId, castId, settings);
+  const { item, order } = await fitOrder(db, itemId, castId, settings, edits);
   await demandFolders(db, person, [item.folderId]);
   const member = await getCast(db, castId);
   const { report, ...clip } = await fitInThread(order);
   return db.transaction((tx) =>
-    keepFitted(tx, { item, member, order, clip, report, settings, name, personId: person.id }),
+    keepFitted(tx, { item, member, order, clip, report, settings, edits, name, personId: person.id }),
+  );
+}
+
+/** Makes a kept fitting again with what source, character and maps are now; the result is its next version. */
+export async function fitAgain(
+  db: Database,
+  person: Person,
+  itemId: string,
+  seen: string,
+): Promise<{ item: ItemRow; group: string }> {
+  const kept = await getItem(db, itemId);
+  const p = kept.provenance;
+  if (p.how !== 'fitting')
+    throw new Refusal(400, 'no-fitting', `${kept.name} was not made by a fitting: there is nothing to make again.`);
+  await demandFolders(db, person, [kept.folderId]);
+  const settings = fitSettings.parse(p.settings);
+  const edits = p.edits === undefined ? undefined : asEdits(fitEdits.parse(p.edits));
+  const { item, order } = await fitOrder(db, p.sourceItem, p.character, settings, edits);
+  const member = await getCast(db, p.character);
+  const { report, ...clip } = await fitInThread(order);
+  return saveOver(
+    db,
+    person,
+    itemId,
+    {
+      rigId: member.rigId,
+      clip,
+      provenance: provenanceOf({ item, member, settings, edits, order, report }),
+      note: 'fitted again',
+    },
+    seen,
   );
 }
 
@@ -98,6 +146,7 @@ export interface ExportWish {
   /** Fit onto this cast member first. */
   onto: string | null;
   settings: FitSettings;
+  edits?: FitEdits | undefined;
 }
 
 /** An item, or its fitting onto a cast member, as a file. The mesh is the character's the motion is on, where there is one. */
@@ -111,7 +160,7 @@ export async function exportItem(
   const member = madeFor ? await getCast(db, madeFor).catch(() => undefined) : undefined;
   const figure =
     wish.mesh && wish.format === 'glb' && member?.fileHash ? (await fileBytes(db, member.fileHash)).bytes : null;
-  const onto = wish.onto ? (await fitOrder(db, itemId, wish.onto, wish.settings)).order : null;
+  const onto = wish.onto ? (await fitOrder(db, itemId, wish.onto, wish.settings, wish.edits)).order : null;
   const name = wish.onto && member ? `${item.name} on ${member.name}` : item.name;
   const order: ExportOrder = {
     name,

@@ -1,7 +1,7 @@
 import { desc, eq, max } from 'drizzle-orm';
 import type { ReadClip } from '../../workers/heavy';
 import type { Person } from '../auth/person';
-import type { Database, Queries } from '../db/client';
+import type { Database, Queries, Transaction } from '../db/client';
 import { items, itemVersions, type Provenance, people, readings } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
@@ -71,53 +71,63 @@ export async function saveOver(
   /** The version the editor saw; another one in force meanwhile is a conflict. */
   seen: string,
 ): Promise<{ item: ItemRow; group: string }> {
-  const group = newGroup();
-  await db.transaction(async (tx) => {
-    await tx.select({ id: items.id }).from(items).where(eq(items.id, itemId)).for('update');
-    const item = await getItem(tx, itemId);
-    await demandFolders(tx, person, [item.folderId]);
-    if (item.kind === 'pack')
-      throw new Refusal(400, 'is-pack', 'A pack has no motion of its own: save over one of its members.');
-    if (item.versionId !== seen)
-      throw new Refusal(
-        409,
-        'changed-meanwhile',
-        `${item.name}: somebody saved version ${item.version} meanwhile. Look at it first, then save over it or keep yours as a new item.`,
-      );
-    const readingId = await keepReading(tx, version.rigId, version.clip);
-    const [last] = await tx
-      .select({ n: max(itemVersions.number) })
-      .from(itemVersions)
-      .where(eq(itemVersions.itemId, itemId));
-    const id = newId();
-    await tx.insert(itemVersions).values({
-      id,
-      itemId,
-      number: (last?.n ?? 0) + 1,
-      readingId,
-      provenance: version.provenance,
-      parts: [...(version.parts ?? [])],
-      note: version.note.slice(0, 500),
-      createdBy: person.id,
-    });
-    await tx
-      .update(items)
-      .set({ versionId: id, updatedAt: new Date(), revision: item.revision + 1 })
-      .where(eq(items.id, itemId));
-    await record(tx, [
-      {
-        subject: 'item',
-        subjectId: itemId,
-        groupId: group,
-        personId: person.id,
-        action: 'version',
-        label: `Saved version ${(last?.n ?? 0) + 1} of ${item.name}`,
-        before: { versionId: item.versionId },
-        after: { versionId: id },
-      },
-    ]);
-  });
+  const group = await db.transaction((tx) => saveOverIn(tx, person, itemId, version, seen));
   return { item: await getItem(db, itemId, person.id), group };
+}
+
+/** The same within a transaction that does more. */
+export async function saveOverIn(
+  tx: Transaction,
+  person: Pick<Person, 'id' | 'role' | 'name'>,
+  itemId: string,
+  version: NewVersion,
+  seen: string,
+): Promise<string> {
+  const group = newGroup();
+  await tx.select({ id: items.id }).from(items).where(eq(items.id, itemId)).for('update');
+  const item = await getItem(tx, itemId);
+  await demandFolders(tx, person, [item.folderId]);
+  if (item.kind === 'pack')
+    throw new Refusal(400, 'is-pack', 'A pack has no motion of its own: save over one of its members.');
+  if (item.versionId !== seen)
+    throw new Refusal(
+      409,
+      'changed-meanwhile',
+      `${item.name}: somebody saved version ${item.version} meanwhile. Look at it first, then save over it or keep yours as a new item.`,
+    );
+  const readingId = await keepReading(tx, version.rigId, version.clip);
+  const [last] = await tx
+    .select({ n: max(itemVersions.number) })
+    .from(itemVersions)
+    .where(eq(itemVersions.itemId, itemId));
+  const id = newId();
+  await tx.insert(itemVersions).values({
+    id,
+    itemId,
+    number: (last?.n ?? 0) + 1,
+    readingId,
+    provenance: version.provenance,
+    parts: [...(version.parts ?? [])],
+    note: version.note.slice(0, 500),
+    createdBy: person.id,
+  });
+  await tx
+    .update(items)
+    .set({ versionId: id, updatedAt: new Date(), revision: item.revision + 1 })
+    .where(eq(items.id, itemId));
+  await record(tx, [
+    {
+      subject: 'item',
+      subjectId: itemId,
+      groupId: group,
+      personId: person.id,
+      action: 'version',
+      label: `Saved version ${(last?.n ?? 0) + 1} of ${item.name}`,
+      before: { versionId: item.versionId },
+      after: { versionId: id },
+    },
+  ]);
+  return group;
 }
 
 /** Puts an earlier (or later) version in force. */

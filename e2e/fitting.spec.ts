@@ -1,0 +1,380 @@
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+import { memberFile } from '../demo/build';
+import { CAST } from '../demo/cast';
+import { performAll } from '../demo/world';
+import { importFile, writeBvh } from '../motion/index';
+import { call, enter } from './people';
+
+// Motions onto characters: the main path, a wrong map put right, plants and corrections by hand, whole folders, and back.
+test.describe.configure({ mode: 'serial' });
+
+const folder = mkdtempSync(join(tmpdir(), 'velvet-fitting-'));
+const file = (name: string): string => join(folder, name);
+const TAKES = ['Limp after a stubbed toe', 'Sidestep along the rail', 'Backing off from the winch'];
+let page: Page;
+const failures: string[] = [];
+const id: Record<string, string> = {};
+
+interface Listed {
+  items: { id: string; name: string; folderId: string | null; versions: number }[];
+}
+const listed = async (q: string): Promise<Listed['items']> =>
+  (await call<Listed>(page, 'GET', `/items?q=${encodeURIComponent(q)}&limit=200`)).body.items;
+
+test.beforeAll(async ({ browser }) => {
+  const { actor, performances } = performAll((s) => TAKES.includes(s.name));
+  for (const { score, motion } of performances) writeFileSync(file(`${score.name}.bvh`), writeBvh(actor.rig, motion));
+  for (const who of ['skerry', 'pip'])
+    writeFileSync(file(`${who}.glb`), await memberFile(CAST.find((c) => c.id === who)!));
+  page = await browser.newPage();
+  page.on('pageerror', (error) => failures.push(error.message));
+  await enter(page);
+  await page.goto('/intake');
+  await page
+    .getByLabel('Choose files')
+    .setInputFiles([...TAKES.map((t) => file(`${t}.bvh`)), file('skerry.glb'), file('pip.glb')]);
+  await expect(page.getByRole('link', { name: 'pip' })).toBeVisible({ timeout: 60_000 });
+  for (const t of TAKES) {
+    await expect(page.getByRole('link', { name: t })).toBeVisible({ timeout: 60_000 });
+    const found = (await listed(`"${t}"`)).find((i) => i.name === t)!;
+    id[t] = found.id;
+    await call(page, 'PATCH', `/items/${found.id}`, { change: { folder: 'Ferry / Rail' } });
+  }
+  const cast = (await call<{ id: string; name: string }[]>(page, 'GET', '/cast')).body;
+  for (const who of ['skerry', 'pip']) id[who] = cast.find((c) => c.name === who)!.id;
+});
+test.afterAll(() => page.close());
+
+const lanes = () => page.getByRole('region', { name: 'Trouble lanes' });
+const open = async (take: string, who: string, pane = 'trouble'): Promise<void> => {
+  await page.goto(`/fitting?item=${id[take]}&cast=${id[who]}&pane=${pane}`);
+  await expect(page.getByText(/plants · worst slip/)).toBeVisible({ timeout: 30_000 });
+};
+const stored = () => expect(page.getByRole('status').filter({ hasText: /^stored$/ })).toBeVisible();
+
+test('a motion stands on another body with everything measured', async () => {
+  await open('Limp after a stubbed toe', 'skerry');
+  await expect(page.getByText(/^score \d+$/)).toBeVisible();
+  await expect(page.getByText(/worst slip 0\.\d cm/)).toBeVisible();
+  await expect(lanes()).toBeVisible();
+  await page.getByRole('button', { name: 'Lay over each other' }).click();
+  await expect(page).toHaveURL(/over=true/);
+  await page.keyboard.press('y');
+  await page.keyboard.press('g');
+  await expect(page.getByRole('button', { name: 'Trails of hands, feet and hips' })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await expect(page.getByRole('button', { name: 'Poses before and after' })).toHaveAttribute('aria-pressed', 'true');
+});
+
+test('a setting shows what differs, is stored, and goes along to the next source', async () => {
+  await page.getByRole('button', { name: 'travel x', exact: true }).click();
+  await page.getByLabel('Hips lower').focus();
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
+  await expect(page.getByText('2.0 %')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Reset not taken from the source' })).toBeVisible();
+  await stored();
+  await page.getByLabel('Motion').click();
+  await page.getByRole('option', { name: 'Sidestep along the rail' }).click();
+  await expect(page).toHaveURL(new RegExp(id['Sidestep along the rail']!));
+  await expect(page.getByText('2.0 %')).toBeVisible();
+  // the former pair has kept them, too
+  await page.goto(`/fitting?item=${id['Limp after a stubbed toe']}&cast=${id.skerry}`);
+  await expect(page.getByText('2.0 %')).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Reset hips lower' }).click();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('2.0 %')).toBeVisible();
+  await page.getByRole('button', { name: 'Reset hips lower' }).click();
+  await page.getByRole('button', { name: 'Reset not taken from the source' }).click();
+  await stored();
+});
+
+test('a wrong map shows in the trouble, is put right in the stage, and the result follows', async () => {
+  await open('Limp after a stubbed toe', 'pip');
+  const rig = (await call<{ map: { slots: Record<string, { joint: string }> } }>(page, 'GET', `/cast/${id.pip}/rig`))
+    .body;
+  const [left, right] = [rig.map.slots.forearmL!.joint, rig.map.slots.forearmR!.joint];
+  const cell = (joint: string) => page.getByRole('button', { name: new RegExp(`^forearm L of the target: ${joint}`) });
+  const wrong = lanes().getByText(`in the target’s map the forearm L is ${right}`, { exact: false });
+  await cell(left).click();
+  await page.getByLabel('Joint name').fill(right);
+  await page.keyboard.press('Enter');
+  await expect(cell(right)).toBeVisible();
+  await expect(page.getByText(/1 missing/)).toBeVisible();
+  await expect(wrong).toBeVisible();
+  // the other side now lacks its joint: told on the outside, not hidden
+  await expect(page.getByRole('button', { name: /^forearm R of the target: missing/ })).toBeVisible();
+  await cell(right).click();
+  await page.getByRole('button', { name: /in the stage/ }).click();
+  const sheet = page.getByTestId('joint-picker');
+  await expect(sheet).toBeVisible();
+  // every joint that can be picked is marked; where several lie on each other they are offered
+  const dot = (await sheet.getByRole('button', { name: left, exact: true }).boundingBox())!;
+  await page.mouse.move(dot.x + 4, dot.y + 4);
+  await page.mouse.down();
+  await page.mouse.up();
+  const choice = page.getByRole('menuitem', { name: left, exact: true });
+  if (await choice.isVisible()) await choice.click();
+  await expect(cell(left)).toBeVisible();
+  await page.getByRole('button', { name: 'More for the maps' }).click();
+  await page.getByRole('group').nth(1).getByRole('menuitem', { name: 'Fill the right side from the left' }).click();
+  await expect(page.getByRole('button', { name: new RegExp(`^forearm R of the target: ${right}`) })).toBeVisible();
+  await expect(wrong).toHaveCount(0);
+  await expect(lanes().getByText(/in the target’s map/)).toHaveCount(0);
+});
+
+test('a map is saved as a profile that says where it serves', async () => {
+  await page.getByRole('button', { name: 'More for the maps' }).click();
+  await page
+    .getByRole('group')
+    .nth(1)
+    .getByRole('menuitem', { name: /Save this map/ })
+    .click();
+  await page.getByRole('dialog').getByLabel('Name').fill('Small crew');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText('The map is saved as Small crew')).toBeVisible();
+  await page.getByRole('button', { name: 'More for the maps' }).click();
+  await page
+    .getByRole('group')
+    .nth(1)
+    .getByRole('menuitem', { name: /Lay a profile/ })
+    .click();
+  await expect(page.getByRole('dialog').getByText(/serves pip/)).toBeVisible();
+  await page.keyboard.press('Escape');
+});
+
+test('plants are moved, added, pinned and taken away; those found come back', async () => {
+  await open('Limp after a stubbed toe', 'skerry', 'plants');
+  const lane = page.getByTestId('plants-heelL');
+  const bars = lane.getByRole('button');
+  const n = await bars.count();
+  expect(n).toBeGreaterThan(1);
+  const bar = (await bars.nth(1).boundingBox())!;
+  const name = await bars.nth(1).getAttribute('aria-label');
+  await page.mouse.move(bar.x + bar.width - 2, bar.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(bar.x + bar.width + 14, bar.y + 8, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByText(/\d+ set by hand/)).toBeVisible();
+  await expect(bars.nth(1)).not.toHaveAttribute('aria-label', name!);
+  await page.getByRole('button', { name: 'Pin to its spot' }).click();
+  const spot = page.getByLabel('Spot x, metres');
+  const x = Number(await spot.inputValue());
+  await spot.fill(String(x + 0.1));
+  await page.keyboard.press('Enter');
+  await expect(bars.nth(1)).toHaveAttribute('aria-label', /pinned/);
+  await bars.nth(1).focus();
+  await page.keyboard.press('Shift+ArrowLeft');
+  await page.keyboard.press('Delete');
+  await expect(bars).toHaveCount(n - 1);
+  await page.keyboard.press('Control+z');
+  await expect(bars).toHaveCount(n);
+  await stored();
+  // a colleague who opens the link sees the same
+  await page.reload();
+  await expect(page.getByText(/\d+ set by hand/)).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Back to those found' }).click();
+  await expect(page.getByText(/\d+ found/)).toBeVisible();
+});
+
+test('a correction by hand is set in the stage, keyed, and kept through another solve', async () => {
+  await open('Limp after a stubbed toe', 'skerry', 'hand');
+  await page.keyboard.press('Space');
+  await page.getByRole('button', { name: 'left hand' }).click();
+  const put = await call(page, 'PUT', `/cast/${id.skerry}/fittings/${id['Limp after a stubbed toe']}`, {
+    settings: {},
+    edits: {
+      frames: 20,
+      plants: null,
+      goals: [],
+      looks: [],
+      corrections: [{ handle: 'handL', keys: [{ frame: 5, move: [0, 0.2, 0.1] }] }],
+    },
+    version: (
+      await call<{ version: number }>(page, 'GET', `/cast/${id.skerry}/fittings/${id['Limp after a stubbed toe']}`)
+    ).body.version,
+  });
+  expect(put.status).toBe(200);
+  await page.reload();
+  await expect(page.getByRole('button', { name: /Key of the left hand at frame/ })).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: /Key of the left hand/ }).click();
+  await page.getByRole('button', { name: 'Only around this frame' }).click();
+  await expect(page.getByRole('button', { name: /Key of the left hand/ })).toHaveCount(3);
+  await page.keyboard.press('5');
+  await expect(page.getByRole('img', { name: /turn from rest/ })).toBeVisible();
+  await page.keyboard.press('4');
+  await page.getByRole('button', { name: /Take all corrections of the left hand/ }).click();
+  await expect(page.getByRole('button', { name: /Key of the left hand/ })).toHaveCount(0);
+});
+
+test('what is wrong is mended by an offer that is tried first', async () => {
+  await open('Limp after a stubbed toe', 'skerry');
+  await page.getByRole('switch', { name: 'Hold soles' }).click();
+  const row = lanes()
+    .getByRole('listitem')
+    .filter({ hasText: /slides/ })
+    .first();
+  await expect(row).toBeVisible();
+  await row.getByRole('button', { name: /^Mend/ }).click();
+  const offer = row.getByRole('listitem').filter({ hasText: 'Hold planted soles in place' });
+  await offer.getByRole('button', { name: 'Try' }).click();
+  await expect(page.getByText('On trial: Hold planted soles in place')).toBeVisible();
+  await page.getByRole('button', { name: 'Take' }).first().click();
+  await expect(page.getByRole('switch', { name: 'Hold soles' })).toHaveAttribute('aria-checked', 'true');
+  await expect(lanes().getByText(/slides/)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Before', exact: true }).click();
+  await expect(
+    lanes()
+      .getByText(/slides/)
+      .first(),
+  ).toBeVisible();
+  await page.keyboard.press('b');
+});
+
+test('a whole folder goes onto two characters in one job; the worst stand first and are done again', async () => {
+  await page.getByRole('button', { name: 'Many …' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('switch', { name: /Everything in Ferry \/ Rail/ }).click();
+  await dialog.getByLabel('pip').check();
+  await dialog.getByLabel(/^Names/).fill('{character} does {item}');
+  await dialog.getByRole('button', { name: /Fit onto/ }).click();
+  await page.getByRole('button', { name: 'Report' }).click();
+  await expect(page).toHaveURL(/intake\?job=/);
+  await expect(page.getByText('6 of 6')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('link', { name: 'skerry does Limp after a stubbed toe' })).toBeVisible();
+  const scores = (await page.locator('td [title^="Score"]').allTextContents()).map(Number);
+  expect(scores).toHaveLength(6);
+  expect(scores).toEqual([...scores].sort((a, b) => a - b));
+  await page.getByLabel(/^Choose Limp after a stubbed toe on pip/).check();
+  await page.getByRole('button', { name: 'Do 1 again …' }).click();
+  await page.getByRole('switch', { name: 'Arms and head within joint limits' }).click();
+  await page.getByRole('button', { name: 'Do them again' }).click();
+  await expect
+    .poll(async () => (await listed('"pip does Limp"')).find((i) => i.name.startsWith('pip does'))?.versions, {
+      timeout: 30_000,
+    })
+    .toBe(2);
+});
+
+test('a fitting whose map was changed is out of date until it is fitted again', async () => {
+  const kept = (await listed('"skerry does Sidestep"')).find((i) => i.name.startsWith('skerry does'))!;
+  const rig = (
+    await call<{ id: string; mapVersion: number; map: { slots: Record<string, object> } }>(
+      page,
+      'GET',
+      `/cast/${id.skerry}/rig`,
+    )
+  ).body;
+  const slots = { ...rig.map.slots, head: { joint: null, state: 'empty', why: 'empty on purpose' } };
+  await call(page, 'PUT', `/rigs/${rig.id}/map`, { map: { slots }, version: rig.mapVersion });
+  await page.goto(`/library?item=${kept.id}`);
+  await expect(page.getByText(/Out of date: the body map of skerry was changed/)).toBeVisible({ timeout: 30_000 });
+  await page.goto(`/cast?member=${id.skerry}&tab=made`);
+  await expect(page.getByText(/3 of 3 are out of date/)).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Fit all of them again' }).click();
+  await expect(page.getByText(/out of date/)).toHaveCount(0, { timeout: 60_000 });
+  await call(page, 'PUT', `/rigs/${rig.id}/map`, { map: { slots: rig.map.slots }, version: rig.mapVersion + 1 });
+});
+
+test('the cast page: readiness, proportions, a pose for matching and back, pairs, limits, a safe copy', async () => {
+  await page.goto(`/cast?member=${id.skerry}`);
+  await expect(page.getByText('The foot does not roll over its toes')).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('tab', { name: 'Body' }).click();
+  await expect(page.getByText('forearm', { exact: true })).toBeVisible();
+  await page.getByRole('tab', { name: /Rest pose/ }).click();
+  await page.getByRole('button', { name: 'the left arm' }).click();
+  await expect(page.getByText(/A pose for matching is set: the left arm/)).toBeVisible();
+  await page.getByRole('button', { name: 'Back to the bind pose' }).click();
+  await expect(page.getByText(/Limbs are matched from the rest pose/)).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText(/A pose for matching is set/)).toBeVisible();
+  await page.getByRole('button', { name: 'Back to the bind pose' }).click();
+  await page.getByRole('tab', { name: 'Sides' }).click();
+  await expect(page.getByText(/\d+ left, \d+ right/)).toBeVisible();
+  await page.getByRole('button', { name: 'left arm' }).click();
+  await page.getByLabel('Name of the new set').fill('Waving arm');
+  await page.getByRole('button', { name: /^Keep/ }).click();
+  await expect(page.getByText('Waving arm')).toBeVisible();
+  await page.getByRole('tab', { name: 'Limits' }).click();
+  await page.getByLabel('Swing of head').fill('40');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Limits of its own', { exact: false })).toBeVisible();
+  await page.getByRole('button', { name: 'Copy' }).click();
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('skerry, copy');
+  await page.getByRole('tab', { name: 'Sides' }).click();
+  await expect(page.getByText('Waving arm')).toBeVisible();
+  await page.getByRole('button', { name: 'Take the set Waving arm away' }).click();
+  await expect(page.getByText('Waving arm', { exact: true })).toHaveCount(0);
+  await page.goto(`/cast?member=${id.skerry}&tab=sides`);
+  await expect(page.getByText('Waving arm')).toBeVisible({ timeout: 30_000 });
+});
+
+test('another file takes a character’s place after its report, and goes again', async () => {
+  const other = await memberFile(CAST.find((c) => c.id === 'pip')!);
+  writeFileSync(file('other.glb'), other);
+  await page.goto(`/cast?member=${id.skerry}`);
+  await page.getByRole('button', { name: 'Replace' }).click();
+  await page.getByLabel('File to put in its place').setInputFiles(file('other.glb'));
+  const dialog = page.getByRole('dialog');
+  await expect(dialog.getByText('Joints gone')).toBeVisible({ timeout: 30_000 });
+  await expect(dialog.getByText(/(items were|library was) made for it/)).toBeVisible();
+  await dialog.getByRole('button', { name: 'Replace', exact: true }).click();
+  await expect(page.getByText(/skerry has a new file/)).toBeVisible({ timeout: 30_000 });
+  const rigOf = async (): Promise<string> =>
+    (await call<{ rigId: string }>(page, 'GET', `/cast/${id.skerry}`)).body.rigId;
+  const now = await rigOf();
+  await page.keyboard.press('Control+z');
+  await expect.poll(rigOf).not.toBe(now);
+});
+
+test('a destination remembers how files go there', async () => {
+  await open('Backing off from the winch', 'pip');
+  await page.keyboard.press('e');
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Goes to').fill('Wharf edit');
+  await dialog.getByLabel('Format').first().click();
+  await page.getByRole('option', { name: /BVH/ }).click();
+  await dialog.getByLabel('Frames a second').fill('24');
+  await dialog.getByRole('button', { name: 'Remember it' }).click();
+  await expect(dialog.getByText(/As remembered for Wharf edit: BVH, 24 frames a second/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('e');
+  await page.getByRole('dialog').getByLabel('Goes to').fill('Wharf edit');
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save as BVH' }).click(),
+  ]);
+  const back = await importFile(new Uint8Array(readFileSync((await download.path())!)), 'kept.bvh');
+  expect(back.clips[0]!.motion.fps).toBeCloseTo(24, 3);
+});
+
+test('whoever may only look can try settings without storing them', async ({ browser }) => {
+  const viewer = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+  await enter(viewer, 'teo');
+  await viewer.goto(`/fitting?item=${id['Backing off from the winch']}&cast=${id.pip}`);
+  await expect(viewer.getByText(/plants · worst slip/)).toBeVisible({ timeout: 30_000 });
+  await viewer.getByRole('switch', { name: 'Hold soles' }).click();
+  await expect(viewer.getByRole('button', { name: 'Reset plants' })).toBeVisible();
+  await viewer.waitForTimeout(1200);
+  const kept = await call<{ version: number }>(
+    viewer,
+    'GET',
+    `/cast/${id.pip}/fittings/${id['Backing off from the winch']}`,
+  );
+  expect(kept.body.version).toBe(0);
+  const put = await call(viewer, 'PUT', `/cast/${id.pip}/fittings/${id['Backing off from the winch']}`, {
+    settings: {},
+    edits: { frames: 0, plants: null, goals: [], looks: [], corrections: [] },
+    version: 0,
+  });
+  expect(put.status).toBe(403);
+  await viewer.close();
+});
+
+test('nothing broke on the way', () => {
+  expect(failures).toEqual([]);
+});

@@ -1,0 +1,59 @@
+import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import { type BodyMap, jointOf, LIMB_PARTS, SIDES, type Slot, slotLabel } from './slots';
+
+/** A slot whose joint cannot be right, whoever put it there. */
+export interface MapFault {
+  readonly slot: Slot;
+  readonly joint: string;
+  readonly text: string;
+}
+
+const ARM = LIMB_PARTS.slice(0, 4);
+const LEG = LIMB_PARTS.slice(4);
+
+/**
+ * Looks for joints in slots where they cannot belong: a part of a limb that does not hang from the part before it, and one
+ * that lies on the other side of the body.
+ */
+export function mapFaults(rig: Rig, map: BodyMap, pose: WorldPose = restPose(rig)): MapFault[] {
+  const out: MapFault[] = [];
+  const hips = jointOf(map, 'hips');
+  const middle = hips >= 0 ? pose.p[3 * hips]! : 0;
+  for (const side of SIDES) {
+    for (const parts of [ARM, LEG]) {
+      let above: Slot | undefined;
+      for (const part of parts) {
+        const slot = part + side;
+        const joint = jointOf(map, slot);
+        if (joint < 0) continue;
+        const name = rig.names[joint]!;
+        const beside = (pose.p[3 * joint]! - middle) * (side === 'L' ? 1 : -1);
+        if (above !== undefined && !hangsFrom(rig, joint, jointOf(map, above)))
+          out.push({
+            slot,
+            joint: name,
+            text: `${slotLabel(slot)} is ${name}, which does not hang from the ${slotLabel(above)}`,
+          });
+        else if (beside < -0.02 * span(pose))
+          out.push({ slot, joint: name, text: `${slotLabel(slot)} is ${name}, which lies on the other side` });
+        above = slot;
+      }
+    }
+  }
+  return out;
+}
+
+function hangsFrom(rig: Rig, joint: number, ancestor: number): boolean {
+  for (let p = rig.parents[joint]!; p >= 0; p = rig.parents[p]!) if (p === ancestor) return true;
+  return false;
+}
+
+function span(pose: WorldPose): number {
+  let low = Number.POSITIVE_INFINITY;
+  let high = Number.NEGATIVE_INFINITY;
+  for (let o = 1; o < pose.p.length; o += 3) {
+    low = Math.min(low, pose.p[o]!);
+    high = Math.max(high, pose.p[o]!);
+  }
+  return high - low;
+}

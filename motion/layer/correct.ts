@@ -1,0 +1,180 @@
+import { chainOf, jointOf, SIDES } from '../bodymap/slots';
+import { MotionError } from '../errors';
+import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast';
+import { arcQuat, axisAngleQuat } from '../math/quat';
+import { smoothstep } from '../math/vec';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import { moveJoint } from '../motion/move-joint';
+import { reachHands } from '../retarget/arms';
+import { trackFeet } from '../retarget/foot-track';
+import { bendLegs } from '../retarget/hold';
+import { type Party, type Plan, planRetarget } from '../retarget/plan';
+import { rootJoint } from '../retarget/transfer';
+import { addOffsets, type OffsetKey, type OffsetTrack } from './offsets';
+
+/** Parts that can be taken by the hand and pulled: the limb or trunk behind them follows. */
+export const HANDLES = ['hips', 'head', 'handL', 'handR', 'footL', 'footR'] as const;
+export type Handle = (typeof HANDLES)[number];
+
+/**
+ * Corrections by hand over time. Of a joint: turns in its own frame. Of a handle: moves in the world, metres, and turns in
+ * the handle's own frame. Before the first and after the last key the offset holds.
+ */
+export type CorrectionTrack =
+  | { readonly joint: string; readonly keys: readonly OffsetKey[] }
+  | { readonly handle: Handle; readonly keys: readonly OffsetKey[] };
+
+/**
+ * Lays corrections over a motion, which stays as it was. Hips that are moved leave the feet where they are; a hand keeps
+ * its turn in the world while it is pulled; a head is followed by the spine. Joints that the rig lacks are passed over.
+ * Order: turns of joints, hips, trunk, legs, arms.
+ * @throws MotionError 'bad-argument' for keys out of order, 'bad-number' for what is no finite number
+ */
+export function correct(party: Party, motion: Motion, tracks: readonly CorrectionTrack[]): Motion {
+  if (tracks.every((t) => t.keys.length === 0)) return motion;
+  const { rig, map } = party;
+  const joints: OffsetTrack[] = tracks.flatMap((t) => {
+    const joint = 'joint' in t ? rig.names.indexOf(t.joint) : -1;
+    return joint >= 0 ? [{ joint, keys: t.keys.map(({ move: _, ...k }) => k) }] : [];
+  });
+  let moved = addOffsets(rig, motion, joints);
+  const pulls = new Map<Handle, readonly OffsetKey[]>();
+  for (const t of tracks) if ('handle' in t && t.keys.length > 0) pulls.set(t.handle, t.keys);
+  if (pulls.size === 0) return moved;
+  for (const keys of pulls.values()) checkKeys(keys);
+  const plan = planRetarget(party, party);
+  const feet = trackFeet(plan, moved);
+  const turnOf = (handle: Handle, joint: number): void => {
+    const keys = pulls.get(handle)?.filter((k) => k.turn);
+    if (joint >= 0 && keys && keys.length > 0)
+      moved = addOffsets(rig, moved, [{ joint, keys: keys.map(({ move: _, ...k }) => k) }]);
+  };
+  // (1) hips; the feet stay
+  const hips = rootJoint(plan);
+  turnOf('hips', hips);
+  const lift = pulls.get('hips');
+  if (lift) moved = moveJoint(rig, moved, hips, (f) => moveAt(lift, f));
+  // (2) trunk
+  const nod = pulls.get('head');
+  if (nod) moved = bendTrunk(plan, moved, nod);
+  turnOf('head', jointOf(map, 'head'));
+  // (3) legs
+  const legs = feet.filter((t) => lift || pulls.has(`foot${t.side}`));
+  if (legs.length > 0) {
+    const plans = legs.map((t) => {
+      const keys = pulls.get(`foot${t.side}`) ?? [];
+      const goal = Float64Array.from(t.ankle);
+      for (let f = 0; f < moved.frameCount; f++) {
+        const by = moveAt(keys, f);
+        for (let k = 0; k < 3; k++) goal[3 * f + k] = goal[3 * f + k]! + by[k]!;
+      }
+      return { goal, held: new Uint8Array(moved.frameCount) };
+    });
+    moved = bendLegs(plan, moved, legs, plans, new Float64Array(moved.frameCount)).motion;
+  }
+  for (const side of SIDES) turnOf(`foot${side}`, jointOf(map, `foot${side}`));
+  // (4) arms
+  const goals = SIDES.flatMap((side) => {
+    const keys = pulls.get(`hand${side}`);
+    const hand = jointOf(map, `hand${side}`);
+    if (!keys?.some((k) => k.move) || hand < 0) return [];
+    const at = new Float64Array(3 * moved.frameCount);
+    const weight = new Float32Array(moved.frameCount);
+    const reader = new ChainReader(rig, moved, [hand]);
+    for (let f = 0; f < moved.frameCount; f++) {
+      const by = moveAt(keys, f);
+      const { p } = reader.at(f);
+      for (let k = 0; k < 3; k++) at[3 * f + k] = p[3 * hand + k]! + by[k]!;
+      if (Math.hypot(...by) > 1e-6) weight[f] = 1;
+    }
+    return [{ side, at, weight }];
+  });
+  moved = reachHands(plan, moved, goals).motion;
+  for (const side of SIDES) turnOf(`hand${side}`, jointOf(map, `hand${side}`));
+  return moved;
+}
+
+/** Move of a track at a frame, by the easing of its keys. */
+export function moveAt(keys: readonly OffsetKey[], frame: number): [number, number, number] {
+  const i = keys.findIndex((k) => k.frame > frame);
+  const a = keys[i < 0 ? keys.length - 1 : Math.max(0, i - 1)];
+  const b = i > 0 ? keys[i] : undefined;
+  const from = a?.move ?? NOWHERE;
+  if (!a || !b) return [from[0], from[1], from[2]];
+  const x = (frame - a.frame) / (b.frame - a.frame);
+  const t = a.ease === 'step' ? 0 : a.ease === 'linear' ? x : smoothstep(x);
+  const to = b.move ?? NOWHERE;
+  return [0, 1, 2].map((k) => from[k]! + t * (to[k]! - from[k]!)) as [number, number, number];
+}
+
+const NOWHERE = [0, 0, 0] as const;
+
+function checkKeys(keys: readonly OffsetKey[]): void {
+  keys.forEach((k, i) => {
+    if (!Number.isFinite(k.frame) || (i > 0 && k.frame <= keys[i - 1]!.frame))
+      throw new MotionError('bad-argument', 'The keys of a correction must stand in rising order of frame.');
+    if (k.move?.some((x) => !Number.isFinite(x)))
+      throw new MotionError('bad-number', 'A correction is not a finite number.', { frame: k.frame });
+  });
+}
+
+/** Bends the spine so that the head comes as near to where it is pulled as its length allows; the head keeps its turn. */
+function bendTrunk(plan: Plan, motion: Motion, keys: readonly OffsetKey[]): Motion {
+  const { rig, map } = plan.target;
+  const head = jointOf(map, 'head');
+  const spine = chainOf(map, 'spine');
+  if (head < 0 || spine.length === 0) return motion;
+  const n = rig.names.length;
+  const rotations = motion.rotations.slice();
+  const reader = new ChainReader(rig, motion, [...spine, head]);
+  const places = new Float64Array(3 * (spine.length + 1));
+  const want = new Float64Array(3);
+  const total = new Float64Array(4);
+  const above = new Float64Array(4);
+  const own = new Float64Array(4);
+  const arc = [0, 0, 0, 1];
+  const v = new Float64Array(3);
+  const write = (f: number, joint: number, before: Float64Array, after: Float64Array, r: Float64Array): void => {
+    const parent = rig.parents[joint]!;
+    if (parent >= 0) mul64(above, 0, before, 0, r, 4 * parent);
+    else above.set([0, 0, 0, 1]);
+    mul64(own, 0, after, 0, r, 4 * joint);
+    invMul64(own, 0, above, 0, own, 0);
+    normalize64(own, 0);
+    storeNear(rotations, 4 * (f * n + joint), own, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
+  };
+  const same = Float64Array.of(0, 0, 0, 1);
+  for (let f = 0; f < motion.frameCount; f++) {
+    const by = moveAt(keys, f);
+    const { r, p } = reader.at(f);
+    [...spine, head].forEach((j, i) => {
+      places.set(p.subarray(3 * j, 3 * j + 3), 3 * i);
+    });
+    const tip = 3 * spine.length;
+    for (let k = 0; k < 3; k++) want[k] = places[tip + k]! + by[k]!;
+    total.set(same);
+    const before = Float64Array.from(same);
+    spine.forEach((joint, i) => {
+      const from = [0, 1, 2].map((k) => places[tip + k]! - places[3 * i + k]!);
+      const to = [0, 1, 2].map((k) => want[k]! - places[3 * i + k]!);
+      arcQuat(arc, 0, from, 0, to, 0);
+      // every joint takes an equal part of what is left
+      const half = Math.hypot(arc[0]!, arc[1]!, arc[2]!);
+      const angle = (2 * Math.atan2(half, arc[3]!)) / (spine.length - i);
+      if (half > 1e-9) axisAngleQuat(arc, 0, arc[0]! / half, arc[1]! / half, arc[2]! / half, angle);
+      const turn = Float64Array.from(arc);
+      before.set(total);
+      mul64(total, 0, turn, 0, total, 0);
+      normalize64(total, 0);
+      for (let m = i + 1; m <= spine.length; m++) {
+        for (let k = 0; k < 3; k++) v[k] = places[3 * m + k]! - places[3 * i + k]!;
+        rotate64(v, 0, turn, 0, v, 0);
+        for (let k = 0; k < 3; k++) places[3 * m + k] = places[3 * i + k]! + v[k]!;
+      }
+      write(f, joint, before, total, r);
+    });
+    write(f, head, total, same, r);
+  }
+  return { ...motion, rotations };
+}

@@ -1,0 +1,61 @@
+import { jointOf } from '../bodymap/slots';
+import { MotionError } from '../errors';
+import { invMul64, mul64, normalize64, rotate64, slerp64, storeNear } from '../math/fast';
+import { arcQuat, invertQuat } from '../math/quat';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import { type ImportanceKey, importanceAt } from './hand-goals';
+import type { Plan } from './plan';
+
+/** The head looks at a spot in the world, so far as its importance says. */
+export interface LookGoal {
+  /** x, y, z, metres. */
+  readonly point: readonly [number, number, number];
+  readonly weight?: number | readonly ImportanceKey[];
+}
+
+/** Farthest that a look turns the head from where the motion has it, radians. */
+const MOST = (70 * Math.PI) / 180;
+
+/** Turns the head towards a spot; neck and trunk stay as they are. Pure. */
+export function lookAt(plan: Plan, motion: Motion, goals: readonly LookGoal[]): Motion {
+  const { rig, map } = plan.target;
+  const head = jointOf(map, 'head');
+  if (head < 0 || goals.length === 0) return motion;
+  for (const g of goals)
+    if (g.point.some((x) => !Number.isFinite(x)))
+      throw new MotionError('bad-argument', 'A look needs the spot it goes to: x, y and z in metres.');
+  const n = rig.names.length;
+  const rotations = motion.rotations.slice();
+  const reader = new ChainReader(rig, motion, [head]);
+  // the face's direction in the head's frame: ahead in the aligned pose
+  const back = new Float64Array(4);
+  const ahead = Float64Array.of(0, 0, 1);
+  invertQuat(back, 0, plan.targetAligned, 4 * head);
+  rotate64(ahead, 0, back, 0, ahead, 0);
+  const now = new Float64Array(3);
+  const turn = Float64Array.of(0, 0, 0, 1);
+  const own = new Float64Array(4);
+  const same = Float64Array.of(0, 0, 0, 1);
+  const arc = [0, 0, 0, 1];
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { r, p } = reader.at(f);
+    own.set(r.subarray(4 * head, 4 * head + 4));
+    for (const g of goals) {
+      const w = importanceAt(g.weight ?? 1, f);
+      if (w <= 0) continue;
+      rotate64(now, 0, own, 0, ahead, 0);
+      const to = g.point.map((x, k) => x - p[3 * head + k]!);
+      if (Math.hypot(...to) < 1e-4) continue;
+      arcQuat(arc, 0, now, 0, to, 0);
+      const angle = 2 * Math.atan2(Math.hypot(arc[0]!, arc[1]!, arc[2]!), arc[3]!);
+      slerp64(turn, 0, same, 0, Float64Array.from(arc), 0, w * Math.min(1, MOST / Math.max(angle, 1e-9)));
+      mul64(own, 0, turn, 0, own, 0);
+    }
+    const parent = rig.parents[head]!;
+    if (parent >= 0) invMul64(own, 0, r, 4 * parent, own, 0);
+    normalize64(own, 0);
+    storeNear(rotations, 4 * (f * n + head), own, 0, f > 0 ? 4 * ((f - 1) * n + head) : -1);
+  }
+  return { ...motion, rotations };
+}

@@ -1,0 +1,147 @@
+import { type BodyMap, CORE_SLOTS, chainOf, jointOf, slotLabel } from '../bodymap/slots';
+import { distance3 } from '../math/vec';
+import type { Pairing } from '../mirror/pairing';
+import { type Rig, restPose } from './rig';
+
+/** One thing about a character that decides what can be done with it. */
+export interface ReadyItem {
+  /** stops: does not work; limits: works in part; fine: looked at and in order. */
+  readonly state: 'stops' | 'limits' | 'fine';
+  readonly text: string;
+  readonly why: string;
+}
+
+/** What is known of the visible body; undefined for a bare skeleton. */
+export interface SeenFigure {
+  readonly vertices: number;
+  readonly shapes: number;
+  /** Joints that no vertex follows. */
+  readonly bareJoints: readonly string[];
+}
+
+/**
+ * What will work with a character and what will not, and why: the worst first.
+ * Covers what a hand-over asks of it too: one root, at most four influences a vertex (more are never kept), joints that move a mesh.
+ */
+export function readinessOf(
+  rig: Rig,
+  map: BodyMap,
+  pairing: Pairing,
+  restIs: string,
+  posed: boolean,
+  figure?: SeenFigure,
+): ReadyItem[] {
+  const out: ReadyItem[] = [];
+  const add = (state: ReadyItem['state'], text: string, why: string): void => {
+    out.push({ state, text, why });
+  };
+  const has = (slot: string): boolean => jointOf(map, slot) >= 0;
+  const empty = (slot: string): boolean => map.slots[slot]?.state === 'empty';
+  if (!has('hips')) add('stops', 'Travel cannot be carried over', 'No joint is the hips: give one in the body map.');
+  const legs = ['thigh', 'shin', 'foot'].flatMap((p) => [`${p}L`, `${p}R`]);
+  const lost = legs.filter((s) => !has(s));
+  if (lost.length === legs.length) add('stops', 'Feet cannot be held', 'No leg is mapped.');
+  else if (lost.length > 0)
+    add('limits', 'Feet are held on one side at most', `${lost.map(slotLabel).join(', ')} have no joint.`);
+  else add('fine', 'Feet can be held', 'Both legs are mapped from hip to foot.');
+  const arms = ['upperArm', 'forearm', 'hand'].flatMap((p) => [`${p}L`, `${p}R`]).filter((s) => !has(s));
+  if (arms.length > 0)
+    add('limits', 'Hands cannot keep their place everywhere', `${arms.map(slotLabel).join(', ')} have no joint.`);
+  if (!has('toesL') && !has('toesR'))
+    add(
+      'limits',
+      'The foot does not roll over its toes',
+      `There are no toe joints; the sole ends where the foot does${empty('toesL') ? ', empty on purpose' : ''}.`,
+    );
+  if (!has('head')) add('limits', 'The head does not turn', 'No joint is the head.');
+  if (chainOf(map, 'neck').length === 0 && has('head'))
+    add('limits', 'The neck does not bend', 'There is no neck joint; the head takes its turn.');
+  if (chainOf(map, 'spine').length === 0) add('limits', 'The back does not bend', 'There is no spine joint.');
+  const guessed = Object.entries(map.slots).filter(([, e]) => e.state === 'guessed');
+  if (guessed.length > 0)
+    add(
+      'limits',
+      `${guessed.length} slots are guessed`,
+      `${guessed
+        .slice(0, 4)
+        .map(([s]) => slotLabel(s))
+        .join(', ')}: look at them in the braid and accept or change them.`,
+    );
+  const missing = CORE_SLOTS.filter((s) => map.slots[s]?.state === 'missing' && !legs.includes(s) && !arms.includes(s));
+  if (missing.length > 0)
+    add(
+      'limits',
+      `${missing.length} slots are missing`,
+      `${missing.slice(0, 6).map(slotLabel).join(', ')}: give them a joint, or say that they are empty on purpose.`,
+    );
+  if (pairing.pairs.length === 0) add('stops', 'It cannot be mirrored', 'No joint has a partner on the other side.');
+  else if (pairing.unpaired.length > 0)
+    add(
+      'limits',
+      `${pairing.unpaired.length} joints are not mirrored`,
+      `${pairing.unpaired
+        .slice(0, 4)
+        .map((j) => rig.names[j])
+        .join(', ')} ${pairing.unpaired.length === 1 ? 'has' : 'have'} no partner.`,
+    );
+  else add('fine', 'It can be mirrored', `${pairing.pairs.length} pairs, none left over.`);
+  const uneven = unevenLimbs(rig, map);
+  if (uneven.length > 0)
+    add('limits', 'Left and right differ', `${uneven.join(', ')}: a mirrored motion will not look the same.`);
+  if (restIs === 'other' && !posed)
+    add(
+      'limits',
+      'The rest pose is unusual',
+      'It is neither T nor A: pose it for matching, or borrow a like rig’s pose.',
+    );
+  else
+    add(
+      'fine',
+      posed ? 'A pose for matching is set' : `Rests in ${restIs}`,
+      posed ? 'The bind pose stays as it is.' : 'Arms are matched from it.',
+    );
+  const roots = rig.parents.filter((p) => p < 0).length;
+  if (roots > 1)
+    add('limits', 'There are several root joints', `${roots} joints hang from nothing; some programs take one only.`);
+  const short = rig.names.filter((_, j) => rig.parents[j]! >= 0 && lengthOf(rig, j) < 1e-5);
+  if (short.length > 3)
+    add(
+      'limits',
+      `${short.length} joints lie on their parent`,
+      `${short.slice(0, 3).join(', ')} and others: which is which is told by name and order only.`,
+    );
+  if (!figure) add('limits', 'It is shown as bones', 'The file holds no mesh.');
+  else {
+    add(
+      'fine',
+      'At most four joints move a vertex',
+      `${figure.vertices.toLocaleString('en')} vertices, weights sum to 1.`,
+    );
+    if (figure.shapes === 0) add('limits', 'A face cannot be moved', 'The mesh has no face shapes.');
+    else add('fine', `${figure.shapes} face shapes`, 'They are carried over under equal names.');
+  }
+  const rank = { stops: 0, limits: 1, fine: 2 };
+  return out.sort((a, b) => rank[a.state] - rank[b.state]);
+}
+
+const lengthOf = (rig: Rig, j: number): number =>
+  Math.hypot(rig.restT[3 * j]!, rig.restT[3 * j + 1]!, rig.restT[3 * j + 2]!);
+
+/** Bones of which one side is more than 2 % longer than the other. */
+function unevenLimbs(rig: Rig, map: BodyMap): string[] {
+  const { p } = restPose(rig);
+  const bones: [string, string, string][] = [
+    ['upper arms', 'upperArm', 'forearm'],
+    ['forearms', 'forearm', 'hand'],
+    ['thighs', 'thigh', 'shin'],
+    ['shins', 'shin', 'foot'],
+  ];
+  return bones.flatMap(([name, a, b]) => {
+    const [l, r] = (['L', 'R'] as const).map((s) => {
+      const [i, k] = [jointOf(map, a + s), jointOf(map, b + s)];
+      return i >= 0 && k >= 0 ? distance3(p, 3 * i, p, 3 * k) : Number.NaN;
+    }) as [number, number];
+    const by = Math.abs(l - r) / Math.max(l, r);
+    return by > 0.02 ? [`${name} by ${(100 * by).toFixed(0)} %`] : [];
+  });
+}

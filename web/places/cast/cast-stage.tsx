@@ -1,0 +1,125 @@
+'use client';
+
+import { jointOf, type Limits, restPose, turnsOfPose } from '@velvet-reel/motion';
+import { type RefObject, useEffect, useMemo } from 'react';
+import { Mesh, type MeshLambertMaterial } from 'three';
+import type { CastMember, RigAnswer } from '@/client/types';
+import type { Clock } from '@/stage/clock';
+import { type Figure3D, useBoneFigure, useMeshFigure } from '@/stage/figures';
+import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
+import { JointAxes, JointNames, LimitCones } from '@/stage/rig-marks';
+import { type RigView, rigView } from '@/stage/rig-view';
+import { Performance, Stage, type StageHandle } from '@/stage/stage';
+import type { Playable } from '@/workers/solve';
+
+export interface CastView {
+  body: 'mesh' | 'joints' | 'both';
+  axes: boolean;
+  names: boolean;
+  cones: boolean;
+}
+
+/** One frame with local turns, to be shown as a motion. */
+export function stillOf(turns: readonly number[]): Playable {
+  return {
+    fps: 30,
+    frameCount: 1,
+    rotations: Float32Array.from(turns),
+    translations: [],
+    scalars: [],
+  };
+}
+export const bindTurns = (view: RigView): number[] => turnsOfPose(view.rig, restPose(view.rig));
+
+interface CastStageProps {
+  clock: Clock;
+  member: CastMember;
+  rig: RigAnswer;
+  view: CastView;
+  limits: Limits;
+  /** Local turns to be shown; the bind pose where left out. */
+  turns: readonly number[] | undefined;
+  /** The common body's aligned pose, laid over it as pale bones. */
+  beside: readonly number[] | undefined;
+  lit: number | undefined;
+  /** Joint with a handle on it. */
+  held: number;
+  handle: RefObject<StageHandle | null>;
+  faces: Readonly<Record<string, number>>;
+  onFigure: (figure: Figure3D | undefined) => void;
+  onPull: (pull: Pull, began: boolean) => void;
+  onPullEnd: () => void;
+}
+
+/** A cast member at rest: its mesh, its joints, or both, with what is known about them. */
+export function CastStage(p: CastStageProps) {
+  const { clock, member, rig, view, turns, handle } = p;
+  const seen = rigView(rig);
+  const mesh = useMeshFigure(member.fileHash, seen.rig.names.length);
+  const bones = useBoneFigure(seen);
+  const pale = useBoneFigure(seen, 'pale');
+  const showMesh = member.fileHash !== null && view.body !== 'joints';
+  const showBones = view.body !== 'mesh' || member.fileHash === null;
+  const still = useMemo(() => stillOf(turns ?? bindTurns(seen)), [seen, turns]);
+  const other = useMemo(() => p.beside && stillOf(p.beside), [p.beside]);
+  const hips = Math.max(0, jointOf(seen.map, 'hips'));
+  const main = (showMesh ? mesh : bones) ?? bones;
+  useEffect(() => {
+    mesh?.root.traverse((o) => {
+      if (!(o instanceof Mesh)) return;
+      const material = o.material as MeshLambertMaterial;
+      material.transparent = view.body === 'both';
+      material.opacity = view.body === 'both' ? 0.38 : 1;
+      material.depthWrite = view.body !== 'both';
+      material.needsUpdate = true;
+    });
+  }, [mesh, view.body]);
+  const { onFigure } = p;
+  useEffect(() => onFigure(mesh), [mesh, onFigure]);
+  useEffect(() => {
+    for (const face of mesh?.faces ?? [])
+      for (const [name, k] of Object.entries(face.morphTargetDictionary ?? {}))
+        if (face.morphTargetInfluences) face.morphTargetInfluences[k] = p.faces[name] ?? 0;
+  }, [mesh, p.faces]);
+  return (
+    <>
+      <Stage
+        clock={clock}
+        height={rig.heightM}
+        width={rig.heightM * 0.9}
+        label={`${member.name} at rest`}
+        handle={handle}
+      >
+        {showMesh && mesh && (
+          <Performance key={`m${member.id}`} clock={clock} figure={mesh} motion={still} hips={hips} leads lit={p.lit} />
+        )}
+        {showBones && bones && (
+          <Performance
+            key={`b${member.id}`}
+            clock={clock}
+            figure={bones}
+            motion={still}
+            hips={hips}
+            leads={!showMesh}
+            lit={showMesh ? undefined : p.lit}
+          />
+        )}
+        {other && pale && <Performance key={`o${member.id}`} clock={clock} figure={pale} motion={other} hips={hips} />}
+        {main && view.axes && <JointAxes figure={main} />}
+        {main && view.cones && <LimitCones figure={main} view={seen} limits={p.limits} />}
+        {main && p.held >= 0 && (
+          <HandleGizmo
+            key={p.held}
+            figure={main}
+            joint={p.held}
+            mode="turn"
+            onStart={() => p.onPull({ move: [0, 0, 0], turn: [0, 0, 0, 1], from: [0, 0, 0, 1] }, true)}
+            onPull={(pull) => p.onPull(pull, false)}
+            onEnd={p.onPullEnd}
+          />
+        )}
+      </Stage>
+      {main && view.names && <JointNames stage={handle} figure={main} names={seen.rig.names} />}
+    </>
+  );
+}

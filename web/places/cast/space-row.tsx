@@ -1,0 +1,67 @@
+'use client';
+
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useRefresh } from '@/client/queries';
+import type { CastMember } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Button } from '@/ui/button';
+import { Select } from '@/ui/field';
+
+const SIZES = [
+  { value: '1', label: 'size as read' },
+  { value: '100', label: '100 × larger' },
+  { value: '10', label: '10 × larger' },
+  { value: '0.1', label: '10 × smaller' },
+  { value: '0.01', label: '100 × smaller' },
+  { value: '2.54', label: 'inches read as cm' },
+  { value: '0.3048', label: 'feet read as m' },
+] as const;
+const TURNS = [
+  { value: 'none', label: 'faces as read' },
+  { value: 'left', label: 'turn it to its left' },
+  { value: 'right', label: 'turn it to its right' },
+  { value: 'around', label: 'turn it around' },
+  { value: 'forwards', label: 'tip it forwards' },
+  { value: 'backwards', label: 'tip it backwards' },
+] as const;
+
+/** Corrects units and axes that were guessed wrongly when the file was read. */
+export function SpaceRow({ member }: { member: CastMember }) {
+  const [scale, setScale] = useState<(typeof SIZES)[number]['value']>('1');
+  const [turn, setTurn] = useState<(typeof TURNS)[number]['value']>('none');
+  const [busy, setBusy] = useState(false);
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const apply = async (): Promise<void> => {
+    setBusy(true);
+    try {
+      const { undo } = await sendJson<{ undo: Record<string, unknown> }>('POST', `${API}/cast/${member.id}/space`, {
+        scale: Number(scale),
+        turn,
+      });
+      push({
+        label: `Put the size or direction of ${member.name} right`,
+        undo: () => sendJson('PATCH', `${API}/cast/${member.id}`, undo),
+      });
+      refresh();
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
+      <span className="text-muted">Read wrongly?</span>
+      <Select label="Size" value={scale} options={SIZES} onChange={setScale} className="py-0!" />
+      <Select label="Direction" value={turn} options={TURNS} onChange={setTurn} className="py-0!" />
+      {(scale !== '1' || turn !== 'none') && (
+        <Button className="py-0!" disabled={busy} onClick={() => void apply()}>
+          {busy ? 'Turning …' : 'Put it right'}
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,100 @@
+'use client';
+
+import { findPairing, readinessOf } from '@velvet-reel/motion';
+import { CheckCircle2, CircleAlert, OctagonX } from 'lucide-react';
+import { useMemo } from 'react';
+import { useChangeCast } from '@/client/queries';
+import type { CastMember, RigAnswer } from '@/client/types';
+import type { Figure3D } from '@/stage/figures';
+import { rigView } from '@/stage/rig-view';
+import { KeptInput } from '@/ui/field';
+import { SpaceRow } from '../space-row';
+
+const REST: Readonly<Record<string, string>> = {
+  T: 'T: arms level',
+  A: 'A: arms slanting',
+  hanging: 'arms hanging',
+  other: 'another pose',
+};
+
+interface AboutTabProps {
+  member: CastMember;
+  rig: RigAnswer;
+  figure: Figure3D | undefined;
+  variantOf: CastMember | undefined;
+  mayChange: boolean;
+}
+
+/** What a character is, and what will and will not work with it. */
+export function AboutTab({ member, rig, figure, variantOf, mayChange }: AboutTabProps) {
+  const change = useChangeCast();
+  const view = rigView(rig);
+  const ready = useMemo(() => {
+    const given = (rig.pairs ?? []).map(([a, b]): [number, number] => [
+      view.rig.names.indexOf(a),
+      view.rig.names.indexOf(b),
+    ]);
+    const shapes = new Set((figure?.faces ?? []).flatMap((f) => Object.keys(f.morphTargetDictionary ?? {})));
+    return readinessOf(
+      view.rig,
+      view.map,
+      findPairing(view.rig, view.map, undefined, given),
+      rig.restKind,
+      rig.match !== null,
+      member.vertexCount > 0 ? { vertices: member.vertexCount, shapes: shapes.size, bareJoints: [] } : undefined,
+    );
+  }, [view, rig, figure, member.vertexCount]);
+  const rows: [string, string][] = [
+    ['Height', `${member.heightM.toFixed(2)} m`],
+    ['Joints', String(member.jointCount)],
+    ['Mesh', member.vertexCount > 0 ? `${member.vertexCount.toLocaleString('en')} vertices` : 'none; shown as bones'],
+    ['Rest pose', REST[member.restKind] ?? member.restKind],
+    ['Units', member.found.unitWhy],
+    ['Axes', `${member.found.upAxis} up, facing ${member.found.facing}, ${member.found.certainty}`],
+  ];
+  return (
+    <div className="flex flex-col gap-3">
+      <KeptInput
+        aria-label="Note"
+        placeholder="Note"
+        value={member.note}
+        onKeep={(note) =>
+          change.mutate({ id: member.id, change: { note }, label: `Changed the note of ${member.name}` })
+        }
+        className="w-full"
+      />
+      {variantOf && (
+        <p className="text-[12px] text-muted">A copy of {variantOf.name}; nothing done to it touches that one.</p>
+      )}
+      <dl className="grid grid-cols-[76px_1fr] gap-x-2 gap-y-1">
+        {rows.map(([name, value]) => (
+          <div key={name} className="contents">
+            <dt className="text-muted">{name}</dt>
+            <dd>{value}</dd>
+          </div>
+        ))}
+      </dl>
+      {mayChange && <SpaceRow member={member} />}
+      <div>
+        <h3 className="mb-1 font-semibold">What works, and what does not</h3>
+        <ul className="flex flex-col gap-1">
+          {ready.map((r) => (
+            <li key={r.text} className="flex gap-2">
+              {r.state === 'stops' ? (
+                <OctagonX size={14} className="mt-0.5 shrink-0 text-raspberry" aria-label="does not work" />
+              ) : r.state === 'limits' ? (
+                <CircleAlert size={14} className="mt-0.5 shrink-0 text-brass-text" aria-label="works in part" />
+              ) : (
+                <CheckCircle2 size={14} className="mt-0.5 shrink-0 text-verdigris" aria-label="in order" />
+              )}
+              <span>
+                {r.text}
+                <span className="block text-[12px] text-muted">{r.why}</span>
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </div>
+  );
+}

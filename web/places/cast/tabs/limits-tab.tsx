@@ -1,0 +1,136 @@
+'use client';
+
+import { defaultLimits, type Limit, type Limits, slotLabel } from '@velvet-reel/motion';
+import { RotateCcw } from 'lucide-react';
+import type { RigAnswer } from '@/client/types';
+import { Button, IconButton } from '@/ui/button';
+import { inputLook } from '@/ui/field';
+import type { RigSetting } from '../use-rig-setting';
+
+interface LimitsTabProps {
+  rig: RigAnswer;
+  mayChange: boolean;
+  onSet: (setting: RigSetting, label: string) => void;
+}
+
+/** How far parts may turn: the common body's limits, or ones of its own. */
+export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
+  const common = defaultLimits();
+  const limits: Limits = rig.limits ?? common;
+  const set = (slot: string, limit: Limit): void =>
+    onSet({ limits: { ...limits, [slot]: limit } }, `Changed the limit of the ${slotLabel(slot)}`);
+  const same = (slot: string): boolean => JSON.stringify(limits[slot]) === JSON.stringify(common[slot]);
+  return (
+    <div className="flex flex-col gap-2">
+      <p className="text-[12px] text-muted">
+        {rig.limits ? 'Limits of its own.' : 'The common body’s limits; changing one makes them its own.'} In degrees:
+        how far a part may swing, and from where to where a hinge bends. They are drawn in the stage.
+      </p>
+      <table className="w-full text-[12.5px]">
+        <thead>
+          <tr className="text-left text-muted">
+            <th className="font-normal">part</th>
+            <th className="font-normal">swing</th>
+            <th className="font-normal">bends from</th>
+            <th className="font-normal">to</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {Object.entries(limits).map(([slot, limit]) =>
+            limit ? (
+              <tr key={slot} className={rig.map.slots[slot]?.joint ? '' : 'opacity-50'}>
+                <td className={same(slot) ? '' : 'text-brass-text'}>{slotLabel(slot)}</td>
+                <td>
+                  <Degrees
+                    label={`Swing of ${slotLabel(slot)}`}
+                    value={limit.cone}
+                    low={0}
+                    high={180}
+                    disabled={!mayChange}
+                    onKeep={(cone) => set(slot, { ...limit, cone })}
+                  />
+                </td>
+                <td>
+                  {limit.hinge && (
+                    <Degrees
+                      label={`${slotLabel(slot)} bends from`}
+                      value={limit.hinge.from}
+                      low={-180}
+                      high={limit.hinge.to}
+                      disabled={!mayChange}
+                      onKeep={(from) => set(slot, { ...limit, hinge: { ...limit.hinge!, from } })}
+                    />
+                  )}
+                </td>
+                <td>
+                  {limit.hinge && (
+                    <Degrees
+                      label={`${slotLabel(slot)} bends to`}
+                      value={limit.hinge.to}
+                      low={limit.hinge.from}
+                      high={180}
+                      disabled={!mayChange}
+                      onKeep={(to) => set(slot, { ...limit, hinge: { ...limit.hinge!, to } })}
+                    />
+                  )}
+                </td>
+                <td>
+                  {!same(slot) && mayChange && common[slot] && (
+                    <IconButton
+                      label={`${slotLabel(slot)} as the common body`}
+                      quiet
+                      onClick={() => set(slot, common[slot]!)}
+                    >
+                      <RotateCcw size={12} />
+                    </IconButton>
+                  )}
+                </td>
+              </tr>
+            ) : null,
+          )}
+        </tbody>
+      </table>
+      {rig.limits && mayChange && (
+        <Button onClick={() => onSet({ limits: null }, 'Went back to the common body’s limits')}>
+          All as the common body
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function Degrees({
+  label,
+  value,
+  low,
+  high,
+  disabled,
+  onKeep,
+}: {
+  label: string;
+  value: number;
+  low: number;
+  high: number;
+  disabled: boolean;
+  onKeep: (value: number) => void;
+}) {
+  return (
+    <input
+      key={value}
+      type="number"
+      aria-label={label}
+      min={low}
+      max={high}
+      disabled={disabled}
+      defaultValue={value}
+      className={`${inputLook} w-14 px-1.5! py-0!`}
+      onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+      onBlur={(e) => {
+        const n = Number(e.currentTarget.value);
+        if (!Number.isFinite(n) || n < low || n > high) e.currentTarget.value = String(value);
+        else if (n !== value) onKeep(n);
+      }}
+    />
+  );
+}

@@ -1,0 +1,125 @@
+'use client';
+
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { formatDistanceToNow } from 'date-fns';
+import { RefreshCw } from 'lucide-react';
+import Link from 'next/link';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API, getJson, sendJson } from '@/client/api';
+import { undoGroup, useRefresh } from '@/client/queries';
+import type { CastMember, Freshness, Item } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Button } from '@/ui/button';
+import { Chip } from '@/ui/chip';
+
+interface CastFitting extends Freshness {
+  id: string;
+  name: string;
+  sourceId: string;
+  sourceName: string;
+  madeAt: string;
+}
+
+/** What was made for a character; fittings that would come out otherwise today are told, never changed by themselves. */
+export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: boolean }) {
+  const client = useQueryClient();
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const [busy, setBusy] = useState(0);
+  const { data, error } = useQuery({
+    queryKey: ['cast-fittings', member.id],
+    queryFn: () => getJson<CastFitting[]>(`${API}/cast/${member.id}/fittings`),
+  });
+  const stale = (data ?? []).filter((f) => f.reasons.length > 0);
+  const again = async (list: readonly CastFitting[]): Promise<void> => {
+    const groups: string[] = [];
+    setBusy(list.length);
+    for (const f of list) {
+      try {
+        const item = await getJson<Item>(`${API}/items/${f.id}`);
+        const { group } = await sendJson<{ group: string }>('POST', `${API}/items/${f.id}/fit-again`, {
+          seen: item.versionId,
+        });
+        groups.push(group);
+      } catch (e) {
+        toast.error(`${f.name}: ${(e as Error).message}`);
+      }
+      setBusy((n) => n - 1);
+    }
+    setBusy(0);
+    if (groups.length > 0)
+      push({
+        label: `Fitted ${groups.length === 1 ? list[0]!.name : `${groups.length} items`} again`,
+        undo: async () => {
+          for (const g of groups) await undoGroup(g);
+        },
+      });
+    void client.invalidateQueries({ queryKey: ['cast-fittings'] });
+    refresh();
+  };
+  if (error) return <p className="text-raspberry">{error.message}</p>;
+  if (!data) return <p className="text-muted">Looking …</p>;
+  return (
+    <div className="flex flex-col gap-2">
+      <p>
+        <Link
+          className="text-brass-text hover:underline"
+          href={`/library?q=${encodeURIComponent(`made:"${member.name}"`)}`}
+        >
+          Everything made for {member.name}
+        </Link>
+      </p>
+      {data.length === 0 && (
+        <p className="text-muted">
+          No fitting is kept for it yet.{' '}
+          <Link className="text-brass-text hover:underline" href={`/fitting?cast=${member.id}`}>
+            Fit a motion
+          </Link>
+        </p>
+      )}
+      {stale.length > 0 && (
+        <div className="rounded-lg border border-brass/60 px-2.5 py-2">
+          <p>
+            {stale.length} of {data.length} {stale.length === 1 ? 'is' : 'are'} out of date: source, map or character
+            changed since. They stay as they are until they are fitted again.
+          </p>
+          {mayChange && (
+            <Button className="mt-1.5" disabled={busy > 0} onClick={() => void again(stale.filter((f) => f.possible))}>
+              <RefreshCw size={13} /> {busy > 0 ? `${busy} to go …` : 'Fit all of them again'}
+            </Button>
+          )}
+        </div>
+      )}
+      <ul className="flex flex-col gap-1">
+        {data.map((f) => (
+          <li key={f.id} className="rounded border border-line px-2 py-1">
+            <div className="flex items-center gap-2">
+              <Link href={`/library?item=${f.id}`} className="min-w-0 flex-1 truncate hover:text-brass-text">
+                {f.name}
+              </Link>
+              {f.reasons.length > 0 && <Chip tone="brass">out of date</Chip>}
+            </div>
+            <p className="truncate text-[12px] text-muted">
+              from{' '}
+              <Link href={`/fitting?item=${f.sourceId}&cast=${member.id}`} className="hover:text-ink hover:underline">
+                {f.sourceName}
+              </Link>
+              , {formatDistanceToNow(new Date(f.madeAt), { addSuffix: true })}
+            </p>
+            {f.reasons.length > 0 && (
+              <p className="text-[12px] text-brass-text">
+                {f.reasons.join('; ')}
+                {mayChange && f.possible && (
+                  <button type="button" className="ml-2 underline" disabled={busy > 0} onClick={() => void again([f])}>
+                    fit again
+                  </button>
+                )}
+              </p>
+            )}
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}

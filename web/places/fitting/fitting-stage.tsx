@@ -1,0 +1,261 @@
+'use client';
+
+import { useQueries } from '@tanstack/react-query';
+import { jointOf } from '@velvet-reel/motion';
+import { memo, type RefObject, useEffect, useMemo, useRef, useState } from 'react';
+import { API, getJson } from '@/client/api';
+import { solver } from '@/client/solver';
+import type { CastMember, RigAnswer } from '@/client/types';
+import type { Clock } from '@/stage/clock';
+import { type Figure3D, useBoneFigure, useMeshFigure } from '@/stage/figures';
+import { Ghosts } from '@/stage/ghosts';
+import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
+import { JointPicker } from '@/stage/joint-picker';
+import { type RigView, rigView } from '@/stage/rig-view';
+import { Performance, type Spot, Stage, type StageHandle } from '@/stage/stage';
+import { Trails } from '@/stage/trails';
+import type { FitAnswer, Playable } from '@/workers/solve';
+import type { FitWish } from '@/workers/solve-fit';
+import type { Picking } from './braid';
+import type { Held } from './panes/hand-pane';
+import type { StageView } from './stage-tools';
+
+interface FittingStageProps {
+  clock: Clock;
+  source: RigAnswer;
+  target: RigAnswer;
+  member: CastMember;
+  /** Further characters that the same source is shown on. */
+  also: readonly CastMember[];
+  answer: FitAnswer | undefined;
+  wish: FitWish | undefined;
+  view: StageView;
+  lit: { source: number | undefined; target: number | undefined } | undefined;
+  picking: Picking | null;
+  held: Held | null;
+  mode: 'move' | 'turn';
+  handle: RefObject<StageHandle | null>;
+  onPointJoint: (side: 'source' | 'target', joint: string | null) => void;
+  onPick: (joint: string) => void;
+  onStopPicking: () => void;
+  onPullStart: () => void;
+  onPull: (pull: Pull) => void;
+  onPullEnd: () => void;
+}
+
+const matching = (motion: Playable | undefined, joints: number): Playable | undefined =>
+  motion && motion.rotations.length === 4 * joints * motion.frameCount ? motion : undefined;
+
+/** The joint at which source and target are laid together. */
+function meetingJoint(view: RigView, align: StageView['align']): number | undefined {
+  const slot = align === 'left foot' ? 'footL' : align === 'right foot' ? 'footR' : 'hips';
+  const joint = jointOf(view.map, slot);
+  return joint >= 0 ? joint : undefined;
+}
+
+/** Source and target on one clock: the target in the world, the source kept abreast of it where wanted. */
+export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
+  const { clock, source, target, member, also, answer, view, lit, picking, held, handle } = p;
+  const from = rigView(source);
+  const to = rigView(target);
+  const bones = useBoneFigure(from, view.over ? 'pale' : 'plain');
+  const mesh = useMeshFigure(member.fileHash, to.rig.names.length);
+  const asMesh = member.fileHash !== null && view.body !== 'bones';
+  const targetBones = useBoneFigure(asMesh ? undefined : to);
+  const figure = asMesh ? mesh : targetBones;
+  const a = matching(answer?.source, from.rig.names.length);
+  const b = matching(answer?.result, to.rig.names.length);
+  const [root] = useState<Spot>(() => ({ current: null }));
+  useEffect(() => {
+    if (b) clock.load(b.frameCount, b.fps);
+  }, [b, clock]);
+  const tall = Math.max(source.heightM, target.heightM, ...also.map((c) => c.heightM));
+  const step = 0.34 * (source.heightM + target.heightM) * 0.5 + 0.25;
+  const alone = view.show !== 'both';
+  // all in one row around the middle: the source, the target, and whoever else
+  const row = (view.over ? 1 : 2) + also.length;
+  const at = (i: number): number => (i - (row - 1) / 2) * 2 * step;
+  const targetX = alone && also.length === 0 ? 0 : at(view.over ? 0 : 1);
+  const sourceX = alone && also.length === 0 ? 0 : at(0);
+  const world = view.align === 'world';
+  const hipsOf = (v: RigView): number => Math.max(0, jointOf(v.map, 'hips'));
+  const heldJoint = useMemo(() => {
+    if (!held) return -1;
+    return 'joint' in held ? to.rig.names.indexOf(held.joint) : jointOf(to.map, held.handle);
+  }, [held, to]);
+  const pickFigure = picking?.side === 'source' ? bones : figure;
+  return (
+    <>
+      <Stage
+        clock={clock}
+        height={tall}
+        width={tall * 0.7 + (alone && also.length === 0 ? 0 : (row - 1) * 2 * step)}
+        label={`Source and ${member.name}`}
+        handle={handle}
+      >
+        {figure && b && (
+          <Performance
+            key={`t${member.id}${view.body}`}
+            clock={clock}
+            figure={figure}
+            motion={b}
+            x={targetX}
+            hips={hipsOf(to)}
+            meet={meetingJoint(to, view.align)}
+            leads
+            lit={lit?.target}
+            shares={root}
+            visible={view.show !== 'source' && picking?.side !== 'source'}
+          >
+            {view.trails && answer && (
+              <Trails clock={clock} paths={answer.trails.result as Record<string, Float32Array>} />
+            )}
+            {view.ghosts && <Ghosts clock={clock} view={to} motion={b} />}
+          </Performance>
+        )}
+        {figure && b && heldJoint >= 0 && !picking && (
+          <HandleGizmo
+            key={heldJoint}
+            figure={figure}
+            joint={heldJoint}
+            mode={held && 'joint' in held ? 'turn' : p.mode}
+            onStart={p.onPullStart}
+            onPull={p.onPull}
+            onEnd={p.onPullEnd}
+          />
+        )}
+        {bones && a && (
+          <Performance
+            key={`s${source.id}${view.over}`}
+            clock={clock}
+            figure={bones}
+            motion={a}
+            x={sourceX}
+            hips={hipsOf(from)}
+            meet={meetingJoint(from, view.align)}
+            lit={lit?.source}
+            {...(world ? {} : { abreast: root })}
+            visible={view.show !== 'target' && picking?.side !== 'target'}
+          >
+            {view.trails && answer && (
+              <Trails clock={clock} paths={answer.trails.source as Record<string, Float32Array>} faint />
+            )}
+            {view.ghosts && <Ghosts clock={clock} view={from} motion={a} />}
+          </Performance>
+        )}
+        {p.wish && (
+          <Others
+            members={also}
+            wish={p.wish}
+            clock={clock}
+            first={targetX}
+            step={2 * step}
+            root={root}
+            world={world}
+          />
+        )}
+      </Stage>
+      {picking && pickFigure && (
+        <JointPicker
+          stage={handle}
+          figure={pickFigure}
+          names={(picking.side === 'source' ? from : to).rig.names}
+          label={`Pick the ${picking.side}’s joint`}
+          onPoint={(joint) => p.onPointJoint(picking.side, joint)}
+          onPick={p.onPick}
+          onCancel={p.onStopPicking}
+        />
+      )}
+    </>
+  );
+});
+
+/** The same source with the same settings on further characters, side by side. */
+function Others({
+  members,
+  wish,
+  clock,
+  first,
+  step,
+  root,
+  world,
+}: {
+  members: readonly CastMember[];
+  wish: FitWish;
+  clock: Clock;
+  first: number;
+  step: number;
+  root: Spot;
+  world: boolean;
+}) {
+  const rigs = useQueries({
+    queries: members.map((m) => ({
+      queryKey: ['cast-rig', m.id],
+      queryFn: () => getJson<RigAnswer>(`${API}/cast/${m.id}/rig`),
+      staleTime: 60_000,
+    })),
+  });
+  return (
+    <>
+      {members.map((m, i) => {
+        const rig = rigs[i]?.data;
+        return rig ? (
+          <Other
+            key={m.id}
+            member={m}
+            rig={rig}
+            wish={wish}
+            clock={clock}
+            x={first + (i + 1) * step}
+            root={root}
+            world={world}
+          />
+        ) : null;
+      })}
+    </>
+  );
+}
+
+function Other({
+  member,
+  rig,
+  wish,
+  clock,
+  x,
+  root,
+  world,
+}: {
+  member: CastMember;
+  rig: RigAnswer;
+  wish: FitWish;
+  clock: Clock;
+  x: number;
+  root: Spot;
+  world: boolean;
+}) {
+  const view = rigView(rig);
+  const mesh = useMeshFigure(member.fileHash, view.rig.names.length);
+  const bones = useBoneFigure(member.fileHash ? undefined : view);
+  const figure: Figure3D | undefined = mesh ?? bones;
+  const [motion, setMotion] = useState<Playable>();
+  const latest = useRef(0);
+  useEffect(() => {
+    const own = ++latest.current;
+    solver()
+      .fitAlong({ ...wish, target: rig })
+      .then((m) => own === latest.current && setMotion(m))
+      .catch(() => undefined);
+  }, [wish, rig]);
+  const fits = matching(motion, view.rig.names.length);
+  if (!figure || !fits) return null;
+  return (
+    <Performance
+      clock={clock}
+      figure={figure}
+      motion={fits}
+      x={x}
+      hips={Math.max(0, jointOf(view.map, 'hips'))}
+      {...(world ? {} : { abreast: root })}
+    />
+  );
+}

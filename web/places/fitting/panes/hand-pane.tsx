@@ -1,0 +1,260 @@
+'use client';
+
+import {
+  type CorrectionTrack,
+  type Ease,
+  type FittingEdits,
+  HANDLES,
+  type Handle,
+  type OffsetKey,
+} from '@velvet-reel/motion';
+import { clsx } from 'clsx';
+import { Move3d, Rotate3d, Trash2 } from 'lucide-react';
+import { useMemo } from 'react';
+import type { Clock } from '@/stage/clock';
+import { Button, IconButton } from '@/ui/button';
+import { Select } from '@/ui/field';
+import { Lane, seek, TimeAxis, useAxis } from './time-axis';
+
+/** What is held in the stage to be corrected: a handle, or a single joint. */
+export type Held = { handle: Handle } | { joint: string };
+
+export const HANDLE_LABELS: Readonly<Record<Handle, string>> = {
+  hips: 'hips',
+  head: 'head',
+  handL: 'left hand',
+  handR: 'right hand',
+  footL: 'left foot',
+  footR: 'right foot',
+};
+export const heldName = (h: Held): string => ('handle' in h ? HANDLE_LABELS[h.handle] : h.joint);
+export const isHeld = (t: CorrectionTrack | Held, h: Held): boolean =>
+  'handle' in t ? 'handle' in h && t.handle === h.handle : 'joint' in h && 'joint' in t && t.joint === h.joint;
+
+/** The corrections with a key of what is held set at a frame; undefined takes the key away. */
+export function withKey(
+  tracks: readonly CorrectionTrack[],
+  held: Held,
+  frame: number,
+  key: Omit<OffsetKey, 'frame'> | undefined,
+): CorrectionTrack[] {
+  const own = tracks.find((t) => isHeld(t, held));
+  const others = (own?.keys ?? []).filter((k) => k.frame !== frame);
+  const keys = key ? [...others, { ...key, frame }].sort((a, b) => a.frame - b.frame) : others;
+  const rest = tracks.filter((t) => !isHeld(t, held));
+  return keys.length === 0 ? rest : [...rest, { ...held, keys } as CorrectionTrack];
+}
+
+interface HandPaneProps {
+  clock: Clock;
+  frames: number;
+  fps: number;
+  edits: FittingEdits;
+  joints: readonly string[];
+  held: Held | null;
+  mode: 'move' | 'turn';
+  onHold: (held: Held | null) => void;
+  onMode: (mode: 'move' | 'turn') => void;
+  onChange: (edits: FittingEdits, label: string) => void;
+}
+
+const HEIGHT = 22;
+const NO_JOINT = ' ';
+const NONE: Omit<OffsetKey, 'frame'> = { move: [0, 0, 0], turn: [0, 0, 0, 1] };
+
+/** Corrections by hand on top of the solve: what is held, its keys, and how one passes into the next. */
+export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold, onMode, onChange }: HandPaneProps) {
+  const set = (corrections: CorrectionTrack[], label: string): void =>
+    onChange({ ...edits, frames, corrections }, label);
+  const own = held && edits.corrections.find((t) => isHeld(t, held));
+  const now = own?.keys.find((k) => k.frame === clock.frame);
+  const options = useMemo(
+    () => [{ value: NO_JOINT, label: 'one joint …' }, ...joints.map((j) => ({ value: j, label: j }))],
+    [joints],
+  );
+  // a pull that shall show here only needs a key without offset on either side
+  const fence = (): void => {
+    if (!held || !own) return;
+    const gap = Math.max(2, Math.round(0.25 * fps));
+    let next = [...edits.corrections];
+    for (const f of [clock.frame - gap, clock.frame + gap]) {
+      const at = Math.max(0, Math.min(frames - 1, f));
+      if (!own.keys.some((k) => k.frame === at)) next = withKey(next, held, at, NONE);
+    }
+    set(next, `Kept the correction of the ${heldName(held)} to this stretch`);
+  };
+  return (
+    <div className="px-4 pb-3">
+      <div className="mb-1.5 flex flex-wrap items-center gap-1.5">
+        {HANDLES.map((handle) => (
+          <Button
+            key={handle}
+            className={clsx('py-0!', held && isHeld(held, { handle }) && 'border-brass! text-brass-text')}
+            aria-pressed={Boolean(held && isHeld(held, { handle }))}
+            onClick={() => onHold(held && isHeld(held, { handle }) ? null : { handle })}
+          >
+            {HANDLE_LABELS[handle]}
+          </Button>
+        ))}
+        <Select
+          label="A single joint"
+          value={held && 'joint' in held ? held.joint : NO_JOINT}
+          options={options}
+          onChange={(joint) => onHold(joint === NO_JOINT ? null : { joint })}
+          className="max-w-40 py-0!"
+        />
+        <span className="ml-1 flex">
+          <IconButton
+            label="Move it"
+            keys="T"
+            pressed={mode === 'move'}
+            onClick={() => onMode('move')}
+            disabled={Boolean(held && 'joint' in held)}
+            quiet
+          >
+            <Move3d size={15} />
+          </IconButton>
+          <IconButton label="Turn it" keys="T" pressed={mode === 'turn'} onClick={() => onMode('turn')} quiet>
+            <Rotate3d size={15} />
+          </IconButton>
+        </span>
+      </div>
+      <p className="mb-1 text-[12px] text-muted">
+        {!held
+          ? 'Take a part in hand and drag it in the stage: a key is set at this frame. The solve beneath stays, and may change.'
+          : own
+            ? `${own.keys.length} ${own.keys.length === 1 ? 'key: it counts for the whole motion' : 'keys'}.`
+            : `Drag the ${heldName(held)} in the stage to set its first key.`}
+      </p>
+      {held && own && (
+        <div className="mb-1.5 flex flex-wrap items-center gap-1.5 text-[12.5px]">
+          {own.keys.length === 1 && (
+            <Button className="py-0!" onClick={fence}>
+              Only around this frame
+            </Button>
+          )}
+          <Button
+            className="py-0!"
+            onClick={() =>
+              set(withKey(edits.corrections, held, clock.frame, NONE), `Set the ${heldName(held)} back at this frame`)
+            }
+          >
+            Nothing here
+          </Button>
+          <Select
+            label="Passage to the next key"
+            value={now?.ease ?? 'smooth'}
+            options={[
+              { value: 'smooth', label: 'eases to the next' },
+              { value: 'linear', label: 'evenly to the next' },
+              { value: 'step', label: 'holds until the next' },
+            ]}
+            onChange={(ease) => {
+              const key = now ?? own.keys.filter((k) => k.frame <= clock.frame).at(-1) ?? own.keys[0]!;
+              set(
+                withKey(edits.corrections, held, key.frame, { ...key, ease: ease as Ease }),
+                'Changed how a correction passes on',
+              );
+            }}
+            className="py-0!"
+          />
+          <IconButton
+            label={`Take all corrections of the ${heldName(held)} away`}
+            quiet
+            onClick={() =>
+              set(
+                edits.corrections.filter((t) => !isHeld(t, held)),
+                `Took the corrections of the ${heldName(held)} away`,
+              )
+            }
+          >
+            <Trash2 size={13} />
+          </IconButton>
+        </div>
+      )}
+      <TimeAxis clock={clock} frames={frames}>
+        {edits.corrections.map((t) => {
+          const it: Held = 'handle' in t ? { handle: t.handle } : { joint: t.joint };
+          return (
+            <KeyLane
+              key={heldName(it)}
+              name={heldName(it)}
+              keys={t.keys}
+              chosen={Boolean(held && isHeld(held, it))}
+              onChoose={() => onHold(it)}
+              onMove={(from, to) => {
+                const key = t.keys.find((k) => k.frame === from);
+                if (!key || t.keys.some((k) => k.frame === to)) return;
+                set(withKey(withKey(edits.corrections, it, from, undefined), it, to, key), 'Moved a correction key');
+              }}
+              onRemove={(frame) => set(withKey(edits.corrections, it, frame, undefined), 'Took a correction key away')}
+            />
+          );
+        })}
+      </TimeAxis>
+    </div>
+  );
+}
+
+function KeyLane({
+  name,
+  keys,
+  chosen,
+  onChoose,
+  onMove,
+  onRemove,
+}: {
+  name: string;
+  keys: readonly OffsetKey[];
+  chosen: boolean;
+  onChoose: () => void;
+  onMove: (from: number, to: number) => void;
+  onRemove: (frame: number) => void;
+}) {
+  const { width, x, clock, frameAt, frames } = useAxis();
+  return (
+    <Lane
+      height={HEIGHT}
+      name={
+        <button
+          type="button"
+          onClick={onChoose}
+          className={clsx('truncate hover:text-ink', chosen && 'text-brass-text')}
+        >
+          {name}
+        </button>
+      }
+      end={keys.length}
+    >
+      <div className="relative h-full rounded-sm bg-raised" style={{ width }}>
+        {keys.map((k) => (
+          <button
+            key={k.frame}
+            type="button"
+            aria-label={`Key of the ${name} at frame ${k.frame + 1}`}
+            className="absolute top-1/2 size-3 -translate-x-1/2 -translate-y-1/2 touch-none rounded-full border border-velvet bg-brass"
+            style={{ left: x(k.frame + 0.5) }}
+            onClick={() => {
+              onChoose();
+              seek(clock, k.frame);
+            }}
+            onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+            onPointerUp={(e) => {
+              const box = e.currentTarget.parentElement!.getBoundingClientRect();
+              const to = frameAt(e.clientX - box.left);
+              if (Math.abs(x(to) - x(k.frame)) > 5) onMove(k.frame, to);
+            }}
+            onKeyDown={(e) => {
+              const by = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
+              if (e.key === 'Delete' || e.key === 'Backspace') onRemove(k.frame);
+              else if (by !== 0) onMove(k.frame, Math.max(0, Math.min(frames - 1, k.frame + by)));
+              else return;
+              e.preventDefault();
+              e.stopPropagation();
+            }}
+          />
+        ))}
+      </div>
+    </Lane>
+  );
+}

@@ -1,0 +1,398 @@
+'use client';
+
+import { type FittingEdits, otherEnd, PLANT_PARTS, type Plant, type PlantPart, tidyPlants } from '@velvet-reel/motion';
+import { clsx } from 'clsx';
+import { Pin, PinOff, Plus, RotateCcw, Trash2 } from 'lucide-react';
+import { useRef, useState } from 'react';
+import type { Clock } from '@/stage/clock';
+import { Button, IconButton } from '@/ui/button';
+import { inputLook } from '@/ui/field';
+import { Lane, seek, TimeAxis, useAxis } from './time-axis';
+
+const LABELS: Readonly<Record<PlantPart, string>> = {
+  heelL: 'heel L',
+  ballL: 'ball L',
+  heelR: 'heel R',
+  ballR: 'ball R',
+  handL: 'hand L',
+  handR: 'hand R',
+  kneeL: 'knee L',
+  kneeR: 'knee R',
+  seat: 'seat',
+};
+const HEIGHT = 24;
+
+interface PlantsPaneProps {
+  clock: Clock;
+  frames: number;
+  fps: number;
+  /** Plants in force: found, or those set by hand. */
+  plants: readonly Plant[];
+  edits: FittingEdits;
+  held: boolean;
+  /** Where a part of the result is at a frame, x and z, metres. */
+  spotAt: (part: PlantPart, frame: number) => [number, number] | undefined;
+  onChange: (edits: FittingEdits, label: string) => void;
+}
+
+const same = (a: Plant, b: Plant | null): boolean =>
+  b !== null && a.part === b.part && a.start === b.start && a.end === b.end;
+
+/** Plants as spans on a timeline: drawn, moved, cut, pinned to a spot by hand; found ones until the first is touched. */
+export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, onChange }: PlantsPaneProps) {
+  const [chosen, setChosen] = useState<Plant | null>(null);
+  const own = chosen && plants.find((p) => same(p, chosen));
+  const rows = PLANT_PARTS.filter(
+    (part) => part.startsWith('heel') || part.startsWith('ball') || plants.some((p) => p.part === part),
+  );
+  const write = (next: readonly Plant[], label: string, follow?: Plant): void => {
+    const tidy = tidyPlants(next, frames);
+    onChange({ ...edits, frames, plants: tidy }, label);
+    if (follow)
+      setChosen(tidy.find((p) => p.part === follow.part && p.start <= follow.start && p.end >= follow.end) ?? follow);
+  };
+  const replace = (from: Plant, to: Plant, label: string): void =>
+    write(
+      plants.map((p) => (same(p, from) ? to : p)),
+      label,
+      to,
+    );
+  const remove = (p: Plant): void => {
+    setChosen(null);
+    write(
+      plants.filter((x) => !same(x, p)),
+      `Took a plant of the ${LABELS[p.part]} away`,
+    );
+  };
+  const add = (part: PlantPart, at: number): void => {
+    const made: Plant = { part, start: at, end: Math.min(frames - 1, at + Math.max(2, Math.round(0.25 * fps))) };
+    write([...plants, made], `Added a plant of the ${LABELS[part]}`, made);
+  };
+  return (
+    <div className="px-4 pb-3">
+      <div className="mb-1 flex flex-wrap items-center gap-2 text-[12px] text-muted">
+        {!held ? (
+          <span className="text-brass-text">Plants are not held: switch “hold planted soles” on to see them.</span>
+        ) : edits.plants === null ? (
+          <span>
+            {plants.length} found. Drag one or its ends, double-click a lane to add; the rest then stays as found.
+          </span>
+        ) : (
+          <>
+            <span className="text-brass-text">{plants.length} set by hand</span>
+            <Button
+              className="py-0!"
+              onClick={() => {
+                setChosen(null);
+                onChange({ ...edits, frames, plants: null }, 'Went back to the plants that were found');
+              }}
+            >
+              <RotateCcw size={12} /> Back to those found
+            </Button>
+          </>
+        )}
+      </div>
+      <TimeAxis clock={clock} frames={frames}>
+        {rows.map((part) => (
+          <PlantLane
+            key={part}
+            part={part}
+            plants={plants.filter((p) => p.part === part)}
+            chosen={chosen}
+            onChoose={setChosen}
+            onReplace={replace}
+            onRemove={remove}
+            onAdd={(at) => add(part, at)}
+          />
+        ))}
+      </TimeAxis>
+      {own ? (
+        <div className="mt-2 flex flex-wrap items-center gap-2 rounded-lg border border-line bg-raised px-2 py-1.5 text-[12.5px]">
+          <span className="font-medium">{LABELS[own.part]}</span>
+          <FrameField
+            label="From frame"
+            value={own.start}
+            most={own.end}
+            onKeep={(start) => replace(own, { ...own, start }, 'Changed when a plant begins')}
+          />
+          <FrameField
+            label="to frame"
+            value={own.end}
+            least={own.start}
+            most={frames - 1}
+            onKeep={(end) => replace(own, { ...own, end }, 'Changed when a plant ends')}
+          />
+          {otherEnd(own.part) !== own.part && (
+            <Button
+              className="py-0!"
+              onClick={() => {
+                const part = otherEnd(own.part);
+                replace(own, { ...own, part, pin: undefined }, `Made a plant one of the ${LABELS[part]}`);
+              }}
+            >
+              Make it the {own.part.startsWith('heel') ? 'ball' : 'heel'}
+            </Button>
+          )}
+          {own.pin ? (
+            <>
+              <PinField
+                label="x"
+                value={own.pin[0]}
+                onKeep={(x) => replace(own, { ...own, pin: [x, own.pin![1]] }, 'Moved a pinned plant')}
+              />
+              <PinField
+                label="z"
+                value={own.pin[1]}
+                onKeep={(z) => replace(own, { ...own, pin: [own.pin![0], z] }, 'Moved a pinned plant')}
+              />
+              <IconButton
+                label="Let the spot follow from the motion"
+                quiet
+                onClick={() => replace(own, { ...own, pin: undefined }, 'Unpinned a plant')}
+              >
+                <PinOff size={13} />
+              </IconButton>
+            </>
+          ) : (
+            <Button
+              className="py-0!"
+              hint="Keep it on the spot where it stands now; the spot can then be moved"
+              onClick={() => {
+                const pin = spotAt(own.part, Math.floor((own.start + own.end) / 2));
+                if (pin)
+                  replace(
+                    own,
+                    { ...own, pin: [Number(pin[0].toFixed(3)), Number(pin[1].toFixed(3))] },
+                    'Pinned a plant to its spot',
+                  );
+              }}
+            >
+              <Pin size={12} /> Pin to its spot
+            </Button>
+          )}
+          <IconButton label="Take this plant away" keys="Del" quiet onClick={() => remove(own)}>
+            <Trash2 size={13} />
+          </IconButton>
+        </div>
+      ) : (
+        <div className="mt-2 flex flex-wrap items-center gap-1.5 text-[12px] text-muted">
+          <Plus size={12} /> at this frame:
+          {rows.slice(0, 4).map((part) => (
+            <Button key={part} className="py-0!" onClick={() => add(part, clock.frame)}>
+              {LABELS[part]}
+            </Button>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+function PlantLane({
+  part,
+  plants,
+  chosen,
+  onChoose,
+  onReplace,
+  onRemove,
+  onAdd,
+}: {
+  part: PlantPart;
+  plants: readonly Plant[];
+  chosen: Plant | null;
+  onChoose: (p: Plant) => void;
+  onReplace: (from: Plant, to: Plant, label: string) => void;
+  onRemove: (p: Plant) => void;
+  onAdd: (frame: number) => void;
+}) {
+  const { width, x, frameAt, clock } = useAxis();
+  const lane = useRef<HTMLDivElement>(null);
+  const at = (clientX: number): number => frameAt(clientX - (lane.current?.getBoundingClientRect().left ?? 0));
+  return (
+    <Lane name={LABELS[part]} height={HEIGHT} end={plants.length}>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: plants can be added by the buttons below too */}
+      <div
+        ref={lane}
+        className="relative h-full rounded-sm bg-raised"
+        style={{ width }}
+        data-testid={`plants-${part}`}
+        onDoubleClick={(e) => e.target === e.currentTarget && onAdd(at(e.clientX))}
+        onPointerDown={(e) => e.target === e.currentTarget && seek(clock, at(e.clientX))}
+      >
+        {plants.map((p, i) => (
+          <PlantBar
+            // by place in the lane, so that a plant keeps the focus while keys move it
+            // biome-ignore lint/suspicious/noArrayIndexKey: see above
+            key={i}
+            plant={p}
+            left={x(p.start)}
+            right={x(p.end + 1)}
+            chosen={same(p, chosen)}
+            at={at}
+            onChoose={() => onChoose(p)}
+            onReplace={onReplace}
+            onRemove={onRemove}
+          />
+        ))}
+      </div>
+    </Lane>
+  );
+}
+
+interface BarDrag {
+  grip: 'start' | 'end' | 'whole';
+  from: number;
+}
+
+function PlantBar({
+  plant,
+  left,
+  right,
+  chosen,
+  at,
+  onChoose,
+  onReplace,
+  onRemove,
+}: {
+  plant: Plant;
+  left: number;
+  right: number;
+  chosen: boolean;
+  at: (clientX: number) => number;
+  onChoose: () => void;
+  onReplace: (from: Plant, to: Plant, label: string) => void;
+  onRemove: (p: Plant) => void;
+}) {
+  const { frames, x } = useAxis();
+  const [drag, setDrag] = useState<BarDrag | null>(null);
+  const [drawn, setShown] = useState<{ of: Plant; start: number; end: number } | null>(null);
+  const shown = drawn?.of === plant ? drawn : null;
+  const moved = (by: number, grip: BarDrag['grip']): { start: number; end: number } => {
+    const length = plant.end - plant.start;
+    if (grip === 'start') return { start: Math.max(0, Math.min(plant.end, plant.start + by)), end: plant.end };
+    if (grip === 'end') return { start: plant.start, end: Math.min(frames - 1, Math.max(plant.start, plant.end + by)) };
+    const start = Math.max(0, Math.min(frames - 1 - length, plant.start + by));
+    return { start, end: start + length };
+  };
+  const label = (grip: BarDrag['grip']): string =>
+    grip === 'whole' ? 'Moved a plant' : grip === 'start' ? 'Changed when a plant begins' : 'Changed when a plant ends';
+  const side = plant.part.endsWith('L') ? 'bg-verdigris' : plant.part.endsWith('R') ? 'bg-terracotta' : 'bg-brass';
+  const [a, b] = shown ? [x(shown.start), x(shown.end + 1)] : [left, right];
+  return (
+    <button
+      type="button"
+      aria-label={`${LABELS[plant.part]} held from frame ${plant.start + 1} to ${plant.end + 1}${plant.pin ? ', pinned' : ''}`}
+      aria-pressed={chosen}
+      className={clsx(
+        'absolute top-0.5 bottom-0.5 flex touch-none items-center justify-center overflow-hidden rounded-sm text-[10px] text-velvet',
+        side,
+        chosen ? 'outline-2 outline-ink' : 'opacity-85 hover:opacity-100',
+      )}
+      style={{ left: a, width: Math.max(4, b - a) }}
+      onPointerDown={(e) => {
+        if (e.button !== 0) return;
+        onChoose();
+        const box = e.currentTarget.getBoundingClientRect();
+        const edge = Math.min(7, box.width / 3);
+        const grip = e.clientX - box.left < edge ? 'start' : box.right - e.clientX < edge ? 'end' : 'whole';
+        e.currentTarget.setPointerCapture(e.pointerId);
+        setDrag({ grip, from: at(e.clientX) });
+      }}
+      onPointerMove={(e) => {
+        const box = e.currentTarget.getBoundingClientRect();
+        const edge = Math.min(7, box.width / 3);
+        e.currentTarget.style.cursor =
+          e.clientX - box.left < edge || box.right - e.clientX < edge ? 'ew-resize' : 'grab';
+        if (drag) setShown({ of: plant, ...moved(at(e.clientX) - drag.from, drag.grip) });
+      }}
+      onPointerUp={() => {
+        if (drag && shown && (shown.start !== plant.start || shown.end !== plant.end))
+          onReplace(plant, { ...plant, start: shown.start, end: shown.end }, label(drag.grip));
+        else setShown(null);
+        setDrag(null);
+      }}
+      onPointerCancel={() => {
+        setDrag(null);
+        setShown(null);
+      }}
+      onFocus={onChoose}
+      onKeyDown={(e) => {
+        if (e.key === 'Delete' || e.key === 'Backspace') {
+          e.preventDefault();
+          e.stopPropagation();
+          onRemove(plant);
+        }
+        const by = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
+        if (by === 0) return;
+        e.preventDefault();
+        e.stopPropagation();
+        const grip = e.shiftKey ? 'end' : e.altKey ? 'start' : 'whole';
+        onReplace(plant, { ...plant, ...moved(by, grip) }, label(grip));
+      }}
+    >
+      {plant.pin && <Pin size={10} />}
+    </button>
+  );
+}
+
+/** Frames are told from 1 to people, from 0 to the motion. */
+function FrameField({
+  label,
+  value,
+  least = 0,
+  most,
+  onKeep,
+}: {
+  label: string;
+  value: number;
+  least?: number;
+  most: number;
+  onKeep: (value: number) => void;
+}) {
+  return (
+    <label className="flex items-center gap-1 text-muted">
+      {label}
+      <input
+        key={value}
+        type="number"
+        className={`${inputLook} w-16 py-0!`}
+        min={least + 1}
+        max={most + 1}
+        defaultValue={value + 1}
+        onBlur={(e) => keep(e.currentTarget, least, most, value, onKeep)}
+        onKeyDown={(e) => e.key === 'Enter' && keep(e.currentTarget, least, most, value, onKeep)}
+      />
+    </label>
+  );
+}
+
+function keep(input: HTMLInputElement, least: number, most: number, value: number, onKeep: (v: number) => void): void {
+  const n = Math.round(Number(input.value)) - 1;
+  if (!Number.isFinite(n) || n === value) {
+    input.value = String(value + 1);
+    return;
+  }
+  onKeep(Math.max(least, Math.min(most, n)));
+}
+
+function PinField({ label, value, onKeep }: { label: string; value: number; onKeep: (value: number) => void }) {
+  const read = (input: HTMLInputElement): void => {
+    const n = Number(input.value);
+    if (Number.isFinite(n) && n !== value && Math.abs(n) <= 1000) onKeep(n);
+  };
+  return (
+    <label className="flex items-center gap-1 text-muted">
+      {label}
+      <input
+        key={value}
+        type="number"
+        step="0.01"
+        aria-label={`Spot ${label}, metres`}
+        className={`${inputLook} w-20 py-0!`}
+        defaultValue={value}
+        onBlur={(e) => read(e.currentTarget)}
+        onKeyDown={(e) => e.key === 'Enter' && read(e.currentTarget)}
+      />
+    </label>
+  );
+}

@@ -1,0 +1,117 @@
+'use client';
+
+import { useQueryClient } from '@tanstack/react-query';
+import { bodyMapFromJson, bodyMapToJson, fillSide, rigFromJson, type Side, slotLabel } from '@velvet-reel/motion';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API, getJson, sendJson } from '@/client/api';
+import type { RigAnswer } from '@/client/types';
+import { useUndo } from '@/client/undo';
+
+type Slots = RigAnswer['map']['slots'];
+
+export interface MapEditor {
+  setSlot: (rig: RigAnswer, slot: string, joint: string | null) => void;
+  acceptGuesses: (rig: RigAnswer) => void;
+  fill: (rig: RigAnswer, from: Side) => void;
+  saveProfile: (rig: RigAnswer, name: string) => Promise<void>;
+  applyProfile: (rig: RigAnswer, profile: { id: string; name: string }) => void;
+}
+
+/** Changes body maps: kept for the rig, for every character and take that has it; each change can be undone. */
+export function useMap(): MapEditor {
+  const client = useQueryClient();
+  const push = useUndo((s) => s.push);
+  const refresh = (rigId: string): Promise<unknown> =>
+    Promise.all([
+      client.invalidateQueries({ queryKey: ['rig', rigId] }),
+      client.invalidateQueries({ queryKey: ['cast-rig'] }),
+      client.invalidateQueries({ queryKey: ['cast'] }),
+      client.invalidateQueries({ queryKey: ['profiles'] }),
+    ]);
+  /** Always onto the newest version, so that nothing of a colleague's is lost. */
+  const put = async (rigId: string, change: (slots: Slots) => Slots): Promise<Slots> => {
+    // the figure follows at once; what the server says comes after
+    for (const key of ['rig', 'cast-rig'])
+      client.setQueriesData<RigAnswer>({ queryKey: [key] }, (rig) =>
+        rig?.id === rigId ? { ...rig, map: { ...rig.map, slots: change({ ...rig.map.slots }) } } : rig,
+      );
+    try {
+      const fresh = await getJson<RigAnswer>(`${API}/rigs/${rigId}`);
+      const before = fresh.map.slots;
+      await sendJson('PUT', `${API}/rigs/${rigId}/map`, {
+        map: { slots: change({ ...before }) },
+        version: fresh.mapVersion,
+      });
+      return before;
+    } finally {
+      await refresh(rigId);
+    }
+  };
+  const run = (rigId: string, label: string, change: (slots: Slots) => Slots): void => {
+    const done = put(rigId, change);
+    // at once, so that whoever is quick takes back this step and not the one before
+    push({ label, undo: () => done.then((before) => put(rigId, () => before)).catch(() => undefined) });
+    done.catch((error: Error) => toast.error(error.message));
+  };
+  // one editor for the life of the page, so that rows that show it need not be drawn anew
+  const [editor] = useState(
+    (): MapEditor => ({
+      setSlot: (rig, slot, joint) =>
+        run(rig.id, `Set ${slotLabel(slot)} to ${joint ?? 'empty on purpose'}`, (slots) => {
+          for (const [name, s] of Object.entries(slots))
+            if (joint !== null && s.joint === joint && name !== slot)
+              slots[name] = { joint: null, state: 'missing', why: `its joint was given to ${slotLabel(slot)}` };
+          slots[slot] =
+            joint === null
+              ? { joint: null, state: 'empty', why: 'empty on purpose' }
+              : { joint, state: 'sure', why: 'set by hand' };
+          return slots;
+        }),
+      acceptGuesses: (rig) =>
+        run(rig.id, 'Accepted the guesses', (slots) => {
+          for (const [name, s] of Object.entries(slots))
+            if (s.state === 'guessed') slots[name] = { ...s, state: 'sure', why: `${s.why}; accepted by hand` };
+          return slots;
+        }),
+      fill: (rig, from) => {
+        const own = rigFromJson(rig.rig);
+        const { filled, missing } = fillSide(own, bodyMapFromJson(rig.map, own), from);
+        if (filled.length === 0 && missing.length === 0) {
+          toast('Nothing to fill: the other side is settled already.');
+          return;
+        }
+        toast(
+          `${filled.length} slots filled${missing.length > 0 ? `; no partner for ${missing.map(slotLabel).join(', ')}` : ''}`,
+        );
+        run(
+          rig.id,
+          `Filled the ${from === 'L' ? 'right' : 'left'} side from the other`,
+          (slots) => bodyMapToJson(fillSide(own, bodyMapFromJson({ slots }, own), from).map, own).slots,
+        );
+      },
+      saveProfile: async (rig, name) => {
+        try {
+          await sendJson('POST', `${API}/profiles`, { rigId: rig.id, name });
+          toast(`The map is saved as ${name}`);
+          await client.invalidateQueries({ queryKey: ['profiles'] });
+        } catch (error) {
+          toast.error((error as Error).message);
+        }
+      },
+      applyProfile: (rig, profile) => {
+        const go = async (): Promise<void> => {
+          const fresh = await getJson<RigAnswer>(`${API}/rigs/${rig.id}`);
+          const { before } = await sendJson<{ before: { slots: Slots } }>('POST', `${API}/rigs/${rig.id}/profile`, {
+            profile: profile.id,
+            version: fresh.mapVersion,
+          });
+          await refresh(rig.id);
+          push({ label: `Laid ${profile.name} on the skeleton`, undo: () => put(rig.id, () => before.slots) });
+        };
+        go().catch((error: Error) => toast.error(error.message));
+      },
+    }),
+  );
+  return editor;
+}

@@ -1,0 +1,74 @@
+'use client';
+
+import { FITTING_DEFAULTS } from '@velvet-reel/motion';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import type { Job } from '@/client/types';
+import { Button } from '@/ui/button';
+import { Dialog } from '@/ui/dialog';
+import { SwitchRow } from '@/ui/field';
+import { HipsSlider } from '@/ui/hips-slider';
+import { TuningSliders } from '@/ui/tuning-sliders';
+import type { FitSettings } from '@/workers/settings';
+
+/** Makes some fittings of a job again with other settings; what they made stays as the earlier version. */
+export function RedoDialog({
+  job,
+  parts,
+  onClose,
+  onDone,
+}: {
+  job: Job;
+  parts: readonly string[];
+  onClose: () => void;
+  onDone: () => void;
+}) {
+  const [settings, setSettings] = useState<FitSettings>(FITTING_DEFAULTS);
+  const [busy, setBusy] = useState(false);
+  const set = (change: Partial<FitSettings>): void => setSettings({ ...settings, ...change });
+  const start = async (): Promise<void> => {
+    setBusy(true);
+    try {
+      const { again } = await sendJson<{ again: number }>('POST', `${API}/jobs/${job.id}/redo`, { parts, settings });
+      toast(`${again} are made again; each becomes the next version of its item`);
+      onDone();
+      onClose();
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Dialog
+      open
+      onOpenChange={onClose}
+      title={`Do ${parts.length} again`}
+      about="With these settings for all of them. Each result is the next version of its item; the former stays."
+    >
+      <div className="flex flex-col gap-2">
+        <SwitchRow
+          label="Hold planted soles in place"
+          checked={settings.plants}
+          onChange={(plants) => set({ plants })}
+        />
+        <SwitchRow
+          label="Arms and head within joint limits"
+          checked={settings.limits}
+          onChange={(limits) => set({ limits })}
+        />
+        <SwitchRow
+          label="Both hands keep their distance"
+          checked={settings.hands === 'together'}
+          onChange={(on) => set({ hands: on ? 'together' : 'free' })}
+        />
+        <HipsSlider value={settings.lower} onChange={(lower) => set({ lower })} />
+        <TuningSliders value={settings.tuning} onChange={(tuning) => set({ tuning })} />
+        <Button look="brass" disabled={busy} onClick={() => void start()}>
+          {busy ? 'Starting …' : 'Do them again'}
+        </Button>
+      </div>
+    </Dialog>
+  );
+}

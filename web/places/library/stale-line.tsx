@@ -1,0 +1,63 @@
+'use client';
+
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { RefreshCw } from 'lucide-react';
+import Link from 'next/link';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API, getJson, sendJson } from '@/client/api';
+import { undoGroup, useRefresh } from '@/client/queries';
+import type { Freshness, Item } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Button } from '@/ui/button';
+
+/** A kept fitting that would come out otherwise today: why, and the way to make it again as its next version. */
+export function StaleLine({ item, mayChange }: { item: Item; mayChange: boolean }) {
+  const client = useQueryClient();
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const [busy, setBusy] = useState(false);
+  const { provenance } = item;
+  const { data } = useQuery({
+    queryKey: ['freshness', item.id, item.versionId],
+    queryFn: () => getJson<Freshness | null>(`${API}/items/${item.id}/freshness`),
+    enabled: provenance.how === 'fitting',
+  });
+  if (provenance.how !== 'fitting') return null;
+  const again = async (): Promise<void> => {
+    setBusy(true);
+    try {
+      const { group } = await sendJson<{ group: string }>('POST', `${API}/items/${item.id}/fit-again`, {
+        seen: item.versionId,
+      });
+      push({ label: `Fitted ${item.name} again`, undo: () => undoGroup(group) });
+      toast(`${item.name} is fitted again, as its next version`);
+      void client.invalidateQueries({ queryKey: ['freshness'] });
+      refresh();
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div className="px-1 text-[12px]">
+      <Link
+        href={`/fitting?item=${provenance.sourceItem}&cast=${provenance.character}`}
+        className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
+      >
+        its fitting
+      </Link>
+      {data && data.reasons.length > 0 && (
+        <div className="mt-1 rounded-md border border-brass/60 px-2 py-1.5 text-brass-text" role="status">
+          Out of date: {data.reasons.join('; ')}.
+          {mayChange && data.possible && (
+            <Button className="mt-1 flex py-0!" disabled={busy} onClick={() => void again()}>
+              <RefreshCw size={12} /> {busy ? 'Fitting …' : 'Fit again'}
+            </Button>
+          )}
+        </div>
+      )}
+    </div>
+  );
+}

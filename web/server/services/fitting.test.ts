@@ -1,0 +1,453 @@
+import { eq } from 'drizzle-orm';
+import { restPose, rigFromJson, unpackMotion, writeGlb } from '../../../motion/index';
+import { posedRig } from '../../../motion/test/bodies';
+import { readFile } from '../../workers/heavy';
+import { FIT_DEFAULTS, type FitEdits, type FitSettings, NO_CHANGE } from '../../workers/settings';
+import type { Database } from '../db/client';
+import { itemLinks, jobParts } from '../db/schema';
+import { Worker } from '../jobs/worker';
+import { readSkeleton, testDatabase, type World } from '../test/world';
+import { addCast, castRig, changeCast, copyCast, getCast } from './cast';
+import { changeInPlace, changeIntoNew } from './changes';
+import { keepDestination, listDestinations, removeDestination } from './destinations';
+import { undoGroup } from './edits';
+import { fitJob, openFit, redoFits } from './fit-jobs';
+import { getFitting, saveFitting } from './fitting-documents';
+import { fitAgain, keepFitting } from './fittings';
+import { fittingsOf, freshnessOf } from './freshness';
+import { takeIn } from './intake';
+import { getItem, getItems, motionBytes, usesOf } from './items';
+import { getJob, listParts } from './jobs';
+import { makePack, memberIds } from './packs';
+import { addProfile, applyProfile, listProfiles, removeProfile } from './profiles';
+import { replaceFile, respaceCast, weighReplacement } from './replacement';
+import { restrictFolder } from './rights';
+import { getRig, saveMap, saveRigSetting } from './rigs';
+
+let world: World;
+let db: Database;
+let castId: string;
+const EDITS: FitEdits = { frames: 40, plants: [], goals: [], looks: [], corrections: [] };
+
+beforeAll(async () => {
+  world = await testDatabase();
+  db = world.db;
+  const report = await takeIn(db, await readSkeleton(), { fileName: 'Short one.glb', bytes: 10 }, world.personId);
+  castId = report.result.cast[0]!.id;
+});
+afterAll(() => world.close());
+
+/** Works until no job has anything left. */
+async function work(): Promise<void> {
+  const worker = new Worker(db);
+  while (await worker.step());
+}
+
+describe('a fitting under work', () => {
+  test('begins empty, is stored, and counts its versions', async () => {
+    const itemId = await world.bring(1, 'Mast climb');
+    expect(await getFitting(db, itemId, castId)).toMatchObject({ settings: null, version: 0 });
+    const settings: FitSettings = { ...FIT_DEFAULTS, lower: 0.02, leave: ['head'] };
+    await saveFitting(db, world.personId, { itemId, castId, settings, edits: EDITS, version: 0 });
+    const kept = await getFitting(db, itemId, castId);
+    expect(kept).toMatchObject({ settings, edits: EDITS, version: 1, changedByName: 'Test Person' });
+  });
+
+  test('a colleague’s newer version is not written over, whoever was first', async () => {
+    const itemId = await world.bring(2, 'Two at once');
+    const other = await world.somebody('animator', 'Quick Colleague');
+    await saveFitting(db, other.id, { itemId, castId, settings: FIT_DEFAULTS, edits: EDITS, version: 0 });
+    for (const version of [0, 7])
+      await expect(
+        saveFitting(db, world.personId, { itemId, castId, settings: FIT_DEFAULTS, edits: EDITS, version }),
+      ).rejects.toMatchObject({ code: 'changed-meanwhile', message: expect.stringContaining('Quick Colleague') });
+    expect((await getFitting(db, itemId, castId)).version).toBe(1);
+  });
+
+  test('what is kept of it knows edits and settings, and has another motion for them', async () => {
+    const itemId = await world.bring(3, 'Pulled hand');
+    const edits: FitEdits = {
+      ...EDITS,
+      plants: null,
+      corrections: [{ handle: 'handL', keys: [{ frame: 0, move: [0, 0.05, 0] }] }],
+    };
+    const plain = await keepFitting(db, itemId, castId, FIT_DEFAULTS, 'Plain', world.person);
+    const done = await keepFitting(db, itemId, castId, FIT_DEFAULTS, 'Pulled', world.person, edits);
+    expect(done.motionHash).not.toBe(plain.motionHash);
+    expect(done.provenance).toMatchObject({ how: 'fitting', edits, sourceItem: itemId });
+  });
+});
+
+describe('kept fittings and what changed since', () => {
+  test('fresh at first; out of date when the source gets a version; fresh again when fitted again', async () => {
+    const itemId = await world.bring(4, 'Coil');
+    const kept = await keepFitting(db, itemId, castId, FIT_DEFAULTS, 'Coil on Short one', world.person);
+    expect(await freshnessOf(db, kept.id)).toEqual({ reasons: [], possible: true });
+    const source = await getItem(db, itemId);
+    await changeInPlace(db, itemId, { ...NO_CHANGE, mirror: true }, world.person, source.versionId);
+    expect((await freshnessOf(db, kept.id))!.reasons).toEqual(['Coil is at version 2 now']);
+    expect((await getItem(db, kept.id)).motionHash).toBe(kept.motionHash);
+    const again = await fitAgain(db, world.person, kept.id, kept.versionId);
+    expect(again.item).toMatchObject({ id: kept.id, version: 2 });
+    expect(again.item.motionHash).not.toBe(kept.motionHash);
+    expect(await freshnessOf(db, kept.id)).toEqual({ reasons: [], possible: true });
+    await undoGroup(db, world.person, again.group);
+    expect((await getItem(db, kept.id)).motionHash).toBe(kept.motionHash);
+  });
+
+  test('a changed map and a changed pose are told, a reason alone is not', async () => {
+    const itemId = await world.bring(5, 'Heave');
+    const kept = await keepFitting(db, itemId, castId, FIT_DEFAULTS, 'Heave on Short one', world.person);
+    const member = await getCast(db, castId);
+    const rig = await getRig(db, member.rigId);
+    const slots = { ...rig.map.slots, head: { ...rig.map.slots.head!, why: 'looked at again' } };
+    const same = await saveMap(db, rig.id, { slots }, rig.mapVersion, world.personId);
+    expect((await freshnessOf(db, kept.id))!.reasons).toEqual([]);
+    const without = { ...slots, head: { joint: null, state: 'empty', why: 'on purpose' } };
+    const changed = await saveMap(db, rig.id, { slots: without }, same.mapVersion, world.personId);
+    expect((await freshnessOf(db, kept.id))!.reasons).toEqual(['the body map of Short one was changed']);
+    const back = await saveMap(db, rig.id, { slots: rig.map.slots }, changed.mapVersion, world.personId);
+    await saveRigSetting(
+      db,
+      rig.id,
+      { match: { turns: rigFromJson(rig.rig).names.flatMap(() => [0, 0, 0, 1]), how: 'by hand' } },
+      back.mapVersion,
+      world.personId,
+    );
+    expect((await freshnessOf(db, kept.id))!.reasons).toEqual(['the pose for matching of Short one was changed']);
+    await saveRigSetting(db, rig.id, { match: null }, back.mapVersion + 1, world.personId);
+    expect((await fittingsOf(db, castId)).find((f) => f.id === kept.id)).toMatchObject({
+      reasons: [],
+      sourceName: 'Heave',
+    });
+  });
+
+  test('changed limits are told where the fitting kept them, and only there', async () => {
+    const itemId = await world.bring(9, 'Reach');
+    const free = await keepFitting(db, itemId, castId, FIT_DEFAULTS, 'Free', world.person);
+    const held = await keepFitting(db, itemId, castId, { ...FIT_DEFAULTS, limits: true }, 'Held', world.person);
+    const { id, mapVersion } = await castRig(db, castId);
+    const limits = { head: { bone: [0, 1, 0], middle: [0, 1, 0], cone: 20 } } as const;
+    await saveRigSetting(db, id, { limits }, mapVersion, world.personId);
+    expect((await freshnessOf(db, held.id))!.reasons).toEqual(['the joint limits of Short one were changed']);
+    expect((await freshnessOf(db, free.id))!.reasons).toEqual([]);
+    await saveRigSetting(db, id, { limits: null }, mapVersion + 1, world.personId);
+    expect((await freshnessOf(db, held.id))!.reasons).toEqual([]);
+  });
+
+  test('what was not fitted has no freshness and cannot be fitted again', async () => {
+    const itemId = await world.bring(6, 'Just a take');
+    expect(await freshnessOf(db, itemId)).toBeNull();
+    const { versionId } = await getItem(db, itemId);
+    await expect(fitAgain(db, world.person, itemId, versionId)).rejects.toMatchObject({ code: 'no-fitting' });
+  });
+
+  test('who may not change a folder cannot fit what lies in it again', async () => {
+    const itemId = await world.bring(7, 'Locked', { folder: 'Closed' });
+    const kept = await keepFitting(db, itemId, castId, FIT_DEFAULTS, 'Locked one', world.person);
+    await restrictFolder(db, world.person, kept.folderId!, true);
+    const animator = await world.somebody('animator');
+    await expect(fitAgain(db, animator, kept.id, kept.versionId)).rejects.toMatchObject({ code: 'closed-folder' });
+  });
+});
+
+describe('what is set for a rig by hand', () => {
+  test('pose, limits, pairs and sets are kept; the bind pose is untouched', async () => {
+    const { rigId } = await getCast(db, castId);
+    const rig = await getRig(db, rigId);
+    const before = JSON.stringify(rig.rig);
+    const kept = await saveRigSetting(
+      db,
+      rigId,
+      { sets: [{ name: 'Grip', joints: ['LeftHand', 'RightHand'] }], pairs: [['LeftHand', 'RightHand']] },
+      rig.mapVersion,
+      world.personId,
+    );
+    expect(kept.sets).toEqual([{ name: 'Grip', joints: ['LeftHand', 'RightHand'] }]);
+    expect(kept.pairs).toEqual([['LeftHand', 'RightHand']]);
+    expect(JSON.stringify(kept.rig)).toBe(before);
+    expect((await castRig(db, castId)).mapVersion).toBe(rig.mapVersion + 1);
+  });
+
+  test.each([
+    ['a pose with too few numbers', { match: { turns: [0, 0, 0, 1], how: '' } }, 'numbers are due'],
+    ['a joint that is not there', { sets: [{ name: 'x', joints: ['Tail'] }] }, 'no joint "Tail"'],
+    [
+      'a joint in two pairs',
+      {
+        pairs: [
+          ['LeftHand', 'RightHand'],
+          ['LeftHand', 'Head'],
+        ] as [string, string][],
+      },
+      'two pairs',
+    ],
+    ['nothing at all', {}, 'Nothing is set'],
+  ])('%s is refused', async (_, setting, words) => {
+    const rig = await castRig(db, castId);
+    await expect(saveRigSetting(db, rig.id, setting, rig.mapVersion, world.personId)).rejects.toThrow(words);
+  });
+
+  test('an old version is refused', async () => {
+    const rig = await castRig(db, castId);
+    await expect(saveRigSetting(db, rig.id, { sets: [] }, rig.mapVersion - 1, world.personId)).rejects.toMatchObject({
+      code: 'changed-meanwhile',
+    });
+  });
+});
+
+describe('copies, variants and another file', () => {
+  test('what is done to a copy does not touch the original', async () => {
+    const copy = await copyCast(db, world.person, castId, 'Short one, trial');
+    expect(copy).toMatchObject({ name: 'Short one, trial', variantOf: castId });
+    const [mine, theirs] = [await castRig(db, copy.id), await castRig(db, castId)];
+    expect(mine.id).not.toBe(theirs.id);
+    expect(mine.sets).toEqual(theirs.sets);
+    const slots = { ...mine.map.slots, head: { joint: null, state: 'empty', why: 'trial' } };
+    await saveMap(db, mine.id, { slots }, mine.mapVersion, world.personId);
+    expect((await castRig(db, castId)).map.slots.head).toEqual(theirs.map.slots.head);
+    // a file with this skeleton still finds the original
+    const again = await takeIn(db, await readSkeleton(), { fileName: 'again.glb', bytes: 1 }, world.personId);
+    expect((await getCast(db, again.result.cast[0]!.id)).rigId).toBe(theirs.id);
+  });
+
+  test('another file is weighed before it is taken, takes the map along, and can be taken back', async () => {
+    const member = await addCast(db, {
+      name: 'Changing one',
+      rigId: (await getCast(db, castId)).rigId,
+      heightM: 1.2,
+      figure: null,
+      personId: world.personId,
+    });
+    const rig = posedRig(45, 0.9, true);
+    const file = await writeGlb({ rig: { ...rig, names: rig.names.map((n) => (n === 'LeftToe' ? 'LeftToes' : n)) } });
+    const read = await readFile({ bytes: file, name: 'new.glb' });
+    if (!('ok' in read)) throw new Error(read.refused.message);
+    const report = await weighReplacement(db, member.id, read.ok);
+    expect(report.differences).toMatchObject({ added: ['LeftToes'], removed: ['LeftToe'] });
+    expect(report.slotsLost).toEqual([{ slot: 'toesL', joint: 'LeftToe' }]);
+    expect((await getCast(db, member.id)).rigId).toBe(member.rigId);
+    const done = await replaceFile(db, world.person, member.id, read.ok);
+    const now = await castRig(db, member.id);
+    expect(now.id).not.toBe(member.rigId);
+    expect(now.map.slots.toesL!.joint).toBe('LeftToes');
+    expect(now.map.slots.forearmR!.joint).toBe('RightForeArm');
+    expect(now.sets).toEqual([{ name: 'Grip', joints: ['LeftHand', 'RightHand'] }]);
+    await changeCast(db, world.person, member.id, done.undo);
+    expect((await getCast(db, member.id)).rigId).toBe(member.rigId);
+  });
+});
+
+describe('a character that was read wrongly', () => {
+  const lying = async (): Promise<string> => {
+    const member = await addCast(db, {
+      name: 'Lying one',
+      rigId: (await getCast(db, castId)).rigId,
+      heightM: (await getCast(db, castId)).heightM,
+      figure: null,
+      personId: world.personId,
+    });
+    return member.id;
+  };
+
+  test('becomes ten times as large with everything that was said of it, and small again', async () => {
+    const id = await lying();
+    const before = await getCast(db, id);
+    const done = await respaceCast(db, world.person, id, 10, 'none');
+    expect(done.member.heightM / before.heightM).toBeCloseTo(10, 3);
+    expect(done.member.found.unitWhy).toMatch(/by hand/);
+    const now = await castRig(db, id);
+    expect(now.map.slots.forearmL!.joint).toBe('LeftForeArm');
+    expect(now.restKind).toBe('A');
+    await changeCast(db, world.person, id, done.undo);
+    expect((await getCast(db, id)).heightM).toBe(before.heightM);
+  });
+
+  test('four quarter turns bring it back to the skeleton it was', async () => {
+    const id = await lying();
+    const { rigId } = await getCast(db, id);
+    const ahead = async (): Promise<number[]> => {
+      const rig = rigFromJson((await castRig(db, id)).rig);
+      const pose = restPose(rig);
+      const [foot, toe] = ['LeftFoot', 'LeftToe'].map((n) => rig.names.indexOf(n)) as [number, number];
+      return [0, 1, 2].map((k) => pose.p[3 * toe + k]! - pose.p[3 * foot + k]!);
+    };
+    const first = await ahead();
+    await respaceCast(db, world.person, id, 1, 'left');
+    const turned = await ahead();
+    expect(turned[0]!).toBeCloseTo(first[2]!, 4);
+    for (let i = 0; i < 3; i++) await respaceCast(db, world.person, id, 1, 'left');
+    (await ahead()).forEach((x, k) => expect(x).toBeCloseTo(first[k]!, 4));
+    expect((await getCast(db, id)).rigId).not.toBe('');
+    expect(rigId).not.toBe('');
+  });
+});
+
+describe('saved body maps', () => {
+  test('are listed with where they serve, laid on a rig, and taken away without harm', async () => {
+    const rig = await castRig(db, castId);
+    const profile = await addProfile(db, world.person, rig.id, 'Deck hands');
+    const [row] = await listProfiles(db);
+    expect(row).toMatchObject({ name: 'Deck hands', byName: 'Test Person' });
+    expect(row!.serves.map((s) => s.id)).toContain(castId);
+    const slots = { ...rig.map.slots, head: { joint: null, state: 'empty', why: 'x' } };
+    const wrong = await saveMap(db, rig.id, { slots }, rig.mapVersion, world.personId);
+    const done = await applyProfile(db, world.person, profile.id, rig.id, wrong.mapVersion);
+    expect(done.map.slots.head!.joint).toBe(rig.map.slots.head!.joint);
+    expect(done.before.slots.head!.joint).toBeNull();
+    await removeProfile(db, world.person, profile.id);
+    expect(await listProfiles(db)).toEqual([]);
+    expect((await castRig(db, castId)).map.slots.head!.joint).toBe(rig.map.slots.head!.joint);
+  });
+
+  test('one that names joints the rig lacks is refused by name', async () => {
+    const rig = await castRig(db, castId);
+    const itemRig = await getRig(db, (await getItem(db, await world.bring(8, 'Other'))).rigId);
+    const profile = await addProfile(db, world.person, itemRig.id, 'Same names');
+    // both test skeletons have equal names: it serves
+    await expect(applyProfile(db, world.person, profile.id, rig.id, rig.mapVersion)).resolves.toBeDefined();
+    const odd = await readFile({
+      bytes: await writeGlb({ rig: { ...posedRig(45), names: posedRig(45).names.map((n) => `k_${n}`) } }),
+      name: 'odd.glb',
+    });
+    if (!('ok' in odd)) throw new Error(odd.refused.message);
+    const taken = await takeIn(db, odd.ok, { fileName: 'odd.glb', bytes: 1 }, world.personId);
+    const oddRig = await castRig(db, taken.result.cast[0]!.id);
+    await expect(applyProfile(db, world.person, profile.id, oddRig.id, oddRig.mapVersion)).rejects.toThrow('Hips');
+  });
+});
+
+test('a destination remembers its settings, takes new ones, and can be forgotten', async () => {
+  const wish = { format: 'bvh', mesh: false, sparse: false, folders: true, fps: 24 };
+  await keepDestination(db, world.person, 'Wharf edit', wish);
+  await keepDestination(db, world.person, 'Wharf edit', { ...wish, fps: 30 });
+  const [row, ...rest] = await listDestinations(db);
+  expect(rest).toEqual([]);
+  expect(row).toMatchObject({ name: 'Wharf edit', wish: { fps: 30 } });
+  await removeDestination(db, world.person, row!.id);
+  expect(await listDestinations(db)).toEqual([]);
+});
+
+describe('whole folders and packs at once', () => {
+  test('a folder and a pack onto two characters: packs and variants are made anew among the copies', async () => {
+    const a = await world.bring(21, 'Row one', { folder: 'Rowing' });
+    const b = await world.bring(22, 'Row two', { folder: 'Rowing / Night' });
+    const c = await world.bring(23, 'Bail', { folder: 'Elsewhere' });
+    const variant = await changeIntoNew(db, a, { ...NO_CHANGE, mirror: true }, 'Row one, mirrored', world.person);
+    const pack = await makePack(db, world.person, 'Wet work', [a, c]);
+    const second = await copyCast(db, world.person, castId, 'Second one');
+    const folderId = (await getItem(db, a)).folderId!;
+    const job = await openFit(
+      db,
+      world.person,
+      fitJob.parse({ itemIds: [pack.id], folderIds: [folderId], castIds: [castId, second.id], settings: FIT_DEFAULTS }),
+    );
+    expect(job.parts).toBe(8);
+    await work();
+    expect(await getJob(db, job.id)).toMatchObject({ state: 'done', counts: { done: 8, refused: 0 } });
+    for (const [id, name] of [
+      [castId, 'Short one'],
+      [second.id, 'Second one'],
+    ] as const) {
+      const parts = (await listParts(db, job.id)).filter((p) => (p.result as { castId: string }).castId === id);
+      const copyOf = (item: string): string =>
+        (parts.find((p) => (p.result as { from: string }).from === item)!.result as { items: { id: string }[] })
+          .items[0]!.id;
+      const packs = (await getItems(db, [copyOf(a)]))[0]!.packs;
+      expect(packs.map((p) => p.name)).toEqual([`Wet work on ${name}`]);
+      expect(await memberIds(db, packs[0]!.id)).toEqual([copyOf(a), copyOf(c)]);
+      expect((await getItem(db, copyOf(b))).packs).toEqual([]);
+      expect((await usesOf(db, copyOf(variant.id))).variants).toEqual([{ id: copyOf(a), name: `Row one on ${name}` }]);
+    }
+    expect(await db.select().from(itemLinks)).toHaveLength(2);
+  });
+
+  test('what was set in Fitting is used; single items can have settings of their own', async () => {
+    const a = await world.bring(31, 'Own document');
+    const b = await world.bring(32, 'Own settings');
+    const c = await world.bring(33, 'The job’s');
+    await saveFitting(db, world.personId, {
+      itemId: a,
+      castId,
+      settings: { ...FIT_DEFAULTS, lower: 0.1 },
+      edits: { ...EDITS, plants: null },
+      version: 0,
+    });
+    const job = await openFit(
+      db,
+      world.person,
+      fitJob.parse({
+        itemIds: [a, b, c],
+        castIds: [castId],
+        settings: { ...FIT_DEFAULTS, travel: 'none' },
+        perItem: { [b]: { ...FIT_DEFAULTS, travel: 'path' } },
+        nameRule: '{character}: {item}',
+        folder: 'Fitted',
+      }),
+    );
+    await work();
+    const made = await getItems(
+      db,
+      (await listParts(db, job.id)).map((p) => (p.result as { items: { id: string }[] }).items[0]!.id),
+    );
+    expect(made.map((m) => m.name)).toEqual([
+      'Short one: Own document',
+      'Short one: Own settings',
+      'Short one: The job’s',
+    ]);
+    const settings = made.map((m) => (m.provenance as unknown as { settings: FitSettings }).settings);
+    expect(settings.map((s) => [s.travel, s.lower])).toEqual([
+      ['leg', 0.1],
+      ['path', 0],
+      ['none', 0],
+    ]);
+    expect(new Set(made.map((m) => m.folderId)).size).toBe(1);
+  });
+
+  test('the bad ones are made again as next versions; nothing is made twice', async () => {
+    const a = await world.bring(41, 'Bad one');
+    const b = await world.bring(42, 'Good one');
+    const job = await openFit(
+      db,
+      world.person,
+      fitJob.parse({ itemIds: [a, b], castIds: [castId], settings: FIT_DEFAULTS }),
+    );
+    await work();
+    const parts = await listParts(db, job.id);
+    const bad = parts.find((p) => (p.result as { from: string }).from === a)!;
+    const before = (bad.result as { items: { id: string }[] }).items[0]!.id;
+    const again = await redoFits(db, world.person, job.id, {
+      parts: [bad.id],
+      settings: { ...FIT_DEFAULTS, lower: 0.05 },
+    });
+    expect(again).toEqual({ again: 1 });
+    await work();
+    expect(await getItem(db, before)).toMatchObject({ version: 2, versions: 2 });
+    const rows = await db.select().from(jobParts).where(eq(jobParts.jobId, job.id));
+    expect(rows.map((r) => r.state)).toEqual(['done', 'done']);
+    expect((rows.find((r) => r.id === bad.id)!.result as { items: { id: string }[] }).items[0]!.id).toBe(before);
+    const other = await world.somebody('animator');
+    await expect(redoFits(db, other, job.id, { parts: [bad.id], settings: FIT_DEFAULTS })).rejects.toMatchObject({
+      code: 'no-right',
+    });
+  });
+
+  test('a job of nothing, or onto nobody, is refused', async () => {
+    await expect(
+      openFit(db, world.person, fitJob.parse({ itemIds: ['nobody'], castIds: [castId], settings: FIT_DEFAULTS })),
+    ).rejects.toMatchObject({ code: 'empty' });
+    const a = await world.bring(51, 'Alone');
+    await expect(
+      openFit(db, world.person, fitJob.parse({ itemIds: [a], castIds: ['nobody'], settings: FIT_DEFAULTS })),
+    ).rejects.toThrow('castIds');
+    expect(fitJob.safeParse({ castIds: [castId], settings: FIT_DEFAULTS }).success).toBe(false);
+  });
+
+  test('a kept result plays on the character’s skeleton', async () => {
+    const a = await world.bring(61, 'Whole way');
+    const kept = await keepFitting(db, a, castId, FIT_DEFAULTS, 'Whole way, fitted', world.person);
+    const motion = unpackMotion(await motionBytes(db, kept.motionHash));
+    const rig = await castRig(db, castId);
+    expect(motion.rotations).toHaveLength(4 * rig.rig.joints.length * motion.frameCount);
+  });
+});

@@ -1,0 +1,158 @@
+'use client';
+
+import { FITTING_DEFAULTS, fittingWords } from '@velvet-reel/motion';
+import { useRouter } from 'next/navigation';
+import { useMemo, useState } from 'react';
+import { toast } from 'sonner';
+import { sendJson } from '@/client/api';
+import { useCast, useFolders } from '@/client/queries';
+import type { Item } from '@/client/types';
+import type { FitSettings } from '@/workers/settings';
+import { Button } from './button';
+import { Dialog } from './dialog';
+import { Field, inputLook, SwitchRow } from './field';
+
+interface FitManyDialogProps {
+  onClose: () => void;
+  /** What was chosen; packs stand for their members. */
+  items: readonly Pick<Item, 'id' | 'name' | 'kind'>[];
+  /** A folder that can be taken whole instead. */
+  folderId?: string | null;
+  castIds: readonly string[];
+  settings?: FitSettings;
+}
+
+/** Whole selections, folders and packs onto one or several characters, as one job. */
+export function FitManyDialog({ onClose, items, folderId, castIds, settings = FITTING_DEFAULTS }: FitManyDialogProps) {
+  const router = useRouter();
+  const { data: cast = [] } = useCast();
+  const { data: folders = [] } = useFolders();
+  const [onto, setOnto] = useState<string[]>([...castIds]);
+  // with nothing chosen it is the folder that is meant
+  const [whole, setWhole] = useState(items.length === 0);
+  const [own, setOwn] = useState(true);
+  const [rule, setRule] = useState('{item} on {character}');
+  const [folder, setFolder] = useState('');
+  const [busy, setBusy] = useState(false);
+  const paths = useMemo(() => {
+    const byId = new Map(folders.map((f) => [f.id, f]));
+    const path = (id: string | null): string => {
+      const f = id === null ? undefined : byId.get(id);
+      return f ? [path(f.parentId), f.name].filter(Boolean).join(' / ') : '';
+    };
+    return new Map(folders.map((f) => [f.id, path(f.id)]));
+  }, [folders]);
+  const below = (id: string): number =>
+    folders.reduce(
+      (n, f) => (f.id === id || (paths.get(f.id) ?? '').startsWith(`${paths.get(id)} / `) ? n + f.n : n),
+      0,
+    );
+  const words = fittingWords(settings);
+  const names = cast.filter((c) => onto.includes(c.id)).map((c) => c.name);
+  const sample = (rule.trim() || '{item} on {character}')
+    .replaceAll('{item}', items[0]?.name ?? 'Deck walk')
+    .replaceAll('{character}', names[0] ?? 'Winch')
+    .replaceAll('{n}', '1');
+  const start = async (): Promise<void> => {
+    setBusy(true);
+    try {
+      const job = await sendJson<{ id: string; parts: number }>('POST', '/api/v1/jobs/fit', {
+        ...(whole && folderId ? { folderIds: [folderId] } : { itemIds: items.map((i) => i.id) }),
+        castIds: onto,
+        settings,
+        own,
+        nameRule: rule,
+        packRule: rule,
+        folder: folder.trim(),
+      });
+      toast(`${job.parts} fittings are on their way`, {
+        action: { label: 'Report', onClick: () => router.push(`/intake?job=${job.id}`) },
+      });
+      onClose();
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const packs = items.filter((i) => i.kind === 'pack').length;
+  return (
+    <Dialog
+      open
+      onOpenChange={onClose}
+      width={520}
+      title={
+        whole
+          ? 'Fit a whole folder'
+          : `Fit ${items.length === 1 ? (items[0]?.name ?? 'an item') : `${items.length} items`}`
+      }
+      about="One job for all of them; it goes on when this page is closed, and its report stays."
+    >
+      <div className="flex flex-col gap-3">
+        {items.length === 0 && folderId && (
+          <p>
+            Everything in {paths.get(folderId)} and below, {below(folderId)} items.
+          </p>
+        )}
+        {items.length > 0 && folderId && paths.get(folderId) && (
+          <SwitchRow
+            label={`Everything in ${paths.get(folderId)} and below (${below(folderId)} items)`}
+            checked={whole}
+            onChange={setWhole}
+          />
+        )}
+        <fieldset>
+          <legend className="mb-1 text-muted">Onto</legend>
+          <div className="flex flex-wrap gap-1.5">
+            {cast.map((c) => (
+              <label
+                key={c.id}
+                className="flex cursor-pointer items-center gap-1.5 rounded-md border border-line bg-raised px-2 py-1 has-checked:border-brass has-checked:text-brass-text"
+              >
+                <input
+                  type="checkbox"
+                  className="accent-(--brass)"
+                  checked={onto.includes(c.id)}
+                  onChange={(e) => setOnto(e.target.checked ? [...onto, c.id] : onto.filter((x) => x !== c.id))}
+                />
+                {c.name}
+              </label>
+            ))}
+          </div>
+        </fieldset>
+        <p className="text-[12.5px]">
+          <span className="text-muted">Settings: </span>
+          {words.length > 0 ? words.join(', ') : 'as they are at first, plants held, travel by leg length'}
+        </p>
+        <SwitchRow label="Where something was set in Fitting for a pair, use that" checked={own} onChange={setOwn} />
+        <Field label="Names ({item}, {character} and {n} stand for what they say)">
+          <input className={inputLook} value={rule} maxLength={200} onChange={(e) => setRule(e.target.value)} />
+        </Field>
+        <p className="-mt-2 text-[12px] text-muted">for instance: {sample}</p>
+        <Field label="Into the folder">
+          <input
+            className={inputLook}
+            list="fit-folders"
+            value={folder}
+            placeholder="beside each source"
+            maxLength={600}
+            onChange={(e) => setFolder(e.target.value)}
+          />
+        </Field>
+        <datalist id="fit-folders">
+          {[...paths.values()].map((p) => (
+            <option key={p} value={p} />
+          ))}
+        </datalist>
+        {(packs > 0 || whole) && (
+          <p className="text-[12px] text-muted">
+            Packs are made anew among the copies, and so are links between variants.
+          </p>
+        )}
+        <Button look="brass" onClick={() => void start()} disabled={busy || onto.length === 0}>
+          {busy ? 'Starting …' : onto.length === 0 ? 'Choose a character' : `Fit onto ${names.join(', ')}`}
+        </Button>
+      </div>
+    </Dialog>
+  );
+}

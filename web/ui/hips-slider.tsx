@@ -1,0 +1,19 @@
+'use client';
+
+import { Slider } from './slider';
+
+/** How much lower the hips stand, told in per cent of the leg, kept as a share. */
+export function HipsSlider({ value, onChange }: { value: number; onChange: (lower: number) => void }) {
+  return (
+    <Slider
+      label="Hips lower"
+      value={Number((100 * value).toFixed(1))}
+      rest={0}
+      low={-10}
+      high={15}
+      step={0.5}
+      unit=" %"
+      onChange={(x) => onChange(x / 100)}
+    />
+  );
+}

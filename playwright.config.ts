@@ -12,6 +12,8 @@ export default defineConfig({
     baseURL: process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000',
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
+    // stages stand until they are played: the processor stands in for a graphics card here
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: {
       executablePath: process.env.VELVET_CHROMIUM ?? '/usr/bin/chromium',
       args: [

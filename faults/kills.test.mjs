@@ -126,7 +126,7 @@ const kills = {
   },
 };
 
-test(`${KILLS} kills in mid-work lose nothing and double nothing`, { timeout: 400_000 }, async () => {
+test(`${KILLS} kills in mid-work lose nothing and double nothing`, { timeout: 600_000 }, async () => {
   await ask('POST', '/api/session', {
     first: { name: 'Ilse', email: 'ilse@ferry.example', password: 'the tide is high' },
   });
@@ -174,7 +174,7 @@ test(`${KILLS} kills in mid-work lose nothing and double nothing`, { timeout: 40
   await Promise.all([killing, editing]);
 
   let state;
-  for (let i = 0; i < 300; i++) {
+  for (let i = 0; i < 500; i++) {
     state = (await ask('GET', `/api/v1/jobs/${job.body.id}`)).body;
     if (state.state === 'done') break;
     await sleep(500);

@@ -63,6 +63,7 @@ try {
         '--json',
         `--outputFile=${file}`,
         '--silent',
+        '--maxWorkers=2',
         '--forceExit',
       ],
       env,

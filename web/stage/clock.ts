@@ -13,6 +13,7 @@ export class Clock {
   loop = true;
   /** Time is being led by a pointer elsewhere on the page, which must stay quick. */
   led = false;
+  private begun = false;
   private readonly tickers = new Set<() => void>();
   private readonly listeners = new Set<() => void>();
   private version = 0;
@@ -42,6 +43,13 @@ export class Clock {
 
   get frame(): number {
     return Math.min(this.frameCount - 1, Math.max(0, Math.floor(this.time * this.fps + 1e-4)));
+  }
+
+  /** Its first stage is there. Who asked the system for less motion presses play before anything moves. */
+  begin(calm: boolean): void {
+    if (this.begun) return;
+    this.begun = true;
+    if (calm) this.setPlaying(false);
   }
 
   /** A new motion; time is kept where it still makes sense. */

@@ -109,6 +109,7 @@ const LONG_MS = 14;
 function Ticker({ clock }: { clock: Clock }) {
   const { invalidate, gl } = useThree();
   const pace = useRef({ cost: 8, last: 0, timer: 0 as ReturnType<typeof setTimeout> | 0 });
+  useEffect(() => clock.begin(matchMedia('(prefers-reduced-motion: reduce)').matches), [clock]);
   useEffect(() => {
     const p = pace.current;
     const ask = (): void => {

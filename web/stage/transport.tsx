@@ -15,6 +15,8 @@ export const Transport = memo(function Transport({ clock, disabled = false }: { 
   useEffect(() => {
     const show = (): void => {
       if (bar.current) {
+        // told before React is, or a place beyond the former end would be cut off
+        bar.current.max = String(Math.max(0, clock.frameCount - 1));
         bar.current.value = String(clock.frame);
         bar.current.style.setProperty('--at', `${(100 * clock.frame) / Math.max(1, clock.frameCount - 1)}%`);
       }

@@ -10,15 +10,15 @@ import { activity } from '../services/history';
 import { listIntakes } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
 import { getItem } from '../services/items';
-import { addJob, endJobIfDone, getJob, listParts, steerJob } from '../services/jobs';
+import { addJob, endJobIfDone, getJob, listParts, steerJob, unendedJobs } from '../services/jobs';
 import { keepRig } from '../services/rigs';
 import { searchLibrary } from '../services/search';
 import { readSkeleton, takeBytes, testDatabase, type World } from '../test/world';
 import { unpack } from './archive';
 import { fittedName } from './fit-part';
 import { folderOf } from './intake-part';
-import { endPart, LEASE_S, MOST_ATTEMPTS, stillAlive, takePart } from './queue';
-import { Worker } from './worker';
+import { endPart, LEASE_S, layDown, MOST_ATTEMPTS, stillAlive, takePart } from './queue';
+import { databaseAway, Worker } from './worker';
 
 let w: World;
 beforeAll(async () => {
@@ -221,6 +221,77 @@ describe('workers', () => {
     expect(part).toMatchObject({ state: 'refused' });
     expect(part!.message).toMatch(/broke off/);
     expect((await getJob(w.db, id)).state).toBe('done');
+  });
+
+  test('a worker that outlives the database lays its part down at once, and no attempt is counted', async () => {
+    const { id } = await open(['outage.bvh']);
+    await send(id, 0, takeBytes(66));
+    // the database of this worker goes away just when the part is to be ended
+    let away = true;
+    const shaky = new Proxy(w.db, {
+      get: (db, key) => {
+        if (key === 'transaction' && away && taken)
+          return async () => {
+            throw Object.assign(new Error('query failed'), {
+              cause: Object.assign(new Error('gone'), { code: 'ECONNRESET' }),
+            });
+          };
+        const value = Reflect.get(db, key);
+        if (key !== 'transaction') return typeof value === 'function' ? value.bind(db) : value;
+        return async (...args: Parameters<typeof db.transaction>) => {
+          const result = await db.transaction(...args);
+          taken = true;
+          return result;
+        };
+      },
+    });
+    let taken = false;
+    const worker = new Worker(shaky);
+    await expect(worker.step()).rejects.toThrow('query failed');
+    const row = async () => (await w.db.select().from(jobParts).where(eq(jobParts.jobId, id)))[0]!;
+    expect(await row()).toMatchObject({ state: 'running', attempts: 1 });
+    away = false;
+    while (await worker.step());
+    expect(await row()).toMatchObject({ state: 'done', attempts: 1 });
+    expect((await getJob(w.db, id)).state).toBe('done');
+  });
+
+  test('what is laid down late does not touch what another has taken over', async () => {
+    const { id } = await open(['late.bvh']);
+    await send(id, 0, takeBytes(67));
+    const first = (await takePart(w.db, 'slow'))!;
+    await expire(first.part.id);
+    const second = (await takePart(w.db, 'quick'))!;
+    await layDown(w.db, first.part, true);
+    const [row] = await w.db.select().from(jobParts).where(eq(jobParts.jobId, id));
+    expect(row).toMatchObject({ state: 'running', worker: 'quick', attempts: 2 });
+    await layDown(w.db, second.part, false);
+    expect((await takePart(w.db, 'third'))!.part).toMatchObject({ id: first.part.id, attempts: 3 });
+    await expire(first.part.id);
+    await work();
+  });
+
+  test('a job whose worker died between the last part and the end is ended by the next that is idle', async () => {
+    const { id } = await open(['last.bvh']);
+    await send(id, 0, takeBytes(68));
+    const { part } = (await takePart(w.db, 'dies'))!;
+    await endPart(w.db, part, async () => ({ state: 'done' }));
+    expect((await getJob(w.db, id)).state).toBe('queued');
+    expect(await unendedJobs(w.db)).toEqual([id]);
+    await work();
+    expect((await getJob(w.db, id)).state).toBe('done');
+    const hash = part.payload.hash as string;
+    expect(await w.db.select({ h: uploads.hash }).from(uploads).where(eq(uploads.hash, hash))).toEqual([]);
+  });
+
+  test.each([
+    ['a refused connection', { code: 'ECONNREFUSED' }, true],
+    ['one lost deep within', { cause: { cause: { code: 'PROTOCOL_CONNECTION_LOST' } } }, true],
+    ['a doubled key', { code: 'ER_DUP_ENTRY' }, false],
+    ['a fault of our own', new TypeError('no'), false],
+    ['nothing known', undefined, false],
+  ])('%s tells whether the database is away', (_, error, away) => {
+    expect(databaseAway(error)).toBe(away);
   });
 
   test('what a part writes and its end come together or not at all', async () => {

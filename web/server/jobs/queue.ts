@@ -8,7 +8,7 @@ export type Part = typeof jobParts.$inferSelect;
 /** How long a worker may keep a part without a sign of life, seconds. */
 export const LEASE_S = 30;
 /** A part that broke off so often is given up. */
-export const MOST_ATTEMPTS = 3;
+export const MOST_ATTEMPTS = 5;
 
 const dbNow = sql`now(3)`;
 const lease = sql`now(3) + interval ${sql.raw(String(LEASE_S))} second`;
@@ -57,6 +57,17 @@ export async function stillAlive(db: Queries, part: Part): Promise<boolean> {
     .set({ leaseUntil: lease })
     .where(and(eq(jobParts.id, part.id), eq(jobParts.state, 'running'), eq(jobParts.attempts, part.attempts)));
   return done.affectedRows > 0;
+}
+
+/**
+ * Lays down a part that a living worker could not end, so that nobody waits for its lease. Where the database was away,
+ * the part itself is not to blame and the attempt does not count. What was ended or taken over meanwhile stays as it is.
+ */
+export async function layDown(db: Queries, part: Part, blameless: boolean): Promise<void> {
+  await db
+    .update(jobParts)
+    .set({ state: 'ready', leaseUntil: null, ...(blameless && { attempts: part.attempts - 1 }) })
+    .where(and(eq(jobParts.id, part.id), eq(jobParts.state, 'running'), eq(jobParts.attempts, part.attempts)));
 }
 
 /**

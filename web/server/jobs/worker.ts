@@ -4,13 +4,41 @@ import type { Database } from '../db/client';
 import { jobParts, uploads } from '../db/schema';
 import { Refusal } from '../errors';
 import { newId } from '../ids';
-import { endJobIfDone } from '../services/jobs';
+import { endJobIfDone, unendedJobs } from '../services/jobs';
 import { linkCopies, runFitPart } from './fit-part';
 import { runIntakePart } from './intake-part';
-import { endPart, type Job, LEASE_S, MOST_ATTEMPTS, type Part, stillAlive, takePart, uploadsInUse } from './queue';
+import {
+  endPart,
+  type Job,
+  LEASE_S,
+  layDown,
+  MOST_ATTEMPTS,
+  type Part,
+  stillAlive,
+  takePart,
+  uploadsInUse,
+} from './queue';
 
 const IDLE_MS = 500;
 const WRONG_MS = 3000;
+const LOOK_MS = 2000;
+
+const AWAY = new Set([
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'PROTOCOL_CONNECTION_LOST',
+  'ER_SERVER_SHUTDOWN',
+  'ER_CON_COUNT_ERROR',
+]);
+
+/** Whether the database could not be reached, or went away in mid-work. */
+export function databaseAway(error: unknown): boolean {
+  for (let e = error as { code?: unknown; cause?: unknown } | undefined; e; e = e.cause as typeof e)
+    if (AWAY.has(String(e.code))) return true;
+  return false;
+}
 
 /**
  * Does parts of jobs, one after the other, until told to stop. Any number of workers, on any machines, work on the same
@@ -20,6 +48,9 @@ export class Worker {
   readonly name: string;
   private stopping = false;
   private lastFault = '';
+  private nextLook = 0;
+  /** What broke off in here and is to be laid down once the database answers. */
+  private broken: { part: Part; blameless: boolean } | undefined;
   private wake: (() => void) | undefined;
 
   constructor(
@@ -62,8 +93,15 @@ export class Worker {
 
   /** Does one part. False where there was none. */
   async step(): Promise<boolean> {
+    if (this.broken) {
+      await layDown(this.db, this.broken.part, this.broken.blameless);
+      this.broken = undefined;
+    }
     const taken = await takePart(this.db, this.name);
-    if (!taken) return false;
+    if (!taken) {
+      await this.endTheRest();
+      return false;
+    }
     const { job, part } = taken;
     const beat = setInterval(() => void stillAlive(this.db, part).catch(() => undefined), (LEASE_S * 1000) / 4);
     try {
@@ -74,11 +112,24 @@ export class Worker {
           `${part.name}: it broke off ${MOST_ATTEMPTS} times and was given up. Try it alone.`,
         );
       else await this.work(job, part);
+    } catch (error) {
+      this.broken = { part, blameless: databaseAway(error) };
+      throw error;
     } finally {
       clearInterval(beat);
     }
     if (await endJobIfDone(this.db, job.id)) await this.sweep(job.id);
     return true;
+  }
+
+  /** A job whose last worker died between its part and the end of the job is ended by whoever has nothing to do. */
+  private async endTheRest(): Promise<void> {
+    if (Date.now() < this.nextLook) return;
+    this.nextLook = Date.now() + LOOK_MS;
+    for (const id of await unendedJobs(this.db)) {
+      await this.sweep(id);
+      await endJobIfDone(this.db, id);
+    }
   }
 
   private async work(job: Job, part: Part): Promise<void> {

@@ -226,6 +226,20 @@ const TOLD = {
   retry: 'Tried the refused ones again',
 } as const;
 
+/** Jobs of which no part is left to do and that nobody has ended: who did their last part died just then. */
+export async function unendedJobs(db: Queries): Promise<string[]> {
+  const left = db
+    .select({ one: sql`1` })
+    .from(jobParts)
+    .where(and(eq(jobParts.jobId, jobs.id), inArray(jobParts.state, ['waiting', 'ready', 'running'])));
+  const rows = await db
+    .select({ id: jobs.id })
+    .from(jobs)
+    .where(and(eq(jobs.state, 'queued'), notExists(left)))
+    .limit(100);
+  return rows.map((r) => r.id);
+}
+
 /** Ends a job of which no part is left to do. Safe to call from anywhere, any number of times. */
 export async function endJobIfDone(db: Queries, id: string): Promise<boolean> {
   const left = db

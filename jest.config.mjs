@@ -25,6 +25,17 @@ export default {
     { ...shared, displayName: 'demo', testMatch: ['<rootDir>/demo/**/*.test.ts'] },
     { ...shared, displayName: 'cli', testMatch: ['<rootDir>/cli/**/*.test.ts'] },
     { ...shared, displayName: 'web', testMatch: ['<rootDir>/web/**/*.test.ts'] },
+    {
+      ...shared,
+      displayName: 'interface',
+      testEnvironment: 'jsdom',
+      testMatch: ['<rootDir>/web/**/*.test.tsx'],
+      // there is no WebGL; what draws is looked at in the browser
+      moduleNameMapper: {
+        ...shared.moduleNameMapper,
+        '^@react-three/(fiber|drei)$': '<rootDir>/web/test/no-webgl.tsx',
+      },
+    },
   ],
   testTimeout: 60_000,
 };

@@ -135,8 +135,13 @@ test('a fitting is solved without freezing the page, and measured', async () => 
       .first(),
   ).toBeVisible();
   await expect(page.getByRole('button', { name: 'upper arm L of the target: arm_l, sure. Change' })).toBeVisible();
+  // it stands, as these pages ask for less motion, until it is played
+  const frame = (): Promise<string> => page.getByLabel('Frame', { exact: true }).inputValue();
+  const still = await frame();
   await page.keyboard.press('Space');
-  const before = await page.getByLabel('Frame', { exact: true }).inputValue();
+  await expect.poll(frame).not.toBe(still);
+  await page.keyboard.press('Space');
+  const before = await frame();
   await page.keyboard.press('.');
   await expect
     .poll(() => page.getByLabel('Frame', { exact: true }).inputValue())

@@ -53,6 +53,18 @@ describe('advancing', () => {
   });
 });
 
+test('it runs by itself at first, but not where less motion is wished; later stages change nothing', () => {
+  const free = clockOf(10);
+  free.begin(false);
+  expect(free.playing).toBe(true);
+  const calm = clockOf(10);
+  calm.begin(true);
+  expect(calm.playing).toBe(false);
+  calm.setPlaying(true);
+  calm.begin(true);
+  expect(calm.playing).toBe(true);
+});
+
 describe('stepping', () => {
   test('pauses, goes frame by frame and round the ends of a loop', () => {
     const clock = clockOf(4);

@@ -2,7 +2,7 @@
 
 import { X } from 'lucide-react';
 import { Dialog as Radix } from 'radix-ui';
-import type { ReactNode } from 'react';
+import { type ReactNode, useRef } from 'react';
 
 interface DialogProps {
   open: boolean;
@@ -14,12 +14,22 @@ interface DialogProps {
 }
 
 export function Dialog({ open, onOpenChange, title, about, width = 440, children }: DialogProps) {
+  // dialogs are opened by keys and menus as well, so there is no trigger that would get the focus back
+  const before = useRef<Element | null>(null);
   return (
     <Radix.Root open={open} onOpenChange={onOpenChange}>
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-black/55" />
         <Radix.Content
           aria-describedby={undefined}
+          onOpenAutoFocus={() => {
+            before.current = document.activeElement;
+          }}
+          onCloseAutoFocus={(e) => {
+            if (!(before.current instanceof HTMLElement) || !before.current.isConnected) return;
+            e.preventDefault();
+            before.current.focus();
+          }}
           style={{ width }}
           className="fixed top-1/2 left-1/2 z-40 max-h-[86vh] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-xl border border-line bg-panel p-5 shadow-2xl"
         >

@@ -22,16 +22,21 @@ export function Field({ label, children }: { label: string; children: ReactNode 
 export function KeptInput({
   value,
   onKeep,
+  clears = false,
   className,
   ...rest
-}: { value: string; onKeep: (value: string) => void } & Omit<
-  InputHTMLAttributes<HTMLInputElement>,
-  'value' | 'onChange'
->) {
+}: {
+  value: string;
+  onKeep: (value: string) => void;
+  /** A field that only takes something in: it is empty again afterwards. */
+  clears?: boolean;
+} & Omit<InputHTMLAttributes<HTMLInputElement>, 'value' | 'onChange'>) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const keep = (): void => {
-    if (text.trim() !== value) onKeep(text.trim());
+    if (text.trim() === value) return;
+    onKeep(text.trim());
+    if (clears) setText(value);
   };
   return (
     <input

@@ -55,7 +55,12 @@ export function SavedSearches({
     }
   };
   const remove = async (search: SavedSearch): Promise<void> => {
-    await sendJson('DELETE', `${API}/searches/${search.id}`, {});
+    try {
+      await sendJson('DELETE', `${API}/searches/${search.id}`, {});
+    } catch (e) {
+      toast.error((e as Error).message);
+      return;
+    }
     refresh();
     toast(`The search ${search.name} is gone`, {
       action: {

@@ -247,7 +247,11 @@ function Tokens() {
             </span>
             <Button
               className="py-0.5!"
-              onClick={() => void sendJson('DELETE', `${API}/tokens/${t.id}`, {}).then(refresh)}
+              onClick={() =>
+                void sendJson('DELETE', `${API}/tokens/${t.id}`, {})
+                  .then(refresh)
+                  .catch((e: Error) => toast.error(e.message))
+              }
               hint="It stops working at once, for good"
             >
               Revoke
@@ -258,6 +262,7 @@ function Tokens() {
           aria-label="Name of a new key"
           placeholder="Make a key for …, Enter"
           value=""
+          clears
           onKeep={(name) => {
             if (name)
               void sendJson<{ token: string }>('POST', `${API}/tokens`, { name })

@@ -64,7 +64,7 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
     <div className="flex flex-col gap-2">
       <p>
         <Link
-          className="text-brass-text hover:underline"
+          className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
           href={`/library?q=${encodeURIComponent(`made:"${member.name}"`)}`}
         >
           Everything made for {member.name}
@@ -73,7 +73,10 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
       {data.length === 0 && (
         <p className="text-muted">
           No fitting is kept for it yet.{' '}
-          <Link className="text-brass-text hover:underline" href={`/fitting?cast=${member.id}`}>
+          <Link
+            className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
+            href={`/fitting?cast=${member.id}`}
+          >
             Fit a motion
           </Link>
         </p>

@@ -113,6 +113,10 @@ const ALL_KEYS = [
   'history',
   'uses',
   'activity',
+  'people',
+  'fields',
+  'searches',
+  'completions',
   'me',
 ];
 

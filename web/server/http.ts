@@ -62,21 +62,30 @@ export function checkOrigin(request: NextRequest): void {
   // a program that shows a token sends no cookies that a strange page could misuse
   if (/^Bearer \S/.test(request.headers.get('authorization') ?? '')) return;
   const origin = request.headers.get('origin');
-  if (!origin || new URL(origin).host !== host)
+  if (!origin || !URL.canParse(origin) || new URL(origin).host !== host)
     throw new Refusal(403, 'wrong-origin', 'The request came from another page.');
 }
 
 const MAX_JSON = 4_000_000;
 
 export async function readJson(request: NextRequest): Promise<unknown> {
-  if (Number(request.headers.get('content-length') ?? 0) > MAX_JSON)
-    throw new Refusal(413, 'too-large', 'The request is too large.');
+  if (Number(request.headers.get('content-length') ?? 0) > MAX_JSON) throw tooLarge();
+  // a request need not say how large it is
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of (request.body ?? []) as AsyncIterable<Uint8Array>) {
+    size += chunk.length;
+    if (size > MAX_JSON) throw tooLarge();
+    chunks.push(chunk);
+  }
   try {
-    return await request.json();
+    return JSON.parse(Buffer.concat(chunks).toString('utf8'));
   } catch {
     throw new Refusal(400, 'not-json', 'The request is no JSON.');
   }
 }
+const tooLarge = (): Refusal =>
+  new Refusal(413, 'too-large', `The request is too large: at most ${MAX_JSON / 1_000_000} MB are taken.`);
 
 export function refuse(error: unknown): Response {
   const answer = (status: number, code: string, message: string, details?: Record<string, unknown>): Response =>

@@ -40,6 +40,10 @@ export class FakeServer {
   constructor(answers: Record<string, Answer> = {}) {
     this.answer(answers);
     globalThis.fetch = ((input: unknown, init?: RequestInit) => this.serve(String(input), init)) as typeof fetch;
+    const serve = this.serve.bind(this);
+    globalThis.XMLHttpRequest = class extends FakeRequest {
+      protected override serve = serve;
+    } as never;
   }
 
   answer(answers: Record<string, Answer>): void {
@@ -56,7 +60,12 @@ export class FakeServer {
     const sent: Sent = {
       method,
       path,
-      body: typeof init.body === 'string' && init.body !== '' ? JSON.parse(init.body) : undefined,
+      body:
+        init.body instanceof FormData
+          ? [...init.body.values()].map((f) => (f as File).name)
+          : typeof init.body === 'string' && init.body !== ''
+            ? JSON.parse(init.body)
+            : undefined,
     };
     this.sent.push(sent);
     const key = [`${method} ${path}`, `${method} ${path.split('?')[0]}`].find((k) => this.answers.has(k));
@@ -66,6 +75,38 @@ export class FakeServer {
       return json(answer.status, { message: answer.message, code: 'test', ...answer.more });
     if (answer instanceof Uint8Array) return bytes(answer);
     return json(200, answer);
+  }
+}
+
+/** The part of a browser's request that sending files with progress needs; what is sent is told by the files' names. */
+class FakeRequest {
+  protected serve!: (path: string, init: RequestInit) => Promise<Response>;
+  readonly upload: { onprogress?: (e: { loaded: number; total: number }) => void } = {};
+  onload?: () => void;
+  onerror?: () => void;
+  onabort?: () => void;
+  status = 0;
+  response: unknown;
+  private aborted = false;
+  private asked = { method: '', path: '' };
+
+  open(method: string, path: string): void {
+    this.asked = { method, path };
+  }
+
+  abort(): void {
+    this.aborted = true;
+    this.onabort?.();
+  }
+
+  send(body: FormData): void {
+    this.upload.onprogress?.({ loaded: 1, total: 2 });
+    void this.serve(this.asked.path, { method: this.asked.method, body }).then(async (answer) => {
+      if (this.aborted) return;
+      this.status = answer.status;
+      this.response = await answer.json();
+      this.onload?.();
+    });
   }
 }
 

@@ -2,10 +2,10 @@
 
 import { clsx } from 'clsx';
 import { formatDistanceToNow } from 'date-fns';
-import { Check, FileWarning, FolderInput, RotateCw, X } from 'lucide-react';
+import { Check, FileWarning, FolderInput as FolderIcon, RotateCw, X } from 'lucide-react';
 import Link from 'next/link';
 import { parseAsString, useQueryState } from 'nuqs';
-import { useRef, useState } from 'react';
+import { type RefObject, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
@@ -43,19 +43,15 @@ export function IntakePlace() {
   const start = useUploads((s) => s.start);
   const goOn = useUploads((s) => s.goOn);
   const folderInput = useRef<HTMLInputElement>(null);
-  const rest = useRef<string | null>(null);
+  const restInput = useRef<HTMLInputElement>(null);
+  /** The job whose missing files are chosen. */
+  const rest = useRef('');
   const [into, setInto] = useState('');
   const [again, setAgain] = useState(false);
   const take = async (files: File[]): Promise<void> => {
     const tables = files.filter((f) => isTable(f.name));
     const motions = files.filter((f) => !isTable(f.name));
     try {
-      if (rest.current !== null) {
-        const sent = await goOn(rest.current, motions);
-        rest.current = null;
-        toast(sent > 0 ? `${sent} files are on their way` : 'None of these is missing there');
-        return;
-      }
       const asJob =
         motions.length > FEW ||
         motions.some((f) => pathOf(f).includes('/') || /\.zip$/i.test(f.name)) ||
@@ -68,6 +64,14 @@ export function IntakePlace() {
       } else if (motions.length > 0) add(motions);
       if (tables[0])
         setTable({ jobId: openJob, given: { name: tables[0].name, table: await readTableFile(tables[0]) } });
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  const takeRest = async (files: File[]): Promise<void> => {
+    try {
+      const sent = await goOn(rest.current, files);
+      toast(sent > 0 ? `${sent} files are on their way` : 'None of these is missing there');
     } catch (e) {
       toast.error((e as Error).message);
     }
@@ -85,20 +89,8 @@ export function IntakePlace() {
       className="flex h-full flex-col gap-4 overflow-y-auto p-5 outline-none [&>input]:absolute"
     >
       <input {...drop.getInputProps({ 'aria-label': 'Choose files' })} />
-      <input
-        ref={(node) => {
-          folderInput.current = node;
-          node?.setAttribute('webkitdirectory', '');
-        }}
-        type="file"
-        multiple
-        hidden
-        aria-label="Choose a folder"
-        onChange={(e) => {
-          void take([...(e.target.files ?? [])]);
-          e.target.value = '';
-        }}
-      />
+      <FolderInput ref={folderInput} label="Choose a folder" onFiles={(files) => void take(files)} />
+      <FolderInput ref={restInput} label="Choose the folder again" onFiles={(files) => void takeRest(files)} />
       <button
         type="button"
         onClick={drop.open}
@@ -109,7 +101,7 @@ export function IntakePlace() {
           drop.isDragActive ? 'border-brass text-brass-text' : 'border-line hover:border-muted',
         )}
       >
-        <FolderInput size={bare ? 44 : 30} strokeWidth={1.3} className="shrink-0 text-brass" />
+        <FolderIcon size={bare ? 44 : 30} strokeWidth={1.3} className="shrink-0 text-brass" />
         <span>
           <span className="heading block text-lg">
             {!mayChange
@@ -161,7 +153,7 @@ export function IntakePlace() {
           onTable={() => setTable({ jobId: j.id, given: null })}
           onSendRest={() => {
             rest.current = j.id;
-            folderInput.current?.click();
+            restInput.current?.click();
           }}
         />
       ))}
@@ -199,6 +191,34 @@ export function IntakePlace() {
         </section>
       )}
     </div>
+  );
+}
+
+/** Chooses all files of a folder; opened from elsewhere. */
+function FolderInput({
+  ref,
+  label,
+  onFiles,
+}: {
+  ref: RefObject<HTMLInputElement | null>;
+  label: string;
+  onFiles: (files: File[]) => void;
+}) {
+  return (
+    <input
+      ref={(node) => {
+        ref.current = node;
+        node?.setAttribute('webkitdirectory', '');
+      }}
+      type="file"
+      multiple
+      hidden
+      aria-label={label}
+      onChange={(e) => {
+        onFiles([...(e.target.files ?? [])]);
+        e.target.value = '';
+      }}
+    />
   );
 }
 

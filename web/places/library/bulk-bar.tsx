@@ -47,7 +47,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
   const all = (change: ItemChange, label: string): void =>
     edit.mutate({ edits: ids.map((id) => ({ id, change })), label });
   const { data: items } = useQuery({
-    queryKey: ['items', 'some', ids.length > 400 ? 'many' : ids.join(',')],
+    queryKey: ['items', 'some', ids],
     queryFn: async () => {
       const out: Item[] = [];
       for (let i = 0; i < ids.length; i += 400)

@@ -188,7 +188,7 @@ test('an earlier version is put in force, and that can be undone', async () => {
 });
 
 test('what was changed is taken back from the history; what was only added cannot be', async () => {
-  const undo = jest.fn(async () => undefined);
+  const undo = jest.fn(async (_group: string) => undefined);
   const { user } = stand(<VersionsDialog open onOpenChange={() => undefined} item={versioned()} onUndo={undo} />, {
     answers,
   });

@@ -49,6 +49,21 @@ export function FieldsSection() {
       setName('');
     });
   };
+  const change = (f: CustomField, to: Partial<CustomField>, label: string): Promise<void> =>
+    act(async () => {
+      const back = Object.fromEntries(Object.keys(to).map((k) => [k, f[k as keyof CustomField]]));
+      await sendJson('PATCH', `${API}/fields/${f.id}`, to);
+      push({ label, undo: () => sendJson('PATCH', `${API}/fields/${f.id}`, back) });
+    });
+  const remove = (f: CustomField): Promise<void> =>
+    act(async () => {
+      await sendJson('DELETE', `${API}/fields/${f.id}`, {});
+      const { name, type, options } = f;
+      push({
+        label: `Removed the field ${name}`,
+        undo: () => sendJson('PUT', `${API}/fields/${f.id}`, { name, type, options }),
+      });
+    });
   return (
     <Section title="Fields" about="besides the built-in ones">
       {fields.length === 0 && !curate && <p className="text-muted">There are none.</p>}
@@ -58,7 +73,7 @@ export function FieldsSection() {
             aria-label={`Name of the field ${f.name}`}
             readOnly={!curate}
             value={f.name}
-            onKeep={(to) => to && void act(() => sendJson('PATCH', `${API}/fields/${f.id}`, { name: to }))}
+            onKeep={(to) => to && void change(f, { name: to }, `Renamed the field ${f.name} to ${to}`)}
             className="w-36 py-0.5!"
           />
           <span className="w-20 text-muted">{TYPES.find((t) => t.value === f.type)?.label}</span>
@@ -68,7 +83,7 @@ export function FieldsSection() {
               placeholder="choices, with commas"
               readOnly={!curate}
               value={f.options.join(', ')}
-              onKeep={(text) => void act(() => sendJson('PATCH', `${API}/fields/${f.id}`, { options: listOf(text) }))}
+              onKeep={(text) => void change(f, { options: listOf(text) }, `Changed the choices of ${f.name}`)}
               className="min-w-0 flex-1 py-0.5!"
             />
           )}
@@ -77,7 +92,7 @@ export function FieldsSection() {
               <IconButton
                 label={`Remove ${f.name}; what items hold in it stays with them`}
                 quiet
-                onClick={() => void act(() => sendJson('DELETE', `${API}/fields/${f.id}`, {}))}
+                onClick={() => void remove(f)}
               >
                 <Trash2 size={13} />
               </IconButton>

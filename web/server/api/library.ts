@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { catalogue } from '../catalogue/live';
 import { database } from '../db/client';
 import { castMembers, items, TAG_COLOURS } from '../db/schema';
-import { addField, changeField, listFields, newField, removeField } from '../services/fields';
+import { addField, changeField, fieldChange, listFields, newField, removeField } from '../services/fields';
 import { changeFolder, folderByPath, folderCounts, listFolders, removeFolder } from '../services/folders';
 import {
   askForRight,
@@ -240,8 +240,18 @@ export const libraryEndpoints: Endpoint[] = [
     about,
     need: 'curate',
     params: idParams,
-    body: newField.omit({ type: true }).partial(),
+    body: fieldChange,
     run: ({ person, params, body }) => changeField(database(), person, params.id, body),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/fields/{id}',
+    summary: 'Bring a removed field back under its id, with what items hold in it',
+    about,
+    need: 'curate',
+    params: idParams,
+    body: newField,
+    run: ({ person, params, body }) => addField(database(), person, body, params.id),
   }),
   endpoint({
     method: 'DELETE',

@@ -1,7 +1,7 @@
 import { readTake, testDatabase, type World } from '../test/world';
 import { destroyItems, inUse } from './bin';
 import { changeItem, EditConflict, editItems, setFavourite, undoGroup } from './edits';
-import { addField, changeField, listFields, removeField } from './fields';
+import { addField, changeField, fieldChange, listFields, removeField } from './fields';
 import { belowFolder, changeFolder, folderByPath, folderCounts, listFolders, pathIn, removeFolder } from './folders';
 import { activity, historyOf } from './history';
 import { getItem, getItems, motionBytes, usesOf } from './items';
@@ -380,6 +380,17 @@ describe('what else a library keeps', () => {
     await removeField(w.db, w.person, field.id);
     expect((await listFields(w.db)).some((f) => f.id === field.id)).toBe(false);
     expect((await getItem(w.db, id)).fields[field.id]).toBe('raw');
+    // it comes back under its own id, once
+    await addField(w.db, w.person, { name: 'Status', type: 'choice', options: ['raw'] }, field.id);
+    expect((await listFields(w.db)).find((f) => f.id === field.id)).toMatchObject({ name: 'Status', options: ['raw'] });
+    await expect(
+      addField(w.db, w.person, { name: 'Other', type: 'text', options: [] }, field.id),
+    ).rejects.toMatchObject({ status: 409 });
+  });
+
+  test('a change of a field’s name leaves its choices alone', () => {
+    expect(fieldChange.parse({ name: 'Level' })).toEqual({ name: 'Level' });
+    expect(fieldChange.safeParse({ type: 'number' }).success).toBe(false);
   });
 
   test('a picture is a PNG of sane size and nothing else', async () => {

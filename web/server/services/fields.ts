@@ -3,7 +3,7 @@ import { z } from 'zod';
 import type { Person } from '../auth/person';
 import type { Queries } from '../db/client';
 import { customFields } from '../db/schema';
-import { notFound } from '../errors';
+import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
 
@@ -13,6 +13,12 @@ export const newField = z.object({
   options: z.array(z.string().trim().min(1).max(80)).max(60).default([]),
 });
 export type NewField = z.infer<typeof newField>;
+
+/** What can be changed of a field; nothing is filled in for what is not named. */
+export const fieldChange = z
+  .object({ name: newField.shape.name, options: newField.shape.options.unwrap() })
+  .partial()
+  .strict();
 
 export interface FieldRow extends NewField {
   id: string;
@@ -27,8 +33,15 @@ export const listFields = (db: Queries): Promise<FieldRow[]> =>
 const note = (db: Queries, person: Pick<Person, 'id'>, id: string, action: string, label: string): Promise<void> =>
   record(db, [{ subject: 'field', subjectId: id, groupId: newGroup(), personId: person.id, action, label }]);
 
-export async function addField(db: Queries, person: Pick<Person, 'id'>, field: NewField): Promise<FieldRow> {
-  const id = newId();
+/** Adds a field; one that was removed comes back under its own id, and with it what items hold in it. */
+export async function addField(
+  db: Queries,
+  person: Pick<Person, 'id'>,
+  field: NewField,
+  id = newId(),
+): Promise<FieldRow> {
+  if ((await db.select().from(customFields).where(eq(customFields.id, id))).length > 0)
+    throw new Refusal(409, 'taken', 'There is a field of this id.');
   const position = (await listFields(db)).length;
   await db.insert(customFields).values({ id, position, ...field });
   await note(db, person, id, 'add', `Added the field ${field.name}`);

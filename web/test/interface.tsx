@@ -182,6 +182,13 @@ export function stand(
 /** The note that comes up at the edge of the page. */
 export const told = (text: string | RegExp): Promise<HTMLElement> => screen.findByText(text);
 
+/** Chooses from a list that opens. */
+export async function pick(user: Stood['user'], label: string, option: string): Promise<void> {
+  await user.click(await screen.findByRole('combobox', { name: label }));
+  const offered = await screen.findAllByRole('option', { name: option });
+  await user.click(offered.find((o) => !(o instanceof HTMLOptionElement))!);
+}
+
 /** Waits until something was sent to an address and gives the last of it. */
 export async function sentTo(server: FakeServer, method: string, path: string): Promise<Sent> {
   await waitFor(() => expect(server.to(method, path)).not.toHaveLength(0));
@@ -215,3 +222,11 @@ HTMLAnchorElement.prototype.click = function click(this: HTMLAnchorElement) {
 };
 // what is hidden is not asked for here, and computing every style to know takes most of the time
 configure({ defaultHidden: true, asyncUtilTimeout: 5000 });
+globalThis.PointerEvent ??= class extends MouseEvent {
+  readonly pointerId: number;
+  constructor(type: string, init: PointerEventInit = {}) {
+    super(type, init);
+    this.pointerId = init.pointerId ?? 1;
+  }
+} as never;
+HTMLCanvasElement.prototype.getContext = (() => null) as never;

@@ -255,7 +255,17 @@ function FolderActs({
           quiet
           pressed={here.restricted}
           onClick={() =>
-            void act(() => sendJson('PUT', `${API}/folders/${here.id}/restricted`, { restricted: !here.restricted }))
+            void act(async () => {
+              const put = (restricted: boolean): Promise<unknown> =>
+                sendJson('PUT', `${API}/folders/${here.id}/restricted`, { restricted });
+              await put(!here.restricted);
+              push({
+                label: here.restricted
+                  ? `Let everybody change ${here.name} again`
+                  : `Let only some change ${here.name}`,
+                undo: () => put(here.restricted),
+              });
+            })
           }
         >
           <Lock size={13} />

@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { screen, waitFor, within } from '@testing-library/react';
 import { useUndo } from '@/client/undo';
-import { Refused, sentTo, stand, told } from '@/test/interface';
+import { pick, Refused, sentTo, stand, told } from '@/test/interface';
 import { personRow } from '@/test/things';
 import { PeoplePlace } from './people-place';
 
@@ -38,8 +38,7 @@ test('people are listed with what they may do; whoever has left is counted out',
 
 test('a role is changed as a step that goes back', async () => {
   const { user, server } = place({ 'PATCH /api/v1/people/bram': {} });
-  await user.click(await screen.findByRole('combobox', { name: 'Role of Bram' }));
-  await user.click(await screen.findByRole('option', { name: 'librarian' }));
+  await pick(user, 'Role of Bram', 'librarian');
   expect((await sentTo(server, 'PATCH', '/api/v1/people/bram')).body).toEqual({ role: 'librarian' });
   await waitFor(() => expect(useUndo.getState().steps.at(-1)?.label).toBe('Bram is librarian now'));
   await useUndo.getState().steps.at(-1)!.undo();

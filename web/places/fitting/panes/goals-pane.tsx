@@ -212,6 +212,12 @@ function Importance({ keys, onChange }: { keys: readonly ImportanceKey[]; onChan
     const others = sorted.filter((_, k) => k !== i);
     if (!others.some((k) => k.frame === key.frame)) onChange([...others, key].sort((a, b) => a.frame - b.frame));
   };
+  /** A key that is dragged stays between its neighbours, so that it remains the one in hand. */
+  const dragged = (i: number, to: ImportanceKey): void => {
+    const least = (sorted[i - 1]?.frame ?? -1) + 1;
+    const most = (sorted[i + 1]?.frame ?? frames) - 1;
+    write(i, { ...to, frame: Math.max(least, Math.min(most, to.frame)) });
+  };
   const steps = Math.max(2, Math.floor(width / 4));
   const line = Array.from({ length: steps + 1 }, (_, i) => {
     const f = (i / steps) * (frames - 1);
@@ -231,7 +237,7 @@ function Importance({ keys, onChange }: { keys: readonly ImportanceKey[]; onChan
           const key = at(e);
           if (!sorted.some((k) => k.frame === key.frame)) onChange([...sorted, key].sort((a, b) => a.frame - b.frame));
         }}
-        onPointerMove={(e) => drag !== null && sorted[drag] && write(drag, at(e))}
+        onPointerMove={(e) => drag !== null && sorted[drag] && dragged(drag, at(e))}
         onPointerUp={() => setDrag(null)}
       >
         <path d={line} fill="none" stroke="var(--brass)" strokeWidth="1.5" />

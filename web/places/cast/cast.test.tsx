@@ -1,0 +1,415 @@
+import { expect, jest, test } from '@jest/globals';
+import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
+import { defaultLimits } from '@velvet-reel/motion';
+import type { RigAnswer } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { pick, Refused, sentTo, stand, told } from '@/test/interface';
+import { rigAnswer } from '@/test/rigs';
+import { item, member } from '@/test/things';
+import { buildRig, PLAIN, posedRig } from '../../../motion/test/bodies';
+import { ReplaceDialog } from './replace-dialog';
+import { SpaceRow } from './space-row';
+import { AboutTab } from './tabs/about-tab';
+import { BodyTab } from './tabs/body-tab';
+import { LimitsTab } from './tabs/limits-tab';
+import { MadeTab } from './tabs/made-tab';
+import { RestTab } from './tabs/rest-tab';
+import { SidesTab } from './tabs/sides-tab';
+import { type RigSetting, useRigSetting } from './use-rig-setting';
+
+const FOUND = {
+  upAxis: 'y',
+  facing: 'z',
+  metresPerUnit: 0.01,
+  certainty: 'sure',
+  unitWhy: 'read as centimetres: the body is then 1.75 m tall',
+} as never;
+const WINCH = member({ found: FOUND });
+
+test('what a character is stands beside what will and will not work with it', () => {
+  stand(<AboutTab member={WINCH} rig={rigAnswer()} figure={undefined} variantOf={undefined} mayChange />);
+  expect(screen.getByText('1.40 m')).toBeInTheDocument();
+  expect(screen.getByText('1,200 vertices')).toBeInTheDocument();
+  expect(screen.getByText(/the body is then 1\.75 m tall/)).toBeInTheDocument();
+  const list = screen.getByText('What works, and what does not').parentElement!;
+  expect(within(list).getAllByRole('listitem').length).toBeGreaterThan(2);
+});
+
+test('a skeleton without hips is told to stop, before anybody tries', () => {
+  const rig = rigAnswer();
+  const hips = { ...rig.map.slots.hips!, joint: null, state: 'missing' as const };
+  const without = { ...rig, map: { ...rig.map, slots: { ...rig.map.slots, hips } } };
+  stand(
+    <AboutTab
+      member={WINCH}
+      rig={without}
+      figure={undefined}
+      variantOf={member({ name: 'Old Winch' })}
+      mayChange={false}
+    />,
+  );
+  expect(screen.getAllByLabelText('does not work').length).toBeGreaterThan(0);
+  expect(screen.getByText(/A copy of Old Winch; nothing done to it touches that one/)).toBeInTheDocument();
+  expect(screen.queryByText('Read wrongly?')).toBeNull();
+});
+
+test('a note is kept as a step that goes back', async () => {
+  const { user, server } = stand(
+    <AboutTab member={WINCH} rig={rigAnswer()} figure={undefined} variantOf={undefined} mayChange />,
+    { answers: { 'PATCH /api/v1/cast/winch': { undo: { note: '' } } } },
+  );
+  await user.type(screen.getByLabelText('Note'), 'wheels for feet{Enter}');
+  expect((await sentTo(server, 'PATCH', '/api/v1/cast/winch')).body).toEqual({ note: 'wheels for feet' });
+  await waitFor(() => expect(useUndo.getState().steps.at(-1)?.label).toBe('Changed the note of Winch'));
+  await useUndo.getState().steps.at(-1)!.undo();
+  expect(server.to('PATCH', '/api/v1/cast/winch').at(-1)!.body).toEqual({ note: '' });
+});
+
+test('size and direction that were read wrongly are put right in one step; nothing is offered before one is chosen', async () => {
+  const { user, server } = stand(<SpaceRow member={WINCH} />, {
+    answers: {
+      'POST /api/v1/cast/winch/space': { undo: { figure: { rigId: 'old' } } },
+      'PATCH /api/v1/cast/winch': {},
+    },
+  });
+  expect(screen.queryByRole('button', { name: 'Put it right' })).toBeNull();
+  await pick(user, 'Size', '100 × smaller');
+  await pick(user, 'Direction', 'turn it around');
+  await user.click(screen.getByRole('button', { name: 'Put it right' }));
+  expect((await sentTo(server, 'POST', '/api/v1/cast/winch/space')).body).toEqual({ scale: 0.01, turn: 'around' });
+  await waitFor(() => expect(useUndo.getState().steps).toHaveLength(1));
+  await useUndo.getState().steps[0]!.undo();
+  expect(server.to('PATCH', '/api/v1/cast/winch')[0]!.body).toEqual({ figure: { rigId: 'old' } });
+});
+
+test('proportions, the state of the map and face shapes are told; a shape is tried', async () => {
+  const face = jest.fn();
+  const { user } = stand(<BodyTab member={WINCH} rig={rigAnswer()} shapes={['smile']} faces={{}} onFace={face} />);
+  expect(screen.getByText(/Against the common body of the same height, 1\.75 m/)).toBeInTheDocument();
+  expect(screen.getAllByText(/^\d+\.\d cm$/).length).toBeGreaterThan(5);
+  expect(screen.getByText(/\d+ sure, \d+ guessed, \d+ missing/)).toBeInTheDocument();
+  expect(screen.getByRole('link', { name: 'braid it with a motion' })).toHaveAttribute('href', '/fitting?cast=winch');
+  screen.getByRole('slider', { name: 'smile' }).focus();
+  await user.keyboard('{ArrowRight}');
+  expect(face).toHaveBeenCalledWith('smile', 0.05);
+});
+
+const limits = (rig: RigAnswer, set = jest.fn(), mayChange = true) => {
+  stand(<LimitsTab rig={rig} mayChange={mayChange} onSet={set} />);
+  return set;
+};
+const common = defaultLimits();
+const degrees = (label: string): HTMLInputElement => screen.getByLabelText<HTMLInputElement>(label);
+const write = (field: HTMLInputElement, value: string): void => {
+  fireEvent.change(field, { target: { value } });
+  fireEvent.blur(field);
+};
+
+test('a limit that is changed makes them the rig’s own, with everything else as it was', () => {
+  const set = limits(rigAnswer());
+  const swing = screen.getAllByLabelText(/^Swing of/)[0] as HTMLInputElement;
+  const name = swing.getAttribute('aria-label')!.replace('Swing of ', '');
+  write(swing, '33');
+  const [setting, label] = set.mock.calls[0] as [RigSetting, string];
+  expect(label).toBe(`Changed the limit of the ${name}`);
+  const [slot] = Object.keys(common);
+  expect(setting.limits![slot!]).toEqual({ ...common[slot!], cone: 33 });
+  for (const other of Object.keys(common).slice(1)) expect(setting.limits![other]).toEqual(common[other]);
+});
+
+test('what no joint can do is not taken, and the field says again what is in force', () => {
+  const set = limits(rigAnswer());
+  const hinge = Object.entries(common).find(([, l]) => l?.hinge)!;
+  const from = screen.getAllByLabelText(/bends from$/)[0] as HTMLInputElement;
+  write(from, String(hinge[1]!.hinge!.to + 1));
+  expect(Number(from.value)).toBe(hinge[1]!.hinge!.from);
+  write(from, '');
+  expect(set.mock.calls.length).toBeLessThanOrEqual(1);
+  const swing = screen.getAllByLabelText(/^Swing of/)[0] as HTMLInputElement;
+  write(swing, '-1');
+  write(swing, '181');
+  expect(Number(swing.value)).toBe(common[Object.keys(common)[0]!]!.cone);
+});
+
+test('own limits are marked, put back one by one, or all at once; whoever may only look changes none', async () => {
+  const [slot] = Object.keys(common);
+  const own = rigAnswer({ limits: { ...common, [slot!]: { ...common[slot!]!, cone: 12 } } });
+  const set = limits(own);
+  expect(screen.getByText(/Limits of its own/)).toBeInTheDocument();
+  const back = screen.getAllByRole('button', { name: /as the common body$/ });
+  fireEvent.click(back[0]!);
+  expect((set.mock.calls[0]![0] as RigSetting).limits![slot!]).toEqual(common[slot!]);
+  fireEvent.click(screen.getByRole('button', { name: 'All as the common body' }));
+  expect(set).toHaveBeenLastCalledWith({ limits: null }, 'Went back to the common body’s limits');
+  limits(own, jest.fn(), false);
+  expect(degrees(screen.getAllByLabelText(/^Swing of/)[0]!.getAttribute('aria-label')!)).toBeDisabled();
+  expect(screen.queryByRole('button', { name: 'All as the common body' })).toBeNull();
+});
+
+const rest = (rig: RigAnswer, set = jest.fn(), answers: Record<string, unknown> = {}) => ({
+  set,
+  ...stand(
+    <RestTab
+      member={WINCH}
+      rig={rig}
+      mayChange
+      comparing={false}
+      onCompare={() => undefined}
+      posing={null}
+      onPosing={() => undefined}
+      onSet={set}
+    />,
+    {
+      answers: {
+        'GET /api/v1/cast': [WINCH, member({ id: 'pip', name: 'Pip' })],
+        'GET /api/v1/items': { items: [], found: 0, total: 0 },
+        ...answers,
+      },
+    },
+  ),
+});
+
+test('the pose for matching says where it is from, and goes back to the bind pose', async () => {
+  const { user, set } = rest(rigAnswer({ match: { turns: [], how: 'the left arm' } }));
+  expect(screen.getByText(/A pose for matching is set: the left arm\. The bind pose is as it was/)).toBeInTheDocument();
+  await user.click(screen.getByRole('button', { name: 'Back to the bind pose' }));
+  expect(set).toHaveBeenCalledWith(null, 'Went back to the bind pose');
+  rest(rigAnswer());
+  expect(screen.getByRole('button', { name: 'Back to the bind pose' })).toBeDisabled();
+  expect(screen.getByText('No motion in the library is on this skeleton.')).toBeInTheDocument();
+});
+
+test('a like rig’s pose is borrowed; one without a namesake lends nothing and says so', async () => {
+  const lender = rigAnswer({ id: 'rig2' }, posedRig(45));
+  const { user, set } = rest(rigAnswer(), jest.fn(), { 'GET /api/v1/cast/pip/rig': lender });
+  const choose = async (): Promise<void> => {
+    await pick(user, 'Whose pose', 'Pip');
+    await waitFor(() => expect(screen.getByRole('button', { name: 'Borrow' })).toBeEnabled());
+    await user.click(screen.getByRole('button', { name: 'Borrow' }));
+  };
+  await choose();
+  const [match, label] = set.mock.calls[0] as [RigAnswer['match'], string];
+  expect(label).toBe('Borrowed the pose of Pip');
+  expect(match!.turns).toHaveLength(4 * lender.rig.joints.length);
+  const strange = rigAnswer(
+    { id: 'rig3' },
+    buildRig(PLAIN, (n) => `x ${n}`),
+  );
+  const other = rest(rigAnswer(), jest.fn(), { 'GET /api/v1/cast/pip/rig': strange });
+  await pick(other.user, 'Whose pose', 'Pip');
+  await waitFor(() => expect(screen.getByRole('button', { name: 'Borrow' })).toBeEnabled());
+  await other.user.click(screen.getByRole('button', { name: 'Borrow' }));
+  expect(await told(/No joint of Winch has the name of one of Pip/)).toBeInTheDocument();
+  expect(other.set).not.toHaveBeenCalled();
+});
+
+test('a frame outside the motion is refused with the frames there are', async () => {
+  const takes = { items: [item({ id: 't1', name: 'Roll call', rigId: 'rig1' })], found: 1, total: 1 };
+  const { user, set } = rest(rigAnswer(), jest.fn(), { 'GET /api/v1/items': takes });
+  await pick(user, 'Which motion', 'Roll call');
+  await user.clear(screen.getByLabelText('Frame to take'));
+  await user.type(screen.getByLabelText('Frame to take'), '66');
+  await user.click(screen.getByRole('button', { name: 'Take' }));
+  expect(await told('A frame from 1 to 65 is due.')).toBeInTheDocument();
+  expect(set).not.toHaveBeenCalled();
+});
+
+const sides = (rig: RigAnswer, mayChange = true) => {
+  const set = jest.fn();
+  const lit = jest.fn();
+  return { set, lit, ...stand(<SidesTab rig={rig} mayChange={mayChange} onLit={lit} onSet={set} />) };
+};
+
+test('partners are counted, light up when pointed at, and are paired by hand', async () => {
+  const { user, set, lit } = sides(rigAnswer());
+  expect(screen.getByText(/\d+ pairs/)).toBeInTheDocument();
+  fireEvent.pointerEnter(screen.getAllByRole('listitem')[0]!);
+  expect(lit).toHaveBeenLastCalledWith(expect.any(Number));
+  fireEvent.pointerLeave(screen.getAllByRole('listitem')[0]!);
+  expect(lit).toHaveBeenLastCalledWith(undefined);
+  const names = rigAnswer().rig.joints.map((j) => j.name);
+  const [left, right] = [names.find((n) => /^Left/.test(n))!, names.find((n) => /^Right/.test(n))!];
+  await pick(user, 'Left joint', left);
+  await pick(user, 'Right joint', right);
+  await user.click(screen.getByRole('button', { name: 'Pair' }));
+  expect(set).toHaveBeenCalledWith({ pairs: [[left, right]] }, `Paired ${left} with ${right}`);
+});
+
+test('a set of joints is gathered from regions, named, replaced under the same name, and taken away', async () => {
+  const rig = rigAnswer({ sets: [{ name: 'arms', joints: ['LeftHand'] }] });
+  const { user, set, lit } = sides(rig);
+  const own = screen.getByTitle('LeftHand').parentElement!;
+  fireEvent.pointerEnter(own);
+  expect(lit).toHaveBeenCalled();
+  expect(screen.getByRole('button', { name: /^Keep/ })).toBeDisabled();
+  await user.click(screen.getByRole('button', { name: 'left arm' }));
+  await user.click(screen.getByRole('button', { name: 'right arm' }));
+  await user.type(screen.getByLabelText('Name of the new set'), 'arms');
+  await user.click(screen.getByRole('button', { name: /^Keep \d+/ }));
+  const [{ sets }, label] = set.mock.calls[0] as [RigSetting, string];
+  expect(label).toBe('Made the set arms');
+  expect(sets).toHaveLength(1);
+  expect(sets![0]!.joints).toEqual(expect.arrayContaining(['LeftHand', 'RightHand', 'LeftForeArm']));
+  expect(sets![0]!.joints.some((j) => /Leg|Foot/.test(j))).toBe(false);
+  await user.click(screen.getByRole('button', { name: 'Take the set arms away' }));
+  expect(set).toHaveBeenLastCalledWith({ sets: [] }, 'Took the set arms away');
+  sides(rig, false);
+  expect(screen.queryByLabelText('Name of the new set')).toBeNull();
+});
+
+function Setter({ rig }: { rig: RigAnswer }) {
+  const set = useRigSetting();
+  return (
+    <button type="button" onClick={() => void set(rig, { sets: [{ name: 'a', joints: ['Hips'] }] }, 'Made the set a')}>
+      set
+    </button>
+  );
+}
+
+test('a setting of a rig is written on its newest version and taken back to what was there', async () => {
+  const fresh = rigAnswer({ mapVersion: 7, sets: [{ name: 'old', joints: ['Head'] }] });
+  const { user, server } = stand(<Setter rig={rigAnswer()} />, {
+    answers: { 'GET /api/v1/rigs/rig1': fresh, 'PATCH /api/v1/rigs/rig1': {} },
+  });
+  await user.click(screen.getByText('set'));
+  expect((await sentTo(server, 'PATCH', '/api/v1/rigs/rig1')).body).toEqual({
+    sets: [{ name: 'a', joints: ['Hips'] }],
+    version: 7,
+  });
+  await act(async () => {
+    await useUndo.getState().steps.at(-1)!.undo();
+  });
+  expect(server.to('PATCH', '/api/v1/rigs/rig1').at(-1)!.body).toEqual({
+    sets: [{ name: 'old', joints: ['Head'] }],
+    version: 7,
+  });
+});
+
+test('a setting that meets a newer version is told', async () => {
+  const { user } = stand(<Setter rig={rigAnswer()} />, {
+    answers: {
+      'GET /api/v1/rigs/rig1': rigAnswer(),
+      'PATCH /api/v1/rigs/rig1': new Refused(409, 'Bram changed this skeleton just now.'),
+    },
+  });
+  await user.click(screen.getByText('set'));
+  expect(await told('Bram changed this skeleton just now.')).toBeInTheDocument();
+});
+
+const MADE = [
+  {
+    id: 'm1',
+    name: 'Walk on Winch',
+    sourceId: 's1',
+    sourceName: 'Deck walk',
+    madeAt: '2026-11-20T10:00:00Z',
+    reasons: [],
+    possible: true,
+    versionId: 'v1',
+  },
+  {
+    id: 'm2',
+    name: 'Haul on Winch',
+    sourceId: 's2',
+    sourceName: 'Haul',
+    madeAt: '2026-11-19T10:00:00Z',
+    reasons: ['its source was changed'],
+    possible: true,
+    versionId: 'v2',
+  },
+  {
+    id: 'm3',
+    name: 'Lost on Winch',
+    sourceId: 's3',
+    sourceName: 'Lost',
+    madeAt: '2026-11-18T10:00:00Z',
+    reasons: ['its source is gone'],
+    possible: false,
+    versionId: 'v3',
+  },
+];
+const made = (list: unknown, answers: Record<string, unknown> = {}, role: 'animator' | 'viewer' = 'animator') =>
+  stand(<MadeTab member={WINCH} mayChange={role !== 'viewer'} />, {
+    answers: { 'GET /api/v1/cast/winch/fittings': list, ...answers },
+    me: { role },
+  });
+
+test('fittings done with a character are listed, out of date ones first to be made again', async () => {
+  const { user, server } = made(MADE, {
+    'GET /api/v1/items/m2': item({ id: 'm2', versionId: 'v2' }),
+    'POST /api/v1/items/m2/fit-again': { group: 'g' },
+    'POST /api/v1/history/g/undo': {},
+  });
+  expect(await screen.findByText(/2 of 3 are out of date/)).toBeInTheDocument();
+  expect(screen.getByText(/its source is gone/)).toBeInTheDocument();
+  await user.click(screen.getByRole('button', { name: 'Fit all of them again' }));
+  expect((await sentTo(server, 'POST', '/api/v1/items/m2/fit-again')).body).toEqual({ seen: 'v2' });
+  expect(server.to('POST', '/api/v1/items/m3/fit-again')).toHaveLength(0);
+  await waitFor(() => expect(useUndo.getState().steps.at(-1)?.label).toBe('Fitted Haul on Winch again'));
+  await useUndo.getState().steps.at(-1)!.undo();
+  expect(server.to('POST', '/api/v1/history/g/undo')).toHaveLength(1);
+});
+
+test('a character that nothing was made for says what to do; one that cannot be read says why', async () => {
+  made([]);
+  expect(await screen.findByText(/No fitting is kept for it yet/)).toBeInTheDocument();
+  expect(screen.getByRole('link', { name: 'Fit a motion' })).toHaveAttribute('href', '/fitting?cast=winch');
+  made(new Refused(500, 'The database is away.'));
+  expect(await screen.findByText('The database is away.')).toBeInTheDocument();
+  made(MADE, {}, 'viewer');
+  await screen.findByText(/2 of 3 are out of date/);
+  expect(screen.queryByRole('button', { name: /again/ })).toBeNull();
+});
+
+const REPORT = {
+  differences: {
+    same: false,
+    added: ['Tail', 'TailTip'],
+    removed: ['ToeL'],
+    reparented: [{ joint: 'HandL', from: 'ForearmL', to: 'WristL' }],
+    moved: [{ joint: 'Head', by: 0.034 }],
+    turned: [{ joint: 'Hips', degrees: 90 }],
+  },
+  slotsKept: 17,
+  slotsLost: [{ slot: 'toesL', joint: 'ToeL' }],
+  setsCut: ['left foot'],
+  itemsMadeFor: 3,
+  fittings: 2,
+  mesh: { before: 1200, after: 0 },
+};
+
+test('another file is weighed before it takes the place: what changes, what is lost, what is touched', async () => {
+  const close = jest.fn();
+  const { user, server } = stand(<ReplaceDialog member={WINCH} onClose={close} />, {
+    answers: {
+      'POST /api/v1/cast/winch/replacement?check=1': { report: REPORT },
+      'POST /api/v1/cast/winch/replacement': { undo: { figure: { rigId: 'old' } } },
+      'PATCH /api/v1/cast/winch': {},
+    },
+  });
+  await user.upload(screen.getByLabelText('File to put in its place'), new File(['x'], 'winch2.glb'));
+  expect(await screen.findByText('Tail, TailTip')).toBeInTheDocument();
+  expect(screen.getByText('HandL from ForearmL to WristL')).toBeInTheDocument();
+  expect(screen.getByText('Head by 3.4 cm')).toBeInTheDocument();
+  expect(screen.getByText('Hips by 90°')).toBeInTheDocument();
+  expect(screen.getByText(/1 lose their joint: .*\(ToeL\)/)).toBeInTheDocument();
+  expect(screen.getByText(/Joint sets cut short: left foot/)).toBeInTheDocument();
+  expect(screen.getByText(/The file holds no mesh.*3 items were made for it; 2 are fittings/)).toBeInTheDocument();
+  expect(server.sent.filter((s) => s.method === 'POST').map((s) => s.path)).toEqual([
+    '/api/v1/cast/winch/replacement?check=1',
+  ]);
+  await user.click(screen.getByRole('button', { name: 'Replace' }));
+  await waitFor(() => expect(close).toHaveBeenCalled());
+  await useUndo.getState().steps.at(-1)!.undo();
+  expect(server.to('PATCH', '/api/v1/cast/winch')[0]!.body).toEqual({ figure: { rigId: 'old' } });
+});
+
+test('a file that cannot be read says why, and another can be chosen', async () => {
+  const { user } = stand(<ReplaceDialog member={WINCH} onClose={() => undefined} />, {
+    answers: { 'POST /api/v1/cast/winch/replacement?check=1': new Refused(422, 'x.glb: there is no skeleton in it.') },
+  });
+  await user.upload(screen.getByLabelText('File to put in its place'), new File(['x'], 'x.glb'));
+  expect(await told('x.glb: there is no skeleton in it.')).toBeInTheDocument();
+  expect(screen.queryByRole('button', { name: 'Replace' })).toBeNull();
+  expect(screen.getByRole('button', { name: /Choose a GLB/ })).toBeEnabled();
+});

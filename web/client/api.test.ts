@@ -36,6 +36,13 @@ test('what the server says in a refusal reaches the page whole', async () => {
   expect(asked[0]!.init).toMatchObject({ method: 'PATCH', body: '{"note":"x"}' });
 });
 
+test('what is small arrives even when its page is left; what is large does not use up what browsers allow', async () => {
+  answer(() => Response.json({}));
+  await sendJson('PATCH', '/api/v1/items/a', { note: 'x' });
+  await sendJson('PATCH', '/api/v1/items/a', { note: 'x'.repeat(5000) });
+  expect(asked.map((a) => a.init?.keepalive)).toEqual([true, false]);
+});
+
 test('an answer that is no refusal of ours still becomes a sentence', async () => {
   answer(() => new Response('<html>Bad gateway</html>', { status: 502 }));
   const refused = await refusalOf(getBytes('/api/v1/strips'));

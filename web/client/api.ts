@@ -48,12 +48,20 @@ export async function sendJson<T>(
   path: string,
   body: unknown,
 ): Promise<T> {
+  const text = JSON.stringify(body);
   return (
     await check(
-      await reach(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+      await reach(path, {
+        method,
+        headers: { 'content-type': 'application/json' },
+        body: text,
+        // what was done arrives even when its page is left at once; browsers limit how much may be on its way like that
+        keepalive: text.length < KEPT_ALIVE,
+      }),
     )
   ).json() as Promise<T>;
 }
+const KEPT_ALIVE = 4000;
 
 /** Sends a file, with the skeleton that goes with it, with progress, which fetch cannot tell. */
 export function sendFile<T>(

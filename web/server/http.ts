@@ -73,10 +73,15 @@ export async function readJson(request: NextRequest): Promise<unknown> {
   // a request need not say how large it is
   const chunks: Uint8Array[] = [];
   let size = 0;
-  for await (const chunk of (request.body ?? []) as AsyncIterable<Uint8Array>) {
-    size += chunk.length;
-    if (size > MAX_JSON) throw tooLarge();
-    chunks.push(chunk);
+  try {
+    for await (const chunk of (request.body ?? []) as AsyncIterable<Uint8Array>) {
+      size += chunk.length;
+      if (size > MAX_JSON) throw tooLarge();
+      chunks.push(chunk);
+    }
+  } catch (error) {
+    if (error instanceof Refusal) throw error;
+    throw new Refusal(400, 'broken-off', 'The request broke off before it was complete.');
   }
   try {
     return JSON.parse(Buffer.concat(chunks).toString('utf8'));

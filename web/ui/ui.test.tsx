@@ -92,8 +92,11 @@ test('a list is opened and chosen from by key', async () => {
   box.focus();
   await user.keyboard('{Enter}');
   expect((await screen.findAllByRole('option')).map((o) => o.textContent)).toEqual(['BVH', 'GLB', 'CSV']);
-  await user.keyboard('{ArrowDown}{Enter}');
-  expect(choose).toHaveBeenCalledWith('glb');
+  await waitFor(() => expect(screen.getByRole('option', { name: 'BVH' })).toHaveFocus());
+  await user.keyboard('{ArrowDown}');
+  await waitFor(() => expect(screen.getByRole('option', { name: 'GLB' })).toHaveFocus());
+  await user.keyboard('{Enter}');
+  await waitFor(() => expect(choose).toHaveBeenCalledWith('glb'));
 });
 
 test('an amount shows its number, moves by key, and goes back to rest only when it was changed', async () => {

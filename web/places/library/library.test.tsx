@@ -488,10 +488,10 @@ const panel = (i: Item, more: Record<string, unknown> = {}, role: 'viewer' | 'an
     done,
     ...stand(
       <ItemPanel
+        {...(done as never as Parameters<typeof ItemPanel>[0])}
         item={i}
         performer={member()}
         reading={undefined}
-        {...(done as never as Parameters<typeof ItemPanel>[0])}
       />,
       {
         answers: {

@@ -396,6 +396,7 @@ test('a selection goes onto a character as one job with a report', async () => {
   await page.goto('/intake');
   // a bare skeleton joins the cast
   await page.getByRole('button', { name: 'Add its skeleton to the cast' }).first().click();
+  await expect(page.getByText(/skeleton is in the cast/)).toBeVisible();
   await open('/library?q=tag:rope+-kind:pose');
   await page.keyboard.press('Control+a');
   await page

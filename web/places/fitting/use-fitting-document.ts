@@ -36,6 +36,8 @@ const useDocuments = create<Documents>((set) => ({
 
 const EMPTY: FittingState = { settings: FIT_DEFAULTS, edits: NO_EDITS, version: 0, state: 'saved', aside: null };
 const SAVE_AFTER_MS = 500;
+/** A server that is away is tried again after this. */
+const AGAIN_MS = 4000;
 const GESTURE_MS = 1200;
 
 const timers = new Map<string, ReturnType<typeof setTimeout>>();
@@ -71,7 +73,7 @@ async function save(pair: string, keepalive = false): Promise<void> {
   timers.delete(pair);
   const { byPair, put } = useDocuments.getState();
   const now = byPair[pair];
-  if (now?.state !== 'waiting') return;
+  if (now?.state !== 'waiting' && now?.state !== 'refused') return;
   if (flying.has(pair) && !keepalive) return;
   flying.add(pair);
   put(pair, { state: 'saving' });
@@ -83,7 +85,10 @@ async function save(pair: string, keepalive = false): Promise<void> {
           keepalive: true,
           headers: { 'content-type': 'application/json' },
           body: JSON.stringify(body),
-        }).then((r) => r.json() as Promise<{ version: number }>)
+        }).then((r) => {
+          if (!r.ok) throw new Error(`the server answered with ${r.status}`);
+          return r.json() as Promise<{ version: number }>;
+        })
       : await sendJson<{ version: number }>('PUT', address(pair), body);
     flying.delete(pair);
     const later = useDocuments.getState().byPair[pair]!;
@@ -96,16 +101,19 @@ async function save(pair: string, keepalive = false): Promise<void> {
       accept(pair, await load(pair), true);
     } else {
       put(pair, { state: 'refused' });
-      toast.error(`The fitting is not stored: ${(error as Error).message}`);
+      const away = error instanceof ApiError && (error.status === 0 || error.status >= 500);
+      if (now.state === 'waiting')
+        toast.error(`The fitting is not stored${away ? ' yet; it is tried again' : ''}: ${(error as Error).message}`);
+      if (away) schedule(pair, AGAIN_MS);
     }
   }
 }
 
-function schedule(pair: string): void {
+function schedule(pair: string, after = SAVE_AFTER_MS): void {
   clearTimeout(timers.get(pair));
   timers.set(
     pair,
-    setTimeout(() => void save(pair), SAVE_AFTER_MS),
+    setTimeout(() => void save(pair), after),
   );
 }
 

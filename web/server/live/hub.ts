@@ -1,8 +1,8 @@
-import { inArray } from 'drizzle-orm';
+import { desc, gt, inArray, sql } from 'drizzle-orm';
 import type { Change } from '../catalogue/follow';
 import { catalogue } from '../catalogue/live';
 import { database } from '../db/client';
-import { jobs } from '../db/schema';
+import { changes, jobs } from '../db/schema';
 import { type JobRow, listJobs } from '../services/jobs';
 import { whoIsHere } from '../services/presence';
 
@@ -15,6 +15,8 @@ type Send = (event: LiveEvent) => void;
 
 const JOBS_MS = 700;
 const PRESENT_MS = 1500;
+/** Opening a page takes less. */
+const OPENING_S = 5;
 /** More at once is told as one: look anew. */
 const MOST_TOLD = 200;
 
@@ -32,10 +34,28 @@ class Hub {
     if (this.listeners.size === 1) this.start();
     this.lastJobs = '';
     this.lastPresent = '';
+    void this.catchUp(send).catch(() => undefined);
     return () => {
       this.listeners.delete(send);
       if (this.listeners.size === 0) this.stop();
     };
+  }
+
+  /** What was done while a page was being opened: after its first questions, before it listened. */
+  private async catchUp(send: Send): Promise<void> {
+    const done = await database()
+      .select({
+        subject: changes.subject,
+        subjectId: changes.subjectId,
+        personId: changes.personId,
+        action: changes.action,
+        label: changes.label,
+      })
+      .from(changes)
+      .where(gt(changes.at, sql`now(3) - interval ${sql.raw(String(OPENING_S))} second`))
+      .orderBy(desc(changes.seq))
+      .limit(MOST_TOLD);
+    if (done.length > 0 && this.listeners.has(send)) send({ type: 'changes', changes: done.reverse() });
   }
 
   private tell(event: LiveEvent): void {

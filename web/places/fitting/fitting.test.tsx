@@ -1,0 +1,310 @@
+import { expect, jest, test } from '@jest/globals';
+import { fireEvent, screen, waitFor, within } from '@testing-library/react';
+import type { RigAnswer } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { rigView } from '@/stage/rig-view';
+import { turnedBy } from '@/stage/turned-by';
+import { pick, Refused, sentTo, stand, told } from '@/test/interface';
+import { rigAnswer } from '@/test/rigs';
+import { item, member } from '@/test/things';
+import { FIT_DEFAULTS, type FitSettings } from '@/workers/settings';
+import { posedRig } from '../../../motion/test/bodies';
+import { Braid } from './braid';
+import { SettingsPanel } from './settings-panel';
+import { type MapEditor, useMap } from './use-map';
+
+const source = rigAnswer({ id: 'rig-s' });
+const target = rigAnswer({ id: 'rig-t' }, posedRig(45, 0.8));
+const withSlot = (rig: RigAnswer, slot: string, entry: Partial<RigAnswer['map']['slots'][string]>): RigAnswer => ({
+  ...rig,
+  map: { ...rig.map, slots: { ...rig.map.slots, [slot]: { ...rig.map.slots[slot]!, ...entry } as never } },
+});
+
+function braid(
+  t: RigAnswer = target,
+  moving: string[] = [],
+  answers: Record<string, unknown> = {},
+  from: RigAnswer = source,
+) {
+  const editor = {
+    setSlot: jest.fn<MapEditor['setSlot']>(),
+    acceptGuesses: jest.fn<MapEditor['acceptGuesses']>(),
+    fill: jest.fn<MapEditor['fill']>(),
+    saveProfile: jest.fn<MapEditor['saveProfile']>(async () => undefined),
+    applyProfile: jest.fn<MapEditor['applyProfile']>(),
+  };
+  const point = jest.fn();
+  const choose = jest.fn();
+  const stood = stand(
+    <Braid
+      source={from}
+      target={t}
+      editor={editor as unknown as MapEditor}
+      moving={moving}
+      marked={undefined}
+      onPoint={point}
+      onPick={choose}
+    />,
+    { answers },
+  );
+  return { ...stood, editor, point, choose };
+}
+const cell = (slot: string, side: string): HTMLElement =>
+  screen.getByRole('button', { name: new RegExp(`^${slot} of the ${side}:`) });
+
+test('every slot stands with both its joints, and states are counted in words', () => {
+  braid();
+  expect(cell('head', 'source')).toHaveTextContent('Head');
+  expect(cell('upper arm L', 'target')).toHaveTextContent('LeftArm');
+  expect(screen.getByText(/\d+ sure/)).toBeInTheDocument();
+});
+
+test('a joint is given to a slot from the list, by typing its name', async () => {
+  const { user, editor } = braid();
+  await user.click(cell('head', 'target'));
+  await user.type(await screen.findByLabelText('Joint name'), 'neck{Enter}');
+  expect(editor.setSlot).toHaveBeenCalledWith(target, 'head', expect.stringMatching(/neck/i));
+  await waitFor(() => expect(screen.queryByLabelText('Joint name')).toBeNull());
+});
+
+test('a name that no joint has is said; a slot can be empty on purpose or picked in the stage', async () => {
+  const { user, editor, choose } = braid();
+  await user.click(cell('head', 'target'));
+  await user.type(await screen.findByLabelText('Joint name'), 'tail');
+  expect(screen.getByText('No joint is called that.')).toBeInTheDocument();
+  await user.click(screen.getByRole('button', { name: 'Empty on purpose' }));
+  expect(editor.setSlot).toHaveBeenCalledWith(target, 'head', null);
+  await user.click(cell('head', 'source'));
+  await user.click(await screen.findByRole('button', { name: /in the stage/ }));
+  expect(choose).toHaveBeenCalledWith({ side: 'source', slot: 'head' });
+});
+
+test('a guess is told apart in words, is right at a word, or all are accepted', async () => {
+  const guessed = withSlot(target, 'head', { state: 'guessed', why: 'at the top' });
+  const { user, editor } = braid(guessed);
+  expect(cell('head', 'target')).toHaveTextContent('Head ?');
+  await user.click(cell('head', 'target'));
+  await user.click(await screen.findByRole('button', { name: 'It is right' }));
+  expect(editor.setSlot).toHaveBeenCalledWith(guessed, 'head', 'Head');
+  await user.click(screen.getByRole('button', { name: 'Accept guesses' }));
+  expect(editor.acceptGuesses.mock.calls).toEqual([[guessed]]);
+});
+
+test('missing, empty on purpose and beyond this rig are three things', () => {
+  const t = withSlot(withSlot(target, 'head', { joint: null, state: 'missing', why: 'not found' }), 'handL', {
+    joint: null,
+    state: 'empty',
+    why: 'a hook',
+  });
+  braid(t);
+  expect(cell('head', 'target')).toHaveTextContent('missing');
+  expect(cell('hand L', 'target')).toHaveTextContent('empty on purpose');
+  expect(screen.getByText('1 missing')).toBeInTheDocument();
+});
+
+test('rows tell the stage what is pointed at, and joints without a slot that move stand first', async () => {
+  const without = withSlot(withSlot(source, 'toesL', { joint: null, state: 'missing', why: 'taken out' }), 'toesR', {
+    joint: null,
+    state: 'missing',
+    why: 'taken out',
+  });
+  const { user, point } = braid(target, ['RightToe'], {}, without);
+  fireEvent.pointerEnter(cell('head', 'source').parentElement!);
+  expect(point).toHaveBeenLastCalledWith({ slot: 'head' });
+  fireEvent.pointerLeave(cell('head', 'source').parentElement!);
+  expect(point).toHaveBeenLastCalledWith(null);
+  await user.click(screen.getByRole('button', { name: /Source joints without a slot.*2, 1 of them move/ }));
+  const loose = screen.getAllByRole('listitem').map((l) => l.textContent);
+  expect(loose).toEqual(['RightToe', 'LeftToe']);
+  fireEvent.pointerEnter(screen.getAllByRole('listitem')[0]!);
+  expect(point).toHaveBeenLastCalledWith({ joint: 'RightToe' });
+});
+
+test('a line that is dragged to another row gives its joint to that slot', () => {
+  const { editor } = braid();
+  const row = cell('neck 1', 'target').parentElement!;
+  document.elementFromPoint = () => row;
+  const line = cell('head', 'target').parentElement!.querySelectorAll('svg')[1]!;
+  fireEvent.pointerDown(line, { clientX: 10, clientY: 10 });
+  fireEvent.pointerMove(line, { clientX: 30, clientY: 40 });
+  expect(screen.getByText(/becomes neck 1/)).toBeInTheDocument();
+  fireEvent.pointerUp(line, { clientX: 30, clientY: 40 });
+  expect(editor.setSlot).toHaveBeenCalledWith(target, row.getAttribute('data-slot'), 'Head');
+  expect(screen.queryByText(/becomes/)).toBeNull();
+});
+
+test('a side is filled, a map saved as a profile, and one laid on that says where it serves', async () => {
+  const { user, editor } = braid(target, [], {
+    'GET /api/v1/profiles': [
+      { id: 'p1', name: 'Ferry bodies', slots: 21, byName: 'Bram', serves: [{ id: 'a', name: 'Winch' }], otherRigs: 2 },
+      { id: 'p2', name: 'Nobody’s', slots: 4, byName: null, serves: [], otherRigs: 0 },
+    ],
+  });
+  const more = async (words: string, which: number): Promise<void> => {
+    await user.click(screen.getByRole('button', { name: 'More for the maps' }));
+    await user.click((await screen.findAllByRole('menuitem', { name: words }))[which]!);
+  };
+  await more('Fill the right side from the left', 1);
+  expect(editor.fill).toHaveBeenCalledWith(target, 'L');
+  await more('Save this map as a profile …', 0);
+  await user.type(await screen.findByLabelText('Name'), 'Ferry bodies{Enter}');
+  expect(editor.saveProfile).toHaveBeenCalledWith(source, 'Ferry bodies');
+  await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+  await more('Lay a profile on it …', 1);
+  const dialog = await screen.findByRole('dialog', { name: 'Lay a profile on it' });
+  expect(await within(dialog).findByText('21 slots, by Bram · serves Winch, 2 other skeletons')).toBeInTheDocument();
+  expect(within(dialog).getByText('4 slots · serves no skeleton of this library')).toBeInTheDocument();
+  await user.click(within(dialog).getAllByRole('button', { name: 'Lay on' })[0]!);
+  expect(editor.applyProfile).toHaveBeenCalledWith(target, expect.objectContaining({ id: 'p1' }));
+});
+
+let editor: MapEditor;
+function Editor() {
+  editor = useMap();
+  return null;
+}
+const mapping = (answers: Record<string, unknown> = {}) =>
+  stand(<Editor />, {
+    answers: { 'GET /api/v1/rigs/rig-t': { ...target, mapVersion: 4 }, 'PUT /api/v1/rigs/rig-t/map': {}, ...answers },
+  });
+type Sent = { map: { slots: RigAnswer['map']['slots'] }; version: number };
+
+test('a joint serves one slot only: the one it is taken from is missing, with the reason', async () => {
+  const { server } = mapping();
+  editor.setSlot(target, 'neck', 'Head');
+  const { map, version } = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as Sent;
+  expect(version).toBe(4);
+  expect(map.slots.neck).toEqual({ joint: 'Head', state: 'sure', why: 'set by hand' });
+  expect(map.slots.head).toEqual({ joint: null, state: 'missing', why: 'its joint was given to neck' });
+  await useUndo.getState().steps.at(-1)!.undo();
+  expect((server.to('PUT', '/api/v1/rigs/rig-t/map').at(-1)!.body as Sent).map.slots).toEqual(target.map.slots);
+});
+
+test('the figure follows at once, and goes back where the server refuses', async () => {
+  const { server, client } = mapping({
+    'PUT /api/v1/rigs/rig-t/map': new Refused(409, 'Bram changed this map just now.'),
+  });
+  client.setQueryData(['rig', 'rig-t'], target);
+  editor.setSlot(target, 'head', null);
+  expect(client.getQueryData<RigAnswer>(['rig', 'rig-t'])!.map.slots.head).toMatchObject({ state: 'empty' });
+  expect(await told('Bram changed this map just now.')).toBeInTheDocument();
+  expect(server.to('GET', '/api/v1/rigs/rig-t')).toHaveLength(1);
+});
+
+test('guesses are accepted with their reason, and a side with nothing to fill says so', async () => {
+  const guessed = withSlot(target, 'head', { state: 'guessed', why: 'at the top' });
+  const { server } = mapping({ 'GET /api/v1/rigs/rig-t': guessed });
+  editor.acceptGuesses(guessed);
+  const sent = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as Sent;
+  expect(sent.map.slots.head).toEqual({ joint: 'Head', state: 'sure', why: 'at the top; accepted by hand' });
+  editor.fill(target, 'L');
+  expect(await told('Nothing to fill: the other side is settled already.')).toBeInTheDocument();
+  const half = withSlot(target, 'handR', { joint: null, state: 'missing', why: 'not found' });
+  const other = mapping({ 'GET /api/v1/rigs/rig-t': half });
+  editor.fill(half, 'L');
+  const filled = (await sentTo(other.server, 'PUT', '/api/v1/rigs/rig-t/map')).body as Sent;
+  expect(filled.map.slots.handR!.joint).toBe('RightHand');
+});
+
+function panel(settings: FitSettings = FIT_DEFAULTS, more: Record<string, unknown> = {}) {
+  const set = jest.fn();
+  const done = {
+    onItem: jest.fn(),
+    onCast: jest.fn(),
+    onKeep: jest.fn(),
+    onExport: jest.fn(),
+    onMany: jest.fn(),
+    onAside: jest.fn(),
+  };
+  const report = {
+    plants: [1, 2, 3],
+    slip: { maxCm: 0.04 },
+    floor: { maxDepthCm: 0 },
+    direction: { meanDeg: 1.25, maxDeg: 9 },
+  };
+  const stood = stand(
+    <SettingsPanel
+      item={item({ id: 'i1', name: 'Deck walk' })}
+      items={[item({ id: 'i2', name: 'Haul' })]}
+      cast={[member(), member({ id: 'w2', heightM: 1.9 })]}
+      member={member()}
+      source={source}
+      target={target}
+      settings={settings}
+      answer={{ score: 91, scale: 0.8, solveMs: 12, report } as never}
+      keeping={false}
+      stored="saved"
+      aside={false}
+      onSettings={set}
+      {...done}
+      {...more}
+    />,
+  );
+  return { ...stood, set, done };
+}
+
+test('settings say what they do to this pair, and characters of one name are told apart', async () => {
+  const { user, done } = panel();
+  expect(screen.getByText('score 91')).toBeInTheDocument();
+  expect(screen.getByText('leg length × 0.80')).toBeInTheDocument();
+  expect(screen.getByText(/3 plants · worst slip 0\.0 cm/)).toBeInTheDocument();
+  await pick(user, 'Character', 'Winch, 1.90 m');
+  expect(done.onCast).toHaveBeenCalledWith('w2');
+  await pick(user, 'Motion', 'Haul');
+  expect(done.onItem).toHaveBeenCalledWith('i2');
+});
+
+test('what differs from the first is marked and goes back singly', async () => {
+  const { user, set } = panel({ ...FIT_DEFAULTS, travel: 'none', leave: ['head'], plants: false });
+  expect(screen.getAllByText('changed')).toHaveLength(3);
+  await user.click(screen.getByRole('button', { name: 'Reset travel' }));
+  await user.click(screen.getByRole('button', { name: 'Reset plants' }));
+  await user.click(screen.getByRole('button', { name: 'Reset not taken from the source' }));
+  expect(set.mock.calls.map(([change]) => change)).toEqual([{ travel: 'leg' }, { plants: true }, { leave: [] }]);
+  panel();
+  expect(screen.queryByText('changed')).toBeNull();
+});
+
+test('parts are left out and taken again by their words', async () => {
+  const { user, set } = panel({ ...FIT_DEFAULTS, leave: ['head'] });
+  const left = screen.getAllByRole('button', { pressed: true }).find((b) => b.textContent === 'head')!;
+  await user.click(left);
+  expect(set).toHaveBeenLastCalledWith({ leave: [] }, 'Took head from the source again');
+  await user.click(screen.getByRole('button', { name: 'fingers' }));
+  expect(set).toHaveBeenLastCalledWith({ leave: ['head', 'fingers'] }, 'Left fingers out');
+});
+
+test('settings of another pair that are kept aside are offered; nothing can be kept before it is solved', async () => {
+  const { user, done } = panel(FIT_DEFAULTS, { aside: true });
+  await user.click(screen.getByRole('button', { name: 'Use those' }));
+  expect(done.onAside).toHaveBeenCalledTimes(1);
+  await user.click(screen.getByRole('button', { name: /Keep as item/ }));
+  expect(done.onKeep).toHaveBeenCalledTimes(1);
+  panel(FIT_DEFAULTS, { answer: undefined, stored: 'refused' });
+  expect(screen.getByRole('button', { name: /Keep as item/ })).toBeDisabled();
+  expect(screen.getByRole('button', { name: 'Export' })).toBeDisabled();
+  expect(screen.getByRole('status')).toHaveTextContent('not stored');
+});
+
+test('a turn in the world becomes the joint’s own: none stays none, and about its own axis it is the same', () => {
+  const s = Math.SQRT1_2;
+  const close = (a: readonly number[], b: readonly number[]): void =>
+    a.forEach((x, i) => expect(x).toBeCloseTo(b[i]!, 9));
+  close(turnedBy([0, s, 0, s], [s, 0, 0, s], [0, 0, 0, 1]), [0, s, 0, s]);
+  // a joint that stands as the world does takes the drag as it is
+  close(turnedBy([0, 0, 0, 1], [0, 0, 0, 1], [0, 0, s, s]), [0, 0, s, s]);
+  // one that was turned about x before sees a drag about y as one about −z
+  close(turnedBy([0, 0, 0, 1], [s, 0, 0, s], [0, s, 0, s]), [0, 0, -s, s]);
+});
+
+test('a view of a rig knows its sides and limbs, and is made once for one map', () => {
+  const view = rigView(source);
+  expect(rigView({ ...source, mapVersion: 9 })).toBe(view);
+  const at = (n: string): number => view.rig.names.indexOf(n);
+  expect([view.side[at('LeftHand')], view.side[at('RightHand')], view.side[at('Hips')]]).toEqual([1, -1, 0]);
+  expect(view.segments.some((s) => s.kind === 'head')).toBe(true);
+  const limbs = view.segments.map((s) => `${s.a}:${s.b}`);
+  expect(new Set(limbs).size).toBe(limbs.length);
+  const bare = rigView({ ...source, map: { ...source.map, slots: {} } });
+  expect(bare.segments).toHaveLength(view.rig.names.length - 1);
+});

@@ -21,7 +21,9 @@ import {
 } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { mergeGeometries } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
+import { drawnBySoftware } from './graphics';
 import type { RigView } from './rig-view';
+import { softened } from './soft-skin';
 
 /** A figure to be moved: what to show, and its joints in rig order. */
 export interface Figure3D {
@@ -71,6 +73,7 @@ export function useMeshFigure(hash: string | null | undefined, jointCount: numbe
           Array.from({ length: jointCount }, (_, i) => gltf.parser.getDependency('node', i)),
         )) as Object3D[];
         const faces: Mesh[] = [];
+        if (drawnBySoftware()) softened(gltf.scene);
         gltf.scene.traverse((o) => {
           o.frustumCulled = false;
           if (o instanceof Mesh) o.material = matte(o.material as MeshStandardMaterial);
@@ -157,6 +160,7 @@ function boneFigure({ rig, side, segments }: RigView, tint: 'plain' | 'pale'): F
     ),
     new Matrix4(),
   );
+  if (drawnBySoftware()) softened(root);
   return { root, joints, faces: [] };
 }
 

@@ -1,13 +1,15 @@
 'use client';
 
 import { OrbitControls } from '@react-three/drei';
-import { Canvas, useFrame, useThree } from '@react-three/fiber';
+import { addAfterEffect, Canvas, useFrame, useThree } from '@react-three/fiber';
 import { type ReactNode, type RefObject, useEffect, useMemo, useRef } from 'react';
 import { CanvasTexture, type Group, type Object3D, type PerspectiveCamera, Vector3 } from 'three';
 import type { OrbitControls as Controls } from 'three-stdlib';
 import type { Playable } from '@/workers/solve';
 import type { Clock } from './clock';
 import type { Figure3D } from './figures';
+import { drawnBySoftware } from './graphics';
+import { LatePictures } from './late-pictures';
 
 interface StageProps {
   clock: Clock;
@@ -31,21 +33,6 @@ export interface StageHandle {
   eye: () => [number, number, number];
 }
 
-let edges: boolean | undefined;
-
-/** Smooth edges cost a graphics card nothing and a processor that stands in for one half its pictures. */
-function smoothEdges(): boolean {
-  if (edges === undefined) {
-    const gl = document.createElement('canvas').getContext('webgl2');
-    const name = String(
-      gl?.getParameter(gl.getExtension('WEBGL_debug_renderer_info')?.UNMASKED_RENDERER_WEBGL ?? 7937) ?? '',
-    );
-    edges = !/swiftshader|llvmpipe|software/i.test(name);
-    gl?.getExtension('WEBGL_lose_context')?.loseContext();
-  }
-  return edges;
-}
-
 /** A lit floor with a camera to turn. Draws only when something changes. */
 export function Stage({ clock, height, width = 1, label, handle, children }: StageProps) {
   return (
@@ -53,7 +40,8 @@ export function Stage({ clock, height, width = 1, label, handle, children }: Sta
       <Canvas
         frameloop="demand"
         dpr={[1, 1.5]}
-        gl={{ antialias: smoothEdges(), alpha: true, powerPreference: 'high-performance' }}
+        // smooth edges cost a graphics card nothing, and a processor that stands in for one half its pictures
+        gl={{ antialias: !drawnBySoftware(), alpha: true, powerPreference: 'high-performance' }}
         camera={{ fov: 30, near: 0.05, far: 120, position: [1.6 * height, 0.85 * height, 2.5 * height] }}
       >
         <hemisphereLight args={['#fff3df', '#4a2b3b', 1.5]} />
@@ -73,6 +61,8 @@ export function Stage({ clock, height, width = 1, label, handle, children }: Sta
 export interface Photographed extends HTMLCanvasElement {
   /** Draws the stage as it is now, without ground and grid, and copies it before the buffer is cleared. */
   takePicture?: (side: number) => HTMLCanvasElement;
+  /** Where pictures are drawn beside the canvas: puts the last one onto it. */
+  showPicture?: () => void;
 }
 
 function Shutter() {
@@ -83,6 +73,7 @@ function Shutter() {
       const ground = scene.getObjectByName(GROUND);
       if (ground) ground.visible = false;
       gl.render(scene, camera);
+      canvas.showPicture?.();
       const scale = Math.min(1, side / Math.max(canvas.width, canvas.height));
       const out = document.createElement('canvas');
       out.width = Math.max(1, Math.round(canvas.width * scale));
@@ -90,6 +81,7 @@ function Shutter() {
       out.getContext('2d')!.drawImage(canvas, 0, 0, out.width, out.height);
       if (ground) ground.visible = true;
       gl.render(scene, camera);
+      canvas.showPicture?.();
       return out;
     };
   }, [gl, scene, camera]);
@@ -107,13 +99,30 @@ const LONG_MS = 14;
  * fewer are asked for, so that they never queue and pointing at strips stays quick.
  */
 function Ticker({ clock }: { clock: Clock }) {
-  const { invalidate, gl } = useThree();
-  const pace = useRef({ cost: 8, last: 0, timer: 0 as ReturnType<typeof setTimeout> | 0 });
+  const { invalidate, gl, scene } = useThree();
+  const pace = useRef({
+    cost: 8,
+    last: 0,
+    drawing: false,
+    /** Somebody asked while a picture was being drawn. */
+    wanted: false,
+    ask: () => {},
+    timer: 0 as ReturnType<typeof setTimeout> | 0,
+  });
+  // asked for once a context: from then on everything is drawn beside the canvas
+  const late = useMemo(
+    () => (drawnBySoftware() ? LatePictures.of(gl.getContext() as WebGL2RenderingContext) : undefined),
+    [gl],
+  );
   useEffect(() => clock.begin(matchMedia('(prefers-reduced-motion: reduce)').matches), [clock]);
   useEffect(() => {
     const p = pace.current;
     const ask = (): void => {
       if (p.timer) return;
+      if (late?.busy) {
+        p.wanted = true;
+        return;
+      }
       const share = clock.led && p.cost > LONG_MS ? LED_SHARE : STAGE_SHARE;
       const wait = p.last + p.cost / share - performance.now();
       if (wait <= 4) invalidate();
@@ -124,6 +133,8 @@ function Ticker({ clock }: { clock: Clock }) {
         }, wait);
       }
     };
+    p.ask = ask;
+    scene.userData.ask = ask;
     invalidate();
     const stops = [clock.onTick(ask), clock.subscribe(ask)];
     return () => {
@@ -131,7 +142,7 @@ function Ticker({ clock }: { clock: Clock }) {
       if (p.timer) clearTimeout(p.timer);
       p.timer = 0;
     };
-  }, [clock, invalidate]);
+  }, [clock, invalidate, late, scene]);
   // time goes on by itself, whether or not a picture is drawn
   useEffect(() => {
     let handle = 0;
@@ -144,27 +155,54 @@ function Ticker({ clock }: { clock: Clock }) {
     handle = requestAnimationFrame(go);
     return () => cancelAnimationFrame(handle);
   }, [clock]);
+  useEffect(() => {
+    if (late) (gl.domElement as Photographed).showPicture = () => late.show();
+    return () => late?.end();
+  }, [late, gl]);
+  useEffect(
+    () =>
+      addAfterEffect(() => {
+        const p = pace.current;
+        if (!p.drawing) return;
+        p.drawing = false;
+        const ready = (): void => {
+          p.cost = 0.7 * p.cost + 0.3 * (performance.now() - p.last);
+          if (p.wanted) {
+            p.wanted = false;
+            p.ask();
+          }
+        };
+        if (late) late.soon(ready);
+        else whenDrawn(gl.getContext() as WebGL2RenderingContext, ready);
+      }),
+    [gl, late],
+  );
   useFrame(() => {
     const p = pace.current;
     p.last = performance.now();
-    // how long the graphics side needs shows in when it has finished
-    const context = gl.getContext() as WebGL2RenderingContext;
-    requestAnimationFrame(() => {
-      const sync = context.fenceSync(context.SYNC_GPU_COMMANDS_COMPLETE, 0);
-      if (!sync) return;
-      context.flush();
-      const look = (): void => {
-        const state = context.clientWaitSync(sync, 0, 0);
-        if (state === context.TIMEOUT_EXPIRED && performance.now() - p.last < 1000) setTimeout(look, 4);
-        else {
-          context.deleteSync(sync);
-          p.cost = 0.7 * p.cost + 0.3 * (performance.now() - p.last);
-        }
-      };
-      look();
-    });
+    p.drawing = true;
+    late?.fit();
   }, -3);
   return null;
+}
+
+/** How long the graphics side needs shows in when it has finished. */
+function whenDrawn(context: WebGL2RenderingContext, then: () => void): void {
+  requestAnimationFrame(() => {
+    const asked = performance.now();
+    const sync = context.fenceSync(context.SYNC_GPU_COMMANDS_COMPLETE, 0);
+    if (!sync) return;
+    context.flush();
+    const look = (): void => {
+      const state = context.clientWaitSync(sync, 0, 0);
+      if (state === context.TIMEOUT_EXPIRED && performance.now() - asked < 1000) setTimeout(look, 4);
+      else {
+        context.deleteSync(sync);
+        then();
+      }
+    };
+    look();
+  });
 }
 
 const GROUND = 'ground';
@@ -290,7 +328,7 @@ function Eye({
       minDistance={0.4}
       maxDistance={20}
       maxPolarAngle={Math.PI * 0.52}
-      onChange={() => invalidate()}
+      onChange={() => (scene.userData.ask ?? invalidate)()}
     />
   );
 }

@@ -4,3 +4,4 @@ export const OrbitControls = () => null;
 export const TransformControls = () => null;
 export const useFrame = (): void => undefined;
 export const useThree = (): Record<string, unknown> => ({ invalidate: () => undefined });
+export const addAfterEffect = () => (): void => undefined;

@@ -129,7 +129,7 @@ test('a line that is dragged to another row gives its joint to that slot', () =>
   fireEvent.pointerMove(line, { clientX: 30, clientY: 40 });
   expect(screen.getByText(/becomes neck 1/)).toBeInTheDocument();
   fireEvent.pointerUp(line, { clientX: 30, clientY: 40 });
-  expect(editor.setSlot).toHaveBeenCalledWith(target, row.getAttribute('data-slot'), 'Head');
+  expect(editor.setSlot).toHaveBeenCalledWith(target, row.getAttribute('data-slot')!, 'Head');
   expect(screen.queryByText(/becomes/)).toBeNull();
 });
 

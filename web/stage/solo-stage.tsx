@@ -2,13 +2,14 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { jointOf } from '@velvet-reel/motion';
-import { useEffect } from 'react';
+import { useEffect, useMemo } from 'react';
 import { solver } from '@/client/solver';
-import type { CastMember, Item, RigAnswer } from '@/client/types';
+import type { CastMember, Item, NeededProp, RigAnswer } from '@/client/types';
 import type { ChangeWish } from '@/workers/settings';
 import type { Playable } from '@/workers/solve';
 import type { Clock } from './clock';
 import { useBoneFigure, useMeshFigure } from './figures';
+import { PropMarks, propPlaces } from './prop-marks';
 import { rigView } from './rig-view';
 import { Performance, Stage } from './stage';
 
@@ -53,10 +54,13 @@ interface SoloStageProps {
   rig: RigAnswer;
   motion: Playable | undefined;
   label: string;
+  /** Props that are not there; their heights are for a body of `propsFor` metres. */
+  props?: readonly NeededProp[] | undefined;
+  propsFor?: number | undefined;
 }
 
 /** One character alone on a stage: its mesh where it has one, its bones otherwise. */
-export function SoloStage({ clock, member, rig, motion, label }: SoloStageProps) {
+export function SoloStage({ clock, member, rig, motion, label, props, propsFor }: SoloStageProps) {
   const view = rigView(rig);
   const mesh = useMeshFigure(member?.fileHash, view.rig.names.length);
   const bones = useBoneFigure(member?.fileHash ? undefined : view);
@@ -66,9 +70,20 @@ export function SoloStage({ clock, member, rig, motion, label }: SoloStageProps)
   useEffect(() => {
     if (fits) clock.load(fits.frameCount, fits.fps);
   }, [fits, clock]);
+  const places = useMemo(
+    () =>
+      fits && props && props.length > 0 ? propPlaces(view, fits, props, rig.heightM / (propsFor || rig.heightM)) : [],
+    [view, fits, props, propsFor, rig.heightM],
+  );
   const hips = Math.max(0, jointOf(view.map, 'hips'));
   return (
-    <Stage clock={clock} height={rig.heightM} width={rig.heightM * 0.62} label={label}>
+    <Stage
+      clock={clock}
+      height={rig.heightM}
+      width={rig.heightM * 0.62}
+      label={places.length > 0 ? `${label}, with boxes for ${places.map((p) => p.name).join(', ')}` : label}
+    >
+      <PropMarks places={places} />
       {figure && (
         <Performance key={member?.id ?? rig.id} clock={clock} figure={figure} motion={fits} hips={hips} leads />
       )}

@@ -3,7 +3,15 @@
 import { OrbitControls } from '@react-three/drei';
 import { addAfterEffect, Canvas, useFrame, useThree } from '@react-three/fiber';
 import { type ReactNode, type RefObject, useEffect, useMemo, useRef } from 'react';
-import { CanvasTexture, type Group, type Object3D, type PerspectiveCamera, Vector3 } from 'three';
+import {
+  CanvasTexture,
+  type Group,
+  type InstancedMesh,
+  Matrix4,
+  type Object3D,
+  type PerspectiveCamera,
+  Vector3,
+} from 'three';
 import type { OrbitControls as Controls } from 'three-stdlib';
 import type { Playable } from '@/workers/solve';
 import type { Clock } from './clock';
@@ -342,8 +350,8 @@ export interface PerformanceProps {
   /** The camera goes along with this one. */
   leads?: boolean;
   hips: number;
-  /** Joint to be lit up. */
-  lit?: number | undefined;
+  /** Joint to be lit up, or several. */
+  lit?: number | readonly number[] | undefined;
   /** Where this one's hips are on the ground, written for another to keep abreast. */
   shares?: Spot;
   /** Moves this one sideways of whoever shares, however far both travel. */
@@ -355,6 +363,10 @@ export interface PerformanceProps {
   /** Drawn in the figure's own world: trails, ghosts, handles. */
   children?: ReactNode;
 }
+
+const place = new Matrix4();
+/** More joints of a set are not lit. */
+const MOST_LIT = 200;
 
 export interface Spot {
   current: { x: number; y: number; z: number } | null;
@@ -377,7 +389,7 @@ export function Performance({
 }: PerformanceProps) {
   const group = useRef<Group>(null);
   const shadow = useRef<Group>(null);
-  const marker = useRef<Group>(null);
+  const marker = useRef<InstancedMesh>(null);
   const shown = useRef<{ motion: Playable | undefined; frame: number; figure: Figure3D | undefined }>({
     motion: undefined,
     frame: -1,
@@ -425,16 +437,22 @@ export function Performance({
       );
     }
     if (marker.current) {
-      const at = lit === undefined ? undefined : figure.joints[lit];
-      marker.current.visible = Boolean(at);
-      if (at) {
+      const wanted = lit === undefined ? [] : typeof lit === 'number' ? [lit] : lit;
+      let n = 0;
+      for (const j of wanted.slice(0, MOST_LIT)) {
+        const at = figure.joints[j];
+        if (!at) continue;
         at.getWorldPosition(spot);
-        marker.current.position.set(
+        place.makeTranslation(
           spot.x - (group.current?.position.x ?? 0),
           spot.y - (group.current?.position.y ?? 0),
           spot.z - (group.current?.position.z ?? 0),
         );
+        marker.current.setMatrixAt(n++, place);
       }
+      marker.current.count = n;
+      marker.current.visible = n > 0;
+      marker.current.instanceMatrix.needsUpdate = true;
     }
   }, -2);
   return (
@@ -447,12 +465,16 @@ export function Performance({
           <meshBasicMaterial color="#08040a" transparent opacity={0.28} depthWrite={false} />
         </mesh>
       </group>
-      <group ref={marker} visible={false}>
-        <mesh renderOrder={9}>
-          <sphereGeometry args={[0.034, 16, 12]} />
-          <meshBasicMaterial color="#dca844" depthTest={false} transparent opacity={0.92} />
-        </mesh>
-      </group>
+      <instancedMesh
+        ref={marker}
+        args={[undefined, undefined, MOST_LIT]}
+        renderOrder={9}
+        frustumCulled={false}
+        visible={false}
+      >
+        <sphereGeometry args={[0.034, 16, 12]} />
+        <meshBasicMaterial color="#dca844" depthTest={false} transparent opacity={0.92} />
+      </instancedMesh>
     </group>
   );
 }

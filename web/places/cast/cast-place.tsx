@@ -186,7 +186,7 @@ function MemberPage(p: MemberPageProps) {
   const stage = useRef<StageHandle | null>(null);
   const [figure, setFigure] = useState<Figure3D>();
   const [faces, setFaces] = useState<Record<string, number>>({});
-  const [lit, setLit] = useState<number>();
+  const [lit, setLit] = useState<readonly number[]>();
   const [posing, setPosing] = useState<string | null>(null);
   const [drawn, setDrawn] = useState<number[] | null>(null);
   const [comparing, setComparing] = useState(false);

@@ -41,7 +41,7 @@ interface CastStageProps {
   turns: readonly number[] | undefined;
   /** The common body's aligned pose, laid over it as pale bones. */
   beside: readonly number[] | undefined;
-  lit: number | undefined;
+  lit: readonly number[] | undefined;
   /** Joint with a handle on it. */
   held: number;
   handle: RefObject<StageHandle | null>;

@@ -224,7 +224,7 @@ test('partners are counted, light up when pointed at, and are paired by hand', a
   const { user, set, lit } = sides(rigAnswer());
   expect(screen.getByText(/\d+ pairs/)).toBeInTheDocument();
   fireEvent.pointerEnter(screen.getAllByRole('listitem')[0]!);
-  expect(lit).toHaveBeenLastCalledWith(expect.any(Number));
+  expect(lit).toHaveBeenLastCalledWith([expect.any(Number), expect.any(Number)]);
   fireEvent.pointerLeave(screen.getAllByRole('listitem')[0]!);
   expect(lit).toHaveBeenLastCalledWith(undefined);
   const names = rigAnswer().rig.joints.map((j) => j.name);
@@ -236,11 +236,12 @@ test('partners are counted, light up when pointed at, and are paired by hand', a
 });
 
 test('a set of joints is gathered from regions, named, replaced under the same name, and taken away', async () => {
-  const rig = rigAnswer({ sets: [{ name: 'arms', joints: ['LeftHand'] }] });
+  const rig = rigAnswer({ sets: [{ name: 'arms', joints: ['RightHand', 'LeftHand', 'gone'] }] });
   const { user, set, lit } = sides(rig);
-  const own = screen.getByTitle('LeftHand').parentElement!;
+  const own = screen.getByTitle('RightHand, LeftHand, gone').parentElement!;
   fireEvent.pointerEnter(own);
-  expect(lit).toHaveBeenCalled();
+  const names = rig.rig.joints.map((j) => j.name);
+  expect(lit).toHaveBeenLastCalledWith([names.indexOf('LeftHand'), names.indexOf('RightHand')]);
   expect(screen.getByRole('button', { name: /^Keep/ })).toBeDisabled();
   await user.click(screen.getByRole('button', { name: 'left arm' }));
   await user.click(screen.getByRole('button', { name: 'right arm' }));

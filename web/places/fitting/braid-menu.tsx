@@ -2,12 +2,12 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
-import { MoreHorizontal } from 'lucide-react';
+import { MoreHorizontal, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { API, getJson } from '@/client/api';
 import type { RigAnswer } from '@/client/types';
-import { Button } from '@/ui/button';
+import { Button, IconButton } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
 import type { MapEditor } from './use-map';
@@ -156,6 +156,13 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
             >
               Lay on
             </Button>
+            <IconButton
+              label={`Take ${p.name} away; skeletons it was laid on keep theirs`}
+              quiet
+              onClick={() => editor.removeProfile(p)}
+            >
+              <Trash2 size={13} />
+            </IconButton>
           </li>
         ))}
       </ul>

@@ -32,6 +32,7 @@ function braid(
     fill: jest.fn<MapEditor['fill']>(),
     saveProfile: jest.fn<MapEditor['saveProfile']>(async () => undefined),
     applyProfile: jest.fn<MapEditor['applyProfile']>(),
+    removeProfile: jest.fn<MapEditor['removeProfile']>(),
   };
   const point = jest.fn();
   const choose = jest.fn();
@@ -154,6 +155,8 @@ test('a side is filled, a map saved as a profile, and one laid on that says wher
   const dialog = await screen.findByRole('dialog', { name: 'Lay a profile on it' });
   expect(await within(dialog).findByText('21 slots, by Bram · serves Winch, 2 other skeletons')).toBeInTheDocument();
   expect(within(dialog).getByText('4 slots · serves no skeleton of this library')).toBeInTheDocument();
+  await user.click(within(dialog).getByRole('button', { name: /^Take Nobody’s away/ }));
+  expect(editor.removeProfile).toHaveBeenCalledWith(expect.objectContaining({ id: 'p2' }));
   await user.click(within(dialog).getAllByRole('button', { name: 'Lay on' })[0]!);
   expect(editor.applyProfile).toHaveBeenCalledWith(target, expect.objectContaining({ id: 'p1' }));
 });
@@ -204,6 +207,18 @@ test('guesses are accepted with their reason, and a side with nothing to fill sa
   editor.fill(half, 'L');
   const filled = (await sentTo(other.server, 'PUT', '/api/v1/rigs/rig-t/map')).body as Sent;
   expect(filled.map.slots.handR!.joint).toBe('RightHand');
+});
+
+test('a profile that was taken away comes back whole', async () => {
+  const whole = {
+    name: 'Ferry bodies',
+    map: { slots: { head: { joint: 'Head', state: 'sure', why: 'set by hand' } } },
+  };
+  const { server } = mapping({ 'DELETE /api/v1/profiles/p1': { undo: whole }, 'PUT /api/v1/profiles/p1': {} });
+  editor.removeProfile({ id: 'p1', name: 'Ferry bodies' });
+  await waitFor(() => expect(useUndo.getState().steps.at(-1)?.label).toBe('Took the map Ferry bodies away'));
+  await useUndo.getState().steps.at(-1)!.undo();
+  expect(server.to('PUT', '/api/v1/profiles/p1')[0]!.body).toEqual(whole);
 });
 
 function panel(settings: FitSettings = FIT_DEFAULTS, more: Record<string, unknown> = {}) {

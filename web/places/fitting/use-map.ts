@@ -16,6 +16,7 @@ export interface MapEditor {
   fill: (rig: RigAnswer, from: Side) => void;
   saveProfile: (rig: RigAnswer, name: string) => Promise<void>;
   applyProfile: (rig: RigAnswer, profile: { id: string; name: string }) => void;
+  removeProfile: (profile: { id: string; name: string }) => void;
 }
 
 /** Changes body maps: kept for the rig, for every character and take that has it; each change can be undone. */
@@ -98,6 +99,16 @@ export function useMap(): MapEditor {
         } catch (error) {
           toast.error((error as Error).message);
         }
+      },
+      removeProfile: (profile) => {
+        const again = (): Promise<unknown> => client.invalidateQueries({ queryKey: ['profiles'] });
+        const go = async (): Promise<void> => {
+          const at = `${API}/profiles/${profile.id}`;
+          const { undo } = await sendJson<{ undo: unknown }>('DELETE', at, {});
+          push({ label: `Took the map ${profile.name} away`, undo: () => sendJson('PUT', at, undo).then(again) });
+          await again();
+        };
+        go().catch((error: Error) => toast.error(error.message));
       },
       applyProfile: (rig, profile) => {
         const go = async (): Promise<void> => {

@@ -1,6 +1,7 @@
 import { format } from 'date-fns';
 import type { ReactNode } from 'react';
 import { type Item, RIGHTS_WORDS } from '@/client/types';
+import { TagWords } from '@/ui/tag-words';
 import type { LibraryView } from './use-library';
 
 export interface Column {
@@ -25,7 +26,7 @@ export const COLUMNS = [
     sort: 'travel',
     cell: (i) => (i.facts.inPlace ? 'on the spot' : `${i.facts.travelM.toFixed(2)} m`),
   },
-  { id: 'tags', label: 'Tags', width: 'min-w-24 flex-1', cell: (i) => i.tags.join(', ') },
+  { id: 'tags', label: 'Tags', width: 'min-w-24 flex-1', cell: (i) => <TagWords tags={i.tags} between=", " /> },
   { id: 'fits', label: 'Fits', width: 'w-12', cell: (_, score) => score ?? '' },
   { id: 'rating', label: 'Stars', width: 'w-12', sort: 'rating', cell: (i) => '★'.repeat(i.rating) },
   { id: 'rights', label: 'Rights', width: 'w-28', cell: (i) => RIGHTS_WORDS[i.rights] },

@@ -11,6 +11,7 @@ import type { Clock } from '@/stage/clock';
 import { StripCanvas } from '@/stage/strip-canvas';
 import { Chip } from '@/ui/chip';
 import { Empty } from '@/ui/empty';
+import { TagColours, TagWords } from '@/ui/tag-words';
 import { COLUMNS, type ColumnId } from './columns';
 import type { Density, Library, LibraryView } from './use-library';
 
@@ -73,42 +74,44 @@ export function ItemViews(props: ViewProps) {
   }, [chosenAt, across, rows]);
   if (library.count === 0) return <Empty title="Nothing is here" />;
   return (
-    <div className="flex h-full flex-col">
-      {density === 'table' && <TableHead {...props} width={width} />}
-      <div
-        ref={scroller}
-        className="min-h-0 flex-1 overflow-y-auto px-4 pt-1 pb-4"
-        role="listbox"
-        aria-label={density === 'strips' ? 'Strips' : density === 'table' ? 'Table' : 'Tiles'}
-        aria-multiselectable
-        tabIndex={0}
-      >
-        <div className="relative" style={{ height: rows.getTotalSize() }}>
-          {visible.map((row) => (
-            <div
-              key={row.key}
-              className="absolute inset-x-0 flex gap-2.5"
-              style={{ top: row.start, height: ROW[density] - (density === 'table' ? 0 : 8) }}
-            >
-              {Array.from({ length: across }, (_, k) => {
-                const index = row.index * across + k;
-                if (index >= library.count) return null;
-                const item = library.at(index);
-                return (
-                  <Cell
-                    key={item?.id ?? index}
-                    {...props}
-                    item={item}
-                    index={index}
-                    width={(width - 32 - 10 * (across - 1)) / across - 26}
-                  />
-                );
-              })}
-            </div>
-          ))}
+    <TagColours>
+      <div className="flex h-full flex-col">
+        {density === 'table' && <TableHead {...props} width={width} />}
+        <div
+          ref={scroller}
+          className="min-h-0 flex-1 overflow-y-auto px-4 pt-1 pb-4"
+          role="listbox"
+          aria-label={density === 'strips' ? 'Strips' : density === 'table' ? 'Table' : 'Tiles'}
+          aria-multiselectable
+          tabIndex={0}
+        >
+          <div className="relative" style={{ height: rows.getTotalSize() }}>
+            {visible.map((row) => (
+              <div
+                key={row.key}
+                className="absolute inset-x-0 flex gap-2.5"
+                style={{ top: row.start, height: ROW[density] - (density === 'table' ? 0 : 8) }}
+              >
+                {Array.from({ length: across }, (_, k) => {
+                  const index = row.index * across + k;
+                  if (index >= library.count) return null;
+                  const item = library.at(index);
+                  return (
+                    <Cell
+                      key={item?.id ?? index}
+                      {...props}
+                      item={item}
+                      index={index}
+                      width={(width - 32 - 10 * (across - 1)) / across - 26}
+                    />
+                  );
+                })}
+              </div>
+            ))}
+          </div>
         </div>
       </div>
-    </div>
+    </TagColours>
   );
 }
 
@@ -195,7 +198,9 @@ function StripBody(props: BodyProps) {
         <span className="truncate font-semibold">{item.name}</span>
         <Chip>{item.kind}</Chip>
         <Marks item={item} score={props.library.score(item.id)} />
-        <span className="min-w-0 truncate text-[11.5px] text-muted">{item.tags.join(' · ')}</span>
+        <span className="min-w-0 truncate text-[11.5px] text-muted">
+          <TagWords tags={item.tags} between=" · " />
+        </span>
         <span className="ml-auto shrink-0 text-[11.5px] whitespace-nowrap text-muted">
           {item.facts.frameCount} f · {item.facts.durationS.toFixed(1)} s
         </span>

@@ -272,6 +272,8 @@ export function LibraryPlace() {
               rig={rig}
               motion={motion}
               label={shown ? `${shown.name} played by ${member?.name}` : `${member?.name} at rest`}
+              props={shown?.props}
+              propsFor={source.data?.heightM}
             />
           ) : shown && source.data ? (
             <SoloStage
@@ -280,6 +282,7 @@ export function LibraryPlace() {
               rig={source.data}
               motion={motion}
               label={`${shown.name} on its own skeleton`}
+              props={shown.props}
             />
           ) : (
             <div className="stage-back h-full" />

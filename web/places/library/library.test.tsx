@@ -5,6 +5,7 @@ import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
 import { pick, Refused, sentTo, stand, told } from '@/test/interface';
 import { folder, item, member } from '@/test/things';
+import { TagColours, TagWords } from '@/ui/tag-words';
 import { BulkBar } from './bulk-bar';
 import { COLUMNS, FIRST_COLUMNS } from './columns';
 import { DescriptionFields } from './description-fields';
@@ -457,7 +458,6 @@ test('columns say what stands in them, without a performer too', () => {
     name: 'Deck walk',
     length: '2.2 s',
     travel: '2.40 m',
-    tags: 'a, b',
     rating: '★★',
     rights: 'our own',
     fits: 88,
@@ -466,6 +466,20 @@ test('columns say what stands in them, without a performer too', () => {
   });
   expect(cells(item())).toMatchObject({ fits: '', made: '', rating: '' });
   expect(new Set(COLUMNS.map((c) => c.id)).size).toBe(COLUMNS.length);
+});
+
+test('tags stand in a line, and those with a colour carry its dot', async () => {
+  stand(
+    <TagColours>
+      <p>
+        <TagWords tags={['rope', 'wet']} between=" · " />
+      </p>
+    </TagColours>,
+    { answers: { 'GET /api/v1/tags': [{ id: 't', name: 'wet', colour: 'verdigris', synonyms: [], n: 1 }] } },
+  );
+  expect(screen.getByText(/rope · wet/)).toBeInTheDocument();
+  await waitFor(() => expect(document.querySelectorAll('[data-colour]')).toHaveLength(1));
+  expect(document.querySelector('[data-colour]')).toHaveAttribute('data-colour', 'verdigris');
 });
 
 const panel = (i: Item, more: Record<string, unknown> = {}, role: 'viewer' | 'animator' = 'animator') => {

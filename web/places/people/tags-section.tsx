@@ -8,16 +8,8 @@ import { useMay } from '@/client/session';
 import type { Tag } from '@/client/types';
 import { useUndo } from '@/client/undo';
 import { KeptInput } from '@/ui/field';
+import { TAG_COLOURS } from '@/ui/tag-words';
 import { Section } from './section';
-
-const COLOURS: Record<Tag['colour'], string> = {
-  plain: 'var(--muted)',
-  brass: 'var(--brass)',
-  verdigris: 'var(--verdigris)',
-  terracotta: 'var(--terracotta)',
-  raspberry: 'var(--raspberry)',
-  slate: '#7d93b5',
-};
 
 /** Tags of the library: names, colours, other words under which they are found. */
 export function TagsSection() {
@@ -44,7 +36,7 @@ export function TagsSection() {
         {tags.map((t) => (
           <div key={t.id} className="flex items-center gap-2 border-b border-line/50 py-1">
             <fieldset className="flex gap-0.5" aria-label={`Colour of ${t.name}`}>
-              {(Object.keys(COLOURS) as Tag['colour'][]).map((c) => (
+              {(Object.keys(TAG_COLOURS) as Tag['colour'][]).map((c) => (
                 <button
                   key={c}
                   type="button"
@@ -53,7 +45,7 @@ export function TagsSection() {
                   aria-pressed={t.colour === c}
                   onClick={() => void change(t, { colour: c })}
                   className={`size-3 rounded-full border ${t.colour === c ? 'border-ink' : 'border-transparent opacity-40 hover:opacity-100'}`}
-                  style={{ background: COLOURS[c] }}
+                  style={{ background: TAG_COLOURS[c] }}
                 />
               ))}
             </fieldset>

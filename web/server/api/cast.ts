@@ -10,7 +10,7 @@ import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } 
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
 import { getFitting, saveFitting } from '../services/fitting-documents';
 import { fittingsOf } from '../services/freshness';
-import { addProfile, applyProfile, listProfiles, removeProfile } from '../services/profiles';
+import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile } from '../services/profiles';
 import { replaceFile, respaceCast, weighReplacement } from '../services/replacement';
 import { getRig, saveMap, saveRigSetting } from '../services/rigs';
 import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
@@ -235,6 +235,20 @@ export const castEndpoints: Endpoint[] = [
     need: 'change',
     body: z.object({ rigId: id, name: name.max(160) }),
     run: ({ person, body }) => addProfile(database(), person, body.rigId, body.name),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/profiles/{id}',
+    summary: 'Bring back a saved body map that was taken away',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({
+      name: name.max(160),
+      map: z.object({ slots: z.record(z.string().max(40), slot) }),
+    }),
+    run: ({ person, params, body: { name, map } }) =>
+      restoreProfile(database(), person, params.id, { name, map: { ...map, unused: [], warnings: [] } }),
   }),
   endpoint({
     method: 'DELETE',

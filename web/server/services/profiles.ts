@@ -77,7 +77,12 @@ export async function addProfile(
   return { id, name };
 }
 
-export async function removeProfile(db: Queries, person: Pick<Person, 'id'>, id: string): Promise<void> {
+/** Takes a saved map away and hands back what it takes to bring it back. */
+export async function removeProfile(
+  db: Queries,
+  person: Pick<Person, 'id'>,
+  id: string,
+): Promise<{ undo: { name: string; map: BodyMapJson } }> {
   const [row] = await db.select().from(mapProfiles).where(eq(mapProfiles.id, id));
   if (!row) throw notFound('The profile');
   await db.delete(mapProfiles).where(eq(mapProfiles.id, id));
@@ -91,6 +96,30 @@ export async function removeProfile(db: Queries, person: Pick<Person, 'id'>, id:
       label: `Took the body map ${row.name} away`,
     },
   ]);
+  return { undo: { name: row.name, map: row.map } };
+}
+
+/** Brings a saved map back that was taken away, under its own id. */
+export async function restoreProfile(
+  db: Queries,
+  person: Pick<Person, 'id'>,
+  id: string,
+  { name, map }: { name: string; map: BodyMapJson },
+): Promise<{ id: string; name: string }> {
+  if ((await db.select().from(mapProfiles).where(eq(mapProfiles.id, id))).length > 0)
+    throw new Refusal(409, 'taken', 'The body map is there already.');
+  await db.insert(mapProfiles).values({ id, name, map, createdBy: person.id });
+  await record(db, [
+    {
+      subject: 'profile',
+      subjectId: id,
+      groupId: newGroup(),
+      personId: person.id,
+      action: 'add',
+      label: `Brought the body map ${name} back`,
+    },
+  ]);
+  return { id, name };
 }
 
 /** Lays a saved map on a rig. Joints the rig lacks refuse it, with their names. */

@@ -12,7 +12,7 @@ import type { RigSetting } from '../use-rig-setting';
 interface SidesTabProps {
   rig: RigAnswer;
   mayChange: boolean;
-  onLit: (joint: number | undefined) => void;
+  onLit: (joints: readonly number[] | undefined) => void;
   onSet: (setting: RigSetting, label: string) => void;
 }
 
@@ -58,7 +58,7 @@ export function SidesTab({ rig, mayChange, onLit, onSet }: SidesTabProps) {
             <li
               key={p.left}
               className="grid grid-cols-[1fr_1fr_auto] gap-2 rounded px-1 hover:bg-raised"
-              onPointerEnter={() => onLit(p.left)}
+              onPointerEnter={() => onLit([p.left, p.right])}
               onPointerLeave={() => onLit(undefined)}
             >
               <span className="truncate text-verdigris">{names[p.left]}</span>
@@ -143,9 +143,9 @@ function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
         ...Object.entries(rig.map.slots).flatMap(([slot, e]) => (e.joint && pattern.test(slot) ? [e.joint] : [])),
       ]),
     ]);
-  const at = (joint: string | undefined): number | undefined => {
-    const i = rig.rig.joints.findIndex((j) => j.name === joint);
-    return i >= 0 ? i : undefined;
+  const placesOf = (names: readonly string[]): number[] => {
+    const wanted = new Set(names);
+    return rig.rig.joints.flatMap((j, i) => (wanted.has(j.name) ? [i] : []));
   };
   return (
     <div>
@@ -158,7 +158,9 @@ function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
           <li
             key={s.name}
             className="flex items-center gap-2 rounded border border-line px-2 py-0.5"
-            onPointerEnter={() => onLit(at(s.joints[0]))}
+            onPointerEnter={() => onLit(placesOf(s.joints))}
+            onFocus={() => onLit(placesOf(s.joints))}
+            onBlur={() => onLit(undefined)}
             onPointerLeave={() => onLit(undefined)}
           >
             <span className="font-medium">{s.name}</span>

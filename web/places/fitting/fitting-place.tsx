@@ -1,25 +1,17 @@
 'use client';
 
 import { type PlantPart, stretchEdits } from '@velvet-reel/motion';
-import { clsx } from 'clsx';
-import { useRouter } from 'next/navigation';
-import { parseAsArrayOf, parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
 import { useCallback, useMemo, useRef, useState } from 'react';
-import { toast } from 'sonner';
-import { sendJson } from '@/client/api';
 import { useKeys } from '@/client/keys';
-import { useCast, useCastRig, useItem, useItems, useRefresh, useRig } from '@/client/queries';
+import { useCast, useCastRig, useItem, useItems, useRig } from '@/client/queries';
 import { useMe } from '@/client/session';
-import type { CastMember, Item, RigAnswer } from '@/client/types';
-import { useUndo } from '@/client/undo';
+import type { CastMember, RigAnswer } from '@/client/types';
 import { useStable } from '@/client/use-stable';
 import { Clock } from '@/stage/clock';
 import type { Pull } from '@/stage/handle-gizmo';
-import { rigView } from '@/stage/rig-view';
 import type { StageHandle } from '@/stage/stage';
 import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
-import { Empty } from '@/ui/empty';
 import { ExportDialog } from '@/ui/export-dialog';
 import { FitManyDialog } from '@/ui/fit-many-dialog';
 import type { PartyJson } from '@/workers/party';
@@ -29,50 +21,30 @@ import type { FitWish, Offer } from '@/workers/solve-fit';
 import { Braid, type Picking, type Pointed } from './braid';
 import { FittingStage } from './fitting-stage';
 import { heldKey, pulledKey } from './held-key';
+import { Lacking } from './lacking';
 import { CurvesPane } from './panes/curves-pane';
 import { GoalsPane } from './panes/goals-pane';
 import { HandPane, type Held, heldName, withKey } from './panes/hand-pane';
+import { PANE_WORDS, PaneTabs } from './panes/pane-tabs';
 import { PlantsPane } from './panes/plants-pane';
 import { TroublePane } from './panes/trouble-pane';
+import { litJoints, slotOf } from './pointing';
 import { partSpot, slotPlace } from './result-places';
 import { SettingsPanel } from './settings-panel';
-import { ALIGNS, PLAIN_VIEW, StageTools, type StageView } from './stage-tools';
+import { StageTools, type StageView } from './stage-tools';
 import { useFitting } from './use-fitting';
 import { carrySettings, useFittingDocument } from './use-fitting-document';
+import { useFittingView } from './use-fitting-view';
+import { useKeep } from './use-keep';
 import { useMap } from './use-map';
 
 const NOBODY: readonly CastMember[] = [];
 const NONE: readonly string[] = [];
 const NOTHING = (): void => undefined;
-const PANES = ['trouble', 'plants', 'goals', 'hand', 'curves'] as const;
-type Pane = (typeof PANES)[number];
-const PANE_WORDS: Readonly<Record<Pane, string>> = {
-  trouble: 'Trouble lanes',
-  plants: 'Plants',
-  goals: 'Goals',
-  hand: 'By hand',
-  curves: 'Curves',
-};
-
 /** One take on one character: both moving in step, how their joints answer each other, and what went wrong. */
 export function FittingPlace() {
-  const router = useRouter();
   const me = useMe();
-  const [view, setView] = useQueryStates(
-    {
-      item: parseAsString,
-      cast: parseAsString,
-      pane: parseAsStringLiteral(PANES).withDefault('trouble'),
-      also: parseAsArrayOf(parseAsString).withDefault([]),
-      over: parseAsBoolean.withDefault(PLAIN_VIEW.over),
-      align: parseAsStringLiteral(ALIGNS).withDefault(PLAIN_VIEW.align),
-      trails: parseAsBoolean.withDefault(PLAIN_VIEW.trails),
-      ghosts: parseAsBoolean.withDefault(PLAIN_VIEW.ghosts),
-      show: parseAsStringLiteral(['both', 'source', 'target'] as const).withDefault(PLAIN_VIEW.show),
-      body: parseAsStringLiteral(['mesh', 'bones'] as const).withDefault(PLAIN_VIEW.body),
-    },
-    { history: 'replace' },
-  );
+  const [view, setView] = useFittingView();
   const cast = useCast();
   const castId = view.cast ?? me.performerId;
   const member = cast.data?.find((c) => c.id === castId);
@@ -120,10 +92,7 @@ export function FittingPlace() {
   const [curveJoint, setCurveJoint] = useState('');
   const [exporting, setExporting] = useState(false);
   const [many, setMany] = useState(false);
-  const [keeping, setKeeping] = useState(false);
   const editor = useMap();
-  const refresh = useRefresh();
-  const push = useUndo((s) => s.push);
   // the result as it was before the last step, to be held against what is now
   const former = useRef<{ before: FitAnswer | undefined; label: string }>({ before: undefined, label: '' });
   const [showBefore, setShowBefore] = useState(false);
@@ -206,37 +175,12 @@ export function FittingPlace() {
     [answer],
   );
 
-  const keep = useStable(async (): Promise<void> => {
-    if (!item.data || !member || keeping) return;
-    setKeeping(true);
-    try {
-      const kept = await sendJson<Item>('POST', '/api/v1/fittings', {
-        itemId: item.data.id,
-        castId: member.id,
-        name: `${item.data.name} on ${member.name}`,
-        settings,
-        ...(document.edited ? { edits } : {}),
-      });
-      push({
-        label: `Kept ${kept.name}`,
-        undo: () => sendJson('PATCH', `/api/v1/items/${kept.id}`, { change: { binned: true } }),
-      });
-      toast(`${kept.name} is in the library`, {
-        action: { label: 'Show', onClick: () => router.push(`/library?item=${kept.id}`) },
-      });
-      refresh();
-    } catch (e) {
-      toast.error((e as Error).message);
-    } finally {
-      setKeeping(false);
-    }
-  });
-  const onKeep = useStable((): void => void keep());
+  const { keep, keeping } = useKeep(item.data, member, settings, document.edited ? edits : undefined);
   useKeys('space', () => clock.setPlaying(!clock.playing));
   useKeys('comma', () => clock.step(-1));
   useKeys('period', () => clock.step(1));
   useKeys('l', () => clock.setLoop(!clock.loop));
-  useKeys('k', () => void keep());
+  useKeys('k', keep);
   useKeys('e', () => setExporting(true));
   useKeys('m', () => setMany(true));
   useKeys('o', () => void setView({ over: !view.over }));
@@ -250,44 +194,18 @@ export function FittingPlace() {
   useKeys('4', () => void setView({ pane: 'hand' }));
   useKeys('5', () => void setView({ pane: 'curves' }));
 
-  if ((choices.data && motions.length === 0) || (cast.data && cast.data.length === 0)) {
-    return (
-      <Empty
-        title="A fitting needs a motion and a character"
-        action={
-          <Button look="brass" onClick={() => router.push('/intake')}>
-            Bring files in
-          </Button>
-        }
-      >
-        {motions.length === 0 ? 'The library is empty' : 'The cast is empty'}. Drop a BVH, GLB or glTF file at Intake.
-      </Empty>
-    );
-  }
-  if (item.error) {
-    return (
-      <Empty
-        title="This motion is not there any more"
-        action={<Button onClick={() => void setView({ item: null })}>Choose another</Button>}
-      >
-        {item.error.message}
-      </Empty>
-    );
-  }
-  if (cast.data && !member) {
-    return (
-      <Empty
-        title="Choose a character first"
-        action={
-          <Button look="brass" onClick={() => router.push('/cast')}>
-            To the cast
-          </Button>
-        }
-      >
-        Put a cast member on hand, and motions are fitted to it here.
-      </Empty>
-    );
-  }
+  const lacks =
+    (choices.data && motions.length === 0) || (cast.data && cast.data.length === 0)
+      ? motions.length === 0
+        ? 'motion'
+        : 'cast'
+      : item.error
+        ? 'item'
+        : cast.data && !member
+          ? 'member'
+          : null;
+  if (lacks)
+    return <Lacking what={lacks} why={item.error?.message ?? ''} onOther={() => void setView({ item: null })} />;
   const before = former.current.before;
   const shown = showBefore && before ? before : answer;
   const names = target.data?.rig.joints.map((j) => j.name) ?? [];
@@ -391,30 +309,12 @@ export function FittingPlace() {
             ) : null}
           </div>
           <section aria-label={PANE_WORDS[view.pane]} className="flex min-w-0 flex-1 flex-col">
-            <div role="tablist" aria-label="Under the clock" className="flex gap-1 px-3 pt-1.5 pb-1">
-              {PANES.map((pane, i) => (
-                <button
-                  key={pane}
-                  type="button"
-                  role="tab"
-                  aria-selected={view.pane === pane}
-                  title={`Key ${i + 1}`}
-                  onClick={() => void setView({ pane })}
-                  className={clsx(
-                    'rounded px-2 py-0.5 text-[13px]',
-                    view.pane === pane ? 'heading bg-raised text-ink' : 'text-muted hover:text-ink',
-                  )}
-                >
-                  {PANE_WORDS[pane]}
-                  {pane === 'trouble' && answer && answer.report.troubles.length > 0 && (
-                    <span className="ml-1 text-raspberry">{answer.report.troubles.length}</span>
-                  )}
-                  {pane === 'plants' && edits.plants !== null && <Dot />}
-                  {pane === 'goals' && edits.goals.length + edits.looks.length > 0 && <Dot />}
-                  {pane === 'hand' && edits.corrections.length > 0 && <Dot />}
-                </button>
-              ))}
-            </div>
+            <PaneTabs
+              pane={view.pane}
+              troubles={answer?.report.troubles.length ?? 0}
+              edits={edits}
+              onPane={(pane) => void setView({ pane })}
+            />
             <div className="min-h-0 flex-1 overflow-y-auto">
               {view.pane === 'trouble' && (
                 <TroublePane
@@ -485,7 +385,7 @@ export function FittingPlace() {
         onItem={onItem}
         onCast={onCast}
         onSettings={onSettings}
-        onKeep={onKeep}
+        onKeep={keep}
         onExport={onExport}
         onMany={onMany}
       />
@@ -529,36 +429,4 @@ function useParty(rig: RigAnswer | undefined): PartyJson | undefined {
       },
     [rig?.rig, slots, rig?.restPose, rig?.match, rig?.limits, rig?.pairs, rig?.floorM],
   );
-}
-
-const Dot = () => (
-  <span className="ml-1 inline-block size-1.5 rounded-full bg-brass align-middle" title="changed by hand" />
-);
-
-function slotOf(
-  joint: string | undefined,
-  source: RigAnswer | undefined,
-  target: RigAnswer | undefined,
-): string | undefined {
-  if (!joint) return undefined;
-  for (const rig of [target, source])
-    for (const [slot, e] of Object.entries(rig?.map.slots ?? {})) if (e.joint === joint) return slot;
-  return undefined;
-}
-
-function litJoints(
-  pointed: Pointed,
-  source: RigAnswer,
-  target: RigAnswer,
-): { source: number | undefined; target: number | undefined } {
-  const find = (rig: RigAnswer, name: string | null | undefined): number | undefined => {
-    const at = name ? rigView(rig).rig.names.indexOf(name) : -1;
-    return at >= 0 ? at : undefined;
-  };
-  if (pointed.slot)
-    return {
-      source: find(source, source.map.slots[pointed.slot]?.joint),
-      target: find(target, target.map.slots[pointed.slot]?.joint),
-    };
-  return { source: find(source, pointed.joint), target: find(target, pointed.joint) };
 }

@@ -10,7 +10,11 @@ import { item, member } from '@/test/things';
 import { FIT_DEFAULTS, type FitSettings } from '@/workers/settings';
 import { posedRig } from '../../../motion/test/bodies';
 import { Braid } from './braid';
+import { Lacking } from './lacking';
+import { PaneTabs } from './panes/pane-tabs';
+import { litJoints, slotOf } from './pointing';
 import { SettingsPanel } from './settings-panel';
+import { useKeep } from './use-keep';
 import { type MapEditor, useMap } from './use-map';
 
 const source = rigAnswer({ id: 'rig-s' });
@@ -299,6 +303,105 @@ test('settings of another pair that are kept aside are offered; nothing can be k
   expect(screen.getByRole('button', { name: /Keep as item/ })).toBeDisabled();
   expect(screen.getByRole('button', { name: 'Export' })).toBeDisabled();
   expect(screen.getByRole('status')).toHaveTextContent('not stored');
+});
+
+test('what is pointed at lights up on both sides by its slot, or alone where it has none', () => {
+  const at = (rig: RigAnswer, joint: string): number => rigView(rig).rig.names.indexOf(joint);
+  expect(litJoints({ slot: 'head' }, source, target)).toEqual({
+    source: at(source, 'Head'),
+    target: at(target, 'Head'),
+  });
+  const without = withSlot(target, 'head', { joint: null, state: 'empty', why: 'none' });
+  expect(litJoints({ slot: 'head' }, source, without)).toEqual({ source: at(source, 'Head'), target: undefined });
+  expect(litJoints({ joint: 'nobody' }, source, target)).toEqual({ source: undefined, target: undefined });
+  expect(slotOf('LeftHand', source, target)).toBe('handL');
+  expect(slotOf('nobody', source, target)).toBeUndefined();
+  expect(slotOf(undefined, source, target)).toBeUndefined();
+});
+
+test('panes are chosen, and say where something was done by hand or is wrong', async () => {
+  const go = jest.fn();
+  const edits = {
+    frames: 9,
+    plants: null,
+    goals: [],
+    looks: [{ point: [0, 0, 0], weight: 1 }],
+    corrections: [],
+  } as never;
+  const { user } = stand(<PaneTabs pane="trouble" troubles={3} edits={edits} onPane={go} />);
+  expect(screen.getByRole('tab', { name: 'Trouble lanes 3' })).toHaveAttribute('aria-selected', 'true');
+  expect(screen.getAllByTitle('changed by hand')).toHaveLength(1);
+  await user.click(screen.getByRole('tab', { name: 'By hand' }));
+  expect(go).toHaveBeenCalledWith('hand');
+});
+
+test.each([
+  ['motion', 'The library is empty', 'Bring files in', '/intake'],
+  ['cast', 'The cast is empty', 'Bring files in', '/intake'],
+  ['member', 'Put a cast member on hand', 'To the cast', '/cast'],
+] as const)('without a %s the way to it is shown', async (what, words, button, way) => {
+  const { user, router } = stand(<Lacking what={what} why="" onOther={() => undefined} />);
+  expect(screen.getByText(new RegExp(words))).toBeInTheDocument();
+  await user.click(screen.getByRole('button', { name: button }));
+  expect(router.push).toHaveBeenCalledWith(way);
+});
+
+test('a motion that is gone says so and lets another be chosen', async () => {
+  const other = jest.fn();
+  const { user } = stand(<Lacking what="item" why="The item is not there." onOther={other} />);
+  expect(screen.getByText('The item is not there.')).toBeInTheDocument();
+  await user.click(screen.getByRole('button', { name: 'Choose another' }));
+  expect(other).toHaveBeenCalledTimes(1);
+});
+
+function Keeper({ edited }: { edited: boolean }) {
+  const edits = { frames: 9, plants: [], goals: [], looks: [], corrections: [] };
+  const { keep, keeping } = useKeep(
+    item({ id: 'i1', name: 'Deck walk' }),
+    member(),
+    FIT_DEFAULTS,
+    edited ? edits : undefined,
+  );
+  return (
+    <button type="button" onClick={keep}>
+      {keeping ? 'keeping' : 'keep'}
+    </button>
+  );
+}
+
+test('a fitting is kept once however often it is asked, goes to the bin with undo, and can be shown', async () => {
+  let answer: (kept: unknown) => void = () => undefined;
+  const { user, server, router } = stand(<Keeper edited />, {
+    answers: {
+      'POST /api/v1/fittings': () => new Promise((resolve) => (answer = resolve)),
+      'PATCH /api/v1/items/k1': {},
+    },
+  });
+  await user.click(screen.getByText('keep'));
+  await user.click(screen.getByText('keeping'));
+  expect(server.to('POST', '/api/v1/fittings')).toHaveLength(1);
+  expect(server.to('POST', '/api/v1/fittings')[0]!.body).toMatchObject({
+    itemId: 'i1',
+    castId: 'winch',
+    name: 'Deck walk on Winch',
+    edits: { plants: [] },
+  });
+  answer(item({ id: 'k1', name: 'Deck walk on Winch' }));
+  await told('Deck walk on Winch is in the library');
+  await user.click(screen.getByRole('button', { name: 'Show' }));
+  expect(router.push).toHaveBeenCalledWith('/library?item=k1');
+  await useUndo.getState().steps.at(-1)!.undo();
+  expect(server.to('PATCH', '/api/v1/items/k1')[0]!.body).toEqual({ change: { binned: true } });
+});
+
+test('a fitting that cannot be kept says why; one without edits sends none', async () => {
+  const { user, server } = stand(<Keeper edited={false} />, {
+    answers: { 'POST /api/v1/fittings': new Refused(422, 'The map of Winch has no hips.') },
+  });
+  await user.click(screen.getByText('keep'));
+  expect(await told('The map of Winch has no hips.')).toBeInTheDocument();
+  expect(server.to('POST', '/api/v1/fittings')[0]!.body).not.toHaveProperty('edits');
+  expect(screen.getByText('keep')).toBeInTheDocument();
 });
 
 test('a turn in the world becomes the joint’s own: none stays none, and about its own axis it is the same', () => {

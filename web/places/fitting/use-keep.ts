@@ -1,0 +1,51 @@
+'use client';
+
+import type { FittingEdits } from '@velvet-reel/motion';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useRefresh } from '@/client/queries';
+import type { CastMember, Item } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { useStable } from '@/client/use-stable';
+import type { FitSettings } from '@/workers/settings';
+
+/** Keeps what is fitted as an item of the library, with everything it takes to make it again. */
+export function useKeep(
+  item: Item | undefined,
+  member: CastMember | undefined,
+  settings: FitSettings,
+  edits: FittingEdits | undefined,
+): { keep: () => void; keeping: boolean } {
+  const router = useRouter();
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const [keeping, setKeeping] = useState(false);
+  const run = async (): Promise<void> => {
+    if (!item || !member || keeping) return;
+    setKeeping(true);
+    try {
+      const kept = await sendJson<Item>('POST', `${API}/fittings`, {
+        itemId: item.id,
+        castId: member.id,
+        name: `${item.name} on ${member.name}`,
+        settings,
+        ...(edits && { edits }),
+      });
+      push({
+        label: `Kept ${kept.name}`,
+        undo: () => sendJson('PATCH', `${API}/items/${kept.id}`, { change: { binned: true } }),
+      });
+      toast(`${kept.name} is in the library`, {
+        action: { label: 'Show', onClick: () => router.push(`/library?item=${kept.id}`) },
+      });
+      refresh();
+    } catch (e) {
+      toast.error((e as Error).message);
+    } finally {
+      setKeeping(false);
+    }
+  };
+  return { keep: useStable(() => void run()), keeping };
+}

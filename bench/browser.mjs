@@ -14,3 +14,15 @@ export const openBrowser = () =>
       '--disable-sync',
     ],
   });
+
+/** Comes in as one of the demo world's people. */
+export async function signIn(page, address, who = 'ilse') {
+  await page.goto(`${address}/library`);
+  await page.getByLabel('E-mail address').fill(`${who}@saltmarsh.example`);
+  await page.getByLabel(/Password/).fill(`tidal-ferry-${who}`);
+  await page.getByRole('button', { name: 'Come in', exact: true }).click();
+  await page.getByRole('navigation', { name: 'Places' }).waitFor();
+}
+
+export const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
+export const most = (list) => list.reduce((a, b) => Math.max(a, b), 0);

@@ -1,6 +1,6 @@
 // npm run bench:fitting: figures of the Fitting place on the running application with the demo world (npm start first),
 // in headless Chromium with software WebGL.
-import { openBrowser } from './browser.mjs';
+import { median, most, openBrowser, signIn } from './browser.mjs';
 
 const address = process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000';
 const browser = await openBrowser();
@@ -35,14 +35,8 @@ const call = (method, path, body) =>
     },
     [method, path, body],
   );
-const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
-const most = (list) => list.reduce((a, b) => Math.max(a, b), 0);
 
-await page.goto(`${address}/library`);
-await page.getByLabel('E-mail address').fill('ilse@saltmarsh.example');
-await page.getByLabel(/Password/).fill('tidal-ferry-ilse');
-await page.getByRole('button', { name: 'Come in', exact: true }).click();
-await page.getByRole('navigation', { name: 'Places' }).waitFor();
+await signIn(page, address);
 
 const cast = await call('GET', '/cast');
 const tove = cast.find((c) => c.name === 'Big Tove');

@@ -1,0 +1,214 @@
+import { FINGERS, jointOf, SIDES } from '../bodymap/slots';
+import { angleBetweenQuats } from '../math/quat';
+import { longest, type Point, type Reading, ramp, share } from './words-reading';
+
+export const HAND = { L: 'handL', R: 'handR' } as const;
+export const kneeling = (r: Reading): boolean =>
+  r.holds.some((p) => p.part.startsWith('knee') && (p.end - p.start) / r.fps > 0.25);
+
+export const apart = (r: Reading, f: number): number =>
+  Math.hypot(
+    r.at('handL', f, 0) - r.at('handR', f, 0),
+    r.at('handL', f, 1) - r.at('handR', f, 1),
+    r.at('handL', f, 2) - r.at('handR', f, 2),
+  );
+export const together = (r: Reading, f: number): boolean => r.together[f] === 1;
+
+export function countRuns(r: Reading, test: (f: number) => boolean, seconds: number): number {
+  let n = 0;
+  for (let f = 0; f < r.frames; f++) {
+    if (!test(f)) continue;
+    const start = f;
+    while (f + 1 < r.frames && test(f + 1)) f++;
+    if ((f - start + 1) / r.fps >= seconds) n++;
+  }
+  return n;
+}
+
+export function turning(r: Reading, sign: 1 | -1): { confidence: number; why: string } {
+  const h = r.features.heading;
+  // the largest turn to that side that is not taken back at once: over two seconds
+  const span = Math.min(r.frames - 1, Math.round(r.fps * 2));
+  let most = 0;
+  for (let f = 0; f + span < r.frames; f++) most = Math.max(most, sign * (h[f + span]! - h[f]!));
+  const total = sign * (h[r.frames - 1]! - h[0]!);
+  const degrees = (Math.max(0, Math.min(most * 1.5, total)) * 180) / Math.PI;
+  return {
+    confidence: r.steps >= 2 && !r.holds.some((p) => p.part === 'seat') ? ramp(degrees, 35, 60) : 0,
+    why: `it comes round by ${degrees.toFixed(0)}°`,
+  };
+}
+
+export function seatChange(r: Reading, way: 1 | -1): { confidence: number; why: string } {
+  const seat = r.holds.find((p) => p.part === 'seat');
+  if (!seat) return { confidence: 0, why: '' };
+  const other =
+    way < 0
+      ? Math.max(0, seat.start - Math.round(r.fps * 3))
+      : Math.min(r.frames - 1, seat.end + Math.round(r.fps * 3));
+  const stood = way < 0 ? range(r, other, seat.start) : range(r, seat.end, other);
+  return {
+    confidence: ramp(stood / r.standing, 0.8, 0.95),
+    why: way < 0 ? 'it stands, then rests on a seat' : 'it rests on a seat, then stands',
+  };
+}
+
+export function range(r: Reading, from: number, to: number): number {
+  let high = 0;
+  for (let f = from; f <= to; f++) high = Math.max(high, r.at('hips', f, 1));
+  return high;
+}
+
+export function crawling(r: Reading): number {
+  const knees = share(r, (f) => r.holds.some((p) => p.part.startsWith('knee') && p.start <= f && p.end >= f));
+  const hands = share(r, (f) => r.holds.some((p) => p.part.startsWith('hand') && p.start <= f && p.end >= f));
+  const moves = share(r, (f) => r.speed[f]! > 0.12);
+  return ramp(knees, 0.3, 0.6) * ramp(hands, 0.3, 0.6) * ramp(moves, 0.3, 0.6);
+}
+
+export function climbing(r: Reading): { up: number; down: number; total: number; share: number } {
+  let up = 0;
+  let down = 0;
+  let last = r.floors[0] ?? 0;
+  for (const y of r.floors) {
+    if (y - last > 0.08) up++;
+    if (y - last < -0.08) down++;
+    if (Math.abs(y - last) > 0.08) last = y;
+  }
+  const total = (r.floors.at(-1) ?? 0) - (r.floors[0] ?? 0);
+  // a gangway is walked up; a stair is climbed without a level stretch worth the name
+  const level =
+    r.floors.length > 0 ? r.floors.filter((y) => Math.abs(y - (r.floors[0] ?? 0)) < 0.08).length / r.floors.length : 1;
+  const steep = Math.abs(total) / Math.max(0.05, way(r));
+  return { up, down, total, share: up + down >= 3 ? (1 - level) * ramp(steep, 0.38, 0.55) : 0 };
+}
+
+/** Way over the ground, legs. */
+export function way(r: Reading): number {
+  const g = r.features.ground;
+  return Math.hypot(g[2 * r.frames - 2]! - g[0]!, g[2 * r.frames - 1]! - g[1]!) / r.features.leg;
+}
+
+export function waving(r: Reading, side: 'L' | 'R'): number {
+  const hand = HAND[side];
+  const raised = longest(r, (f) => r.at(hand, f, 1) > r.at('chest', f, 1) + 0.25);
+  if (raised.seconds < 0.6) return 0;
+  // turns of direction across the body that go far enough
+  let turns = 0;
+  let last = r.at(hand, raised.start, 0);
+  let sign = 0;
+  for (let f = raised.start; f <= raised.end; f++) {
+    const x = r.at(hand, f, 0);
+    if (sign >= 0 && x < last - 0.06) {
+      if (sign > 0) turns++;
+      sign = -1;
+      last = x;
+    } else if (sign <= 0 && x > last + 0.06) {
+      if (sign < 0) turns++;
+      sign = 1;
+      last = x;
+    } else if (sign > 0) last = Math.max(last, x);
+    else if (sign < 0) last = Math.min(last, x);
+  }
+  return ramp(turns, 2, 4) * ramp(turns / raised.seconds, 0.6, 1.3);
+}
+
+export function straightOut(r: Reading, side: 'L' | 'R', f: number): boolean {
+  const shoulder: Point = side === 'L' ? 'upperArmL' : 'upperArmR';
+  const elbow: Point = side === 'L' ? 'forearmL' : 'forearmR';
+  const d = ([0, 1, 2] as const).map((k) => r.at(HAND[side], f, k) - r.at(shoulder, f, k));
+  const a = ([0, 1, 2] as const).map((k) => r.at(elbow, f, k) - r.at(shoulder, f, k));
+  const b = ([0, 1, 2] as const).map((k) => r.at(HAND[side], f, k) - r.at(elbow, f, k));
+  const out = Math.hypot(...d);
+  const full = Math.hypot(...a) + Math.hypot(...b);
+  return full > 0.1 && out > 0.9 * full && Math.abs(d[1]!) < 0.35 * out;
+}
+
+export function throwing(r: Reading): number {
+  const span = Math.round(r.fps * 0.36);
+  let best = 0;
+  for (const side of SIDES) {
+    for (let f = span; f < r.frames; f++) {
+      const g = f - span;
+      const up = r.at(HAND[side], f, 1) - r.at(HAND[side], g, 1);
+      if (r.at(HAND[side], g, 2) < -0.05 && up > 0.15)
+        best = Math.max(best, Math.hypot(up, Math.max(0, r.at(HAND[side], f, 2) - r.at(HAND[side], g, 2))));
+    }
+  }
+  return r.steps <= 4 && share(r, (f) => r.support[f] === 0) < 0.08 ? ramp(best, 0.55, 0.8) : 0;
+}
+
+export function travelled(r: Reading, point: Point): number {
+  let low = [9, 9, 9];
+  let high = [-9, -9, -9];
+  for (let f = 0; f < r.frames; f++) {
+    low = low.map((x, k) => Math.min(x, r.at(point, f, k as 0)));
+    high = high.map((x, k) => Math.max(x, r.at(point, f, k as 0)));
+  }
+  return Math.hypot(...high.map((x, k) => x - low[k]!));
+}
+
+export const highest = (r: Reading, point: Point): number => {
+  let y = 0;
+  for (let f = 0; f < r.frames; f++) y = Math.max(y, r.at(point, f, 1));
+  return y;
+};
+
+/** Both hands move to and fro, 0 to 1. */
+export const handsBusy = (r: Reading): number =>
+  Math.min(ramp(travelled(r, 'handL'), 0.06, 0.13), ramp(travelled(r, 'handR'), 0.06, 0.13));
+
+export const MOUTH = /mouth|jaw|lip|viseme|speak|talk/i;
+export function mouthMoves(r: Reading): number {
+  for (const s of r.motion.scalars) {
+    if (!MOUTH.test(s.name)) continue;
+    let turns = 0;
+    let last = s.values[0]!;
+    let sign = 0;
+    for (const x of s.values) {
+      if (sign >= 0 && x < last - 0.12) {
+        if (sign > 0) turns++;
+        sign = -1;
+        last = x;
+      } else if (sign <= 0 && x > last + 0.12) {
+        if (sign < 0) turns++;
+        sign = 1;
+        last = x;
+      } else if (sign > 0) last = Math.max(last, x);
+      else if (sign < 0) last = Math.min(last, x);
+    }
+    if (turns > 4) return ramp(turns / (r.motion.frameCount / r.motion.fps), 0.6, 1.5);
+  }
+  return 0;
+}
+export const movesFace = (r: Reading): boolean =>
+  r.motion.scalars.some(
+    (s) => s.values.reduce((m, x) => Math.max(m, x), -9) - s.values.reduce((m, x) => Math.min(m, x), 9) > 0.1,
+  );
+
+/** Fingers of one hand that bend at different times, 0 to 1. */
+export function fingersAlone(r: Reading): number {
+  const n = r.party.rig.names.length;
+  const m = r.motion;
+  let best = 0;
+  for (const side of SIDES) {
+    const joints = FINGERS.map((f) => jointOf(r.party.map, `${f}1${side}`)).filter((j) => j >= 0);
+    if (joints.length < 3) continue;
+    const bends = joints.map((j) =>
+      Float64Array.from({ length: r.frames }, (_, f) => {
+        const g = Math.min(m.frameCount - 1, Math.round((f * m.frameCount) / r.frames));
+        return angleBetweenQuats(m.rotations, 4 * j, m.rotations, 4 * (g * n + j));
+      }),
+    );
+    let different = 0;
+    for (let i = 0; i < bends.length; i++) {
+      for (let k = i + 1; k < bends.length; k++) {
+        let off = 0;
+        for (let f = 0; f < r.frames; f++) off = Math.max(off, Math.abs(bends[i]![f]! - bends[k]![f]!));
+        if (off > 0.6) different++;
+      }
+    }
+    best = Math.max(best, ramp(different, bends.length * 0.75, bends.length * 1.25));
+  }
+  return best;
+}

@@ -38,7 +38,8 @@ const reach = async (path: string, init?: RequestInit): Promise<Response> => {
   }
 };
 
-export const getJson = async <T>(path: string): Promise<T> => (await check(await reach(path))).json() as Promise<T>;
+export const getJson = async <T>(path: string, signal?: AbortSignal): Promise<T> =>
+  (await check(await reach(path, signal && { signal }))).json() as Promise<T>;
 
 export const getBytes = async (path: string): Promise<Uint8Array> =>
   new Uint8Array(await (await check(await reach(path))).arrayBuffer());

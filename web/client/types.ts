@@ -1,7 +1,7 @@
 // What the server's answers look like in the browser: dates come as text.
 import type { BodyMapJson, Facts, FoundSpace, Limits, RigJson } from '@velvet-reel/motion';
 import type { ExportFormat } from '@/workers/export-formats';
-import type { FitEdits, FitSettings } from '@/workers/settings';
+import type { FitEdits, FitSettings } from '@/workers/wishes';
 
 export type ItemKind = 'pose' | 'clip' | 'cycle' | 'take' | 'pack';
 export const KINDS: readonly ItemKind[] = ['pose', 'clip', 'cycle', 'take'];

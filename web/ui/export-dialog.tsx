@@ -6,7 +6,7 @@ import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import type { Destination } from '@/client/types';
 import type { ExportFormat } from '@/workers/export-formats';
-import type { FitEdits, FitSettings } from '@/workers/settings';
+import type { FitEdits, FitSettings } from '@/workers/wishes';
 import { Button } from './button';
 import { Dialog } from './dialog';
 import { Field, inputLook, Select, SwitchRow } from './field';

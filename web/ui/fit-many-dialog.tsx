@@ -7,7 +7,7 @@ import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
 import { useCast, useFolders } from '@/client/queries';
 import type { Item } from '@/client/types';
-import type { FitSettings } from '@/workers/settings';
+import type { FitSettings } from '@/workers/wishes';
 import { Button } from './button';
 import { Dialog } from './dialog';
 import { Field, inputLook, SwitchRow } from './field';

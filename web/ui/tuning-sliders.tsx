@@ -1,6 +1,6 @@
 'use client';
 
-import { TUNING_DEFAULTS, type Tuning } from '@/workers/settings';
+import { TUNING_DEFAULTS, type Tuning } from '@/workers/wishes';
 import { Slider } from './slider';
 
 const AMOUNTS: { key: keyof Tuning; label: string; low: number; high: number; step: number; unit?: string }[] = [

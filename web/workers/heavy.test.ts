@@ -1,7 +1,8 @@
 import { readBvh, readGltf } from '../../motion/index';
 import { readSkeleton, readTake } from '../server/test/world';
 import { changeMotion, exportFile, type FitOrder, fitMotion, readFile } from './heavy';
-import { changeWish, changeWords, FIT_DEFAULTS, settingsText } from './settings';
+import { changeWish, settingsText } from './settings';
+import { changeWords, FIT_DEFAULTS } from './wishes';
 
 async function order(): Promise<FitOrder> {
   const take = await readTake();

@@ -44,7 +44,7 @@ import {
 import { applyChange } from './change';
 import type { ExportFormat } from './export-formats';
 import { type PartyJson, partyFromJson } from './party';
-import type { ChangeWish, FitEdits, FitSettings } from './settings';
+import type { ChangeWish, FitEdits, FitSettings } from './wishes';
 
 export interface ReadClip {
   name: string;

@@ -1,23 +1,16 @@
 import { MotionError, tune } from '@velvet-reel/motion';
 import { party, posedRig, wander } from '../../motion/test/bodies';
 import { applyChange } from './change';
-import {
-  asEdits,
-  changeSteps,
-  changeWish,
-  changeWords,
-  fitEdits,
-  fitSettings,
-  NO_CHANGE,
-  settingsText,
-} from './settings';
+import { asEdits, changeWish, fitEdits, fitSettings, settingsText } from './settings';
+import { changeSteps, changeWords, NO_CHANGE } from './wishes';
 
 const rig = posedRig(90);
 const side = party(rig);
 const motion = wander(rig, 40, 2, 30, 0.3);
 
 describe('a change', () => {
-  test('of nothing is the motion itself', () => {
+  test('of nothing is what nothing asked for comes to, and the motion itself', () => {
+    expect(changeWish.parse({})).toEqual(NO_CHANGE);
     const same = applyChange(side, motion, NO_CHANGE);
     expect([...same.rotations]).toEqual([...motion.rotations]);
     expect(changeWords(NO_CHANGE)).toEqual([]);

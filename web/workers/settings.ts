@@ -1,6 +1,4 @@
 import {
-  FITTING_DEFAULTS,
-  type FittingEdits,
   type FittingSettings,
   HAND_MODES,
   HANDLES,
@@ -8,11 +6,9 @@ import {
   PLANT_PARTS,
   REGIONS,
   TRAVELS,
-  type TuneStep,
-  type Tuning,
-  tuningSteps,
 } from '@velvet-reel/motion';
 import { z } from 'zod';
+import { type ChangeWish, type FitEdits, type FitSettings, TUNING_DEFAULTS, type Tuning } from './wishes';
 
 // What a person can set on a fitting and on a change, as data that travels: page, worker thread, server, provenance.
 // The types are the core's; these schemas check what comes from outside against them.
@@ -25,8 +21,6 @@ const tuning = z.object({
   speed: z.number().min(0.05).max(20).default(1),
   lean: z.number().min(-45).max(45).default(0),
 }) satisfies z.ZodType<Tuning>;
-export const TUNING_DEFAULTS: Tuning = FITTING_DEFAULTS.tuning;
-export type { Tuning };
 
 export const fitSettings = z.object({
   plants: z.boolean().default(true),
@@ -37,8 +31,6 @@ export const fitSettings = z.object({
   leave: z.array(z.enum(LEAVE_WORDS)).max(LEAVE_WORDS.length).readonly().default([]),
   tuning: tuning.default({ ...TUNING_DEFAULTS }),
 }) satisfies z.ZodType<FittingSettings>;
-export type FitSettings = FittingSettings;
-export const FIT_DEFAULTS: FitSettings = FITTING_DEFAULTS;
 
 const frame = z.number().min(0).max(1_000_000);
 const triple = z.tuple([z.number(), z.number(), z.number()]);
@@ -92,7 +84,6 @@ export const fitEdits = z.object({
     .max(500),
 });
 // optional fields that zod writes as "or undefined" are the core's optional fields
-export type FitEdits = FittingEdits;
 export const asEdits = (checked: z.output<typeof fitEdits>): FitEdits => checked as FitEdits;
 
 const jsonOf = <T>(schema: z.ZodType<T>, limit: number, what: string) =>
@@ -110,62 +101,19 @@ const jsonOf = <T>(schema: z.ZodType<T>, limit: number, what: string) =>
 /** Settings as they stand in an address: JSON, checked. */
 export const settingsText = jsonOf<FitSettings>(fitSettings, 2000, 'settings');
 
-/** A change to an item that makes a new one of it, on its own skeleton. */
+/** See ChangeWish. */
 export const changeWish = z.object({
   mirror: z.boolean().default(false),
   despike: z.boolean().default(false),
   fillGaps: z.boolean().default(false),
-  /** Cut-off of the low-pass, Hz; 0 for none. */
   smoothHz: z.number().min(0).max(500).default(0),
   trim: z
     .object({ start: z.int().min(0), end: z.int().min(0) })
     .nullable()
     .default(null),
-  /** Close the stretch (or the whole) into a loop. */
   loop: z.boolean().default(false),
   inPlace: z.boolean().default(false),
   floor: z.boolean().default(false),
-  /** Parts of the body that are kept; all where the list is empty. */
   regions: z.array(z.enum(REGIONS)).max(REGIONS.length).default([]),
   tuning: tuning.default({ ...TUNING_DEFAULTS }),
-});
-export type ChangeWish = z.infer<typeof changeWish>;
-export const NO_CHANGE: ChangeWish = changeWish.parse({});
-
-/** The steps of a change in the order in which they are applied; the loop is closed after them. */
-export function changeSteps(wish: ChangeWish): TuneStep[] {
-  const steps: TuneStep[] = [];
-  if (wish.despike) steps.push({ op: 'despike' });
-  if (wish.fillGaps) steps.push({ op: 'fillGaps' });
-  if (wish.smoothHz > 0) steps.push({ op: 'smooth', cutoffHz: wish.smoothHz });
-  if (wish.trim) steps.push({ op: 'trim', ...wish.trim });
-  if (wish.mirror) steps.push({ op: 'mirror' });
-  steps.push(...tuningSteps(wish.tuning));
-  if (wish.floor) steps.push({ op: 'floor' });
-  return steps;
-}
-
-/** What a change does, in a few words, for lists and names. */
-export function changeWords(wish: ChangeWish): string[] {
-  const t = wish.tuning;
-  return [
-    wish.despike && 'spikes out',
-    wish.fillGaps && 'gaps filled',
-    wish.smoothHz > 0 && `smoothed at ${wish.smoothHz} Hz`,
-    wish.trim &&
-      (wish.trim.start === wish.trim.end
-        ? `pose at frame ${wish.trim.start + 1}`
-        : `frames ${wish.trim.start + 1} to ${wish.trim.end + 1}`),
-    wish.regions.length > 0 && `only ${wish.regions.join(', ')}`,
-    wish.mirror && 'mirrored',
-    t.energy !== 1 && `energy ${t.energy}`,
-    t.arms !== 0 && `arms ${t.arms}°`,
-    t.stance !== 1 && `stance × ${t.stance}`,
-    t.stride !== 1 && `stride × ${t.stride}`,
-    t.lean !== 0 && `lean ${t.lean}°`,
-    t.speed !== 1 && `speed × ${t.speed}`,
-    wish.floor && 'on the floor',
-    wish.loop && 'looped',
-    wish.inPlace && 'in place',
-  ].filter((x): x is string => typeof x === 'string');
-}
+}) satisfies z.ZodType<ChangeWish>;

@@ -1,8 +1,9 @@
 import { bodyMapToJson, type Motion, rigToJson } from '@velvet-reel/motion';
 import { party, posedRig, wander } from '../../motion/test/bodies';
 import type { PartyJson } from './party';
-import { FIT_DEFAULTS, fitEdits, fitSettings, settingsText } from './settings';
+import { fitEdits, fitSettings, settingsText } from './settings';
 import { curves, evaluate, type FitWish, measured, offers, TRAIL_SLOTS, trails } from './solve-fit';
+import { FIT_DEFAULTS } from './wishes';
 
 const json = (rig: ReturnType<typeof posedRig>): PartyJson => {
   const { map } = party(rig);

@@ -15,7 +15,7 @@ import {
   type TroubleKind,
 } from '@velvet-reel/motion';
 import { type PartyJson, partyFromJson } from './party';
-import type { FitEdits, FitSettings } from './settings';
+import type { FitEdits, FitSettings } from './wishes';
 
 // The fitting side of the solver thread: keeps the last evaluation, so that curves, trails and offers cost no second solve.
 

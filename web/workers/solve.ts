@@ -38,7 +38,6 @@ import {
 import { expose, transfer } from 'comlink';
 import { applyChange } from './change';
 import { type PartyJson, partyFromJson } from './party';
-import type { ChangeWish } from './settings';
 import {
   type Curves,
   curves,
@@ -50,6 +49,7 @@ import {
   type TrailSlot,
   trails,
 } from './solve-fit';
+import type { ChangeWish } from './wishes';
 
 const motions = new Map<string, Promise<Motion>>();
 

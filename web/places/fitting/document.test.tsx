@@ -2,7 +2,7 @@ import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
 import { useUndo } from '@/client/undo';
 import { type FakeServer, Refused, stand } from '@/test/interface';
-import { FIT_DEFAULTS } from '@/workers/settings';
+import { FIT_DEFAULTS } from '@/workers/wishes';
 import { carrySettings, useFittingDocument } from './use-fitting-document';
 
 const NONE = { settings: null, edits: null, version: 0, changedByName: null };

@@ -7,7 +7,7 @@ import { turnedBy } from '@/stage/turned-by';
 import { pick, Refused, sentTo, stand, told } from '@/test/interface';
 import { rigAnswer } from '@/test/rigs';
 import { item, member } from '@/test/things';
-import { FIT_DEFAULTS, type FitSettings } from '@/workers/settings';
+import { FIT_DEFAULTS, type FitSettings } from '@/workers/wishes';
 import { posedRig } from '../../../motion/test/bodies';
 import { Braid } from './braid';
 import { Lacking } from './lacking';

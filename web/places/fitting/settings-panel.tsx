@@ -12,8 +12,8 @@ import { Select, SwitchRow } from '@/ui/field';
 import { Hint } from '@/ui/hint';
 import { HipsSlider } from '@/ui/hips-slider';
 import { TuningSliders } from '@/ui/tuning-sliders';
-import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/workers/settings';
 import type { FitAnswer } from '@/workers/solve';
+import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/workers/wishes';
 
 const TRAVEL_CHOICES: { value: Travel; label: string }[] = [
   { value: 'leg', label: 'scaled by leg length' },

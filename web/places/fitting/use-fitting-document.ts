@@ -8,7 +8,7 @@ import { create } from 'zustand';
 import { API, ApiError, getJson, sendJson } from '@/client/api';
 import type { FittingDocument } from '@/client/types';
 import { useUndo } from '@/client/undo';
-import { FIT_DEFAULTS, type FitSettings } from '@/workers/settings';
+import { FIT_DEFAULTS, type FitSettings } from '@/workers/wishes';
 
 /** What stands of one fitting: for each source and target one. */
 export interface FittingState {

@@ -9,7 +9,7 @@ import { useRefresh } from '@/client/queries';
 import type { CastMember, Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
 import { useStable } from '@/client/use-stable';
-import type { FitSettings } from '@/workers/settings';
+import type { FitSettings } from '@/workers/wishes';
 
 /** Keeps what is fitted as an item of the library, with everything it takes to make it again. */
 export function useKeep(

@@ -10,7 +10,7 @@ import { Dialog } from '@/ui/dialog';
 import { SwitchRow } from '@/ui/field';
 import { HipsSlider } from '@/ui/hips-slider';
 import { TuningSliders } from '@/ui/tuning-sliders';
-import type { FitSettings } from '@/workers/settings';
+import type { FitSettings } from '@/workers/wishes';
 
 /** Makes some fittings of a job again with other settings; what they made stays as the earlier version. */
 export function RedoDialog({

@@ -8,8 +8,8 @@ import { Button, IconButton } from '@/ui/button';
 import { inputLook, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import { TuningSliders } from '@/ui/tuning-sliders';
-import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/settings';
 import type { Reading } from '@/workers/solve';
+import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/wishes';
 import { KeptParts } from './kept-parts';
 
 interface ChangePanelProps {

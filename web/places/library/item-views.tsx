@@ -123,13 +123,7 @@ interface CellProps extends ViewProps {
 
 function Cell(props: CellProps) {
   const { item, density, chosenId, selected, onChoose, onOpen, index } = props;
-  if (!item)
-    return (
-      <div
-        className={clsx('h-full animate-pulse rounded-lg bg-raised/50', density === 'tiles' ? 'flex-1' : 'w-full')}
-        aria-hidden
-      />
-    );
+  if (!item) return <Coming density={density} name={props.library.nameAt(index)} />;
   const chosen = item.id === chosenId;
   const marked = selected.has(item.id) && selected.size > 1;
   const Body = density === 'strips' ? StripBody : density === 'table' ? TableBody : TileBody;
@@ -155,6 +149,29 @@ function Cell(props: CellProps) {
       )}
     >
       <Body {...props} item={item} />
+    </div>
+  );
+}
+
+/** A row whose page is not here yet: its name, where that is known already. */
+function Coming({ density, name }: { density: Density; name: readonly [string, string] | undefined }) {
+  return (
+    <div
+      data-coming={name ? 'named' : ''}
+      className={clsx(
+        'h-full min-w-0 overflow-hidden rounded-lg bg-raised/50',
+        density === 'tiles' ? 'flex-1' : 'w-full',
+        density === 'table' ? 'flex items-center px-2' : 'px-3 pt-2',
+        !name && 'animate-pulse',
+      )}
+      aria-hidden
+    >
+      {name && (
+        <span className="flex items-center gap-2 text-muted">
+          <span className="truncate font-medium">{name[0]}</span>
+          <Chip>{name[1]}</Chip>
+        </span>
+      )}
     </div>
   );
 }

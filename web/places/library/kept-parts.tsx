@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { REGIONS, type Region } from '@velvet-reel/motion';
 import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/client/types';
-import type { ChangeWish } from '@/workers/settings';
+import type { ChangeWish } from '@/workers/wishes';
 
 interface KeptPartsProps {
   item: Item;

@@ -29,7 +29,7 @@ import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { ExportDialog } from '@/ui/export-dialog';
-import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/settings';
+import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/wishes';
 import { BinDialog } from './bin-dialog';
 import { BulkBar } from './bulk-bar';
 import { ChangePanel } from './change-panel';

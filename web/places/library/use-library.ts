@@ -2,13 +2,14 @@
 
 import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { API, getJson } from '@/client/api';
 import { type Search, toQuery } from '@/client/queries';
 import { useMe } from '@/client/session';
 import type { Item, ItemList } from '@/client/types';
 
 export const PAGE = 100;
+const NAMES_AFTER_MS = 1200;
 export const DENSITIES = ['strips', 'table', 'tiles'] as const;
 export type Density = (typeof DENSITIES)[number];
 export const SORTS = ['name', 'new', 'changed', 'length', 'rating', 'travel', 'rate', 'kind'] as const;
@@ -42,6 +43,8 @@ export interface Library {
   count: number;
   /** An item by its place, once its page is here. */
   at: (index: number) => Item | undefined;
+  /** Name and kind of an item whose page is not here yet. */
+  nameAt: (index: number) => readonly [string, string] | undefined;
   /** Place of an item among the pages that are here, −1 elsewhere. */
   indexOf: (id: string) => number;
   score: (id: string) => number | undefined;
@@ -82,13 +85,27 @@ export function useLibrary(view: LibraryView): Library {
   const [pages, setPages] = useState<readonly number[]>([]);
   const ask = (page: number) => ({
     queryKey: ['items', search, page],
-    queryFn: () =>
+    // a page that has been scrolled past before it came is not waited for
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
       getJson<ItemList>(
         `${API}/items?${toQuery(search, { offset: String(page * PAGE), limit: String(PAGE), ...(page === 0 && { facets: '1' }) })}`,
+        page > 0 ? signal : undefined,
       ),
   });
   const first = useQuery({ ...ask(0), placeholderData: keepPreviousData });
   const others = useQueries({ queries: pages.filter((p) => p > 0).map(ask) });
+  // rows can say their names before their pages are here; asked for once the first page stands, or somebody scrolls on
+  const [far, setFar] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setFar(true), NAMES_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, []);
+  const { data: names } = useQuery({
+    queryKey: ['item-names', search],
+    queryFn: () => getJson<{ names: [string, string][] }>(`${API}/items/names?${toQuery(search)}`),
+    enabled: far && (first.data?.found ?? 0) > 2 * PAGE,
+    staleTime: 60_000,
+  });
   const byPage = new Map<number, ItemList>();
   if (first.data) byPage.set(0, first.data);
   pages
@@ -103,6 +120,7 @@ export function useLibrary(view: LibraryView): Library {
     error: first.error,
     refetch: () => void first.refetch(),
     count: first.data?.found ?? 0,
+    nameAt: (index) => names?.names[index],
     at: (index) => byPage.get(Math.floor(index / PAGE))?.items[index % PAGE],
     indexOf: (id) => {
       for (const [page, list] of byPage) {
@@ -122,6 +140,7 @@ export function useLibrary(view: LibraryView): Library {
       const key = `${low}:${high}`;
       if (key === shown.current) return;
       shown.current = key;
+      if (high > 1) setFar(true);
       setPages(Array.from({ length: high - low + 1 }, (_, i) => low + i));
     },
     search,

@@ -186,6 +186,30 @@ describe('through the interface for programs', () => {
     expect((await ask('GET', `/items/${id}`, { role: 'viewer' })).body).toMatchObject({ name: 'Api walk', tags: [] });
   });
 
+  test('names of everything found stand in the order of the search', async () => {
+    for (const [seed, name] of [
+      [911, 'Zz names b'],
+      [912, 'Zz names a'],
+      [913, 'Zz names c'],
+    ] as const)
+      await w.bring(seed, name);
+    const names = async (query: string) =>
+      (await ask('GET', `/items/names?q=zz+names${query}`, { role: 'viewer' })).body.names;
+    expect(await names('&sort=name')).toEqual(
+      [
+        ['Zz names a', 'clip'],
+        ['Zz names b', 'clip'],
+        ['Zz names c', 'clip'],
+      ].map(([name]) => [name, expect.any(String)]),
+    );
+    expect((await names('&sort=name&backwards=1')).map(([name]: [string]) => name)).toEqual([
+      'Zz names c',
+      'Zz names b',
+      'Zz names a',
+    ]);
+    expect((await ask('GET', '/items/names?q=nothingiscalledthat', { role: 'viewer' })).body).toEqual({ names: [] });
+  });
+
   test('an edit that expected something else is refused with both versions, field by field', async () => {
     const id = await w.bring(902, 'Api clash');
     await ask('PATCH', `/items/${id}`, { role: 'animator', body: { change: { note: 'theirs' } } });

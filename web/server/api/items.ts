@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { EXPORT_FORMATS, type ExportFormat } from '../../workers/export-formats';
-import { asEdits, changeWish, FIT_DEFAULTS, fitEdits, fitSettings, settingsText } from '../../workers/settings';
+import { asEdits, changeWish, fitEdits, fitSettings, settingsText } from '../../workers/settings';
+import { FIT_DEFAULTS } from '../../workers/wishes';
 import { catalogue } from '../catalogue/live';
 import { SORTS } from '../catalogue/order';
 import { database, readDatabase } from '../db/client';
@@ -16,7 +17,7 @@ import { activity, historyOf } from '../services/history';
 import { getItem, getItems, motionBytes, stripsOf, usesOf } from '../services/items';
 import { makePack, memberIds, setMembers } from '../services/packs';
 import { reasonsFor } from '../services/scores';
-import { findAll, type LibrarySearch, searchLibrary } from '../services/search';
+import { findAll, type LibrarySearch, namesOf, searchLibrary } from '../services/search';
 import { keepStill } from '../services/stills';
 import { listVersions, restoreVersion } from '../services/versions';
 import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
@@ -119,6 +120,18 @@ export const itemEndpoints: Endpoint[] = [
     answer: z.object({ ids: z.array(z.string()) }),
     run: async ({ person, query }) => ({
       ids: await findAll(readDatabase(), catalogue(), person, asSearch(query), database()),
+    }),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/items/names',
+    summary: 'Names and kinds of what a search finds, in its order; 20,000 at most',
+    about,
+    need: 'read',
+    query: search,
+    answer: z.object({ names: z.array(z.tuple([z.string(), z.string()])) }),
+    run: async ({ person, query }) => ({
+      names: await namesOf(readDatabase(), catalogue(), person, asSearch(query), database()),
     }),
   }),
   endpoint({

@@ -1,7 +1,8 @@
 import { type Report, scoreReport } from '@velvet-reel/motion';
 import { and, eq, inArray, ne, sql } from 'drizzle-orm';
 import { z } from 'zod';
-import { type FitEdits, type FitSettings, fitSettings } from '../../workers/settings';
+import { fitSettings } from '../../workers/settings';
+import type { FitEdits, FitSettings } from '../../workers/wishes';
 import type { Database, Transaction } from '../db/client';
 import { itemLinks, jobParts, jobs, people } from '../db/schema';
 import { Refusal } from '../errors';

@@ -1,6 +1,6 @@
 import { and, eq, sql } from 'drizzle-orm';
 import { zipSync } from 'fflate';
-import { FIT_DEFAULTS } from '../../workers/settings';
+import { FIT_DEFAULTS } from '../../workers/wishes';
 import { jobParts, jobs, motions, uploads } from '../db/schema';
 import { Refusal } from '../errors';
 import { sha256 } from '../ids';

@@ -1,5 +1,5 @@
 import type { ReadClip } from '../../workers/heavy';
-import { type ChangeWish, changeWords } from '../../workers/settings';
+import { type ChangeWish, changeWords } from '../../workers/wishes';
 import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
 import type { Provenance } from '../db/schema';

@@ -1,5 +1,6 @@
 import { and, eq } from 'drizzle-orm';
-import { asEdits, type FitEdits, type FitSettings, fitEdits, fitSettings } from '../../workers/settings';
+import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
+import type { FitEdits, FitSettings } from '../../workers/wishes';
 import type { Database, Queries } from '../db/client';
 import { fittings, people } from '../db/schema';
 import { Refusal } from '../errors';

@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm';
 import { restPose, rigFromJson, unpackMotion, writeGlb } from '../../../motion/index';
 import { posedRig } from '../../../motion/test/bodies';
 import { readFile } from '../../workers/heavy';
-import { FIT_DEFAULTS, type FitEdits, type FitSettings, NO_CHANGE } from '../../workers/settings';
+import { FIT_DEFAULTS, type FitEdits, type FitSettings, NO_CHANGE } from '../../workers/wishes';
 import type { Database } from '../db/client';
 import { itemLinks, jobParts } from '../db/schema';
 import { Worker } from '../jobs/worker';

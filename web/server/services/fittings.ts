@@ -1,7 +1,8 @@
 import { Zip, ZipDeflate } from 'fflate';
 import type { ExportFormat } from '../../workers/export-formats';
 import type { ExportOrder, FitOrder, ReadClip } from '../../workers/heavy';
-import { asEdits, type FitEdits, type FitSettings, fitEdits, fitSettings } from '../../workers/settings';
+import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
+import type { FitEdits, FitSettings } from '../../workers/wishes';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import type { Provenance } from '../db/schema';

@@ -3,6 +3,7 @@ import type { Person } from '../auth/person';
 import type { CatalogueAnswer, CatalogueQuery } from '../catalogue/catalogue';
 import type { LiveCatalogue } from '../catalogue/live';
 import type { Sort } from '../catalogue/order';
+import { anyOf } from '../db/any-of';
 import type { Queries } from '../db/client';
 import { items } from '../db/schema';
 import { notFound } from '../errors';
@@ -95,4 +96,27 @@ export async function findAll(
   writes: Queries = db,
 ): Promise<string[]> {
   return library.all(await queryOf(db, writes, person, search));
+}
+
+/** More rows than this are not told apart before their page is here. */
+const MOST_NAMES = 20_000;
+const NAMES_ONE_BY_ONE = 1000;
+
+/** Names and kinds of what a search finds, in its order: what a row can say before its page is here. */
+export async function namesOf(
+  db: Queries,
+  library: LiveCatalogue,
+  person: Pick<Person, 'id'>,
+  search: LibrarySearch,
+  writes: Queries = db,
+): Promise<[string, string][]> {
+  const ids = (await findAll(db, library, person, search, writes)).slice(0, MOST_NAMES);
+  if (ids.length === 0) return [];
+  // one walk over everything is quicker than looking up thousands one by one
+  const rows = await db
+    .select({ id: items.id, name: items.name, kind: items.kind })
+    .from(items)
+    .where(ids.length > NAMES_ONE_BY_ONE ? undefined : anyOf(items.id, ids));
+  const found = new Map(rows.map((r): [string, [string, string]] => [r.id, [r.name, r.kind]]));
+  return ids.map((id) => found.get(id) ?? ['', '']);
 }

@@ -94,7 +94,7 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
   return (
     <section aria-label="Joint braid" className="flex h-full flex-col">
       <header className="flex items-center gap-3 px-4 pt-2 pb-1">
-        <h2 className="heading shrink-0 text-[15px]">Joint braid</h2>
+        <h2 className="heading shrink-0 text-[15px] whitespace-nowrap">Joint braid</h2>
         <span className="truncate text-[12px] text-muted">
           {counts.sure} sure ·{' '}
           <span className={clsx(counts.guessed > 0 && 'text-brass-text')}>{counts.guessed} guessed</span> ·{' '}

@@ -4,6 +4,7 @@ import { assertMotion, type Motion } from '../motion/motion';
 import { retime } from '../tune/timing';
 import { reachHands } from './arms';
 import { groundGoals, type HandGoal, handGoals, sourceHolds } from './hand-goals';
+import { handsUp } from './hands-up';
 import { holdPlants, lowerHips } from './hold';
 import { settleKnees } from './knees';
 import { type LeaveOut, leaveTravel } from './leave';
@@ -132,7 +133,9 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   arms.short?.forEach((x, f) => {
     short[f] = Math.max(short[f]!, x);
   });
-  moved = shareTwists(plan, arms.motion);
+  moved = arms.motion;
+  if (hold) moved = reachHands(plan, moved, handsUp(plan, played, moved, plants, contacts.floor)).motion;
+  moved = shareTwists(plan, moved);
   moved = lookAt(plan, moved, options.look ?? RETARGET_DEFAULTS.look);
   const limits = options.limits ?? RETARGET_DEFAULTS.limits;
   if (limits) moved = keepLimits(target, moved, limits === 'common' ? defaultLimits() : limits);

@@ -1,0 +1,126 @@
+import type { Plant } from '../analysis/plants';
+import { jointOf, SIDES, type Side } from '../bodymap/slots';
+import { rotate64 } from '../math/fast';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import type { Rig } from '../rig/rig';
+import type { WristGoal } from './arms';
+import { envelope } from './envelope';
+import type { Plan } from './plan';
+
+/** Less than this is nothing anybody sees, metres. */
+const UNSEEN = 0.002;
+/** How long before and after a hand is lifted, seconds. */
+const EASE_S = 0.15;
+
+/**
+ * Goals that keep hands off the ground where long arms would push them through it: each is lifted by what its lowest
+ * finger lacks, and eases in and out. Hands that go below the ground in the source may go as far; where hands rest on
+ * it nothing is lifted.
+ * @param plants what rests where, in frames of both motions
+ * @param sourceFloor height of the source's ground, metres
+ */
+export function handsUp(
+  plan: Plan,
+  source: Motion,
+  moved: Motion,
+  plants: readonly Plant[],
+  sourceFloor: number,
+): WristGoal[] {
+  const { target } = plan;
+  const floor = target.body.floor;
+  // on all fours both hands, and the trunk for them, have been given their places already
+  if (plants.some((p) => p.part === 'handL' || p.part === 'handR')) return [];
+  const hands = SIDES.flatMap((side) => {
+    const wrist = jointOf(target.map, `hand${side}`);
+    return wrist < 0 ? [] : [handOf(target.rig, wrist, side)];
+  });
+  if (hands.length === 0) return [];
+  // most motions never bring a hand near the ground: wrists alone tell
+  const wrists = new ChainReader(
+    target.rig,
+    moved,
+    hands.map((h) => h.wrist),
+  );
+  const near = hands.map(() => false);
+  for (let f = 0; f < moved.frameCount; f++) {
+    const { p } = wrists.at(f);
+    hands.forEach((h, i) => {
+      if (p[3 * h.wrist + 1]! - h.length < floor - UNSEEN) near[i] = true;
+    });
+  }
+  return hands.filter((_, i) => near[i]).flatMap((h) => lifted(plan, source, moved, h, sourceFloor) ?? []);
+}
+
+interface Hand {
+  readonly side: Side;
+  readonly wrist: number;
+  /** The wrist and all that hangs from it. */
+  readonly joints: readonly number[];
+  /** No part of the hand is farther from the wrist, metres. */
+  readonly length: number;
+}
+
+function handOf(rig: Rig, wrist: number, side: Side): Hand {
+  const joints = [wrist];
+  const away = new Map([[wrist, 0]]);
+  const size = (values: Float32Array, j: number): number =>
+    Math.hypot(values[3 * j]!, values[3 * j + 1]!, values[3 * j + 2]!);
+  rig.parents.forEach((above, j) => {
+    const from = away.get(above);
+    if (from === undefined) return;
+    joints.push(j);
+    away.set(j, from + size(rig.restT, j));
+  });
+  let length = 0;
+  for (const j of joints) {
+    const tip = size(rig.tips, j);
+    length = Math.max(length, away.get(j)! + (Number.isNaN(tip) ? 0 : tip));
+  }
+  return { side, wrist, joints, length };
+}
+
+/** Height of a hand's lowest part over time, metres. */
+function lowest(rig: Rig, motion: Motion, { joints }: Hand): Float64Array {
+  const reader = new ChainReader(rig, motion, joints);
+  const tip = new Float64Array(3);
+  const own = new Float64Array(3);
+  const out = new Float64Array(motion.frameCount);
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { r, p } = reader.at(f);
+    let low = Number.POSITIVE_INFINITY;
+    for (const j of joints) {
+      low = Math.min(low, p[3 * j + 1]!);
+      if (Number.isNaN(rig.tips[3 * j]!)) continue;
+      for (let k = 0; k < 3; k++) own[k] = rig.tips[3 * j + k]!;
+      rotate64(tip, 0, r, 4 * j, own, 0);
+      low = Math.min(low, p[3 * j + 1]! + tip[1]!);
+    }
+    out[f] = low;
+  }
+  return out;
+}
+
+function lifted(plan: Plan, source: Motion, moved: Motion, hand: Hand, sourceFloor: number): WristGoal | undefined {
+  const { target } = plan;
+  const low = lowest(target.rig, moved, hand);
+  const model = jointOf(plan.source.map, `hand${hand.side}`);
+  const given = model < 0 ? undefined : lowest(plan.source.rig, source, handOf(plan.source.rig, model, hand.side));
+  const need = low.map((y, f) => {
+    const allowed = target.body.floor + Math.min(0, given ? plan.scale * (given[f]! - sourceFloor) : 0);
+    return Math.max(0, allowed - y);
+  });
+  if (!need.some((x) => x > UNSEEN)) return undefined;
+  const lift = envelope(need, Math.max(2, Math.round(EASE_S * moved.fps)));
+  const at = new Float64Array(3 * moved.frameCount);
+  const weight = new Float32Array(moved.frameCount);
+  const reader = new ChainReader(target.rig, moved, [hand.wrist]);
+  for (let f = 0; f < moved.frameCount; f++) {
+    if (lift[f]! <= 1e-6) continue;
+    const { p } = reader.at(f);
+    const o = 3 * hand.wrist;
+    at.set([p[o]!, p[o + 1]! + lift[f]!, p[o + 2]!], 3 * f);
+    weight[f] = 1;
+  }
+  return { side: hand.side, at, weight };
+}

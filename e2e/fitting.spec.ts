@@ -9,7 +9,7 @@ import { importFile, writeBvh } from '../motion/index';
 import { call, enter } from './people';
 
 // Motions onto characters: the main path, a wrong map put right, plants and corrections by hand, whole folders, and back.
-test.describe.configure({ mode: 'serial' });
+test.describe.configure({ mode: 'serial', retries: 0 });
 
 const folder = mkdtempSync(join(tmpdir(), 'velvet-fitting-'));
 const file = (name: string): string => join(folder, name);

@@ -337,6 +337,7 @@ test('a colleague’s change appears by itself; presence is shown', async () => 
   await open('/library?q=tag:rope+-kind:pose');
   await options().nth(1).click();
   const name = await page.getByLabel('Name', { exact: true }).inputValue();
+  await enter(other, 'noor');
   await other.goto(page.url());
   await expect(other.getByLabel('Name', { exact: true })).toHaveValue(name);
   await expect(page.getByText('Noor has this open, too')).toBeVisible();
@@ -348,6 +349,11 @@ test('a colleague’s change appears by itself; presence is shown', async () => 
 });
 
 test('two who change the same see both versions, and nothing is lost', async () => {
+  if (!page.url().includes('item=')) {
+    await open('/library?q=tag:rope+-kind:pose');
+    await options().nth(1).click();
+  }
+  await enter(other, 'noor');
   const id = new URL(page.url()).searchParams.get('item')!;
   const before = (await call<{ note: string }>(page, 'GET', `/items/${id}`)).body.note;
   // Noor writes while Ilse's field still shows the old note
@@ -368,6 +374,7 @@ test('a closed folder keeps an animator out until a librarian grants what was as
   )!;
   await page.goto(`/library?folder=${haul.id}`);
   await page.getByRole('button', { name: 'Let only some change haul' }).click();
+  await enter(other, 'noor');
   await other.goto(`/library?folder=${haul.id}`);
   await expect(other.getByLabel('Name', { exact: true })).toHaveAttribute('readonly', '');
   await other.getByRole('button', { name: /Only some may change this/ }).click();

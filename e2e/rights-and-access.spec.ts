@@ -29,9 +29,7 @@ async function settled(page: Page): Promise<void> {
   let same = 0;
   for (let look = 0; look < 150 && same < 3; look++) {
     await page.waitForTimeout(200);
-    const now = await page.evaluate(
-      () => `${document.querySelectorAll('*').length} ${document.body.textContent}`,
-    );
+    const now = await page.evaluate(() => `${document.querySelectorAll('*').length} ${document.body.textContent}`);
     same = now === before && !/Opening|Loading/.test(now) ? same + 1 : 0;
     before = now;
   }

@@ -246,8 +246,10 @@ test('a whole folder goes onto two characters in one job; the worst stand first 
   await expect(page).toHaveURL(/intake\?job=/);
   await expect(page.getByText('6 of 6')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByRole('link', { name: 'skerry does Limp after a stubbed toe' })).toBeVisible();
-  const scores = (await page.locator('td [title^="Score"]').allTextContents()).map(Number);
-  expect(scores).toHaveLength(6);
+  // the count is told before the rows are asked for again
+  const shown = page.locator('td [title^="Score"]');
+  await expect(shown).toHaveCount(6);
+  const scores = (await shown.allTextContents()).map(Number);
   expect(scores).toEqual([...scores].sort((a, b) => a - b));
   await page.getByLabel(/^Choose Limp after a stubbed toe on pip/).check();
   await page.getByRole('button', { name: 'Do 1 again …' }).click();

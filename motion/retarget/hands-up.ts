@@ -3,6 +3,7 @@ import { jointOf, SIDES, type Side } from '../bodymap/slots';
 import { rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
+import { moveJoint } from '../motion/move-joint';
 import type { Rig } from '../rig/rig';
 import type { WristGoal } from './arms';
 import { envelope } from './envelope';
@@ -14,12 +15,29 @@ const UNSEEN = 0.002;
 const EASE_S = 0.15;
 
 /**
- * Goals that keep hands off the ground where long arms would push them through it: each is lifted by what its lowest
- * finger lacks, and eases in and out. Hands that go below the ground in the source may go as far; where hands rest on
- * it nothing is lifted.
+ * Keeps hands off the ground where long arms would push them through it. First the body stays higher by what the lowest
+ * finger lacks: legs that bend for it give that back with the least change of anything's direction. What is still lacking
+ * afterwards, where legs are straight, is lifted by the arms (`handsUp`). Both ease in and out. Hands that go below the
+ * ground in the source may go as far; where hands rest on it nothing is lifted.
  * @param plants what rests where, in frames of both motions
  * @param sourceFloor height of the source's ground, metres
  */
+export function bodyUp(
+  plan: Plan,
+  source: Motion,
+  moved: Motion,
+  plants: readonly Plant[],
+  sourceFloor: number,
+): Motion {
+  const hips = jointOf(plan.target.map, 'hips');
+  const needs = lacking(plan, source, moved, plants, sourceFloor);
+  if (hips < 0 || needs.length === 0) return moved;
+  const most = needs[0]!.need.map((x, f) => Math.max(x, needs[1]?.need[f] ?? 0));
+  const lift = envelope(most, easeOf(moved));
+  return moveJoint(plan.target.rig, moved, hips, (f) => (lift[f]! > 1e-6 ? [0, lift[f]!, 0] : undefined));
+}
+
+/** Goals for wrists whose hands would still go through the ground; see bodyUp. */
 export function handsUp(
   plan: Plan,
   source: Motion,
@@ -27,9 +45,35 @@ export function handsUp(
   plants: readonly Plant[],
   sourceFloor: number,
 ): WristGoal[] {
+  return lacking(plan, source, moved, plants, sourceFloor).map(({ hand, need }) => {
+    const lift = envelope(need, easeOf(moved));
+    const at = new Float64Array(3 * moved.frameCount);
+    const weight = new Float32Array(moved.frameCount);
+    const reader = new ChainReader(plan.target.rig, moved, [hand.wrist]);
+    for (let f = 0; f < moved.frameCount; f++) {
+      if (lift[f]! <= 1e-6) continue;
+      const { p } = reader.at(f);
+      const o = 3 * hand.wrist;
+      at.set([p[o]!, p[o + 1]! + lift[f]!, p[o + 2]!], 3 * f);
+      weight[f] = 1;
+    }
+    return { side: hand.side, at, weight };
+  });
+}
+
+const easeOf = (motion: Motion): number => Math.max(2, Math.round(EASE_S * motion.fps));
+
+/** Hands that go through the ground, with what each lacks over time, metres. */
+function lacking(
+  plan: Plan,
+  source: Motion,
+  moved: Motion,
+  plants: readonly Plant[],
+  sourceFloor: number,
+): { hand: Hand; need: Float64Array }[] {
   const { target } = plan;
-  const floor = target.body.floor;
-  // on all fours both hands, and the trunk for them, have been given their places already
+  const { floor } = target.body;
+  // on all fours both hands, and the trunk for them, are given their places
   if (plants.some((p) => p.part === 'handL' || p.part === 'handR')) return [];
   const hands = SIDES.flatMap((side) => {
     const wrist = jointOf(target.map, `hand${side}`);
@@ -49,7 +93,18 @@ export function handsUp(
       if (p[3 * h.wrist + 1]! - h.length < floor - UNSEEN) near[i] = true;
     });
   }
-  return hands.filter((_, i) => near[i]).flatMap((h) => lifted(plan, source, moved, h, sourceFloor) ?? []);
+  return hands
+    .filter((_, i) => near[i])
+    .flatMap((hand) => {
+      const low = lowest(target.rig, moved, hand);
+      const model = jointOf(plan.source.map, `hand${hand.side}`);
+      const given = model < 0 ? undefined : lowest(plan.source.rig, source, handOf(plan.source.rig, model, hand.side));
+      const need = low.map((y, f) => {
+        const allowed = floor + Math.min(0, given ? plan.scale * (given[f]! - sourceFloor) : 0);
+        return Math.max(0, allowed - y);
+      });
+      return need.some((x) => x > UNSEEN) ? [{ hand, need }] : [];
+    });
 }
 
 interface Hand {
@@ -99,28 +154,4 @@ function lowest(rig: Rig, motion: Motion, { joints }: Hand): Float64Array {
     out[f] = low;
   }
   return out;
-}
-
-function lifted(plan: Plan, source: Motion, moved: Motion, hand: Hand, sourceFloor: number): WristGoal | undefined {
-  const { target } = plan;
-  const low = lowest(target.rig, moved, hand);
-  const model = jointOf(plan.source.map, `hand${hand.side}`);
-  const given = model < 0 ? undefined : lowest(plan.source.rig, source, handOf(plan.source.rig, model, hand.side));
-  const need = low.map((y, f) => {
-    const allowed = target.body.floor + Math.min(0, given ? plan.scale * (given[f]! - sourceFloor) : 0);
-    return Math.max(0, allowed - y);
-  });
-  if (!need.some((x) => x > UNSEEN)) return undefined;
-  const lift = envelope(need, Math.max(2, Math.round(EASE_S * moved.fps)));
-  const at = new Float64Array(3 * moved.frameCount);
-  const weight = new Float32Array(moved.frameCount);
-  const reader = new ChainReader(target.rig, moved, [hand.wrist]);
-  for (let f = 0; f < moved.frameCount; f++) {
-    if (lift[f]! <= 1e-6) continue;
-    const { p } = reader.at(f);
-    const o = 3 * hand.wrist;
-    at.set([p[o]!, p[o + 1]! + lift[f]!, p[o + 2]!], 3 * f);
-    weight[f] = 1;
-  }
-  return { side: hand.side, at, weight };
 }

@@ -4,7 +4,7 @@ import { assertMotion, type Motion } from '../motion/motion';
 import { retime } from '../tune/timing';
 import { reachHands } from './arms';
 import { groundGoals, type HandGoal, handGoals, sourceHolds } from './hand-goals';
-import { handsUp } from './hands-up';
+import { bodyUp, handsUp } from './hands-up';
 import { holdPlants, lowerHips } from './hold';
 import { settleKnees } from './knees';
 import { type LeaveOut, leaveTravel } from './leave';
@@ -115,6 +115,7 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   let reach: Retargeted['reach'] = NO_REACH;
   let gaveWay = 0;
   const heights = plantHeights(tracks, { plants, floor: contacts.floor }, source.body.leg, scale);
+  if (hold) moved = bodyUp(plan, played, moved, plants, contacts.floor);
   // (3) knees, then feet, then trunk and hands: each on what the one before left
   if (resting) moved = settleKnees(plan, moved, plants, resting.tracks, contacts.floor);
   if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part))) {

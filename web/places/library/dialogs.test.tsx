@@ -168,19 +168,27 @@ const versioned = (more: Partial<Item> = {}) => item({ id: 'i1', versions: 2, ..
 const answers = { 'GET /api/v1/items/i1/versions': VERSIONS, 'GET /api/v1/items/i1/history': HISTORY };
 
 test('an earlier version is put in force, and that can be undone', async () => {
+  let force = 'v2';
+  const restored = (id: string) => (): object => {
+    force = id;
+    return {};
+  };
   const { user, server } = stand(
     <VersionsDialog open onOpenChange={() => undefined} item={versioned()} onUndo={async () => undefined} />,
     {
       answers: {
         ...answers,
-        'POST /api/v1/items/i1/versions/v1/restore': {},
-        'POST /api/v1/items/i1/versions/v2/restore': {},
+        'GET /api/v1/items/i1/versions': () => VERSIONS.map((v) => ({ ...v, current: v.id === force })),
+        'POST /api/v1/items/i1/versions/v1/restore': restored('v1'),
+        'POST /api/v1/items/i1/versions/v2/restore': restored('v2'),
       },
     },
   );
   expect(await screen.findByText('60 frames at 30 · before the lean')).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Put in force' }));
   expect(await told('Version 1 of Deck walk is in force')).toBeInTheDocument();
+  const first = screen.getByText('version 1').parentElement!;
+  expect(within(first).getByText('in force')).toBeInTheDocument();
   const step = useUndo.getState().steps.at(-1)!;
   expect(step.label).toBe('Put version 1 of Deck walk in force');
   await step.undo();

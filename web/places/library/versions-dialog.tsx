@@ -1,6 +1,6 @@
 'use client';
 
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { formatDistanceToNow } from 'date-fns';
 import { useState } from 'react';
 import { toast } from 'sonner';
@@ -25,6 +25,7 @@ const ago = (date: string): string => formatDistanceToNow(new Date(date), { addS
 
 /** All versions of an item, two of them side by side, and the history of its description. */
 export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDialogProps) {
+  const client = useQueryClient();
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
   const mayChange = useMay('animator');
@@ -40,7 +41,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
   });
   const [other, setOther] = useState<string | null>(null);
   const now = versions.find((v) => v.current);
-  const beside = versions.find((v) => v.id === other);
+  const beside = versions.find((v) => v.id === other && !v.current);
   const as = (v: Version): Item => ({ ...item, motionHash: v.motionHash, rigId: v.rigId, readingId: v.readingId });
   const restore = async (v: Version): Promise<void> => {
     try {
@@ -51,6 +52,9 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
           label: `Put version ${v.number} of ${item.name} in force`,
           undo: () => sendJson('POST', `${API}/items/${item.id}/versions/${before}/restore`, {}),
         });
+      client.setQueryData<Version[]>(['versions', item.id], (all) =>
+        all?.map((x) => ({ ...x, current: x.id === v.id })),
+      );
       // the two stay side by side, the other way round
       if (other === v.id) setOther(before ?? null);
       toast(`Version ${v.number} of ${item.name} is in force`);

@@ -72,6 +72,17 @@ test('a picture is shown once it is finished, not before, and drawing goes on be
   expect(shown(c.log)).toBe(1);
 });
 
+test('a picture that is never finished does not stop the stage', () => {
+  const c = context();
+  const late = LatePictures.of(c.gl);
+  let ready = 0;
+  late.soon(() => ready++);
+  jest.advanceTimersByTime(900);
+  expect([shown(c.log), ready]).toEqual([0, 0]);
+  jest.advanceTimersByTime(200);
+  expect([shown(c.log), ready, late.busy]).toEqual([1, 1, false]);
+});
+
 test('pictures that overtake each other are shown all the same', () => {
   const c = context();
   const late = LatePictures.of(c.gl);

@@ -1,3 +1,6 @@
+/** A picture that is not finished by then is shown as it comes: a stage never stands for good. */
+const LONGEST_MS = 1000;
+
 /**
  * Where the processor stands in for a graphics card, the page stands still until the picture that it has just asked for is
  * drawn. So pictures are drawn beside the canvas, and copied onto it once they are finished: the page waits for the copy
@@ -65,10 +68,12 @@ export class LatePictures {
       return;
     }
     this.fence = fence;
+    const asked = performance.now();
     gl.flush();
     const look = (): void => {
       if (this.fence !== fence) return;
-      if (gl.clientWaitSync(fence, 0, 0) === gl.TIMEOUT_EXPIRED) this.timer = setTimeout(look, 4);
+      const late = performance.now() - asked > LONGEST_MS;
+      if (!late && gl.clientWaitSync(fence, 0, 0) === gl.TIMEOUT_EXPIRED) this.timer = setTimeout(look, 4);
       else {
         this.show();
         then();

@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
 import { act } from '@testing-library/react';
+import { useState } from 'react';
 import type { ItemList } from '@/client/types';
 import { type FakeServer, type Sent, stand } from '@/test/interface';
 import { item } from '@/test/things';
@@ -105,6 +106,26 @@ test('names come once the first page stands a while, or at once when somebody sc
   act(() => library.showing(300, 320));
   await settle();
   expect(scrolling.to('GET', '/api/v1/items/names')).toHaveLength(1);
+});
+
+test('a search that is still being typed asks for no names', async () => {
+  const typing: { to?: (q: string) => void } = {};
+  function Typing() {
+    const [q, setQ] = useState('r');
+    typing.to = setQ;
+    return <Reader view={{ ...VIEW, q } as LibraryView} />;
+  }
+  const { server } = stand(<Typing />, { answers: { 'GET /api/v1/items': page, 'GET /api/v1/items/names': NAMES } });
+  for (const q of ['ro', 'rop', 'rope']) {
+    await settle(800);
+    act(() => typing.to!(q));
+  }
+  await settle(800);
+  expect(server.to('GET', '/api/v1/items/names')).toHaveLength(0);
+  await settle(600);
+  expect(
+    server.to('GET', '/api/v1/items/names').map((s) => new URLSearchParams(s.path.split('?')[1]).get('q')),
+  ).toEqual(['rope']);
 });
 
 test('a short list needs no names', async () => {

@@ -95,15 +95,16 @@ export function useLibrary(view: LibraryView): Library {
   const first = useQuery({ ...ask(0), placeholderData: keepPreviousData });
   const others = useQueries({ queries: pages.filter((p) => p > 0).map(ask) });
   // rows can say their names before their pages are here; asked for once the first page stands, or somebody scrolls on
-  const [far, setFar] = useState(false);
+  const [far, setFar] = useState<Search>();
   useEffect(() => {
-    const timer = setTimeout(() => setFar(true), NAMES_AFTER_MS);
+    // a search that is still being typed is not worth them
+    const timer = setTimeout(() => setFar(search), NAMES_AFTER_MS);
     return () => clearTimeout(timer);
-  }, []);
+  }, [search]);
   const { data: names } = useQuery({
     queryKey: ['item-names', search],
     queryFn: () => getJson<{ names: [string, string][] }>(`${API}/items/names?${toQuery(search)}`),
-    enabled: far && (first.data?.found ?? 0) > 2 * PAGE,
+    enabled: far === search && (first.data?.found ?? 0) > 2 * PAGE,
     staleTime: 60_000,
   });
   const byPage = new Map<number, ItemList>();
@@ -140,7 +141,7 @@ export function useLibrary(view: LibraryView): Library {
       const key = `${low}:${high}`;
       if (key === shown.current) return;
       shown.current = key;
-      if (high > 1) setFar(true);
+      if (high > 1) setFar(search);
       setPages(Array.from({ length: high - low + 1 }, (_, i) => low + i));
     },
     search,

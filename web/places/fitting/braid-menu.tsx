@@ -138,7 +138,9 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
         {data?.map((p) => (
           <li key={p.id} className="flex items-center gap-3 rounded-lg border border-line bg-raised px-3 py-2">
             <span className="min-w-0 flex-1">
-              <span className="block truncate font-medium">{p.name}</span>
+              <span className="block truncate font-medium" title={p.name}>
+                {p.name}
+              </span>
               <span className="block text-[12px] text-muted">
                 {p.slots} slots{p.byName && `, by ${p.byName}`} · serves{' '}
                 {p.serves.length === 0 && p.otherRigs === 0

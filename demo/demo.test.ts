@@ -41,10 +41,12 @@ describe('the performances', () => {
         expect([place, report.slip.meanPercentLegPerPlantSecond < 0.1]).toEqual([place, true]);
         expect([place, report.floor.maxDepthCm < 0.1]).toEqual([place, true]);
         expect([place, report.reach.maxCm < 0.1]).toEqual([place, true]);
-        // hands, knees and toes on the ground at once leave a body of other proportions no choice of directions
+        // Tove's shins are short and her feet large: with knees and toes on the ground at once her shins lie as they must
         const onAllFours = report.plants.some((p) => p.part.startsWith('hand'));
-        const [mean, p95] = onAllFours ? [4, 14] : [3, 8];
+        const [mean, p95] = onAllFours && member.name === 'Big Tove' ? [4, 13] : [3, 8];
         expect([place, report.direction.meanDeg < mean, report.direction.p95Deg < p95]).toEqual([place, true, true]);
+        const most = score.name.includes('noisy') ? 1.35 : 1.2;
+        expect([place, report.snap.ratio < most, report.jitter.ratio < most]).toEqual([place, true, true]);
       }
     },
   );

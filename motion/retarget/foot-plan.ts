@@ -10,6 +10,10 @@ export interface FootPlan {
   readonly goal: Float64Array;
   /** 1 where the foot is held in that frame. */
   readonly held: Uint8Array;
+  /** F: how far what is not held is above where it may go down to, metres: a free foot's lowest point, else heel or ball; 0 where both are held. */
+  readonly clear: Float64Array;
+  /** F: the point a foot stands on alone: 1 heel, 2 ball, 0 neither or both. */
+  readonly pivot: Uint8Array;
 }
 
 interface Span {
@@ -66,7 +70,8 @@ export function planFoot(
   const ground = groundUnder(groups, plants, heights, track.side, frames);
   tiltOut(track, goal, held, ground);
   keepAbove(track, goal, held, ground, fps);
-  return { goal, held };
+  const pivot = heelAt.map((on, f) => (on === ballAt[f] ? 0 : on ? 1 : 2));
+  return { goal, held, clear: clearances(track, goal, pivot, held, ground), pivot };
 }
 
 /** Largest tilt by which a swinging foot near the ground frees a sinking heel or ball before it is lifted, as a sine. */
@@ -462,6 +467,34 @@ function keepAbove(track: FootTrack, goal: Float64Array, held: Uint8Array, groun
     mul64(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
     normalize64(track.toeTurn, 4 * f);
   }
+}
+
+function clearances(
+  track: FootTrack,
+  goal: Float64Array,
+  pivot: Uint8Array,
+  held: Uint8Array,
+  ground: Float64Array,
+): Float64Array {
+  const { sole } = track;
+  const v = new Float64Array(3);
+  const toe = new Float64Array(3);
+  return Float64Array.from(held, (on, f) => {
+    if (on && !pivot[f]) return 0;
+    let low = Number.POSITIVE_INFINITY;
+    for (const local of [sole.heel, sole.ball]) {
+      if ((local === sole.heel ? 1 : 2) === pivot[f]) continue;
+      rotate64(v, 0, track.turn, 4 * f, local, 0);
+      low = Math.min(low, v[1]!);
+    }
+    // toes keep to the ground by themselves while the ball stands on it
+    if (sole.toes >= 0 && pivot[f] !== 2) {
+      rotate64(toe, 0, track.turn, 4 * f, track.toeOffset, 0);
+      rotate64(v, 0, track.toeTurn, 4 * f, sole.tip, 0);
+      low = Math.min(low, toe[1]! + v[1]!);
+    }
+    return Math.max(0, low + goal[3 * f + 1]! - ground[f]!);
+  });
 }
 
 /** Frames to the nearest held one, in either direction. */

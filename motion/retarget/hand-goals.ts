@@ -3,7 +3,7 @@ import { isSole, type Plant } from '../analysis/plants';
 import { jointOf, SIDES, type Side } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { rotate64 } from '../math/fast';
-import { smoothstep } from '../math/vec';
+import { distance3, smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
@@ -217,6 +217,12 @@ function goesLow(plan: Plan, source: Motion, floor: number): boolean {
   return false;
 }
 
+/** How far a resting palm may rise and sink as the source's does, metres: hands roll over their heels. */
+const PALM_GIVE = 0.02;
+
+/** Share of its length that an arm which rests on the ground uses at most, unless it is straighter already. */
+const BENT = 0.975;
+
 /** Goals that keep palms where they rest on the ground, and above it on the way: each on the mean spot of its plant, at the source's height scaled. */
 export function groundGoals(
   plan: Plan,
@@ -240,7 +246,7 @@ export function groundGoals(
     const at = new Float64Array(3 * moved.frameCount);
     const shoulders = new Float64Array(3 * moved.frameCount);
     const bone = (j: number): number => Math.hypot(rig.restT[3 * j]!, rig.restT[3 * j + 1]!, rig.restT[3 * j + 2]!);
-    const reachable = 0.975 * (bone(fore) + bone(hand));
+    const full = bone(fore) + bone(hand);
     const offset = new Float64Array(3 * moved.frameCount);
     for (let f = 0; f < moved.frameCount; f++) {
       const { r, p } = reader.at(f);
@@ -260,10 +266,19 @@ export function groundGoals(
         height += (track[3 * f + 1]! - sourceFloor) / (end - start + 1);
       }
       spot[1] = Math.max(PALM_CLEAR, height * plan.scale);
+      // an arm that is straighter already may stay so
+      let reachable = BENT * full;
+      for (let f = start; f <= end; f++)
+        reachable = Math.max(reachable, Math.min(0.999 * full, distance3(wrist, 3 * f, shoulders, 3 * f)));
       pullIn(spot, offset, shoulders, start, end, reachable);
       const from = Math.max(0, start - fade);
       const to = Math.min(moved.frameCount - 1, end + fade);
-      for (let f = from; f <= to; f++) for (let k = 0; k < 3; k++) at[3 * f + k] = spot[k]! - offset[3 * f + k]!;
+      for (let f = from; f <= to; f++) {
+        const g = Math.max(start, Math.min(end, f));
+        const above = (track[3 * g + 1]! - sourceFloor - height) * plan.scale;
+        for (let k = 0; k < 3; k++)
+          at[3 * f + k] = spot[k]! + (k === 1 ? PALM_GIVE * Math.tanh(above / PALM_GIVE) : 0) - offset[3 * f + k]!;
+      }
     }
     const weight = weightOf(spans, moved.frameCount, fade);
     liftFromFloor(wrist, offset, at, weight, fade);

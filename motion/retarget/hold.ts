@@ -10,6 +10,7 @@ import { type FootPlan, planFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
 import { FULL_REACH, newLegTurns, solveLeg } from './leg';
 import type { Plan } from './plan';
+import { quietKnee } from './quiet-knees';
 import { rootJoint } from './transfer';
 
 export interface HoldResult {
@@ -20,6 +21,13 @@ export interface HoldResult {
   readonly drop: Float64Array;
   /** How far a held foot stays from its goal, per frame, metres. */
   readonly short: Float32Array;
+}
+
+/** Where a leg hangs and how long its bones are. */
+interface LegTrack {
+  /** 3 F: hip joint, world, metres. */
+  readonly hip: Float64Array;
+  readonly bones: [number, number];
 }
 
 /** Share of full length that a planted leg may use before the body gives way. */
@@ -33,6 +41,7 @@ const GIVE_WAY_S = 0.12;
  * bends the legs. Everything above the hips is left as transferred.
  * @param heights height of each plant above the target's ground, metres
  * @param lower how much lower than carried over the hips shall be throughout, metres; the feet stay where they are
+ * @param allowed largest second difference of a knee's bend that free feet are eased to, radians a frame squared
  */
 export function holdPlants(
   plan: Plan,
@@ -40,11 +49,12 @@ export function holdPlants(
   plants: readonly Plant[],
   heights: readonly number[],
   lower = 0,
+  allowed?: number,
 ): HoldResult {
   const steady = steadyHips(plan, motion);
   const tracks = trackFeet(plan, steady);
   const plans = tracks.map((t) => planFoot(t, plants, heights, motion.fps));
-  return reachFeet(plan, lower === 0 ? steady : lowerHips(plan, steady, lower), tracks, plans);
+  return reachFeet(plan, lower === 0 ? steady : lowerHips(plan, steady, lower), tracks, plans, allowed);
 }
 
 /** The motion with its hips lower by so many metres, told in their parent's frame. */
@@ -53,8 +63,17 @@ export function lowerHips(plan: Plan, motion: Motion, by: number): Motion {
 }
 
 /** Brings the feet of a motion to planned places: the body gives way smoothly, the legs bend. See holdPlants. */
-export function reachFeet(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[]): HoldResult {
-  const drop = giveWay(plan, motion, tracks, plans);
+export function reachFeet(
+  plan: Plan,
+  motion: Motion,
+  tracks: FootTrack[],
+  plans: FootPlan[],
+  allowed?: number,
+): HoldResult {
+  const legs: LegTrack[] = tracks.map(() => ({ hip: new Float64Array(3 * motion.frameCount), bones: [0, 0] }));
+  const drop = giveWay(plan, motion, tracks, plans, legs);
+  if (allowed !== undefined)
+    for (const [i, leg] of legs.entries()) quietFoot(tracks[i]!, leg, plans[i]!, drop, allowed);
   return { ...bendLegs(plan, motion, tracks, plans, drop), drop };
 }
 
@@ -82,7 +101,7 @@ export function steadyHips(plan: Plan, motion: Motion): Motion {
 }
 
 /** How far the hips must come down in each frame so that both feet are within reach, as a smooth course that is never less. */
-function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[]): Float64Array {
+function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[], legs: LegTrack[]): Float64Array {
   const { rig } = plan.target;
   const frames = motion.frameCount;
   const need = new Float64Array(frames);
@@ -97,10 +116,14 @@ function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPla
       // swinging feet count too: a leg that snaps straight in the air shows as much as one on the ground
       const { goal } = plans[i]!;
       const h = 3 * t.thigh;
+      const leg = legs[i]!;
+      leg.bones[0] = boneLength(p, t.thigh, t.shin);
+      leg.bones[1] = boneLength(p, t.shin, t.sole.foot);
+      for (let k = 0; k < 3; k++) leg.hip[3 * f + k] = p[h + k]!;
       const dx = goal[3 * f]! - p[h]!;
       const dy = p[h + 1]! - goal[3 * f + 1]!;
       const dz = goal[3 * f + 2]! - p[h + 2]!;
-      const full = boneLength(p, t.thigh, t.shin) + boneLength(p, t.shin, t.sole.foot);
+      const full = leg.bones[0] + leg.bones[1];
       // a leg that is as straight in the transferred pose may stay so
       const now = norm(t.ankle[3 * f]! - p[h]!, t.ankle[3 * f + 1]! - p[h + 1]!, t.ankle[3 * f + 2]! - p[h + 2]!);
       const soft = plans[i]!.held[f] ? SOFT_REACH : SWING_REACH;
@@ -115,6 +138,76 @@ function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPla
   return envelope(need, Math.max(1, Math.round(GIVE_WAY_S * motion.fps)));
 }
 
+/** Most by which a free foot comes nearer or goes farther to ease its knee, as a share of the leg. */
+const EASE = 0.015;
+/** Most by which a foot that stands on heel or ball alone turns about it for that, radians. */
+const EASE_TURN = 0.07;
+
+/**
+ * Moves a free foot along the line to its hip, and turns one that stands on heel or ball alone about that, where its knee
+ * would bend too suddenly; see quietKnee. Changes goal and turns.
+ */
+function quietFoot(
+  track: FootTrack,
+  { hip, bones }: LegTrack,
+  planned: FootPlan,
+  drop: Float64Array,
+  allowed: number,
+): void {
+  const { goal, held, clear, pivot } = planned;
+  const { sole } = track;
+  const full = bones[0] + bones[1];
+  const way = (f: number): Float64Array =>
+    Float64Array.from([0, 1, 2], (k) => goal[3 * f + k]! - hip[3 * f + k]! + (k === 1 ? drop[f]! : 0));
+  const far = (v: Float64Array): number => norm(v[0]!, v[1]!, v[2]!);
+  const arm = new Float64Array(3);
+  const other = new Float64Array(3);
+  /** Axis across the foot about which the end that does not stand rises; how far away the ankle goes by it, metres a radian. */
+  const lever = (f: number): { axis: [number, number]; by: number; length: number } => {
+    const [own, its] = pivot[f] === 1 ? [sole.heel, sole.ball] : [sole.ball, sole.heel];
+    rotate64(arm, 0, track.turn, 4 * f, own, 0);
+    rotate64(other, 0, track.turn, 4 * f, its, 0);
+    for (let k = 0; k < 3; k++) {
+      other[k] = other[k]! - arm[k]!;
+      arm[k] = -arm[k]!;
+    }
+    const flat = Math.hypot(other[0]!, other[2]!) || 1;
+    const [x, z] = [-other[2]! / flat, other[0]! / flat];
+    const u = way(f);
+    const gain = (u[0]! * -z * arm[1]! + u[1]! * (z * arm[0]! - x * arm[2]!) + u[2]! * x * arm[1]!) / far(u);
+    return { axis: [x, z], by: gain, length: flat };
+  };
+  const distance = Float64Array.from(held, (_, f) => Math.min(FULL_REACH * full, far(way(f))));
+  const room = (f: number): readonly [number, number] => {
+    const straight = SWING_REACH * full - distance[f]!;
+    if (!held[f]) return [EASE * full, Math.max(0, Math.min(EASE * full, clear[f]!, straight))];
+    if (!pivot[f]) return [0, 0];
+    const { by, length } = lever(f);
+    const up = by * EASE_TURN;
+    const down = -by * Math.min(EASE_TURN, clear[f]! / length);
+    return [Math.max(0, -Math.min(up, down)), Math.max(0, Math.min(Math.max(up, down), straight))];
+  };
+  const change = quietKnee({ distance, bones, room }, allowed);
+  if (!change) return;
+  const turn = new Float64Array(4);
+  for (let f = 0; f < held.length; f++) {
+    const by = change[f]!;
+    if (by === 0) continue;
+    if (!held[f]) {
+      const v = way(f);
+      for (let k = 0; k < 3; k++) goal[3 * f + k] = goal[3 * f + k]! + (by / far(v)) * v[k]!;
+      continue;
+    }
+    const { axis, by: gain } = lever(f);
+    const half = by / gain / 2;
+    turn.set([axis[0] * Math.sin(half), 0, axis[1] * Math.sin(half), Math.cos(half)]);
+    rotate64(other, 0, turn, 0, arm, 0);
+    for (let k = 0; k < 3; k++) goal[3 * f + k] = goal[3 * f + k]! + other[k]! - arm[k]!;
+    mul64(track.turn, 4 * f, turn, 0, track.turn, 4 * f);
+    if (track.toeTurn.length > 0 && pivot[f] === 1) mul64(track.toeTurn, 4 * f, turn, 0, track.toeTurn, 4 * f);
+  }
+}
+
 function boneLength(p: Float64Array, a: number, b: number): number {
   return norm(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
 }
@@ -124,7 +217,7 @@ export function bendLegs(
   plan: Plan,
   motion: Motion,
   tracks: FootTrack[],
-  plans: FootPlan[],
+  plans: readonly Pick<FootPlan, 'goal' | 'held'>[],
   drop: Float64Array,
 ): { motion: Motion; reach: HoldResult['reach']; short: Float32Array } {
   const { rig } = plan.target;

@@ -12,6 +12,7 @@ import { defaultLimits, keepLimits, type Limits } from './limits';
 import { type LookGoal, lookAt } from './look';
 import { type Party, type Plan, planRetarget } from './plan';
 import { measure, type Report } from './report';
+import { sharpestKnee } from './steadiness';
 import { type Travel as TransferTravel, transfer } from './transfer';
 import { pitchTrunk } from './trunk';
 import { shareTwists } from './twists';
@@ -119,7 +120,7 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   // (3) knees, then feet, then trunk and hands: each on what the one before left
   if (resting) moved = settleKnees(plan, moved, plants, resting.tracks, contacts.floor);
   if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part))) {
-    const held = holdPlants(plan, moved, plants, heights, lower);
+    const held = holdPlants(plan, moved, plants, heights, lower, sharpestKnee(source, played));
     moved = held.motion;
     reach = held.reach;
     short.set(held.short);

@@ -1,5 +1,5 @@
 import { jointOf, SIDES } from '../bodymap/slots';
-import { mulInv64 } from '../math/fast';
+import { mulInv64, norm } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import type { Party } from './plan';
@@ -94,9 +94,38 @@ export function steadiness(party: Party, motion: Motion, slots: readonly string[
   return { jitter: accelerations[Math.floor(0.999 * (n - 1))] ?? 0, snap, snapFrame, snapSlot, knees, elbows, limbs };
 }
 
-function bendOf(p: Float64Array, [a, b, c]: number[]): number {
-  const u = [0, 1, 2].map((k) => p[3 * b! + k]! - p[3 * a! + k]!);
-  const v = [0, 1, 2].map((k) => p[3 * c! + k]! - p[3 * b! + k]!);
-  const cross = Math.hypot(u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!);
-  return Math.atan2(cross, u[0]! * v[0]! + u[1]! * v[1]! + u[2]! * v[2]!);
+/**
+ * Largest second difference of a knee's bend, radians a frame squared; undefined where no leg is mapped or the motion is too
+ * short to tell.
+ */
+export function sharpestKnee(party: Party, motion: Motion): number | undefined {
+  const legs = HINGES.slice(-2)
+    .map((slots) => slots.map((s) => jointOf(party.map, s)))
+    .filter((joints) => joints.every((j) => j >= 0));
+  if (legs.length === 0 || motion.frameCount < 3) return undefined;
+  const reader = new ChainReader(party.rig, motion, legs.flat());
+  const before = legs.map(() => [0, 0] as [number, number]);
+  let most = 0;
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { p } = reader.at(f);
+    legs.forEach((joints, i) => {
+      const b = before[i]!;
+      const now = bendOf(p, joints);
+      if (f > 1) most = Math.max(most, Math.abs(now - 2 * b[1] + b[0]));
+      b[0] = b[1];
+      b[1] = now;
+    });
+  }
+  return most;
+}
+
+function bendOf(p: Float64Array, joints: readonly number[]): number {
+  const [a, b, c] = [3 * joints[0]!, 3 * joints[1]!, 3 * joints[2]!];
+  const ux = p[b]! - p[a]!;
+  const uy = p[b + 1]! - p[a + 1]!;
+  const uz = p[b + 2]! - p[a + 2]!;
+  const vx = p[c]! - p[b]!;
+  const vy = p[c + 1]! - p[b + 1]!;
+  const vz = p[c + 2]! - p[b + 2]!;
+  return Math.atan2(norm(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx), ux * vx + uy * vy + uz * vz);
 }

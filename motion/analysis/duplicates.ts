@@ -15,13 +15,15 @@ export interface Duplicate {
 const COMPARE_FPS = 15;
 /** Mean distance up to which two motions are the same performance, legs: some centimetre and a half. */
 const SAME = 0.016;
+/** What hardly leaves one pose is like a part of any stance: it has to follow its own little way, as a share of that. */
+const STILL_SHARE = 0.3;
 /** Shortest overlap that says anything, seconds. */
 const SHORTEST_S = 0.6;
 
 /**
  * Tells whether two motions are one performance: at another frame rate, trimmed, mirrored, placed elsewhere, or on another
  * body of like proportions. Every offset of the shorter along the longer is tried, given up as soon as it is too far off.
- * A motion that stays in one pose says too little, and is compared by its whole only.
+ * A motion that hardly leaves one pose is a part of another only where it goes its own little way in it.
  */
 export function findDuplicate(a: PoseFeatures, b: PoseFeatures): Duplicate | undefined {
   const [long, short] = a.frameCount / a.fps >= b.frameCount / b.fps ? [a, b] : [b, a];
@@ -72,15 +74,18 @@ function tryOffsets(long: PoseFeatures, short: PoseFeatures, mirrored: boolean):
     const whole = (long.frameCount - 1) / long.fps - (short.frameCount - 1) / short.fps < 0.15;
     best = { kind: whole ? 'same' : 'part', mirrored, offset: offset / long.fps, apart };
   }
-  if (best && best.kind === 'part' && stays(short)) return undefined;
+  if (best?.kind === 'part') {
+    const moves = spread(short);
+    if (moves < 1.5 * SAME && best.apart > STILL_SHARE * moves) return undefined;
+  }
   return best;
 }
 
-/** Whether a motion hardly leaves one pose: its mean distance to its first frame is below what tells motions apart. */
-function stays(features: PoseFeatures): boolean {
+/** How far a motion goes from its first pose: mean distance to its first frame, legs. */
+function spread(features: PoseFeatures): number {
   let sum = 0;
   for (let f = 1; f < features.frameCount; f++) sum += frameDistance(features, 0, features, f);
-  return Math.sqrt(sum / Math.max(1, features.frameCount - 1)) < 1.5 * SAME;
+  return Math.sqrt(sum / Math.max(1, features.frameCount - 1));
 }
 
 /** 0, last, middle, quarters …: each frame once. */

@@ -158,6 +158,14 @@ describe('near duplicates', () => {
     expect(findDuplicate(own, features(mirror(rig, who.map, motion)))).toMatchObject({ mirrored: true });
     expect(findDuplicate(own, features(moveRoots(who, motion, [3, 0, 1], 1)))).toMatchObject({ kind: 'same' });
   });
+  test('of two stances that hardly move only the one that goes the same little way is a part', () => {
+    const sway = (phase: number): Motion =>
+      standing(120, (f, rotations) => raiseLeg(rotations, f, 'LeftLeg', 0.7 + 0.7 * Math.sin(f / 9 + phase)));
+    const stance = features(sway(0));
+    expect(findDuplicate(stance, features(trim(rig, sway(0), 25, 95)))).toMatchObject({ kind: 'part' });
+    const other = standing(71, (f, rotations) => raiseLeg(rotations, f, 'RightLeg', 0.7 + 0.7 * Math.cos(f / 5)));
+    expect(findDuplicate(stance, features(other))).toBeUndefined();
+  });
   test('others are not, nor is what is too short to say', () => {
     expect(findDuplicate(own, features(wander(rig, 90, 6)))).toBeUndefined();
     expect(findDuplicate(own, features(trim(rig, motion, 0, 9)))).toBeUndefined();

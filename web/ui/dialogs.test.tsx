@@ -182,6 +182,40 @@ test('a selection goes onto several characters as one job, with a report to open
   expect(router.push).toHaveBeenCalledWith('/intake?job=job9');
 });
 
+test('settings are made for all, and otherwise for single ones', async () => {
+  const { user, server } = stand(
+    <FitManyDialog
+      onClose={() => undefined}
+      items={[item({ id: 'a', name: 'Haul' }), item({ id: 'b', name: 'Heave' }), item({ id: 'c', name: 'Row' })]}
+      castIds={['winch']}
+    />,
+    {
+      answers: {
+        'GET /api/v1/cast': CAST,
+        'GET /api/v1/folders': [],
+        'POST /api/v1/jobs/fit': { id: 'j', parts: 3 },
+      },
+    },
+  );
+  await user.click(screen.getByRole('button', { name: /^Settings for all/ }));
+  await user.click(screen.getByRole('switch', { name: 'Both hands keep their distance' }));
+  // what is set for one begins with what is set for all
+  await user.click(screen.getByRole('button', { name: /^Heave/ }));
+  expect(screen.getByRole('switch', { name: 'Both hands keep their distance' })).toBeChecked();
+  await user.click(screen.getByRole('switch', { name: 'Hold planted soles in place' }));
+  await user.click(screen.getByRole('button', { name: /^Row/ }));
+  await user.click(screen.getByRole('switch', { name: 'Arms and head within joint limits' }));
+  await user.click(screen.getByRole('button', { name: 'Row: as for all' }));
+  expect(screen.getByRole('button', { name: /^Row/ })).toHaveTextContent('as for all');
+  await user.click(await screen.findByRole('button', { name: 'Fit onto Winch' }));
+  const { body } = await sentTo(server, 'POST', '/api/v1/jobs/fit');
+  expect(body).toMatchObject({
+    settings: { hands: 'together', plants: true, limits: false },
+    perItem: { b: { hands: 'together', plants: false } },
+  });
+  expect(Object.keys((body as { perItem: object }).perItem)).toEqual(['b']);
+});
+
 test('a whole folder counts what lies below it, and not its namesake', async () => {
   const { user, server } = stand(
     <FitManyDialog onClose={() => undefined} items={[]} folderId="f1" castIds={['winch']} />,

@@ -1,6 +1,7 @@
 'use client';
 
 import { FITTING_DEFAULTS, fittingWords } from '@velvet-reel/motion';
+import { ChevronRight } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
@@ -11,6 +12,7 @@ import type { FitSettings } from '@/workers/wishes';
 import { Button } from './button';
 import { Dialog } from './dialog';
 import { Field, inputLook, SwitchRow } from './field';
+import { FitSettingsFields } from './fit-settings-fields';
 
 interface FitManyDialogProps {
   onClose: () => void;
@@ -22,8 +24,66 @@ interface FitManyDialogProps {
   settings?: FitSettings;
 }
 
+const ALL = 'all';
+/** So many rows are read at most; who has more, groups them. */
+const MOST_ROWS = 200;
+
+const wordsOf = (settings: FitSettings): string =>
+  fittingWords(settings).join(', ') || 'plants held, travel by leg length, nothing tuned';
+
+function SettingsRow({
+  label,
+  words,
+  open,
+  onOpen,
+  onReset,
+}: {
+  label: string;
+  /** Nothing where it goes as all. */
+  words: string;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  onReset?: () => void;
+}) {
+  return (
+    <div className="flex min-w-0 items-center gap-2 text-[12.5px]">
+      <button
+        type="button"
+        aria-expanded={open}
+        onClick={() => onOpen(!open)}
+        className="flex min-w-0 flex-1 items-center gap-1.5 rounded px-1 py-0.5 text-left hover:bg-raised"
+      >
+        <ChevronRight size={13} className={`shrink-0 text-muted ${open ? 'rotate-90' : ''}`} />
+        <span className="max-w-[55%] shrink-0 truncate">{label}</span>
+        <span className={`min-w-0 truncate ${words ? 'text-brass-text' : 'text-muted'}`} title={words}>
+          {words || 'as for all'}
+        </span>
+      </button>
+      {onReset && (
+        <button
+          type="button"
+          onClick={onReset}
+          aria-label={`${label}: as for all`}
+          className="shrink-0 text-muted underline hover:text-ink"
+        >
+          as for all
+        </button>
+      )}
+    </div>
+  );
+}
+
 /** Whole selections, folders and packs onto one or several characters, as one job. */
-export function FitManyDialog({ onClose, items, folderId, castIds, settings = FITTING_DEFAULTS }: FitManyDialogProps) {
+export function FitManyDialog({
+  onClose,
+  items,
+  folderId,
+  castIds,
+  settings: given = FITTING_DEFAULTS,
+}: FitManyDialogProps) {
+  const [settings, setSettings] = useState<FitSettings>(given);
+  const [perItem, setPerItem] = useState<Record<string, FitSettings>>({});
+  const [shown, setShown] = useState<string | null>(null);
   const router = useRouter();
   const { data: cast = [] } = useCast();
   const { data: folders = [] } = useFolders();
@@ -47,7 +107,6 @@ export function FitManyDialog({ onClose, items, folderId, castIds, settings = FI
       (n, f) => (f.id === id || (paths.get(f.id) ?? '').startsWith(`${paths.get(id)} / `) ? n + f.n : n),
       0,
     );
-  const words = fittingWords(settings);
   const names = cast.filter((c) => onto.includes(c.id)).map((c) => c.name);
   const sample = (rule.trim() || '{item} on {character}')
     .replaceAll('{item}', items[0]?.name ?? 'Deck walk')
@@ -60,6 +119,7 @@ export function FitManyDialog({ onClose, items, folderId, castIds, settings = FI
         ...(whole && folderId ? { folderIds: [folderId] } : { itemIds: items.map((i) => i.id) }),
         castIds: onto,
         settings,
+        ...(whole ? {} : { perItem }),
         own,
         nameRule: rule,
         packRule: rule,
@@ -120,10 +180,47 @@ export function FitManyDialog({ onClose, items, folderId, castIds, settings = FI
             ))}
           </div>
         </fieldset>
-        <p className="text-[12.5px]">
-          <span className="text-muted">Settings: </span>
-          {words.length > 0 ? words.join(', ') : 'as they are at first, plants held, travel by leg length'}
-        </p>
+        <SettingsRow
+          label="Settings for all"
+          words={wordsOf(settings)}
+          open={shown === ALL}
+          onOpen={(open) => setShown(open ? ALL : null)}
+        />
+        {shown === ALL && <FitSettingsFields value={settings} onChange={setSettings} />}
+        {!whole && items.length > 1 && (
+          <fieldset className="min-w-0">
+            <legend className="mb-1 text-muted">Otherwise for single ones</legend>
+            <ul className="flex max-h-44 flex-col gap-0.5 overflow-y-auto pr-1">
+              {items.slice(0, MOST_ROWS).map((i) => (
+                <li key={i.id}>
+                  <SettingsRow
+                    label={i.name}
+                    words={perItem[i.id] ? wordsOf(perItem[i.id]!) : ''}
+                    open={shown === i.id}
+                    onOpen={(open) => setShown(open ? i.id : null)}
+                    {...(perItem[i.id]
+                      ? {
+                          onReset: () =>
+                            setPerItem(Object.fromEntries(Object.entries(perItem).filter(([k]) => k !== i.id))),
+                        }
+                      : {})}
+                  />
+                  {shown === i.id && (
+                    <div className="my-1 border-l-2 border-brass pl-2.5">
+                      <FitSettingsFields
+                        value={perItem[i.id] ?? settings}
+                        onChange={(s) => setPerItem({ ...perItem, [i.id]: s })}
+                      />
+                    </div>
+                  )}
+                </li>
+              ))}
+            </ul>
+            {items.length > MOST_ROWS && (
+              <p className="text-[12px] text-muted">and {items.length - MOST_ROWS} more, with the settings for all</p>
+            )}
+          </fieldset>
+        )}
         <SwitchRow label="Where something was set in Fitting for a pair, use that" checked={own} onChange={setOwn} />
         <Field label="Names ({item}, {character} and {n} stand for what they say)">
           <input className={inputLook} value={rule} maxLength={200} onChange={(e) => setRule(e.target.value)} />

@@ -351,6 +351,25 @@ test('fittings done with a character are listed, out of date ones first to be ma
   expect(server.to('POST', '/api/v1/history/g/undo')).toHaveLength(1);
 });
 
+test('several that are out of date are made again as one job; taking it back stops what is not done', async () => {
+  const { user, server, router } = made(
+    MADE.map((m) => ({ ...m, possible: true })),
+    {
+      'POST /api/v1/jobs/fit-again': { id: 'job7', parts: 2 },
+      'POST /api/v1/jobs/job7/cancel': new Refused(400, 'It has ended.'),
+      'POST /api/v1/history/job7/undo': {},
+    },
+  );
+  await user.click(await screen.findByRole('button', { name: 'Fit all of them again' }));
+  expect((await sentTo(server, 'POST', '/api/v1/jobs/fit-again')).body).toEqual({ itemIds: ['m2', 'm3'] });
+  await told('2 are fitted again, one job; each becomes the next version of its item');
+  await user.click(screen.getByRole('button', { name: 'Report' }));
+  expect(router.push).toHaveBeenCalledWith('/intake?job=job7');
+  await useUndo.getState().steps.at(-1)!.undo();
+  expect(server.to('POST', '/api/v1/jobs/job7/cancel')).toHaveLength(1);
+  expect(server.to('POST', '/api/v1/history/job7/undo')).toHaveLength(1);
+});
+
 test('a character that nothing was made for says what to do; one that cannot be read says why', async () => {
   made([]);
   expect(await screen.findByText(/No fitting is kept for it yet/)).toBeInTheDocument();

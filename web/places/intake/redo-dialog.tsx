@@ -7,9 +7,7 @@ import { API, sendJson } from '@/client/api';
 import type { Job } from '@/client/types';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
-import { SwitchRow } from '@/ui/field';
-import { HipsSlider } from '@/ui/hips-slider';
-import { TuningSliders } from '@/ui/tuning-sliders';
+import { FitSettingsFields } from '@/ui/fit-settings-fields';
 import type { FitSettings } from '@/workers/wishes';
 
 /** Makes some fittings of a job again with other settings; what they made stays as the earlier version. */
@@ -26,7 +24,6 @@ export function RedoDialog({
 }) {
   const [settings, setSettings] = useState<FitSettings>(FITTING_DEFAULTS);
   const [busy, setBusy] = useState(false);
-  const set = (change: Partial<FitSettings>): void => setSettings({ ...settings, ...change });
   const start = async (): Promise<void> => {
     setBusy(true);
     try {
@@ -48,23 +45,7 @@ export function RedoDialog({
       about="With these settings for all of them. Each result is the next version of its item; the former stays."
     >
       <div className="flex flex-col gap-2">
-        <SwitchRow
-          label="Hold planted soles in place"
-          checked={settings.plants}
-          onChange={(plants) => set({ plants })}
-        />
-        <SwitchRow
-          label="Arms and head within joint limits"
-          checked={settings.limits}
-          onChange={(limits) => set({ limits })}
-        />
-        <SwitchRow
-          label="Both hands keep their distance"
-          checked={settings.hands === 'together'}
-          onChange={(on) => set({ hands: on ? 'together' : 'free' })}
-        />
-        <HipsSlider value={settings.lower} onChange={(lower) => set({ lower })} />
-        <TuningSliders value={settings.tuning} onChange={(tuning) => set({ tuning })} />
+        <FitSettingsFields value={settings} onChange={setSettings} />
         <Button look="brass" disabled={busy} onClick={() => void start()}>
           {busy ? 'Starting …' : 'Do them again'}
         </Button>

@@ -5,7 +5,7 @@ import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { sha256 } from '../ids';
 import { readInThread } from '../jobs/threads';
-import { fitJob, openFit, redoFits, redoWish } from '../services/fit-jobs';
+import { fitAgainJob, fitJob, openFit, openFitAgain, redoFits, redoWish } from '../services/fit-jobs';
 import { knownFile, listIntakes, refuseIn, takeIn } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
 import { endJobIfDone, getJob, listJobs, listParts, steerJob } from '../services/jobs';
@@ -105,6 +105,16 @@ export const jobEndpoints: Endpoint[] = [
     body: fitJob,
     answer: z.object({ id: z.string(), parts: z.number().int() }),
     run: ({ person, body }) => openFit(database(), person, body),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/jobs/fit-again',
+    summary: 'Make kept fittings again with what sources, characters and maps are now, as one job',
+    about,
+    need: 'change',
+    body: fitAgainJob,
+    answer: z.object({ id: z.string(), parts: z.number().int() }),
+    run: ({ person, body }) => openFitAgain(database(), person, body),
   }),
   endpoint({
     method: 'POST',

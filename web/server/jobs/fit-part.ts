@@ -1,7 +1,7 @@
 import { type Report, scoreReport } from '@velvet-reel/motion';
 import { and, eq, inArray, ne, sql } from 'drizzle-orm';
 import { z } from 'zod';
-import { fitSettings } from '../../workers/settings';
+import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
 import type { FitEdits, FitSettings } from '../../workers/wishes';
 import type { Database, Transaction } from '../db/client';
 import { itemLinks, jobParts, jobs, people } from '../db/schema';
@@ -21,10 +21,13 @@ const fitPayload = z.object({
   castId: z.string(),
   /** Other settings than the job's. */
   settings: fitSettings.optional(),
+  edits: fitEdits.optional(),
   /** What was set in Fitting is passed over. */
   plain: z.boolean().optional(),
   /** The item whose next version the result is. */
   over: z.string().optional(),
+  /** All results of the job are one step to take back. */
+  together: z.boolean().optional(),
 });
 const fitJobOrder = z.object({
   settings: fitSettings,
@@ -50,7 +53,7 @@ export async function runFitPart(db: Database, job: Job, part: Part): Promise<vo
   const order = fitJobOrder.parse(job.order);
   const { itemId, castId } = payload;
   let settings: FitSettings = payload.settings ?? order.settings;
-  let edits: FitEdits | undefined;
+  let edits: FitEdits | undefined = payload.edits && asEdits(payload.edits);
   if (order.own && !payload.plain && !payload.settings) {
     const document = await getFitting(db, itemId, castId);
     settings = document.settings ?? settings;
@@ -76,6 +79,7 @@ export async function runFitPart(db: Database, job: Job, part: Part): Promise<vo
           note: 'fitted again',
         },
         before.versionId,
+        payload.together ? job.id : undefined,
       );
       kept = before;
     } else {

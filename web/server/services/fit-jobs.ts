@@ -1,6 +1,7 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { z } from 'zod';
 import { fitSettings } from '../../workers/settings';
+import type { FitSettings } from '../../workers/wishes';
 import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
 import { items, jobParts, jobs } from '../db/schema';
@@ -20,7 +21,10 @@ export const fitJob = z
     folderIds: z.array(id).max(200).default([]).describe('Everything in these folders and below'),
     castIds: z.array(id).min(1).max(50),
     settings: fitSettings,
-    perItem: z.record(id, fitSettings).default({}).describe('Other settings for single items'),
+    perItem: z
+      .record(id, fitSettings)
+      .default({})
+      .describe('Other settings for single items; those of a pack are for its members'),
     own: z
       .boolean()
       .default(true)
@@ -70,12 +74,17 @@ export async function openFit(db: Database, person: Person, wish: FitJob): Promi
       r.derivedFrom !== null && ids.has(r.derivedFrom) ? [[r.id, r.derivedFrom]] : [],
     ),
   };
+  const settingsOf = (item: string): FitSettings | undefined =>
+    wish.perItem[item] ?? packs.map((p) => members.get(p.id)!.includes(item) && wish.perItem[p.id]).find((x) => !!x);
   const parts = wanted.flatMap((castId) =>
-    rows.map((r) => ({
-      name: `${r.name} on ${cast.get(castId)!.name}`,
-      state: 'ready' as const,
-      payload: { itemId: r.id, castId, ...(wish.perItem[r.id] ? { settings: wish.perItem[r.id] } : {}) },
-    })),
+    rows.map((r) => {
+      const settings = settingsOf(r.id);
+      return {
+        name: `${r.name} on ${cast.get(castId)!.name}`,
+        state: 'ready' as const,
+        payload: { itemId: r.id, castId, ...(settings ? { settings } : {}) },
+      };
+    }),
   );
   const job = await addJob(db, person, {
     kind: 'fit',
@@ -104,6 +113,49 @@ async function itemsInFolders(db: Database, folderIds: readonly string[]): Promi
     db,
     rows.map((r) => r.id),
   );
+}
+
+export const fitAgainJob = z.object({
+  itemIds: z.array(id).min(1).max(5000).describe('Items that fittings were kept as'),
+});
+
+/**
+ * Makes kept fittings again with what sources, characters and maps are now, as one job; each result is the next version of
+ * its item, and all of them are one step to take back (group: the job's id).
+ */
+export async function openFitAgain(
+  db: Database,
+  person: Person,
+  wish: z.output<typeof fitAgainJob>,
+): Promise<{ id: string; parts: number }> {
+  const kept = unique(await getItems(db, wish.itemIds)).filter((i) => i.binnedAt === null);
+  const fittings = kept.flatMap((item) => (item.provenance.how === 'fitting' ? [{ item, by: item.provenance }] : []));
+  if (fittings.length === 0)
+    throw new Refusal(400, 'no-fitting', 'None of these was made by a fitting: there is nothing to make again.');
+  await demandFolders(
+    db,
+    person,
+    fittings.map((f) => f.item.folderId),
+  );
+  const job = await addJob(db, person, {
+    kind: 'fit',
+    title: `${fittings.length === 1 ? fittings[0]!.item.name : `${fittings.length} fittings`} again`,
+    order: { settings: fitSettings.parse(fittings[0]!.by.settings) },
+    parts: fittings.map(({ item, by }) => ({
+      name: item.name,
+      state: 'ready' as const,
+      payload: {
+        itemId: by.sourceItem,
+        castId: by.character,
+        settings: by.settings,
+        ...(by.edits === undefined ? {} : { edits: by.edits }),
+        plain: true,
+        over: item.id,
+        together: true,
+      },
+    })),
+  });
+  return { ...job, parts: fittings.length };
 }
 
 export const redoWish = z.object({

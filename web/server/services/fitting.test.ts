@@ -11,7 +11,7 @@ import { addCast, castRig, changeCast, copyCast, getCast } from './cast';
 import { changeInPlace, changeIntoNew } from './changes';
 import { keepDestination, listDestinations, removeDestination } from './destinations';
 import { undoGroup } from './edits';
-import { fitJob, openFit, redoFits } from './fit-jobs';
+import { fitJob, openFit, openFitAgain, redoFits } from './fit-jobs';
 import { getFitting, saveFitting } from './fitting-documents';
 import { fitAgain, keepFitting } from './fittings';
 import { fittingsOf, freshnessOf } from './freshness';
@@ -434,6 +434,56 @@ describe('whole folders and packs at once', () => {
     await expect(redoFits(db, other, job.id, { parts: [bad.id], settings: FIT_DEFAULTS })).rejects.toMatchObject({
       code: 'no-right',
     });
+  });
+
+  test('kept fittings are made again as one job and as one step to take back, with their edits', async () => {
+    const sources = [await world.bring(61, 'Reeve a'), await world.bring(62, 'Reeve b')];
+    const plant = { part: 'heelL' as const, start: 2, end: 9 };
+    const edits: FitEdits = { ...EDITS, plants: [plant] };
+    const kept = [
+      await keepFitting(db, sources[0]!, castId, { ...FIT_DEFAULTS, lower: 0.03 }, 'Reeved a', world.person, edits),
+      await keepFitting(db, sources[1]!, castId, FIT_DEFAULTS, 'Reeved b', world.person),
+    ];
+    const { versionId } = await getItem(db, sources[1]!);
+    await changeInPlace(db, sources[1]!, { ...NO_CHANGE, mirror: true }, world.person, versionId);
+    const job = await openFitAgain(db, world.person, { itemIds: [...kept.map((k) => k.id), sources[0]!] });
+    expect(job.parts).toBe(2);
+    await work();
+    expect(await getJob(db, job.id)).toMatchObject({ state: 'done', counts: { done: 2, refused: 0 } });
+    const [a, b] = [await getItem(db, kept[0]!.id), await getItem(db, kept[1]!.id)];
+    expect([a.version, b.version]).toEqual([2, 2]);
+    // what had not changed comes out as it was, edits and settings included
+    expect(a.motionHash).toBe(kept[0]!.motionHash);
+    expect(a.provenance).toMatchObject({ settings: { lower: 0.03 }, edits: { plants: [plant] } });
+    expect(b.motionHash).not.toBe(kept[1]!.motionHash);
+    expect(await freshnessOf(db, b.id)).toEqual({ reasons: [], possible: true });
+    await undoGroup(db, world.person, job.id);
+    expect((await getItem(db, b.id)).versionId).toBe(kept[1]!.versionId);
+    expect((await getItem(db, a.id)).versionId).toBe(kept[0]!.versionId);
+    await expect(openFitAgain(db, world.person, { itemIds: sources })).rejects.toMatchObject({ code: 'no-fitting' });
+  });
+
+  test('what is set for a pack holds for its members, but for those that have their own', async () => {
+    const ids = [await world.bring(63, 'Splice a'), await world.bring(64, 'Splice b')];
+    const pack = await makePack(db, world.person, 'Splices', ids);
+    const job = await openFit(
+      db,
+      world.person,
+      fitJob.parse({
+        itemIds: [pack.id],
+        castIds: [castId],
+        settings: FIT_DEFAULTS,
+        perItem: { [pack.id]: { ...FIT_DEFAULTS, lower: 0.04 }, [ids[1]!]: { ...FIT_DEFAULTS, lower: 0.01 } },
+      }),
+    );
+    await work();
+    const lowered = new Map<string, number>();
+    for (const part of await listParts(db, job.id)) {
+      const made = await getItem(db, (part.result as { items: { id: string }[] }).items[0]!.id);
+      if (made.provenance.how === 'fitting')
+        lowered.set(made.provenance.sourceItem, (made.provenance.settings as FitSettings).lower);
+    }
+    expect([...lowered].sort()).toEqual([[ids[0], 0.04] as const, [ids[1], 0.01] as const].sort());
   });
 
   test('a job of nothing, or onto nobody, is refused', async () => {

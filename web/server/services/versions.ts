@@ -82,8 +82,9 @@ export async function saveOverIn(
   itemId: string,
   version: NewVersion,
   seen: string,
+  /** The step it is a part of; one of its own where left out. */
+  group = newGroup(),
 ): Promise<string> {
-  const group = newGroup();
   await tx.select({ id: items.id }).from(items).where(eq(items.id, itemId)).for('update');
   const item = await getItem(tx, itemId);
   await demandFolders(tx, person, [item.folderId]);

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { formatDistanceToNow } from 'date-fns';
 import { RefreshCw } from 'lucide-react';
 import Link from 'next/link';
+import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
@@ -26,35 +27,44 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
   const client = useQueryClient();
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
-  const [busy, setBusy] = useState(0);
+  const router = useRouter();
+  const [busy, setBusy] = useState(false);
   const { data, error } = useQuery({
     queryKey: ['cast-fittings', member.id],
     queryFn: () => getJson<CastFitting[]>(`${API}/cast/${member.id}/fittings`),
   });
   const stale = (data ?? []).filter((f) => f.reasons.length > 0);
+  const one = async (f: CastFitting): Promise<void> => {
+    const item = await getJson<Item>(`${API}/items/${f.id}`);
+    const { group } = await sendJson<{ group: string }>('POST', `${API}/items/${f.id}/fit-again`, {
+      seen: item.versionId,
+    });
+    push({ label: `Fitted ${f.name} again`, undo: () => undoGroup(group) });
+  };
+  const all = async (list: readonly CastFitting[]): Promise<void> => {
+    const job = await sendJson<{ id: string; parts: number }>('POST', `${API}/jobs/fit-again`, {
+      itemIds: list.map((f) => f.id),
+    });
+    push({
+      label: `Fitted ${job.parts} items again`,
+      undo: async () => {
+        // what is not done yet is not begun any more
+        await sendJson('POST', `${API}/jobs/${job.id}/cancel`, {}).catch(() => undefined);
+        await undoGroup(job.id);
+      },
+    });
+    toast(`${job.parts} are fitted again, one job; each becomes the next version of its item`, {
+      action: { label: 'Report', onClick: () => router.push(`/intake?job=${job.id}`) },
+    });
+  };
   const again = async (list: readonly CastFitting[]): Promise<void> => {
-    const groups: string[] = [];
-    setBusy(list.length);
-    for (const f of list) {
-      try {
-        const item = await getJson<Item>(`${API}/items/${f.id}`);
-        const { group } = await sendJson<{ group: string }>('POST', `${API}/items/${f.id}/fit-again`, {
-          seen: item.versionId,
-        });
-        groups.push(group);
-      } catch (e) {
-        toast.error(`${f.name}: ${(e as Error).message}`);
-      }
-      setBusy((n) => n - 1);
+    setBusy(true);
+    try {
+      await (list.length === 1 ? one(list[0]!) : all(list));
+    } catch (e) {
+      toast.error((e as Error).message);
     }
-    setBusy(0);
-    if (groups.length > 0)
-      push({
-        label: `Fitted ${groups.length === 1 ? list[0]!.name : `${groups.length} items`} again`,
-        undo: async () => {
-          for (const g of groups) await undoGroup(g);
-        },
-      });
+    setBusy(false);
     void client.invalidateQueries({ queryKey: ['cast-fittings'] });
     refresh();
   };
@@ -88,8 +98,8 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
             changed since. They stay as they are until they are fitted again.
           </p>
           {mayChange && (
-            <Button className="mt-1.5" disabled={busy > 0} onClick={() => void again(stale.filter((f) => f.possible))}>
-              <RefreshCw size={13} /> {busy > 0 ? `${busy} to go …` : 'Fit all of them again'}
+            <Button className="mt-1.5" disabled={busy} onClick={() => void again(stale.filter((f) => f.possible))}>
+              <RefreshCw size={13} /> {busy ? 'Starting …' : 'Fit all of them again'}
             </Button>
           )}
         </div>
@@ -114,7 +124,7 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
               <p className="text-[12px] text-brass-text">
                 {f.reasons.join('; ')}
                 {mayChange && f.possible && (
-                  <button type="button" className="ml-2 underline" disabled={busy > 0} onClick={() => void again([f])}>
+                  <button type="button" className="ml-2 underline" disabled={busy} onClick={() => void again([f])}>
                     fit again
                   </button>
                 )}

@@ -1,0 +1,34 @@
+'use client';
+
+import type { FitSettings } from '@/workers/wishes';
+import { SwitchRow } from './field';
+import { HipsSlider } from './hips-slider';
+import { TuningSliders } from './tuning-sliders';
+
+/** What fittings are made with, in short: for jobs that make many of them. */
+export function FitSettingsFields({
+  value,
+  onChange,
+}: {
+  value: FitSettings;
+  onChange: (settings: FitSettings) => void;
+}) {
+  const set = (change: Partial<FitSettings>): void => onChange({ ...value, ...change });
+  return (
+    <div className="flex flex-col gap-2">
+      <SwitchRow label="Hold planted soles in place" checked={value.plants} onChange={(plants) => set({ plants })} />
+      <SwitchRow
+        label="Arms and head within joint limits"
+        checked={value.limits}
+        onChange={(limits) => set({ limits })}
+      />
+      <SwitchRow
+        label="Both hands keep their distance"
+        checked={value.hands === 'together'}
+        onChange={(on) => set({ hands: on ? 'together' : 'free' })}
+      />
+      <HipsSlider value={value.lower} onChange={(lower) => set({ lower })} />
+      <TuningSliders value={value.tuning} onChange={(tuning) => set({ tuning })} />
+    </div>
+  );
+}

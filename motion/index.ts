@@ -15,6 +15,7 @@ export { type Prop, SUGGEST_FROM, suggestWords, type Word } from './analysis/wor
 export { type MapFault, mapFaults } from './bodymap/faults';
 export { fillSide } from './bodymap/fill-side';
 export * from './bodymap/guess';
+export { carryJoints, heldJoints } from './bodymap/joint-sets';
 export * from './bodymap/json';
 export * from './bodymap/slots';
 export { unpackMotion, unpackRange } from './codec/decode';

@@ -126,6 +126,15 @@ export function useLiveConnection(): void {
   }, [client]);
 }
 
+/** Says that this page shows a subject, for as long as it does. */
+export function useLookingAt(subjectId: string | null | undefined): void {
+  const look = useLive((s) => s.look);
+  useEffect(() => {
+    look(subjectId ?? null);
+    return () => look(null);
+  }, [subjectId, look]);
+}
+
 /** Colleagues who have this open now. */
 export const useOthersAt = (subjectId: string | null | undefined, meId: string): string[] => {
   const present = useLive((s) => s.present);

@@ -2,11 +2,13 @@
 import {
   angleBetween,
   type CurveKind,
+  carryJoints,
   evaluateFitting,
   type FitScore,
   findContacts,
   findLoops,
   fitProfile,
+  heldJoints,
   keptRegions,
   type Limb,
   type Loop,
@@ -232,6 +234,17 @@ const solver = {
       leftOut: [...kept.leftOut, ...kept.leftOutScalars],
       endsDeg: motion.frameCount > 1 ? (ends * 180) / Math.PI : null,
     };
+  },
+
+  /** Joints of a rig that play the parts of those a motion holds something of; names of those it has no like for. */
+  async heldOn(
+    motionHash: string,
+    sourceJson: PartyJson,
+    targetJson: PartyJson,
+  ): Promise<{ joints: string[]; missing: string[] }> {
+    const [source, target] = [partyFromJson(sourceJson), partyFromJson(targetJson)];
+    const { joints, missing } = carryJoints(source, heldJoints(source.rig, await loadMotion(motionHash)), target);
+    return { joints: joints.map((j) => target.rig.names[j]!), missing };
   },
 
   /** The pose of one frame as a search takes it: a record, base64url. */

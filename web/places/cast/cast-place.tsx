@@ -9,6 +9,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useKeys } from '@/client/keys';
+import { useLookingAt } from '@/client/live';
 import { useCast, useCastRig, useChangeCast, useRefresh } from '@/client/queries';
 import { useChoosePerformer, useMay, useMe } from '@/client/session';
 import { solver } from '@/client/solver';
@@ -23,6 +24,7 @@ import { turnedBy } from '@/stage/turned-by';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { KeptInput } from '@/ui/field';
+import { OthersHere } from '@/ui/others-here';
 import { CastCard } from './cast-card';
 import { bindTurns, CastStage, type CastView } from './cast-stage';
 import { ReplaceDialog } from './replace-dialog';
@@ -66,6 +68,7 @@ export function CastPlace() {
   const member =
     members.find((c) => c.id === view.member) ?? members.find((c) => c.id === me.performerId) ?? members[0];
   const rig = useCastRig(member?.id);
+  useLookingAt(member?.id);
   const change = useChangeCast();
   const bin = (m: CastMember): void => {
     const out = m.binnedAt === null;
@@ -319,6 +322,7 @@ function MemberPage(p: MemberPageProps) {
             }
             className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-xl hover:border-line!"
           />
+          <OthersHere subjectId={member.id} className="mt-1" />
           <div role="tablist" aria-label="About this cast member" className="mt-1.5 flex flex-wrap gap-0.5">
             {TABS.map((t) => (
               <button

@@ -176,7 +176,7 @@ test('the pose for matching says where it is from, and goes back to the bind pos
   expect(set).toHaveBeenCalledWith(null, 'Went back to the bind pose');
   rest(rigAnswer());
   expect(screen.getByRole('button', { name: 'Back to the bind pose' })).toBeDisabled();
-  expect(screen.getByText('No motion in the library is on this skeleton.')).toBeInTheDocument();
+  expect(await screen.findByText('No motion with that name is on this skeleton.')).toBeInTheDocument();
 });
 
 test('a like rig’s pose is borrowed; one without a namesake lends nothing and says so', async () => {
@@ -204,9 +204,20 @@ test('a like rig’s pose is borrowed; one without a namesake lends nothing and 
 });
 
 test('a frame outside the motion is refused with the frames there are', async () => {
-  const takes = { items: [item({ id: 't1', name: 'Roll call', rigId: 'rig1' })], found: 1, total: 1 };
-  const { user, set } = rest(rigAnswer(), jest.fn(), { 'GET /api/v1/items': takes });
-  await pick(user, 'Which motion', 'Roll call');
+  const takes = [
+    item({ id: 't1', name: 'Roll call', rigId: 'rig1' }),
+    item({ id: 't2', name: 'Roll over', rigId: 'another' }),
+    item({ id: 't3', name: 'Rolls', rigId: 'rig1', kind: 'pack' }),
+  ];
+  const { user, set, server } = rest(rigAnswer(), jest.fn(), {
+    'GET /api/v1/items': { items: takes, found: 3, total: 3 },
+  });
+  await user.type(screen.getByRole('searchbox', { name: 'Which motion' }), 'roll');
+  await waitFor(() => expect(server.to('GET', '/api/v1/items').at(-1)!.path).toContain('q=roll'));
+  // what is on another skeleton, or is no motion, is not offered
+  expect(screen.queryByRole('button', { name: /^Roll over/ })).toBeNull();
+  expect(screen.queryByRole('button', { name: /^Rolls/ })).toBeNull();
+  await user.click(screen.getByRole('button', { name: /^Roll call/ }));
   await user.clear(screen.getByLabelText('Frame to take'));
   await user.type(screen.getByLabelText('Frame to take'), '66');
   await user.click(screen.getByRole('button', { name: 'Take' }));
@@ -256,6 +267,19 @@ test('a set of joints is gathered from regions, named, replaced under the same n
   expect(set).toHaveBeenLastCalledWith({ sets: [] }, 'Took the set arms away');
   sides(rig, false);
   expect(screen.queryByLabelText('Name of the new set')).toBeNull();
+});
+
+test('a set can begin with what a stored item holds', async () => {
+  const { user } = stand(<SidesTab rig={rigAnswer()} mayChange onLit={jest.fn()} onSet={jest.fn()} />, {
+    answers: {
+      'GET /api/v1/items': { items: [item({ id: 't1', name: 'Wave', rigId: 'gone' })], found: 1, total: 1 },
+      'GET /api/v1/rigs/gone': new Refused(404, 'The rig is not there any more.'),
+    },
+  });
+  await user.click(screen.getByText('Those that a stored item holds'));
+  await user.click(await screen.findByRole('button', { name: /^Wave/ }));
+  expect(await told('The rig is not there any more.')).toBeInTheDocument();
+  expect(screen.getByRole('button', { name: 'Keep' })).toBeDisabled();
 });
 
 function Setter({ rig }: { rig: RigAnswer }) {

@@ -3,6 +3,7 @@
 import { type PlantPart, stretchEdits } from '@velvet-reel/motion';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { useKeys } from '@/client/keys';
+import { useLookingAt } from '@/client/live';
 import { useCast, useCastRig, useItem, useItems, useRig } from '@/client/queries';
 import { useMe } from '@/client/session';
 import type { CastMember, RigAnswer } from '@/client/types';
@@ -14,6 +15,7 @@ import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
 import { ExportDialog } from '@/ui/export-dialog';
 import { FitManyDialog } from '@/ui/fit-many-dialog';
+import { OthersHere } from '@/ui/others-here';
 import type { PartyJson } from '@/workers/party';
 import type { FitAnswer } from '@/workers/solve';
 import type { FitWish, Offer } from '@/workers/solve-fit';
@@ -53,6 +55,7 @@ export function FittingPlace() {
   const itemId = view.item ?? motions[0]?.id ?? null;
   const item = useItem(itemId);
   const source = useRig(item.data?.rigId);
+  useLookingAt(item.data?.id);
   const target = useCastRig(member?.id);
   const mayChange = me.role !== 'viewer';
   const document = useFittingDocument(item.data?.id, member?.id, mayChange);
@@ -248,6 +251,7 @@ export function FittingPlace() {
                 <p className="pointer-events-none absolute top-2.5 right-4 text-right text-muted">
                   Target · {member.name}, {target.data.heightM.toFixed(2)} m{busy && ' · solving …'}
                 </p>
+                <OthersHere subjectId={item.data?.id} className="absolute top-8 left-3.5" />
                 <StageTools
                   view={stageView}
                   onView={onView}

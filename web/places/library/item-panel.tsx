@@ -12,13 +12,13 @@ import {
   ScanSearch,
   SlidersHorizontal as Wand,
 } from 'lucide-react';
-import { useOthersAt } from '@/client/live';
 import { useChangeItem, useFolders } from '@/client/queries';
-import { useMay, useMe } from '@/client/session';
+import { useMay } from '@/client/session';
 import type { CastMember, Item, ItemChange } from '@/client/types';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { KeptInput } from '@/ui/field';
+import { OthersHere } from '@/ui/others-here';
 import type { Reading } from '@/workers/solve';
 import { DescriptionFields } from './description-fields';
 import { pathOf } from './folder-tree';
@@ -76,15 +76,10 @@ export function ItemPanel({
   const mayChange = useMay('animator');
   const folder = folders.find((f) => f.id === item.folderId);
   const closed = !mayChange || folder?.open === false;
-  const others = useOthersAt(item.id, useMe().id);
   const takeStill = useStill(item);
   return (
     <div className="flex max-h-[62%] shrink-0 flex-col gap-2.5 overflow-y-auto border-t border-line px-4 pt-3 pb-4">
-      {others.length > 0 && (
-        <p className="rounded-md border border-brass/60 px-2 py-1 text-[12px] text-brass-text" role="status">
-          {others.join(', ')} {others.length > 1 ? 'have' : 'has'} this open, too
-        </p>
-      )}
+      <OthersHere subjectId={item.id} />
       <div className="flex items-center gap-1">
         <KeptInput
           readOnly={closed}

@@ -7,7 +7,7 @@ import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { useHand } from '@/client/hand';
 import { useKeys } from '@/client/keys';
-import { useLive } from '@/client/live';
+import { useLookingAt } from '@/client/live';
 import {
   toQuery,
   undoGroup,
@@ -82,11 +82,7 @@ export function LibraryPlace() {
   useEffect(() => setColumns(keptColumns()), []);
 
   // colleagues see what is open here
-  const look = useLive((s) => s.look);
-  useEffect(() => {
-    look(chosen?.id ?? null);
-    return () => look(null);
-  }, [chosen?.id, look]);
+  useLookingAt(chosen?.id);
 
   const share = useRef<number | null>(null);
   // a motion that arrives while its strip is pointed at goes straight to the place pointed at

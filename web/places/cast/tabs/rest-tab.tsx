@@ -4,12 +4,13 @@ import type { Limb, Side } from '@velvet-reel/motion';
 import { borrowTurns, restPose, turnsOfPose } from '@velvet-reel/motion';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { useCast, useCastRig, useItems } from '@/client/queries';
+import { useCast, useCastRig } from '@/client/queries';
 import { solver } from '@/client/solver';
-import type { CastMember, RigAnswer } from '@/client/types';
+import type { CastMember, Item, RigAnswer } from '@/client/types';
 import { rigView } from '@/stage/rig-view';
 import { Button } from '@/ui/button';
 import { inputLook, Select, SwitchRow } from '@/ui/field';
+import { ItemPicker } from '@/ui/item-picker';
 
 const JUDGED: Readonly<Record<string, string>> = {
   T: 'T: both arms level to the side',
@@ -33,12 +34,10 @@ interface RestTabProps {
 export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, onPosing, onSet }: RestTabProps) {
   const [busy, setBusy] = useState(false);
   const [from, setFrom] = useState('');
-  const [itemId, setItemId] = useState('');
+  const [take, setTake] = useState<Item>();
   const [frame, setFrame] = useState('1');
   const { data: cast = [] } = useCast();
   const lender = useCastRig(from || null);
-  const own = useItems({}, 300);
-  const takes = (own.data?.items ?? []).filter((i) => i.rigId === rig.id && i.kind !== 'pack');
   const others = cast.filter((c) => c.id !== member.id);
   const straighten = async (limb: Limb | 'all', side: Side, label: string): Promise<void> => {
     setBusy(true);
@@ -63,11 +62,10 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
     if (done.missing.length > 0) toast(`${done.missing.length} joints have no namesake and keep their rest turn`);
     onSet({ turns: done.turns, how: `from ${name}` }, `Borrowed the pose of ${name}`);
   };
-  const takeFrame = async (): Promise<void> => {
-    const item = takes.find((i) => i.id === itemId);
+  const takeFrame = async (item: Item): Promise<void> => {
     const f = Math.round(Number(frame)) - 1;
-    if (!item || !(f >= 0 && f < item.facts.frameCount)) {
-      toast.error(`A frame from 1 to ${item?.facts.frameCount ?? 1} is due.`);
+    if (!(f >= 0 && f < item.facts.frameCount)) {
+      toast.error(`A frame from 1 to ${item.facts.frameCount} is due.`);
       return;
     }
     try {
@@ -145,20 +143,16 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
           </div>
           <div>
             <p className="mb-1 text-muted">Take it from a frame</p>
-            {takes.length === 0 ? (
-              <p className="text-[12px] text-muted">No motion in the library is on this skeleton.</p>
-            ) : (
-              <div className="flex gap-1.5">
-                <Select
-                  label="Which motion"
-                  value={itemId || ' '}
-                  options={[
-                    { value: ' ', label: 'which motion?' },
-                    ...takes.map((i) => ({ value: i.id, label: i.name })),
-                  ]}
-                  onChange={(id) => setItemId(id.trim())}
-                  className="min-w-0 flex-1"
-                />
+            <ItemPicker
+              label="Which motion"
+              fits={(i) => i.rigId === rig.id}
+              nothing="No motion with that name is on this skeleton."
+              chosen={take?.id}
+              onPick={setTake}
+            />
+            {take && (
+              <div className="mt-1 flex items-center gap-1.5">
+                <span className="min-w-0 flex-1 truncate">frame of {take.name}</span>
                 <input
                   aria-label="Frame to take"
                   inputMode="numeric"
@@ -166,9 +160,7 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
                   value={frame}
                   onChange={(e) => setFrame(e.target.value)}
                 />
-                <Button disabled={itemId === ''} onClick={() => void takeFrame()}>
-                  Take
-                </Button>
+                <Button onClick={() => void takeFrame(take)}>Take</Button>
               </div>
             )}
           </div>

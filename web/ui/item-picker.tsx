@@ -1,0 +1,62 @@
+'use client';
+
+import { clsx } from 'clsx';
+import { useState } from 'react';
+import { useItems } from '@/client/queries';
+import type { Item } from '@/client/types';
+import { useLater } from '@/client/use-later';
+import { inputLook } from './field';
+
+interface ItemPickerProps {
+  label: string;
+  /** What may be picked; everything but packs where left out. */
+  fits?: (item: Item) => boolean;
+  /** Said where nothing fits. */
+  nothing: string;
+  chosen?: string | undefined;
+  onPick: (item: Item) => void;
+}
+
+/** So many of what is found are looked through, and shown. */
+const LOOKED = 200;
+const SHOWN = 6;
+
+/** Finds one stored item by words. */
+export function ItemPicker({ label, fits = () => true, nothing, chosen, onPick }: ItemPickerProps) {
+  const [words, setWords] = useState('');
+  const asked = useLater(words.trim(), 200);
+  const { data } = useItems({ q: asked }, LOOKED);
+  const found = (data?.items ?? []).filter((i) => i.kind !== 'pack' && fits(i));
+  return (
+    <div>
+      <input
+        type="search"
+        aria-label={label}
+        placeholder="Find an item by its name"
+        className={`${inputLook} w-full py-0.5!`}
+        value={words}
+        onChange={(e) => setWords(e.target.value)}
+      />
+      {data && found.length === 0 && <p className="mt-1 text-[12px] text-muted">{nothing}</p>}
+      <ul className="mt-1 flex flex-col">
+        {found.slice(0, SHOWN).map((i) => (
+          <li key={i.id}>
+            <button
+              type="button"
+              aria-pressed={i.id === chosen}
+              onClick={() => onPick(i)}
+              className={clsx(
+                'flex w-full min-w-0 gap-2 rounded px-1.5 py-px text-left text-[12.5px] hover:bg-raised',
+                i.id === chosen && 'text-brass-text',
+              )}
+            >
+              <span className="min-w-0 flex-1 truncate">{i.name}</span>
+              <span className="shrink-0 text-muted">{i.kind}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {found.length > SHOWN && <p className="px-1.5 text-[12px] text-muted">and {found.length - SHOWN} more</p>}
+    </div>
+  );
+}

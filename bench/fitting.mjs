@@ -7,12 +7,18 @@ const browser = await openBrowser();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 await page.addInitScript(() => {
   // pictures of the stage: animation frames in which something was drawn
-  const seen = { drawn: false, pictures: 0, long: [] };
+  const seen = { drawn: false, pictures: 0, long: [], landed: 0 };
   window.velvetBench = seen;
   const draw = WebGL2RenderingContext.prototype.drawElements;
   WebGL2RenderingContext.prototype.drawElements = function (...all) {
     seen.drawn = true;
     return draw.apply(this, all);
+  };
+  // where the processor draws, a picture is on the screen when it has been copied there
+  const copy = WebGL2RenderingContext.prototype.blitFramebuffer;
+  WebGL2RenderingContext.prototype.blitFramebuffer = function (...all) {
+    seen.landed = performance.now();
+    return copy.apply(this, all);
   };
   const next = () => {
     if (seen.drawn) seen.pictures++;
@@ -64,16 +70,18 @@ const until = () =>
         const before = performance.getEntriesByName('velvet-shown').length;
         const look = () => {
           const marks = performance.getEntriesByName('velvet-shown');
-          if (marks.length > before)
+          const { landed } = window.velvetBench;
+          if (marks.length > before && landed > marks[before].startTime)
             return setTimeout(
               () =>
                 resolve({
                   ms: marks[before].startTime - start,
+                  seen: landed - start,
                   long: Math.max(0, ...window.velvetBench.long.map((l) => l.ms)),
                 }),
               400,
             );
-          if (performance.now() - start > 5000) return resolve({ ms: 5000, long: 0 });
+          if (performance.now() - start > 5000) return resolve({ ms: 5000, seen: 5000, long: 0 });
           requestAnimationFrame(look);
         };
         look();
@@ -100,7 +108,7 @@ for (let i = 0; i < 8; i++) {
 }
 const told = (name, list) =>
   console.log(
-    `${name}, 600 frames: median ${median(list.slice(2).map((x) => x.ms)).toFixed(0)} ms, at most ${most(list.slice(2).map((x) => x.ms)).toFixed(0)} ms until the figure moves (reach ≤ 150); longest task of the page ${most(list.slice(2).map((x) => x.long)).toFixed(0)} ms (reach ≤ 50)`,
+    `${name}, 600 frames: median ${median(list.slice(2).map((x) => x.ms)).toFixed(0)} ms, at most ${most(list.slice(2).map((x) => x.ms)).toFixed(0)} ms until the figure moves (reach ≤ 150), its picture finished by the processor after ${median(list.slice(2).map((x) => x.seen)).toFixed(0)} ms; longest task of the page ${most(list.slice(2).map((x) => x.long)).toFixed(0)} ms (reach ≤ 50)`,
   );
 told('setting changed', settings);
 told('slot changed', slots);

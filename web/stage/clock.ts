@@ -2,6 +2,11 @@
 
 import { useSyncExternalStore } from 'react';
 
+/** A motion that takes longer is not waited for. */
+const AWAIT_MS = 160;
+/** Nor is a picture. */
+const SHOWN_MS = 250;
+
 /** Time of one stage. Frames are read from it without React; only its settings reach components. */
 export class Clock {
   time = 0;
@@ -13,6 +18,9 @@ export class Clock {
   loop = true;
   /** Time is being led by a pointer elsewhere on the page, which must stay quick. */
   led = false;
+  /** Until when a picture may wait for a motion that is on its way, performance time. */
+  private awaited = 0;
+  private readonly waiting = new Set<() => void>();
   private begun = false;
   private readonly tickers = new Set<() => void>();
   private readonly listeners = new Set<() => void>();
@@ -50,6 +58,35 @@ export class Clock {
     if (this.begun) return;
     this.begun = true;
     if (calm) this.setPlaying(false);
+  }
+
+  /** A new motion is on its way: what else changes on a stage that stands is drawn together with it. */
+  awaitMotion(): void {
+    this.awaited = performance.now() + AWAIT_MS;
+  }
+
+  /** It is here. */
+  motionArrived(): void {
+    this.awaited = 0;
+    this.tick();
+  }
+
+  /** Settles with the next picture that is finished, or soon where none comes. */
+  readonly shown = (): Promise<void> =>
+    new Promise((resolve) => {
+      this.waiting.add(resolve);
+      setTimeout(resolve, SHOWN_MS);
+    });
+
+  /** A picture of the stage is finished. */
+  pictureShown(): void {
+    for (const resolve of this.waiting) resolve();
+    this.waiting.clear();
+  }
+
+  /** How long a picture may still wait for a motion, milliseconds. */
+  get patience(): number {
+    return this.playing ? 0 : Math.max(0, this.awaited - performance.now());
   }
 
   /** A new motion; time is kept where it still makes sense. */

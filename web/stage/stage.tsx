@@ -18,6 +18,7 @@ import type { Clock } from './clock';
 import type { Figure3D } from './figures';
 import { drawnBySoftware } from './graphics';
 import { LatePictures } from './late-pictures';
+import { Pace } from './pace';
 
 interface StageProps {
   clock: Clock;
@@ -96,99 +97,59 @@ function Shutter() {
   return null;
 }
 
-/** Share of the time that pictures of the stage may take; the rest is the page's. */
-const STAGE_SHARE = 0.5;
-/** The same while a pointer elsewhere leads the time and a picture takes long. */
-const LED_SHARE = 0.09;
-const LONG_MS = 14;
-
-/**
- * Moves time on while playing and asks for a picture whenever time moves. Where a picture takes long (no graphics card),
- * fewer are asked for, so that they never queue and pointing at strips stays quick.
- */
+/** Moves time on while playing and asks for a picture whenever time moves or something in the scene changes; see Pace. */
 function Ticker({ clock }: { clock: Clock }) {
-  const { invalidate, gl, scene } = useThree();
-  const pace = useRef({
-    cost: 8,
-    last: 0,
-    drawing: false,
-    /** Somebody asked while a picture was being drawn. */
-    wanted: false,
-    ask: () => {},
-    timer: 0 as ReturnType<typeof setTimeout> | 0,
-  });
+  const { invalidate: first, advance, gl, scene, set } = useThree();
+  // the one that draws; everybody else's is set to ask for a picture instead
+  const draw = useRef(first);
   // asked for once a context: from then on everything is drawn beside the canvas
   const late = useMemo(
     () => (drawnBySoftware() ? LatePictures.of(gl.getContext() as WebGL2RenderingContext) : undefined),
     [gl],
   );
+  const pace = useMemo(
+    () =>
+      new Pace(
+        clock,
+        late,
+        // what is drawn beside the canvas need not wait for the screen's next frame
+        late ? () => advance(performance.now()) : () => draw.current(),
+        (then) => whenDrawn(gl.getContext() as WebGL2RenderingContext, then),
+      ),
+    [clock, late, advance, gl],
+  );
   useEffect(() => clock.begin(matchMedia('(prefers-reduced-motion: reduce)').matches), [clock]);
   useEffect(() => {
-    const p = pace.current;
-    const ask = (): void => {
-      if (p.timer) return;
-      if (late?.busy) {
-        p.wanted = true;
-        return;
-      }
-      const share = clock.led && p.cost > LONG_MS ? LED_SHARE : STAGE_SHARE;
-      const wait = p.last + p.cost / share - performance.now();
-      if (wait <= 4) invalidate();
-      else {
-        p.timer = setTimeout(() => {
-          p.timer = 0;
-          invalidate();
-        }, wait);
-      }
-    };
-    p.ask = ask;
-    scene.userData.ask = ask;
-    invalidate();
-    const stops = [clock.onTick(ask), clock.subscribe(ask)];
+    scene.userData.ask = pace.ask;
+    set({ invalidate: pace.ask });
+    draw.current();
+    const stops = [clock.onTick(pace.ask), clock.subscribe(pace.ask)];
     return () => {
       for (const stop of stops) stop();
-      if (p.timer) clearTimeout(p.timer);
-      p.timer = 0;
+      pace.stop();
     };
-  }, [clock, invalidate, late, scene]);
-  // time goes on by itself, whether or not a picture is drawn
+  }, [clock, pace, scene, set]);
+  // time goes on by itself
   useEffect(() => {
     let handle = 0;
     let before = performance.now();
     const go = (now: number): void => {
+      handle = requestAnimationFrame(go);
+      // everything that shows the time moves with the pictures: moved in between it would take their time
+      if (late && !pace.idle) return;
       clock.advance(Math.min((now - before) / 1000, 0.25));
       before = now;
-      handle = requestAnimationFrame(go);
     };
     handle = requestAnimationFrame(go);
     return () => cancelAnimationFrame(handle);
-  }, [clock]);
+  }, [clock, late, pace]);
   useEffect(() => {
     if (late) (gl.domElement as Photographed).showPicture = () => late.show();
     return () => late?.end();
   }, [late, gl]);
-  useEffect(
-    () =>
-      addAfterEffect(() => {
-        const p = pace.current;
-        if (!p.drawing) return;
-        p.drawing = false;
-        const ready = (): void => {
-          p.cost = 0.7 * p.cost + 0.3 * (performance.now() - p.last);
-          if (p.wanted) {
-            p.wanted = false;
-            p.ask();
-          }
-        };
-        if (late) late.soon(ready);
-        else whenDrawn(gl.getContext() as WebGL2RenderingContext, ready);
-      }),
-    [gl, late],
-  );
+  useEffect(() => addAfterEffect(() => pace.end()), [pace]);
   useFrame(() => {
-    const p = pace.current;
-    p.last = performance.now();
-    p.drawing = true;
+    pace.begin();
     late?.fit();
   }, -3);
   return null;
@@ -401,6 +362,8 @@ export function Performance({
     scene.userData.followed = figure.joints[hips];
     scene.userData.offset = x;
   }, [leads, scene, figure, hips, x]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the motion is what arrives
+  useEffect(() => clock.motionArrived(), [clock, motion]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown has changed, so a picture is due
   useEffect(() => invalidate(), [motion, figure, lit, meet, visible, abreast, x, invalidate]);
   useFrame(() => {

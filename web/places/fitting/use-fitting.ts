@@ -16,8 +16,9 @@ export interface Solved {
 /**
  * Solves in the worker whenever the wish changes. While one solve runs only the newest wish waits, so that a drag is followed
  * without a queue; the former answer stays until the new one is here.
+ * @param shown waits until the figure has been seen moving: drawing and measuring would take the processor from one another
  */
-export function useFitting(wish: FitWish | undefined): Solved {
+export function useFitting(wish: FitWish | undefined, shown: () => Promise<void>): Solved {
   const [solved, setSolved] = useState<Solved>({ answer: undefined, of: undefined, error: null, busy: false });
   const kept = useRef<FitAnswer>(undefined);
   const runner = useRef({ running: false, next: undefined as FitWish | undefined, gone: false });
@@ -50,7 +51,8 @@ export function useFitting(wish: FitWish | undefined): Solved {
             kept.current = { ...moved, report, score, trails };
             setSolved({ answer: kept.current, of: undefined, error: null, busy: true });
           }
-          if (r.next) continue;
+          if (before) await shown();
+          if (r.next || r.gone) continue;
           const measures = await solver().measure(now);
           if (r.gone) return;
           kept.current = { ...moved, ...measures };
@@ -62,6 +64,6 @@ export function useFitting(wish: FitWish | undefined): Solved {
       r.running = false;
     };
     void go();
-  }, [wish]);
+  }, [wish, shown]);
   return solved;
 }

@@ -197,7 +197,6 @@ test('settings are made for all, and otherwise for single ones', async () => {
       },
     },
   );
-  await user.click(screen.getByRole('button', { name: /^Settings for all/ }));
   await user.click(screen.getByRole('switch', { name: 'Both hands keep their distance' }));
   // what is set for one begins with what is set for all
   await user.click(screen.getByRole('button', { name: /^Heave/ }));

@@ -1,7 +1,7 @@
 'use client';
 
 import { FITTING_DEFAULTS, fittingWords } from '@velvet-reel/motion';
-import { ChevronRight } from 'lucide-react';
+import { RotateCcw } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
@@ -9,7 +9,7 @@ import { sendJson } from '@/client/api';
 import { useCast, useFolders } from '@/client/queries';
 import type { Item } from '@/client/types';
 import type { FitSettings } from '@/workers/wishes';
-import { Button } from './button';
+import { Button, IconButton } from './button';
 import { Dialog } from './dialog';
 import { Field, inputLook, SwitchRow } from './field';
 import { FitSettingsFields } from './fit-settings-fields';
@@ -24,7 +24,6 @@ interface FitManyDialogProps {
   settings?: FitSettings;
 }
 
-const ALL = 'all';
 /** So many rows are read at most; who has more, groups them. */
 const MOST_ROWS = 200;
 
@@ -34,42 +33,38 @@ const wordsOf = (settings: FitSettings): string =>
 function SettingsRow({
   label,
   words,
-  open,
-  onOpen,
+  chosen,
+  onChoose,
   onReset,
 }: {
   label: string;
   /** Nothing where it goes as all. */
   words: string;
-  open: boolean;
-  onOpen: (open: boolean) => void;
+  chosen: boolean;
+  onChoose: () => void;
   onReset?: () => void;
 }) {
   return (
-    <div className="flex min-w-0 items-center gap-2 text-[12.5px]">
+    <li
+      className={`flex min-w-0 items-center gap-1 rounded pr-1 text-[12.5px] ${chosen ? 'bg-raised ring-1 ring-brass' : 'hover:bg-raised'}`}
+    >
       <button
         type="button"
-        aria-expanded={open}
-        onClick={() => onOpen(!open)}
-        className="flex min-w-0 flex-1 items-center gap-1.5 rounded px-1 py-0.5 text-left hover:bg-raised"
+        aria-pressed={chosen}
+        onClick={onChoose}
+        className="flex min-w-0 flex-1 flex-col rounded px-1.5 py-0.5 text-left"
       >
-        <ChevronRight size={13} className={`shrink-0 text-muted ${open ? 'rotate-90' : ''}`} />
-        <span className="max-w-[55%] shrink-0 truncate">{label}</span>
-        <span className={`min-w-0 truncate ${words ? 'text-brass-text' : 'text-muted'}`} title={words}>
+        <span className="w-full truncate">{label}</span>
+        <span className={`w-full truncate text-[11.5px] ${words ? 'text-brass-text' : 'text-muted'}`} title={words}>
           {words || 'as for all'}
         </span>
       </button>
       {onReset && (
-        <button
-          type="button"
-          onClick={onReset}
-          aria-label={`${label}: as for all`}
-          className="shrink-0 text-muted underline hover:text-ink"
-        >
-          as for all
-        </button>
+        <IconButton label={`${label}: as for all`} quiet onClick={onReset}>
+          <RotateCcw size={12} />
+        </IconButton>
       )}
-    </div>
+    </li>
   );
 }
 
@@ -135,12 +130,14 @@ export function FitManyDialog({
       setBusy(false);
     }
   };
+  const single = whole || items.length < 2 ? [] : items.slice(0, MOST_ROWS);
+  const reset = (id: string): void => setPerItem(Object.fromEntries(Object.entries(perItem).filter(([k]) => k !== id)));
   const packs = items.filter((i) => i.kind === 'pack').length;
   return (
     <Dialog
       open
       onOpenChange={onClose}
-      width={520}
+      width={760}
       title={
         whole
           ? 'Fit a whole folder'
@@ -158,7 +155,10 @@ export function FitManyDialog({
           <SwitchRow
             label={`Everything in ${paths.get(folderId)} and below (${below(folderId)} items)`}
             checked={whole}
-            onChange={setWhole}
+            onChange={(all) => {
+              setWhole(all);
+              setShown(null);
+            }}
           />
         )}
         <fieldset>
@@ -180,47 +180,46 @@ export function FitManyDialog({
             ))}
           </div>
         </fieldset>
-        <SettingsRow
-          label="Settings for all"
-          words={wordsOf(settings)}
-          open={shown === ALL}
-          onOpen={(open) => setShown(open ? ALL : null)}
-        />
-        {shown === ALL && <FitSettingsFields value={settings} onChange={setSettings} />}
-        {!whole && items.length > 1 && (
-          <fieldset className="min-w-0">
-            <legend className="mb-1 text-muted">Otherwise for single ones</legend>
-            <ul className="flex max-h-44 flex-col gap-0.5 overflow-y-auto pr-1">
-              {items.slice(0, MOST_ROWS).map((i) => (
-                <li key={i.id}>
-                  <SettingsRow
-                    label={i.name}
-                    words={perItem[i.id] ? wordsOf(perItem[i.id]!) : ''}
-                    open={shown === i.id}
-                    onOpen={(open) => setShown(open ? i.id : null)}
-                    {...(perItem[i.id]
-                      ? {
-                          onReset: () =>
-                            setPerItem(Object.fromEntries(Object.entries(perItem).filter(([k]) => k !== i.id))),
-                        }
-                      : {})}
-                  />
-                  {shown === i.id && (
-                    <div className="my-1 border-l-2 border-brass pl-2.5">
-                      <FitSettingsFields
-                        value={perItem[i.id] ?? settings}
-                        onChange={(s) => setPerItem({ ...perItem, [i.id]: s })}
-                      />
-                    </div>
-                  )}
-                </li>
+        <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.15fr)] gap-3">
+          <div className="flex min-w-0 flex-col">
+            <p className="mb-1 text-muted">Settings</p>
+            <ul
+              aria-label="Whose settings"
+              className="flex h-0 min-h-24 grow flex-col gap-0.5 overflow-y-auto rounded-md border border-line p-1"
+            >
+              <SettingsRow
+                label="For all"
+                words={wordsOf(settings)}
+                chosen={shown === null}
+                onChoose={() => setShown(null)}
+              />
+              {single.map((i) => (
+                <SettingsRow
+                  key={i.id}
+                  label={i.name}
+                  words={perItem[i.id] ? wordsOf(perItem[i.id]!) : ''}
+                  chosen={shown === i.id}
+                  onChoose={() => setShown(i.id)}
+                  {...(perItem[i.id] ? { onReset: () => reset(i.id) } : {})}
+                />
               ))}
+              {!whole && items.length > MOST_ROWS && (
+                <li className="px-1 text-[12px] text-muted">
+                  and {items.length - MOST_ROWS} more, with the settings for all
+                </li>
+              )}
             </ul>
-            {items.length > MOST_ROWS && (
-              <p className="text-[12px] text-muted">and {items.length - MOST_ROWS} more, with the settings for all</p>
-            )}
+          </div>
+          <fieldset className="min-w-0">
+            <legend className="mb-1 w-full truncate text-muted">
+              {shown === null ? 'For all' : `For ${items.find((i) => i.id === shown)?.name ?? 'this one'} alone`}
+            </legend>
+            <FitSettingsFields
+              value={shown === null ? settings : (perItem[shown] ?? settings)}
+              onChange={(s) => (shown === null ? setSettings(s) : setPerItem({ ...perItem, [shown]: s }))}
+            />
           </fieldset>
-        )}
+        </div>
         <SwitchRow label="Where something was set in Fitting for a pair, use that" checked={own} onChange={setOwn} />
         <Field label="Names ({item}, {character} and {n} stand for what they say)">
           <input className={inputLook} value={rule} maxLength={200} onChange={(e) => setRule(e.target.value)} />

@@ -77,7 +77,18 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
       aria-label="For all that are chosen"
       className="mx-4 mb-2 flex flex-wrap items-center gap-1.5 rounded-lg border border-brass/60 bg-raised px-3 py-1.5"
     >
-      <span className="mr-1 font-semibold">{n} chosen</span>
+      <span className="mr-1 flex items-center gap-1 font-semibold">
+        {n} chosen
+        <button
+          type="button"
+          aria-label="Choose nothing"
+          title="Choose nothing"
+          onClick={onClear}
+          className="rounded p-1 text-muted hover:text-ink"
+        >
+          <X size={14} />
+        </button>
+      </span>
       {mayChange && !bin && (
         <>
           <Drop label="Tags" icon={<Tags size={13} />}>
@@ -199,14 +210,6 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
           <Trash2 size={13} /> Destroy
         </Button>
       )}
-      <button
-        type="button"
-        aria-label="Choose nothing"
-        onClick={onClear}
-        className="ml-auto rounded p-1 text-muted hover:text-ink"
-      >
-        <X size={14} />
-      </button>
       {fitting && (
         <FitManyDialog
           onClose={() => setFitting(false)}

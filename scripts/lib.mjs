@@ -121,7 +121,7 @@ export function secrets(folder) {
  * Starts MariaDB on loopback with a data folder, socket and port of its own; returns how to reach and to stop it.
  * A server of this checkout that is still running is used and left running.
  */
-export async function startDatabase(folder, wantedPort = 0) {
+export async function startDatabase(folder, wantedPort = 0, more = []) {
   const binary = ensureProgram('mariadbd', 'The MariaDB server');
   mkdirSync(folder, { recursive: true });
   const data = join(folder, 'mariadb');
@@ -165,6 +165,7 @@ export async function startDatabase(folder, wantedPort = 0) {
       '--innodb-buffer-pool-size=256M',
       '--innodb-log-file-size=256M',
       '--skip-name-resolve',
+      ...more,
       ...asRoot,
     ],
     { stdio: ['ignore', 'ignore', 'pipe'], detached: true },
@@ -187,7 +188,7 @@ export async function startDatabase(folder, wantedPort = 0) {
       child.kill('SIGTERM');
       setTimeout(() => child.kill('SIGKILL'), 15_000).unref();
     });
-  return { url, stop, pid: child.pid, port };
+  return { url, stop, pid: child.pid, port, socket };
 }
 
 /** Stops a database of this folder that an interrupted run left behind. */

@@ -75,13 +75,13 @@ try {
   }
   if (only === undefined || only === 'faults') {
     ensureBuild(env);
-    step(
-      'kills in mid-work',
-      process.execPath,
-      ['--test', '--test-reporter=spec', 'faults/kills.test.mjs'],
-      process.env,
-    );
-    counts[results.at(-1).ok ? 'passed' : 'failed']++;
+    for (const [name, file] of [
+      ['kills in mid-work', 'kills'],
+      ['a replica that is behind, and gone', 'replica'],
+    ]) {
+      step(name, process.execPath, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`], process.env);
+      counts[results.at(-1).ok ? 'passed' : 'failed']++;
+    }
   }
   if (only !== 'unit' && only !== 'faults') {
     const chromium = ensureProgram('chromium', 'Chromium, for the tests of the interface,');

@@ -4,7 +4,8 @@ import { asEdits, changeWish, fitEdits, fitSettings, settingsText } from '../../
 import { FIT_DEFAULTS } from '../../workers/wishes';
 import { catalogue } from '../catalogue/live';
 import { SORTS } from '../catalogue/order';
-import { database, readDatabase } from '../db/client';
+import { database } from '../db/client';
+import { reading } from '../db/reads';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { download, immutable } from '../http';
@@ -108,7 +109,7 @@ export const itemEndpoints: Endpoint[] = [
     need: 'read',
     query: search,
     answer: listShape,
-    run: ({ person, query }) => searchLibrary(readDatabase(), catalogue(), person, asSearch(query), database()),
+    run: ({ person, query }) => reading((db) => searchLibrary(db, catalogue(), person, asSearch(query), database())),
   }),
   endpoint({
     method: 'GET',
@@ -119,7 +120,7 @@ export const itemEndpoints: Endpoint[] = [
     query: search,
     answer: z.object({ ids: z.array(z.string()) }),
     run: async ({ person, query }) => ({
-      ids: await findAll(readDatabase(), catalogue(), person, asSearch(query), database()),
+      ids: await reading((db) => findAll(db, catalogue(), person, asSearch(query), database())),
     }),
   }),
   endpoint({
@@ -131,7 +132,7 @@ export const itemEndpoints: Endpoint[] = [
     query: search,
     answer: z.object({ names: z.array(z.tuple([z.string(), z.string()])) }),
     run: async ({ person, query }) => ({
-      names: await namesOf(readDatabase(), catalogue(), person, asSearch(query), database()),
+      names: await reading((db) => namesOf(db, catalogue(), person, asSearch(query), database())),
     }),
   }),
   endpoint({
@@ -462,7 +463,8 @@ export const itemEndpoints: Endpoint[] = [
     need: 'read',
     params: hashParams,
     file: 'application/octet-stream',
-    run: async ({ params }) => immutable(await motionBytes(readDatabase(), params.hash), 'application/octet-stream'),
+    run: async ({ params }) =>
+      immutable(await reading((db) => motionBytes(db, params.hash)), 'application/octet-stream'),
   }),
   endpoint({
     method: 'GET',
@@ -477,7 +479,7 @@ export const itemEndpoints: Endpoint[] = [
         .split(',')
         .filter((x) => id.safeParse(x).success)
         .slice(0, 200);
-      const rows = await stripsOf(readDatabase(), wanted);
+      const rows = await reading((db) => stripsOf(db, wanted));
       const out = new Uint8Array(rows.reduce((sum, r) => sum + 5 + r.id.length + r.strip.length, 0));
       const view = new DataView(out.buffer);
       let at = 0;

@@ -16,16 +16,7 @@ export function openDatabase(url: string, connections = 10): { db: Database; poo
 // one pool a process, kept over the reloads of development
 const kept = globalThis as {
   velvetDatabase?: { db: Database; pool: Pool };
-  velvetReads?: { db: Database; pool: Pool };
 };
-
-/** Where lists and searches are read: a replica where VELVET_READS names one, else the primary. */
-export function readDatabase(): Database {
-  const url = process.env.VELVET_READS;
-  if (!url) return database();
-  kept.velvetReads ??= openDatabase(url);
-  return kept.velvetReads.db;
-}
 
 export function database(): Database {
   const url = process.env.VELVET_DATABASE;

@@ -21,12 +21,24 @@ interface ItemPickerProps {
 const LOOKED = 200;
 const SHOWN = 6;
 
+/** Names that are what was asked for come before those that begin so, those before names that hold it, and others last. */
+function farness(name: string, asked: string): number {
+  const [n, a] = [name.toLowerCase(), asked.toLowerCase()];
+  if (n === a) return 0;
+  if (n.startsWith(a)) return 1;
+  return n.includes(a) ? 2 : 3;
+}
+
 /** Finds one stored item by words. */
 export function ItemPicker({ label, fits = () => true, nothing, chosen, onPick }: ItemPickerProps) {
   const [words, setWords] = useState('');
   const asked = useLater(words.trim(), 200);
   const { data } = useItems({ q: asked }, LOOKED);
-  const found = (data?.items ?? []).filter((i) => i.kind !== 'pack' && fits(i));
+  const found = (data?.items ?? [])
+    .filter((i) => i.kind !== 'pack' && fits(i))
+    .map((item) => ({ item, far: farness(item.name, asked) }))
+    .sort((a, b) => a.far - b.far)
+    .map(({ item }) => item);
   return (
     <div>
       <input

@@ -272,12 +272,19 @@ test('a set of joints is gathered from regions, named, replaced under the same n
 test('a set can begin with what a stored item holds', async () => {
   const { user } = stand(<SidesTab rig={rigAnswer()} mayChange onLit={jest.fn()} onSet={jest.fn()} />, {
     answers: {
-      'GET /api/v1/items': { items: [item({ id: 't1', name: 'Wave', rigId: 'gone' })], found: 1, total: 1 },
+      'GET /api/v1/items': {
+        items: [item({ id: 't0', name: 'A wave' }), item({ id: 't1', name: 'Wave', rigId: 'gone' })],
+        found: 2,
+        total: 2,
+      },
       'GET /api/v1/rigs/gone': new Refused(404, 'The rig is not there any more.'),
     },
   });
   await user.click(screen.getByText('Those that a stored item holds'));
-  await user.click(await screen.findByRole('button', { name: /^Wave/ }));
+  await user.type(screen.getByRole('searchbox', { name: 'Item whose joints are taken' }), 'wave');
+  // what is called so stands first
+  await waitFor(() => expect(screen.getAllByRole('button', { name: /wave/i })[0]).toHaveTextContent(/^Wave/));
+  await user.click(screen.getAllByRole('button', { name: /wave/i })[0]!);
   expect(await told('The rig is not there any more.')).toBeInTheDocument();
   expect(screen.getByRole('button', { name: 'Keep' })).toBeDisabled();
 });

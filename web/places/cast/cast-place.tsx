@@ -2,7 +2,7 @@
 
 import { defaultLimits } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
-import { Archive, ArchiveRestore, CopyPlus, FileUp } from 'lucide-react';
+import { Archive, ArchiveRestore, CopyPlus, FileUp, Plus } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -28,6 +28,7 @@ import { OthersHere } from '@/ui/others-here';
 import { CastCard } from './cast-card';
 import { bindTurns, CastStage, type CastView } from './cast-stage';
 import { ReplaceDialog } from './replace-dialog';
+import { StandInDialog } from './stand-in-dialog';
 import { AboutTab } from './tabs/about-tab';
 import { BodyTab } from './tabs/body-tab';
 import { LimitsTab } from './tabs/limits-tab';
@@ -68,6 +69,7 @@ export function CastPlace() {
   const member =
     members.find((c) => c.id === view.member) ?? members.find((c) => c.id === me.performerId) ?? members[0];
   const rig = useCastRig(member?.id);
+  const [adding, setAdding] = useState(false);
   useLookingAt(member?.id);
   const change = useChangeCast();
   const bin = (m: CastMember): void => {
@@ -89,6 +91,9 @@ export function CastPlace() {
   useKeys('x', () => setView({ axes: !view.axes }));
   useKeys('n', () => setView({ names: !view.names }));
 
+  const standInDialog = adding && (
+    <StandInDialog onClose={() => setAdding(false)} onMade={(id) => void setView({ member: id, bin: null })} />
+  );
   if (cast.error) return <Empty title="The cast could not be opened">{cast.error.message}</Empty>;
   if (cast.data && members.length === 0) {
     return view.bin ? (
@@ -97,16 +102,23 @@ export function CastPlace() {
         action={<Button onClick={() => void setView({ bin: null })}>Back to the cast</Button>}
       />
     ) : (
-      <Empty
-        title="The cast is empty"
-        action={
-          <Button look="brass" onClick={() => router.push('/intake')}>
-            Bring a character in
-          </Button>
-        }
-      >
-        A GLB or glTF file with a skin becomes a cast member. Motion is then shown and fitted on it.
-      </Empty>
+      <>
+        <Empty
+          title="The cast is empty"
+          action={
+            <span className="flex gap-2">
+              <Button look="brass" onClick={() => router.push('/intake')}>
+                Bring a character in
+              </Button>
+              {mayChange && <Button onClick={() => setAdding(true)}>Add a stand-in</Button>}
+            </span>
+          }
+        >
+          A GLB or glTF file with a skin becomes a cast member. Motion is then shown and fitted on it. A stand-in is a
+          body of common proportions, for as long as there is none.
+        </Empty>
+        {standInDialog}
+      </>
     );
   }
   const tallest = Math.max(...members.map((m) => m.heightM), 0.1);
@@ -139,6 +151,16 @@ export function CastPlace() {
             />
           ))}
         </div>
+        {mayChange && !view.bin && (
+          <button
+            type="button"
+            onClick={() => setAdding(true)}
+            className="mt-2 flex items-center gap-1.5 rounded-lg border border-dashed border-line px-2.5 py-1.5 text-left text-[12.5px] text-muted hover:border-brass hover:text-ink"
+          >
+            <Plus size={13} /> Add a stand-in
+          </button>
+        )}
+        {standInDialog}
       </section>
       {member && rig.data ? (
         <MemberPage

@@ -9,6 +9,7 @@ import { item, member } from '@/test/things';
 import { buildRig, PLAIN, posedRig } from '../../../motion/test/bodies';
 import { ReplaceDialog } from './replace-dialog';
 import { SpaceRow } from './space-row';
+import { StandInDialog } from './stand-in-dialog';
 import { AboutTab } from './tabs/about-tab';
 import { BodyTab } from './tabs/body-tab';
 import { LimitsTab } from './tabs/limits-tab';
@@ -380,6 +381,36 @@ test('fittings done with a character are listed, out of date ones first to be ma
   await waitFor(() => expect(useUndo.getState().steps.at(-1)?.label).toBe('Fitted Haul on Winch again'));
   await useUndo.getState().steps.at(-1)!.undo();
   expect(server.to('POST', '/api/v1/history/g/undo')).toHaveLength(1);
+});
+
+test('a stand-in is added with its height and rest, and taken back; an impossible height is not', async () => {
+  const [made, close] = [jest.fn(), jest.fn()];
+  const { user, server } = stand(<StandInDialog onClose={close} onMade={made} />, {
+    answers: {
+      'POST /api/v1/cast/stand-in': member({ id: 'si', name: 'Deckhand' }),
+      'PATCH /api/v1/cast/si': {},
+    },
+  });
+  const height = screen.getByLabelText('Height in metres');
+  await user.clear(height);
+  await user.type(height, '9');
+  expect(screen.getByRole('button', { name: 'Add to the cast' })).toBeDisabled();
+  expect(screen.getByText('From 0.3 to 5 m.')).toBeInTheDocument();
+  await user.clear(height);
+  await user.type(height, '1,9');
+  await user.clear(screen.getByLabelText('Name'));
+  await user.type(screen.getByLabelText('Name'), 'Deckhand');
+  await user.click(screen.getByRole('radio', { name: 'slanting down, A-pose' }));
+  await user.click(screen.getByRole('button', { name: 'Add to the cast' }));
+  expect((await sentTo(server, 'POST', '/api/v1/cast/stand-in')).body).toEqual({
+    name: 'Deckhand',
+    rest: 'A',
+    heightM: 1.9,
+  });
+  await waitFor(() => expect(made).toHaveBeenCalledWith('si'));
+  expect(close).toHaveBeenCalled();
+  await useUndo.getState().steps.at(-1)!.undo();
+  expect((await sentTo(server, 'PATCH', '/api/v1/cast/si')).body).toEqual({ binned: true });
 });
 
 test('several that are out of date are made again as one job; taking it back stops what is not done', async () => {

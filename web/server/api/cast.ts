@@ -1,3 +1,4 @@
+import { STAND_IN_HEIGHT } from '@velvet-reel/motion';
 import { z } from 'zod';
 import { EXPORT_FORMATS } from '../../workers/export-formats';
 import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
@@ -13,6 +14,7 @@ import { fittingsOf } from '../services/freshness';
 import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile } from '../services/profiles';
 import { replaceFile, respaceCast, weighReplacement } from '../services/replacement';
 import { getRig, saveMap, saveRigSetting } from '../services/rigs';
+import { addStandIn } from '../services/stand-ins';
 import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
 
 const about = 'Cast';
@@ -80,6 +82,19 @@ export const castEndpoints: Endpoint[] = [
         personId: person.id,
       });
     },
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/cast/stand-in',
+    summary: 'Add a body of common proportions to the cast',
+    about,
+    need: 'change',
+    body: z.object({
+      name,
+      rest: z.enum(['T', 'A']),
+      heightM: z.number().min(STAND_IN_HEIGHT.low).max(STAND_IN_HEIGHT.high).default(STAND_IN_HEIGHT.usual),
+    }),
+    run: ({ person, body }) => addStandIn(database(), person, body),
   }),
   endpoint({
     method: 'GET',

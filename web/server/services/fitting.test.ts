@@ -23,6 +23,7 @@ import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile }
 import { replaceFile, respaceCast, weighReplacement } from './replacement';
 import { restrictFolder } from './rights';
 import { getRig, saveMap, saveRigSetting } from './rigs';
+import { addStandIn } from './stand-ins';
 
 let world: World;
 let db: Database;
@@ -330,6 +331,19 @@ test('a destination remembers its settings, takes new ones, and can be forgotten
   expect(row).toMatchObject({ name: 'Wharf edit', wish: { fps: 30 } });
   await removeDestination(db, world.person, row!.id);
   expect(await listDestinations(db)).toEqual([]);
+});
+
+test('a stand-in joins the cast, is on hand where nobody was, and a motion fits it', async () => {
+  const somebody = { ...world.person, performerId: null };
+  const member = await addStandIn(db, somebody, { name: 'Stand-in', rest: 'A', heightM: 1.7 });
+  expect(member).toMatchObject({ name: 'Stand-in', heightM: 1.7, fileHash: null });
+  const rig = await castRig(db, member.id);
+  expect(rig.restKind).toBe('A');
+  expect(Object.values(rig.map.slots).some((s) => s.state === 'guessed')).toBe(false);
+  // another of that height shares its skeleton, map and all
+  expect((await addStandIn(db, somebody, { name: 'Another', rest: 'A', heightM: 1.7 })).rigId).toBe(member.rigId);
+  const kept = await keepFitting(db, await world.bring(91, 'Sway'), member.id, FIT_DEFAULTS, 'Swayed', world.person);
+  expect(kept).toMatchObject({ madeFor: member.id, rigId: member.rigId });
 });
 
 describe('whole folders and packs at once', () => {

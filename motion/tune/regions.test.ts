@@ -101,3 +101,25 @@ test('the same on a rig with other axes and another rest', () => {
     if (!joints.includes(j))
       expect(angleBetweenQuats(kept.rotations, 4 * (5 * n + j), odd.restR, 4 * j)).toBeLessThan(1e-6);
 });
+
+test('single joints are kept besides regions, or alone; one that is not there is named', () => {
+  const both = keptRegions(rig, map, motion, ['head'], ['LeftHand']);
+  expect(both.joints.map((j) => rig.names[j])).toEqual(expect.arrayContaining(['Head', 'LeftHand']));
+  expect(both.leftOut).toContain('LeftForeArm');
+  const alone = keepRegions(rig, map, motion, [], ['LeftHand', 'Hips']);
+  for (const [name, kept] of [
+    ['LeftHand', true],
+    ['RightHand', false],
+  ] as const) {
+    const o = 4 * (20 * n + at(name));
+    const now = [...alone.rotations.slice(o, o + 4)];
+    expect([name, now]).toEqual([
+      name,
+      kept ? [...motion.rotations.slice(o, o + 4)] : [...rig.restR.slice(4 * at(name), 4 * at(name) + 4)],
+    ]);
+  }
+  // the place goes with the hips, the face with nothing but its region
+  expect(alone.translations.map((t) => rig.names[t.joint])).toEqual(['Hips']);
+  expect(keepRegions(rig, map, motion, [], ['LeftHand']).translations).toEqual([]);
+  expect(() => keepRegions(rig, map, motion, [], ['Wing'])).toThrow(/Wing/);
+});

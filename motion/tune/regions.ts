@@ -71,16 +71,35 @@ export interface KeptRegions {
 
 const MOVES_RAD = 0.035;
 
-/** What keeping some regions keeps and what it loses. An empty list keeps everything. */
-export function keptRegions(rig: Rig, map: BodyMap, motion: Motion, regions: readonly Region[]): KeptRegions {
-  const all = regions.length === 0;
-  const own = regionsOf(rig, map);
+/** Which joints are kept, by number; all where neither regions nor joints are named. */
+function keeping(rig: Rig, map: BodyMap, regions: readonly Region[], joints: readonly string[]): boolean[] {
+  for (const r of regions)
+    if (!REGIONS.includes(r))
+      throw new MotionError('bad-argument', `There is no region “${r}”: ${REGIONS.join(', ')}.`);
+  const unknown = joints.find((name) => !rig.names.includes(name));
+  if (unknown !== undefined)
+    throw new MotionError('bad-argument', `The skeleton has no joint “${unknown}”: take it off those that are kept.`);
+  if (regions.length === 0 && joints.length === 0) return rig.names.map(() => true);
+  const named = new Set(joints);
+  return regionsOf(rig, map).map((r, j) => regions.includes(r) || named.has(rig.names[j]!));
+}
+
+/** What keeping some regions, and single joints besides, keeps and what it loses. Nothing named keeps everything. */
+export function keptRegions(
+  rig: Rig,
+  map: BodyMap,
+  motion: Motion,
+  regions: readonly Region[],
+  single: readonly string[] = [],
+): KeptRegions {
+  const all = regions.length === 0 && single.length === 0;
+  const keep = keeping(rig, map, regions, single);
   const joints: number[] = [];
   const leftOut: string[] = [];
   const n = rig.names.length;
   const step = Math.max(1, Math.floor(motion.frameCount / 120));
   for (let j = 0; j < n; j++) {
-    if (all || regions.includes(own[j]!)) {
+    if (keep[j]) {
       joints.push(j);
       continue;
     }
@@ -101,18 +120,20 @@ export function keptRegions(rig: Rig, map: BodyMap, motion: Motion, regions: rea
 }
 
 /**
- * The motion with some regions kept and the others at rest. The place of the hips goes with 'hips'; without them the body
- * stands where it stands at rest. Places of other joints go with their joint, face shapes with 'face'. An empty list keeps
- * everything and answers with the motion itself.
- * @throws MotionError 'bad-argument' for a region there is none of
+ * The motion with some regions, and single joints besides, kept and the others at rest. The place of the hips goes with them;
+ * without them the body stands where it stands at rest. Places of other joints go with their joint, face shapes with 'face'.
+ * Nothing named keeps everything and answers with the motion itself.
+ * @throws MotionError 'bad-argument' for a region or a joint there is none of
  */
-export function keepRegions(rig: Rig, map: BodyMap, motion: Motion, regions: readonly Region[]): Motion {
-  if (regions.length === 0) return motion;
-  for (const r of regions)
-    if (!REGIONS.includes(r))
-      throw new MotionError('bad-argument', `There is no region “${r}”: ${REGIONS.join(', ')}.`);
-  const own = regionsOf(rig, map);
-  const keep = own.map((r) => regions.includes(r));
+export function keepRegions(
+  rig: Rig,
+  map: BodyMap,
+  motion: Motion,
+  regions: readonly Region[],
+  single: readonly string[] = [],
+): Motion {
+  if (regions.length === 0 && single.length === 0) return motion;
+  const keep = keeping(rig, map, regions, single);
   const n = rig.names.length;
   const rotations = motion.rotations.slice();
   for (let j = 0; j < n; j++) {

@@ -6,5 +6,5 @@ export function applyChange(party: Party, motion: Motion, wish: ChangeWish): Mot
   const tuned = tune(party, motion, changeSteps(wish));
   const looped = wish.loop ? closeLoop(party, tuned) : tuned;
   const placed = wish.inPlace ? inPlace(party, looped) : looped;
-  return keepRegions(party.rig, party.map, placed, wish.regions);
+  return keepRegions(party.rig, party.map, placed, wish.regions, wish.joints);
 }

@@ -14,6 +14,8 @@ describe('a change', () => {
     const same = applyChange(side, motion, NO_CHANGE);
     expect([...same.rotations]).toEqual([...motion.rotations]);
     expect(changeWords(NO_CHANGE)).toEqual([]);
+    expect(changeWords({ ...NO_CHANGE, regions: ['head'], joints: ['LeftHand'] })).toEqual(['only head, LeftHand']);
+    expect(changeWords({ ...NO_CHANGE, joints: ['a', 'b', 'c', 'd'] })).toEqual(['only 4 joints']);
     expect(changeSteps(NO_CHANGE)).toEqual([]);
   });
 

@@ -115,5 +115,6 @@ export const changeWish = z.object({
   inPlace: z.boolean().default(false),
   floor: z.boolean().default(false),
   regions: z.array(z.enum(REGIONS)).max(REGIONS.length).default([]),
+  joints: z.array(z.string().max(400)).max(4096).default([]),
   tuning: tuning.default({ ...TUNING_DEFAULTS }),
 }) satisfies z.ZodType<ChangeWish>;

@@ -215,12 +215,13 @@ const solver = {
     motionHash: string,
     sourceJson: PartyJson,
     regions: readonly Region[],
+    single: readonly string[],
     span: { start: number; end: number } | null,
   ): Promise<Kept> {
     const { rig, map } = partyFromJson(sourceJson);
     const whole = await loadMotion(motionHash);
     const motion = span ? trim(rig, whole, span.start, span.end) : whole;
-    const kept = keptRegions(rig, map, motion, regions);
+    const kept = keptRegions(rig, map, motion, regions, single);
     const there = new Set<Region>(regionsOf(rig, map));
     if (motion.scalars.length > 0) there.add('face');
     const last = 4 * rig.names.length * (motion.frameCount - 1);

@@ -28,8 +28,9 @@ export interface ChangeWish {
   loop: boolean;
   inPlace: boolean;
   floor: boolean;
-  /** Parts of the body that are kept; all where the list is empty. */
+  /** Parts of the body that are kept, and single joints besides; all where both lists are empty. */
   regions: (typeof REGIONS)[number][];
+  joints: string[];
   tuning: Tuning;
 }
 export const NO_CHANGE: ChangeWish = {
@@ -42,6 +43,7 @@ export const NO_CHANGE: ChangeWish = {
   inPlace: false,
   floor: false,
   regions: [],
+  joints: [],
   tuning: TUNING_DEFAULTS,
 };
 
@@ -69,7 +71,8 @@ export function changeWords(wish: ChangeWish): string[] {
       (wish.trim.start === wish.trim.end
         ? `pose at frame ${wish.trim.start + 1}`
         : `frames ${wish.trim.start + 1} to ${wish.trim.end + 1}`),
-    wish.regions.length > 0 && `only ${wish.regions.join(', ')}`,
+    wish.regions.length + wish.joints.length > 0 &&
+      `only ${[...wish.regions, ...(wish.joints.length > 3 ? [`${wish.joints.length} joints`] : wish.joints)].join(', ')}`,
     wish.mirror && 'mirrored',
     t.energy !== 1 && `energy ${t.energy}`,
     t.arms !== 0 && `arms ${t.arms}°`,

@@ -110,7 +110,7 @@ export function ChangePanel({
             </Button>
           )}
         </div>
-        <KeptParts item={item} source={source} wish={wish} onRegions={(regions) => set({ regions })} />
+        <KeptParts item={item} source={source} wish={wish} onKeep={set} />
         <SwitchRow label="In place" checked={wish.inPlace} onChange={(inPlace) => set({ inPlace })} />
         <SwitchRow label="Set on the floor" checked={wish.floor} onChange={(floor) => set({ floor })} />
         <SwitchRow label="Spikes and flips out" checked={wish.despike} onChange={(despike) => set({ despike })} />

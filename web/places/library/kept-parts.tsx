@@ -4,29 +4,31 @@ import { useQuery } from '@tanstack/react-query';
 import { REGIONS, type Region } from '@velvet-reel/motion';
 import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/client/types';
+import { inputLook } from '@/ui/field';
 import type { ChangeWish } from '@/workers/wishes';
 
 interface KeptPartsProps {
   item: Item;
   source: RigAnswer | undefined;
   wish: ChangeWish;
-  onRegions: (regions: Region[]) => void;
+  onKeep: (kept: Partial<Pick<ChangeWish, 'regions' | 'joints'>>) => void;
 }
 
 /** Which parts of the body are kept, how many joints that is, what moves and is left out, and whether the ends meet. */
-export function KeptParts({ item, source, wish, onRegions }: KeptPartsProps) {
+export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
   const { data } = useQuery({
-    queryKey: ['kept', item.motionHash, source?.id, source?.mapVersion, wish.regions, wish.trim],
-    queryFn: () => solver().kept(item.motionHash, source!, wish.regions, wish.trim),
+    queryKey: ['kept', item.motionHash, source?.id, source?.mapVersion, wish.regions, wish.joints, wish.trim],
+    queryFn: () => solver().kept(item.motionHash, source!, wish.regions, wish.joints, wish.trim),
     enabled: Boolean(source),
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
   });
-  const all = wish.regions.length === 0;
+  const all = wish.regions.length + wish.joints.length === 0;
+  const there = new Set(source?.rig.joints.map((j) => j.name));
   const toggle = (region: Region): void => {
     const now = all ? REGIONS.filter((r) => data?.there.includes(r)) : wish.regions;
     const next = now.includes(region) ? now.filter((r) => r !== region) : [...now, region];
-    onRegions(next.length === (data?.there.length ?? 0) ? [] : next);
+    onKeep({ regions: next.length === (data?.there.length ?? 0) ? [] : next });
   };
   return (
     <fieldset className="mb-1">
@@ -47,6 +49,53 @@ export function KeptParts({ item, source, wish, onRegions }: KeptPartsProps) {
           );
         })}
       </div>
+      {source && (
+        <details open={wish.joints.length > 0}>
+          <summary className="cursor-pointer text-[12px] text-muted hover:text-ink">
+            {wish.joints.length > 0
+              ? wish.joints.length === 1
+                ? 'and a single joint'
+                : `and ${wish.joints.length} single joints`
+              : 'Single joints'}
+          </summary>
+          <div className="flex flex-wrap gap-1 py-1">
+            {source.sets.map((s) => (
+              <button
+                key={s.name}
+                type="button"
+                onClick={() =>
+                  onKeep({ joints: [...new Set([...wish.joints, ...s.joints.filter((j) => there.has(j))])] })
+                }
+                className="rounded-full border border-line px-2 py-px text-[12px] text-muted hover:border-brass hover:text-ink"
+              >
+                + {s.name}
+              </button>
+            ))}
+            {wish.joints.length > 0 && (
+              <button
+                type="button"
+                onClick={() => onKeep({ joints: [] })}
+                className="px-1 text-[12px] text-muted underline hover:text-ink"
+              >
+                none
+              </button>
+            )}
+          </div>
+          <select
+            multiple
+            aria-label="Single joints that are kept"
+            className={`${inputLook} h-24 w-full`}
+            value={wish.joints}
+            onChange={(e) => onKeep({ joints: [...e.currentTarget.selectedOptions].map((o) => o.value) })}
+          >
+            {source.rig.joints.map((j) => (
+              <option key={j.name} value={j.name}>
+                {j.name}
+              </option>
+            ))}
+          </select>
+        </details>
+      )}
       {data && (
         <p className="text-[12px] text-muted">
           {data.joints} of {data.allJoints} joints

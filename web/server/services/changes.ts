@@ -55,7 +55,7 @@ export async function changeIntoNew(
       source: item.source,
       madeFor: item.madeFor,
       derivedFrom: item.id,
-      parts: wish.regions,
+      parts: [...wish.regions, ...wish.joints],
       rigId: item.rigId,
       clip,
       personId: person.id,
@@ -82,7 +82,7 @@ export async function changeInPlace(
       clip,
       provenance: provenanceOf(item, wish, words),
       note: words.join(', '),
-      parts: wish.regions,
+      parts: [...wish.regions, ...wish.joints],
     },
     seenVersion,
   );

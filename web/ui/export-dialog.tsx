@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
+import { saveFile } from '@/client/save-file';
 import type { Destination } from '@/client/types';
 import type { ExportFormat } from '@/workers/export-formats';
 import type { FitEdits, FitSettings } from '@/workers/wishes';
@@ -137,16 +138,7 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
             }),
           })
         : await fetch(many ? `/api/v1/export?${q}` : `/api/v1/items/${itemId}/export?${q}`);
-      if (!answer.ok) throw new Error(((await answer.json()) as { message: string }).message);
-      const link = document.createElement('a');
-      link.href = URL.createObjectURL(await answer.blob());
-      link.download = decodeURIComponent(
-        /filename\*=UTF-8''(.+)$/.exec(answer.headers.get('content-disposition') ?? '')?.[1] ??
-          `${name}.${many ? 'zip' : format}`,
-      );
-      link.click();
-      setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
-      toast(`${link.download} is saved`);
+      toast(`${await saveFile(answer, `${name}.${many ? 'zip' : format}`)} is saved`);
       onOpenChange(false);
     } catch (error) {
       toast.error((error as Error).message);

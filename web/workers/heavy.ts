@@ -253,3 +253,25 @@ export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
     return writeGlb({ rig, figure, clips, keyTolerance: order.keyTolerance ?? undefined });
   });
 }
+
+export interface CharacterOrder {
+  rig: RigJson;
+  /** Normalised GLB whose mesh goes along. */
+  figure: Uint8Array | null;
+  clips: readonly { name: string; packed: Uint8Array }[];
+  keyTolerance: number | null;
+}
+
+/** A character as one GLB, with motions of its own skeleton as animations in it. */
+export function exportCharacter({
+  rig: json,
+  figure: glb,
+  clips,
+  keyTolerance,
+}: CharacterOrder): Promise<Outcome<Uint8Array>> {
+  return guarded(async () => {
+    const figure = glb ? (await readGltf(glb)).figure : undefined;
+    const named = clips.map(({ name, packed }) => ({ name, motion: unpackMotion(packed) }));
+    return writeGlb({ rig: rigFromJson(json), figure, clips: named, keyTolerance: keyTolerance ?? undefined });
+  });
+}

@@ -2,7 +2,7 @@
 
 import { defaultLimits } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
-import { Archive, ArchiveRestore, CopyPlus, FileUp, Plus } from 'lucide-react';
+import { Archive, ArchiveRestore, CopyPlus, Download, FileUp, Plus } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -27,6 +27,7 @@ import { KeptInput } from '@/ui/field';
 import { OthersHere } from '@/ui/others-here';
 import { CastCard } from './cast-card';
 import { bindTurns, CastStage, type CastView } from './cast-stage';
+import { ExportCharacterDialog } from './export-character-dialog';
 import { ReplaceDialog } from './replace-dialog';
 import { StandInDialog } from './stand-in-dialog';
 import { AboutTab } from './tabs/about-tab';
@@ -217,6 +218,7 @@ function MemberPage(p: MemberPageProps) {
   const [comparing, setComparing] = useState(false);
   const [level, setLevel] = useState<number[]>();
   const [replacing, setReplacing] = useState(false);
+  const [exporting, setExporting] = useState(false);
   const [copying, setCopying] = useState(false);
   const change = useChangeCast();
   const refresh = useRefresh();
@@ -410,6 +412,9 @@ function MemberPage(p: MemberPageProps) {
           >
             {p.performer ? 'Is on hand' : 'Put on hand'}
           </Button>
+          <Button onClick={() => setExporting(true)} hint="As a file, with or without motion" aria-label="Export">
+            <Download size={14} />
+          </Button>
           {mayChange && (
             <>
               <Button
@@ -433,6 +438,7 @@ function MemberPage(p: MemberPageProps) {
           )}
         </div>
       </aside>
+      {exporting && <ExportCharacterDialog member={member} onClose={() => setExporting(false)} />}
       {replacing && <ReplaceDialog member={member} onClose={() => setReplacing(false)} />}
     </section>
   );

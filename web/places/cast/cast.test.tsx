@@ -7,6 +7,7 @@ import { pick, Refused, sentTo, stand, told } from '@/test/interface';
 import { rigAnswer } from '@/test/rigs';
 import { item, member } from '@/test/things';
 import { buildRig, PLAIN, posedRig } from '../../../motion/test/bodies';
+import { ExportCharacterDialog } from './export-character-dialog';
 import { ReplaceDialog } from './replace-dialog';
 import { SpaceRow } from './space-row';
 import { StandInDialog } from './stand-in-dialog';
@@ -411,6 +412,36 @@ test('a stand-in is added with its height and rest, and taken back; an impossibl
   expect(close).toHaveBeenCalled();
   await useUndo.getState().steps.at(-1)!.undo();
   expect((await sentTo(server, 'PATCH', '/api/v1/cast/si')).body).toEqual({ binned: true });
+});
+
+test('a character goes out with what was made for it on its skeleton, or without', async () => {
+  URL.createObjectURL = () => 'blob:x';
+  URL.revokeObjectURL = () => undefined;
+  const close = jest.fn();
+  const all = [
+    item({ id: 'a', name: 'Haul on Winch', madeFor: 'winch', rigId: WINCH.rigId }),
+    item({ id: 'b', name: 'Row on Winch', madeFor: 'winch', rigId: WINCH.rigId }),
+    item({ id: 'c', name: 'On its old skeleton', madeFor: 'winch', rigId: 'older' }),
+    item({ id: 'd', name: 'Made for a namesake', madeFor: 'other', rigId: WINCH.rigId }),
+  ];
+  const { user, server } = stand(<ExportCharacterDialog member={{ ...WINCH, fileHash: null }} onClose={close} />, {
+    answers: {
+      'GET /api/v1/items': { items: all, found: 4, total: 4 },
+      'POST /api/v1/cast/winch/export': new Uint8Array([1, 2, 3]),
+    },
+  });
+  expect(await screen.findByText('Motion in it: 2 of 2')).toBeInTheDocument();
+  expect(screen.getByText('There is no mesh: the file holds joints alone.')).toBeInTheDocument();
+  await user.click(screen.getByRole('checkbox', { name: /^Row on Winch/ }));
+  await user.click(screen.getByRole('switch', { name: 'Leave out keys within 1 mm' }));
+  await user.click(screen.getByRole('button', { name: 'Save the file' }));
+  expect((await sentTo(server, 'POST', '/api/v1/cast/winch/export')).body).toEqual({
+    itemIds: ['a'],
+    mesh: false,
+    keys: 1,
+  });
+  await told('Winch.glb is saved');
+  expect(close).toHaveBeenCalled();
 });
 
 test('several that are out of date are made again as one job; taking it back stops what is not done', async () => {

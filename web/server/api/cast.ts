@@ -5,11 +5,12 @@ import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
 import { database } from '../db/client';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
-import { immutable } from '../http';
+import { download, immutable } from '../http';
 import { readInThread } from '../jobs/threads';
 import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } from '../services/cast';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
 import { getFitting, saveFitting } from '../services/fitting-documents';
+import { exportCharacter } from '../services/fittings';
 import { fittingsOf } from '../services/freshness';
 import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile } from '../services/profiles';
 import { replaceFile, respaceCast, weighReplacement } from '../services/replacement';
@@ -114,6 +115,28 @@ export const castEndpoints: Endpoint[] = [
     params: idParams,
     body: z.object({ name, note: z.string().max(4000), binned: z.boolean(), figure: castFigure }).partial(),
     run: ({ person, params, body }) => changeCast(database(), person, params.id, body),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/cast/{id}/export',
+    summary: 'A character as one GLB, with items on its skeleton as animations in it',
+    about,
+    need: 'read',
+    params: idParams,
+    body: z.object({
+      itemIds: z.array(id).max(500).default([]),
+      mesh: z.boolean().default(true),
+      keys: z.number().min(0).max(100).nullable().default(null).describe('Keys are left out within this, millimetres'),
+    }),
+    file: 'model/gltf-binary',
+    run: async ({ params, body }) => {
+      const file = await exportCharacter(database(), params.id, {
+        itemIds: body.itemIds,
+        mesh: body.mesh,
+        keyTolerance: body.keys === null ? null : body.keys / 1000,
+      });
+      return download(file.bytes, file.name, 'model/gltf-binary');
+    },
   }),
   endpoint({
     method: 'GET',

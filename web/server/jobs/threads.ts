@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { Piscina } from 'piscina';
 import type {
   ChangeOrder,
+  CharacterOrder,
   ExportOrder,
   FitOrder,
   Outcome,
@@ -37,3 +38,4 @@ export const respaceInThread = (order: RespaceOrder): Promise<ReadFile> => run('
 export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);
 export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);
+export const exportCharacterInThread = (order: CharacterOrder): Promise<Uint8Array> => run('exportCharacter', order);

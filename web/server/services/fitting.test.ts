@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm';
-import { restPose, rigFromJson, unpackMotion, writeGlb } from '../../../motion/index';
+import { importFile, restPose, rigFromJson, unpackMotion, writeGlb } from '../../../motion/index';
 import { posedRig } from '../../../motion/test/bodies';
 import { readFile } from '../../workers/heavy';
 import { FIT_DEFAULTS, type FitEdits, type FitSettings, NO_CHANGE } from '../../workers/wishes';
@@ -13,7 +13,7 @@ import { keepDestination, listDestinations, removeDestination } from './destinat
 import { undoGroup } from './edits';
 import { fitJob, openFit, openFitAgain, redoFits } from './fit-jobs';
 import { getFitting, saveFitting } from './fitting-documents';
-import { fitAgain, keepFitting } from './fittings';
+import { exportCharacter, fitAgain, keepFitting } from './fittings';
 import { fittingsOf, freshnessOf } from './freshness';
 import { takeIn } from './intake';
 import { getItem, getItems, motionBytes, usesOf } from './items';
@@ -344,6 +344,23 @@ test('a stand-in joins the cast, is on hand where nobody was, and a motion fits 
   expect((await addStandIn(db, somebody, { name: 'Another', rest: 'A', heightM: 1.7 })).rigId).toBe(member.rigId);
   const kept = await keepFitting(db, await world.bring(91, 'Sway'), member.id, FIT_DEFAULTS, 'Swayed', world.person);
   expect(kept).toMatchObject({ madeFor: member.id, rigId: member.rigId });
+});
+
+test('a character goes out as one file with motion of its skeleton in it; other motion is refused by name', async () => {
+  const source = await world.bring(93, 'Swab');
+  const made = [];
+  for (const name of ['Swabbed', 'Swabbed', 'Swept'])
+    made.push((await keepFitting(db, source, castId, FIT_DEFAULTS, name, world.person)).id);
+  const file = await exportCharacter(db, castId, { itemIds: made, mesh: true, keyTolerance: null });
+  expect(file.name).toBe('Short one.glb');
+  const back = await importFile(file.bytes, file.name);
+  expect(back.clips.map((c) => c.name).sort()).toEqual(['Swabbed', 'Swabbed 2', 'Swept']);
+  expect(back.rig.names).toEqual((await castRig(db, castId)).rig.joints.map((j) => j.name));
+  const bare = await exportCharacter(db, castId, { itemIds: [], mesh: false, keyTolerance: null });
+  expect((await importFile(bare.bytes, bare.name)).clips).toEqual([]);
+  await expect(
+    exportCharacter(db, castId, { itemIds: [source], mesh: true, keyTolerance: null }),
+  ).rejects.toMatchObject({ code: 'other-skeleton', message: expect.stringContaining('Swab is on another skeleton') });
 });
 
 describe('whole folders and packs at once', () => {

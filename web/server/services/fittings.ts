@@ -7,7 +7,7 @@ import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import type { Provenance } from '../db/schema';
 import { Refusal } from '../errors';
-import { exportInThread, fitInThread } from '../jobs/threads';
+import { exportCharacterInThread, exportInThread, fitInThread } from '../jobs/threads';
 import { type CastRow, castRig, fileBytes, getCast } from './cast';
 import { listFolders, pathIn } from './folders';
 import { addItem, getItem, getItems, type ItemRow, motionBytes } from './items';
@@ -174,6 +174,44 @@ export async function exportItem(
     onto,
   };
   return { name: `${name}.${wish.format}`, bytes: await exportInThread(order) };
+}
+
+/**
+ * A character as one GLB: its mesh where it has one, and the items given as animations in it. Items on another skeleton are
+ * refused by name: they have to be fitted first.
+ */
+export async function exportCharacter(
+  db: Database,
+  castId: string,
+  wish: { itemIds: readonly string[]; mesh: boolean; keyTolerance: number | null },
+): Promise<{ name: string; bytes: Uint8Array }> {
+  const member = await getCast(db, castId);
+  const rows = await getItems(db, wish.itemIds);
+  const strange = rows.find((i) => i.rigId !== member.rigId || i.kind === 'pack');
+  if (strange)
+    throw new Refusal(
+      400,
+      'other-skeleton',
+      strange.kind === 'pack'
+        ? `${strange.name} is a pack: choose its members.`
+        : `${strange.name} is on another skeleton than ${member.name}: fit it to ${member.name} first.`,
+    );
+  // animations are told apart by their names
+  const taken = new Map<string, number>();
+  const nameOf = (name: string): string => {
+    const n = (taken.get(name) ?? 0) + 1;
+    taken.set(name, n);
+    return n === 1 ? name : `${name} ${n}`;
+  };
+  const clips: { name: string; packed: Uint8Array }[] = [];
+  for (const row of rows) clips.push({ name: nameOf(row.name), packed: await motionBytes(db, row.motionHash) });
+  const bytes = await exportCharacterInThread({
+    rig: (await getRig(db, member.rigId)).rig,
+    figure: wish.mesh && member.fileHash ? (await fileBytes(db, member.fileHash)).bytes : null,
+    clips,
+    keyTolerance: wish.keyTolerance,
+  });
+  return { name: `${member.name}.glb`, bytes };
 }
 
 /**

@@ -1,0 +1,105 @@
+'use client';
+
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API } from '@/client/api';
+import { useItems } from '@/client/queries';
+import { saveFile } from '@/client/save-file';
+import type { CastMember } from '@/client/types';
+import { Button } from '@/ui/button';
+import { Dialog } from '@/ui/dialog';
+import { SwitchRow } from '@/ui/field';
+
+/** So many of what was made for a character travel in one file at most. */
+const MOST = 500;
+
+/** Hands a character over: figure alone, motion alone, or both, as one file. */
+export function ExportCharacterDialog({ member, onClose }: { member: CastMember; onClose: () => void }) {
+  const { data } = useItems({ q: `made:"${member.name}"`, sort: 'name' }, MOST);
+  const own = (data?.items ?? []).filter((i) => i.kind !== 'pack' && i.madeFor === member.id);
+  const items = own.filter((i) => i.rigId === member.rigId);
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [mesh, setMesh] = useState(member.fileHash !== null);
+  const [sparse, setSparse] = useState(false);
+  const [busy, setBusy] = useState(false);
+  const going = items.filter((i) => !left.has(i.id));
+  const save = async (): Promise<void> => {
+    setBusy(true);
+    try {
+      const answer = await fetch(`${API}/cast/${member.id}/export`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ itemIds: going.map((i) => i.id), mesh, keys: sparse ? 1 : null }),
+      });
+      toast(`${await saveFile(answer, `${member.name}.glb`)} is saved`);
+      onClose();
+    } catch (error) {
+      toast.error((error as Error).message);
+      setBusy(false);
+    }
+  };
+  const toggle = (id: string): void => {
+    const next = new Set(left);
+    if (!next.delete(id)) next.add(id);
+    setLeft(next);
+  };
+  return (
+    <Dialog
+      open
+      onOpenChange={onClose}
+      title={`Export ${member.name}`}
+      about="One GLB file. Motion that was made for this character can travel in it."
+    >
+      <div className="flex flex-col gap-3">
+        {member.fileHash === null ? (
+          <p className="text-brass-text">There is no mesh: the file holds joints alone.</p>
+        ) : (
+          <SwitchRow label="With the mesh" checked={mesh} onChange={setMesh} />
+        )}
+        <fieldset className="min-w-0">
+          <legend className="mb-1 flex w-full items-baseline gap-2 text-muted">
+            <span className="flex-1">
+              Motion in it{data && items.length > 0 && `: ${going.length} of ${items.length}`}
+            </span>
+            {items.length > 0 && (
+              <button
+                type="button"
+                className="text-[12px] underline hover:text-ink"
+                onClick={() => setLeft(going.length > 0 ? new Set(items.map((i) => i.id)) : new Set())}
+              >
+                {going.length > 0 ? 'none' : 'all'}
+              </button>
+            )}
+          </legend>
+          {data && items.length === 0 && (
+            <p className="text-[12.5px] text-muted">
+              {own.length > 0
+                ? 'What was made for it is on another skeleton: fit it again first.'
+                : 'Nothing was made for it yet: the file holds the figure alone.'}
+            </p>
+          )}
+          <ul className="flex max-h-56 flex-col overflow-y-auto">
+            {items.map((i) => (
+              <li key={i.id}>
+                <label className="flex cursor-pointer items-center gap-2 rounded px-1 py-px hover:bg-raised">
+                  <input
+                    type="checkbox"
+                    className="accent-(--brass)"
+                    checked={!left.has(i.id)}
+                    onChange={() => toggle(i.id)}
+                  />
+                  <span className="min-w-0 flex-1 truncate">{i.name}</span>
+                  <span className="text-[12px] text-muted">{i.facts.frameCount} f</span>
+                </label>
+              </li>
+            ))}
+          </ul>
+        </fieldset>
+        <SwitchRow label="Leave out keys within 1 mm" checked={sparse} onChange={setSparse} />
+        <Button look="brass" disabled={busy || !data} onClick={() => void save()}>
+          {busy ? 'Writing …' : 'Save the file'}
+        </Button>
+      </div>
+    </Dialog>
+  );
+}

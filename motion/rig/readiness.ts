@@ -71,7 +71,7 @@ export function readinessOf(
   if (missing.length > 0)
     add(
       'limits',
-      `${missing.length} slots are missing`,
+      missing.length === 1 ? 'One slot is missing' : `${missing.length} slots are missing`,
       `${missing.slice(0, 6).map(slotLabel).join(', ')}: give them a joint, or say that they are empty on purpose.`,
     );
   if (pairing.pairs.length === 0) add('stops', 'It cannot be mirrored', 'No joint has a partner on the other side.');

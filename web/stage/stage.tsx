@@ -275,8 +275,8 @@ function Eye({
     if (!hips || !controls.current) return;
     hips.getWorldPosition(followed);
     followed.x -= (scene.userData.offset as number | undefined) ?? 0;
-    // up a slope or a stair the eye climbs too; bobbing and crouching leave it alone
-    const climb = Math.max(0, followed.y - height * 0.72);
+    // up a slope or a stair the eye climbs too, and down with who crawls; bobbing leaves it alone
+    const climb = Math.max(0, followed.y - height * 0.72) + 0.7 * Math.min(0, followed.y - height * 0.45);
     const goal = moved.set(followed.x, climb, followed.z);
     if (!last.current) last.current = new Vector3(controls.current.target.x, 0, controls.current.target.z);
     // a little late while playing, at once when the time jumps

@@ -404,7 +404,7 @@ function MemberPage(p: MemberPageProps) {
         <div className="flex flex-wrap gap-2 border-t border-line px-4 py-3">
           <Button
             look={p.performer ? 'plain' : 'brass'}
-            className="flex-1"
+            className="basis-full"
             onClick={p.onPerformer}
             disabled={p.performer || member.binnedAt !== null}
             keys="H"
@@ -412,8 +412,8 @@ function MemberPage(p: MemberPageProps) {
           >
             {p.performer ? 'Is on hand' : 'Put on hand'}
           </Button>
-          <Button onClick={() => setExporting(true)} hint="As a file, with or without motion" aria-label="Export">
-            <Download size={14} />
+          <Button onClick={() => setExporting(true)} hint="As a file, with or without motion">
+            <Download size={14} /> Export
           </Button>
           {mayChange && (
             <>

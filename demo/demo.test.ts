@@ -2,6 +2,7 @@ import { importFile, jointOf, largestError, reportOf, retarget, writeBvh } from 
 import { buildBody } from './body-spec';
 import { memberFile } from './build';
 import { CAST } from './cast';
+import { buildFigure } from './figure';
 import { performAll } from './world';
 
 const { actor, performances } = performAll();
@@ -21,6 +22,24 @@ describe('the cast', () => {
       expect(file.rig.found.unitScale * member.file.unitsPerMetre).toBeCloseTo(1, 6);
     },
   );
+});
+
+test.each(CAST.map((m) => [m.name, m] as const))('%s: no surface of the figure has a hole', (_, member) => {
+  const body = buildBody(member.spec, member.seed);
+  for (const mesh of buildFigure(body.rig, body.map, member.spec, member.look).meshes) {
+    const faces = new Map<string, number>();
+    const at = mesh.indices;
+    for (let t = 0; t < at.length; t += 3)
+      for (const [a, b] of [
+        [at[t]!, at[t + 1]!],
+        [at[t + 1]!, at[t + 2]!],
+        [at[t + 2]!, at[t]!],
+      ] as const) {
+        const edge = a < b ? `${a} ${b}` : `${b} ${a}`;
+        faces.set(edge, (faces.get(edge) ?? 0) + 1);
+      }
+    expect([mesh.name, [...faces.values()].filter((n) => n === 1).length]).toEqual([mesh.name, 0]);
+  }
 });
 
 describe('the performances', () => {

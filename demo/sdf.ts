@@ -70,8 +70,10 @@ export interface Surface {
  * Turns a field into triangles by naive surface nets: one vertex a cell that the surface crosses, at the mean of the
  * crossings of its edges. `near(x, y, z, r)` gives the blobs worth asking within a box.
  */
-export function surfaceNets(blobs: readonly Blob[], low: number[], high: number[], cell: number): Surface {
-  const n = [0, 1, 2].map((k) => Math.ceil((high[k]! - low[k]!) / cell) + 1) as [number, number, number];
+export function surfaceNets(blobs: readonly Blob[], from: number[], high: number[], cell: number): Surface {
+  // a cell of room all round: edges of the outermost cells get no faces
+  const low = from.map((x) => x - cell);
+  const n = [0, 1, 2].map((k) => Math.ceil((high[k]! - low[k]!) / cell) + 2) as [number, number, number];
   const field = new Float32Array(n[0] * n[1] * n[2]).fill(1);
   const at = (i: number, j: number, k: number): number => i + n[0] * (j + n[1] * k);
   const block = 8;

@@ -68,6 +68,7 @@ export type { LeaveOut } from './retarget/leave';
 export { defaultLimits, keepLimits, type Limit, type Limits, measureLimits } from './retarget/limits';
 export { type LookGoal, lookAt } from './retarget/look';
 export { type Party, type Plan, planRetarget } from './retarget/plan';
+export { type Proof, type ProofStep, proofOn } from './retarget/proof';
 export { type Lane, measure, type Report, type Trouble, type TroubleKind } from './retarget/report';
 export { scoreReport } from './retarget/report-score';
 export {

@@ -14,9 +14,11 @@ import {
   type Loop,
   type Motion,
   measureBody,
+  type ProofStep,
   type Prop,
   poseFeatures,
   poseRecord,
+  proofOn,
   type Region,
   type Report,
   regionsOf,
@@ -235,6 +237,13 @@ const solver = {
       leftOut: [...kept.leftOut, ...kept.leftOutScalars],
       endsDeg: motion.frameCount > 1 ? (ends * 180) / Math.PI : null,
     };
+  },
+
+  /** A short movement of every part in turn, by the rig's body map, with what is shown when. */
+  async proof(targetJson: PartyJson): Promise<{ motion: Playable; steps: readonly ProofStep[] }> {
+    const { motion, steps } = proofOn(partyFromJson(targetJson));
+    const p = copy(motion);
+    return transfer({ motion: p, steps }, buffers(p));
   },
 
   /** Joints of a rig that play the parts of those a motion holds something of; names of those it has no like for. */

@@ -39,6 +39,8 @@ interface CastStageProps {
   limits: Limits;
   /** Local turns to be shown; the bind pose where left out. */
   turns: readonly number[] | undefined;
+  /** Shown instead of a pose, at the clock's frame. */
+  motion: Playable | undefined;
   /** The common body's aligned pose, laid over it as pale bones. */
   beside: readonly number[] | undefined;
   lit: readonly number[] | undefined;
@@ -60,7 +62,8 @@ export function CastStage(p: CastStageProps) {
   const pale = useBoneFigure(seen, 'pale');
   const showMesh = member.fileHash !== null && view.body !== 'joints';
   const showBones = view.body !== 'mesh' || member.fileHash === null;
-  const still = useMemo(() => stillOf(turns ?? bindTurns(seen)), [seen, turns]);
+  const pose = useMemo(() => stillOf(turns ?? bindTurns(seen)), [seen, turns]);
+  const still = p.motion ?? pose;
   const other = useMemo(() => p.beside && stillOf(p.beside), [p.beside]);
   const hips = Math.max(0, jointOf(seen.map, 'hips'));
   const main = (showMesh ? mesh : bones) ?? bones;

@@ -3,11 +3,13 @@ import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import { defaultLimits } from '@velvet-reel/motion';
 import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { Clock } from '@/stage/clock';
 import { pick, Refused, sentTo, stand, told } from '@/test/interface';
 import { rigAnswer } from '@/test/rigs';
 import { item, member } from '@/test/things';
 import { buildRig, PLAIN, posedRig } from '../../../motion/test/bodies';
 import { ExportCharacterDialog } from './export-character-dialog';
+import { ProofWords } from './proof-words';
 import { ReplaceDialog } from './replace-dialog';
 import { SpaceRow } from './space-row';
 import { StandInDialog } from './stand-in-dialog';
@@ -442,6 +444,19 @@ test('a character goes out with what was made for it on its skeleton, or without
   });
   await told('Winch.glb is saved');
   expect(close).toHaveBeenCalled();
+});
+
+test('what should move now is said while the joints are tried, and what cannot', () => {
+  const clock = new Clock();
+  clock.load(90, 30);
+  const steps = [
+    { start: 0, text: 'the head nods', missing: [] },
+    { start: 30, text: 'the fingers close', missing: ['thumb 1 left'] },
+  ];
+  stand(<ProofWords clock={clock} steps={steps} />);
+  expect(screen.getByText('the head nods')).toBeInTheDocument();
+  act(() => clock.seekFrame(45));
+  expect(screen.getByText('the fingers close: not here, no joint for thumb 1 left')).toBeInTheDocument();
 });
 
 test('several that are out of date are made again as one job; taking it back stops what is not done', async () => {

@@ -1,0 +1,318 @@
+'use client';
+
+import { defaultLimits } from '@velvet-reel/motion';
+import { clsx } from 'clsx';
+import { Archive, ArchiveRestore, CopyPlus, Download, FileUp } from 'lucide-react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useKeys } from '@/client/keys';
+import { useChangeCast, useRefresh } from '@/client/queries';
+import { solver } from '@/client/solver';
+import type { CastMember, RigAnswer } from '@/client/types';
+import { useUndo } from '@/client/undo';
+import { Clock } from '@/stage/clock';
+import type { Figure3D } from '@/stage/figures';
+import type { Pull } from '@/stage/handle-gizmo';
+import { rigView } from '@/stage/rig-view';
+import type { StageHandle } from '@/stage/stage';
+import { turnedBy } from '@/stage/turned-by';
+import { Button } from '@/ui/button';
+import { KeptInput } from '@/ui/field';
+import { OthersHere } from '@/ui/others-here';
+import { bindTurns, CastStage, type CastView } from './cast-stage';
+import { ExportCharacterDialog } from './export-character-dialog';
+import { ProofWords } from './proof-words';
+import { ReplaceDialog } from './replace-dialog';
+import { AboutTab } from './tabs/about-tab';
+import { BodyTab } from './tabs/body-tab';
+import { LimitsTab } from './tabs/limits-tab';
+import { MadeTab } from './tabs/made-tab';
+import { RestTab } from './tabs/rest-tab';
+import { SidesTab } from './tabs/sides-tab';
+import { useProof } from './use-proof';
+import { type RigSetting, useRigSetting } from './use-rig-setting';
+
+export const TABS = ['about', 'body', 'rest', 'sides', 'limits', 'made'] as const;
+const TAB_WORDS: Readonly<Record<(typeof TABS)[number], string>> = {
+  about: 'Readiness',
+  body: 'Body',
+  rest: 'Rest pose',
+  sides: 'Sides',
+  limits: 'Limits',
+  made: 'Made',
+};
+
+interface MemberPageProps {
+  member: CastMember;
+  members: readonly CastMember[];
+  rig: RigAnswer;
+  mayChange: boolean;
+  performer: boolean;
+  view: CastView;
+  tab: (typeof TABS)[number];
+  onView: (
+    view: Partial<{ body: CastView['body']; axes: boolean; names: boolean; tab: (typeof TABS)[number] }>,
+  ) => void;
+  onPerformer: () => void;
+  onBin: () => void;
+  onMember: (id: string) => void;
+}
+
+/** One cast member turned into view, with all that is known of it. */
+export function MemberPage(p: MemberPageProps) {
+  const { member, rig, mayChange, view, tab } = p;
+  const seen = rigView(rig);
+  const [clock] = useState(() => {
+    const c = new Clock();
+    c.playing = false;
+    return c;
+  });
+  const stage = useRef<StageHandle | null>(null);
+  const [figure, setFigure] = useState<Figure3D>();
+  const [faces, setFaces] = useState<Record<string, number>>({});
+  const [lit, setLit] = useState<readonly number[]>();
+  const [posing, setPosing] = useState<string | null>(null);
+  const [drawn, setDrawn] = useState<number[] | null>(null);
+  const [comparing, setComparing] = useState(false);
+  const [level, setLevel] = useState<number[]>();
+  const [trying, setTrying] = useState(false);
+  const proof = useProof(rig, clock, trying);
+  useKeys('t', () => setTrying((on) => !on));
+  const [replacing, setReplacing] = useState(false);
+  const [exporting, setExporting] = useState(false);
+  const [copying, setCopying] = useState(false);
+  const change = useChangeCast();
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const setRig = useRigSetting();
+  const set = (setting: RigSetting, label: string): void => void setRig(rig, setting, label);
+  const turns = drawn ?? (tab === 'rest' ? rig.match?.turns : undefined);
+  const limits = useMemo(() => rig.limits ?? defaultLimits(), [rig.limits]);
+  useEffect(() => {
+    if (!comparing) return setLevel(undefined);
+    let gone = false;
+    void solver()
+      .straighten(rig, 'all', 'L')
+      .then((t) => !gone && setLevel(t));
+    return () => {
+      gone = true;
+    };
+  }, [comparing, rig]);
+  const began = useRef<number[]>([]);
+  const held = tab === 'rest' && posing ? seen.rig.names.indexOf(posing) : -1;
+  const pull = (by: Pull, start: boolean): void => {
+    if (held < 0) return;
+    if (start) {
+      began.current = [...(rig.match?.turns ?? bindTurns(seen))];
+      return;
+    }
+    const next = [...began.current];
+    next.splice(4 * held, 4, ...turnedBy(next.slice(4 * held, 4 * held + 4), by.from, by.turn));
+    setDrawn(next);
+  };
+  const onFigure = useCallback((f: Figure3D | undefined) => setFigure(f), []);
+  const shapes = useMemo(
+    () => [...new Set((figure?.faces ?? []).flatMap((f) => Object.keys(f.morphTargetDictionary ?? {})))],
+    [figure],
+  );
+  const copy = async (): Promise<void> => {
+    setCopying(true);
+    try {
+      const made = await sendJson<CastMember>('POST', `${API}/cast/${member.id}/copy`, {
+        name: `${member.name}, copy`,
+      });
+      push({
+        label: `Copied ${member.name}`,
+        undo: () => sendJson('PATCH', `${API}/cast/${made.id}`, { binned: true }),
+      });
+      toast(`${made.name} has everything of ${member.name}; nothing done to it touches the original`);
+      refresh();
+      p.onMember(made.id);
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setCopying(false);
+    }
+  };
+  const chip = (on: boolean): string =>
+    clsx(
+      'rounded-md border bg-panel/85 px-2 py-0.5 text-[12px]',
+      on ? 'border-brass text-brass-text' : 'border-line text-muted hover:text-ink',
+    );
+  return (
+    <section aria-label="Chosen cast member" className="flex min-w-0 flex-1">
+      <div className="relative min-w-0 flex-1">
+        <CastStage
+          clock={clock}
+          member={member}
+          rig={rig}
+          view={view}
+          limits={limits}
+          turns={turns}
+          motion={proof?.motion}
+          beside={tab === 'rest' ? level : undefined}
+          lit={lit}
+          held={held}
+          handle={stage}
+          faces={faces}
+          onFigure={onFigure}
+          onPull={pull}
+          onPullEnd={() => {
+            if (drawn)
+              void setRig(rig, { match: { turns: drawn, how: 'posed by hand' } }, `Turned ${posing} for matching`).then(
+                () => setDrawn(null),
+              );
+          }}
+        />
+        {proof && <ProofWords clock={clock} steps={proof.steps} />}
+        <div className="absolute inset-x-3 bottom-2 flex gap-1" role="toolbar" aria-label="What the stage shows">
+          {(['mesh', 'joints', 'both'] as const).map((b) => (
+            <button
+              key={b}
+              type="button"
+              disabled={b !== 'joints' && member.fileHash === null}
+              aria-pressed={view.body === b}
+              title="Key J"
+              className={clsx(chip(view.body === b), 'disabled:opacity-45')}
+              onClick={() => p.onView({ body: b })}
+            >
+              {b === 'both' ? 'mesh and joints' : b}
+            </button>
+          ))}
+          <button
+            type="button"
+            aria-pressed={view.axes}
+            title="Key X"
+            className={chip(view.axes)}
+            onClick={() => p.onView({ axes: !view.axes })}
+          >
+            axes
+          </button>
+          <button
+            type="button"
+            aria-pressed={view.names}
+            title="Key N"
+            className={chip(view.names)}
+            onClick={() => p.onView({ names: !view.names })}
+          >
+            names
+          </button>
+          <button
+            type="button"
+            aria-pressed={trying}
+            title="Key T: every part moves in turn, to see whether the body map is right"
+            className={chip(trying)}
+            onClick={() => setTrying(!trying)}
+          >
+            try the joints
+          </button>
+        </div>
+      </div>
+      <aside className="flex w-[372px] shrink-0 flex-col border-l border-line bg-panel">
+        <div className="px-4 pt-3">
+          <KeptInput
+            aria-label="Name"
+            value={member.name}
+            onKeep={(name) =>
+              name && change.mutate({ id: member.id, change: { name }, label: `Renamed ${member.name} to ${name}` })
+            }
+            className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-xl hover:border-line!"
+          />
+          <OthersHere subjectId={member.id} className="mt-1" />
+          <div role="tablist" aria-label="About this cast member" className="mt-1.5 flex flex-wrap gap-0.5">
+            {TABS.map((t) => (
+              <button
+                key={t}
+                type="button"
+                role="tab"
+                aria-selected={tab === t}
+                onClick={() => p.onView({ tab: t })}
+                className={clsx(
+                  'rounded px-1.5 py-0.5 text-[12.5px]',
+                  tab === t ? 'bg-raised font-semibold text-ink' : 'text-muted hover:text-ink',
+                )}
+              >
+                {TAB_WORDS[t]}
+                {t === 'rest' && rig.match && <span className="ml-1 inline-block size-1.5 rounded-full bg-brass" />}
+              </button>
+            ))}
+          </div>
+        </div>
+        <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
+          {tab === 'about' && (
+            <AboutTab
+              member={member}
+              rig={rig}
+              figure={figure}
+              mayChange={mayChange}
+              variantOf={p.members.find((m) => m.id === member.variantOf)}
+            />
+          )}
+          {tab === 'body' && (
+            <BodyTab
+              member={member}
+              rig={rig}
+              shapes={shapes}
+              faces={faces}
+              onFace={(name, value) => setFaces({ ...faces, [name]: value })}
+            />
+          )}
+          {tab === 'rest' && (
+            <RestTab
+              member={member}
+              rig={rig}
+              mayChange={mayChange}
+              comparing={comparing}
+              onCompare={setComparing}
+              posing={posing}
+              onPosing={setPosing}
+              onSet={(match, label) => set({ match }, label)}
+            />
+          )}
+          {tab === 'sides' && <SidesTab rig={rig} mayChange={mayChange} onLit={setLit} onSet={set} />}
+          {tab === 'limits' && <LimitsTab rig={rig} mayChange={mayChange} onSet={set} />}
+          {tab === 'made' && <MadeTab member={member} mayChange={mayChange} />}
+        </div>
+        <div className="flex flex-wrap gap-2 border-t border-line px-4 py-3">
+          <Button
+            look={p.performer ? 'plain' : 'brass'}
+            className="basis-full"
+            onClick={p.onPerformer}
+            disabled={p.performer || member.binnedAt !== null}
+            keys="H"
+            hint="Show everything on this one"
+          >
+            {p.performer ? 'Is on hand' : 'Put on hand'}
+          </Button>
+          <Button onClick={() => setExporting(true)} hint="As a file, with or without motion">
+            <Download size={14} /> Export
+          </Button>
+          {mayChange && (
+            <>
+              <Button
+                onClick={() => void copy()}
+                disabled={copying}
+                hint="A safe copy with everything, to try things on"
+              >
+                <CopyPlus size={14} /> Copy
+              </Button>
+              <Button onClick={() => setReplacing(true)} hint="Another file in its place, keeping map and history">
+                <FileUp size={14} /> Replace
+              </Button>
+              <Button
+                onClick={p.onBin}
+                hint={member.binnedAt ? 'Bring back from the bin' : 'Move to the bin'}
+                aria-label={member.binnedAt ? 'Bring back' : 'Move to the bin'}
+              >
+                {member.binnedAt ? <ArchiveRestore size={14} /> : <Archive size={14} />}
+              </Button>
+            </>
+          )}
+        </div>
+      </aside>
+      {exporting && <ExportCharacterDialog member={member} onClose={() => setExporting(false)} />}
+      {replacing && <ReplaceDialog member={member} onClose={() => setReplacing(false)} />}
+    </section>
+  );
+}

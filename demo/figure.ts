@@ -270,16 +270,7 @@ function person(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
     0.06,
     [1, 0.62, 0.94],
   );
-  m.limb(
-    spine.length > 0 ? 'spine1' : 'hips',
-    [-0.05 / g, hips[1]! + 0.075, 0],
-    [0.05 / g, hips[1]! + 0.075, 0],
-    0.104 * g * look.belly ** 0.75,
-    0.104 * g * look.belly ** 0.75,
-    look.trim,
-    0.012,
-    [1.08, 0.2, 0.94],
-  );
+  belt(m, spine.length > 0 ? 'spine1' : 'hips', hips[1]! + 0.075, spec.hipWidth * 0.62, look);
   // scarf, neck, head
   const headSize = spec.head * 0.46 * look.head ** 0.3;
   const head = m.at('head', 0, spec.head * 0.5, 0.012);
@@ -416,6 +407,30 @@ function fingers(m: Builder, map: BodyMap, spec: BodySpec, side: 'L' | 'R', look
   });
 }
 
+/** How far something reaches from a point in a direction, metres. */
+function reachOf(blobs: readonly Blob[], from: number[], way: number[]): number {
+  let far = 0;
+  while (far < 1 && fieldAt(blobs, from[0]! + far * way[0]!, from[1]! + far * way[1]!, from[2]! + far * way[2]!) < 0)
+    far += 0.002;
+  return far;
+}
+
+/** A band round all that is there of the trunk at a height, lying a little outside it. */
+function belt(m: Builder, slot: string, height: number, half: number, look: Look): void {
+  const trunk = [...m.blobs];
+  const out = 0.009;
+  const front = reachOf(trunk, [0, height, 0], [0, 0, 1]);
+  const back = reachOf(trunk, [0, height, 0], [0, 0, -1]);
+  const wide = Math.max(half + 0.03, reachOf(trunk, [0, height, 0], [1, 0, 0]) + out);
+  const middle = (front - back) / 2;
+  const r = wide - half;
+  m.limb(slot, [-half, height, middle], [half, height, middle], r, r, look.trim, 0.004, [
+    1,
+    0.016 / r,
+    ((front + back) / 2 + out) / r,
+  ]);
+}
+
 function hat(m: Builder, look: Look, head: number[], r: number): void {
   const [x, y, z] = head as [number, number, number];
   if (look.hat === 'cap') {
@@ -471,21 +486,21 @@ function hat(m: Builder, look: Look, head: number[], r: number): void {
       [1.02, 0.16, 1.1],
     );
   } else if (look.hat === 'bobble') {
-    m.limb('head', [x, y + r * 0.5, z - r * 0.08], [x, y + r * 0.75, z - r * 0.1], r * 0.9, r * 0.62, look.coat, 0.02);
+    m.limb('head', [x, y + r * 0.68, z - r * 0.05], [x, y + r * 0.92, z - r * 0.1], r * 0.94, r * 0.66, look.coat, 0.02);
     m.limb(
       'head',
-      [x, y + r * 0.34, z - r * 0.06],
-      [x, y + r * 0.38, z - r * 0.04],
-      r * 0.93,
-      r * 0.93,
+      [x, y + r * 0.46, z - r * 0.05],
+      [x, y + r * 0.5, z - r * 0.04],
+      r * 0.97,
+      r * 0.97,
       look.trim,
       0.006,
       [1, 0.24, 1],
     );
     m.limb(
       'head',
-      [x, y + r * 1.45, z - r * 0.12],
-      [x, y + r * 1.45, z - r * 0.12],
+      [x, y + r * 1.62, z - r * 0.12],
+      [x, y + r * 1.62, z - r * 0.12],
       r * 0.26,
       r * 0.26,
       look.trim,

@@ -84,6 +84,20 @@ describe('a change', () => {
     expect(moved('LeftLeg')).toBe(false);
   });
 
+  test('a held end stands still and comes last, backwards begins with the end', () => {
+    const wish = { ...NO_CHANGE, reverse: true, hold: { before: 3, after: 5 } };
+    expect(changeSteps(wish).map((s) => s.op)).toEqual(['reverse', 'hold']);
+    const made = applyChange(side, motion, wish);
+    expect(made.frameCount).toBe(motion.frameCount + 8);
+    const n = 4 * rig.names.length;
+    const frame = (m: typeof made, f: number): number[] => [...m.rotations.subarray(n * f, n * (f + 1))].map(Math.abs);
+    for (let f = 1; f <= 3; f++) expect(frame(made, f)).toEqual(frame(made, 0));
+    for (let f = 1; f <= 5; f++) expect(frame(made, made.frameCount - 1 - f)).toEqual(frame(made, made.frameCount - 1));
+    frame(made, 0).forEach((x, k) => expect(x).toBeCloseTo(frame(motion, motion.frameCount - 1)[k]!, 4));
+    expect(changeWords(wish)).toEqual(['backwards', 'first frame held 3', 'last frame held 5']);
+    expect(changeWish.safeParse({ hold: { before: -1, after: 0 } }).success).toBe(false);
+  });
+
   test('twice mirrored is what it was', () => {
     const twice = tune(side, tune(side, motion, [{ op: 'mirror' }]), [{ op: 'mirror' }]);
     twice.rotations.forEach((x, i) => expect(Math.abs(x)).toBeCloseTo(Math.abs(motion.rotations[i]!), 4));

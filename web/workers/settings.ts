@@ -8,7 +8,7 @@ import {
   TRAVELS,
 } from '@velvet-reel/motion';
 import { z } from 'zod';
-import { type ChangeWish, type FitEdits, type FitSettings, TUNING_DEFAULTS, type Tuning } from './wishes';
+import { type ChangeWish, type FitEdits, type FitSettings, MOST_HELD, TUNING_DEFAULTS, type Tuning } from './wishes';
 
 // What a person can set on a fitting and on a change, as data that travels: page, worker thread, server, provenance.
 // The types are the core's; these schemas check what comes from outside against them.
@@ -114,6 +114,10 @@ export const changeWish = z.object({
   loop: z.boolean().default(false),
   inPlace: z.boolean().default(false),
   floor: z.boolean().default(false),
+  reverse: z.boolean().default(false),
+  hold: z
+    .object({ before: z.int().min(0).max(MOST_HELD), after: z.int().min(0).max(MOST_HELD) })
+    .default({ before: 0, after: 0 }),
   regions: z.array(z.enum(REGIONS)).max(REGIONS.length).default([]),
   joints: z.array(z.string().max(400)).max(4096).default([]),
   tuning: tuning.default({ ...TUNING_DEFAULTS }),

@@ -16,6 +16,9 @@ export type FitSettings = FittingSettings;
 export const FIT_DEFAULTS: FitSettings = FITTING_DEFAULTS;
 export type FitEdits = FittingEdits;
 
+/** Frames that a first or last one may be held on. */
+export const MOST_HELD = 2000;
+
 /** A change to an item that makes a new one of it, on its own skeleton. */
 export interface ChangeWish {
   mirror: boolean;
@@ -24,6 +27,10 @@ export interface ChangeWish {
   /** Cut-off of the low-pass, Hz; 0 for none. */
   smoothHz: number;
   trim: { start: number; end: number } | null;
+  /** Played backwards. */
+  reverse: boolean;
+  /** How many frames the first and the last one are held on. */
+  hold: { before: number; after: number };
   /** Close the stretch (or the whole) into a loop. */
   loop: boolean;
   inPlace: boolean;
@@ -39,6 +46,8 @@ export const NO_CHANGE: ChangeWish = {
   fillGaps: false,
   smoothHz: 0,
   trim: null,
+  reverse: false,
+  hold: { before: 0, after: 0 },
   loop: false,
   inPlace: false,
   floor: false,
@@ -54,9 +63,12 @@ export function changeSteps(wish: ChangeWish): TuneStep[] {
   if (wish.fillGaps) steps.push({ op: 'fillGaps' });
   if (wish.smoothHz > 0) steps.push({ op: 'smooth', cutoffHz: wish.smoothHz });
   if (wish.trim) steps.push({ op: 'trim', ...wish.trim });
+  if (wish.reverse) steps.push({ op: 'reverse' });
   if (wish.mirror) steps.push({ op: 'mirror' });
   steps.push(...tuningSteps(wish.tuning));
   if (wish.floor) steps.push({ op: 'floor' });
+  // last, so that nothing is smoothed or sped up across it
+  if (wish.hold.before + wish.hold.after > 0) steps.push({ op: 'hold', ...wish.hold });
   return steps;
 }
 
@@ -74,6 +86,9 @@ export function changeWords(wish: ChangeWish): string[] {
     wish.regions.length + wish.joints.length > 0 &&
       `only ${[...wish.regions, ...(wish.joints.length > 3 ? [`${wish.joints.length} joints`] : wish.joints)].join(', ')}`,
     wish.mirror && 'mirrored',
+    wish.reverse && 'backwards',
+    wish.hold.before > 0 && `first frame held ${wish.hold.before}`,
+    wish.hold.after > 0 && `last frame held ${wish.hold.after}`,
     t.energy !== 1 && `energy ${t.energy}`,
     t.arms !== 0 && `arms ${t.arms}°`,
     t.stance !== 1 && `stance × ${t.stance}`,

@@ -9,7 +9,7 @@ import { inputLook, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import { TuningSliders } from '@/ui/tuning-sliders';
 import type { Reading } from '@/workers/solve';
-import { type ChangeWish, changeWords, NO_CHANGE } from '@/workers/wishes';
+import { type ChangeWish, changeWords, MOST_HELD, NO_CHANGE } from '@/workers/wishes';
 import { KeptParts } from './kept-parts';
 
 interface ChangePanelProps {
@@ -110,6 +110,25 @@ export function ChangePanel({
             </Button>
           )}
         </div>
+        <Row label="Held before, after">
+          <span className="flex items-center gap-1.5">
+            <FrameInput
+              label="Frames the first one is held on"
+              value={wish.hold.before}
+              least={0}
+              most={MOST_HELD}
+              onKeep={(before) => set({ hold: { ...wish.hold, before } })}
+            />
+            <FrameInput
+              label="Frames the last one is held on"
+              value={wish.hold.after}
+              least={0}
+              most={MOST_HELD}
+              onKeep={(after) => set({ hold: { ...wish.hold, after } })}
+            />
+          </span>
+        </Row>
+        <SwitchRow label="Backwards" checked={wish.reverse} onChange={(reverse) => set({ reverse })} />
         <KeptParts item={item} source={source} wish={wish} onKeep={set} />
         <SwitchRow label="In place" checked={wish.inPlace} onChange={(inPlace) => set({ inPlace })} />
         <SwitchRow label="Set on the floor" checked={wish.floor} onChange={(floor) => set({ floor })} />
@@ -184,11 +203,13 @@ function Row({ label, children }: { label: string; children: ReactNode }) {
 function FrameInput({
   label,
   value,
+  least = 1,
   most,
   onKeep,
 }: {
   label: string;
   value: number;
+  least?: number;
   most: number;
   onKeep: (frame: number) => void;
 }) {
@@ -201,7 +222,7 @@ function FrameInput({
       className={`${inputLook} w-16 py-0.5 text-right tabular-nums`}
       onBlur={(e) => {
         const x = Math.round(Number(e.target.value));
-        if (Number.isFinite(x) && x !== value) onKeep(Math.min(most, Math.max(1, x)));
+        if (Number.isFinite(x) && x !== value) onKeep(Math.min(most, Math.max(least, x)));
         else e.target.value = String(value);
       }}
       onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}

@@ -78,113 +78,115 @@ export function ItemPanel({
   const closed = !mayChange || folder?.open === false;
   const takeStill = useStill(item);
   return (
-    <div className="flex max-h-[62%] shrink-0 flex-col gap-2.5 overflow-y-auto border-t border-line px-4 pt-3 pb-4">
-      <OthersHere subjectId={item.id} />
-      <div className="flex items-center gap-1">
-        <KeptInput
-          readOnly={closed}
-          aria-label="Name"
-          value={item.name}
-          onKeep={(name) => name && set({ name }, `Renamed ${item.name} to ${name}`)}
-          className="heading min-w-0 flex-1 border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
-        />
-        <IconButton
-          label={item.favourite ? 'No favourite any more' : 'A favourite'}
-          keys="H"
-          quiet
-          pressed={item.favourite}
-          onClick={onFavourite}
-        >
-          <Heart size={14} className={item.favourite ? 'fill-current' : ''} />
-        </IconButton>
-        <IconButton label="Versions and history" keys="V" quiet onClick={onVersions}>
-          <History size={14} />
-        </IconButton>
-        {mayChange && (
-          <IconButton label="Take this view as the item’s picture" quiet onClick={() => void takeStill()}>
-            <Camera size={14} />
+    <div className="flex max-h-[62%] shrink-0 flex-col border-t border-line">
+      <div className="flex min-h-0 flex-1 flex-col gap-2.5 overflow-y-auto px-4 pt-3 pb-3">
+        <OthersHere subjectId={item.id} />
+        <div className="flex items-center gap-1">
+          <KeptInput
+            readOnly={closed}
+            aria-label="Name"
+            value={item.name}
+            onKeep={(name) => name && set({ name }, `Renamed ${item.name} to ${name}`)}
+            className="heading min-w-0 flex-1 border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
+          />
+          <IconButton
+            label={item.favourite ? 'No favourite any more' : 'A favourite'}
+            keys="H"
+            quiet
+            pressed={item.favourite}
+            onClick={onFavourite}
+          >
+            <Heart size={14} className={item.favourite ? 'fill-current' : ''} />
           </IconButton>
+          <IconButton label="Versions and history" keys="V" quiet onClick={onVersions}>
+            <History size={14} />
+          </IconButton>
+          {mayChange && (
+            <IconButton label="Take this view as the item’s picture" quiet onClick={() => void takeStill()}>
+              <Camera size={14} />
+            </IconButton>
+          )}
+        </div>
+        {item.kind === 'pack' && (
+          <Button look="brass" onClick={() => onOpenPack(item.id)}>
+            Open the pack: {item.members} items
+          </Button>
+        )}
+        <dl className="grid grid-cols-2 gap-x-4 gap-y-0.5 px-1 text-[12px] text-muted">
+          <Fact name={item.kind} value={`${facts.frameCount} frames at ${Number(facts.fps.toFixed(2))}`} />
+          <Fact name="travel" value={facts.inPlace ? 'on the spot' : `${facts.travelM.toFixed(2)} m`} />
+          <Fact
+            name="seam"
+            value={facts.loops ? `loops, ${facts.seamDeg.toFixed(1)}°` : `${facts.seamDeg.toFixed(0)}° apart`}
+          />
+          <Fact
+            name="plants"
+            value={`L ${Math.round(facts.support.left * 100)} %  R ${Math.round(facts.support.right * 100)} %`}
+          />
+          <Fact name={facts.steps === 0 && facts.tempo ? 'tempo' : 'steps'} value={stepWords(facts)} />
+          <Fact name="turns" value={`${Math.round(facts.turnDeg ?? 0)}°`} />
+          <Fact name="noise" value={facts.noiseDeg ? `${facts.noiseDeg.toFixed(2)}°` : 'none to tell'} />
+          <Fact name="from" value={origin(item)} />
+        </dl>
+        <ReadingPanel
+          reading={reading}
+          closed={closed}
+          tags={item.tags}
+          performerName={performer?.name}
+          onAccept={(words) => set({ tags: [...item.tags, ...words] }, `Added ${words.join(', ')} to ${item.name}`)}
+        />
+        <KeptInput
+          aria-label="Tags, with commas between"
+          placeholder="Tags, with commas between"
+          value={item.tags.join(', ')}
+          onKeep={(text) =>
+            set(
+              {
+                tags: text
+                  .split(',')
+                  .map((t) => t.trim())
+                  .filter(Boolean),
+              },
+              `Changed the tags of ${item.name}`,
+            )
+          }
+          readOnly={closed}
+          className="w-full py-1!"
+        />
+        <div className="grid grid-cols-2 gap-2">
+          <KeptInput
+            aria-label="Folder, with / between"
+            placeholder="Folder / in folder"
+            list="folders"
+            readOnly={closed}
+            value={pathOf(folders, item.folderId)}
+            onKeep={(folder) => set({ folder }, `Moved ${item.name} to ${folder || 'no folder'}`)}
+            className="min-w-0 py-1!"
+          />
+          <KeptInput
+            aria-label="Note"
+            placeholder="Note"
+            readOnly={closed}
+            value={item.note}
+            onKeep={(note) => set({ note }, `Changed the note of ${item.name}`)}
+            className="min-w-0 py-1!"
+          />
+          <datalist id="folders">
+            {folders.map((f) => (
+              <option key={f.id} value={pathOf(folders, f.id)} />
+            ))}
+          </datalist>
+        </div>
+        <DescriptionFields item={item} closed={closed} onSet={set} />
+        <StaleLine item={item} mayChange={!closed} />
+        <UsesLine item={item} onShow={onShow} onOpenPack={onOpenPack} />
+        {item.madeForName && (
+          <p className="px-1">
+            <Chip>made for {item.madeForName}</Chip>
+          </p>
         )}
       </div>
-      {item.kind === 'pack' && (
-        <Button look="brass" onClick={() => onOpenPack(item.id)}>
-          Open the pack: {item.members} items
-        </Button>
-      )}
-      <dl className="grid grid-cols-2 gap-x-4 gap-y-0.5 px-1 text-[12px] text-muted">
-        <Fact name={item.kind} value={`${facts.frameCount} frames at ${Number(facts.fps.toFixed(2))}`} />
-        <Fact name="travel" value={facts.inPlace ? 'on the spot' : `${facts.travelM.toFixed(2)} m`} />
-        <Fact
-          name="seam"
-          value={facts.loops ? `loops, ${facts.seamDeg.toFixed(1)}°` : `${facts.seamDeg.toFixed(0)}° apart`}
-        />
-        <Fact
-          name="plants"
-          value={`L ${Math.round(facts.support.left * 100)} %  R ${Math.round(facts.support.right * 100)} %`}
-        />
-        <Fact name="steps" value={facts.tempo ? `${facts.steps} at ${facts.tempo} a minute` : String(facts.steps)} />
-        <Fact name="turns" value={`${Math.round(facts.turnDeg ?? 0)}°`} />
-        <Fact name="noise" value={facts.noiseDeg ? `${facts.noiseDeg.toFixed(2)}°` : 'none to tell'} />
-        <Fact name="from" value={origin(item)} />
-      </dl>
-      <ReadingPanel
-        reading={reading}
-        closed={closed}
-        tags={item.tags}
-        performerName={performer?.name}
-        onAccept={(words) => set({ tags: [...item.tags, ...words] }, `Added ${words.join(', ')} to ${item.name}`)}
-      />
-      <KeptInput
-        aria-label="Tags, with commas between"
-        placeholder="Tags, with commas between"
-        value={item.tags.join(', ')}
-        onKeep={(text) =>
-          set(
-            {
-              tags: text
-                .split(',')
-                .map((t) => t.trim())
-                .filter(Boolean),
-            },
-            `Changed the tags of ${item.name}`,
-          )
-        }
-        readOnly={closed}
-        className="w-full py-1!"
-      />
-      <div className="grid grid-cols-2 gap-2">
-        <KeptInput
-          aria-label="Folder, with / between"
-          placeholder="Folder / in folder"
-          list="folders"
-          readOnly={closed}
-          value={pathOf(folders, item.folderId)}
-          onKeep={(folder) => set({ folder }, `Moved ${item.name} to ${folder || 'no folder'}`)}
-          className="min-w-0 py-1!"
-        />
-        <KeptInput
-          aria-label="Note"
-          placeholder="Note"
-          readOnly={closed}
-          value={item.note}
-          onKeep={(note) => set({ note }, `Changed the note of ${item.name}`)}
-          className="min-w-0 py-1!"
-        />
-        <datalist id="folders">
-          {folders.map((f) => (
-            <option key={f.id} value={pathOf(folders, f.id)} />
-          ))}
-        </datalist>
-      </div>
-      <DescriptionFields item={item} closed={closed} onSet={set} />
-      <StaleLine item={item} mayChange={!closed} />
-      <UsesLine item={item} onShow={onShow} onOpenPack={onOpenPack} />
-      {item.madeForName && (
-        <p className="px-1">
-          <Chip>made for {item.madeForName}</Chip>
-        </p>
-      )}
-      <div className="flex flex-wrap gap-2">
+      <div className="flex flex-wrap gap-2 border-t border-line px-4 pt-2.5 pb-3">
         <Button
           look="brass"
           className="w-full"
@@ -232,6 +234,12 @@ export function ItemPanel({
       </div>
     </div>
   );
+}
+
+/** Steps and how many a minute; what is done over and over without steps has its tempo alone. */
+function stepWords({ steps, tempo }: Item['facts']): string {
+  if (!tempo) return steps === 0 ? 'none' : String(steps);
+  return steps === 0 ? `${tempo} a minute` : `${steps} at ${tempo} a minute`;
 }
 
 function Fact({ name, value }: { name: string; value: string }) {

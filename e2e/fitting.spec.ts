@@ -333,6 +333,53 @@ test('another file takes a character’s place after its report, and goes again'
   await expect.poll(rigOf).not.toBe(now);
 });
 
+test('a stand-in joins, its joints are tried, and it goes out as a file with what was made for it', async () => {
+  await page.goto('/cast');
+  await page.getByRole('button', { name: 'Add a stand-in' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Name').fill('Deckhand');
+  await dialog.getByRole('radio', { name: /A-pose/ }).check();
+  await dialog.getByRole('button', { name: 'Add to the cast' }).click();
+  await expect(dialog).toHaveCount(0);
+  await expect(page.getByRole('textbox', { name: 'Name' })).toHaveValue('Deckhand', { timeout: 30_000 });
+  await expect(page.getByText('A: arms slanting')).toBeVisible({ timeout: 30_000 });
+  await page.keyboard.press('t');
+  await expect(page.getByText('the head looks to either side')).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText('the left arm rises, elbow and wrist bend')).toBeVisible({ timeout: 40_000 });
+  await page.keyboard.press('t');
+  await expect(page.getByText(/elbow and wrist bend/)).toHaveCount(0);
+  const castId = new URL(page.url()).searchParams.get('member')!;
+  const made = await call(page, 'POST', '/fittings', {
+    itemId: id['Sidestep along the rail'],
+    castId,
+    settings: {},
+    name: 'Deckhand sidesteps',
+  });
+  expect(made.status).toBe(200);
+  await page.getByRole('button', { name: 'Export' }).click();
+  await expect(dialog.getByText('Motion in it: 1 of 1')).toBeVisible();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    dialog.getByRole('button', { name: 'Save the file' }).click(),
+  ]);
+  const back = await importFile(readFileSync((await download.path())!), 'Deckhand.glb');
+  expect(back.clips.map((c) => c.name)).toEqual(['Deckhand sidesteps']);
+  expect(back.rig.names).toContain('hips');
+});
+
+test('a set of joints begins with what a stored item holds', async () => {
+  await page.goto(`/cast?member=${id.pip}&tab=sides`);
+  await page.getByText('Those that a stored item holds').click();
+  await page.getByRole('searchbox', { name: 'Item whose joints are taken' }).fill('Limp');
+  await page
+    .getByRole('button', { name: /^Limp after a stubbed toe/ })
+    .first()
+    .click();
+  await expect(page.getByText(/(Everything that|Not here, of what) Limp after a stubbed toe holds/)).toBeVisible();
+  await page.getByRole('button', { name: /^Keep \d+/ }).click();
+  await expect(page.getByRole('button', { name: 'Take the set Limp after a stubbed toe away' })).toBeVisible();
+});
+
 test('a destination remembers how files go there', async () => {
   await open('Backing off from the winch', 'pip');
   await page.keyboard.press('e');

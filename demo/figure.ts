@@ -486,7 +486,15 @@ function hat(m: Builder, look: Look, head: number[], r: number): void {
       [1.02, 0.16, 1.1],
     );
   } else if (look.hat === 'bobble') {
-    m.limb('head', [x, y + r * 0.68, z - r * 0.05], [x, y + r * 0.92, z - r * 0.1], r * 0.94, r * 0.66, look.coat, 0.02);
+    m.limb(
+      'head',
+      [x, y + r * 0.68, z - r * 0.05],
+      [x, y + r * 0.92, z - r * 0.1],
+      r * 0.94,
+      r * 0.66,
+      look.coat,
+      0.02,
+    );
     m.limb(
       'head',
       [x, y + r * 0.46, z - r * 0.05],

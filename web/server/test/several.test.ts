@@ -297,6 +297,7 @@ describe('the interface for programs', () => {
           '/bin/uses',
           // writes a file and nothing in the library; what it takes is too long for an address
           '/items/{id}/export',
+          '/cast/{id}/export',
         ]).toContain(e.path);
   });
 });

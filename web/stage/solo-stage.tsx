@@ -80,7 +80,8 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
     <Stage
       clock={clock}
       height={rig.heightM}
-      width={rig.heightM * 0.62}
+      // arms may be level where nothing moves
+      width={rig.heightM * (fits ? 0.62 : 1)}
       label={places.length > 0 ? `${label}, with boxes for ${places.map((p) => p.name).join(', ')}` : label}
     >
       <PropMarks places={places} />

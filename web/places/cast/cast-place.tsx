@@ -106,6 +106,11 @@ export function CastPlace() {
             {view.bin ? 'Back to the cast' : 'Bin'}
           </button>
         </div>
+        {view.member !== null && cast.data && !members.some((m) => m.id === view.member) && (
+          <p role="status" className="mb-2 text-[12.5px] text-brass-text">
+            The one this link names is not here any more{view.bin ? '' : ', or in the bin'}.
+          </p>
+        )}
         <div className="flex flex-col gap-2">
           {members.map((m) => (
             <CastCard

@@ -344,6 +344,7 @@ export function LibraryPlace() {
           bin={view.bin ?? false}
           found={list?.found ?? 0}
           total={list?.total ?? 0}
+          late={library.late}
           running={run.running}
           onRun={run.toggle}
           columns={view.view === 'table' ? columns : undefined}

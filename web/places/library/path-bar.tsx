@@ -21,6 +21,8 @@ interface PathBarProps {
   bin: boolean;
   found: number;
   total: number;
+  /** The answer to what is asked for is still out. */
+  late?: boolean;
   running: boolean;
   onRun: () => void;
   columns: readonly ColumnId[] | undefined;
@@ -80,9 +82,7 @@ export function PathBar(props: PathBarProps) {
         >
           Choose all
         </Button>
-        <span>
-          {found} of {total}
-        </span>
+        <span role="status">{props.late ? 'searching …' : `${found} of ${total}`}</span>
       </div>
     </div>
   );

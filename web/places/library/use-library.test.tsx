@@ -128,6 +128,27 @@ test('a search that is still being typed asks for no names', async () => {
   ).toEqual(['rope']);
 });
 
+test('an answer that takes long is said to be out, a quick one is not', async () => {
+  const turn: { to?: (q: string) => void } = {};
+  function Asking() {
+    const [q, setQ] = useState('rope');
+    turn.to = setQ;
+    return <Reader view={{ ...VIEW, q } as LibraryView} />;
+  }
+  const slow = (sent: Sent): unknown =>
+    sent.path.includes('q=slow') ? new Promise((resolve) => setTimeout(() => resolve(page(sent)), 2000)) : page(sent);
+  stand(<Asking />, { answers: { 'GET /api/v1/items': slow, 'GET /api/v1/items/names': NAMES } });
+  await settle(700);
+  act(() => turn.to!('slow'));
+  await settle(300);
+  // what was found before stays meanwhile
+  expect([library.late, library.count]).toEqual([false, FOUND]);
+  await settle(400);
+  expect([library.late, library.count]).toEqual([true, FOUND]);
+  await settle(1600);
+  expect(library.late).toBe(false);
+});
+
 test('a short list needs no names', async () => {
   const few = (s: Sent): ItemList => ({ ...page(s), found: 150 });
   const server = await read(VIEW, { 'GET /api/v1/items': few });

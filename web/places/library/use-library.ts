@@ -7,9 +7,12 @@ import { API, getJson } from '@/client/api';
 import { type Search, toQuery } from '@/client/queries';
 import { useMe } from '@/client/session';
 import type { Item, ItemList } from '@/client/types';
+import { useLater } from '@/client/use-later';
 
 export const PAGE = 100;
 const NAMES_AFTER_MS = 1200;
+/** An answer that takes longer is said to be out. */
+const LATE_MS = 500;
 export const DENSITIES = ['strips', 'table', 'tiles'] as const;
 export type Density = (typeof DENSITIES)[number];
 export const SORTS = ['name', 'new', 'changed', 'length', 'rating', 'travel', 'rate', 'kind'] as const;
@@ -39,6 +42,8 @@ export interface Library {
   list: ItemList | undefined;
   error: Error | null;
   refetch: () => void;
+  /** What is asked for has taken a while, and what is shown is still what was found before. */
+  late: boolean;
   /** How many items there are to scroll through. */
   count: number;
   /** An item by its place, once its page is here. */
@@ -94,6 +99,8 @@ export function useLibrary(view: LibraryView): Library {
   });
   const first = useQuery({ ...ask(0), placeholderData: keepPreviousData });
   const others = useQueries({ queries: pages.filter((p) => p > 0).map(ask) });
+  const waits = first.isPlaceholderData;
+  const late = useLater(waits, LATE_MS) && waits;
   // rows can say their names before their pages are here; asked for once the first page stands, or somebody scrolls on
   const [far, setFar] = useState<Search>();
   useEffect(() => {
@@ -118,6 +125,7 @@ export function useLibrary(view: LibraryView): Library {
   const shown = useRef('');
   return {
     list: first.data,
+    late,
     error: first.error,
     refetch: () => void first.refetch(),
     count: first.data?.found ?? 0,

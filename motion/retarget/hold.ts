@@ -82,8 +82,9 @@ const HIP_CUTOFF_HZ = 10;
 const FAST_FPS = 48;
 
 /**
- * Takes the tremble out of the hips' place. On a foot that stands still every tremble of the hips is one of the knee, and the
- * straighter the leg the larger: where a capture's feet trembled along with its hips, a held foot no longer does.
+ * Takes the tremble out of the hips' place and turn; what hangs from them keeps its turn in the world. On a foot that stands
+ * still every tremble of the hips is one of the knee, and the straighter the leg the larger: where a capture's feet trembled
+ * along with its hips, a held foot no longer does.
  */
 export function steadyHips(plan: Plan, motion: Motion): Motion {
   if (motion.fps < FAST_FPS || motion.frameCount < 8) return motion;
@@ -91,6 +92,7 @@ export function steadyHips(plan: Plan, motion: Motion): Motion {
   const filter = lowPass(HIP_CUTOFF_HZ, motion.fps);
   return {
     ...motion,
+    rotations: steadyTurn(plan, motion, hips, filter),
     translations: motion.translations.map((t) => {
       if (t.joint !== hips) return t;
       const values = t.values.slice();
@@ -98,6 +100,47 @@ export function steadyHips(plan: Plan, motion: Motion): Motion {
       return { joint: hips, values };
     }),
   };
+}
+
+/** The turns with the tremble out of the hips' own; what hangs from them keeps its turn in the world. */
+function steadyTurn(plan: Plan, motion: Motion, hips: number, filter: ReturnType<typeof lowPass>): Float32Array {
+  const { parents } = plan.target.rig;
+  const n = parents.length;
+  const frames = motion.frameCount;
+  const turns = new Float32Array(4 * frames);
+  for (let f = 0; f < frames; f++) {
+    const o = 4 * (f * n + hips);
+    // neighbours in one half of the sphere, so that they can be averaged
+    let dot = 0;
+    for (let k = 0; k < 4; k++)
+      dot += motion.rotations[o + k]! * (f > 0 ? turns[4 * f - 4 + k]! : motion.rotations[o + k]!);
+    for (let k = 0; k < 4; k++) turns[4 * f + k] = dot < 0 ? -motion.rotations[o + k]! : motion.rotations[o + k]!;
+  }
+  for (let k = 0; k < 4; k++) filter(turns, k, 4, frames);
+  const below = [...parents.keys()].filter((j) => parents[j] === hips);
+  const rotations = motion.rotations.slice();
+  const steady = new Float64Array(4);
+  const own = new Float64Array(4);
+  const change = new Float64Array(4);
+  const child = new Float64Array(4);
+  for (let f = 0; f < frames; f++) {
+    const o = 4 * (f * n + hips);
+    for (let k = 0; k < 4; k++) {
+      steady[k] = turns[4 * f + k]!;
+      own[k] = motion.rotations[o + k]!;
+    }
+    normalize64(steady, 0);
+    storeNear(rotations, o, steady, 0, f > 0 ? o - 4 * n : -1);
+    invMul64(change, 0, steady, 0, own, 0);
+    for (const j of below) {
+      const c = 4 * (f * n + j);
+      for (let k = 0; k < 4; k++) child[k] = motion.rotations[c + k]!;
+      mul64(child, 0, change, 0, child, 0);
+      normalize64(child, 0);
+      storeNear(rotations, c, child, 0, f > 0 ? c - 4 * n : -1);
+    }
+  }
+  return rotations;
 }
 
 /** How far the hips must come down in each frame so that both feet are within reach, as a smooth course that is never less. */

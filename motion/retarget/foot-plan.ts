@@ -1,8 +1,8 @@
-import { isSole, type Plant } from '../analysis/plants';
+import type { Plant } from '../analysis/plants';
 import { mul64, mulInv64, norm, normalize64, rotate64, slerp64 } from '../math/fast';
 import { arcQuat, dotQuat } from '../math/quat';
 import { smoothstep } from '../math/vec';
-import { envelope } from './envelope';
+import { atHeight, clearances, groundUnder, keepAbove, tiltOut } from './foot-ground';
 import { type FootTrack, flatTurn, headingOf } from './foot-track';
 
 export interface FootPlan {
@@ -72,39 +72,6 @@ export function planFoot(
   keepAbove(track, goal, held, ground, fps);
   const pivot = heelAt.map((on, f) => (on === ballAt[f] ? 0 : on ? 1 : 2));
   return { goal, held, clear: clearances(track, goal, pivot, held, ground), pivot };
-}
-
-/** Largest tilt by which a swinging foot near the ground frees a sinking heel or ball before it is lifted, as a sine. */
-const TILT = 0.12;
-
-/** A swinging foot of which one end would sink in turns about its other end, as a held one does, so both agree where they meet. */
-function tiltOut(track: FootTrack, goal: Float64Array, held: Uint8Array, ground: Float64Array): void {
-  const { sole } = track;
-  const heel = new Float64Array(3);
-  const ball = new Float64Array(3);
-  const arm = new Float64Array(3);
-  const lift = Float64Array.of(0, 0, 0, 1);
-  for (let f = 0; f < held.length; f++) {
-    if (held[f]) continue;
-    const floor = ground[f]! - goal[3 * f + 1]!;
-    rotate64(heel, 0, track.turn, 4 * f, sole.heel, 0);
-    rotate64(ball, 0, track.turn, 4 * f, sole.ball, 0);
-    const [low, high] = heel[1]! < ball[1]! ? [heel, ball] : [ball, heel];
-    if (low[1]! >= floor) continue;
-    for (let k = 0; k < 3; k++) arm[k] = low[k]! - high[k]!;
-    const most = TILT * norm(arm[0]!, arm[1]!, arm[2]!);
-    arcQuat(lift, 0, arm, 0, atHeight(arm, Math.min(0, floor - high[1]!, arm[1]! + most)), 0);
-    mul64(track.turn, 4 * f, lift, 0, track.turn, 4 * f);
-    normalize64(track.turn, 4 * f);
-    const pivot = high === heel ? sole.heel : sole.ball;
-    rotate64(arm, 0, track.turn, 4 * f, pivot, 0);
-    for (let k = 0; k < 3; k++) goal[3 * f + k] = goal[3 * f + k]! + high[k]! - arm[k]!;
-    if (track.toeTurn.length > 0 && low === ball) continue;
-    if (track.toeTurn.length > 0) {
-      mul64(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
-      normalize64(track.toeTurn, 4 * f);
-    }
-  }
 }
 
 const spansOf = (plants: readonly Plant[], part: string): Span[] =>
@@ -348,15 +315,6 @@ function settle(track: FootTrack, goal: Float64Array, held: Uint8Array, fps: num
   }
 }
 
-/** The vector of the same length and heading whose height is y, as far as its length allows. */
-function atHeight(v: Float64Array, y: number): number[] {
-  const length = norm(v[0]!, v[1]!, v[2]!);
-  const flat = Math.hypot(v[0]!, v[2]!);
-  const height = Math.max(-0.98 * length, Math.min(0.98 * length, y));
-  const across = Math.sqrt(length * length - height * height) / Math.max(flat, 1e-9);
-  return [v[0]! * across, height, v[2]! * across];
-}
-
 /** Between held frames the displacement runs smoothly from its value and slope at one end to those at the other. */
 function fade(from: Float64Array, goal: Float64Array, held: Uint8Array, fps: number): void {
   const frames = held.length;
@@ -398,109 +356,4 @@ function fillGap(
       goal[3 * f + k] = from[3 * f + k]! + (1 - mix) * d0 + mix * d1 + out + back;
     }
   }
-}
-
-/** Ground under a foot in every frame: the height of its plants, and between two plants the lower of them. */
-function groundUnder(
-  groups: Span[],
-  plants: readonly Plant[],
-  heights: readonly number[],
-  side: string,
-  frames: number,
-): Float64Array {
-  const ground = new Float64Array(frames);
-  let last = 0;
-  const low = groups.map((g) => {
-    const own = heights.filter(
-      (_, i) =>
-        isSole(plants[i]!.part) &&
-        plants[i]!.part.endsWith(side) &&
-        plants[i]!.end >= g.start &&
-        plants[i]!.start <= g.end,
-    );
-    return own.length > 0 ? Math.min(...own) : 0;
-  });
-  let g = 0;
-  for (let f = 0; f < frames; f++) {
-    while (g < groups.length && f > groups[g]!.end) last = low[g++]!;
-    const next = groups[g] ? low[g]! : last;
-    ground[f] = groups[g] && f >= groups[g]!.start ? next : Math.min(g === 0 ? next : last, next);
-  }
-  return ground;
-}
-
-/** Time over which a lift comes and goes. */
-const LIFT_S = 0.08;
-
-/**
- * No sole point under the ground: a swinging foot is lifted, toes are bent up. The lift rises and falls over time instead
- * of following the ground like a clamp, which would show as a jerk; next to held frames it is no more than needed.
- */
-function keepAbove(track: FootTrack, goal: Float64Array, held: Uint8Array, ground: Float64Array, fps: number): void {
-  const { sole } = track;
-  const frames = held.length;
-  const v = new Float64Array(3);
-  const toe = new Float64Array(3);
-  const lift = Float64Array.of(0, 0, 0, 1);
-  const need = new Float64Array(frames);
-  for (let f = 0; f < frames; f++) {
-    if (held[f]) continue;
-    let low = Number.POSITIVE_INFINITY;
-    for (const local of [sole.heel, sole.ball]) {
-      rotate64(v, 0, track.turn, 4 * f, local, 0);
-      low = Math.min(low, v[1]! + goal[3 * f + 1]!);
-    }
-    need[f] = Math.max(0, ground[f]! - low);
-  }
-  const w = Math.max(1, Math.round(LIFT_S * fps));
-  const smooth = envelope(need, w);
-  const away = framesToHeld(held);
-  for (let f = 0; f < frames; f++) {
-    const floor = ground[f]!;
-    if (!held[f]) goal[3 * f + 1] = goal[3 * f + 1]! + Math.max(need[f]!, smooth[f]! * smoothstep(away[f]! / (2 * w)));
-    if (sole.toes < 0) continue;
-    rotate64(toe, 0, track.turn, 4 * f, track.toeOffset, 0);
-    rotate64(v, 0, track.toeTurn, 4 * f, sole.tip, 0);
-    const root = toe[1]! + goal[3 * f + 1]!;
-    if (v[1]! + root >= floor) continue;
-    arcQuat(lift, 0, v, 0, atHeight(v, floor - root), 0);
-    mul64(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
-    normalize64(track.toeTurn, 4 * f);
-  }
-}
-
-function clearances(
-  track: FootTrack,
-  goal: Float64Array,
-  pivot: Uint8Array,
-  held: Uint8Array,
-  ground: Float64Array,
-): Float64Array {
-  const { sole } = track;
-  const v = new Float64Array(3);
-  const toe = new Float64Array(3);
-  return Float64Array.from(held, (on, f) => {
-    if (on && !pivot[f]) return 0;
-    let low = Number.POSITIVE_INFINITY;
-    for (const local of [sole.heel, sole.ball]) {
-      if ((local === sole.heel ? 1 : 2) === pivot[f]) continue;
-      rotate64(v, 0, track.turn, 4 * f, local, 0);
-      low = Math.min(low, v[1]!);
-    }
-    // toes keep to the ground by themselves while the ball stands on it
-    if (sole.toes >= 0 && pivot[f] !== 2) {
-      rotate64(toe, 0, track.turn, 4 * f, track.toeOffset, 0);
-      rotate64(v, 0, track.toeTurn, 4 * f, sole.tip, 0);
-      low = Math.min(low, toe[1]! + v[1]!);
-    }
-    return Math.max(0, low + goal[3 * f + 1]! - ground[f]!);
-  });
-}
-
-/** Frames to the nearest held one, in either direction. */
-function framesToHeld(held: Uint8Array): Int32Array {
-  const out = new Int32Array(held.length).fill(held.length);
-  for (let f = 0; f < held.length; f++) out[f] = held[f] ? 0 : Math.min(out[f]!, (out[f - 1] ?? held.length) + 1);
-  for (let f = held.length - 2; f >= 0; f--) out[f] = Math.min(out[f]!, out[f + 1]! + 1);
-  return out;
 }

@@ -220,7 +220,11 @@ function quietFoot(
     const gain = (u[0]! * -z * arm[1]! + u[1]! * (z * arm[0]! - x * arm[2]!) + u[2]! * x * arm[1]!) / far(u);
     return { axis: [x, z], by: gain, length: flat };
   };
-  const distance = Float64Array.from(held, (_, f) => Math.min(FULL_REACH * full, far(way(f))));
+  const distance = new Float64Array(held.length);
+  for (let f = 0, o = 0; f < held.length; f++, o += 3) {
+    const d = norm(goal[o]! - hip[o]!, goal[o + 1]! - hip[o + 1]! + drop[f]!, goal[o + 2]! - hip[o + 2]!);
+    distance[f] = Math.min(FULL_REACH * full, d);
+  }
   const room = (f: number): readonly [number, number] => {
     const straight = SWING_REACH * full - distance[f]!;
     if (!held[f]) return [EASE * full, Math.max(0, Math.min(EASE * full, clear[f]!, straight))];

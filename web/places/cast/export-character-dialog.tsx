@@ -78,6 +78,11 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
                 : 'Nothing was made for it yet: the file holds the figure alone.'}
             </p>
           )}
+          {data && data.found > data.items.length && (
+            <p className="text-[12.5px] text-brass-text">
+              {data.found} were made for it; the first {data.items.length} by name can go into one file.
+            </p>
+          )}
           <ul className="flex max-h-56 flex-col overflow-y-auto">
             {items.map((i) => (
               <li key={i.id}>

@@ -12,6 +12,7 @@ import {
   MAX_FILE_BYTES,
   type Motion,
   MotionError,
+  measureThickness,
   motionToJson,
   type Party,
   PoseReader,
@@ -59,7 +60,7 @@ export function party(file: Imported, map?: BodyMap, rest?: string): Party {
     map: map ?? file.map,
     pose: restPoseOf(file, first, rest),
     floor: file.figure && figureFloor(file.figure),
-    girths: file.figure && girthsOf(file.rig, { map: map ?? file.map }, file.figure),
+    girths: file.figure && girthsOf({ rig: file.rig, map: map ?? file.map }, measureThickness(file.rig, file.figure)),
   };
 }
 

@@ -94,6 +94,7 @@ export * from './rig/rig-json';
 export { skeletonsOf } from './rig/skeletons';
 export { applySpace, extent } from './rig/space';
 export { STAND_IN_HEIGHT, type StandInRest, standIn } from './rig/stand-in';
+export * from './rig/thickness';
 export * from './tune/clean';
 export * from './tune/posture';
 export { type KeptRegions, keepRegions, keptRegions, REGIONS, type Region, regionsOf } from './tune/regions';

@@ -1,5 +1,6 @@
 import { jointOf, SIDES, type Side } from '../bodymap/slots';
 import { rotate64 } from '../math/fast';
+import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import type { Party } from '../retarget/plan';
@@ -21,7 +22,10 @@ export function palmPoint(rig: Rig, party: Party, side: Side, rest: WorldPose): 
   return out;
 }
 
-/** Follows palms, knees and the seat (the hip centre). */
+/** How far below the middle between the hip joints a body sits, as a share of the leg. */
+const SEAT = 0.08;
+
+/** Follows palms, knees and the seat: the point under the pelvis on which a body sits and rolls. */
 export function holdTracks(party: Party, motion: Motion, body: Body, rest: WorldPose): HoldTracks {
   const { rig, map } = party;
   const hands = SIDES.flatMap((side) => {
@@ -44,7 +48,15 @@ export function holdTracks(party: Party, motion: Motion, body: Body, rest: World
   });
   const points = [...hands, ...knees];
   const seat = new Float64Array(3 * motion.frameCount);
-  const reader = new ChainReader(rig, motion, [...points.map((p) => p.joint), ...body.anchors]);
+  const pelvis = jointOf(map, 'hips');
+  const reader = new ChainReader(rig, motion, [...points.map((p) => p.joint), ...body.anchors, Math.max(0, pelvis)]);
+  const under = new Float64Array(3);
+  const below = Float64Array.of(0, -SEAT * body.leg, 0);
+  if (pelvis >= 0) {
+    const back = new Float64Array(4);
+    invertQuat(back, 0, rest.r, 4 * pelvis);
+    rotate3(below, 0, back, 0, below, 0);
+  }
   for (let f = 0; f < motion.frameCount; f++) {
     const { r, p } = reader.at(f);
     for (const { joint, offset, at } of points) {
@@ -53,6 +65,9 @@ export function holdTracks(party: Party, motion: Motion, body: Body, rest: World
     }
     for (const a of body.anchors)
       for (let k = 0; k < 3; k++) seat[3 * f + k] = seat[3 * f + k]! + p[3 * a + k]! / body.anchors.length;
+    if (pelvis >= 0) rotate64(under, 0, r, 4 * pelvis, below, 0);
+    else under.set(below);
+    for (let k = 0; k < 3; k++) seat[3 * f + k] = seat[3 * f + k]! + under[k]!;
   }
   return { ...Object.fromEntries(points.map((p) => [p.part, p.at])), ...(body.leg > 0 ? { seat } : {}) };
 }
@@ -60,8 +75,8 @@ export function holdTracks(party: Party, motion: Motion, body: Body, rest: World
 // heights in legs, times in seconds
 const NEAR_FLOOR = 0.13;
 const SHORTEST_S = 0.15;
-const SIT_LOW = 0.22;
-const SIT_HIGH = 0.75;
+const SIT_LOW = 0.14;
+const SIT_HIGH = 0.67;
 const SIT_BEHIND = 0.2;
 const SIT_S = 0.6;
 

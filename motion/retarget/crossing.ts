@@ -1,7 +1,7 @@
 import { chainOf, jointOf, LONG_BONES, SIDES } from '../bodymap/slots';
 import { type Motion, PoseReader } from '../motion/motion';
-import type { Figure } from '../rig/figure';
-import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import { restPose, type WorldPose } from '../rig/rig';
+import type { Thickness } from '../rig/thickness';
 import type { Party } from './plan';
 
 /** A limb part as a round rod: from one joint to another, with a radius in metres. */
@@ -12,7 +12,7 @@ interface Rod {
   readonly radius: number;
 }
 
-/** Radius of parts by slot, metres: see girthsOf. */
+/** Thickness of parts by slot, metres: see girthsOf. */
 export type Girths = Readonly<Record<string, number>>;
 
 // radius as a share of the part's length, where no mesh tells
@@ -25,30 +25,19 @@ const SLENDER: Record<string, number> = {
   head: 0.4,
 };
 
-/** Measures how thick limbs are from the mesh: the middle distance of their own skin from the bone. Empty without a mesh. */
-export function girthsOf(rig: Rig, party: Pick<Party, 'map'>, figure: Figure): Girths {
-  const pose = restPose(rig);
-  const rods = rodsOf({ rig, map: party.map }, pose, {});
+/**
+ * How thick the parts of a body are, by its slots, where the skin tells: of limbs, trunk and head the radius; of knees how
+ * high they carry the joint above what they rest on.
+ */
+export function girthsOf(party: Pick<Party, 'rig' | 'map'>, skin: Thickness): Girths {
   const out: Record<string, number> = {};
-  for (const rod of rods) {
-    const away: number[] = [];
-    const a = [0, 1, 2].map((k) => pose.p[3 * rod.from + k]!);
-    const b = [0, 1, 2].map((k) => pose.p[3 * rod.to + k]!);
-    const along = b.map((x, k) => x - a[k]!);
-    const length2 = along.reduce((s, x) => s + x * x, 0) || 1e-9;
-    for (const mesh of figure.meshes) {
-      if (!mesh.joints || !mesh.weights) continue;
-      for (let v = 0; v < mesh.positions.length / 3; v++) {
-        let best = 0;
-        for (let i = 1; i < 4; i++) if (mesh.weights[4 * v + i]! > mesh.weights[4 * v + best]!) best = i;
-        if (mesh.joints[4 * v + best] !== rod.from) continue;
-        const d = [0, 1, 2].map((k) => mesh.positions[3 * v + k]! - a[k]!);
-        const t = d.reduce((s, x, k) => s + x * along[k]!, 0) / length2;
-        if (t < 0.15 || t > 0.85) continue;
-        away.push(Math.hypot(...d.map((x, k) => x - t * along[k]!)));
-      }
-    }
-    if (away.length >= 8) out[rod.name] = away.sort((x, y) => x - y)[away.length >> 1]!;
+  for (const rod of rodsOf(party, restPose(party.rig), {})) {
+    const radius = skin.around[rod.from] ?? 0;
+    if (radius > 0) out[rod.name] = radius;
+  }
+  for (const side of SIDES) {
+    const ahead = skin.ahead[jointOf(party.map, `shin${side}`)] ?? 0;
+    if (ahead > 0) out[`knee${side}`] = ahead;
   }
   return out;
 }

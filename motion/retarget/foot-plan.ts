@@ -14,6 +14,8 @@ export interface FootPlan {
   readonly clear: Float64Array;
   /** F: the point a foot stands on alone: 1 heel, 2 ball, 0 neither or both. */
   readonly pivot: Uint8Array;
+  /** F: height of the ground under the foot, metres. */
+  readonly ground: Float64Array;
 }
 
 interface Span {
@@ -71,7 +73,7 @@ export function planFoot(
   tiltOut(track, goal, held, ground);
   keepAbove(track, goal, held, ground, fps);
   const pivot = heelAt.map((on, f) => (on === ballAt[f] ? 0 : on ? 1 : 2));
-  return { goal, held, clear: clearances(track, goal, pivot, held, ground), pivot };
+  return { goal, held, clear: clearances(track, goal, pivot, held, ground), pivot, ground };
 }
 
 const spansOf = (plants: readonly Plant[], part: string): Span[] =>

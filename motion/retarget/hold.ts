@@ -8,6 +8,7 @@ import { moveJoint } from '../motion/move-joint';
 import { envelope } from './envelope';
 import { type FootPlan, planFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
+import { holdKnees, type KneeHeights } from './hold-knees';
 import { FULL_REACH, newLegTurns, solveLeg } from './leg';
 import type { Plan } from './plan';
 import { quietKnee } from './quiet-knees';
@@ -36,25 +37,34 @@ const SOFT_REACH = 0.997;
 const SWING_REACH = 0.99;
 const GIVE_WAY_S = 0.12;
 
+export interface HoldOptions {
+  /** How much lower than carried over the hips shall be throughout, metres; the feet stay where they are. */
+  readonly lower?: number;
+  /** Largest second difference of a knee's bend that free feet are eased to, radians a frame squared. */
+  readonly allowed?: number | undefined;
+  /** Knees that are held, too, at these heights. */
+  readonly knees?: KneeHeights | undefined;
+}
+
 /**
  * Holds the plants on the target: plans both feet, lets the body give way smoothly where a leg would not reach, then
  * bends the legs. Everything above the hips is left as transferred.
  * @param heights height of each plant above the target's ground, metres
- * @param lower how much lower than carried over the hips shall be throughout, metres; the feet stay where they are
- * @param allowed largest second difference of a knee's bend that free feet are eased to, radians a frame squared
  */
 export function holdPlants(
   plan: Plan,
   motion: Motion,
   plants: readonly Plant[],
   heights: readonly number[],
-  lower = 0,
-  allowed?: number,
+  { lower = 0, allowed, knees }: HoldOptions = {},
 ): HoldResult {
   const steady = steadyHips(plan, motion);
   const tracks = trackFeet(plan, steady);
   const plans = tracks.map((t) => planFoot(t, plants, heights, motion.fps));
-  return reachFeet(plan, lower === 0 ? steady : lowerHips(plan, steady, lower), tracks, plans, allowed);
+  const lowered = lower === 0 ? steady : lowerHips(plan, steady, lower);
+  if (!knees) return reachFeet(plan, lowered, tracks, plans, allowed);
+  const kneeling = holdKnees(plan, lowered, plants, knees, tracks, plans);
+  return reachFeet(plan, kneeling.motion, tracks, plans, allowed, kneeling.held);
 }
 
 /** The motion with its hips lower by so many metres, told in their parent's frame. */
@@ -62,18 +72,22 @@ export function lowerHips(plan: Plan, motion: Motion, by: number): Motion {
   return moveJoint(plan.target.rig, motion, rootJoint(plan), () => [0, -by, 0]);
 }
 
-/** Brings the feet of a motion to planned places: the body gives way smoothly, the legs bend. See holdPlants. */
+/**
+ * Brings the feet of a motion to planned places: the body gives way smoothly, the legs bend. See holdPlants.
+ * @param kneeling of each foot, how much its knee is held: such a leg is not eased
+ */
 export function reachFeet(
   plan: Plan,
   motion: Motion,
   tracks: FootTrack[],
   plans: FootPlan[],
   allowed?: number,
+  kneeling: readonly (Float32Array | undefined)[] = [],
 ): HoldResult {
   const legs: LegTrack[] = tracks.map(() => ({ hip: new Float64Array(3 * motion.frameCount), bones: [0, 0] }));
   const drop = giveWay(plan, motion, tracks, plans, legs);
   if (allowed !== undefined)
-    for (const [i, leg] of legs.entries()) quietFoot(tracks[i]!, leg, plans[i]!, drop, allowed);
+    for (const [i, leg] of legs.entries()) quietFoot(tracks[i]!, leg, plans[i]!, drop, allowed, kneeling[i]);
   return { ...bendLegs(plan, motion, tracks, plans, drop), drop };
 }
 
@@ -196,6 +210,7 @@ function quietFoot(
   planned: FootPlan,
   drop: Float64Array,
   allowed: number,
+  kneeling: Float32Array | undefined,
 ): void {
   const { goal, held, clear, pivot } = planned;
   const { sole } = track;
@@ -226,6 +241,7 @@ function quietFoot(
     distance[f] = Math.min(FULL_REACH * full, d);
   }
   const room = (f: number): readonly [number, number] => {
+    if (kneeling?.[f]) return [0, 0];
     const straight = SWING_REACH * full - distance[f]!;
     if (!held[f]) return [EASE * full, Math.max(0, Math.min(EASE * full, clear[f]!, straight))];
     if (!pivot[f]) return [0, 0];

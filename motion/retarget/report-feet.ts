@@ -64,8 +64,6 @@ export function measureGround(
       }
     }
     moves[i] = net;
-    // knees and the seat are not held by a solve of their own: told by their moves, not in the figure
-    if (plant.part === 'seat' || plant.part.startsWith('knee')) return;
     for (let f = plant.start; f <= plant.end; f++) {
       if (f > plant.start) path += flat(track, f, f - 1);
       const lane = plant.part.endsWith('L') ? slipL : slipR;

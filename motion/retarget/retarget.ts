@@ -6,7 +6,8 @@ import { reachHands } from './arms';
 import { groundGoals, type HandGoal, handGoals, sourceHolds } from './hand-goals';
 import { bodyUp, handsUp } from './hands-up';
 import { holdPlants, lowerHips } from './hold';
-import { settleKnees } from './knees';
+import { holdSeat } from './hold-seat';
+import { kneeHeights, settleKnees } from './knees';
 import { type LeaveOut, leaveTravel } from './leave';
 import { defaultLimits, keepLimits, type Limits } from './limits';
 import { type LookGoal, lookAt } from './look';
@@ -117,10 +118,13 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   let gaveWay = 0;
   const heights = plantHeights(tracks, { plants, floor: contacts.floor }, source.body.leg, scale);
   if (hold) moved = bodyUp(plan, played, moved, plants, contacts.floor);
+  if (resting) moved = holdSeat(plan, moved, plants);
   // (3) knees, then feet, then trunk and hands: each on what the one before left
-  if (resting) moved = settleKnees(plan, moved, plants, resting.tracks, contacts.floor);
-  if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part))) {
-    const held = holdPlants(plan, moved, plants, heights, lower, sharpestKnee(source, played));
+  const knees = resting && kneeHeights(plan, plants, resting.tracks, contacts.floor);
+  if (knees) moved = settleKnees(plan, moved, plants, knees);
+  if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part) || p.part.startsWith('knee'))) {
+    const allowed = sharpestKnee(source, played);
+    const held = holdPlants(plan, moved, plants, heights, { lower, allowed, knees });
     moved = held.motion;
     reach = held.reach;
     short.set(held.short);

@@ -12,7 +12,7 @@ import type { Plan } from './plan';
 
 const FADE_S = 0.35;
 /** Largest pitch of the trunk, radians. */
-const MOST = (45 * Math.PI) / 180;
+const MOST = (60 * Math.PI) / 180;
 /** Least height of a held palm above the ground, metres. */
 export const PALM_CLEAR = 0.01;
 

@@ -1,0 +1,382 @@
+import type { Plant } from '../analysis/plants';
+import type { Side } from '../bodymap/slots';
+import { invMul64, mul64, mulInv64, norm, normalize64, rotate64, storeNear } from '../math/fast';
+import { arcQuat } from '../math/quat';
+import { clamp, smoothstep } from '../math/vec';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import { moveJoint } from '../motion/move-joint';
+import { weightOf } from './arms';
+import { fillBetween } from './envelope';
+import { keepAbove } from './foot-ground';
+import type { FootPlan } from './foot-plan';
+import type { FootTrack } from './foot-track';
+import type { Plan } from './plan';
+import { rootJoint } from './transfer';
+
+/** Height at which each knee shall be in every frame, metres, by side. */
+export type KneeHeights = Partial<Record<Side, Float64Array>>;
+
+const FADE_S = 0.2;
+/** Most by which a foot that stands on its ball turns about it so that the knee keeps its spot, radians. */
+const MOST_TURN = 0.4;
+const PASSES = 5;
+
+/** One leg over time, world, metres; 3 F each. */
+interface Leg {
+  readonly track: FootTrack;
+  readonly planned: FootPlan;
+  readonly hip: Float64Array;
+  readonly knee: Float64Array;
+  /** Lengths of thigh and shin. */
+  readonly bones: [number, number];
+  /** Where the knee shall be. */
+  readonly spot: Float64Array;
+  /** F: 1 where it is held there, 0 where the leg goes as planned. */
+  readonly weight: Float32Array;
+}
+
+/**
+ * Holds knees on their spots. A knee on the ground ends the thigh as a sole ends the leg: the hips give way by as little as
+ * brings them back to a thigh's length from every held knee, and a foot that stands on its ball turns about it until the
+ * shin fits between ball and knee. Spots come from where knees lie beside their own feet, slid along the shin to where shin
+ * and foot depart least from the source. Changes goals and turns of the feet; returns the motion with hips, thighs and
+ * shins moved, to be bent to the feet's goals as ever.
+ * @param heights see kneeHeights
+ */
+export function holdKnees(
+  plan: Plan,
+  motion: Motion,
+  plants: readonly Plant[],
+  heights: KneeHeights,
+  tracks: readonly FootTrack[],
+  plans: readonly FootPlan[],
+): { motion: Motion; held: readonly (Float32Array | undefined)[] } {
+  const frames = motion.frameCount;
+  const fade = Math.max(1, Math.round(FADE_S * motion.fps));
+  const legs = tracks.map((track, i): Leg | undefined => {
+    const spans = plants.filter((p) => p.part === `knee${track.side}`);
+    if (spans.length === 0 || !heights[track.side]) return undefined;
+    return {
+      track,
+      planned: plans[i]!,
+      hip: new Float64Array(3 * frames),
+      knee: new Float64Array(3 * frames),
+      bones: [0, 0],
+      spot: new Float64Array(3 * frames),
+      weight: weightOf(spans, frames, fade),
+    };
+  });
+  const some = legs.filter((leg) => leg !== undefined);
+  if (some.length === 0) return { motion, held: [] };
+  readLegs(plan, motion, some);
+  for (const leg of some) {
+    const spans = plants.filter((p) => p.part === `knee${leg.track.side}`);
+    findSpots(leg, spans, heights[leg.track.side]!);
+  }
+  const give = hipsGive(some, frames);
+  for (const leg of some) {
+    bringSpots(leg, give);
+    fitFoot(leg, motion.fps);
+  }
+  const moved = moveJoint(plan.target.rig, motion, rootJoint(plan), (f) => [
+    give[3 * f]!,
+    give[3 * f + 1]!,
+    give[3 * f + 2]!,
+  ]);
+  return { motion: aimLegs(plan, moved, some), held: legs.map((leg) => leg?.weight) };
+}
+
+function readLegs(plan: Plan, motion: Motion, legs: readonly Leg[]): void {
+  const reader = new ChainReader(
+    plan.target.rig,
+    motion,
+    legs.map((l) => l.track.sole.foot),
+  );
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { p } = reader.at(f);
+    for (const { hip, knee, bones, track } of legs) {
+      const [h, k, a] = [3 * track.thigh, 3 * track.shin, 3 * track.sole.foot];
+      for (let i = 0; i < 3; i++) {
+        hip[3 * f + i] = p[h + i]!;
+        knee[3 * f + i] = p[k + i]!;
+      }
+      bones[0] = norm(p[h]! - p[k]!, p[h + 1]! - p[k + 1]!, p[h + 2]! - p[k + 2]!);
+      bones[1] = norm(p[a]! - p[k]!, p[a + 1]! - p[k + 1]!, p[a + 2]! - p[k + 2]!);
+    }
+  }
+}
+
+/** The spot of every plant of a knee, and between two plants a displacement that runs from one to the next. */
+function findSpots(leg: Leg, spans: readonly Plant[], heights: Float64Array): void {
+  const { knee, spot } = leg;
+  const frames = knee.length / 3;
+  const own = [...spans].sort((a, b) => a.start - b.start);
+  const away = new Float64Array(3 * frames);
+  for (const span of own) {
+    const at = spotOf(leg, span, heights);
+    for (let f = span.start; f <= span.end; f++) {
+      away[3 * f] = at[0] - knee[3 * f]!;
+      away[3 * f + 1] = heights[f]! - knee[3 * f + 1]!;
+      away[3 * f + 2] = at[1] - knee[3 * f + 2]!;
+    }
+  }
+  let next = 0;
+  for (let f = 0; f < frames; f++) {
+    while (next < own.length && own[next]!.end < f) next++;
+    const [before, after] = [own[next - 1], own[next]];
+    if (!after || f < after.start) {
+      const [a, b] = [before?.end ?? after!.start, after?.start ?? before!.end];
+      const mix = a === b ? 0 : smoothstep((f - a) / (b - a));
+      for (let k = 0; k < 3; k++) away[3 * f + k] = (1 - mix) * away[3 * a + k]! + mix * away[3 * b + k]!;
+    }
+    for (let k = 0; k < 3; k++) spot[3 * f + k] = knee[3 * f + k]! + away[3 * f + k]!;
+  }
+}
+
+/** Where on the ground a knee lies through one plant, x and z: beside its own foot where that stands, else where it came to. */
+function spotOf(leg: Leg, span: Plant, heights: Float64Array): readonly [number, number] {
+  if (span.pin) return span.pin;
+  const { knee, track, planned, bones } = leg;
+  const mean = [0, 0];
+  const beside = [0, 0];
+  const shin = [0, 0, 0];
+  let count = 0;
+  let middle = -1;
+  for (let f = span.start; f <= span.end; f++) {
+    mean[0] = mean[0]! + knee[3 * f]! / (span.end - span.start + 1);
+    mean[1] = mean[1]! + knee[3 * f + 2]! / (span.end - span.start + 1);
+    if (!planned.held[f] || planned.pivot[f] === 0) continue;
+    for (let k = 0; k < 3; k++) shin[k] = shin[k]! + (knee[3 * f + k]! - track.ankle[3 * f + k]!);
+    beside[0] = beside[0]! + planned.goal[3 * f]! + knee[3 * f]! - track.ankle[3 * f]!;
+    beside[1] = beside[1]! + planned.goal[3 * f + 2]! + knee[3 * f + 2]! - track.ankle[3 * f + 2]!;
+    count++;
+    if (middle < 0 || f <= (span.start + span.end) / 2) middle = f;
+  }
+  if (count === 0) return [mean[0]!, mean[1]!];
+  const flat = Math.hypot(shin[0]!, shin[2]!);
+  if (flat < 1e-6) return [beside[0]! / count, beside[1]! / count];
+  const [hx, hz] = [shin[0]! / flat, shin[2]! / flat];
+  // slid along the shin to where shin and foot together turn least
+  const cost = (by: number): number => {
+    const o = 3 * middle;
+    const at = [
+      planned.goal[o]! + knee[o]! - track.ankle[o]! + by * hx,
+      heights[middle]!,
+      planned.goal[o + 2]! + knee[o + 2]! - track.ankle[o + 2]! + by * hz,
+    ];
+    const turn = footTurn(leg, middle, at, 0);
+    const ankle = ankleAt(leg, middle, turn);
+    let dot = 0;
+    for (let k = 0; k < 3; k++) dot += ((at[k]! - ankle[k]!) / bones[1]) * (knee[o + k]! - track.ankle[o + k]!);
+    const bent = Math.acos(clamp(dot / bones[1], -1, 1));
+    const short = norm(at[0]! - ankle[0]!, at[1]! - ankle[1]!, at[2]! - ankle[2]!) - bones[1];
+    return turn * turn + bent * bent + 100 * (short / bones[1]) ** 2;
+  };
+  const by = least(cost, -0.5 * bones[1], 0.5 * bones[1]);
+  return [beside[0]! / count + by * hx, beside[1]! / count + by * hz];
+}
+
+/** Golden-section search for the least of a function with one valley. */
+function least(of: (x: number) => number, from: number, to: number): number {
+  const g = (Math.sqrt(5) - 1) / 2;
+  let [a, b] = [from, to];
+  let [x, y] = [b - g * (b - a), a + g * (b - a)];
+  let [fx, fy] = [of(x), of(y)];
+  for (let i = 0; i < 24; i++) {
+    if (fx < fy) {
+      [b, y, fy] = [y, x, fx];
+      x = b - g * (b - a);
+      fx = of(x);
+    } else {
+      [a, x, fx] = [x, y, fy];
+      y = a + g * (b - a);
+      fy = of(y);
+    }
+  }
+  return (a + b) / 2;
+}
+
+const ACROSS = Float64Array.of(1, 0, 0);
+const arm = new Float64Array(3);
+const across = new Float64Array(3);
+const turned = new Float64Array(3);
+const relative = new Float64Array(4);
+const pitch = new Float64Array(4);
+
+/** Level axis across the foot, x and z; leaves the way from the point it stands on to the ankle in `arm`. */
+function acrossFoot({ track, planned }: Leg, f: number): readonly [number, number] {
+  rotate64(arm, 0, track.turn, 4 * f, planned.pivot[f] === 1 ? track.sole.heel : track.sole.ball, 0);
+  for (let k = 0; k < 3; k++) arm[k] = -arm[k]!;
+  mulInv64(relative, 0, track.turn, 4 * f, track.flat, 0);
+  rotate64(across, 0, relative, 0, ACROSS, 0);
+  const flat = Math.hypot(across[0]!, across[2]!) || 1;
+  return [across[0]! / flat, across[2]! / flat];
+}
+
+/** Where the ankle comes by turning the foot about the point it stands on. */
+function ankleAt(leg: Leg, f: number, by: number): Float64Array {
+  const [x, z] = acrossFoot(leg, f);
+  const s = Math.sin(by / 2);
+  pitch[0] = x * s;
+  pitch[1] = 0;
+  pitch[2] = z * s;
+  pitch[3] = Math.cos(by / 2);
+  rotate64(turned, 0, pitch, 0, arm, 0);
+  for (let k = 0; k < 3; k++) turned[k] = leg.planned.goal[3 * f + k]! + turned[k]! - arm[k]!;
+  return turned;
+}
+
+/** Turn of the foot about the point it stands on that brings the ankle to a shin's length from the knee; Newton's method. */
+function footTurn(leg: Leg, f: number, knee: ArrayLike<number>, from: number): number {
+  const gap = (by: number): number => {
+    const a = ankleAt(leg, f, by);
+    return norm(a[0]! - knee[0]!, a[1]! - knee[1]!, a[2]! - knee[2]!) - leg.bones[1];
+  };
+  let by = from;
+  for (let pass = 0; pass < 12; pass++) {
+    const value = gap(by);
+    if (Math.abs(value) < 1e-9) break;
+    const slope = (gap(by + 1e-4) - gap(by - 1e-4)) / 2e-4;
+    if (Math.abs(slope) < 1e-5) break;
+    by = clamp(by - clamp(value / slope, -0.2, 0.2), -MOST_TURN, MOST_TURN);
+  }
+  return by;
+}
+
+/**
+ * How the hips give way in every frame, 3 F: least move that leaves each held knee a thigh's length from its hip joint. A
+ * knee that is about to be held, or was, counts by its weight.
+ */
+function hipsGive(legs: readonly Leg[], frames: number): Float64Array {
+  const out = new Float64Array(3 * frames);
+  const d = new Float64Array(3);
+  const u = legs.map(() => new Float64Array(3));
+  const c = new Float64Array(2);
+  for (let f = 0; f < frames; f++) {
+    if (legs.every((l) => l.weight[f] === 0)) continue;
+    d.fill(0);
+    for (let pass = 0; pass < PASSES; pass++) {
+      const lambda = [0, 0];
+      const loose = [0, 0];
+      legs.forEach(({ hip, spot, bones, weight }, i) => {
+        for (let k = 0; k < 3; k++) u[i]![k] = hip[3 * f + k]! + d[k]! - spot[3 * f + k]!;
+        const far = norm(u[i]![0]!, u[i]![1]!, u[i]![2]!) || 1e-9;
+        for (let k = 0; k < 3; k++) u[i]![k] = u[i]![k]! / far;
+        c[i] = bones[0] - far + u[i]![0]! * d[0]! + u[i]![1]! * d[1]! + u[i]![2]! * d[2]!;
+        loose[i] = weight[f]! > 0 ? (1 - weight[f]!) / weight[f]! : Number.POSITIVE_INFINITY;
+      });
+      const own = legs.map((_, i) => i).filter((i) => Number.isFinite(loose[i]!));
+      if (own.length === 1) lambda[own[0]!] = c[own[0]!]! / (1 + loose[own[0]!]!);
+      else {
+        const cross = u[0]![0]! * u[1]![0]! + u[0]![1]! * u[1]![1]! + u[0]![2]! * u[1]![2]!;
+        const [m0, m1] = [1 + loose[0]!, 1 + loose[1]!];
+        // thighs side by side ask for the same: the sum stays solvable
+        const det = Math.max(1e-6, m0 * m1 - cross * cross);
+        lambda[0] = (m1 * c[0]! - cross * c[1]!) / det;
+        lambda[1] = (m0 * c[1]! - cross * c[0]!) / det;
+      }
+      for (let k = 0; k < 3; k++) d[k] = own.reduce((s, i) => s + lambda[i]! * u[i]![k]!, 0);
+    }
+    out.set(d, 3 * f);
+  }
+  return out;
+}
+
+/** With the hips moved: the spot where each knee comes to, between where the leg goes anyway and where it is held. */
+function bringSpots({ hip, knee, bones, spot, weight }: Leg, give: Float64Array): void {
+  for (let f = 0; f < weight.length; f++) {
+    const w = weight[f]!;
+    const way = [0, 1, 2].map((k) => {
+      hip[3 * f + k] = hip[3 * f + k]! + give[3 * f + k]!;
+      const free = knee[3 * f + k]! + give[3 * f + k]!;
+      return (1 - w) * free + w * spot[3 * f + k]! - hip[3 * f + k]!;
+    });
+    const far = norm(way[0]!, way[1]!, way[2]!) || 1e-9;
+    for (let k = 0; k < 3; k++) spot[3 * f + k] = hip[3 * f + k]! + (bones[0] / far) * way[k]!;
+  }
+}
+
+/** Turns a standing foot, and moves a free one, so that the shin fits between ankle and held knee. */
+function fitFoot(leg: Leg, fps: number): void {
+  const { track, planned, spot, weight, bones } = leg;
+  const { goal, held, pivot, ground } = planned;
+  const frames = weight.length;
+  const turn = new Float64Array(frames).fill(Number.NaN);
+  let last = 0;
+  for (let f = 0; f < frames; f++) {
+    if (weight[f] === 0 || !held[f]) continue;
+    last = pivot[f] ? footTurn(leg, f, spot.subarray(3 * f, 3 * f + 3), last) : 0;
+    turn[f] = last * weight[f]!;
+  }
+  fillBetween(turn, Math.max(1, Math.round(FADE_S * fps)));
+  for (let f = 0; f < frames; f++) {
+    const o = 3 * f;
+    if (turn[f] !== 0 && (pivot[f] || !held[f])) {
+      const at = ankleAt(leg, f, turn[f]!);
+      for (let k = 0; k < 3; k++) goal[o + k] = at[k]!;
+      mul64(track.turn, 4 * f, pitch, 0, track.turn, 4 * f);
+      normalize64(track.turn, 4 * f);
+    }
+    if (held[f] || weight[f] === 0) continue;
+    const way = [0, 1, 2].map((k) => goal[o + k]! - spot[o + k]!);
+    const far = norm(way[0]!, way[1]!, way[2]!) || 1e-9;
+    const by = weight[f]! * (bones[1] / far - 1);
+    for (let k = 0; k < 3; k++) goal[o + k] = goal[o + k]! + by * way[k]!;
+  }
+  keepAbove(track, goal, held, ground, fps);
+}
+
+/** Aims thighs at the knees' spots and shins from there at the ankles' goals, by the shortest way. */
+function aimLegs(plan: Plan, motion: Motion, legs: readonly Leg[]): Motion {
+  const { rig } = plan.target;
+  const n = rig.names.length;
+  const rotations = motion.rotations.slice();
+  const reader = new ChainReader(
+    rig,
+    motion,
+    legs.map((l) => l.track.sole.foot),
+  );
+  const arc = new Float64Array(4);
+  const world = new Float64Array(4);
+  const above = new Float64Array(4);
+  const upper = new Float64Array(4);
+  const local = new Float64Array(4);
+  const from = new Float64Array(3);
+  const to = new Float64Array(3);
+  const write = (f: number, joint: number): void => {
+    invMul64(local, 0, above, 0, world, 0);
+    normalize64(local, 0);
+    storeNear(rotations, 4 * (f * n + joint), local, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
+  };
+  for (let f = 0; f < motion.frameCount; f++) {
+    if (legs.every((l) => l.weight[f] === 0)) continue;
+    const { r, p } = reader.at(f);
+    for (const { track, planned, spot, weight } of legs) {
+      if (weight[f] === 0) continue;
+      const [h, k, a] = [track.thigh, track.shin, track.sole.foot];
+      for (let i = 0; i < 3; i++) {
+        from[i] = p[3 * k + i]! - p[3 * h + i]!;
+        to[i] = spot[3 * f + i]! - p[3 * h + i]!;
+      }
+      arcQuat(arc, 0, from, 0, to, 0);
+      upper.set(arc);
+      const top = rig.parents[h]!;
+      for (let i = 0; i < 4; i++) above[i] = top >= 0 ? r[4 * top + i]! : i === 3 ? 1 : 0;
+      mul64(world, 0, upper, 0, r, 4 * h);
+      write(f, h);
+      // the shin keeps its turn in the world but for what its goal asks
+      for (let i = 0; i < 3; i++) {
+        from[i] = p[3 * a + i]! - p[3 * k + i]!;
+        to[i] = planned.goal[3 * f + i]! - spot[3 * f + i]!;
+      }
+      const l = norm(from[0]!, from[1]!, from[2]!) / (norm(to[0]!, to[1]!, to[2]!) || 1e-9);
+      for (let i = 0; i < 3; i++) to[i] = from[i]! + weight[f]! * (to[i]! * l - from[i]!);
+      arcQuat(arc, 0, from, 0, to, 0);
+      mul64(above, 0, upper, 0, r, 4 * rig.parents[k]!);
+      mul64(world, 0, arc, 0, r, 4 * k);
+      write(f, k);
+    }
+  }
+  return { ...motion, rotations };
+}

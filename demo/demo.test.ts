@@ -1,18 +1,42 @@
-import { importFile, jointOf, largestError, reportOf, retarget, writeBvh } from '../motion/index';
+import {
+  figureFloor,
+  girthsOf,
+  type Imported,
+  importFile,
+  jointOf,
+  largestError,
+  measureThickness,
+  type Party,
+  reportOf,
+  retarget,
+  writeBvh,
+} from '../motion/index';
 import { buildBody } from './body-spec';
 import { memberFile } from './build';
-import { CAST } from './cast';
-import { buildFigure } from './figure';
+import { CAST, type CastMember } from './cast';
 import { performAll } from './world';
 
 const { actor, performances } = performAll();
+
+/** A member of the cast as its file brings it, read once. */
+const read = new Map<string, Promise<Imported>>();
+function fileOf(member: CastMember): Promise<Imported> {
+  const known = read.get(member.id) ?? memberFile(member).then((bytes) => importFile(bytes, `${member.id}.glb`));
+  read.set(member.id, known);
+  return known;
+}
+
+async function partyOf(member: CastMember): Promise<Party> {
+  const { rig, map, figure } = await fileOf(member);
+  return { rig, map, floor: figureFloor(figure!), girths: girthsOf({ rig, map }, measureThickness(rig, figure!)) };
+}
 
 describe('the cast', () => {
   test.each(CAST.map((c) => [c.name, c] as const))(
     '%s: every slot right and sure, from the file',
     async (_, member) => {
       const { truth } = buildBody(member.spec, member.seed);
-      const file = await importFile(await memberFile(member), `${member.id}.glb`);
+      const file = await fileOf(member);
       for (const [slot, name] of truth) {
         expect([slot, file.rig.names[jointOf(file.map, slot)]]).toEqual([slot, name]);
         expect([slot, file.map.slots[slot]!.state]).toEqual([slot, 'sure']);
@@ -24,9 +48,8 @@ describe('the cast', () => {
   );
 });
 
-test.each(CAST.map((m) => [m.name, m] as const))('%s: no surface of the figure has a hole', (_, member) => {
-  const body = buildBody(member.spec, member.seed);
-  for (const mesh of buildFigure(body.rig, body.map, member.spec, member.look).meshes) {
+test.each(CAST.map((m) => [m.name, m] as const))('%s: no surface of the figure has a hole', async (_, member) => {
+  for (const mesh of (await fileOf(member)).figure!.meshes) {
     const faces = new Map<string, number>();
     const at = mesh.indices;
     for (let t = 0; t < at.length; t += 3)
@@ -53,17 +76,14 @@ describe('the performances', () => {
       expect(largestError(actor.rig, motion, { ...take, translations: motion.translations })).toBeLessThan(0.001);
       // the long one goes onto one body; the others onto all
       for (const member of motion.frameCount > 2000 ? CAST.slice(1, 2) : CAST) {
-        const body = buildBody(member.spec, member.seed);
-        const report = reportOf(retarget(file, take, body));
+        const report = reportOf(retarget(file, take, await partyOf(member)));
         const place = `${score.name} on ${member.name}`;
         expect([place, report.plants.length > 0]).toEqual([place, true]);
         expect([place, report.slip.meanPercentLegPerPlantSecond < 0.1]).toEqual([place, true]);
         expect([place, report.floor.maxDepthCm < 0.1]).toEqual([place, true]);
         expect([place, report.reach.maxCm < 0.1]).toEqual([place, true]);
-        // Tove's shins are short and her feet large: with knees and toes on the ground at once her shins lie as they must
-        const onAllFours = report.plants.some((p) => p.part.startsWith('hand'));
-        const [mean, p95] = onAllFours && member.name === 'Big Tove' ? [4, 13] : [3, 8];
-        expect([place, report.direction.meanDeg < mean, report.direction.p95Deg < p95]).toEqual([place, true, true]);
+        expect([place, report.direction.meanDeg <= 3, report.direction.p95Deg <= 8]).toEqual([place, true, true]);
+        expect([place, report.slip.maxPercentLeg < 0.3]).toEqual([place, true]);
         expect([place, report.snap.ratio <= 1.2, report.jitter.ratio <= 1.2]).toEqual([place, true, true]);
       }
     },

@@ -21,6 +21,7 @@ const FADE_S = 0.2;
 /** Most by which a foot that stands on its ball turns about it so that the knee keeps its spot, radians. */
 const MOST_TURN = 0.4;
 const PASSES = 5;
+const FITS = 12;
 
 /** One leg over time, world, metres; 3 F each. */
 interface Leg {
@@ -115,11 +116,8 @@ function findSpots(leg: Leg, spans: readonly Plant[], heights: Float64Array): vo
   const away = new Float64Array(3 * frames);
   for (const span of own) {
     const at = spotOf(leg, span, heights);
-    for (let f = span.start; f <= span.end; f++) {
-      away[3 * f] = at[0] - knee[3 * f]!;
-      away[3 * f + 1] = heights[f]! - knee[3 * f + 1]!;
-      away[3 * f + 2] = at[1] - knee[3 * f + 2]!;
-    }
+    for (let f = span.start; f <= span.end; f++)
+      for (let k = 0; k < 3; k++) away[3 * f + k] = (k === 1 ? heights[f]! : at[k]!) - knee[3 * f + k]!;
   }
   let next = 0;
   for (let f = 0; f < frames; f++) {
@@ -134,38 +132,38 @@ function findSpots(leg: Leg, spans: readonly Plant[], heights: Float64Array): vo
   }
 }
 
-/** Where on the ground a knee lies through one plant, x and z: beside its own foot where that stands, else where it came to. */
-function spotOf(leg: Leg, span: Plant, heights: Float64Array): readonly [number, number] {
-  if (span.pin) return span.pin;
+/** Where a knee lies through one plant: beside its own foot where that stands, else where it came to. */
+function spotOf(leg: Leg, span: Plant, heights: Float64Array): readonly [number, number, number] {
   const { knee, track, planned, bones } = leg;
   const mean = [0, 0];
   const beside = [0, 0];
   const shin = [0, 0, 0];
-  let count = 0;
-  let middle = -1;
+  const length = span.end - span.start + 1;
+  const standing: number[] = [];
   for (let f = span.start; f <= span.end; f++) {
-    mean[0] = mean[0]! + knee[3 * f]! / (span.end - span.start + 1);
-    mean[1] = mean[1]! + knee[3 * f + 2]! / (span.end - span.start + 1);
+    mean[0] = mean[0]! + knee[3 * f]! / length;
+    mean[1] = mean[1]! + knee[3 * f + 2]! / length;
     if (!planned.held[f] || planned.pivot[f] === 0) continue;
     for (let k = 0; k < 3; k++) shin[k] = shin[k]! + (knee[3 * f + k]! - track.ankle[3 * f + k]!);
     beside[0] = beside[0]! + planned.goal[3 * f]! + knee[3 * f]! - track.ankle[3 * f]!;
     beside[1] = beside[1]! + planned.goal[3 * f + 2]! + knee[3 * f + 2]! - track.ankle[3 * f + 2]!;
-    count++;
-    if (middle < 0 || f <= (span.start + span.end) / 2) middle = f;
+    standing.push(f);
   }
-  if (count === 0) return [mean[0]!, mean[1]!];
+  const height = [...heights.subarray(span.start, span.end + 1)].sort((a, b) => a - b)[length >> 1]!;
+  if (span.pin) return [span.pin[0], height, span.pin[1]];
   const flat = Math.hypot(shin[0]!, shin[2]!);
-  if (flat < 1e-6) return [beside[0]! / count, beside[1]! / count];
+  if (flat < 1e-6) return [mean[0]!, height, mean[1]!];
   const [hx, hz] = [shin[0]! / flat, shin[2]! / flat];
+  const middle = standing[standing.length >> 1]!;
   // slid along the shin to where shin and foot together turn least
   const cost = (by: number): number => {
     const o = 3 * middle;
     const at = [
       planned.goal[o]! + knee[o]! - track.ankle[o]! + by * hx,
-      heights[middle]!,
+      height,
       planned.goal[o + 2]! + knee[o + 2]! - track.ankle[o + 2]! + by * hz,
     ];
-    const turn = footTurn(leg, middle, at, 0);
+    const turn = footTurn(leg, middle, at);
     const ankle = ankleAt(leg, middle, turn);
     let dot = 0;
     for (let k = 0; k < 3; k++) dot += ((at[k]! - ankle[k]!) / bones[1]) * (knee[o + k]! - track.ankle[o + k]!);
@@ -174,7 +172,7 @@ function spotOf(leg: Leg, span: Plant, heights: Float64Array): readonly [number,
     return turn * turn + bent * bent + 100 * (short / bones[1]) ** 2;
   };
   const by = least(cost, -0.5 * bones[1], 0.5 * bones[1]);
-  return [beside[0]! / count + by * hx, beside[1]! / count + by * hz];
+  return [beside[0]! / standing.length + by * hx, height, beside[1]! / standing.length + by * hz];
 }
 
 /** Golden-section search for the least of a function with one valley. */
@@ -228,12 +226,12 @@ function ankleAt(leg: Leg, f: number, by: number): Float64Array {
 }
 
 /** Turn of the foot about the point it stands on that brings the ankle to a shin's length from the knee; Newton's method. */
-function footTurn(leg: Leg, f: number, knee: ArrayLike<number>, from: number): number {
+function footTurn(leg: Leg, f: number, knee: ArrayLike<number>): number {
   const gap = (by: number): number => {
     const a = ankleAt(leg, f, by);
     return norm(a[0]! - knee[0]!, a[1]! - knee[1]!, a[2]! - knee[2]!) - leg.bones[1];
   };
-  let by = from;
+  let by = 0;
   for (let pass = 0; pass < 12; pass++) {
     const value = gap(by);
     if (Math.abs(value) < 1e-9) break;
@@ -297,34 +295,91 @@ function bringSpots({ hip, knee, bones, spot, weight }: Leg, give: Float64Array)
   }
 }
 
-/** Turns a standing foot, and moves a free one, so that the shin fits between ankle and held knee. */
+/**
+ * Turns a standing foot, and moves a free one, so that the shin fits between ankle and held knee. While knee and ball both
+ * stand on their spots the ankle between them stands, too.
+ */
 function fitFoot(leg: Leg, fps: number): void {
   const { track, planned, spot, weight, bones } = leg;
   const { goal, held, pivot, ground } = planned;
   const frames = weight.length;
-  const turn = new Float64Array(frames).fill(Number.NaN);
-  let last = 0;
-  for (let f = 0; f < frames; f++) {
-    if (weight[f] === 0 || !held[f]) continue;
-    last = pivot[f] ? footTurn(leg, f, spot.subarray(3 * f, 3 * f + 3), last) : 0;
-    turn[f] = last * weight[f]!;
+  // the foot's turn about the point it stands on, as a vector
+  const turns = [0, 1, 2].map(() => new Float64Array(frames).fill(Number.NaN));
+  const ankle = new Float64Array(3);
+  const way = new Float64Array(3);
+  const point = new Float64Array(3);
+  for (let from = 0, to = 0; from < frames; from = to + 1) {
+    to = from;
+    if (weight[from] === 0 || !held[from]) continue;
+    while (to + 1 < frames && weight[to + 1]! > 0 && held[to + 1] && pivot[to + 1] === pivot[from]) to++;
+    // as the middle of the longest stretch in which the knee is held has it
+    const middle = middleOf(weight, from, to);
+    const knee = spot.subarray(3 * middle, 3 * middle + 3);
+    if (pivot[from]) ankle.set(ankleAt(leg, middle, footTurn(leg, middle, knee)));
+    toLength(ankle, knee, bones[1]);
+    for (let f = from; f <= to; f++) {
+      for (const t of turns) t[f] = 0;
+      if (!pivot[f]) continue;
+      acrossFoot(leg, f);
+      for (let k = 0; k < 3; k++) {
+        point[k] = goal[3 * f + k]! - arm[k]!;
+        way[k] = ankle[k]!;
+      }
+      // the nearest place that is a shin from the knee and a foot from where it stands; where shin and foot lie in one line
+      // there may be none, and the foot keeps to its point
+      const foot = norm(arm[0]!, arm[1]!, arm[2]!);
+      for (let pass = 0; pass < FITS; pass++) {
+        toLength(way, spot.subarray(3 * f, 3 * f + 3), bones[1]);
+        toLength(way, point, foot);
+      }
+      for (let k = 0; k < 3; k++) way[k] = arm[k]! + weight[f]! * (way[k]! - point[k]! - arm[k]!);
+      arcQuat(pitch, 0, arm, 0, way, 0);
+      const s = norm(pitch[0]!, pitch[1]!, pitch[2]!);
+      const angle = 2 * Math.atan2(s, pitch[3]!);
+      for (let k = 0; k < 3; k++) turns[k]![f] = s > 1e-12 ? (angle / s) * pitch[k]! : 0;
+    }
   }
-  fillBetween(turn, Math.max(1, Math.round(FADE_S * fps)));
+  for (const t of turns) fillBetween(t, Math.max(1, Math.round(FADE_S * fps)));
   for (let f = 0; f < frames; f++) {
     const o = 3 * f;
-    if (turn[f] !== 0 && (pivot[f] || !held[f])) {
-      const at = ankleAt(leg, f, turn[f]!);
-      for (let k = 0; k < 3; k++) goal[o + k] = at[k]!;
+    const angle = norm(turns[0]![f]!, turns[1]![f]!, turns[2]![f]!);
+    if (angle > 1e-9 && (pivot[f] || !held[f])) {
+      acrossFoot(leg, f);
+      for (let k = 0; k < 3; k++) pitch[k] = (turns[k]![f]! / angle) * Math.sin(angle / 2);
+      pitch[3] = Math.cos(angle / 2);
+      rotate64(turned, 0, pitch, 0, arm, 0);
+      for (let k = 0; k < 3; k++) goal[o + k] = goal[o + k]! + turned[k]! - arm[k]!;
       mul64(track.turn, 4 * f, pitch, 0, track.turn, 4 * f);
       normalize64(track.turn, 4 * f);
     }
     if (held[f] || weight[f] === 0) continue;
-    const way = [0, 1, 2].map((k) => goal[o + k]! - spot[o + k]!);
-    const far = norm(way[0]!, way[1]!, way[2]!) || 1e-9;
-    const by = weight[f]! * (bones[1] / far - 1);
-    for (let k = 0; k < 3; k++) goal[o + k] = goal[o + k]! + by * way[k]!;
+    for (let k = 0; k < 3; k++) ankle[k] = goal[o + k]!;
+    toLength(ankle, spot.subarray(o, o + 3), bones[1]);
+    for (let k = 0; k < 3; k++) goal[o + k] = goal[o + k]! + weight[f]! * (ankle[k]! - goal[o + k]!);
   }
   keepAbove(track, goal, held, ground, fps);
+}
+
+/** Middle of the longest stretch of frames in which the weight is largest. */
+function middleOf(weight: Float32Array, from: number, to: number): number {
+  let most = 0;
+  for (let f = from; f <= to; f++) most = Math.max(most, weight[f]!);
+  let [best, length] = [from, 0];
+  for (let f = from; f <= to; f++) {
+    if (weight[f]! < most) continue;
+    const start = f;
+    while (f + 1 <= to && weight[f + 1] === most) f++;
+    if (f - start + 1 <= length) continue;
+    length = f - start + 1;
+    best = (start + f) >> 1;
+  }
+  return best;
+}
+
+/** Moves a point along its line from another until it is so far from it. */
+function toLength(point: Float64Array, from: ArrayLike<number>, length: number): void {
+  const far = norm(point[0]! - from[0]!, point[1]! - from[1]!, point[2]! - from[2]!) || 1e-9;
+  for (let k = 0; k < 3; k++) point[k] = from[k]! + (length / far) * (point[k]! - from[k]!);
 }
 
 /** Aims thighs at the knees' spots and shins from there at the ankles' goals, by the shortest way. */

@@ -4,7 +4,7 @@ import { angleBetweenQuats, axisAngleQuat, mulQuat } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import { measureBody } from '../rig/body';
 import { restPose } from '../rig/rig';
-import { buildRig, PLAIN, party, posedRig, wander, withOddAxes } from '../test/bodies';
+import { buildRig, crawling, PLAIN, party, posedRig, wander, withOddAxes } from '../test/bodies';
 import { alignmentTurns } from './alignment';
 import { weightOf } from './arms';
 import { envelope, fillBetween, runningMean } from './envelope';
@@ -17,38 +17,6 @@ const plain = buildRig();
 const source = party(plain);
 const n = plain.names.length;
 const DEG = 180 / Math.PI;
-
-/** On hands and knees: hips low and pitched forward, thighs down, shins back, arms down. */
-function crawling(frames = 60): Motion {
-  const rotations = new Float32Array(4 * n * frames);
-  const values = new Float32Array(3 * frames);
-  const about = (x: number, y: number, z: number, degrees: number): number[] => {
-    const q = [0, 0, 0, 1];
-    axisAngleQuat(q, 0, x, y, z, degrees / DEG);
-    return q;
-  };
-  const set = (f: number, name: string, q: number[]): void => rotations.set(q, 4 * (f * n + plain.names.indexOf(name)));
-  for (let f = 0; f < frames; f++) {
-    rotations.set(plain.restR, 4 * n * f);
-    const sway = Math.sin(f / 9);
-    set(f, 'Hips', about(1, 0, 0, 85 + sway));
-    for (const [side, s] of [
-      ['Left', 1],
-      ['Right', -1],
-    ] as const) {
-      set(f, `${side}UpLeg`, about(1, 0, 0, -85 - sway));
-      set(f, `${side}Leg`, about(1, 0, 0, 88));
-      // the back of the foot on the ground
-      set(f, `${side}Foot`, about(1, 0, 0, 60));
-      // in the trunk's frame the arms point ahead, which is down in the world
-      const arm = about(0, 1, 0, -s * 88);
-      mulQuat(arm, 0, about(1, 0, 0, -sway), 0, arm, 0);
-      set(f, `${side}Arm`, arm);
-    }
-    values.set([0, 0.5, 0], 3 * f);
-  }
-  return { fps: 60, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
-}
 
 const OWN = 0.83;
 /** The plain body with longer or shorter arms. */

@@ -168,8 +168,7 @@ function groundTroubles(plan: Plan, ground: GroundMeasure, plants: readonly Plan
   const leg = plan.target.body.leg;
   plants.forEach((plant, i) => {
     const move = ground.moves[i]!;
-    const loose = plant.part === 'seat' || plant.part.startsWith('knee');
-    if (!(move > (loose ? 0.03 : 0.01) * leg)) return;
+    if (!(move > 0.01 * leg)) return;
     out.push({
       kind: 'slip',
       frame: plant.end,

@@ -56,6 +56,19 @@ export function measureThickness(rig: Rig, figure: Figure): Thickness {
   };
 }
 
+/** Thickness as files and the wire hold it: metres to a tenth of a millimetre. */
+export interface SkinJson {
+  readonly around: number[];
+  readonly ahead: number[];
+}
+
+const short = (values: Float32Array): number[] => Array.from(values, (x) => Math.round(x * 1e4) / 1e4);
+export const skinToJson = (skin: Thickness): SkinJson => ({ around: short(skin.around), ahead: short(skin.ahead) });
+export const skinFromJson = (json: SkinJson): Thickness => ({
+  around: Float32Array.from(json.around),
+  ahead: Float32Array.from(json.ahead),
+});
+
 /** The joint at which each joint's bone ends: of its children the one that carries most; −1 for none. */
 function boneEnds(rig: Rig): number[] {
   const n = rig.names.length;

@@ -1,5 +1,5 @@
 import { guessBodyMap, type Motion, NORMAL_SPACE, type Party, type Rig } from '../index';
-import { mulQuat, normalizeQuat } from '../math/quat';
+import { axisAngleQuat, mulQuat, normalizeQuat } from '../math/quat';
 
 /** [name, parent, x, y, z (world at rest, metres)] */
 type Spec = readonly (readonly [string, string | null, number, number, number])[];
@@ -136,4 +136,41 @@ export function wander(rig: Rig, frames: number, seed = 1, fps = 60, size = 0.5)
     places.set([0.2 * Math.sin(f / fps), rig.restT[1]! + 0.05 * Math.cos((2 * f) / fps), (0.8 * f) / fps], 3 * f);
   }
   return { fps, frameCount: frames, rotations, translations: [{ joint: 0, values: places }], scalars: [] };
+}
+
+/**
+ * The plain body on hands and knees, swaying: hips low and pitched forward, thighs down, shins back, arms down; the feet on
+ * their backs, or as `shin` and `foot` turn them (degrees).
+ * @param drift how far it goes to and fro over the ground, metres
+ */
+export function crawling(frames = 60, { shin = 88, foot = 60, height = 0.5, drift = 0 } = {}): Motion {
+  const plain = buildRig();
+  const n = plain.names.length;
+  const rotations = new Float32Array(4 * n * frames);
+  const values = new Float32Array(3 * frames);
+  const about = (x: number, y: number, z: number, degrees: number): number[] => {
+    const q = [0, 0, 0, 1];
+    axisAngleQuat(q, 0, x, y, z, (degrees * Math.PI) / 180);
+    return q;
+  };
+  const set = (f: number, name: string, q: number[]): void => rotations.set(q, 4 * (f * n + plain.names.indexOf(name)));
+  for (let f = 0; f < frames; f++) {
+    rotations.set(plain.restR, 4 * n * f);
+    const sway = Math.sin(f / 9);
+    set(f, 'Hips', about(1, 0, 0, 85 + sway));
+    for (const [side, s] of [
+      ['Left', 1],
+      ['Right', -1],
+    ] as const) {
+      set(f, `${side}UpLeg`, about(1, 0, 0, -85 - sway));
+      set(f, `${side}Leg`, about(1, 0, 0, shin));
+      set(f, `${side}Foot`, about(1, 0, 0, foot));
+      // in the trunk's frame the arms point ahead, which is down in the world
+      const arm = about(0, 1, 0, -s * 88);
+      mulQuat(arm, 0, about(1, 0, 0, -sway), 0, arm, 0);
+      set(f, `${side}Arm`, arm);
+    }
+    values.set([drift * Math.sin(f / 11), height, drift * Math.cos(f / 14)], 3 * f);
+  }
+  return { fps: 60, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
 }

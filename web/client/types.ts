@@ -1,5 +1,5 @@
 // What the server's answers look like in the browser: dates come as text.
-import type { BodyMapJson, Facts, FoundSpace, Limits, RigJson } from '@velvet-reel/motion';
+import type { BodyMapJson, Facts, FoundSpace, Limits, RigJson, SkinJson } from '@velvet-reel/motion';
 import type { ExportFormat } from '@/workers/export-formats';
 import type { FitEdits, FitSettings } from '@/workers/wishes';
 
@@ -255,6 +255,7 @@ export interface RigAnswer {
   restKind: string;
   heightM: number;
   floorM: number | null;
+  skin: SkinJson | null;
   match: { turns: number[]; how: string } | null;
   limits: Limits | null;
   pairs: [string, string][] | null;

@@ -14,6 +14,7 @@ export function rigAnswer(more: Partial<RigAnswer> = {}, rig: Rig = posedRig(90)
     restKind: 'T',
     heightM: 1.75,
     floorM: 0,
+    skin: null,
     match: null,
     limits: null,
     pairs: null,

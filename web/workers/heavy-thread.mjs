@@ -2,4 +2,6 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { readFile, changeMotion, fitMotion, exportFile, exportCharacter, respace } = await import('./heavy.ts');
+export const { readFile, changeMotion, fitMotion, exportFile, exportCharacter, respace, measureSkin } = await import(
+  './heavy.ts'
+);

@@ -17,6 +17,7 @@ import {
   MotionError,
   makeStrip,
   measureBody,
+  measureThickness,
   motionToJson,
   type Party,
   PoseReader,
@@ -33,8 +34,10 @@ import {
   rigFromJson,
   rigIdentity,
   rigToJson,
+  type SkinJson,
   sketchFit,
   sketchToBytes,
+  skinToJson,
   stripToBytes,
   unpackMotion,
   writeBvh,
@@ -68,7 +71,7 @@ export interface ReadFile {
   heightM: number;
   clips: ReadClip[];
   /** Normalised GLB of the character, where the file holds a mesh. */
-  figure: { glb: Uint8Array; floorM: number | null; vertexCount: number } | null;
+  figure: { glb: Uint8Array; floorM: number | null; skin: SkinJson | null; vertexCount: number } | null;
   warnings: string[];
 }
 
@@ -111,6 +114,7 @@ export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<
         ? {
             glb: await writeGlb({ rig: file.rig, figure: file.figure }),
             floorM: figureFloor(file.figure) ?? null,
+            skin: skinToJson(measureThickness(file.rig, file.figure)),
             vertexCount: file.figure.meshes.reduce((s, m) => s + m.positions.length / 3, 0),
           }
         : null,
@@ -167,11 +171,20 @@ export function respace(order: RespaceOrder): Promise<Outcome<ReadFile>> {
         ? {
             glb: await writeGlb({ rig, figure }),
             floorM: figureFloor(figure) ?? null,
+            skin: skinToJson(measureThickness(rig, figure)),
             vertexCount: figure.meshes.reduce((s, m) => s + m.positions.length / 3, 0),
           }
         : null,
       warnings: [],
     };
+  });
+}
+
+/** How thick a stored figure's skin is about its joints. */
+export function measureSkin(glb: Uint8Array): Promise<Outcome<SkinJson | null>> {
+  return guarded(async () => {
+    const { rig, figure } = await readGltf(glb);
+    return figure ? skinToJson(measureThickness(rig, figure)) : null;
   });
 }
 

@@ -2,10 +2,13 @@ import {
   type BodyMapJson,
   bodyMapFromJson,
   type Fitter,
+  girthsOf,
   type Limits,
   poseOfTurns,
   type RigJson,
   rigFromJson,
+  type SkinJson,
+  skinFromJson,
 } from '@velvet-reel/motion';
 
 /** One side of a retarget as the database and the wire hold it. */
@@ -20,6 +23,8 @@ export interface PartyJson {
   /** Left and right partners set by hand, by name. */
   pairs?: [string, string][] | null;
   floorM: number | null;
+  /** How thick the skin is, where there is one. */
+  skin?: SkinJson | null;
 }
 
 /** Rebuilds one side of a retarget. Used in server threads and in the browser's worker. */
@@ -32,11 +37,13 @@ export function partyFromJson(json: PartyJson): Fitter {
       : json.restPose?.length === 7 * n
         ? { r: Float64Array.from(json.restPose.slice(0, 4 * n)), p: Float64Array.from(json.restPose.slice(4 * n)) }
         : undefined;
+  const map = bodyMapFromJson(json.map, rig);
   return {
     rig,
-    map: bodyMapFromJson(json.map, rig),
+    map,
     pose,
     floor: json.floorM ?? undefined,
+    girths: json.skin?.around.length === n ? girthsOf({ rig, map }, skinFromJson(json.skin)) : undefined,
     limits: json.limits ?? undefined,
     pairs: json.pairs
       ?.map(([a, b]): [number, number] => [rig.names.indexOf(a), rig.names.indexOf(b)])

@@ -51,6 +51,7 @@ export function evaluate(wish: FitWish, motion: Motion): Evaluated {
     wish.target.limits,
     wish.target.rig.joints.length,
     wish.target.floorM,
+    wish.target.skin,
     wish.settings,
     wish.edits,
   ]);

@@ -432,7 +432,8 @@ function useParty(rig: RigAnswer | undefined): PartyJson | undefined {
         limits: rig.limits,
         pairs: rig.pairs,
         floorM: rig.floorM,
+        skin: rig.skin,
       },
-    [rig?.rig, slots, rig?.restPose, rig?.match, rig?.limits, rig?.pairs, rig?.floorM],
+    [rig?.rig, slots, rig?.restPose, rig?.match, rig?.limits, rig?.pairs, rig?.floorM, rig?.skin],
   );
 }

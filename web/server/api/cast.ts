@@ -47,10 +47,12 @@ const rigSetting = z
       .max(200),
   })
   .partial();
+const lengths = z.array(z.number().min(0).max(100)).max(4096);
 const castFigure = z.object({
   rigId: id,
   fileHash: hashParams.shape.hash.nullable(),
   floorM: z.number().nullable(),
+  skin: z.object({ around: lengths, ahead: lengths }).nullable().optional(),
   heightM: z.number().positive(),
   vertexCount: z.number().int().min(0),
 });

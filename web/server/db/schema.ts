@@ -1,4 +1,4 @@
-import type { BodyMapJson, Facts, FoundSpace, Limits, RigJson } from '@velvet-reel/motion';
+import type { BodyMapJson, Facts, FoundSpace, Limits, RigJson, SkinJson } from '@velvet-reel/motion';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -409,6 +409,8 @@ export const castMembers = mysqlTable(
     fileHash: hash('file_hash'),
     /** Height of the ground in the rest pose, metres. */
     floorM: double('floor_m'),
+    /** How thick its skin is about its joints; null where there is none, or none was measured. */
+    skin: jsonText<SkinJson>()('skin'),
     heightM: double('height_m').notNull(),
     vertexCount: int('vertex_count').notNull().default(0),
     /** The cast member it is a copy of. */

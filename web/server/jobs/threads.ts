@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import type { SkinJson } from '@velvet-reel/motion';
 import { Piscina } from 'piscina';
 import type {
   ChangeOrder,
@@ -35,6 +36,7 @@ async function run<T>(name: string, order: unknown): Promise<T> {
 export const readInThread = (bytes: Uint8Array, name: string, skeleton?: Uint8Array): Promise<ReadFile> =>
   run('readFile', { bytes, name, skeleton });
 export const respaceInThread = (order: RespaceOrder): Promise<ReadFile> => run('respace', order);
+export const measureSkinInThread = (glb: Uint8Array): Promise<SkinJson | null> => run('measureSkin', glb);
 export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);
 export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);

@@ -4,6 +4,7 @@ import type { Database } from '../db/client';
 import { jobParts, uploads } from '../db/schema';
 import { Refusal } from '../errors';
 import { newId } from '../ids';
+import { measureSkins } from '../services/cast';
 import { endJobIfDone, unendedJobs } from '../services/jobs';
 import { linkCopies, runFitPart } from './fit-part';
 import { runIntakePart } from './intake-part';
@@ -18,6 +19,7 @@ import {
   takePart,
   uploadsInUse,
 } from './queue';
+import { measureSkinInThread } from './threads';
 
 const IDLE_MS = 500;
 const WRONG_MS = 3000;
@@ -49,6 +51,7 @@ export class Worker {
   private stopping = false;
   private lastFault = '';
   private nextLook = 0;
+  private measured = false;
   /** What broke off in here and is to be laid down once the database answers. */
   private broken: { part: Part; blameless: boolean } | undefined;
   private wake: (() => void) | undefined;
@@ -100,6 +103,7 @@ export class Worker {
     const taken = await takePart(this.db, this.name);
     if (!taken) {
       await this.endTheRest();
+      await this.measureOnce();
       return false;
     }
     const { job, part } = taken;
@@ -130,6 +134,14 @@ export class Worker {
       await this.sweep(id);
       await endJobIfDone(this.db, id);
     }
+  }
+
+  /** Once, when there is nothing else to do: what earlier versions of the product left unmeasured. */
+  private async measureOnce(): Promise<void> {
+    if (this.measured) return;
+    this.measured = true;
+    const count = await measureSkins(this.db, measureSkinInThread);
+    if (count > 0) this.log(`worker ${this.name}: measured the skin of ${count} characters`);
   }
 
   private async work(job: Job, part: Part): Promise<void> {

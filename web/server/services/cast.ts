@@ -1,4 +1,4 @@
-import type { BodyMapJson, FoundSpace } from '@velvet-reel/motion';
+import type { BodyMapJson, FoundSpace, SkinJson } from '@velvet-reel/motion';
 import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
@@ -15,6 +15,7 @@ export interface CastRow {
   rigId: string;
   fileHash: string | null;
   floorM: number | null;
+  skin: SkinJson | null;
   heightM: number;
   vertexCount: number;
   jointCount: number;
@@ -32,6 +33,7 @@ const columns = {
   rigId: castMembers.rigId,
   fileHash: castMembers.fileHash,
   floorM: castMembers.floorM,
+  skin: castMembers.skin,
   heightM: castMembers.heightM,
   vertexCount: castMembers.vertexCount,
   variantOf: castMembers.variantOf,
@@ -60,10 +62,10 @@ export async function getCast(db: Queries, id: string): Promise<CastRow> {
   return row;
 }
 
-/** The rig of a cast member with the ground its mesh stands on. */
+/** The rig of a cast member with what its mesh tells: the ground it stands on and how thick it is. */
 export async function castRig(db: Queries, id: string): Promise<RigAnswer> {
   const member = await getCast(db, id);
-  return { ...(await getRig(db, member.rigId)), floorM: member.floorM };
+  return { ...(await getRig(db, member.rigId)), floorM: member.floorM, skin: member.skin };
 }
 
 export interface NewCast {
@@ -71,7 +73,7 @@ export interface NewCast {
   note?: string;
   rigId: string;
   heightM: number;
-  figure: { glb: Uint8Array; floorM: number | null; vertexCount: number } | null;
+  figure: { glb: Uint8Array; floorM: number | null; skin: SkinJson | null; vertexCount: number } | null;
   personId: string;
 }
 
@@ -89,6 +91,7 @@ export async function addCast(db: Queries, cast: NewCast): Promise<CastRow> {
     rigId: cast.rigId,
     fileHash,
     floorM: cast.figure?.floorM ?? null,
+    skin: cast.figure?.skin ?? null,
     heightM: cast.heightM,
     vertexCount: cast.figure?.vertexCount ?? 0,
     createdBy: cast.personId,
@@ -106,11 +109,34 @@ export async function addCast(db: Queries, cast: NewCast): Promise<CastRow> {
   return getCast(db, id);
 }
 
+/**
+ * Measures the skin of characters that came in before skins were measured. A figure that tells nothing is marked as measured.
+ * @returns how many were measured
+ */
+export async function measureSkins(
+  db: Queries,
+  measure: (glb: Uint8Array) => Promise<SkinJson | null>,
+): Promise<number> {
+  const open = await db
+    .select({ id: castMembers.id, fileHash: castMembers.fileHash })
+    .from(castMembers)
+    .where(and(isNotNull(castMembers.fileHash), isNull(castMembers.skin)));
+  for (const { id, fileHash } of open) {
+    const skin = await measure((await fileBytes(db, fileHash!)).bytes).catch(() => null);
+    await db
+      .update(castMembers)
+      .set({ skin: skin ?? { around: [], ahead: [] } })
+      .where(and(eq(castMembers.id, id), isNull(castMembers.skin)));
+  }
+  return open.length;
+}
+
 /** What of a cast member its file decides. */
 export interface CastFigure {
   rigId: string;
   fileHash: string | null;
   floorM: number | null;
+  skin?: SkinJson | null | undefined;
   heightM: number;
   vertexCount: number;
 }
@@ -148,8 +174,8 @@ export async function changeCast(
     await getRig(db, change.figure.rigId);
     if (change.figure.fileHash !== null) await fileBytes(db, change.figure.fileHash);
     Object.assign(set, change.figure);
-    const { rigId, fileHash, floorM, heightM, vertexCount } = before;
-    undo.figure = { rigId, fileHash, floorM, heightM, vertexCount };
+    const { rigId, fileHash, floorM, skin, heightM, vertexCount } = before;
+    undo.figure = { rigId, fileHash, floorM, skin, heightM, vertexCount };
   }
   if (Object.keys(set).length > 0) {
     await db.update(castMembers).set(set).where(eq(castMembers.id, id));
@@ -181,6 +207,7 @@ export async function copyCast(db: Database, person: Pick<Person, 'id'>, id: str
       rigId: await copyRig(tx, member.rigId),
       fileHash: member.fileHash,
       floorM: member.floorM,
+      skin: member.skin,
       heightM: member.heightM,
       vertexCount: member.vertexCount,
       variantOf: id,

@@ -1,13 +1,14 @@
 import { eq } from 'drizzle-orm';
 import { importFile, restPose, rigFromJson, unpackMotion, writeGlb } from '../../../motion/index';
 import { posedRig } from '../../../motion/test/bodies';
-import { readFile } from '../../workers/heavy';
+import { measureSkin, readFile } from '../../workers/heavy';
+import { partyFromJson } from '../../workers/party';
 import { FIT_DEFAULTS, type FitEdits, type FitSettings, NO_CHANGE } from '../../workers/wishes';
 import type { Database } from '../db/client';
 import { itemLinks, jobParts } from '../db/schema';
 import { Worker } from '../jobs/worker';
 import { readSkeleton, testDatabase, type World } from '../test/world';
-import { addCast, castRig, changeCast, copyCast, getCast } from './cast';
+import { addCast, castRig, changeCast, copyCast, getCast, measureSkins } from './cast';
 import { changeInPlace, changeIntoNew } from './changes';
 import { keepDestination, listDestinations, removeDestination } from './destinations';
 import { undoGroup } from './edits';
@@ -194,6 +195,66 @@ describe('what is set for a rig by hand', () => {
     await expect(saveRigSetting(db, rig.id, { sets: [] }, rig.mapVersion - 1, world.personId)).rejects.toMatchObject({
       code: 'changed-meanwhile',
     });
+  });
+});
+
+describe('the skin of a character', () => {
+  /** A skeleton with a tube of skin about its left shin. */
+  async function withSkin(): Promise<Uint8Array> {
+    const rig = posedRig(80);
+    const shin = rig.names.indexOf('LeftLeg');
+    const { p } = restPose(rig);
+    const rings = Array.from({ length: 240 }, (_, i) => ({ y: 0.4 * ((i >> 4) / 15), a: ((i % 16) / 8) * Math.PI }));
+    const mesh = {
+      name: 'shin',
+      positions: Float32Array.from(
+        rings.flatMap(({ y, a }) => [
+          p[3 * shin]! + 0.07 * Math.sin(a),
+          p[3 * shin + 1]! - y,
+          p[3 * shin + 2]! + 0.07 * Math.cos(a),
+        ]),
+      ),
+      normals: undefined,
+      uvs: undefined,
+      colors: undefined,
+      joints: Uint16Array.from(rings.flatMap(() => [shin, 0, 0, 0])),
+      weights: Float32Array.from(rings.flatMap(() => [1, 0, 0, 0])),
+      indices: Uint32Array.from(rings.slice(2).flatMap((_, i) => [i, i + 1, i + 2])),
+      material: -1,
+      shapes: [],
+    };
+    return writeGlb({ rig, figure: { meshes: [mesh], materials: [], images: [] } });
+  }
+
+  test('is measured as it comes in, goes with copies and reaches the solve', async () => {
+    const read = await readFile({ bytes: await withSkin(), name: 'skin.glb' });
+    if (!('ok' in read)) throw new Error(read.refused.message);
+    const { cast } = (await takeIn(db, read.ok, { fileName: 'skin.glb', bytes: 1 }, world.personId)).result;
+    const rig = await castRig(db, cast[0]!.id);
+    const shin = rigFromJson(rig.rig).names.indexOf('LeftLeg');
+    expect(rig.skin!.around[shin]).toBeCloseTo(0.07, 2);
+    expect(partyFromJson(rig).girths!.kneeL).toBeCloseTo(0.08, 1);
+    const copy = await copyCast(db, world.person, cast[0]!.id, 'With a skin, too');
+    expect((await castRig(db, copy.id)).skin).toEqual(rig.skin);
+  });
+
+  test('that was never measured is caught up with once; one that cannot be read is not asked for again', async () => {
+    const bytes = await withSkin();
+    const rigId = (await getCast(db, castId)).rigId;
+    const figure = { glb: bytes, floorM: 0, skin: null, vertexCount: 240 };
+    const some = { rigId, heightM: 1.7, personId: world.personId };
+    const old = await addCast(db, { ...some, name: 'From before', figure });
+    const broken = await addCast(db, { ...some, name: 'Broken', figure: { ...figure, glb: Uint8Array.of(1, 2, 3) } });
+    const measure = async (glb: Uint8Array) => {
+      const outcome = await measureSkin(glb);
+      if ('refused' in outcome) throw new Error(outcome.refused.message);
+      return outcome.ok;
+    };
+    expect(await measureSkins(db, measure)).toBe(2);
+    expect(Math.max(...(await getCast(db, old.id)).skin!.around)).toBeCloseTo(0.07, 2);
+    expect((await getCast(db, broken.id)).skin).toEqual({ around: [], ahead: [] });
+    expect(partyFromJson(await castRig(db, broken.id)).girths).toBeUndefined();
+    expect(await measureSkins(db, measure)).toBe(0);
   });
 });
 

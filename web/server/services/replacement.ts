@@ -69,6 +69,7 @@ export async function replaceFile(
         rigId: rig.id,
         fileHash,
         floorM: read.figure?.floorM ?? null,
+        skin: read.figure?.skin ?? null,
         heightM: read.heightM,
         vertexCount: read.figure?.vertexCount ?? 0,
       },

@@ -1,6 +1,7 @@
 // npm run bench:core (and the second half of npm run bench): what the core reaches beyond speed, on the demo world. Definitions: docs/architecture, Figures.
 import { buildBody } from '../demo/body-spec';
 import { CAST } from '../demo/cast';
+import { buildFigure } from '../demo/figure';
 import { normal, seeded } from '../demo/random';
 import { HOUSE_NAMES, mirroredNames, renamed, withExtras } from '../demo/rig-variants';
 import { performAll } from '../demo/world';
@@ -10,9 +11,11 @@ import {
   findDuplicate,
   findLoops,
   fitProfile,
+  girthsOf,
   guessBodyMap,
   type Motion,
   measureBody,
+  measureThickness,
   mirror,
   type Party,
   planRetarget,
@@ -34,7 +37,11 @@ import { per, type Row, table, thousands, time } from './timing';
 const met = (x: boolean): 'yes' | 'no' => (x ? 'yes' : 'no');
 const { actor, performances } = performAll();
 const self: Party = { rig: actor.rig, map: guessBodyMap(actor.rig) };
-const bodies = CAST.map((m) => ({ name: m.name, body: buildBody(m.spec, m.seed) }));
+const bodies = CAST.map((m) => {
+  const body = buildBody(m.spec, m.seed);
+  const figure = buildFigure(body.rig, body.map, m.spec, m.look);
+  return { name: m.name, body: { ...body, girths: girthsOf(body, measureThickness(body.rig, figure)) } };
+});
 // the two minutes count once, where they are named
 const short = performances.filter((p) => p.motion.frameCount < 2000);
 const named = (name: string): Motion => performances.find((p) => p.score.name === name)!.motion;
@@ -50,13 +57,16 @@ duplicates();
 fits();
 
 function fittings(): void {
-  const worst = { slip: 0, floor: 0, hover: 0 };
+  const worst = { slip: 0, floor: 0, hover: 0, mean: 0, p95: 0, moved: 0 };
   const over: string[] = [];
   let ratios = 0;
   for (const { score, motion } of short) {
     for (const { name, body } of bodies) {
       const done = retarget(self, motion, body);
       const r = reportOf(done);
+      worst.mean = Math.max(worst.mean, r.direction.meanDeg);
+      worst.p95 = Math.max(worst.p95, r.direction.p95Deg);
+      worst.moved = Math.max(worst.moved, r.slip.maxCm);
       worst.slip = Math.max(worst.slip, r.slip.meanPercentLegPerPlantSecond);
       worst.floor = Math.max(worst.floor, r.floor.maxDepthCm / done.plan.target.body.leg);
       worst.hover = Math.max(worst.hover, r.hover.maxPercentLeg);
@@ -69,6 +79,13 @@ function fittings(): void {
     ['slip', `${worst.slip.toFixed(4)} % leg/s`, '≤ 0.1', met(worst.slip <= 0.1)],
     ['floor depth', `${worst.floor.toFixed(3)} % leg`, '≤ 0.1', met(worst.floor <= 0.1)],
     ['hover in plants', `${worst.hover.toFixed(3)} % leg`, '≤ 0.3', met(worst.hover <= 0.3)],
+    [
+      'direction with plants, worst pair',
+      `${worst.mean.toFixed(2)}° / ${worst.p95.toFixed(1)}°`,
+      '≤ 3° / ≤ 8°',
+      met(worst.mean <= 3 && worst.p95 <= 8),
+    ],
+    ['largest move of anything held', `${worst.moved.toFixed(3)} cm`, '', '–'],
     ['jitter and snap within 1.2 × source', `${ratios - over.length} of ${ratios}`, 'all', met(over.length === 0)],
   ]);
   for (const line of over) console.log(`    over: ${line}`);

@@ -1,7 +1,7 @@
 'use client';
 
 import { useQuery } from '@tanstack/react-query';
-import { Columns2, Layers, PenLine, Star, Tags, Trash2, X } from 'lucide-react';
+import { ChevronsRight, Columns2, Layers, PenLine, Star, Tags, Trash2, X } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { type ReactNode, useCallback, useState } from 'react';
 import { toast } from 'sonner';
@@ -15,6 +15,7 @@ import { inputLook } from '@/ui/field';
 import { FitManyDialog } from '@/ui/fit-many-dialog';
 import { pathOf } from './folder-tree';
 import { RenameDialog } from './rename-dialog';
+import { type Step, useSteps } from './sequence-line';
 
 interface BulkBarProps {
   ids: readonly string[];
@@ -34,6 +35,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
   const edit = useEdit();
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
+  const setSteps = useSteps();
   const mayChange = useMay('animator');
   const mayCurate = useMay('librarian');
   const { data: tags = [] } = useTags();
@@ -187,6 +189,19 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
           </Menu>
           <Button className="py-0.5!" onClick={() => void pack()} hint="One entry with a count, which opens">
             <Layers size={13} /> Pack
+          </Button>
+          <Button
+            className="py-0.5!"
+            onClick={() =>
+              void setSteps(
+                ids.slice(1).map((id, i): Step => [ids[i]!, id]),
+                true,
+                `Put ${n} items in sequence`,
+              )
+            }
+            hint="In the order in which they were chosen, each goes on into the next"
+          >
+            <ChevronsRight size={13} /> Sequence
           </Button>
           <Button
             className="py-0.5!"

@@ -1,13 +1,15 @@
-import { expect, jest, test } from '@jest/globals';
-import { screen, waitFor, within } from '@testing-library/react';
+import { describe, expect, jest, test } from '@jest/globals';
+import { act, renderHook, screen, waitFor, within } from '@testing-library/react';
 import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { Clock } from '@/stage/clock';
 import { Refused, sentTo, stand, told } from '@/test/interface';
 import { item } from '@/test/things';
 import { BinDialog } from './bin-dialog';
 import { RenameDialog } from './rename-dialog';
 import { SavedSearches } from './saved-searches';
 import { StaleLine } from './stale-line';
+import { useRunThrough } from './use-run-through';
 import { UsesLine } from './uses-line';
 import { VersionsDialog } from './versions-dialog';
 
@@ -276,6 +278,8 @@ test('where an item came from, what was made from it and where it lies are ways 
         packs: [{ id: 'p1', name: 'Night pack' }],
         from: { id: 's1', name: 'First take' },
         variants: [{ id: 'x1', name: 'Deck walk, slower' }],
+        next: [],
+        before: [],
       },
     },
   });
@@ -287,6 +291,109 @@ test('where an item came from, what was made from it and where it lies are ways 
   expect(openPack).toHaveBeenCalledWith('p1');
   expect(screen.queryByRole('button', { name: 'Made 6' })).toBeNull();
   expect(screen.getByText('and 2 more')).toBeInTheDocument();
+});
+
+const IN_SEQUENCE = {
+  made: [],
+  packs: [],
+  from: null,
+  variants: [],
+  next: [{ id: 'n1', name: 'Up from the bollard' }],
+  before: [{ id: 'b1', name: 'Deck walk' }],
+};
+
+test('a sequence is followed both ways, played on, and a step is taken out and put back', async () => {
+  const show = jest.fn();
+  const playOn = jest.fn();
+  const sit = item({ id: 'i1', name: 'Sit on the bollard' });
+  const { user, server } = stand(<UsesLine item={sit} onShow={show} onOpenPack={() => undefined} onPlayOn={playOn} />, {
+    answers: {
+      'GET /api/v1/items/i1/uses': IN_SEQUENCE,
+      'POST /api/v1/sequences': { changed: [['i1', 'n1']] },
+    },
+  });
+  await user.click(await screen.findByRole('button', { name: 'Up from the bollard' }));
+  await user.click(screen.getByRole('button', { name: 'Deck walk' }));
+  expect(show.mock.calls).toEqual([['n1'], ['b1']]);
+  await user.click(screen.getByRole('button', { name: 'Play on: this, then what it goes on into' }));
+  expect(playOn).toHaveBeenCalledTimes(1);
+  await user.click(screen.getByRole('button', { name: 'Up from the bollard out of the sequence' }));
+  expect((await sentTo(server, 'POST', '/api/v1/sequences')).body).toEqual({ steps: [['i1', 'n1']], follow: false });
+  const step = useUndo.getState().pop()!;
+  expect(step.label).toBe('Sit on the bollard no longer goes on into Up from the bollard');
+  await step.undo();
+  expect(server.to('POST', '/api/v1/sequences')[1]!.body).toEqual({ steps: [['i1', 'n1']], follow: true });
+  await user.click(screen.getByRole('button', { name: 'Deck walk out of the sequence' }));
+  await waitFor(() => expect(server.to('POST', '/api/v1/sequences')).toHaveLength(3));
+  expect(server.to('POST', '/api/v1/sequences')[2]!.body).toEqual({ steps: [['b1', 'i1']], follow: false });
+});
+
+test('what an item goes on into is found by its name; itself and what follows already are not offered', async () => {
+  const sit = item({ id: 'i1', name: 'Sit on the bollard' });
+  const { user, server } = stand(<UsesLine item={sit} onShow={() => undefined} onOpenPack={() => undefined} />, {
+    answers: {
+      'GET /api/v1/items/i1/uses': IN_SEQUENCE,
+      'GET /api/v1/items': {
+        items: [sit, item({ id: 'n1', name: 'Up from the bollard' }), item({ id: 'n2', name: 'Casting a line' })],
+        found: 3,
+        total: 3,
+      },
+      'POST /api/v1/sequences': { changed: [] },
+    },
+  });
+  await user.click(await screen.findByRole('button', { name: 'Say what Sit on the bollard goes on into' }));
+  await user.click(await screen.findByRole('button', { name: /Casting a line/ }));
+  expect((await sentTo(server, 'POST', '/api/v1/sequences')).body).toEqual({ steps: [['i1', 'n2']], follow: true });
+  // a colleague was quicker: nothing changed, so there is nothing to take back
+  expect(await screen.findByText('That is so already')).toBeInTheDocument();
+  expect(useUndo.getState().pop()).toBeUndefined();
+  expect(screen.queryByLabelText('What Sit on the bollard goes on into')).toBeNull();
+});
+
+test('in a closed folder sequences are only read', async () => {
+  stand(<UsesLine item={item({ id: 'i1' })} closed onShow={() => undefined} onOpenPack={() => undefined} />, {
+    answers: { 'GET /api/v1/items/i1/uses': IN_SEQUENCE },
+  });
+  expect(await screen.findByRole('button', { name: 'Up from the bollard' })).toBeInTheDocument();
+  expect(screen.queryByRole('button', { name: /out of the sequence/ })).toBeNull();
+  expect(screen.queryByRole('button', { name: /Say what/ })).toBeNull();
+});
+
+describe('playing one item after the other', () => {
+  /** A clock whose motion ends after a second. */
+  const ready = (): Clock => {
+    const clock = new Clock();
+    clock.load(30, 30);
+    return clock;
+  };
+  const toEnd = (clock: Clock): void => act(() => clock.advance(1.1));
+
+  test('goes on until nothing comes next, then loops as before', () => {
+    const clock = ready();
+    const next = jest.fn<(through: string) => boolean>().mockReturnValueOnce(true).mockReturnValue(false);
+    const { result } = renderHook(() => useRunThrough(clock, next));
+    act(() => result.current.toggle('sequence'));
+    expect(result.current.running).toBe('sequence');
+    expect(clock.loop).toBe(false);
+    toEnd(clock);
+    expect(next.mock.calls).toEqual([['sequence']]);
+    expect(clock.frame).toBe(0);
+    expect(clock.playing).toBe(true);
+    toEnd(clock);
+    expect(result.current.running).toBe(false);
+    expect(clock.loop).toBe(true);
+  });
+
+  test('the list and the sequence take turns, and pressing again stops', () => {
+    const clock = ready();
+    const { result } = renderHook(() => useRunThrough(clock, () => true));
+    act(() => result.current.toggle('list'));
+    act(() => result.current.toggle('sequence'));
+    expect(result.current.running).toBe('sequence');
+    act(() => result.current.toggle('sequence'));
+    expect(result.current.running).toBe(false);
+    expect(clock.loop).toBe(true);
+  });
 });
 
 const VIEW = {

@@ -42,6 +42,9 @@ interface ItemPanelProps {
   onFavourite: () => void;
   onOpenPack: (id: string) => void;
   onShow: (id: string) => void;
+  /** Whether the sequence it stands in is played on. */
+  playingOn: boolean;
+  onPlayOn: () => void;
 }
 
 const origin = ({ provenance: p }: Item): string =>
@@ -67,6 +70,8 @@ export function ItemPanel({
   onFavourite,
   onOpenPack,
   onShow,
+  playingOn,
+  onPlayOn,
 }: ItemPanelProps) {
   const change = useChangeItem();
   const { data: folders = [] } = useFolders();
@@ -179,7 +184,14 @@ export function ItemPanel({
         </div>
         <DescriptionFields item={item} closed={closed} onSet={set} />
         <StaleLine item={item} mayChange={!closed} />
-        <UsesLine item={item} onShow={onShow} onOpenPack={onOpenPack} />
+        <UsesLine
+          item={item}
+          closed={closed}
+          playingOn={playingOn}
+          onShow={onShow}
+          onOpenPack={onOpenPack}
+          onPlayOn={onPlayOn}
+        />
         {item.madeForName && (
           <p className="px-1">
             <Chip>made for {item.madeForName}</Chip>

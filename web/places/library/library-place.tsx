@@ -42,6 +42,7 @@ import { SearchBar } from './search-bar';
 import { DENSITIES, useLibrary, useLibraryView } from './use-library';
 import { useRunThrough } from './use-run-through';
 import { useSelection } from './use-selection';
+import { useUses } from './uses-line';
 import { VersionsDialog } from './versions-dialog';
 
 export const itemAbout = (item: Item): string => `${item.kind} · ${item.facts.frameCount} f`;
@@ -215,10 +216,18 @@ export function LibraryPlace() {
     else if (chosen)
       changeItem.mutate({ item: chosen, change: { rating: stars }, label: `Gave ${chosen.name} ${stars} stars` });
   };
-  const run = useRunThrough(clock, library.count, known, (index) => {
-    const item = library.at(index);
-    if (item) choose(item, index);
+  const uses = useUses(chosen?.id);
+  const run = useRunThrough(clock, (through) => {
+    const item = through === 'list' ? library.at(known + 1) : undefined;
+    if (item) choose(item, known + 1);
+    else if (through === 'list' || !uses?.next[0]) return false;
+    else show(uses.next[0].id);
+    return true;
   });
+  const show = (id: string): void => {
+    selection.only(id, library.indexOf(id));
+    void setView({ item: id });
+  };
 
   useKeys('space', () => clock.setPlaying(!clock.playing));
   useKeys('comma', () => clock.step(-1));
@@ -236,7 +245,7 @@ export function LibraryPlace() {
   useKeys('v', () => chosen && setDialog('versions'));
   useKeys('b', () => selectedIds.length > 1 && setDialog('compare'));
   useKeys('h', () => chosen && void favourite(chosen));
-  useKeys('r', () => run.toggle());
+  useKeys('r', () => run.toggle('list'));
   useKeys('delete', () => chosen && bin(chosen));
   useKeys('escape', () => (changing ? setChanging(null) : many ? selection.clear() : showAll()));
   useKeys('c', () => chosen && setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null }));
@@ -331,7 +340,9 @@ export function LibraryPlace() {
               onVersions={() => setDialog('versions')}
               onFavourite={() => void favourite(chosen)}
               onOpenPack={(id) => void setView({ pack: id, item: null, q: null, folder: null, like: null })}
-              onShow={(id) => void setView({ item: id })}
+              onShow={show}
+              playingOn={run.running === 'sequence'}
+              onPlayOn={() => run.toggle('sequence')}
             />
           )
         ) : (
@@ -345,8 +356,8 @@ export function LibraryPlace() {
           found={list?.found ?? 0}
           total={list?.total ?? 0}
           late={library.late}
-          running={run.running}
-          onRun={run.toggle}
+          running={run.running === 'list'}
+          onRun={() => run.toggle('list')}
           columns={view.view === 'table' ? columns : undefined}
           onColumns={(next) => {
             setColumns(next);

@@ -272,6 +272,30 @@ const bulk = (
       me: { role },
     },
   );
+
+test('what is chosen is put in sequence in the order of choosing, as one step', async () => {
+  const { user, server } = bulk(
+    {
+      'POST /api/v1/sequences': {
+        changed: [
+          ['c', 'a'],
+          ['a', 'b'],
+        ],
+      },
+    },
+    { ids: ['c', 'a', 'b'] },
+  );
+  await user.click(screen.getByRole('button', { name: 'Sequence' }));
+  expect((await sentTo(server, 'POST', '/api/v1/sequences')).body).toEqual({
+    steps: [
+      ['c', 'a'],
+      ['a', 'b'],
+    ],
+    follow: true,
+  });
+  expect(await screen.findByText('Put 3 items in sequence')).toBeInTheDocument();
+});
+
 type Edits = { edits: { id: string; change: unknown }[]; label: string };
 
 test('all that are chosen are tagged, moved, starred as one step each', async () => {
@@ -496,6 +520,7 @@ const panel = (i: Item, more: Record<string, unknown> = {}, role: 'viewer' | 'an
       'onFavourite',
       'onOpenPack',
       'onShow',
+      'onPlayOn',
     ].map((n) => [n, jest.fn()]),
   ) as Record<string, jest.Mock>;
   return {
@@ -506,12 +531,13 @@ const panel = (i: Item, more: Record<string, unknown> = {}, role: 'viewer' | 'an
         item={i}
         performer={member()}
         reading={undefined}
+        playingOn={false}
       />,
       {
         answers: {
           'GET /api/v1/folders': FOLDERS,
           'GET /api/v1/fields': [],
-          [`GET /api/v1/items/${i.id}/uses`]: { made: [], packs: [], from: null, variants: [] },
+          [`GET /api/v1/items/${i.id}/uses`]: { made: [], packs: [], from: null, variants: [], next: [], before: [] },
           'PATCH /api/v1/items': { group: 'g', changed: 1 },
           ...more,
         },

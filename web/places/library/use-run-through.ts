@@ -3,16 +3,20 @@
 import { useEffect, useRef, useState } from 'react';
 import type { Clock } from '@/stage/clock';
 
-/** Plays what is listed one after the other: when an item has come to its end, the next is chosen. */
+/** What is played one item after the other: what is listed, or the sequence that an item stands in. */
+export type Through = 'list' | 'sequence';
+
+/**
+ * Plays one item after the other: when one has come to its end, the next is chosen.
+ * @param next chooses what comes next; false where nothing does
+ */
 export function useRunThrough(
   clock: Clock,
-  count: number,
-  index: number,
-  choose: (index: number) => void,
-): { running: boolean; toggle: () => void } {
-  const [running, setRunning] = useState(false);
-  const next = useRef({ index, count, choose });
-  next.current = { index, count, choose };
+  next: (through: Through) => boolean,
+): { running: Through | false; toggle: (through: Through) => void } {
+  const [running, setRunning] = useState<Through | false>(false);
+  const go = useRef(next);
+  go.current = next;
   useEffect(() => {
     if (!running) return;
     const looped = clock.loop;
@@ -23,10 +27,8 @@ export function useRunThrough(
       const ended = clock.duration > 0 && clock.time >= clock.duration - 1e-3 && last < clock.time + 1e-6;
       last = clock.time;
       if (!ended) return;
-      const { index: now, count: all, choose: go } = next.current;
-      if (now + 1 >= all) return setRunning(false);
+      if (!go.current(running)) return setRunning(false);
       clock.seekFrame(0);
-      go(now + 1);
       clock.setPlaying(true);
     });
     return () => {
@@ -34,5 +36,5 @@ export function useRunThrough(
       clock.setLoop(looped);
     };
   }, [running, clock]);
-  return { running, toggle: () => setRunning((r) => !r) };
+  return { running, toggle: (through) => setRunning((r) => (r === through ? false : through)) };
 }

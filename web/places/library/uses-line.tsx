@@ -3,35 +3,58 @@
 import { useQuery } from '@tanstack/react-query';
 import { API, getJson } from '@/client/api';
 import type { Item } from '@/client/types';
+import { SequenceLine } from './sequence-line';
 
 interface Uses {
   made: { id: string; name: string; how: string }[];
   packs: { id: string; name: string }[];
   from: { id: string; name: string } | null;
   variants: { id: string; name: string }[];
+  next: { id: string; name: string }[];
+  before: { id: string; name: string }[];
 }
 
 const link = 'text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass';
 const SHOWN = 6;
 
-/** Where the item came from, what was made from it, and the packs that hold it. */
+export function useUses(itemId: string | undefined): Uses | undefined {
+  return useQuery({
+    queryKey: ['uses', itemId],
+    queryFn: () => getJson<Uses>(`${API}/items/${itemId}/uses`),
+    enabled: itemId !== undefined,
+    staleTime: 10_000,
+  }).data;
+}
+
+/** Where the item came from, what was made from it, the sequence it stands in, and the packs that hold it. */
 export function UsesLine({
   item,
+  closed = false,
+  playingOn = false,
   onShow,
   onOpenPack,
+  onPlayOn = () => undefined,
 }: {
   item: Item;
+  closed?: boolean;
+  playingOn?: boolean;
   onShow: (id: string) => void;
   onOpenPack: (id: string) => void;
+  onPlayOn?: () => void;
 }) {
-  const { data } = useQuery({
-    queryKey: ['uses', item.id],
-    queryFn: () => getJson<Uses>(`${API}/items/${item.id}/uses`),
-    staleTime: 10_000,
-  });
-  if (!data || (!data.from && data.made.length + data.packs.length + data.variants.length === 0)) return null;
+  const data = useUses(item.id);
+  if (!data) return null;
   return (
-    <div className="flex flex-col gap-0.5 px-1 text-[12px]">
+    <div className="flex flex-col gap-0.5 px-1 text-[12px] empty:hidden">
+      <SequenceLine
+        item={item}
+        next={data.next}
+        before={data.before}
+        closed={closed}
+        playingOn={playingOn}
+        onShow={onShow}
+        onPlayOn={onPlayOn}
+      />
       {data.from && (
         <p className="truncate">
           <span className="text-muted">made from </span>

@@ -15,11 +15,13 @@ import { changeItem, editItems, itemChange, MOST_EDITS, setFavourite, undoGroup 
 import { exportItem, exportMany, fitAgain, keepFitting } from '../services/fittings';
 import { freshnessOf } from '../services/freshness';
 import { activity, historyOf } from '../services/history';
-import { getItem, getItems, motionBytes, stripsOf, usesOf } from '../services/items';
+import { getItem, getItems, motionBytes, stripsOf } from '../services/items';
 import { makePack, memberIds, setMembers } from '../services/packs';
 import { reasonsFor } from '../services/scores';
 import { findAll, type LibrarySearch, namesOf, searchLibrary } from '../services/search';
+import { setSteps } from '../services/sequences';
 import { keepStill } from '../services/stills';
+import { usesOf } from '../services/uses';
 import { listVersions, restoreVersion } from '../services/versions';
 import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
 import { editedShape, itemShape, listShape, versionShape } from './shapes';
@@ -373,6 +375,23 @@ export const itemEndpoints: Endpoint[] = [
     body: z.object({ name, ids: z.array(id).min(1).max(2000) }),
     answer: itemShape,
     run: ({ person, body }) => makePack(database(), person, body.name, body.ids),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/sequences',
+    summary: 'Say that items go on into each other, or no longer do',
+    about,
+    need: 'change',
+    body: z.object({
+      steps: z
+        .array(z.tuple([id, id]))
+        .min(1)
+        .max(2000)
+        .describe('Pairs: what ends, and what begins then'),
+      follow: z.boolean().describe('False takes the steps away'),
+    }),
+    answer: z.object({ changed: z.array(z.tuple([id, id])) }),
+    run: async ({ person, body }) => ({ changed: await setSteps(database(), person, body.steps, body.follow) }),
   }),
   endpoint({
     method: 'POST',

@@ -631,7 +631,7 @@ export const itemLinks = mysqlTable(
   {
     fromId: ref('from_id').notNull(),
     toId: ref('to_id').notNull(),
-    kind: varchar('kind', { length: 16 }).notNull().$type<'variant'>(),
+    kind: varchar('kind', { length: 16 }).notNull().$type<'variant' | 'next'>(),
   },
   (t) => [primaryKey({ columns: [t.fromId, t.toId, t.kind] }), index('item_links_to').on(t.toId)],
 );

@@ -12,6 +12,7 @@ import { type Database, openDatabase } from '../db/client';
 import { accounts, castMembers, items, people } from '../db/schema';
 import { newId } from '../ids';
 import { takeIn } from '../services/intake';
+import { setSteps } from '../services/sequences';
 
 /** The accounts of the demo world; a person from before there were accounts becomes the first of them. */
 async function demoPeople(db: Database): Promise<string> {
@@ -28,6 +29,12 @@ async function demoPeople(db: Database): Promise<string> {
   for (const person of others) await addPerson(db, person, { id });
   return id;
 }
+
+/** Motions of the demo world that go on into each other. */
+const SEQUENCES = [
+  ['Deck walk', 'Sit on the bollard', 'Up from the bollard', 'Walk turning left'],
+  ['Casting a line', 'Tarred rope haul', 'Waiting for the tide'],
+] as const;
 
 export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
   const { db, pool } = openDatabase(url, 2);
@@ -48,6 +55,7 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
       else throw new Error(read.refused.message);
     }
     const { actor, performances } = performAll();
+    const ids = new Map<string, string>();
     for (const { score, motion } of performances) {
       // BVH knows no faces
       const file = motion.scalars.length > 0 ? 'glb' : 'bvh';
@@ -58,7 +66,7 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
       const read = await readFile({ bytes, name: `${score.name}.${file}` });
       if (!('ok' in read)) throw new Error(read.refused.message);
       // the performer's figure is in the cast already
-      await takeIn(
+      const { result } = await takeIn(
         db,
         { ...read.ok, figure: null },
         { fileName: `${score.name}.${file}`, bytes: bytes.length },
@@ -75,7 +83,16 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
           },
         },
       );
+      ids.set(score.name, result.items[0]!.id);
     }
+    const [person] = await db.select().from(people).where(eq(people.id, personId));
+    for (const names of SEQUENCES)
+      await setSteps(
+        db,
+        person!,
+        names.slice(1).map((name, i) => [ids.get(names[i]!)!, ids.get(name)!] as const),
+        true,
+      );
   } finally {
     await pool.end();
   }

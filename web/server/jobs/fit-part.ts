@@ -36,7 +36,7 @@ const fitJobOrder = z.object({
   nameRule: z.string().max(200).default('{item} on {character}'),
   packRule: z.string().max(200).default('{item} on {character}'),
   folder: z.string().max(600).default(''),
-  links: fitLinks.default({ packs: [], variants: [] }),
+  links: fitLinks.default({ packs: [], variants: [], next: [] }),
 });
 
 /** Name of a fitted item by the rule of its job. */
@@ -105,7 +105,7 @@ export async function runFitPart(db: Database, job: Job, part: Part): Promise<vo
 }
 
 /**
- * Makes packs and variant links anew among the copies, as soon as all that one needs has ended. Called within the transaction
+ * Makes packs, variants and sequences anew among the copies, as soon as all that one needs has ended. Called within the transaction
  * that ends a part, so that a worker that dies leaves neither half a pack nor two.
  */
 export async function linkCopies(tx: Transaction, job: Job, part: Part, keptId: string | null): Promise<void> {
@@ -114,11 +114,15 @@ export async function linkCopies(tx: Transaction, job: Job, part: Part, keptId: 
   if (!payload || !order || payload.over !== undefined) return;
   const { itemId, castId } = payload;
   const packs = order.links.packs.filter((p) => p.items.includes(itemId));
-  const variants = order.links.variants.filter((v) => v.includes(itemId));
-  if (packs.length === 0 && variants.length === 0) return;
+  const pairs = (['variant', 'next'] as const).flatMap((kind) =>
+    order.links[kind === 'next' ? 'next' : 'variants']
+      .filter((pair) => pair.includes(itemId))
+      .map(([from, to]) => ({ kind, from, to })),
+  );
+  if (packs.length === 0 && pairs.length === 0) return;
   // parts of one job end one after the other here: exactly one of a pack's sees that all others have ended
   await tx.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, job.id)).for('update');
-  const needed = [...new Set([...packs.flatMap((p) => p.items), ...variants.flat()])];
+  const needed = [...new Set([...packs.flatMap((p) => p.items), ...pairs.flatMap(({ from, to }) => [from, to])])];
   const others = await tx
     .select({
       state: jobParts.state,
@@ -142,9 +146,9 @@ export async function linkCopies(tx: Transaction, job: Job, part: Part, keptId: 
     else if (o.state === 'ready' || o.state === 'running' || o.state === 'waiting') open.add(o.itemId);
   }
   if (keptId !== null) copies.set(itemId, keptId);
-  for (const [child, parent] of variants) {
-    const [fromId, toId] = [copies.get(child), copies.get(parent)];
-    if (fromId && toId) await tx.insert(itemLinks).ignore().values({ fromId, toId, kind: 'variant' });
+  for (const { kind, from, to } of pairs) {
+    const [fromId, toId] = [copies.get(from), copies.get(to)];
+    if (fromId && toId) await tx.insert(itemLinks).ignore().values({ fromId, toId, kind });
   }
   const whole = packs.filter((p) => p.items.every((i) => !open.has(i)));
   if (whole.length === 0) return;

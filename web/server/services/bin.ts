@@ -1,7 +1,7 @@
-import { and, eq, inArray, isNotNull, isNull } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, isNull, or } from 'drizzle-orm';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { favourites, items, itemTags, itemVersions, motions, packMembers, readings } from '../db/schema';
+import { favourites, itemLinks, items, itemTags, itemVersions, motions, packMembers, readings } from '../db/schema';
 import { Refusal } from '../errors';
 import { newGroup, record } from './history';
 
@@ -72,6 +72,7 @@ export async function destroyItems(
     await tx.delete(favourites).where(inArray(favourites.itemId, found));
     await tx.delete(packMembers).where(inArray(packMembers.itemId, found));
     await tx.delete(packMembers).where(inArray(packMembers.packId, found));
+    await tx.delete(itemLinks).where(or(inArray(itemLinks.fromId, found), inArray(itemLinks.toId, found)));
     await tx.delete(itemVersions).where(inArray(itemVersions.itemId, found));
     await tx.delete(items).where(inArray(items.id, found));
     await sweep(tx, [...new Set(versions.map((v) => v.readingId))]);

@@ -4,13 +4,15 @@ import { changeItem, EditConflict, editItems, setFavourite, undoGroup } from './
 import { addField, changeField, fieldChange, listFields, removeField } from './fields';
 import { belowFolder, changeFolder, folderByPath, folderCounts, listFolders, pathIn, removeFolder } from './folders';
 import { activity, historyOf } from './history';
-import { getItem, getItems, motionBytes, usesOf } from './items';
+import { getItem, getItems, motionBytes } from './items';
 import { makePack, memberIds, setMembers } from './packs';
 import { askForRight, closedFolders, decideRequest, openRequests, restrictFolder, rightsTo, takeRight } from './rights';
 import { searchLibrary } from './search';
 import { listSearches, removeSearch, saveSearch } from './searches';
+import { setSteps, stepsAmong } from './sequences';
 import { keepStill } from './stills';
 import { changeTag, listTags } from './tags';
+import { usesOf } from './uses';
 import { listVersions, restoreVersion, saveOver } from './versions';
 
 let w: World;
@@ -226,6 +228,80 @@ describe('packs', () => {
     await expect(setMembers(w.db, w.person, pack.id, [pack.id])).rejects.toMatchObject({ code: 'empty' });
     await expect(makePack(w.db, w.person, 'Of packs', [pack.id])).rejects.toMatchObject({ code: 'empty' });
     await expect(setMembers(w.db, w.person, ids[0]!, ids)).rejects.toMatchObject({ code: 'no-pack' });
+  });
+});
+
+describe('sequences', () => {
+  test('items go on into each other; what changed is told, and taken back by saying the opposite', async () => {
+    const [a, b, c] = [await w.bring(161, 'Sits'), await w.bring(162, 'Rises'), await w.bring(163, 'Walks off')];
+    expect(
+      await setSteps(
+        w.db,
+        w.person,
+        [
+          [a, b],
+          [b, c],
+          [a, b],
+        ],
+        true,
+      ),
+    ).toEqual([
+      [a, b],
+      [b, c],
+    ]);
+    // said again, only what is new counts
+    expect(
+      await setSteps(
+        w.db,
+        w.person,
+        [
+          [a, b],
+          [c, a],
+        ],
+        true,
+      ),
+    ).toEqual([[c, a]]);
+    expect(await usesOf(w.db, b)).toMatchObject({
+      next: [{ id: c, name: 'Walks off' }],
+      before: [{ id: a, name: 'Sits' }],
+      variants: [],
+    });
+    expect((await historyOf(w.db, 'item', a)).map((h) => h.label)).toContain('Sits goes on into Rises');
+    expect(
+      await setSteps(
+        w.db,
+        w.person,
+        [
+          [a, b],
+          [b, a],
+        ],
+        false,
+      ),
+    ).toEqual([[a, b]]);
+    expect((await usesOf(w.db, a)).next).toEqual([]);
+    // in the bin it is passed over, destroyed it is forgotten
+    await changeItem(w.db, w.person, c, { binned: true });
+    expect((await usesOf(w.db, b)).next).toEqual([]);
+    await changeItem(w.db, w.person, c, { binned: false });
+    expect((await usesOf(w.db, b)).next).toHaveLength(1);
+    await changeItem(w.db, w.person, c, { binned: true });
+    await destroyItems(w.db, w.person, [c], false);
+    expect(await stepsAmong(w.db, [a, b, c])).toEqual([]);
+  });
+
+  test('an item into itself, a pack, what is gone and a closed folder are refused', async () => {
+    const [a, b] = [await w.bring(164, 'One'), await w.bring(165, 'Two', { folder: 'Shut away' })];
+    const pack = await makePack(w.db, w.person, 'Both', [a, b]);
+    await expect(setSteps(w.db, w.person, [[a, a]], true)).rejects.toMatchObject({ code: 'itself' });
+    await expect(setSteps(w.db, w.person, [[a, pack.id]], true)).rejects.toThrow('Both is a pack');
+    await expect(setSteps(w.db, w.person, [[a, 'nobody']], true)).rejects.toMatchObject({ status: 404 });
+    const { folderId } = await getItem(w.db, b);
+    await restrictFolder(w.db, w.person, folderId!, true);
+    const animator = await w.somebody('animator');
+    await expect(setSteps(w.db, animator, [[b, a]], true)).rejects.toMatchObject({ code: 'closed-folder' });
+    // what comes after may lie where one may not write: nothing of it changes
+    expect(await setSteps(w.db, animator, [[a, b]], true)).toEqual([[a, b]]);
+    await restrictFolder(w.db, w.person, folderId!, false);
   });
 });
 

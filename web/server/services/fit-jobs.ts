@@ -12,6 +12,7 @@ import { getItems, type ItemRow } from './items';
 import { addJob } from './jobs';
 import { memberIds } from './packs';
 import { can, demandFolders } from './rights';
+import { stepsAmong } from './sequences';
 
 const id = z.string().regex(/^[\w-]{1,16}$/, 'not an id');
 
@@ -43,6 +44,8 @@ export const fitLinks = z.object({
   packs: z.array(z.object({ id: z.string(), name: z.string(), items: z.array(z.string()) })).default([]),
   /** Pairs of items of which the first was copied from the second. */
   variants: z.array(z.tuple([z.string(), z.string()])).default([]),
+  /** Pairs of items of which the first goes on into the second. */
+  next: z.array(z.tuple([z.string(), z.string()])).default([]),
 });
 
 /** Starts fittings of many items onto one or several cast members. */
@@ -73,6 +76,7 @@ export async function openFit(db: Database, person: Person, wish: FitJob): Promi
     variants: rows.flatMap((r): [string, string][] =>
       r.derivedFrom !== null && ids.has(r.derivedFrom) ? [[r.id, r.derivedFrom]] : [],
     ),
+    next: (await stepsAmong(db, [...ids])).map(([from, to]): [string, string] => [from, to]),
   };
   const settingsOf = (item: string): FitSettings | undefined =>
     wish.perItem[item] ?? packs.map((p) => members.get(p.id)!.includes(item) && wish.perItem[p.id]).find((x) => !!x);

@@ -17,14 +17,16 @@ import { getFitting, saveFitting } from './fitting-documents';
 import { exportCharacter, fitAgain, keepFitting } from './fittings';
 import { fittingsOf, freshnessOf } from './freshness';
 import { takeIn } from './intake';
-import { getItem, getItems, motionBytes, usesOf } from './items';
+import { getItem, getItems, motionBytes } from './items';
 import { getJob, listParts } from './jobs';
 import { makePack, memberIds } from './packs';
 import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile } from './profiles';
 import { replaceFile, respaceCast, weighReplacement } from './replacement';
 import { restrictFolder } from './rights';
 import { getRig, saveMap, saveRigSetting } from './rigs';
+import { setSteps } from './sequences';
 import { addStandIn } from './stand-ins';
+import { usesOf } from './uses';
 
 let world: World;
 let db: Database;
@@ -425,11 +427,23 @@ test('a character goes out as one file with motion of its skeleton in it; other 
 });
 
 describe('whole folders and packs at once', () => {
-  test('a folder and a pack onto two characters: packs and variants are made anew among the copies', async () => {
+  test('a folder and a pack onto two characters: packs, variants and sequences are made anew among the copies', async () => {
     const a = await world.bring(21, 'Row one', { folder: 'Rowing' });
     const b = await world.bring(22, 'Row two', { folder: 'Rowing / Night' });
     const c = await world.bring(23, 'Bail', { folder: 'Elsewhere' });
     const variant = await changeIntoNew(db, a, { ...NO_CHANGE, mirror: true }, 'Row one, mirrored', world.person);
+    const elsewhere = await world.bring(94, 'Not fitted');
+    await setSteps(
+      db,
+      world.person,
+      [
+        [a, b],
+        [b, variant.id],
+        [variant.id, a],
+        [b, elsewhere],
+      ],
+      true,
+    );
     const pack = await makePack(db, world.person, 'Wet work', [a, c]);
     const second = await copyCast(db, world.person, castId, 'Second one');
     const folderId = (await getItem(db, a)).folderId!;
@@ -454,8 +468,17 @@ describe('whole folders and packs at once', () => {
       expect(await memberIds(db, packs[0]!.id)).toEqual([copyOf(a), copyOf(c)]);
       expect((await getItem(db, copyOf(b))).packs).toEqual([]);
       expect((await usesOf(db, copyOf(variant.id))).variants).toEqual([{ id: copyOf(a), name: `Row one on ${name}` }]);
+      // the sequence goes round among the copies as it does among the sources, and leads nowhere else
+      for (const [from, to] of [
+        [a, b],
+        [b, variant.id],
+        [variant.id, a],
+      ] as const)
+        expect((await usesOf(db, copyOf(from))).next.map((n) => n.id)).toEqual([copyOf(to)]);
     }
-    expect(await db.select().from(itemLinks)).toHaveLength(2);
+    const links = await db.select().from(itemLinks);
+    expect(links.filter((l) => l.kind === 'variant')).toHaveLength(2);
+    expect(links.filter((l) => l.kind === 'next')).toHaveLength(4 + 2 * 3);
   });
 
   test('what was set in Fitting is used; single items can have settings of their own', async () => {

@@ -1,5 +1,5 @@
 import type { Facts } from '@velvet-reel/motion';
-import { and, asc, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { ReadClip } from '../../workers/heavy';
 import { anyOf } from '../db/any-of';
 import type { Queries } from '../db/client';
@@ -7,7 +7,6 @@ import {
   castMembers,
   favourites,
   type ItemKind,
-  itemLinks,
   items,
   itemVersions,
   motions,
@@ -262,39 +261,4 @@ export async function motionBytes(db: Queries, hash: string): Promise<Uint8Array
   const row = (await db.select({ packed: motions.packed }).from(motions).where(eq(motions.hash, hash)))[0];
   if (!row) throw notFound('The motion');
   return row.packed;
-}
-
-export interface Uses {
-  /** Items made from it. */
-  made: { id: string; name: string; how: string }[];
-  packs: { id: string; name: string }[];
-  from: { id: string; name: string } | null;
-  /** Items it is a variant of, and those that are variants of it, as recreated among fitted copies. */
-  variants: { id: string; name: string }[];
-}
-
-/** Where an item is used, and what it came from. */
-export async function usesOf(db: Queries, id: string): Promise<Uses> {
-  const item = await getItem(db, id);
-  const made = await db
-    .select({
-      id: items.id,
-      name: items.name,
-      how: sql<string>`coalesce(json_value(${itemVersions.provenance}, '$.how'), '')`,
-    })
-    .from(items)
-    .innerJoin(itemVersions, eq(itemVersions.id, items.versionId))
-    .where(eq(items.derivedFrom, id))
-    .orderBy(asc(items.name))
-    .limit(200);
-  const [from] = item.derivedFrom
-    ? await db.select({ id: items.id, name: items.name }).from(items).where(eq(items.id, item.derivedFrom))
-    : [];
-  const variants = await db
-    .selectDistinct({ id: items.id, name: items.name })
-    .from(itemLinks)
-    .innerJoin(items, or(eq(items.id, itemLinks.toId), eq(items.id, itemLinks.fromId)))
-    .where(and(or(eq(itemLinks.fromId, id), eq(itemLinks.toId, id)), ne(items.id, id)))
-    .limit(200);
-  return { made, packs: item.packs, from: from ?? null, variants };
 }

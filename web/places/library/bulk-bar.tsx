@@ -77,7 +77,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
     <div
       role="toolbar"
       aria-label="For all that are chosen"
-      className="mx-4 mb-2 flex flex-wrap items-center gap-1.5 rounded-lg border border-brass/60 bg-raised px-3 py-1.5"
+      className="mx-4 mb-2 flex flex-wrap items-center gap-1 rounded-lg border border-brass/60 bg-raised px-3 py-1.5"
     >
       <span className="mr-1 flex items-center gap-1 font-semibold">
         {n} chosen
@@ -115,11 +115,11 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
                   <option key={t.id} value={t.name} />
                 ))}
               </datalist>
-              <Button type="submit" className="py-0.5!">
+              <Button type="submit" className="px-2! py-0.5!">
                 Add
               </Button>
               <Button
-                className="py-0.5!"
+                className="px-2! py-0.5!"
                 onClick={() => {
                   if (tag.trim()) all({ removeTags: [tag.trim()] }, `Took ${tag.trim()} off ${n} items`);
                   setTag('');
@@ -150,12 +150,12 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
                   <option key={f.id} value={pathOf(folders, f.id)} />
                 ))}
               </datalist>
-              <Button type="submit" className="py-0.5!">
+              <Button type="submit" className="px-2! py-0.5!">
                 Move
               </Button>
             </form>
           </Drop>
-          <Button className="py-0.5!" onClick={() => setRenaming(true)}>
+          <Button className="px-2! py-0.5!" onClick={() => setRenaming(true)}>
             <PenLine size={13} /> Rename
           </Button>
           <Menu label="Kind">
@@ -187,11 +187,11 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               </DropdownMenu.Item>
             ))}
           </Menu>
-          <Button className="py-0.5!" onClick={() => void pack()} hint="One entry with a count, which opens">
+          <Button className="px-2! py-0.5!" onClick={() => void pack()} hint="One entry with a count, which opens">
             <Layers size={13} /> Pack
           </Button>
           <Button
-            className="py-0.5!"
+            className="px-2! py-0.5!"
             onClick={() =>
               void setSteps(
                 ids.slice(1).map((id, i): Step => [ids[i]!, id]),
@@ -204,7 +204,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
             <ChevronsRight size={13} /> Sequence
           </Button>
           <Button
-            className="py-0.5!"
+            className="px-2! py-0.5!"
             onClick={() => setFitting(true)}
             hint="All of them onto one or several characters, as one job"
           >
@@ -212,16 +212,22 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
           </Button>
         </>
       )}
-      <Button className="py-0.5!" onClick={onCompare} disabled={n > 6} keys="B" hint="Up to six side by side, in step">
+      <Button
+        className="px-2! py-0.5!"
+        onClick={onCompare}
+        disabled={n > 6}
+        keys="B"
+        hint="Up to six side by side, in step"
+      >
         <Columns2 size={13} /> Compare
       </Button>
       {mayChange && (
-        <Button className="py-0.5!" onClick={onBin} keys="Del">
+        <Button className="px-2! py-0.5!" onClick={onBin} keys="Del">
           {bin ? 'Bring back' : 'To the bin'}
         </Button>
       )}
       {bin && mayCurate && (
-        <Button className="py-0.5!" onClick={onDestroy}>
+        <Button className="px-2! py-0.5!" onClick={onDestroy}>
           <Trash2 size={13} /> Destroy
         </Button>
       )}
@@ -238,7 +244,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
 }
 
 const trigger =
-  'inline-flex items-center gap-1.5 rounded-md border border-line bg-raised px-3 py-0.5 font-medium hover:border-muted';
+  'inline-flex items-center gap-1.5 rounded-md border border-line bg-raised px-2 py-0.5 font-medium hover:border-muted';
 
 function Drop({ label, icon, children }: { label: string; icon?: ReactNode; children: ReactNode }) {
   return (

@@ -2,7 +2,7 @@
 
 import { OrbitControls } from '@react-three/drei';
 import { addAfterEffect, Canvas, useFrame, useThree } from '@react-three/fiber';
-import { type ReactNode, type RefObject, useEffect, useMemo, useRef } from 'react';
+import { type ReactNode, type RefObject, useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import {
   CanvasTexture,
   type Group,
@@ -97,9 +97,12 @@ function Shutter() {
   return null;
 }
 
+/** Share of the pixels, a side, of which the first picture of a change is made where the processor draws. */
+const COARSE = 0.5;
+
 /** Moves time on while playing and asks for a picture whenever time moves or something in the scene changes; see Pace. */
 function Ticker({ clock }: { clock: Clock }) {
-  const { invalidate: first, advance, gl, scene, set } = useThree();
+  const { invalidate: first, advance, gl, scene, set, size } = useThree();
   // the one that draws; everybody else's is set to ask for a picture instead
   const draw = useRef(first);
   // asked for once a context: from then on everything is drawn beside the canvas
@@ -147,10 +150,21 @@ function Ticker({ clock }: { clock: Clock }) {
     if (late) (gl.domElement as Photographed).showPicture = () => late.show();
     return () => late?.end();
   }, [late, gl]);
-  useEffect(() => addAfterEffect(() => pace.end()), [pace]);
+  const whole = useRef(true);
+  useEffect(
+    () =>
+      addAfterEffect(() => {
+        if (!whole.current) gl.setViewport(0, 0, size.width, size.height);
+        whole.current = true;
+        pace.end();
+      }),
+    [pace, gl, size],
+  );
   useFrame(() => {
-    pace.begin();
-    late?.fit();
+    const share = pace.begin() ? COARSE : 1;
+    late?.fit(share);
+    whole.current = share === 1;
+    if (share < 1) gl.setViewport(0, 0, share * size.width, share * size.height);
   }, -3);
   return null;
 }
@@ -363,7 +377,7 @@ export function Performance({
     scene.userData.offset = x;
   }, [leads, scene, figure, hips, x]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the motion is what arrives
-  useEffect(() => clock.motionArrived(), [clock, motion]);
+  useLayoutEffect(() => clock.motionArrived(), [clock, motion]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown has changed, so a picture is due
   useEffect(() => invalidate(), [motion, figure, lit, meet, visible, abreast, x, invalidate]);
   useFrame(() => {

@@ -1,7 +1,7 @@
 'use client';
 
 import { type PlantPart, stretchEdits } from '@velvet-reel/motion';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useKeys } from '@/client/keys';
 import { useLookingAt } from '@/client/live';
 import { useCast, useCastRig, useItem, useItems, useRig } from '@/client/queries';
@@ -85,7 +85,7 @@ export function FittingPlace() {
   const [clock] = useState(() => new Clock());
   const { answer, of, error, busy } = useFitting(wish, clock.shown);
   // biome-ignore lint/correctness/useExhaustiveDependencies: with every wish a motion is on its way
-  useEffect(() => clock.awaitMotion(), [clock, wish]);
+  useLayoutEffect(() => clock.awaitMotion(), [clock, wish]);
   // by hand is told in frames: where the motion has another length now, it is shown and worked on in the new ones
   const length = answer?.result.frameCount;
   const work = useMemo(() => (length === undefined ? edits : stretchEdits(edits, length)), [edits, length]);

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { solver } from '@/client/solver';
 import type { FitAnswer } from '@/workers/solve';
 import type { FitWish } from '@/workers/solve-fit';
@@ -29,7 +29,8 @@ export function useFitting(wish: FitWish | undefined, shown: () => Promise<void>
       r.gone = true;
     };
   }, []);
-  useEffect(() => {
+  // before the page is painted: what is solved meanwhile need not wait for that
+  useLayoutEffect(() => {
     if (!wish) return;
     const r = runner.current;
     r.next = wish;

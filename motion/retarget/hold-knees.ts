@@ -1,8 +1,7 @@
 import type { Plant } from '../analysis/plants';
 import type { Side } from '../bodymap/slots';
-import { invMul64, mul64, mulInv64, norm, normalize64, rotate64, storeNear } from '../math/fast';
+import { invMul64, mul64, norm, normalize64, rotate64, storeNear } from '../math/fast';
 import { arcQuat } from '../math/quat';
-import { clamp, smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
@@ -11,6 +10,8 @@ import { fillBetween } from './envelope';
 import { keepAbove } from './foot-ground';
 import type { FootPlan } from './foot-plan';
 import type { FootTrack } from './foot-track';
+import { findSpots } from './knee-spots';
+import { acrossFoot, ankleAt, footTurn, type KneelingLeg, toLength } from './kneeling-leg';
 import type { Plan } from './plan';
 import { rootJoint } from './transfer';
 
@@ -18,24 +19,8 @@ import { rootJoint } from './transfer';
 export type KneeHeights = Partial<Record<Side, Float64Array>>;
 
 const FADE_S = 0.2;
-/** Most by which a foot that stands on its ball turns about it so that the knee keeps its spot, radians. */
-const MOST_TURN = 0.4;
 const PASSES = 5;
 const FITS = 12;
-
-/** One leg over time, world, metres; 3 F each. */
-interface Leg {
-  readonly track: FootTrack;
-  readonly planned: FootPlan;
-  readonly hip: Float64Array;
-  readonly knee: Float64Array;
-  /** Lengths of thigh and shin. */
-  readonly bones: [number, number];
-  /** Where the knee shall be. */
-  readonly spot: Float64Array;
-  /** F: 1 where it is held there, 0 where the leg goes as planned. */
-  readonly weight: Float32Array;
-}
 
 /**
  * Holds knees on their spots. A knee on the ground ends the thigh as a sole ends the leg: the hips give way by as little as
@@ -55,7 +40,7 @@ export function holdKnees(
 ): { motion: Motion; held: readonly (Float32Array | undefined)[] } {
   const frames = motion.frameCount;
   const fade = Math.max(1, Math.round(FADE_S * motion.fps));
-  const legs = tracks.map((track, i): Leg | undefined => {
+  const legs = tracks.map((track, i): KneelingLeg | undefined => {
     const spans = plants.filter((p) => p.part === `knee${track.side}`);
     if (spans.length === 0 || !heights[track.side]) return undefined;
     return {
@@ -88,7 +73,7 @@ export function holdKnees(
   return { motion: aimLegs(plan, moved, some), held: legs.map((leg) => leg?.weight) };
 }
 
-function readLegs(plan: Plan, motion: Motion, legs: readonly Leg[]): void {
+function readLegs(plan: Plan, motion: Motion, legs: readonly KneelingLeg[]): void {
   const reader = new ChainReader(
     plan.target.rig,
     motion,
@@ -108,145 +93,11 @@ function readLegs(plan: Plan, motion: Motion, legs: readonly Leg[]): void {
   }
 }
 
-/** The spot of every plant of a knee, and between two plants a displacement that runs from one to the next. */
-function findSpots(leg: Leg, spans: readonly Plant[], heights: Float64Array): void {
-  const { knee, spot } = leg;
-  const frames = knee.length / 3;
-  const own = [...spans].sort((a, b) => a.start - b.start);
-  const away = new Float64Array(3 * frames);
-  for (const span of own) {
-    const at = spotOf(leg, span, heights);
-    for (let f = span.start; f <= span.end; f++)
-      for (let k = 0; k < 3; k++) away[3 * f + k] = (k === 1 ? heights[f]! : at[k]!) - knee[3 * f + k]!;
-  }
-  let next = 0;
-  for (let f = 0; f < frames; f++) {
-    while (next < own.length && own[next]!.end < f) next++;
-    const [before, after] = [own[next - 1], own[next]];
-    if (!after || f < after.start) {
-      const [a, b] = [before?.end ?? after!.start, after?.start ?? before!.end];
-      const mix = a === b ? 0 : smoothstep((f - a) / (b - a));
-      for (let k = 0; k < 3; k++) away[3 * f + k] = (1 - mix) * away[3 * a + k]! + mix * away[3 * b + k]!;
-    }
-    for (let k = 0; k < 3; k++) spot[3 * f + k] = knee[3 * f + k]! + away[3 * f + k]!;
-  }
-}
-
-/** Where a knee lies through one plant: beside its own foot where that stands, else where it came to. */
-function spotOf(leg: Leg, span: Plant, heights: Float64Array): readonly [number, number, number] {
-  const { knee, track, planned, bones } = leg;
-  const mean = [0, 0];
-  const beside = [0, 0];
-  const shin = [0, 0, 0];
-  const length = span.end - span.start + 1;
-  const standing: number[] = [];
-  for (let f = span.start; f <= span.end; f++) {
-    mean[0] = mean[0]! + knee[3 * f]! / length;
-    mean[1] = mean[1]! + knee[3 * f + 2]! / length;
-    if (!planned.held[f] || planned.pivot[f] === 0) continue;
-    for (let k = 0; k < 3; k++) shin[k] = shin[k]! + (knee[3 * f + k]! - track.ankle[3 * f + k]!);
-    beside[0] = beside[0]! + planned.goal[3 * f]! + knee[3 * f]! - track.ankle[3 * f]!;
-    beside[1] = beside[1]! + planned.goal[3 * f + 2]! + knee[3 * f + 2]! - track.ankle[3 * f + 2]!;
-    standing.push(f);
-  }
-  const height = [...heights.subarray(span.start, span.end + 1)].sort((a, b) => a - b)[length >> 1]!;
-  if (span.pin) return [span.pin[0], height, span.pin[1]];
-  const flat = Math.hypot(shin[0]!, shin[2]!);
-  if (flat < 1e-6) return [mean[0]!, height, mean[1]!];
-  const [hx, hz] = [shin[0]! / flat, shin[2]! / flat];
-  const middle = standing[standing.length >> 1]!;
-  // slid along the shin to where shin and foot together turn least
-  const cost = (by: number): number => {
-    const o = 3 * middle;
-    const at = [
-      planned.goal[o]! + knee[o]! - track.ankle[o]! + by * hx,
-      height,
-      planned.goal[o + 2]! + knee[o + 2]! - track.ankle[o + 2]! + by * hz,
-    ];
-    const turn = footTurn(leg, middle, at);
-    const ankle = ankleAt(leg, middle, turn);
-    let dot = 0;
-    for (let k = 0; k < 3; k++) dot += ((at[k]! - ankle[k]!) / bones[1]) * (knee[o + k]! - track.ankle[o + k]!);
-    const bent = Math.acos(clamp(dot / bones[1], -1, 1));
-    const short = norm(at[0]! - ankle[0]!, at[1]! - ankle[1]!, at[2]! - ankle[2]!) - bones[1];
-    return turn * turn + bent * bent + 100 * (short / bones[1]) ** 2;
-  };
-  const by = least(cost, -0.5 * bones[1], 0.5 * bones[1]);
-  return [beside[0]! / standing.length + by * hx, height, beside[1]! / standing.length + by * hz];
-}
-
-/** Golden-section search for the least of a function with one valley. */
-function least(of: (x: number) => number, from: number, to: number): number {
-  const g = (Math.sqrt(5) - 1) / 2;
-  let [a, b] = [from, to];
-  let [x, y] = [b - g * (b - a), a + g * (b - a)];
-  let [fx, fy] = [of(x), of(y)];
-  for (let i = 0; i < 24; i++) {
-    if (fx < fy) {
-      [b, y, fy] = [y, x, fx];
-      x = b - g * (b - a);
-      fx = of(x);
-    } else {
-      [a, x, fx] = [x, y, fy];
-      y = a + g * (b - a);
-      fy = of(y);
-    }
-  }
-  return (a + b) / 2;
-}
-
-const ACROSS = Float64Array.of(1, 0, 0);
-const arm = new Float64Array(3);
-const across = new Float64Array(3);
-const turned = new Float64Array(3);
-const relative = new Float64Array(4);
-const pitch = new Float64Array(4);
-
-/** Level axis across the foot, x and z; leaves the way from the point it stands on to the ankle in `arm`. */
-function acrossFoot({ track, planned }: Leg, f: number): readonly [number, number] {
-  rotate64(arm, 0, track.turn, 4 * f, planned.pivot[f] === 1 ? track.sole.heel : track.sole.ball, 0);
-  for (let k = 0; k < 3; k++) arm[k] = -arm[k]!;
-  mulInv64(relative, 0, track.turn, 4 * f, track.flat, 0);
-  rotate64(across, 0, relative, 0, ACROSS, 0);
-  const flat = Math.hypot(across[0]!, across[2]!) || 1;
-  return [across[0]! / flat, across[2]! / flat];
-}
-
-/** Where the ankle comes by turning the foot about the point it stands on. */
-function ankleAt(leg: Leg, f: number, by: number): Float64Array {
-  const [x, z] = acrossFoot(leg, f);
-  const s = Math.sin(by / 2);
-  pitch[0] = x * s;
-  pitch[1] = 0;
-  pitch[2] = z * s;
-  pitch[3] = Math.cos(by / 2);
-  rotate64(turned, 0, pitch, 0, arm, 0);
-  for (let k = 0; k < 3; k++) turned[k] = leg.planned.goal[3 * f + k]! + turned[k]! - arm[k]!;
-  return turned;
-}
-
-/** Turn of the foot about the point it stands on that brings the ankle to a shin's length from the knee; Newton's method. */
-function footTurn(leg: Leg, f: number, knee: ArrayLike<number>): number {
-  const gap = (by: number): number => {
-    const a = ankleAt(leg, f, by);
-    return norm(a[0]! - knee[0]!, a[1]! - knee[1]!, a[2]! - knee[2]!) - leg.bones[1];
-  };
-  let by = 0;
-  for (let pass = 0; pass < 12; pass++) {
-    const value = gap(by);
-    if (Math.abs(value) < 1e-9) break;
-    const slope = (gap(by + 1e-4) - gap(by - 1e-4)) / 2e-4;
-    if (Math.abs(slope) < 1e-5) break;
-    by = clamp(by - clamp(value / slope, -0.2, 0.2), -MOST_TURN, MOST_TURN);
-  }
-  return by;
-}
-
 /**
  * How the hips give way in every frame, 3 F: least move that leaves each held knee a thigh's length from its hip joint. A
  * knee that is about to be held, or was, counts by its weight.
  */
-function hipsGive(legs: readonly Leg[], frames: number): Float64Array {
+function hipsGive(legs: readonly KneelingLeg[], frames: number): Float64Array {
   const out = new Float64Array(3 * frames);
   const d = new Float64Array(3);
   const u = legs.map(() => new Float64Array(3));
@@ -282,7 +133,7 @@ function hipsGive(legs: readonly Leg[], frames: number): Float64Array {
 }
 
 /** With the hips moved: the spot where each knee comes to, between where the leg goes anyway and where it is held. */
-function bringSpots({ hip, knee, bones, spot, weight }: Leg, give: Float64Array): void {
+function bringSpots({ hip, knee, bones, spot, weight }: KneelingLeg, give: Float64Array): void {
   for (let f = 0; f < weight.length; f++) {
     const w = weight[f]!;
     const way = [0, 1, 2].map((k) => {
@@ -299,7 +150,7 @@ function bringSpots({ hip, knee, bones, spot, weight }: Leg, give: Float64Array)
  * Turns a standing foot, and moves a free one, so that the shin fits between ankle and held knee. While knee and ball both
  * stand on their spots the ankle between them stands, too.
  */
-function fitFoot(leg: Leg, fps: number): void {
+function fitFoot(leg: KneelingLeg, fps: number): void {
   const { track, planned, spot, weight, bones } = leg;
   const { goal, held, pivot, ground } = planned;
   const frames = weight.length;
@@ -308,6 +159,9 @@ function fitFoot(leg: Leg, fps: number): void {
   const ankle = new Float64Array(3);
   const way = new Float64Array(3);
   const point = new Float64Array(3);
+  const arm = new Float64Array(3);
+  const turned = new Float64Array(3);
+  const pitch = new Float64Array(4);
   for (let from = 0, to = 0; from < frames; from = to + 1) {
     to = from;
     if (weight[from] === 0 || !held[from]) continue;
@@ -320,7 +174,7 @@ function fitFoot(leg: Leg, fps: number): void {
     for (let f = from; f <= to; f++) {
       for (const t of turns) t[f] = 0;
       if (!pivot[f]) continue;
-      acrossFoot(leg, f);
+      acrossFoot(leg, f, arm);
       for (let k = 0; k < 3; k++) {
         point[k] = goal[3 * f + k]! - arm[k]!;
         way[k] = ankle[k]!;
@@ -344,7 +198,7 @@ function fitFoot(leg: Leg, fps: number): void {
     const o = 3 * f;
     const angle = norm(turns[0]![f]!, turns[1]![f]!, turns[2]![f]!);
     if (angle > 1e-9 && (pivot[f] || !held[f])) {
-      acrossFoot(leg, f);
+      acrossFoot(leg, f, arm);
       for (let k = 0; k < 3; k++) pitch[k] = (turns[k]![f]! / angle) * Math.sin(angle / 2);
       pitch[3] = Math.cos(angle / 2);
       rotate64(turned, 0, pitch, 0, arm, 0);
@@ -376,14 +230,8 @@ function middleOf(weight: Float32Array, from: number, to: number): number {
   return best;
 }
 
-/** Moves a point along its line from another until it is so far from it. */
-function toLength(point: Float64Array, from: ArrayLike<number>, length: number): void {
-  const far = norm(point[0]! - from[0]!, point[1]! - from[1]!, point[2]! - from[2]!) || 1e-9;
-  for (let k = 0; k < 3; k++) point[k] = from[k]! + (length / far) * (point[k]! - from[k]!);
-}
-
 /** Aims thighs at the knees' spots and shins from there at the ankles' goals, by the shortest way. */
-function aimLegs(plan: Plan, motion: Motion, legs: readonly Leg[]): Motion {
+function aimLegs(plan: Plan, motion: Motion, legs: readonly KneelingLeg[]): Motion {
   const { rig } = plan.target;
   const n = rig.names.length;
   const rotations = motion.rotations.slice();

@@ -48,6 +48,8 @@ export interface Hand {
   elbow?: V3;
   /** Degrees by which the hand bends towards the palm. */
   bend?: number;
+  /** The palm faces the ground whatever the arm does; fingers point ahead, turned inwards and downwards by so many degrees. */
+  flat?: { inwards: number; down: number };
   /** Degrees by which the hand rolls about the forearm, palm up above 0. */
   roll?: number;
   /** Degrees a joint by which all fingers are bent, or each by itself, thumb first. */
@@ -96,6 +98,14 @@ function turnQuat(t: Turn): number[] {
   axisAngleQuat(a, 0, 0, 0, 1, -(t.roll ?? 0) * RAD);
   mulQuat(q, 0, q, 0, a, 0);
   return q;
+}
+
+/** Turn of b against a about a's x axis, radians: what a forearm and its hand share. */
+function twistBetween(a: number[], b: number[]): number {
+  const q = [-a[0]!, -a[1]!, -a[2]!, a[3]!];
+  mulQuat(q, 0, q, 0, b, 0);
+  const angle = 2 * Math.atan2(q[0]!, q[3]!);
+  return angle > Math.PI ? angle - 2 * Math.PI : angle < -Math.PI ? angle + 2 * Math.PI : angle;
 }
 
 const sub = (a: number[], b: number[]): number[] => a.map((x, k) => x - b[k]!);
@@ -339,8 +349,10 @@ export class Actor {
       const hinge = axis;
       set(`upperArm${side}`, frame(rest[0], rest[1], unit(sub(middle, shoulder)), hinge));
       const forearm = frame(rest[0], rest[1], unit(sub(end, middle)), hinge);
+      const flat = hand.flat && turnQuat({ pitch: hand.flat.down });
+      if (flat) mulQuat(flat, 0, flat, 0, turnQuat({ yaw: -s * (90 + hand.flat!.inwards) }), 0);
       const roll = [0, 0, 0, 1];
-      axisAngleQuat(roll, 0, 1, 0, 0, (-(hand.roll ?? 0) * RAD) / 2);
+      axisAngleQuat(roll, 0, 1, 0, 0, flat ? twistBetween(forearm, flat) / 2 : (-(hand.roll ?? 0) * RAD) / 2);
       mulQuat(forearm, 0, forearm, 0, roll, 0);
       set(`forearm${side}`, forearm);
       const wrist = [0, 0, 0, 1];
@@ -348,6 +360,7 @@ export class Actor {
       axisAngleQuat(flex, 0, 0, 0, 1, -s * (hand.bend ?? 6) * RAD);
       mulQuat(wrist, 0, forearm, 0, roll, 0);
       mulQuat(wrist, 0, wrist, 0, flex, 0);
+      if (flat) for (let k = 0; k < 4; k++) wrist[k] = flat[k]!;
       set(`hand${side}`, wrist);
       this.curl(side, wrist, hand.fingers ?? FINGERS.map(() => hand.curl ?? 18), set);
     }

@@ -418,16 +418,24 @@ function reachOf(blobs: readonly Blob[], from: number[], way: number[]): number 
 /** A band round all that is there of the trunk at a height, lying a little outside it. */
 function belt(m: Builder, slot: string, height: number, half: number, look: Look): void {
   const trunk = [...m.blobs];
-  const out = 0.009;
-  const front = reachOf(trunk, [0, height, 0], [0, 0, 1]);
-  const back = reachOf(trunk, [0, height, 0], [0, 0, -1]);
-  const wide = Math.max(half + 0.03, reachOf(trunk, [0, height, 0], [1, 0, 0]) + out);
+  const reach = (a: number): number => reachOf(trunk, [0, height, 0], [Math.sin(a), 0, Math.cos(a)]);
+  const [front, back] = [reach(0), reach(Math.PI)];
   const middle = (front - back) / 2;
-  const r = wide - half;
-  m.limb(slot, [-half, height, middle], [half, height, middle], r, r, look.trim, 0.004, [
+  const r = Math.max(0.03, reach(Math.PI / 2) - half);
+  const deep = (front + back) / 2;
+  // as far out as the corners of the trunk ask for
+  let out = 0.009 * look.girth ** 2;
+  for (let i = 0; i < 48; i++) {
+    const a = (i / 48) * 2 * Math.PI;
+    const [x, z] = [reach(a) * Math.sin(a), reach(a) * Math.cos(a) - middle];
+    const beyond = Math.max(0, Math.abs(x) - half);
+    const grown = (by: number): number => Math.hypot(beyond / (r + by), z / (deep + by));
+    while (out < 0.08 && grown(out - 0.006) > 1) out += 0.002;
+  }
+  m.limb(slot, [-half, height, middle], [half, height, middle], r + out, r + out, look.trim, 0.004, [
     1,
-    0.016 / r,
-    ((front + back) / 2 + out) / r,
+    (0.016 * look.girth) / (r + out),
+    (deep + out) / (r + out),
   ]);
 }
 

@@ -125,12 +125,14 @@ function sidewaysFeet(): Feet {
 const RISE = 0.19;
 const RUN = 0.27;
 /** Level, then steps that rise by `rise` each. */
-const stairs = (rise: number) => (u: number) => ({
-  x: 0,
-  y: Math.max(0, Math.ceil(u) - 1) * rise,
-  z: 0.3 * Math.min(1, u) + RUN * Math.max(0, u - 1),
-  yaw: 0,
-});
+const stairs =
+  (rise: number, from = 0) =>
+  (u: number) => ({
+    x: 0,
+    y: from + Math.max(0, Math.ceil(u) - 1) * rise,
+    z: 0.3 * Math.min(1, u) + RUN * Math.max(0, u - 1),
+    yaw: 0,
+  });
 
 export const stairsUp = on(
   {
@@ -159,7 +161,7 @@ export const stairsDown = on(
     folder: 'Galley',
     noise: 1,
   },
-  march({ steps: 9, period: 0.6, start: 0.35, width: 0.08, toeOut: 6, first: 'R', path: stairs(-RISE) }),
+  march({ steps: 9, period: 0.6, start: 0.35, width: 0.08, toeOut: 6, first: 'R', path: stairs(-RISE, 7 * RISE) }),
   { style: { strike: -14, push: 26, lift: 0.07, roll: 0.3 }, lean: 3, armSwing: 0.3, window: 0.62, dip: 0.05 },
   () => ({ head: { pitch: 14 } }),
 );
@@ -354,11 +356,10 @@ export const crawl: Score = {
       const k = knee(side === 'L' ? 'R' : 'L', t + 0.08);
       const s = side === 'L' ? 1 : -1;
       return {
-        at: [s * 0.17, 0.075 + 0.07 * k.swing, k.z + 0.53],
+        at: [s * 0.17, 0.058 + 0.07 * k.swing, k.z + 0.53],
         elbow: [s, 0.1, -0.4],
-        bend: -58,
-        roll: -12,
-        curl: 8,
+        flat: { inwards: 8, down: 8 + 10 * k.swing },
+        curl: 4 + 6 * k.swing,
       };
     };
     const roll = 3 * Math.sin((t / period) * TAU);

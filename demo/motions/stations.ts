@@ -217,8 +217,13 @@ export const scrub: Score = {
       head: { pitch: 58, yaw: 5 * stroke },
       feet: { L: { at: [0.11, 0, -0.475], pitch: 76, yaw: 3 }, R: { at: [-0.11, 0, -0.475], pitch: 76, yaw: -3 } },
       hands: {
-        L: { at: [0.19, 0.075, 0.38], elbow: [1, 0.1, -0.4], bend: -50, curl: 8 },
-        R: { at: [-0.12 + 0.05 * Math.cos(a), 0.1, 0.44 + 0.11 * stroke], elbow: [-1, 0.3, -0.5], bend: -24, curl: 48 },
+        L: { at: [0.19, 0.058, 0.38], elbow: [1, 0.1, -0.4], flat: { inwards: 12, down: 10 }, curl: 4 },
+        R: {
+          at: [-0.12 + 0.05 * Math.cos(a), 0.09, 0.44 + 0.11 * stroke],
+          elbow: [-1, 0.3, -0.5],
+          flat: { inwards: 25, down: 4 },
+          curl: 34,
+        },
       },
     };
   },

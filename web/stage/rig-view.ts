@@ -5,6 +5,7 @@ import {
   childrenOf,
   jointOf,
   type Rig,
+  restPose,
   rigFromJson,
   StripPoser,
 } from '@velvet-reel/motion';
@@ -18,6 +19,8 @@ export interface RigView {
   /** +1 left, −1 right, 0 neither, per joint. */
   side: Int8Array;
   segments: Segment[];
+  /** Height of the hips over the ground at rest, metres. */
+  stands: number;
 }
 
 /** A tapered limb between two joints, or from a joint to its tip. */
@@ -45,6 +48,7 @@ export function rigView(answer: RigAnswer): RigView {
     poser: new StripPoser(rig, map, answer.floorM ?? undefined),
     side: sides(rig, map),
     segments: segments(rig, map),
+    stands: restPose(rig).p[3 * Math.max(0, jointOf(map, 'hips')) + 1]! - (answer.floorM ?? 0),
   };
   views.set(answer.map.slots, view);
   return view;

@@ -86,7 +86,14 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
     >
       <PropMarks places={places} />
       {figure && (
-        <Performance key={member?.id ?? rig.id} clock={clock} figure={figure} motion={fits} hips={hips} leads />
+        <Performance
+          key={member?.id ?? rig.id}
+          clock={clock}
+          figure={figure}
+          motion={fits}
+          hips={hips}
+          leads={view.stands}
+        />
       )}
     </Stage>
   );

@@ -250,8 +250,9 @@ function Eye({
       Math.max((height * 1.32) / 2 / Math.tan(fov / 2), (width * 1.12) / 2 / Math.tan(fov / 2) / aspect) + width * 0.14;
     const target = last.current ?? new Vector3(0, 0, 0);
     const eye = new Vector3(0.5, 0.2, 1).normalize().multiplyScalar(distance);
-    controls.current?.target.set(target.x, height * 0.5, target.z);
-    camera.position.set(target.x + eye.x, height * 0.5 + eye.y, target.z + eye.z);
+    const middle = height * 0.5 + target.y;
+    controls.current?.target.set(target.x, middle, target.z);
+    camera.position.set(target.x + eye.x, middle + eye.y, target.z + eye.z);
     controls.current?.update();
     invalidate();
   }, [camera, height, width, invalidate, size.width, size.height]);
@@ -290,7 +291,8 @@ function Eye({
     hips.getWorldPosition(followed);
     followed.x -= (scene.userData.offset as number | undefined) ?? 0;
     // up a slope or a stair the eye climbs too, and down with who crawls; bobbing leaves it alone
-    const climb = Math.max(0, followed.y - height * 0.72) + 0.7 * Math.min(0, followed.y - height * 0.45);
+    const stands = (scene.userData.stands as number | undefined) ?? height * 0.53;
+    const climb = Math.max(0, followed.y - 1.14 * stands) + 0.7 * Math.min(0, followed.y - 0.85 * stands);
     const goal = moved.set(followed.x, climb, followed.z);
     if (!last.current) last.current = new Vector3(controls.current.target.x, 0, controls.current.target.z);
     // a little late while playing, at once when the time jumps
@@ -322,8 +324,8 @@ export interface PerformanceProps {
   motion: Playable | undefined;
   /** Shift to the side, metres. */
   x?: number;
-  /** The camera goes along with this one. */
-  leads?: boolean;
+  /** The camera goes along with this one, whose hips are so high at rest, metres. */
+  leads?: number | undefined;
   hips: number;
   /** Joint to be lit up, or several. */
   lit?: number | readonly number[] | undefined;
@@ -353,7 +355,7 @@ export function Performance({
   figure,
   motion,
   x = 0,
-  leads = false,
+  leads,
   hips,
   lit,
   shares,
@@ -372,7 +374,8 @@ export function Performance({
   });
   const { scene, invalidate } = useThree();
   useEffect(() => {
-    if (!leads) return;
+    if (leads === undefined) return;
+    scene.userData.stands = leads;
     scene.userData.followed = figure.joints[hips];
     scene.userData.offset = x;
   }, [leads, scene, figure, hips, x]);

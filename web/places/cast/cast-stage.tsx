@@ -94,7 +94,15 @@ export function CastStage(p: CastStageProps) {
         handle={handle}
       >
         {showMesh && mesh && (
-          <Performance key={`m${member.id}`} clock={clock} figure={mesh} motion={still} hips={hips} leads lit={p.lit} />
+          <Performance
+            key={`m${member.id}`}
+            clock={clock}
+            figure={mesh}
+            motion={still}
+            hips={hips}
+            leads={seen.stands}
+            lit={p.lit}
+          />
         )}
         {showBones && bones && (
           <Performance
@@ -103,7 +111,7 @@ export function CastStage(p: CastStageProps) {
             figure={bones}
             motion={still}
             hips={hips}
-            leads={!showMesh}
+            leads={showMesh ? undefined : seen.stands}
             lit={showMesh ? undefined : p.lit}
           />
         )}

@@ -102,7 +102,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
             x={targetX}
             hips={hipsOf(to)}
             meet={meetingJoint(to, view.align)}
-            leads
+            leads={to.stands}
             lit={lit?.target}
             shares={root}
             visible={view.show !== 'source' && picking?.side !== 'source'}

@@ -7,6 +7,7 @@ export { type FitScore, scoreFit } from './analysis/fit-score';
 export { type FitProfile, type FitSketch, fitProfile, sketchFit } from './analysis/fit-sketch';
 export { sketchFromBytes, sketchToBytes } from './analysis/fit-sketch-bytes';
 export * from './analysis/holds';
+export { partPlace } from './analysis/part-place';
 export * from './analysis/plants';
 export * from './analysis/pose-features';
 export { describePoses, MOST_POSES, POSE_RECORD, poseCount, poseRecord, supportAt } from './analysis/poses';

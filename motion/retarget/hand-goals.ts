@@ -258,7 +258,7 @@ export function groundGoals(
     if (!track) continue;
     const fade = Math.max(1, Math.round(FADE_S * moved.fps));
     const wrist = at.slice();
-    for (const { start, end } of spans) {
+    for (const { start, end, pin } of spans) {
       const spot = [0, 0, 0];
       let height = 0;
       for (let f = start; f <= end; f++) {
@@ -270,7 +270,9 @@ export function groundGoals(
       let reachable = BENT * full;
       for (let f = start; f <= end; f++)
         reachable = Math.max(reachable, Math.min(0.999 * full, distance3(wrist, 3 * f, shoulders, 3 * f)));
-      pullIn(spot, offset, shoulders, start, end, reachable);
+      // a spot chosen by hand stays where it was put, in reach or not
+      if (pin) [spot[0], spot[2]] = pin;
+      else pullIn(spot, offset, shoulders, start, end, reachable);
       const from = Math.max(0, start - fade);
       const to = Math.min(moved.frameCount - 1, end + fade);
       for (let f = from; f <= to; f++) {

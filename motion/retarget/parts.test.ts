@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { partPlace } from '../analysis/part-place';
 import { chainOf, jointOf } from '../bodymap/slots';
 import { angleBetweenQuats, axisAngleQuat, mulQuat } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
@@ -77,6 +78,22 @@ describe('on hands and knees', () => {
     expect(
       angleBetweenQuats(Float64Array.from(a), 4 * jointOf(crawler.map, 'head'), Float64Array.from(b), 4 * head) * DEG,
     ).toBeLessThan(1);
+  });
+
+  test('a hand with a spot chosen by hand comes to it and stays', () => {
+    const target = party(withArms(1.1 * OWN));
+    const done = retarget(crawler, motion, target);
+    const side = { ...target, body: measureBody(target.rig, target.map) };
+    const { start, end } = done.plants.find((p) => p.part === 'handL')!;
+    const [x, , z] = partPlace(side, done.motion, 'handL', start)!;
+    const pin = [x! - 0.03, z! + 0.02] as const;
+    const plants = done.plants.map((p) => (p.part === 'handL' ? { ...p, pin } : p));
+    const again = retarget(crawler, motion, target, { contacts: { plants, floor: 0 } });
+    for (const f of [start, (start + end) >> 1, end]) {
+      const at = partPlace(side, again.motion, 'handL', f)!;
+      expect(at[0]).toBeCloseTo(pin[0], 3);
+      expect(at[2]).toBeCloseTo(pin[1], 3);
+    }
   });
 
   test('told not to hold them, nothing of it happens', () => {

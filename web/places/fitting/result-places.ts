@@ -1,15 +1,16 @@
 import {
   composePose,
-  isSole,
   jointOf,
   type Motion,
   measureBody,
   newWorldPose,
   type PlantPart,
+  partPlace,
   type WorldPose,
 } from '@velvet-reel/motion';
 import type { RigAnswer } from '@/client/types';
 import { rigView } from '@/stage/rig-view';
+import { partyFromJson } from '@/workers/party';
 
 /** What of a motion a single pose needs. */
 type Shown = Pick<Motion, 'frameCount' | 'rotations' | 'translations'>;
@@ -40,22 +41,10 @@ export function slotPlace(
   return [p[3 * joint]!, p[3 * joint + 1]!, p[3 * joint + 2]!];
 }
 
-/** Where a part that can be planted is on the ground, x and z, metres. */
+/** Where a part that can be planted is on the ground, x and z, metres: by the point that a plant holds it by. */
 export function partSpot(rig: RigAnswer, motion: Shown, part: PlantPart, frame: number): [number, number] | undefined {
-  const view = rigView(rig);
-  if (!isSole(part)) {
-    const slot = part === 'seat' ? 'hips' : part.startsWith('knee') ? `shin${part.slice(-1)}` : part;
-    const at = slotPlace(rig, motion, slot, frame);
-    return at && [at[0], at[2]];
-  }
-  const sole = measureBody(view.rig, view.map, undefined, rig.floorM ?? undefined).soles[part.slice(-1) as 'L' | 'R'];
-  if (!sole) return undefined;
-  const { r, p } = poseAt(rig, motion, frame);
-  const v = part.startsWith('heel') ? sole.heel : sole.ball;
-  const [x, y, z, w] = [0, 1, 2, 3].map((k) => r[4 * sole.foot + k]!) as [number, number, number, number];
-  const t = [2 * (y * v[2]! - z * v[1]!), 2 * (z * v[0]! - x * v[2]!), 2 * (x * v[1]! - y * v[0]!)];
-  return [
-    p[3 * sole.foot]! + v[0]! + w * t[0]! + y * t[2]! - z * t[1]!,
-    p[3 * sole.foot + 2]! + v[2]! + w * t[2]! + x * t[1]! - y * t[0]!,
-  ];
+  const party = partyFromJson(rig);
+  const body = measureBody(party.rig, party.map, party.pose, party.floor);
+  const at = partPlace({ ...party, body }, motion, part, frame);
+  return at && [at[0], at[2]];
 }

@@ -315,6 +315,28 @@ test('items become a pack, which opens', async () => {
   await expect(options()).toHaveCount(COUNT / 2);
 });
 
+test('items stand in sequence: played on from one to the next, taken apart and put back', async () => {
+  await open('/library?q=tag:rope+-kind:pose');
+  await page.keyboard.press('Control+a');
+  await page
+    .getByRole('toolbar', { name: 'For all that are chosen' })
+    .getByRole('button', { name: 'Sequence' })
+    .click();
+  await expect(page.getByText(`Put ${COUNT / 2} items in sequence`)).toBeVisible();
+  const name = page.getByLabel('Name', { exact: true });
+  await options().first().click();
+  const first = await name.inputValue();
+  const leave = page.getByRole('button', { name: /out of the sequence/ });
+  await expect(leave).toHaveCount(1);
+  await page.getByRole('button', { name: /^Play on/ }).click();
+  await expect(name).not.toHaveValue(first, { timeout: 15_000 });
+  await options().first().click();
+  await leave.click();
+  await expect(page.getByText('goes on into nothing yet')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(leave).toHaveCount(1);
+});
+
 test('many go out as one archive, in their folders', async () => {
   await open('/library?q=tag:rope+-kind:pose');
   await page.keyboard.press('Control+a');

@@ -32,8 +32,10 @@ const SLENDER: Record<string, number> = {
 export function girthsOf(party: Pick<Party, 'rig' | 'map'>, skin: Thickness): Girths {
   const out: Record<string, number> = {};
   for (const rod of rodsOf(party, restPose(party.rig), {})) {
-    const radius = skin.around[rod.from] ?? 0;
-    if (radius > 0) out[rod.name] = radius;
+    // a trunk is as thick as most of its joints are
+    const joints = rod.name === 'trunk' ? [rod.from, ...chainOf(party.map, 'spine')] : [rod.from];
+    const told = joints.map((j) => skin.around[j] ?? 0).filter((r) => r > 0);
+    if (told.length > 0) out[rod.name] = told.sort((a, b) => a - b)[told.length >> 1]!;
   }
   for (const side of SIDES) {
     const ahead = skin.ahead[jointOf(party.map, `shin${side}`)] ?? 0;

@@ -77,6 +77,11 @@ test('where no skin tells there is no thickness', () => {
   expect(girthsOf(party(rig), measureThickness(rig, { meshes: [], materials: [], images: [] }))).toEqual({});
 });
 
+test('a trunk is as thick as most of its joints, whatever a belt does', () => {
+  const skin = measureThickness(rig, tubes(['Hips', 'Spine', 0.3], ['Spine', 'Chest', 0.14], ['Chest', 'Neck', 0.15]));
+  expect(girthsOf(party(rig), skin).trunk).toBeCloseTo(0.15, 2);
+});
+
 test('a few stray points of skin tell nothing', () => {
   const figure = leg(0.08, 0.06);
   const mesh = figure.meshes[0]!;

@@ -20,8 +20,6 @@ export class Clock {
   led = false;
   /** Until when a picture may wait for a motion that is on its way, performance time. */
   private awaited = 0;
-  private asked = false;
-  private hurry = false;
   private readonly waiting = new Set<() => void>();
   private begun = false;
   private readonly tickers = new Set<() => void>();
@@ -65,22 +63,12 @@ export class Clock {
   /** A new motion is on its way: what else changes on a stage that stands is drawn together with it. */
   awaitMotion(): void {
     this.awaited = performance.now() + AWAIT_MS;
-    this.asked = true;
   }
 
   /** It is here. */
   motionArrived(): void {
     this.awaited = 0;
-    this.hurry = this.asked;
-    this.asked = false;
     this.tick();
-  }
-
-  /** Whether the next picture is the first of a motion that somebody's change has brought; true once. */
-  takeHurry(): boolean {
-    const { hurry } = this;
-    this.hurry = false;
-    return hurry;
   }
 
   /** Settles with the next picture that is finished, or soon where none comes. */

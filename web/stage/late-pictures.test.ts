@@ -4,7 +4,6 @@ import { LatePictures } from './late-pictures';
 /** As much of a drawing context as is asked for: what is drawn where, and fences that are passed by hand. */
 function context() {
   const log: string[] = [];
-  const spread: string[] = [];
   const bound: Record<number, unknown> = {};
   let done = false;
   const gl = {
@@ -30,17 +29,11 @@ function context() {
     flush: () => undefined,
     disable: () => undefined,
     clientWaitSync: () => (done ? 6 : 5),
-    NEAREST: 7,
-    LINEAR: 8,
-    blitFramebuffer: (...[, , w, h, , , toW, toH, , how]: number[]) => {
-      log.push(`shown from ${bound[2]} onto ${bound[3] ?? 'canvas'}`);
-      spread.push(`${w}x${h} over ${toW}x${toH}, ${how === 7 ? 'as it is' : 'softly'}`);
-    },
+    blitFramebuffer: () => log.push(`shown from ${bound[2]} onto ${bound[3] ?? 'canvas'}`),
   };
   return {
     gl: gl as unknown as WebGL2RenderingContext & typeof gl,
     log,
-    spread,
     bound,
     finish: () => {
       done = true;
@@ -77,20 +70,6 @@ test('a picture is shown once it is finished, not before, and drawing goes on be
   expect(c.bound[1]).toBe('beside');
   jest.advanceTimersByTime(100);
   expect(shown(c.log)).toBe(1);
-});
-
-test('a coarse picture is spread over the canvas, and the next one is whole again', () => {
-  const c = context();
-  const late = LatePictures.of(c.gl);
-  c.finish();
-  for (const share of [0.5, undefined]) {
-    late.fit(share);
-    late.soon(() => undefined);
-    jest.advanceTimersByTime(8);
-  }
-  expect(c.spread).toEqual(['320x180 over 640x360, softly', '640x360 over 640x360, as it is']);
-  // the room stays that of a whole picture: none is made for a coarse one
-  expect(c.log.filter((l) => l.startsWith('room'))).toHaveLength(2);
 });
 
 test('a picture that is never finished does not stop the stage', () => {

@@ -21,7 +21,6 @@ export class LatePictures {
   private readonly colours: WebGLRenderbuffer;
   private readonly depths: WebGLRenderbuffer;
   private size = [0, 0];
-  private share = 1;
   private fence: WebGLSync | undefined;
   private timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -34,13 +33,9 @@ export class LatePictures {
     this.fit();
   }
 
-  /**
-   * Makes room for a picture of the canvas's size. To be called before drawing.
-   * @param share the lower left part of the room that is drawn into, a side: what is smaller is spread over the canvas
-   */
-  fit(share = 1): void {
+  /** Makes room for a picture of the canvas's size. To be called before drawing. */
+  fit(): void {
     const { gl } = this;
-    this.share = share;
     const { drawingBufferWidth: w, drawingBufferHeight: h } = gl;
     if (this.size[0] === w && this.size[1] === h) return;
     this.size = [w, h];
@@ -95,9 +90,7 @@ export class LatePictures {
     this.bind(gl.READ_FRAMEBUFFER, this.beside);
     this.bind(gl.DRAW_FRAMEBUFFER, null);
     gl.disable(gl.SCISSOR_TEST);
-    const [fromW, fromH] = [Math.round(w * this.share), Math.round(h * this.share)];
-    const spread = this.share === 1 ? gl.NEAREST : gl.LINEAR;
-    gl.blitFramebuffer(0, 0, fromW, fromH, 0, 0, w, h, gl.COLOR_BUFFER_BIT, spread);
+    gl.blitFramebuffer(0, 0, w, h, 0, 0, w, h, gl.COLOR_BUFFER_BIT, gl.NEAREST);
     this.bind(gl.FRAMEBUFFER, this.beside);
   }
 

@@ -6,7 +6,6 @@ import { Pace, type Paced } from './pace';
 function paced(clock: Paced & { pictureShown: () => void }, { card = false, takes = 20 } = {}) {
   let now = true;
   const began: number[] = [];
-  const coarse: boolean[] = [];
   const late = {
     busy: false,
     soon(then: () => void) {
@@ -20,13 +19,13 @@ function paced(clock: Paced & { pictureShown: () => void }, { card = false, take
   const draw = (): void => {
     expect(now).toBe(true);
     began.push(performance.now());
-    coarse.push(pace.begin());
+    pace.begin();
     // drawing asks for more: changes come while it goes on
     pace.ask();
     pace.end();
   };
   const pace = new Pace(clock, card ? undefined : late, draw, (then) => setTimeout(then, takes));
-  return { pace, began, coarse, late, forbid: () => (now = false) };
+  return { pace, began, late, forbid: () => (now = false) };
 }
 const still = (): Clock => {
   const clock = new Clock();
@@ -133,38 +132,4 @@ test('nothing is drawn any more once it is stopped', () => {
   forbid();
   jest.advanceTimersByTime(500);
   expect(pace.idle).toBe(true);
-});
-
-describe('what a change has brought', () => {
-  const changed = (): Clock => {
-    const clock = still();
-    clock.awaitMotion();
-    clock.motionArrived();
-    return clock;
-  };
-
-  test('is drawn coarsely first where the processor draws, and finely right after it without being asked for', () => {
-    const { pace, coarse } = paced(changed(), { takes: 30 });
-    pace.ask();
-    jest.advanceTimersByTime(1);
-    expect(coarse).toEqual([true]);
-    jest.advanceTimersByTime(200);
-    expect(coarse.slice(0, 2)).toEqual([true, false]);
-    expect(coarse.filter(Boolean)).toHaveLength(1);
-  });
-
-  test('is drawn finely at once by a graphics card', () => {
-    const { pace, coarse } = paced(changed(), { card: true, takes: 5 });
-    pace.ask();
-    jest.advanceTimersByTime(100);
-    expect(coarse.length).toBeGreaterThan(0);
-    expect(coarse).not.toContain(true);
-  });
-
-  test('is no longer urgent once it was drawn; a motion that nobody waits for never is', () => {
-    const clock = changed();
-    expect([clock.takeHurry(), clock.takeHurry()]).toEqual([true, false]);
-    clock.motionArrived();
-    expect(clock.takeHurry()).toBe(false);
-  });
 });

@@ -13,8 +13,6 @@ export interface Paced {
   readonly playing: boolean;
   readonly led: boolean;
   readonly patience: number;
-  /** Whether what somebody has just changed is to be seen at once, if coarsely; asking settles it. */
-  takeHurry: () => boolean;
   /** Told of every picture that is finished. */
   pictureShown: () => void;
 }
@@ -34,8 +32,6 @@ export class Pace {
   /** The next picture waits for a motion. */
   private patient = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
-  /** The picture that is being drawn is a coarse one. */
-  private coarse = false;
 
   constructor(
     private readonly clock: Paced,
@@ -83,12 +79,10 @@ export class Pace {
     return !this.drawing && !this.landing && !this.late?.busy;
   }
 
-  /** A picture is begun. True where it shall be a coarse one, because it is urgent and the processor draws it. */
-  begin(): boolean {
+  /** A picture is begun. */
+  begin(): void {
     this.last = performance.now();
     this.drawing = true;
-    this.coarse = this.clock.takeHurry() && this.late !== undefined;
-    return this.coarse;
   }
 
   /** Everything of it has been handed over; whoever draws it needs a while yet. */
@@ -100,9 +94,7 @@ export class Pace {
   }
 
   private finished(lands: boolean): void {
-    // the fine one follows
-    if (this.coarse) this.wanted = true;
-    else this.cost = 0.7 * this.cost + 0.3 * (performance.now() - this.last);
+    this.cost = 0.7 * this.cost + 0.3 * (performance.now() - this.last);
     this.clock.pictureShown();
     if (!lands) {
       this.go();

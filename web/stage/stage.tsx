@@ -97,12 +97,9 @@ function Shutter() {
   return null;
 }
 
-/** Share of the pixels, a side, of which the first picture of a change is made where the processor draws. */
-const COARSE = 0.5;
-
 /** Moves time on while playing and asks for a picture whenever time moves or something in the scene changes; see Pace. */
 function Ticker({ clock }: { clock: Clock }) {
-  const { invalidate: first, advance, gl, scene, set, size } = useThree();
+  const { invalidate: first, advance, gl, scene, set } = useThree();
   // the one that draws; everybody else's is set to ask for a picture instead
   const draw = useRef(first);
   // asked for once a context: from then on everything is drawn beside the canvas
@@ -150,21 +147,10 @@ function Ticker({ clock }: { clock: Clock }) {
     if (late) (gl.domElement as Photographed).showPicture = () => late.show();
     return () => late?.end();
   }, [late, gl]);
-  const whole = useRef(true);
-  useEffect(
-    () =>
-      addAfterEffect(() => {
-        if (!whole.current) gl.setViewport(0, 0, size.width, size.height);
-        whole.current = true;
-        pace.end();
-      }),
-    [pace, gl, size],
-  );
+  useEffect(() => addAfterEffect(() => pace.end()), [pace]);
   useFrame(() => {
-    const share = pace.begin() ? COARSE : 1;
-    late?.fit(share);
-    whole.current = share === 1;
-    if (share < 1) gl.setViewport(0, 0, share * size.width, share * size.height);
+    pace.begin();
+    late?.fit();
   }, -3);
   return null;
 }

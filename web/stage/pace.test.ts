@@ -3,7 +3,7 @@ import { Clock } from './clock';
 import { Pace, type Paced } from './pace';
 
 /** A pace whose pictures take as long as is said, with a graphics card or without. */
-function paced(clock: Paced & { pictureShown: () => void }, { card = false, takes = 20 } = {}) {
+function paced(clock: Paced & { pictureShown: () => void }, { card = false, takes = 20, busy = true } = {}) {
   let now = true;
   const began: number[] = [];
   const late = {
@@ -20,9 +20,11 @@ function paced(clock: Paced & { pictureShown: () => void }, { card = false, take
     expect(now).toBe(true);
     began.push(performance.now());
     pace.begin();
-    // drawing asks for more: changes come while it goes on
+    // what drawing moves asks, too
     pace.ask();
     pace.end();
+    // changes come while the picture is on its way
+    if (busy) pace.ask();
   };
   const pace = new Pace(clock, card ? undefined : late, draw, (then) => setTimeout(then, takes));
   return { pace, began, late, forbid: () => (now = false) };
@@ -132,4 +134,15 @@ test('nothing is drawn any more once it is stopped', () => {
   forbid();
   jest.advanceTimersByTime(500);
   expect(pace.idle).toBe(true);
+});
+
+test.each([true, false])('what drawing itself moves is in the picture: no second one for it (card: %s)', (card) => {
+  const { pace, began } = paced(still(), { card, takes: 10, busy: false });
+  pace.ask();
+  jest.advanceTimersByTime(300);
+  expect(began).toHaveLength(1);
+  expect(pace.idle).toBe(true);
+  pace.ask();
+  jest.advanceTimersByTime(300);
+  expect(began).toHaveLength(2);
 });

@@ -27,7 +27,7 @@ export class Pace {
   private drawing = false;
   /** A finished picture is on its way to the screen: what was drawn now would have to be waited for with it. */
   private landing = false;
-  /** Somebody asked while a picture was being drawn. */
+  /** Somebody asked while a picture was on its way. */
   private wanted = false;
   /** The next picture waits for a motion. */
   private patient = false;
@@ -44,6 +44,8 @@ export class Pace {
 
   /** Asks for a picture as soon as one may be drawn. */
   readonly ask = (): void => {
+    // what drawing itself moves, the eye for one, is in the picture already
+    if (this.drawing) return;
     const { patience } = this.clock;
     if (this.timer !== undefined) {
       if (!this.patient || patience > 0) return;
@@ -72,11 +74,11 @@ export class Pace {
 
   /** Nothing is in the way of the next picture. */
   get idle(): boolean {
-    return this.free && this.timer === undefined;
+    return !this.drawing && this.free && this.timer === undefined;
   }
 
   private get free(): boolean {
-    return !this.drawing && !this.landing && !this.late?.busy;
+    return !this.landing && !this.late?.busy;
   }
 
   /** A picture is begun. */

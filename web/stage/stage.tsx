@@ -147,16 +147,8 @@ function Ticker({ clock }: { clock: Clock }) {
     if (late) (gl.domElement as Photographed).showPicture = () => late.show();
     return () => late?.end();
   }, [late, gl]);
-  useEffect(
-    () =>
-      addAfterEffect(() => {
-        scene.userData.drawing = false;
-        pace.end();
-      }),
-    [pace, scene],
-  );
+  useEffect(() => addAfterEffect(() => pace.end()), [pace]);
   useFrame(() => {
-    scene.userData.drawing = true;
     pace.begin();
     late?.fit();
   }, -3);
@@ -307,8 +299,7 @@ function Eye({
       minDistance={0.4}
       maxDistance={20}
       maxPolarAngle={Math.PI * 0.52}
-      // what the eye itself did is in the picture that is being drawn
-      onChange={() => !scene.userData.drawing && (scene.userData.ask ?? invalidate)()}
+      onChange={() => (scene.userData.ask ?? invalidate)()}
     />
   );
 }

@@ -101,6 +101,8 @@ for (let i = 0; i < 8; i++) {
     .getByRole('dialog')
     .getByRole('button', { name: i % 2 ? 'skull' : 'Empty on purpose', exact: true });
   await next.waitFor();
+  // no hand chooses from a list that is still opening
+  await page.waitForTimeout(400);
   const seen = until();
   await next.click();
   slots.push(await seen);

@@ -117,7 +117,8 @@ test('who waits for the next picture is told when it is finished, and does not w
   const told: string[] = [];
   void clock.shown().then(() => told.push('seen'));
   pace.ask();
-  await jest.advanceTimersByTimeAsync(30);
+  await jest.advanceTimersByTimeAsync(50);
+  // finished, and on its way to the screen
   expect(told).toEqual([]);
   await jest.advanceTimersByTimeAsync(20);
   expect(told).toEqual(['seen']);

@@ -97,7 +97,6 @@ export class Pace {
 
   private finished(lands: boolean): void {
     this.cost = 0.7 * this.cost + 0.3 * (performance.now() - this.last);
-    this.clock.pictureShown();
     if (!lands) {
       this.go();
       return;
@@ -106,8 +105,10 @@ export class Pace {
     requestAnimationFrame(() => setTimeout(() => this.go()));
   }
 
+  /** The picture is on the screen: what waited for it may have the processor. */
   private go(): void {
     this.landing = false;
+    this.clock.pictureShown();
     if (!this.wanted) return;
     this.wanted = false;
     this.ask();

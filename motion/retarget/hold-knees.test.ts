@@ -118,6 +118,38 @@ test('knees do not snap as they are taken up and let go', () => {
     expect(Math.hypot(...at[f]!.map((x, k) => x - at[f - 1]![k]!))).toBeLessThan(0.012);
 });
 
+test('on upright thighs, knees of unequal thickness do not throw the hips aside', () => {
+  const rig = crawler.rig;
+  const n = rig.names.length;
+  const frames = 40;
+  const about = (degrees: number): number[] => {
+    const half = (degrees * Math.PI) / 360;
+    return [Math.sin(half), 0, 0, Math.cos(half)];
+  };
+  const rotations = new Float32Array(4 * n * frames);
+  const values = new Float32Array(3 * frames);
+  for (let f = 0; f < frames; f++) {
+    rotations.set(rig.restR, 4 * n * f);
+    for (const side of ['Left', 'Right']) {
+      rotations.set(about(101), 4 * (f * n + rig.names.indexOf(`${side}Leg`)));
+      rotations.set(about(-25), 4 * (f * n + rig.names.indexOf(`${side}Foot`)));
+    }
+    values.set([0.004 * Math.sin(f / 6), 0.515, 0.004 * Math.cos(f / 7)], 3 * f);
+  }
+  const upright: Motion = { fps: 30, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
+  const target = { ...withLegs(0.9, 0.9, 1), girths: { kneeL: 0.06, kneeR: 0.09 } };
+  const done = retarget(crawler, upright, target);
+  expect(new Set(done.plants.map((p) => p.part)).has('kneeL')).toBe(true);
+  const hips = jointOf(target.map, 'hips');
+  const free = new PoseReader(target.rig, retarget(crawler, upright, target, { plants: false }).motion);
+  const held = new PoseReader(target.rig, done.motion);
+  for (let f = 0; f < frames; f += 5) {
+    const [a, b] = [[...free.at(f).p.subarray(3 * hips, 3 * hips + 3)], held.at(f).p];
+    expect(Math.hypot(b[3 * hips]! - a[0]!, b[3 * hips + 2]! - a[2]!)).toBeLessThan(0.08);
+  }
+  for (const { moved } of kneesOf(target, done)) expect(moved).toBeLessThan(1e-3);
+});
+
 describe('a body that sits', () => {
   /** Sits on a box, rocking to and fro by some centimetres. */
   const sitting = (frames = 90): Motion => {

@@ -19,6 +19,8 @@ import { rootJoint } from './transfer';
 export type KneeHeights = Partial<Record<Side, Float64Array>>;
 
 const FADE_S = 0.2;
+/** Thighs less than so far from parallel (1 − cosine) give way together only, by degrees. */
+const PARALLEL = 0.05;
 const PASSES = 5;
 const FITS = 12;
 
@@ -118,10 +120,11 @@ function hipsGive(legs: readonly KneelingLeg[], frames: number): Float64Array {
       const own = legs.map((_, i) => i).filter((i) => Number.isFinite(loose[i]!));
       if (own.length === 1) lambda[own[0]!] = c[own[0]!]! / (1 + loose[own[0]!]!);
       else {
-        const cross = u[0]![0]! * u[1]![0]! + u[0]![1]! * u[1]![1]! + u[0]![2]! * u[1]![2]!;
-        const [m0, m1] = [1 + loose[0]!, 1 + loose[1]!];
-        // thighs side by side ask for the same: the sum stays solvable
-        const det = Math.max(1e-6, m0 * m1 - cross * cross);
+        const dot = u[0]![0]! * u[1]![0]! + u[0]![1]! * u[1]![1]! + u[0]![2]! * u[1]![2]!;
+        // thighs side by side can be asked for what they share; what they differ by would throw the hips far aside
+        const more = Math.max(0, PARALLEL - (1 + Math.min(loose[0]!, loose[1]!) - dot)) / 2;
+        const [m0, m1, cross] = [1 + loose[0]! + more, 1 + loose[1]! + more, dot - more];
+        const det = m0 * m1 - cross * cross;
         lambda[0] = (m1 * c[0]! - cross * c[1]!) / det;
         lambda[1] = (m0 * c[1]! - cross * c[0]!) / det;
       }

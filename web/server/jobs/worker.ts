@@ -139,8 +139,8 @@ export class Worker {
   /** Once, when there is nothing else to do: what earlier versions of the product left unmeasured. */
   private async measureOnce(): Promise<void> {
     if (this.measured) return;
-    this.measured = true;
     const count = await measureSkins(this.db, measureSkinInThread);
+    this.measured = true;
     if (count > 0) this.log(`worker ${this.name}: measured the skin of ${count} characters`);
   }
 

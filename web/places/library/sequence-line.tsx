@@ -26,10 +26,7 @@ export function useSteps(): (steps: readonly Step[], follow: boolean, label: str
     try {
       const changed = await send(steps, follow);
       if (changed.length === 0) toast('That is so already');
-      else {
-        push({ label, undo: () => send(changed, !follow) });
-        toast(label);
-      }
+      else push({ label, undo: () => send(changed, !follow) });
     } catch (e) {
       toast.error((e as Error).message);
     }

@@ -1,15 +1,12 @@
 'use client';
 
-import { notifyManager, QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { NuqsAdapter } from 'nuqs/adapters/next/app';
 import { Tooltip } from 'radix-ui';
 import { type ReactNode, useState } from 'react';
 import { Toaster } from 'sonner';
 import { ApiError } from './api';
 import { SessionGate } from './session';
-
-// what a click writes into the cache is drawn with what else the click changes, not a frame later
-notifyManager.setScheduler(queueMicrotask);
 
 export function Providers({ children }: { children: ReactNode }) {
   const [client] = useState(

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { solver } from '@/client/solver';
 import type { FitAnswer } from '@/workers/solve';
 import type { FitWish } from '@/workers/solve-fit';
@@ -29,8 +29,7 @@ export function useFitting(wish: FitWish | undefined, shown: () => Promise<void>
       r.gone = true;
     };
   }, []);
-  // before the page is painted: what is solved meanwhile need not wait for that
-  useLayoutEffect(() => {
+  useEffect(() => {
     if (!wish) return;
     const r = runner.current;
     r.next = wish;

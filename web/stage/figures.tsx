@@ -127,7 +127,7 @@ function boneFigure({ rig, side, segments }: RigView, tint: 'plain' | 'pale'): F
     geometry.setAttribute('skinWeight', new BufferAttribute(weight, 4));
     parts.push(geometry);
   };
-  // a processor that stands in for a graphics card draws a third of the faces in a third of the time
+  // fewer faces for a processor that stands in for a graphics card
   const fine = !drawnBySoftware();
   const drawn = new Map(segments.map((s) => [`${s.a}:${s.b}`, s]));
   const children = childrenOf(rig);

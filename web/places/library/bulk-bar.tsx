@@ -1,7 +1,7 @@
 'use client';
 
 import { useQuery } from '@tanstack/react-query';
-import { ChevronsRight, Columns2, Layers, PenLine, Star, Tags, Trash2, X } from 'lucide-react';
+import { ChevronsRight, Columns2, Layers, Tags, Trash2, X } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { type ReactNode, useCallback, useState } from 'react';
 import { toast } from 'sonner';
@@ -156,7 +156,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
             </form>
           </Drop>
           <Button className="px-2! py-0.5!" onClick={() => setRenaming(true)}>
-            <PenLine size={13} /> Rename
+            Rename
           </Button>
           <Menu label="Kind">
             {KINDS.map((k) => (
@@ -176,7 +176,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               </DropdownMenu.Item>
             ))}
           </Menu>
-          <Menu label="Stars" icon={<Star size={13} />}>
+          <Menu label="Stars">
             {[5, 4, 3, 2, 1, 0].map((s) => (
               <DropdownMenu.Item
                 key={s}
@@ -261,12 +261,10 @@ function Drop({ label, icon, children }: { label: string; icon?: ReactNode; chil
   );
 }
 
-function Menu({ label, icon, children }: { label: string; icon?: ReactNode; children: ReactNode }) {
+function Menu({ label, children }: { label: string; children: ReactNode }) {
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className={trigger}>
-        {icon} {label}
-      </DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className={trigger}>{label}</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content sideOffset={4} align="start" className={menu}>
           {children}

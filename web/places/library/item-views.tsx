@@ -318,7 +318,7 @@ function Marks({ item, score }: { item: Item; score: number | undefined }): Reac
       {score !== undefined && (
         <span
           className={clsx(
-            'text-[11.5px]',
+            'whitespace-nowrap text-[11.5px]',
             score >= 80 ? 'text-muted' : score >= 50 ? 'text-brass-text' : 'text-raspberry',
           )}
           title="How well it fits the performer, of 100"

@@ -16,7 +16,8 @@ const config: NextConfig = {
       "default-src 'self'",
       "img-src 'self' data: blob:",
       "style-src 'self' 'unsafe-inline'",
-      "script-src 'self' 'unsafe-inline'",
+      // meshes are made lighter by a package that is compiled for the browser
+      "script-src 'self' 'unsafe-inline' 'wasm-unsafe-eval'",
       "connect-src 'self' blob: data:",
       "worker-src 'self' blob:",
       "font-src 'self'",

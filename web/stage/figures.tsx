@@ -2,6 +2,7 @@
 
 import { childrenOf } from '@velvet-reel/motion';
 import { useEffect, useMemo, useState } from 'react';
+import { toast } from 'sonner';
 import {
   Bone,
   BufferAttribute,
@@ -59,34 +60,54 @@ function matte(from: MeshStandardMaterial): MeshLambertMaterial {
   });
 }
 
-/** A character's mesh; undefined while it loads. Every caller gets a figure of its own. */
-export function useMeshFigure(hash: string | null | undefined, jointCount: number): Figure3D | undefined {
-  const [figure, setFigure] = useState<{ hash: string; figure: Figure3D }>();
+/** A character's mesh; undefined while it loads, null where it cannot be loaded, which is told. Every caller gets a figure of its own. */
+export function useMeshFigure(hash: string | null | undefined, jointCount: number): Figure3D | null | undefined {
+  const [figure, setFigure] = useState<{ hash: string; figure: Figure3D | null }>();
   useEffect(() => {
     if (!hash) return;
     let gone = false;
     void loadGlb(hash)
-      .then((bytes) => loader.parseAsync(bytes, ''))
-      .then(async (gltf) => {
-        // our writer puts the joints first, in rig order
-        const joints = (await Promise.all(
-          Array.from({ length: jointCount }, (_, i) => gltf.parser.getDependency('node', i)),
-        )) as Object3D[];
-        const faces: Mesh[] = [];
-        if (drawnBySoftware()) softened(gltf.scene);
-        gltf.scene.traverse((o) => {
-          o.frustumCulled = false;
-          if (o instanceof Mesh) o.material = matte(o.material as MeshStandardMaterial);
-          if (o instanceof Mesh && o.morphTargetDictionary) faces.push(o);
-        });
-        if (!gone) setFigure({ hash, figure: { root: gltf.scene, joints, faces } });
+      .then((bytes) => readMesh(bytes, jointCount))
+      .catch(() => {
+        if (!gone) toast.error('The mesh of a character could not be loaded: its bones are shown.', { id: hash });
+        return null;
       })
-      .catch(() => undefined);
+      .then((figure) => {
+        if (!gone) setFigure({ hash, figure });
+      });
     return () => {
       gone = true;
     };
   }, [hash, jointCount]);
   return figure && figure.hash === hash ? figure.figure : undefined;
+}
+
+async function readMesh(bytes: ArrayBuffer, jointCount: number): Promise<Figure3D> {
+  const gltf = await loader.parseAsync(bytes, '');
+  // our writer puts the joints first, in rig order
+  const joints = (await Promise.all(
+    Array.from({ length: jointCount }, (_, i) => gltf.parser.getDependency('node', i)),
+  )) as Object3D[];
+  const faces: Mesh[] = [];
+  if (drawnBySoftware()) {
+    // nothing but quicker pictures is lost where this cannot be had
+    await import('./thin-mesh').then(({ thinned }) => thinned(gltf.scene)).catch(() => undefined);
+    softened(gltf.scene);
+  }
+  gltf.scene.traverse((o) => {
+    o.frustumCulled = false;
+    if (o instanceof Mesh) o.material = matte(o.material as MeshStandardMaterial);
+    if (o instanceof Mesh && o.morphTargetDictionary) faces.push(o);
+  });
+  return { root: gltf.scene, joints, faces };
+}
+
+/** A character as it is drawn: its mesh, or its bones where it has none, where bones are wanted, or where the mesh cannot be loaded. */
+export function useFigure(view: RigView, hash: string | null | undefined, bare = false): Figure3D | undefined {
+  const mesh = useMeshFigure(hash, view.rig.names.length);
+  const asBones = !hash || bare || mesh === null;
+  const bones = useBoneFigure(asBones ? view : undefined);
+  return asBones ? bones : (mesh ?? undefined);
 }
 
 /** A figure of bones for a rig without a mesh, coloured by side. */

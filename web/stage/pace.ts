@@ -32,6 +32,11 @@ export class Pace {
   /** The next picture waits for a motion. */
   private patient = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
+  private called = false;
+  private readonly due = (): void => {
+    this.timer = undefined;
+    this.draw();
+  };
 
   constructor(
     private readonly clock: Paced,
@@ -63,13 +68,14 @@ export class Pace {
       this.draw();
       return;
     }
-    this.timer = setTimeout(
-      () => {
-        this.timer = undefined;
-        this.draw();
-      },
-      wait <= SOON_MS ? 0 : wait,
-    );
+    if (wait > SOON_MS) this.timer = setTimeout(this.due, wait);
+    else if (!this.called) {
+      this.called = true;
+      queueMicrotask(() => {
+        this.called = false;
+        if (this.free && !this.drawing) this.draw();
+      });
+    }
   };
 
   /** Nothing is in the way of the next picture. */

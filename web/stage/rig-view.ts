@@ -15,7 +15,7 @@ import type { RigAnswer } from '@/client/types';
 export interface RigView {
   rig: Rig;
   map: BodyMap;
-  poser: StripPoser;
+  readonly poser: StripPoser;
   /** +1 left, −1 right, 0 neither, per joint. */
   side: Int8Array;
   segments: Segment[];
@@ -36,16 +36,29 @@ export interface Segment {
 
 /** By what a view is made of: an answer that only counts a new version of the same map has the same view. */
 const views = new WeakMap<RigAnswer['map']['slots'], RigView>();
+/** A rig with another map is still the same rig. */
+const rigs = new WeakMap<RigAnswer['rig'], Rig>();
+
+function ownRig(json: RigAnswer['rig']): Rig {
+  const rig = rigs.get(json) ?? rigFromJson(json);
+  rigs.set(json, rig);
+  return rig;
+}
 
 export function rigView(answer: RigAnswer): RigView {
   const known = views.get(answer.map.slots);
   if (known) return known;
-  const rig = rigFromJson(answer.rig);
+  const rig = ownRig(answer.rig);
   const map = bodyMapFromJson(answer.map, rig);
+  let poser: StripPoser | undefined;
   const view: RigView = {
     rig,
     map,
-    poser: new StripPoser(rig, map, answer.floorM ?? undefined),
+    // only strips need one
+    get poser() {
+      poser ??= new StripPoser(rig, map, answer.floorM ?? undefined);
+      return poser;
+    },
     side: sides(rig, map),
     segments: segments(rig, map),
     stands: restPose(rig).p[3 * Math.max(0, jointOf(map, 'hips')) + 1]! - (answer.floorM ?? 0),

@@ -8,7 +8,7 @@ import type { CastMember, Item, NeededProp, RigAnswer } from '@/client/types';
 import type { Playable } from '@/workers/solve';
 import type { ChangeWish } from '@/workers/wishes';
 import type { Clock } from './clock';
-import { useBoneFigure, useMeshFigure } from './figures';
+import { useFigure } from './figures';
 import { PropMarks, propPlaces } from './prop-marks';
 import { rigView } from './rig-view';
 import { Performance, Stage } from './stage';
@@ -62,9 +62,7 @@ interface SoloStageProps {
 /** One character alone on a stage: its mesh where it has one, its bones otherwise. */
 export function SoloStage({ clock, member, rig, motion, label, props, propsFor }: SoloStageProps) {
   const view = rigView(rig);
-  const mesh = useMeshFigure(member?.fileHash, view.rig.names.length);
-  const bones = useBoneFigure(member?.fileHash ? undefined : view);
-  const figure = mesh ?? bones;
+  const figure = useFigure(view, member?.fileHash);
   // a motion made for another rig may still be shown for a moment after the performer changed
   const fits = motion && motion.rotations.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
   useEffect(() => {

@@ -4,7 +4,9 @@ import { OrbitControls } from '@react-three/drei';
 import { addAfterEffect, Canvas, useFrame, useThree } from '@react-three/fiber';
 import { type ReactNode, type RefObject, useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import {
-  CanvasTexture,
+  BufferGeometry,
+  Color,
+  Float32BufferAttribute,
   type Group,
   type InstancedMesh,
   Matrix4,
@@ -176,38 +178,39 @@ function whenDrawn(context: WebGL2RenderingContext, then: () => void): void {
 
 const GROUND = 'ground';
 
+/** Half its side, metres, and how far its lines are apart. */
+const GROUND_M = 4;
+const LINES_M = 0.5;
+
+/** Lines that fade towards the edge; a surface would have every point of the floor drawn, which takes a processor 15 ms. */
 function Ground() {
-  const texture = useMemo(() => {
-    const size = 512;
-    const canvas = document.createElement('canvas');
-    canvas.width = canvas.height = size;
-    const ctx = canvas.getContext('2d')!;
-    const style = getComputedStyle(document.documentElement);
-    const line = style.getPropertyValue('--line').trim();
-    ctx.strokeStyle = line;
-    ctx.lineWidth = 1.4;
-    for (let i = 0; i <= 16; i++) {
-      const x = (i / 16) * size;
-      ctx.beginPath();
-      ctx.moveTo(x, 0);
-      ctx.lineTo(x, size);
-      ctx.moveTo(0, x);
-      ctx.lineTo(size, x);
-      ctx.stroke();
+  const geometry = useMemo(() => {
+    const n = (2 * GROUND_M) / LINES_M;
+    const line = new Color(getComputedStyle(document.documentElement).getPropertyValue('--line').trim());
+    const places: number[] = [];
+    const colors: number[] = [];
+    const add = (x: number, z: number): void => {
+      places.push(x, 0, z);
+      colors.push(line.r, line.g, line.b, 0.8 * Math.min(1, Math.max(0, 1.16 * (1 - Math.hypot(x, z) / GROUND_M))));
+    };
+    for (let i = 0; i <= n; i++) {
+      for (let k = 0; k < n; k++) {
+        const [a, b, c] = [i, k, k + 1].map((v) => v * LINES_M - GROUND_M) as [number, number, number];
+        add(a, b);
+        add(a, c);
+        add(b, a);
+        add(c, a);
+      }
     }
-    const fade = ctx.createRadialGradient(size / 2, size / 2, size * 0.08, size / 2, size / 2, size / 2);
-    fade.addColorStop(0, 'rgba(0,0,0,1)');
-    fade.addColorStop(1, 'rgba(0,0,0,0)');
-    ctx.globalCompositeOperation = 'destination-in';
-    ctx.fillStyle = fade;
-    ctx.fillRect(0, 0, size, size);
-    return new CanvasTexture(canvas);
+    const g = new BufferGeometry();
+    g.setAttribute('position', new Float32BufferAttribute(places, 3));
+    g.setAttribute('color', new Float32BufferAttribute(colors, 4));
+    return g;
   }, []);
   return (
-    <mesh name={GROUND} rotation-x={-Math.PI / 2} position-y={-0.002} renderOrder={-2}>
-      <planeGeometry args={[8, 8]} />
-      <meshBasicMaterial map={texture} transparent depthWrite={false} opacity={0.8} />
-    </mesh>
+    <lineSegments name={GROUND} geometry={geometry} position-y={-0.002} renderOrder={-2}>
+      <lineBasicMaterial vertexColors transparent depthWrite={false} />
+    </lineSegments>
   );
 }
 
@@ -368,7 +371,7 @@ export function Performance({
   // biome-ignore lint/correctness/useExhaustiveDependencies: the motion is what arrives
   useLayoutEffect(() => clock.motionArrived(), [clock, motion]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown has changed, so a picture is due
-  useEffect(() => invalidate(), [motion, figure, lit, meet, visible, abreast, x, invalidate]);
+  useLayoutEffect(() => invalidate(), [motion, figure, lit, meet, visible, abreast, x, invalidate]);
   useFrame(() => {
     const frame = motion ? Math.min(motion.frameCount - 1, clock.frame) : -1;
     const now = shown.current;

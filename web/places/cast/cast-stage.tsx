@@ -78,7 +78,7 @@ export function CastStage(p: CastStageProps) {
     });
   }, [mesh, view.body]);
   const { onFigure } = p;
-  useEffect(() => onFigure(mesh), [mesh, onFigure]);
+  useEffect(() => onFigure(mesh ?? undefined), [mesh, onFigure]);
   useEffect(() => {
     for (const face of mesh?.faces ?? [])
       for (const [name, k] of Object.entries(face.morphTargetDictionary ?? {}))

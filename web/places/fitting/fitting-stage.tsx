@@ -3,11 +3,12 @@
 import { useQueries } from '@tanstack/react-query';
 import { jointOf } from '@velvet-reel/motion';
 import { memo, type RefObject, useEffect, useMemo, useRef, useState } from 'react';
+import { toast } from 'sonner';
 import { API, getJson } from '@/client/api';
 import { solver } from '@/client/solver';
 import type { CastMember, RigAnswer } from '@/client/types';
 import type { Clock } from '@/stage/clock';
-import { type Figure3D, useBoneFigure, useMeshFigure } from '@/stage/figures';
+import { useBoneFigure, useFigure } from '@/stage/figures';
 import { Ghosts } from '@/stage/ghosts';
 import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
 import { JointPicker } from '@/stage/joint-picker';
@@ -59,10 +60,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
   const from = rigView(source);
   const to = rigView(target);
   const bones = useBoneFigure(from, view.over ? 'pale' : 'plain');
-  const mesh = useMeshFigure(member.fileHash, to.rig.names.length);
-  const asMesh = member.fileHash !== null && view.body !== 'bones';
-  const targetBones = useBoneFigure(asMesh ? undefined : to);
-  const figure = asMesh ? mesh : targetBones;
+  const figure = useFigure(to, member.fileHash, view.body === 'bones');
   const a = matching(answer?.source, from.rig.names.length);
   const b = matching(answer?.result, to.rig.names.length);
   const [root] = useState<Spot>(() => ({ current: null }));
@@ -234,9 +232,8 @@ function Other({
   world: boolean;
 }) {
   const view = rigView(rig);
-  const mesh = useMeshFigure(member.fileHash, view.rig.names.length);
-  const bones = useBoneFigure(member.fileHash ? undefined : view);
-  const figure: Figure3D | undefined = mesh ?? bones;
+  const figure = useFigure(view, member.fileHash);
+  const { name } = member;
   const [motion, setMotion] = useState<Playable>();
   const latest = useRef(0);
   useEffect(() => {
@@ -244,8 +241,10 @@ function Other({
     solver()
       .fitAlong({ ...wish, target: rig })
       .then((m) => own === latest.current && setMotion(m))
-      .catch(() => undefined);
-  }, [wish, rig]);
+      .catch((error: Error) => {
+        if (own === latest.current) toast.error(`${name} cannot follow: ${error.message}`, { id: rig.id });
+      });
+  }, [wish, rig, name]);
   const fits = matching(motion, view.rig.names.length);
   if (!figure || !fits) return null;
   return (

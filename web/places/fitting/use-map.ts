@@ -1,14 +1,14 @@
 'use client';
 
-import { useQueryClient } from '@tanstack/react-query';
+import { type Query, useQueryClient } from '@tanstack/react-query';
 import { bodyMapFromJson, bodyMapToJson, fillSide, rigFromJson, type Side, slotLabel } from '@velvet-reel/motion';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
+import { useLive } from '@/client/live';
 import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
-
-type Slots = RigAnswer['map']['slots'];
+import { type KeptMap, MapWrites, type SlotChange, type Slots } from './map-writes';
 
 export interface MapEditor {
   setSlot: (rig: RigAnswer, slot: string, joint: string | null) => void;
@@ -19,40 +19,63 @@ export interface MapEditor {
   removeProfile: (profile: { id: string; name: string }) => void;
 }
 
+const keptMap = ({ map, mapVersion }: Pick<RigAnswer, 'map' | 'mapVersion'>): KeptMap => ({
+  slots: map.slots,
+  version: mapVersion,
+});
+
 /** Changes body maps: kept for the rig, for every character and take that has it; each change can be undone. */
 export function useMap(): MapEditor {
   const client = useQueryClient();
   const push = useUndo((s) => s.push);
-  const refresh = (rigId: string): Promise<unknown> =>
-    Promise.all([
-      client.invalidateQueries({ queryKey: ['rig', rigId] }),
-      client.invalidateQueries({ queryKey: ['cast-rig'] }),
-      client.invalidateQueries({ queryKey: ['cast'] }),
-      client.invalidateQueries({ queryKey: ['profiles'] }),
-    ]);
-  /** Always onto the newest version, so that nothing of a colleague's is lost. */
-  const put = async (rigId: string, change: (slots: Slots) => Slots): Promise<Slots> => {
-    // the figure follows at once; what the server says comes after
+  const shows = (rigId: string, how: (rig: RigAnswer) => RigAnswer): void => {
     for (const key of ['rig', 'cast-rig'])
-      client.setQueriesData<RigAnswer>({ queryKey: [key] }, (rig) =>
-        rig?.id === rigId ? { ...rig, map: { ...rig.map, slots: change({ ...rig.map.slots }) } } : rig,
-      );
+      client.setQueriesData<RigAnswer>({ queryKey: [key] }, (rig) => (rig?.id === rigId ? how(rig) : rig));
+  };
+  const refresh = (rigId: string): Promise<unknown> =>
+    Promise.all([['rig', rigId], ['cast-rig'], ['cast']].map((queryKey) => client.invalidateQueries({ queryKey })));
+  const [writes] = useState(
+    () =>
+      new MapWrites(
+        async (rigId) => keptMap(await getJson<RigAnswer>(`${API}/rigs/${rigId}`)),
+        async (rigId, slots, version) =>
+          keptMap(await sendJson('PUT', `${API}/rigs/${rigId}/map`, { map: { slots }, version })),
+      ),
+  );
+  const put = async (rigId: string, change: SlotChange): Promise<SlotChange> => {
+    const known = ['rig', 'cast-rig']
+      .flatMap((key) => client.getQueriesData<RigAnswer>({ queryKey: [key] }))
+      .flatMap(([, rig]) => (rig?.id === rigId ? [keptMap(rig)] : []))
+      .sort((a, b) => b.version - a.version)[0];
+    const done = writes.write(rigId, change, known);
+    // an answer that was asked for before would take the change away for a moment
+    const asked = { predicate: ({ state }: Query) => (state.data as RigAnswer | undefined)?.id === rigId };
+    for (const queryKey of [['rig'], ['cast-rig']]) void client.cancelQueries({ queryKey, ...asked });
+    // the figure follows at once; what the server says comes after
+    shows(rigId, (rig) => ({ ...rig, map: { ...rig.map, slots: change({ ...rig.map.slots }) } }));
     try {
-      const fresh = await getJson<RigAnswer>(`${API}/rigs/${rigId}`);
-      const before = fresh.map.slots;
-      await sendJson('PUT', `${API}/rigs/${rigId}/map`, {
-        map: { slots: change({ ...before }) },
-        version: fresh.mapVersion,
-      });
-      return before;
-    } finally {
+      const back = await done;
+      // all else that shows the map hears of it like a colleague's change
+      const kept = writes.kept(rigId);
+      if (kept) shows(rigId, (rig) => ({ ...rig, map: { ...rig.map, slots: kept.slots }, mapVersion: kept.version }));
+      if (!useLive.getState().connected) await refresh(rigId);
+      return back;
+    } catch (error) {
       await refresh(rigId);
+      throw error;
     }
   };
-  const run = (rigId: string, label: string, change: (slots: Slots) => Slots): void => {
+  const run = (rigId: string, label: string, change: SlotChange): void => {
     const done = put(rigId, change);
     // at once, so that whoever is quick takes back this step and not the one before
-    push({ label, undo: () => done.then((before) => put(rigId, () => before)).catch(() => undefined) });
+    push({
+      label,
+      undo: () =>
+        done.then(
+          (back) => put(rigId, back),
+          () => undefined,
+        ),
+    });
     done.catch((error: Error) => toast.error(error.message));
   };
   // one editor for the life of the page, so that rows that show it need not be drawn anew

@@ -9,6 +9,7 @@ import type { Clock } from '@/stage/clock';
 import { useThemeVersion } from '@/stage/use-theme';
 import { Select } from '@/ui/field';
 import type { Curves, FitWish } from '@/workers/solve-fit';
+import { wishKey } from '../wish-key';
 import { seek } from './time-axis';
 
 interface CurvesPaneProps {
@@ -24,7 +25,7 @@ interface CurvesPaneProps {
 export function CurvesPane({ clock, fps, wish, joints, joint, onJoint }: CurvesPaneProps) {
   const [kind, setKind] = useState<CurveKind>('turn');
   const { data, error } = useQuery({
-    queryKey: ['curves', wish, joint, kind],
+    queryKey: ['curves', wishKey(wish), joint, kind],
     queryFn: () => solver().curves(wish!, joint, kind),
     enabled: wish !== undefined && joint !== '',
     gcTime: 10_000,

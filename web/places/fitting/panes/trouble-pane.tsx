@@ -11,6 +11,7 @@ import { fitCanvas } from '@/stage/silhouette';
 import { useThemeVersion } from '@/stage/use-theme';
 import { Button } from '@/ui/button';
 import type { FitWish, Offer } from '@/workers/solve-fit';
+import { wishKey } from '../wish-key';
 import { Lane, seek, TimeAxis, useAxis } from './time-axis';
 
 interface TroublePaneProps {
@@ -106,7 +107,7 @@ function TroubleRow({
 }) {
   const [open, setOpen] = useState(false);
   const offers = useQuery({
-    queryKey: ['offers', wish, trouble],
+    queryKey: ['offers', wishKey(wish), trouble],
     queryFn: () => solver().offers(wish!, trouble),
     enabled: open && wish !== undefined,
     gcTime: 10_000,

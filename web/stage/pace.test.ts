@@ -41,73 +41,73 @@ beforeEach(() => {
 });
 afterEach(() => void jest.useRealTimers());
 
-test('pictures never queue: what is asked for meanwhile comes once the former is on the screen', () => {
+test('pictures never queue: what is asked for meanwhile comes once the former is on the screen', async () => {
   const { pace, began, late } = paced(still(), { takes: 50 });
   for (let i = 0; i < 5; i++) pace.ask();
   expect(began).toHaveLength(0);
-  jest.advanceTimersByTime(1);
+  await jest.advanceTimersByTimeAsync(1);
   expect(began).toHaveLength(1);
   expect(pace.idle).toBe(false);
   pace.ask();
-  jest.advanceTimersByTime(50);
+  await jest.advanceTimersByTimeAsync(50);
   // finished, and on its way to the screen
   expect([late.busy, began.length, pace.idle]).toEqual([false, 1, false]);
-  jest.advanceTimersByTime(30);
+  await jest.advanceTimersByTimeAsync(30);
   expect(began).toHaveLength(2);
 });
 
-test('with a graphics card a picture is drawn at once, and again as soon as it is finished', () => {
+test('with a graphics card a picture is drawn at once, and again as soon as it is finished', async () => {
   const { pace, began } = paced(still(), { card: true, takes: 5 });
   pace.ask();
   expect(began).toHaveLength(1);
-  jest.advanceTimersByTime(200);
+  await jest.advanceTimersByTimeAsync(200);
   expect(began.length).toBeGreaterThan(3);
 });
 
-test('a stage that plays leaves some time to the page; one that is led from elsewhere nearly all', () => {
-  const count = (clock: Clock): number => {
+test('a stage that plays leaves some time to the page; one that is led from elsewhere nearly all', async () => {
+  const count = async (clock: Clock): Promise<number> => {
     const { pace, began } = paced(clock, { takes: 60 });
     pace.ask();
-    jest.advanceTimersByTime(6000);
+    await jest.advanceTimersByTimeAsync(6000);
     return began.length;
   };
   const led = still();
   led.led = true;
-  const [playing, standing, from] = [count(new Clock()), count(still()), count(led)];
+  const [playing, standing, from] = [await count(new Clock()), await count(still()), await count(led)];
   expect(playing).toBeLessThanOrEqual(standing);
   expect(playing).toBeGreaterThan(50);
   expect(from).toBeLessThan(playing / 3);
 });
 
-test('a picture waits for a motion on its way, is drawn with it at once, and without it after a while', () => {
+test('a picture waits for a motion on its way, is drawn with it at once, and without it after a while', async () => {
   const clock = still();
   const { pace, began } = paced(clock, { takes: 5 });
   clock.onTick(pace.ask);
   clock.awaitMotion();
   pace.ask();
-  jest.advanceTimersByTime(60);
+  await jest.advanceTimersByTimeAsync(60);
   expect(began).toHaveLength(0);
   clock.motionArrived();
-  jest.advanceTimersByTime(2);
+  await jest.advanceTimersByTimeAsync(2);
   expect(began).toHaveLength(1);
-  jest.advanceTimersByTime(200);
+  await jest.advanceTimersByTimeAsync(200);
   const before = began.length;
   pace.stop();
   clock.awaitMotion();
   pace.ask();
-  jest.advanceTimersByTime(120);
+  await jest.advanceTimersByTimeAsync(120);
   expect(began).toHaveLength(before);
-  jest.advanceTimersByTime(80);
+  await jest.advanceTimersByTimeAsync(80);
   expect(began.length).toBeGreaterThan(before);
 });
 
-test('what plays does not wait', () => {
+test('what plays does not wait', async () => {
   const clock = new Clock();
   clock.awaitMotion();
   expect(clock.patience).toBe(0);
   const { pace, began } = paced(clock, { takes: 5 });
   pace.ask();
-  jest.advanceTimersByTime(20);
+  await jest.advanceTimersByTimeAsync(20);
   expect(began).toHaveLength(1);
 });
 
@@ -128,22 +128,25 @@ test('who waits for the next picture is told when it is finished, and does not w
   expect(told).toEqual(['seen', 'given up']);
 });
 
-test('nothing is drawn any more once it is stopped', () => {
+test('nothing is drawn any more once it is stopped', async () => {
   const { pace, forbid } = paced(still());
   pace.ask();
   pace.stop();
   forbid();
-  jest.advanceTimersByTime(500);
+  await jest.advanceTimersByTimeAsync(500);
   expect(pace.idle).toBe(true);
 });
 
-test.each([true, false])('what drawing itself moves is in the picture: no second one for it (card: %s)', (card) => {
-  const { pace, began } = paced(still(), { card, takes: 10, busy: false });
-  pace.ask();
-  jest.advanceTimersByTime(300);
-  expect(began).toHaveLength(1);
-  expect(pace.idle).toBe(true);
-  pace.ask();
-  jest.advanceTimersByTime(300);
-  expect(began).toHaveLength(2);
-});
+test.each([true, false])(
+  'what drawing itself moves is in the picture: no second one for it (card: %s)',
+  async (card) => {
+    const { pace, began } = paced(still(), { card, takes: 10, busy: false });
+    pace.ask();
+    await jest.advanceTimersByTimeAsync(300);
+    expect(began).toHaveLength(1);
+    expect(pace.idle).toBe(true);
+    pace.ask();
+    await jest.advanceTimersByTimeAsync(300);
+    expect(began).toHaveLength(2);
+  },
+);

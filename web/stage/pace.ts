@@ -32,11 +32,8 @@ export class Pace {
   /** The next picture waits for a motion. */
   private patient = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
+  /** It is drawn as soon as the page's running task is done. */
   private called = false;
-  private readonly due = (): void => {
-    this.timer = undefined;
-    this.draw();
-  };
 
   constructor(
     private readonly clock: Paced,
@@ -50,7 +47,7 @@ export class Pace {
   /** Asks for a picture as soon as one may be drawn. */
   readonly ask = (): void => {
     // what drawing itself moves, the eye for one, is in the picture already
-    if (this.drawing) return;
+    if (this.drawing || this.called) return;
     const { patience } = this.clock;
     if (this.timer !== undefined) {
       if (!this.patient || patience > 0) return;
@@ -68,19 +65,25 @@ export class Pace {
       this.draw();
       return;
     }
-    if (wait > SOON_MS) this.timer = setTimeout(this.due, wait);
-    else if (!this.called) {
+    if (wait > SOON_MS) {
+      this.timer = setTimeout(() => {
+        this.timer = undefined;
+        this.draw();
+      }, wait);
+    } else {
+      // with everything that the page changes now, and before it paints the rest
       this.called = true;
-      queueMicrotask(() => {
+      void Promise.resolve().then(() => {
+        if (!this.called) return;
         this.called = false;
-        if (this.free && !this.drawing) this.draw();
+        this.draw();
       });
     }
   };
 
   /** Nothing is in the way of the next picture. */
   get idle(): boolean {
-    return !this.drawing && this.free && this.timer === undefined;
+    return !this.drawing && !this.called && this.free && this.timer === undefined;
   }
 
   private get free(): boolean {
@@ -128,6 +131,7 @@ export class Pace {
   /** No more pictures. */
   stop(): void {
     this.rest();
+    this.called = false;
     this.wanted = false;
   }
 }

@@ -1,10 +1,11 @@
 import { expect, jest, test } from '@jest/globals';
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
+import { useRig } from '@/client/queries';
 import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
 import { rigView } from '@/stage/rig-view';
 import { turnedBy } from '@/stage/turned-by';
-import { pick, Refused, sentTo, stand, told } from '@/test/interface';
+import { pick, Refused, type Sent, sentTo, stand, told } from '@/test/interface';
 import { rigAnswer } from '@/test/rigs';
 import { item, member } from '@/test/things';
 import { FIT_DEFAULTS, type FitSettings } from '@/workers/wishes';
@@ -168,48 +169,70 @@ test('a side is filled, a map saved as a profile, and one laid on that says wher
 let editor: MapEditor;
 function Editor() {
   editor = useMap();
+  useRig('rig-t');
   return null;
 }
+const PUT = 'PUT /api/v1/rigs/rig-t/map';
+type MapSent = { map: { slots: RigAnswer['map']['slots'] }; version: number };
+/** A server that keeps what it is sent. */
 const mapping = (answers: Record<string, unknown> = {}) =>
   stand(<Editor />, {
-    answers: { 'GET /api/v1/rigs/rig-t': { ...target, mapVersion: 4 }, 'PUT /api/v1/rigs/rig-t/map': {}, ...answers },
+    answers: {
+      'GET /api/v1/rigs/rig-t': { ...target, mapVersion: 4 },
+      [PUT]: ({ body }: Sent) => ({ map: (body as MapSent).map, mapVersion: (body as MapSent).version + 1 }),
+      ...answers,
+    },
   });
-type Sent = { map: { slots: RigAnswer['map']['slots'] }; version: number };
 
 test('a joint serves one slot only: the one it is taken from is missing, with the reason', async () => {
   const { server } = mapping();
   editor.setSlot(target, 'neck', 'Head');
-  const { map, version } = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as Sent;
+  const { map, version } = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
   expect(version).toBe(4);
   expect(map.slots.neck).toEqual({ joint: 'Head', state: 'sure', why: 'set by hand' });
   expect(map.slots.head).toEqual({ joint: null, state: 'missing', why: 'its joint was given to neck' });
   await useUndo.getState().steps.at(-1)!.undo();
-  expect((server.to('PUT', '/api/v1/rigs/rig-t/map').at(-1)!.body as Sent).map.slots).toEqual(target.map.slots);
+  expect((server.to('PUT', '/api/v1/rigs/rig-t/map').at(-1)!.body as MapSent).map.slots).toEqual(target.map.slots);
 });
 
 test('the figure follows at once, and goes back where the server refuses', async () => {
-  const { server, client } = mapping({
-    'PUT /api/v1/rigs/rig-t/map': new Refused(409, 'Bram changed this map just now.'),
-  });
-  client.setQueryData(['rig', 'rig-t'], target);
+  const { server, client } = mapping({ [PUT]: new Refused(409, 'This map is locked just now.') });
+  const head = () => client.getQueryData<RigAnswer>(['rig', 'rig-t'])?.map.slots.head;
+  await waitFor(() => expect(head()).toBeDefined());
   editor.setSlot(target, 'head', null);
-  expect(client.getQueryData<RigAnswer>(['rig', 'rig-t'])!.map.slots.head).toMatchObject({ state: 'empty' });
-  expect(await told('Bram changed this map just now.')).toBeInTheDocument();
-  expect(server.to('GET', '/api/v1/rigs/rig-t')).toHaveLength(1);
+  expect(head()).toMatchObject({ state: 'empty' });
+  expect(await told('This map is locked just now.')).toBeInTheDocument();
+  await waitFor(() => expect(head()).toMatchObject({ state: 'sure' }));
+  // what the page holds had the refused change in it: the next one is made on what the server says
+  server.answer({ [PUT]: { map: target.map, mapVersion: 5 } });
+  editor.setSlot(target, 'chest', null);
+  await waitFor(() => expect(server.to('PUT', '/api/v1/rigs/rig-t/map')).toHaveLength(2));
+  expect((server.to('PUT', '/api/v1/rigs/rig-t/map')[1]!.body as MapSent).map.slots.head).toMatchObject({
+    state: 'sure',
+  });
+});
+
+test('a change goes out at once and shows as the server keeps it, with nothing asked before', async () => {
+  const { server, client } = mapping();
+  await waitFor(() => expect(client.getQueryData(['rig', 'rig-t'])).toBeDefined());
+  const asked = server.sent.length;
+  editor.setSlot(target, 'head', null);
+  await waitFor(() => expect(client.getQueryData<RigAnswer>(['rig', 'rig-t'])!.mapVersion).toBe(5));
+  expect(server.sent.slice(asked).map((s) => s.method)).toEqual(['PUT']);
 });
 
 test('guesses are accepted with their reason, and a side with nothing to fill says so', async () => {
   const guessed = withSlot(target, 'head', { state: 'guessed', why: 'at the top' });
   const { server } = mapping({ 'GET /api/v1/rigs/rig-t': guessed });
   editor.acceptGuesses(guessed);
-  const sent = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as Sent;
+  const sent = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
   expect(sent.map.slots.head).toEqual({ joint: 'Head', state: 'sure', why: 'at the top; accepted by hand' });
   editor.fill(target, 'L');
   expect(await told('Nothing to fill: the other side is settled already.')).toBeInTheDocument();
   const half = withSlot(target, 'handR', { joint: null, state: 'missing', why: 'not found' });
   const other = mapping({ 'GET /api/v1/rigs/rig-t': half });
   editor.fill(half, 'L');
-  const filled = (await sentTo(other.server, 'PUT', '/api/v1/rigs/rig-t/map')).body as Sent;
+  const filled = (await sentTo(other.server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
   expect(filled.map.slots.handR!.joint).toBe('RightHand');
 });
 

@@ -1,8 +1,8 @@
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
 import { BufferAttribute, type BufferGeometry, type InterleavedBufferAttribute, type Mesh, type Object3D } from 'three';
 
-/** How far a surface may move, metres: less than half a point of the screen where a whole body is in sight. */
-const MOST_M = 0.0016;
+/** How far a surface may move, metres: a quarter of a point of the screen where a whole body is in sight. */
+const MOST_M = 0.0008;
 /** Smaller surfaces cost next to nothing: eyes, brows, buttons. */
 const FEW_FACES = 400;
 

@@ -108,7 +108,8 @@ for (let i = 0; i < 16; i++) {
   slots.push(await seen);
   await page.waitForTimeout(900);
 }
-if (process.env.EACH) for (const l of [settings, slots]) console.log(l.map((x) => `${x.ms.toFixed(0)}/${x.seen.toFixed(0)}`).join(' '));
+if (process.env.EACH)
+  for (const l of [settings, slots]) console.log(l.map((x) => `${x.ms.toFixed(0)}/${x.seen.toFixed(0)}`).join(' '));
 const told = (name, list) =>
   console.log(
     `${name}, 600 frames: median ${median(list.slice(2).map((x) => x.ms)).toFixed(0)} ms, at most ${most(list.slice(2).map((x) => x.ms)).toFixed(0)} ms until the figure moves (reach ≤ 150), its picture finished by the processor after ${median(list.slice(2).map((x) => x.seen)).toFixed(0)} ms; longest task of the page ${most(list.slice(2).map((x) => x.long)).toFixed(0)} ms (reach ≤ 50)`,

@@ -30,7 +30,20 @@ const COMMANDS: Record<string, Entry> = {
   retarget: {
     run: retargetCommand,
     files: 1,
-    options: [...OUT, 'to', 'out', 'map', 'no-plants', 'travel', 'hands', 'limits', 'rest', 'report', 'fitting'],
+    options: [
+      ...OUT,
+      'to',
+      'out',
+      'map',
+      'no-plants',
+      'travel',
+      'hands',
+      'no-clear',
+      'limits',
+      'rest',
+      'report',
+      'fitting',
+    ],
   },
   tune: {
     run: tuneCommand,

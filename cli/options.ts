@@ -11,6 +11,7 @@ export const FLAGS = {
   fitting: { type: 'string' },
   travel: { type: 'string' },
   hands: { type: 'string' },
+  'no-clear': { type: 'boolean' },
   limits: { type: 'boolean' },
   rest: { type: 'string' },
   skeleton: { type: 'string' },

@@ -10,7 +10,7 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
   velvet-reel map FILE [--json]
       which joint is which part of the body
   velvet-reel retarget MOTION --to CHARACTER --out FILE
-      [--map FILE.json] [--no-plants] [--travel leg|path|speed|none] [--hands free|together|head|hips] [--limits]
+      [--map FILE.json] [--no-plants] [--travel leg|path|speed|none] [--hands free|together|head|hips] [--no-clear] [--limits]
       [--rest rest|t-pose|frame:N] [--fitting FILE.json] [--fps N] [--no-mesh] [--report FILE.json] [--json]
       --fitting takes settings and edits as the Fitting place has them (GET /cast/CAST/fittings/ITEM)
       puts a motion on another character; a BVH's skeleton or a GLB's skin both serve as CHARACTER

@@ -40,6 +40,7 @@ export async function retargetCommand(files: string[], options: Options, print: 
       ...(options['no-plants'] ? { plants: false } : {}),
       ...(options.travel ? { travel } : {}),
       ...(options.hands ? { hands } : {}),
+      ...(options['no-clear'] ? { clear: false } : {}),
       ...(options.limits ? { limits: true } : {}),
     },
     document.edits,

@@ -29,6 +29,8 @@ export interface FittingSettings {
   readonly plants: boolean;
   readonly travel: Travel;
   readonly hands: HandMode;
+  /** Forearms stay out of the body, where its skin is known. */
+  readonly clear: boolean;
   readonly limits: boolean;
   /** How much lower the hips are, as a share of the leg. */
   readonly lower: number;
@@ -39,6 +41,7 @@ export const FITTING_DEFAULTS: FittingSettings = {
   plants: RETARGET_DEFAULTS.plants,
   travel: RETARGET_DEFAULTS.travel,
   hands: 'free',
+  clear: true,
   limits: false,
   lower: RETARGET_DEFAULTS.lower,
   leave: [],
@@ -92,6 +95,7 @@ export function solveOptions(
     travel: settings.travel,
     hands: [...handGoalsFor(settings.hands), ...edits.goals],
     look: edits.looks,
+    clear: settings.clear,
     limits: settings.limits ? (target.limits ?? 'common') : false,
     lower: settings.lower,
     ...(slots.length > 0 || travel.length > 0 ? { leave: { slots, travel } } : {}),

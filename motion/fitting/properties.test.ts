@@ -25,6 +25,7 @@ const settings: fc.Arbitrary<FittingSettings> = fc.record({
   plants: fc.boolean(),
   travel: fc.constantFrom('leg' as const, 'path' as const, 'none' as const, 'speed' as const),
   hands: fc.constantFrom('free' as const, 'together' as const, 'head' as const, 'hips' as const),
+  clear: fc.boolean(),
   limits: fc.boolean(),
   lower: fc.double({ min: -0.1, max: 0.15, noNaN: true }),
   leave: fc.uniqueArray(fc.constantFrom(...LEAVE_WORDS), { maxLength: 3 }),

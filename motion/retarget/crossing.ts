@@ -1,11 +1,12 @@
 import { chainOf, jointOf, LONG_BONES, SIDES } from '../bodymap/slots';
+import { norm } from '../math/fast';
 import { type Motion, PoseReader } from '../motion/motion';
 import { restPose, type WorldPose } from '../rig/rig';
 import type { Thickness } from '../rig/thickness';
 import type { Party } from './plan';
 
 /** A limb part as a round rod: from one joint to another, with a radius in metres. */
-interface Rod {
+export interface Rod {
   readonly name: string;
   readonly from: number;
   readonly to: number;
@@ -44,7 +45,8 @@ export function girthsOf(party: Pick<Party, 'rig' | 'map'>, skin: Thickness): Gi
   return out;
 }
 
-function rodsOf(party: Pick<Party, 'rig' | 'map'>, pose: WorldPose, girths: Girths): Rod[] {
+/** Limbs, trunk and head as rods. */
+export function rodsOf(party: Pick<Party, 'rig' | 'map'>, pose: WorldPose, girths: Girths): Rod[] {
   const rods: Rod[] = [];
   const add = (name: string, stem: string, from: number, to: number): void => {
     if (from < 0 || to < 0) return;
@@ -141,6 +143,23 @@ export function measureCrossings(
 
 /** Shortest distance between two segments, given by offsets of their ends in p. */
 export function rodDistance(p: ArrayLike<number>, a0: number, a1: number, b0: number, b1: number): number {
+  return nearest(apart, p, a0, a1, b0, b1);
+}
+const apart = new Float64Array(4);
+
+/**
+ * Where two segments are nearest, given by offsets of their ends in p.
+ * @param out from the second's point to the first's (x y z), and how far along the first its point lies, 0 to 1
+ * @returns their distance
+ */
+export function nearest(
+  out: Float64Array,
+  p: ArrayLike<number>,
+  a0: number,
+  a1: number,
+  b0: number,
+  b1: number,
+): number {
   const ux = p[a1]! - p[a0]!;
   const uy = p[a1 + 1]! - p[a0 + 1]!;
   const uz = p[a1 + 2]! - p[a0 + 2]!;
@@ -156,11 +175,15 @@ export function rodDistance(p: ArrayLike<number>, a0: number, a1: number, b0: nu
   const d = ux * wx + uy * wy + uz * wz;
   const e = vx * wx + vy * wy + vz * wz;
   const det = a * c - b * b;
-  const clamp01 = (x: number): number => Math.min(1, Math.max(0, x));
   // nearest on the first for the lines, then the best answer of the second, then back once more
   let s = det > 1e-12 ? clamp01((b * e - c * d) / det) : 0;
-  let t = c > 1e-12 ? clamp01((b * s + e) / c) : 0;
+  const t = c > 1e-12 ? clamp01((b * s + e) / c) : 0;
   s = a > 1e-12 ? clamp01((b * t - d) / a) : 0;
-  t = c > 1e-12 ? clamp01((b * s + e) / c) : 0;
-  return Math.hypot(wx + s * ux - t * vx, wy + s * uy - t * vy, wz + s * uz - t * vz);
+  out[0] = wx + s * ux - t * vx;
+  out[1] = wy + s * uy - t * vy;
+  out[2] = wz + s * uz - t * vz;
+  out[3] = s;
+  return norm(out[0], out[1], out[2]);
 }
+
+const clamp01 = (x: number): number => Math.min(1, Math.max(0, x));

@@ -3,6 +3,7 @@ import { MotionError } from '../errors';
 import { assertMotion, type Motion } from '../motion/motion';
 import { retime } from '../tune/timing';
 import { reachHands } from './arms';
+import { clearArms } from './arms-clear';
 import { groundGoals, type HandGoal, handGoals, sourceHolds } from './hand-goals';
 import { bodyUp, handsUp } from './hands-up';
 import { holdPlants, lowerHips } from './hold';
@@ -37,6 +38,8 @@ export interface RetargetOptions {
   readonly look?: readonly LookGoal[];
   /** Keep arms and head within joint limits: the common body's, or others. */
   readonly limits?: false | 'common' | Limits;
+  /** Keep forearms out of the body where its skin is known; where left out, as plants are held. */
+  readonly clear?: boolean;
   /** Plants to hold instead of those found in the source; hands, knees and seat among them only where holds are on. */
   readonly contacts?: Contacts;
   /** How much lower than carried over the hips shall be, as a share of the target's leg; feet stay where they are. */
@@ -53,7 +56,7 @@ export const RETARGET_DEFAULTS = {
   look: [],
   limits: false,
   lower: 0,
-} as const satisfies Required<Omit<RetargetOptions, 'contacts' | 'leave'>>;
+} as const satisfies Required<Omit<RetargetOptions, 'contacts' | 'leave' | 'clear'>>;
 
 export interface Retargeted {
   readonly motion: Motion;
@@ -131,6 +134,7 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
     for (const x of held.drop) gaveWay = Math.max(gaveWay, x);
   } else if (lower !== 0) moved = lowerHips(plan, moved, lower);
   if (resting) moved = pitchTrunk(plan, moved, plants, resting.tracks, contacts.floor);
+  if (options.clear ?? hold) moved = clearArms(plan, played, moved);
   const goals = [
     ...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor) : []),
     ...handGoals(plan, played, moved, options.hands ?? RETARGET_DEFAULTS.hands),

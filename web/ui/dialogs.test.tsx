@@ -209,7 +209,7 @@ test('settings are made for all, and otherwise for single ones', async () => {
   await user.click(await screen.findByRole('button', { name: 'Fit onto Winch' }));
   const { body } = await sentTo(server, 'POST', '/api/v1/jobs/fit');
   expect(body).toMatchObject({
-    settings: { hands: 'together', plants: true, limits: false },
+    settings: { hands: 'together', plants: true, clear: true, limits: false },
     perItem: { b: { hands: 'together', plants: false } },
   });
   expect(Object.keys((body as { perItem: object }).perItem)).toEqual(['b']);

@@ -26,6 +26,7 @@ export const fitSettings = z.object({
   plants: z.boolean().default(true),
   travel: z.enum(TRAVELS).default('leg'),
   hands: z.enum(HAND_MODES).default('free'),
+  clear: z.boolean().default(true),
   limits: z.boolean().default(false),
   lower: z.number().min(-0.2).max(0.2).default(0),
   leave: z.array(z.enum(LEAVE_WORDS)).max(LEAVE_WORDS.length).readonly().default([]),

@@ -155,6 +155,21 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           />
         </Setting>
         <Setting
+          title="Arms"
+          changed={settings.clear !== FIT_DEFAULTS.clear}
+          onReset={() => set({ clear: FIT_DEFAULTS.clear }, 'Reset arms')}
+        >
+          <SwitchRow
+            label="Keep the arms out of the body"
+            checked={settings.clear}
+            onChange={(clear) => set({ clear }, clear ? 'Kept the arms out of the body' : 'Let arms run into the body')}
+          >
+            {target && !target.skin
+              ? 'without a mesh nobody knows how thick this body is'
+              : 'forearms stay out of trunk, thighs and head'}
+          </SwitchRow>
+        </Setting>
+        <Setting
           title="Not taken from the source"
           changed={settings.leave.length > 0}
           onReset={() => set({ leave: [] }, 'Took everything from the source again')}

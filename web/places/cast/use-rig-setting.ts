@@ -2,7 +2,8 @@
 
 import { useQueryClient } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { API, getJson, sendJson } from '@/client/api';
+import { API, sendJson } from '@/client/api';
+import { knownRig, rigWrites } from '@/client/rig-writes';
 import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
 
@@ -13,20 +14,27 @@ export function useRigSetting(): (rig: RigAnswer, setting: RigSetting, label: st
   const client = useQueryClient();
   const push = useUndo((s) => s.push);
   const put = async (rigId: string, setting: RigSetting): Promise<RigSetting> => {
-    const fresh = await getJson<RigAnswer>(`${API}/rigs/${rigId}`);
-    const before = Object.fromEntries(Object.keys(setting).map((k) => [k, fresh[k as keyof RigSetting]])) as RigSetting;
-    await sendJson('PATCH', `${API}/rigs/${rigId}`, { ...setting, version: fresh.mapVersion });
+    const { before } = await rigWrites.write(rigId, knownRig(client, rigId), (now) =>
+      sendJson('PATCH', `${API}/rigs/${rigId}`, { ...setting, version: now.mapVersion }),
+    );
     await Promise.all(
       [['rig', rigId], ['cast-rig'], ['cast'], ['shown'], ['cast-fittings']].map((queryKey) =>
         client.invalidateQueries({ queryKey }),
       ),
     );
-    return before;
+    return Object.fromEntries(Object.keys(setting).map((k) => [k, before[k as keyof RigSetting]]));
   };
   return async (rig, setting, label) => {
     const done = put(rig.id, setting);
     // at once, so that whoever is quick takes back this step and not the one before
-    push({ label, undo: () => done.then((before) => put(rig.id, before)).catch(() => undefined) });
+    push({
+      label,
+      undo: () =>
+        done.then(
+          (before) => put(rig.id, before),
+          () => undefined,
+        ),
+    });
     try {
       await done;
     } catch (error) {

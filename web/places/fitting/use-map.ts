@@ -4,11 +4,12 @@ import { type Query, useQueryClient } from '@tanstack/react-query';
 import { bodyMapFromJson, bodyMapToJson, fillSide, rigFromJson, type Side, slotLabel } from '@velvet-reel/motion';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { API, getJson, sendJson } from '@/client/api';
+import { API, sendJson } from '@/client/api';
 import { useLive } from '@/client/live';
+import { knownRig, rigWrites } from '@/client/rig-writes';
 import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
-import { type KeptMap, MapWrites, type SlotChange, type Slots } from './map-writes';
+import { type SlotChange, takesBack } from './slot-changes';
 
 export interface MapEditor {
   setSlot: (rig: RigAnswer, slot: string, joint: string | null) => void;
@@ -18,11 +19,6 @@ export interface MapEditor {
   applyProfile: (rig: RigAnswer, profile: { id: string; name: string }) => void;
   removeProfile: (profile: { id: string; name: string }) => void;
 }
-
-const keptMap = ({ map, mapVersion }: Pick<RigAnswer, 'map' | 'mapVersion'>): KeptMap => ({
-  slots: map.slots,
-  version: mapVersion,
-});
 
 /** Changes body maps: kept for the rig, for every character and take that has it; each change can be undone. */
 export function useMap(): MapEditor {
@@ -34,32 +30,26 @@ export function useMap(): MapEditor {
   };
   const refresh = (rigId: string): Promise<unknown> =>
     Promise.all([['rig', rigId], ['cast-rig'], ['cast']].map((queryKey) => client.invalidateQueries({ queryKey })));
-  const [writes] = useState(
-    () =>
-      new MapWrites(
-        async (rigId) => keptMap(await getJson<RigAnswer>(`${API}/rigs/${rigId}`)),
-        async (rigId, slots, version) =>
-          keptMap(await sendJson('PUT', `${API}/rigs/${rigId}/map`, { map: { slots }, version })),
-      ),
-  );
   const put = async (rigId: string, change: SlotChange): Promise<SlotChange> => {
-    const known = ['rig', 'cast-rig']
-      .flatMap((key) => client.getQueriesData<RigAnswer>({ queryKey: [key] }))
-      .flatMap(([, rig]) => (rig?.id === rigId ? [keptMap(rig)] : []))
-      .sort((a, b) => b.version - a.version)[0];
-    const done = writes.write(rigId, change, known);
+    const done = rigWrites.write(rigId, knownRig(client, rigId), async (now) => {
+      const body = { map: { slots: change({ ...now.map.slots }) }, version: now.mapVersion };
+      return {
+        ...now,
+        ...(await sendJson<Pick<RigAnswer, 'map' | 'mapVersion'>>('PUT', `${API}/rigs/${rigId}/map`, body)),
+      };
+    });
     // an answer that was asked for before would take the change away for a moment
     const asked = { predicate: ({ state }: Query) => (state.data as RigAnswer | undefined)?.id === rigId };
     for (const queryKey of [['rig'], ['cast-rig']]) void client.cancelQueries({ queryKey, ...asked });
     // the figure follows at once; what the server says comes after
     shows(rigId, (rig) => ({ ...rig, map: { ...rig.map, slots: change({ ...rig.map.slots }) } }));
     try {
-      const back = await done;
+      const { before, after } = await done;
       // all else that shows the map hears of it like a colleague's change
-      const kept = writes.kept(rigId);
-      if (kept) shows(rigId, (rig) => ({ ...rig, map: { ...rig.map, slots: kept.slots }, mapVersion: kept.version }));
+      const kept = rigWrites.kept(rigId);
+      if (kept) shows(rigId, (rig) => ({ ...rig, map: kept.map, mapVersion: kept.mapVersion }));
       if (!useLive.getState().connected) await refresh(rigId);
-      return back;
+      return takesBack(before.map.slots, after.map.slots);
     } catch (error) {
       await refresh(rigId);
       throw error;
@@ -135,13 +125,19 @@ export function useMap(): MapEditor {
       },
       applyProfile: (rig, profile) => {
         const go = async (): Promise<void> => {
-          const fresh = await getJson<RigAnswer>(`${API}/rigs/${rig.id}`);
-          const { before } = await sendJson<{ before: { slots: Slots } }>('POST', `${API}/rigs/${rig.id}/profile`, {
-            profile: profile.id,
-            version: fresh.mapVersion,
+          // laid on whatever the map has become: the server says what it was
+          const { before, after } = await rigWrites.write(rig.id, undefined, async (now) => {
+            const body = { profile: profile.id, version: now.mapVersion };
+            const { map, mapVersion } = await sendJson<Pick<RigAnswer, 'map' | 'mapVersion'>>(
+              'POST',
+              `${API}/rigs/${rig.id}/profile`,
+              body,
+            );
+            return { ...now, map, mapVersion };
           });
           await refresh(rig.id);
-          push({ label: `Laid ${profile.name} on the skeleton`, undo: () => put(rig.id, () => before.slots) });
+          const back = takesBack(before.map.slots, after.map.slots);
+          push({ label: `Laid ${profile.name} on the skeleton`, undo: () => put(rig.id, back) });
         };
         go().catch((error: Error) => toast.error(error.message));
       },

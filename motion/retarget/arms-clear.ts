@@ -28,16 +28,24 @@ export function clearArms(plan: Plan, source: Motion, moved: Motion): Motion {
   if (!plan.target.girths || sameBody(plan)) return moved;
   const arms = SIDES.flatMap((side) => armOf(plan, side));
   if (arms.length === 0) return moved;
-  const total = arms.map(() => new Float64Array(3 * moved.frameCount));
-  let done = moved;
+  const watched = watch(plan, source, moved, arms);
+  const ease = Math.max(2, Math.round(EASE_S * moved.fps));
+  let frames = Int32Array.from({ length: moved.frameCount }, (_, f) => f);
+  let any = false;
   for (let round = 0; round < ROUNDS; round++) {
-    const wanted = aside(plan, source, done, arms);
-    if (!wanted) break;
-    arms.forEach((_, i) => eased(total[i]!, wanted[i]!, Math.max(2, Math.round(EASE_S * moved.fps))));
-    done = turned(plan, moved, arms, total);
+    const wanted = watched.map((w) => aside(w, frames));
+    if (wanted.every((w) => w === undefined)) break;
+    any = true;
+    watched.forEach((w, i) => {
+      const more = wanted[i];
+      if (more) eased(w.turns, more, ease);
+    });
+    frames = frames.filter((f) => watched.some((w) => turnedAt(w.turns, f)));
   }
-  return done;
+  return any ? turned(plan, moved, watched, frames) : moved;
 }
+
+const turnedAt = (t: Float64Array, f: number): boolean => t[3 * f] !== 0 || t[3 * f + 1] !== 0 || t[3 * f + 2] !== 0;
 
 /** The same skeleton with the same measures: what its arms do to its body is what it was made with. */
 function sameBody({ equalRigs, source, target }: Plan): boolean {
@@ -45,7 +53,6 @@ function sameBody({ equalRigs, source, target }: Plan): boolean {
 }
 
 interface Arm {
-  readonly side: Side;
   readonly upper: number;
   readonly fore: number;
   readonly hand: number;
@@ -55,12 +62,7 @@ interface Arm {
 
 function armOf(plan: Plan, side: Side): Arm[] {
   const [own, model] = [plan.target, plan.source].map(byName) as [Map<string, Rod>, Map<string, Rod>];
-  const { map } = plan.target;
-  const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + side)) as [
-    number,
-    number,
-    number,
-  ];
+  const upper = jointOf(plan.target.map, `upperArm${side}`);
   const rod = own.get(`forearm${side}`);
   if (upper < 0 || !rod) return [];
   const theirs = model.get(`forearm${side}`);
@@ -69,136 +71,145 @@ function armOf(plan: Plan, side: Side): Arm[] {
     const like = model.get(name);
     return other ? [{ own: [rod, other] as const, model: theirs && like && ([theirs, like] as const) }] : [];
   });
-  return pairs.length > 0 ? [{ side, upper, fore, hand, pairs }] : [];
+  return pairs.length > 0 ? [{ upper, fore: rod.from, hand: rod.to, pairs }] : [];
 }
 
 const byName = (party: Party): Map<string, Rod> =>
   new Map(rodsOf(party, party.pose ?? restPose(party.rig), party.girths ?? {}).map((rod) => [rod.name, rod]));
 
-/** Turns that each arm lacks, per frame: 3 F rotation vectors in the frame of what carries the arm. None where all are clear. */
-function aside(plan: Plan, source: Motion, now: Motion, arms: readonly Arm[]): Float64Array[] | undefined {
-  const { rig } = plan.target;
+/** An arm in every frame, so that turns can be tried without posing the whole body anew. */
+interface Watched {
+  readonly arm: Arm;
+  /** Per frame: shoulder, elbow, wrist, then both ends of what it is kept out of, one after another; world, metres. */
+  readonly places: Float64Array;
+  readonly stride: number;
+  /** Per frame: the turn of what carries the arm. */
+  readonly carrier: Float64Array;
+  /** How deep each pair may run into each other in a frame, as the source does. */
+  readonly allowed: (frame: number, pair: number) => number;
+  /** Turns so far: 3 F rotation vectors in the frame of what carries the arm. */
+  readonly turns: Float64Array;
+}
+
+function watch(plan: Plan, source: Motion, moved: Motion, arms: readonly Arm[]): Watched[] {
   const ends = (which: 'own' | 'model'): number[] =>
     arms.flatMap((a) => a.pairs.flatMap((p) => p[which]?.flatMap((rod) => [rod.from, rod.to]) ?? []));
-  const reader = new ChainReader(rig, now, ends('own'));
   const before = new ChainReader(plan.source.rig, source, ends('model'));
-  const out = arms.map(() => new Float64Array(3 * now.frameCount));
+  let read = -1;
+  const list = arms.map((arm): Watched => {
+    const stride = 9 + 6 * arm.pairs.length;
+    return {
+      arm,
+      stride,
+      places: new Float64Array(stride * moved.frameCount),
+      carrier: new Float64Array(4 * moved.frameCount),
+      turns: new Float64Array(3 * moved.frameCount),
+      allowed: (f, pair) => {
+        const model = arm.pairs[pair]!.model;
+        if (!model) return 0;
+        if (read !== f) before.at(f);
+        read = f;
+        const [a, b] = model;
+        const apart = nearest(spare, before.pose.p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to);
+        return Math.max(0, a.radius + b.radius - apart);
+      },
+    };
+  });
+  const reader = new ChainReader(plan.target.rig, moved, ends('own'));
+  for (let f = 0; f < moved.frameCount; f++) {
+    const { r, p } = reader.at(f);
+    for (const { arm, places, stride, carrier } of list) {
+      const above = plan.target.rig.parents[arm.upper]!;
+      for (let k = 0; k < 4; k++) carrier[4 * f + k] = above >= 0 ? r[4 * above + k]! : NO_TURN[k]!;
+      let o = stride * f;
+      o = put(places, o, p, arm.upper);
+      o = put(places, o, p, arm.fore);
+      o = put(places, o, p, arm.hand);
+      for (const { own } of arm.pairs) {
+        o = put(places, o, p, own[1].from);
+        o = put(places, o, p, own[1].to);
+      }
+    }
+  }
+  return list;
+}
+const spare = new Float64Array(4);
+
+function put(places: Float64Array, o: number, p: Float64Array, joint: number): number {
+  places[o] = p[3 * joint]!;
+  places[o + 1] = p[3 * joint + 1]!;
+  places[o + 2] = p[3 * joint + 2]!;
+  return o + 3;
+}
+
+/** Turns that an arm lacks, per frame, like those it has; none where it is clear. */
+function aside(w: Watched, frames: Int32Array): Float64Array | undefined {
+  const { arm, stride, carrier, turns } = w;
+  const out = new Float64Array(turns.length);
+  const p = new Float64Array(stride);
   const gap = new Float64Array(4);
   const turn = new Float64Array(3);
   const back = new Float64Array(4);
   let any = false;
-  for (let f = 0; f < now.frameCount; f++) {
-    const { r, p } = reader.at(f);
-    for (let i = 0; i < arms.length; i++) {
-      const { upper, pairs } = arms[i]!;
-      let worst = 0;
-      for (const { own, model } of pairs) {
-        const [fore, other] = own;
-        const depth = fore.radius + other.radius - UNSEEN - between(gap, p, own);
-        if (depth <= worst) continue;
-        const need = model ? depth - Math.max(0, deep(before.at(f).p, model)) : depth;
-        if (need <= worst) continue;
-        worst = need;
-        // from the shoulder to the place on the forearm that has to come out, and which way it does
-        const d = norm(gap[0]!, gap[1]!, gap[2]!);
-        const along = gap[3]!;
-        const at = (k: number): number =>
-          p[3 * fore.from + k]! - p[3 * upper + k]! + FORE * along * (p[3 * fore.to + k]! - p[3 * fore.from + k]!);
-        const [x, y, z] = [at(0), at(1), at(2)];
-        const share = d > 1e-6 ? need / d / Math.max(1e-6, x * x + y * y + z * z) : 0;
-        turn[0] = share * (y * gap[2]! - z * gap[1]!);
-        turn[1] = share * (z * gap[0]! - x * gap[2]!);
-        turn[2] = share * (x * gap[1]! - y * gap[0]!);
-        const above = rig.parents[upper]!;
-        if (above >= 0) {
-          for (let k = 0; k < 4; k++) back[k] = r[4 * above + k]! * (k < 3 ? -1 : 1);
-          rotate64(turn, 0, back, 0, turn, 0);
-        }
-        out[i]!.set(turn, 3 * f);
-        any = true;
-      }
+  for (const f of frames) {
+    for (let i = 0; i < stride; i++) p[i] = w.places[stride * f + i]!;
+    if (turnedAt(turns, f)) turnArm(p, carrier, turns, f);
+    let worst = 0;
+    for (let i = 0; i < arm.pairs.length; i++) {
+      const [fore, other] = arm.pairs[i]!.own;
+      const d = nearest(gap, p, 3, 6, 9 + 6 * i, 12 + 6 * i);
+      const depth = fore.radius + other.radius - UNSEEN - d;
+      if (depth <= worst || d < 1e-6) continue;
+      const need = depth - w.allowed(f, i);
+      if (need <= worst) continue;
+      worst = need;
+      // from the shoulder to the place on the forearm that has to come out, and which way it does
+      const along = FORE * gap[3]!;
+      const x = p[3]! - p[0]! + along * (p[6]! - p[3]!);
+      const y = p[4]! - p[1]! + along * (p[7]! - p[4]!);
+      const z = p[5]! - p[2]! + along * (p[8]! - p[5]!);
+      const share = need / d / Math.max(1e-6, x * x + y * y + z * z);
+      turn[0] = share * (y * gap[2]! - z * gap[1]!);
+      turn[1] = share * (z * gap[0]! - x * gap[2]!);
+      turn[2] = share * (x * gap[1]! - y * gap[0]!);
+      for (let k = 0; k < 4; k++) back[k] = carrier[4 * f + k]! * (k < 3 ? -1 : 1);
+      rotate64(out, 3 * f, back, 0, turn, 0);
+      any = true;
     }
   }
   return any ? out : undefined;
 }
 
-const spare = new Float64Array(4);
-const between = (out: Float64Array, p: Float64Array, [a, b]: readonly [Rod, Rod]): number =>
-  nearest(out, p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to);
-const deep = (p: Float64Array, [a, b]: readonly [Rod, Rod]): number => a.radius + b.radius - between(spare, p, [a, b]);
+const whole = new Float64Array(4);
+const part = new Float64Array(4);
+const bone = new Float64Array(6);
 
-/** Adds turns that come and go: nowhere smaller than asked, and about an axis that wanders as slowly. */
-function eased(total: Float64Array, wanted: Float64Array, ease: number): void {
-  const n = wanted.length / 3;
-  const size = Float64Array.from({ length: n }, (_, f) => norm(wanted[3 * f]!, wanted[3 * f + 1]!, wanted[3 * f + 2]!));
-  if (!size.some((x) => x > 0)) return;
-  const high = envelope(size, ease);
-  const axis = [0, 1, 2].map((k) =>
-    runningMean(
-      runningMean(
-        Float64Array.from({ length: n }, (_, f) => wanted[3 * f + k]!),
-        ease,
-      ),
-      ease,
-    ),
-  );
-  for (let f = 0; f < n; f++) {
-    const [x, y, z] = axis.map((a) => a[f]!) as [number, number, number];
-    const length = norm(x, y, z);
-    if (length < 1e-9) continue;
-    const by = high[f]! / length;
-    for (let k = 0; k < 3; k++) total[3 * f + k]! += by * axis[k]![f]!;
-  }
+/** Elbow and wrist where an arm's turn in a frame brings them. */
+function turnArm(p: Float64Array, carrier: Float64Array, turns: Float64Array, f: number): void {
+  turnsOf(carrier, turns, f);
+  for (let k = 0; k < 6; k++) bone[k] = p[3 + k]! - p[k]!;
+  rotate64(bone, 0, whole, 0, bone, 0);
+  rotate64(bone, 3, part, 0, bone, 3);
+  for (let k = 0; k < 3; k++) p[3 + k] = p[k]! + bone[k]!;
+  for (let k = 0; k < 3; k++) p[6 + k] = p[3 + k]! + bone[3 + k]!;
 }
 
-/** The motion with arms turned at the shoulder; forearms follow by a share of it, hands keep their turn in the world. */
-function turned(plan: Plan, motion: Motion, arms: readonly Arm[], by: readonly Float64Array[]): Motion {
-  const { rig } = plan.target;
-  const n = rig.names.length;
-  const rotations = motion.rotations.slice();
-  const reader = new ChainReader(
-    rig,
-    motion,
-    arms.map((a) => (a.hand >= 0 ? a.hand : a.fore)),
-  );
-  // turns in the world: by how much a joint is turned more than it was, and what carries it
-  const more = new Float64Array(4);
-  const above = new Float64Array(4);
-  const own = new Float64Array(4);
-  for (let f = 0; f < motion.frameCount; f++) {
-    const { r } = reader.at(f);
-    arms.forEach(({ upper, fore, hand }, i) => {
-      const o = 3 * f;
-      const [x, y, z] = [by[i]![o]!, by[i]![o + 1]!, by[i]![o + 2]!];
-      const size = norm(x, y, z);
-      const angle = Math.min(MOST, size);
-      const shoulder = rig.parents[upper]!;
-      // a joint's own turn, where it is turned by a share in the world and what carries it by another
-      const write = (joint: number, share: number, carried: number): void => {
-        if (size > 1e-9) {
-          turnOf(above, r, shoulder, x / size, y / size, z / size, carried * angle);
-          turnOf(more, r, shoulder, x / size, y / size, z / size, share * angle);
-          const parent = rig.parents[joint]!;
-          if (parent >= 0) mul64(above, 0, above, 0, r, 4 * parent);
-          mul64(own, 0, more, 0, r, 4 * joint);
-          invMul64(own, 0, above, 0, own, 0);
-          normalize64(own, 0);
-        } else for (let k = 0; k < 4; k++) own[k] = motion.rotations[4 * (f * n + joint) + k]!;
-        storeNear(rotations, 4 * (f * n + joint), own, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
-      };
-      write(upper, 1, 0);
-      write(fore, FORE, 1);
-      if (hand >= 0) write(hand, 0, FORE);
-    });
-  }
-  return { ...motion, rotations };
+/** An arm's turn in a frame, in the world, and the forearm's share of it; into `whole` and `part`. */
+function turnsOf(carrier: Float64Array, turns: Float64Array, f: number): void {
+  const x = turns[3 * f]!;
+  const y = turns[3 * f + 1]!;
+  const z = turns[3 * f + 2]!;
+  const size = Math.max(1e-12, norm(x, y, z));
+  const angle = Math.min(MOST, size);
+  turnOf(whole, carrier, 4 * f, x / size, y / size, z / size, angle);
+  turnOf(part, carrier, 4 * f, x / size, y / size, z / size, FORE * angle);
 }
 
-/** A turn about an axis told in the frame of a joint, as a turn in the world. */
+/** A turn about an axis told in a frame that is turned itself, as a turn in the world. */
 function turnOf(
   out: Float64Array,
-  r: Float64Array,
-  joint: number,
+  frame: Float64Array,
+  o: number,
   x: number,
   y: number,
   z: number,
@@ -209,7 +220,82 @@ function turnOf(
   out[1] = s * y;
   out[2] = s * z;
   out[3] = Math.cos(angle / 2);
-  if (joint < 0) return;
-  mul64(out, 0, r, 4 * joint, out, 0);
-  mulInv64(out, 0, out, 0, r, 4 * joint);
+  mul64(out, 0, frame, o, out, 0);
+  mulInv64(out, 0, out, 0, frame, o);
 }
+
+/** Adds turns that come and go: nowhere smaller than asked, and about an axis that wanders as slowly. */
+function eased(total: Float64Array, wanted: Float64Array, ease: number): void {
+  const n = wanted.length / 3;
+  const size = new Float64Array(n);
+  const along = [new Float64Array(n), new Float64Array(n), new Float64Array(n)] as const;
+  let any = false;
+  for (let f = 0; f < n; f++) {
+    for (let k = 0; k < 3; k++) along[k]![f] = wanted[3 * f + k]!;
+    size[f] = norm(wanted[3 * f]!, wanted[3 * f + 1]!, wanted[3 * f + 2]!);
+    if (size[f]! > 0) any = true;
+  }
+  if (!any) return;
+  const high = envelope(size, ease);
+  const x = runningMean(runningMean(along[0], ease), ease);
+  const y = runningMean(runningMean(along[1], ease), ease);
+  const z = runningMean(runningMean(along[2], ease), ease);
+  for (let f = 0; f < n; f++) {
+    const length = norm(x[f]!, y[f]!, z[f]!);
+    if (length < 1e-9) continue;
+    const by = high[f]! / length;
+    total[3 * f]! += by * x[f]!;
+    total[3 * f + 1]! += by * y[f]!;
+    total[3 * f + 2]! += by * z[f]!;
+  }
+}
+
+/** The motion with arms turned at the shoulder; forearms follow by a share of it, hands keep their turn in the world. */
+function turned(plan: Plan, motion: Motion, watched: readonly Watched[], frames: Int32Array): Motion {
+  const { parents, names } = plan.target.rig;
+  const rotations = motion.rotations.slice();
+  const reader = new ChainReader(
+    plan.target.rig,
+    motion,
+    watched.map((w) => w.arm.hand),
+  );
+  const own = new Float64Array(4);
+  for (const f of frames) {
+    const { r } = reader.at(f);
+    const store = (joint: number): void => {
+      normalize64(own, 0);
+      // keeps the sign of what stood there, which goes on from frame to frame
+      const o = 4 * (f * names.length + joint);
+      storeNear(rotations, o, own, 0, o);
+    };
+    for (const { arm, carrier, turns } of watched) {
+      if (!turnedAt(turns, f)) continue;
+      const { upper, fore, hand } = arm;
+      turnsOf(carrier, turns, f);
+      turnMore(own, r, upper, whole, parents[upper]!, NO_TURN);
+      store(upper);
+      turnMore(own, r, fore, part, parents[fore]!, whole);
+      store(fore);
+      turnMore(own, r, hand, NO_TURN, parents[hand]!, part);
+      store(hand);
+    }
+  }
+  return { ...motion, rotations };
+}
+const NO_TURN = Float64Array.of(0, 0, 0, 1);
+
+/** A joint's own turn where it is turned by so much more in the world, and what carries it by so much. */
+function turnMore(
+  out: Float64Array,
+  r: Float64Array,
+  joint: number,
+  more: Float64Array,
+  parent: number,
+  parentMore: Float64Array,
+): void {
+  mul64(out, 0, more, 0, r, 4 * joint);
+  if (parent < 0) return;
+  mul64(above, 0, parentMore, 0, r, 4 * parent);
+  invMul64(out, 0, above, 0, out, 0);
+}
+const above = new Float64Array(4);

@@ -280,6 +280,20 @@ describe('offers to mend', () => {
     expect(plants).toEqual([{ part: 'heelL', start: 10, end: 30 }]);
   });
 
+  test('arms that run into the body are kept out of it, unless they are already', () => {
+    const text = 'forearm R and trunk run 8.1 cm into each other';
+    const inside = offers('crossing', { ...FITTING_DEFAULTS, clear: false }, text);
+    expect(inside[0]).toMatchObject({ id: 'clear', settings: { clear: true } });
+    expect(offers('crossing', FITTING_DEFAULTS, text).map((m) => m.id)).not.toContain('clear');
+    const legs = offers(
+      'crossing',
+      { ...FITTING_DEFAULTS, clear: false },
+      'shin L and shin R run 3.5 cm into each other',
+    );
+    expect(legs.map((m) => m.id)).toContain('wide');
+    expect(legs.map((m) => m.id)).not.toContain('clear');
+  });
+
   test('joints without partner are the map’s to mend: nothing is offered', () => {
     expect(offers('unpaired')).toEqual([]);
     expect(offers('still')).toEqual([]);

@@ -307,6 +307,18 @@ test('what differs from the first is marked and goes back singly', async () => {
   expect(screen.queryByText('changed')).toBeNull();
 });
 
+test('arms are kept out of the body, or let go; without a mesh it says why nothing comes of it', async () => {
+  const skin = { around: [], ahead: [] } as never;
+  const { user, set } = panel(FIT_DEFAULTS, { target: { ...target, skin } });
+  expect(screen.getByText('forearms stay out of trunk, thighs and head')).toBeInTheDocument();
+  await user.click(screen.getByRole('switch', { name: /arms out of the body|forearms stay out/ }));
+  expect(set).toHaveBeenLastCalledWith({ clear: false }, 'Let arms run into the body');
+  const off = panel({ ...FIT_DEFAULTS, clear: false });
+  expect(screen.getByText(/without a mesh nobody knows/)).toBeInTheDocument();
+  await off.user.click(screen.getByRole('button', { name: 'Reset arms' }));
+  expect(off.set).toHaveBeenLastCalledWith({ clear: true }, 'Reset arms');
+});
+
 test('parts are left out and taken again by their words', async () => {
   const { user, set } = panel({ ...FIT_DEFAULTS, leave: ['head'] });
   const left = screen.getAllByRole('button', { pressed: true }).find((b) => b.textContent === 'head')!;

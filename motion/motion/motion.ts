@@ -46,7 +46,7 @@ export function assertMotion(rig: Rig, motion: Motion): void {
       `The motion holds ${motion.rotations.length} rotation numbers, ${4 * n * f} are due.`,
     );
   }
-  const firstBad = motion.rotations.findIndex((x) => !Number.isFinite(x));
+  const firstBad = firstNotFinite(motion.rotations);
   if (firstBad >= 0) {
     const joint = rig.names[(firstBad >> 2) % n]!;
     throw new MotionError('bad-number', 'A rotation is not a finite number.', {
@@ -58,10 +58,16 @@ export function assertMotion(rig: Rig, motion: Motion): void {
     const joint = rig.names[track.joint];
     if (joint === undefined || track.values.length !== 3 * f)
       throw new MotionError('wrong-count', 'A travel track does not fit the rig.');
-    const bad = track.values.findIndex((x) => !Number.isFinite(x));
+    const bad = firstNotFinite(track.values);
     if (bad >= 0)
       throw new MotionError('bad-number', 'A place is not a finite number.', { joint, frame: Math.floor(bad / 3) });
   }
+}
+
+/** Index of the first number that is none, −1 where all are; a plain loop, for every motion goes through it. */
+function firstNotFinite(values: Float32Array): number {
+  for (let i = 0; i < values.length; i++) if (values[i]! - values[i]! !== 0) return i;
+  return -1;
 }
 
 /** Reads one pose after another without allocating. Frames of reference as in WorldPose. */

@@ -52,12 +52,17 @@ function sameBody({ equalRigs, source, target }: Plan): boolean {
   return equalRigs && source.rig.restT.every((x, i) => Math.abs(x - target.rig.restT[i]!) < 1e-5);
 }
 
+interface Pair {
+  readonly fore: Rod;
+  readonly other: Rod;
+}
+
 interface Arm {
   readonly upper: number;
   readonly fore: number;
   readonly hand: number;
   /** What the forearm is kept out of, with the same parts of the source where it has them. */
-  readonly pairs: readonly { readonly own: readonly [Rod, Rod]; readonly model: readonly [Rod, Rod] | undefined }[];
+  readonly pairs: readonly { readonly own: Pair; readonly model: Pair | undefined }[];
 }
 
 function armOf(plan: Plan, side: Side): Arm[] {
@@ -69,7 +74,7 @@ function armOf(plan: Plan, side: Side): Arm[] {
   const pairs = ['trunk', `thigh${side}`, 'head'].flatMap((name) => {
     const other = own.get(name);
     const like = model.get(name);
-    return other ? [{ own: [rod, other] as const, model: theirs && like && ([theirs, like] as const) }] : [];
+    return other ? [{ own: { fore: rod, other }, model: theirs && like && { fore: theirs, other: like } }] : [];
   });
   return pairs.length > 0 ? [{ upper, fore: rod.from, hand: rod.to, pairs }] : [];
 }
@@ -93,11 +98,17 @@ interface Watched {
 
 function watch(plan: Plan, source: Motion, moved: Motion, arms: readonly Arm[]): Watched[] {
   const ends = (which: 'own' | 'model'): number[] =>
-    arms.flatMap((a) => a.pairs.flatMap((p) => p[which]?.flatMap((rod) => [rod.from, rod.to]) ?? []));
+    arms.flatMap((a) =>
+      a.pairs.flatMap((p) => {
+        const pair = p[which];
+        return pair ? [pair.fore, pair.other].flatMap((rod) => [rod.from, rod.to]) : [];
+      }),
+    );
   const before = new ChainReader(plan.source.rig, source, ends('model'));
   let read = -1;
   const list = arms.map((arm): Watched => {
     const stride = 9 + 6 * arm.pairs.length;
+    const known = new Float64Array(arm.pairs.length * moved.frameCount).fill(-1);
     return {
       arm,
       stride,
@@ -107,27 +118,33 @@ function watch(plan: Plan, source: Motion, moved: Motion, arms: readonly Arm[]):
       allowed: (f, pair) => {
         const model = arm.pairs[pair]!.model;
         if (!model) return 0;
+        const o = arm.pairs.length * f + pair;
+        if (known[o]! >= 0) return known[o]!;
         if (read !== f) before.at(f);
         read = f;
-        const [a, b] = model;
+        const a = model.fore;
+        const b = model.other;
         const apart = nearest(spare, before.pose.p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to);
-        return Math.max(0, a.radius + b.radius - apart);
+        known[o] = Math.max(0, a.radius + b.radius - apart);
+        return known[o]!;
       },
     };
   });
   const reader = new ChainReader(plan.target.rig, moved, ends('own'));
   for (let f = 0; f < moved.frameCount; f++) {
     const { r, p } = reader.at(f);
-    for (const { arm, places, stride, carrier } of list) {
+    for (let i = 0; i < list.length; i++) {
+      const { arm, places, stride, carrier } = list[i]!;
       const above = plan.target.rig.parents[arm.upper]!;
       for (let k = 0; k < 4; k++) carrier[4 * f + k] = above >= 0 ? r[4 * above + k]! : NO_TURN[k]!;
       let o = stride * f;
       o = put(places, o, p, arm.upper);
       o = put(places, o, p, arm.fore);
       o = put(places, o, p, arm.hand);
-      for (const { own } of arm.pairs) {
-        o = put(places, o, p, own[1].from);
-        o = put(places, o, p, own[1].to);
+      for (let k = 0; k < arm.pairs.length; k++) {
+        const { other } = arm.pairs[k]!.own;
+        o = put(places, o, p, other.from);
+        o = put(places, o, p, other.to);
       }
     }
   }
@@ -151,12 +168,13 @@ function aside(w: Watched, frames: Int32Array): Float64Array | undefined {
   const turn = new Float64Array(3);
   const back = new Float64Array(4);
   let any = false;
-  for (const f of frames) {
+  for (let n = 0; n < frames.length; n++) {
+    const f = frames[n]!;
     for (let i = 0; i < stride; i++) p[i] = w.places[stride * f + i]!;
     if (turnedAt(turns, f)) turnArm(p, carrier, turns, f);
     let worst = 0;
     for (let i = 0; i < arm.pairs.length; i++) {
-      const [fore, other] = arm.pairs[i]!.own;
+      const { fore, other } = arm.pairs[i]!.own;
       const d = nearest(gap, p, 3, 6, 9 + 6 * i, 12 + 6 * i);
       const depth = fore.radius + other.radius - UNSEEN - d;
       if (depth <= worst || d < 1e-6) continue;
@@ -260,7 +278,8 @@ function turned(plan: Plan, motion: Motion, watched: readonly Watched[], frames:
     watched.map((w) => w.arm.hand),
   );
   const own = new Float64Array(4);
-  for (const f of frames) {
+  for (let n = 0; n < frames.length; n++) {
+    const f = frames[n]!;
     const { r } = reader.at(f);
     const store = (joint: number): void => {
       normalize64(own, 0);
@@ -268,7 +287,8 @@ function turned(plan: Plan, motion: Motion, watched: readonly Watched[], frames:
       const o = 4 * (f * names.length + joint);
       storeNear(rotations, o, own, 0, o);
     };
-    for (const { arm, carrier, turns } of watched) {
+    for (let i = 0; i < watched.length; i++) {
+      const { arm, carrier, turns } = watched[i]!;
       if (!turnedAt(turns, f)) continue;
       const { upper, fore, hand } = arm;
       turnsOf(carrier, turns, f);

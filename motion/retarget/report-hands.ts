@@ -1,4 +1,4 @@
-import { jointOf } from '../bodymap/slots';
+import { chainOf, jointOf } from '../bodymap/slots';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import type { Party, Plan } from './plan';
@@ -26,19 +26,29 @@ export interface HandsTogether {
   readonly count: number;
 }
 
-/** Finds the frames in which both hands keep one distance while they move; none without two hands. */
+/** Arms hang within so much of the trunk's own direction (cosine), hands as far apart as this share of the shoulders. */
+const HANG = Math.cos((25 * Math.PI) / 180);
+const ASIDE = 0.8;
+
+/**
+ * Finds the frames in which both hands keep one distance while they move; none without two hands. Arms that hang at the
+ * sides of somebody who comes to a stand keep theirs, too, and hold nothing.
+ */
 export function handsTogether(party: Party, motion: Motion, arm: number): HandsTogether {
   const hands = handsOf(party);
   const frames = motion.frameCount;
   const distance = new Float64Array(frames);
   const marks = new Uint8Array(frames);
   if (!hands || !(arm > 0)) return { marks, distance, count: 0 };
-  const reader = new ChainReader(party.rig, motion, hands);
+  const trunk = trunkOf(party);
+  const reader = new ChainReader(party.rig, motion, trunk ? [...hands, ...trunk.shoulders, trunk.chest] : hands);
+  const hanging = new Uint8Array(frames);
   const way = new Float64Array(frames);
   const before = [0, 0, 0];
   for (let f = 0; f < frames; f++) {
     const { p } = reader.at(f);
     distance[f] = apart(p, hands);
+    if (trunk && distance[f]! > ASIDE * apart(p, trunk.shoulders) && hangs(p, trunk, hands)) hanging[f] = 1;
     if (f > 0) way[f] = Math.hypot(...[0, 1, 2].map((k) => p[3 * hands[0] + k]! - before[k]!));
     for (let k = 0; k < 3; k++) before[k] = p[3 * hands[0] + k]!;
   }
@@ -53,7 +63,7 @@ export function handsTogether(party: Party, motion: Motion, arm: number): HandsT
       high = Math.max(high, distance[g]!);
       moved += way[g]!;
     }
-    if (high > NEAR * arm || high - low > STEADY * arm || moved < 0.12 * arm) continue;
+    if (hanging[f] || high > NEAR * arm || high - low > STEADY * arm || moved < 0.12 * arm) continue;
     marks[f] = 1;
     count++;
   }
@@ -79,6 +89,37 @@ export function measureHands(plan: Plan, source: Motion, result: Motion): HandsM
     }
   }
   return { together: together.count, apart: most, frame };
+}
+
+interface Trunk {
+  readonly hips: number;
+  readonly chest: number;
+  readonly shoulders: [number, number];
+}
+
+function trunkOf({ map }: Party): Trunk | undefined {
+  const [hips, l, r] = ['hips', 'upperArmL', 'upperArmR'].map((x) => jointOf(map, x)) as [number, number, number];
+  const chest = chainOf(map, 'spine').at(-1) ?? -1;
+  return hips >= 0 && chest >= 0 && l >= 0 && r >= 0 ? { hips, chest, shoulders: [l, r] } : undefined;
+}
+
+/** Whether both arms point the way the trunk does, downwards. */
+function hangs(p: Float64Array, { hips, chest, shoulders }: Trunk, hands: readonly [number, number]): boolean {
+  for (let i = 0; i < 2; i++) {
+    const [a, b] = [3 * shoulders[i]!, 3 * hands[i]!];
+    let dot = 0;
+    let along = 0;
+    let down = 0;
+    for (let k = 0; k < 3; k++) {
+      const x = p[b + k]! - p[a + k]!;
+      const y = p[3 * hips + k]! - p[3 * chest + k]!;
+      dot += x * y;
+      along += x * x;
+      down += y * y;
+    }
+    if (dot < HANG * Math.sqrt(along * down)) return false;
+  }
+  return true;
 }
 
 function handsOf(party: Party): [number, number] | undefined {

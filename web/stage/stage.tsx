@@ -21,6 +21,7 @@ import type { Figure3D } from './figures';
 import { drawnBySoftware } from './graphics';
 import { LatePictures } from './late-pictures';
 import { Pace } from './pace';
+import { useThemeVersion } from './use-theme';
 
 interface StageProps {
   clock: Clock;
@@ -184,6 +185,8 @@ const LINES_M = 0.5;
 
 /** Lines that fade towards the edge; a surface would have every point of the floor drawn, which takes a processor 15 ms. */
 function Ground() {
+  const theme = useThemeVersion();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: colours are read off the page, which has others then
   const geometry = useMemo(() => {
     const n = (2 * GROUND_M) / LINES_M;
     const line = new Color(getComputedStyle(document.documentElement).getPropertyValue('--line').trim());
@@ -206,7 +209,7 @@ function Ground() {
     g.setAttribute('position', new Float32BufferAttribute(places, 3));
     g.setAttribute('color', new Float32BufferAttribute(colors, 4));
     return g;
-  }, []);
+  }, [theme]);
   return (
     <lineSegments name={GROUND} geometry={geometry} position-y={-0.002} renderOrder={-2}>
       <lineBasicMaterial vertexColors transparent depthWrite={false} />

@@ -108,6 +108,7 @@ for (let i = 0; i < 18; i++) {
   slots.push(await seen);
   await page.waitForTimeout(900);
 }
+// EACH=1: every single change, posed and on the screen
 if (process.env.EACH)
   for (const l of [settings, slots]) console.log(l.map((x) => `${x.ms.toFixed(0)}/${x.seen.toFixed(0)}`).join(' '));
 // until then the browser is still compiling the solver

@@ -356,6 +356,6 @@ describe('formats out', () => {
     expect((await run(...args, '--rest', 'frame:3')).code).toBe(0);
     expect((await run(...args, '--rest', 'frame:900')).code).toBe(1);
     expect((await run(...args, '--rest', 'sideways')).code).toBe(2);
-    expect((await run(...args, '--travel', 'speed', '--hands', 'together', '--limits')).code).toBe(0);
+    expect((await run(...args, '--travel', 'speed', '--hands', 'together', '--no-clear', '--limits')).code).toBe(0);
   });
 });

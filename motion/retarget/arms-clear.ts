@@ -20,13 +20,15 @@ const FORE = 0.7;
 
 /**
  * Keeps forearms out of the body they hang on, where its skin is known: an arm that runs deeper into trunk, thigh or head
- * than the source's does is turned aside at the shoulder, by the smallest turn that brings the deepest place out. Elbows keep
- * their bend, hands their turn in the world; it eases in and out. What hands have to reach comes after it and goes before it.
+ * than the source's does is turned aside at the shoulder, by the smallest turn that brings the deepest place out. The forearm
+ * follows by a share of it, the hand keeps its turn in the world; it eases in and out. What hands have to reach comes after it
+ * and goes before it. Method: rods of the skin's thickness, as measureCrossings has them; our own. Pure.
  * @param source the motion that was carried over, frame by frame the one that `moved` came from
  */
 export function clearArms(plan: Plan, source: Motion, moved: Motion): Motion {
   if (!plan.target.girths || sameBody(plan)) return moved;
-  const arms = SIDES.flatMap((side) => armOf(plan, side));
+  const [own, model] = [byName(plan.target), byName(plan.source)];
+  const arms = SIDES.flatMap((side) => armOf(plan, side, own, model));
   if (arms.length === 0) return moved;
   const watched = watch(plan, source, moved, arms);
   const ease = Math.max(2, Math.round(EASE_S * moved.fps));
@@ -65,8 +67,7 @@ interface Arm {
   readonly pairs: readonly { readonly own: Pair; readonly model: Pair | undefined }[];
 }
 
-function armOf(plan: Plan, side: Side): Arm[] {
-  const [own, model] = [plan.target, plan.source].map(byName) as [Map<string, Rod>, Map<string, Rod>];
+function armOf(plan: Plan, side: Side, own: Rods, model: Rods): Arm[] {
   const upper = jointOf(plan.target.map, `upperArm${side}`);
   const rod = own.get(`forearm${side}`);
   if (upper < 0 || !rod) return [];
@@ -79,7 +80,8 @@ function armOf(plan: Plan, side: Side): Arm[] {
   return pairs.length > 0 ? [{ upper, fore: rod.from, hand: rod.to, pairs }] : [];
 }
 
-const byName = (party: Party): Map<string, Rod> =>
+type Rods = ReadonlyMap<string, Rod>;
+const byName = (party: Party): Rods =>
   new Map(rodsOf(party, party.pose ?? restPose(party.rig), party.girths ?? {}).map((rod) => [rod.name, rod]));
 
 /** An arm in every frame, so that turns can be tried without posing the whole body anew. */

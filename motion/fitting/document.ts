@@ -162,6 +162,8 @@ export function fittingWords(settings: FittingSettings, edits: FittingEdits = NO
       ],
     settings.hands !== 'free' &&
       (settings.hands === 'together' ? 'hands together' : `hands near the ${settings.hands}`),
+    // what was kept before this could be set has no word of it
+    settings.clear === false && 'arms may run into the body',
     settings.limits && 'within joint limits',
     settings.lower !== 0 &&
       `hips ${Math.abs(100 * settings.lower).toFixed(1)} % ${settings.lower > 0 ? 'lower' : 'higher'}`,

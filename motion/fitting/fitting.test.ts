@@ -101,6 +101,7 @@ describe('the document of a fitting', () => {
     const words = fittingWords(
       {
         ...FITTING_DEFAULTS,
+        clear: false,
         lower: 0.02,
         leave: ['head', 'travel x'],
         tuning: { ...FITTING_DEFAULTS.tuning, stance: 1.15 },
@@ -108,6 +109,7 @@ describe('the document of a fitting', () => {
       { ...NO_EDITS, plants: [], corrections: [{ handle: 'hips', keys: [{ frame: 1 }] }] },
     );
     expect(words).toEqual([
+      'arms may run into the body',
       'hips 2.0 % lower',
       'without head, travel x',
       'stance × 1.15',

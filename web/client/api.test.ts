@@ -36,11 +36,16 @@ test('what the server says in a refusal reaches the page whole', async () => {
   expect(asked[0]!.init).toMatchObject({ method: 'PATCH', body: '{"note":"x"}' });
 });
 
-test('what is small arrives even when its page is left; what is large does not use up what browsers allow', async () => {
+test('what is sent arrives even when its page is left, as far as browsers allow', async () => {
   answer(() => Response.json({}));
-  await sendJson('PATCH', '/api/v1/items/a', { note: 'x' });
-  await sendJson('PATCH', '/api/v1/items/a', { note: 'x'.repeat(5000) });
-  expect(asked.map((a) => a.init?.keepalive)).toEqual([true, false]);
+  const send = (letters: number) => sendJson('PATCH', '/api/v1/items/a', { note: 'x'.repeat(letters) });
+  await Promise.all([send(20_000), send(20_000), send(5000)]);
+  answer(() => new Response('gone', { status: 502 }));
+  await refusalOf(send(20_000));
+  answer(() => Response.json({}));
+  await send(20_000);
+  await send(40_000);
+  expect(asked.map((a) => a.init?.keepalive)).toEqual([true, false, true, true, true, false]);
 });
 
 test('an answer that is no refusal of ours still becomes a sentence', async () => {

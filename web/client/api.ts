@@ -50,19 +50,24 @@ export async function sendJson<T>(
   body: unknown,
 ): Promise<T> {
   const text = JSON.stringify(body);
-  return (
-    await check(
-      await reach(path, {
-        method,
-        headers: { 'content-type': 'application/json' },
-        body: text,
-        // what was done arrives even when its page is left at once; browsers limit how much may be on its way like that
-        keepalive: text.length < KEPT_ALIVE,
-      }),
-    )
-  ).json() as Promise<T>;
+  // what was done arrives even when its page is left at once; browsers limit how much may be on its way like that
+  const kept = onTheirWay + text.length < MOST_KEPT ? text.length : 0;
+  onTheirWay += kept;
+  try {
+    const answer = await reach(path, {
+      method,
+      headers: { 'content-type': 'application/json' },
+      body: text,
+      keepalive: kept > 0,
+    });
+    return (await check(answer)).json() as Promise<T>;
+  } finally {
+    onTheirWay -= kept;
+  }
 }
-const KEPT_ALIVE = 4000;
+/** Half of the 64 KiB that browsers allow, as letters can take more than a byte. */
+const MOST_KEPT = 32_000;
+let onTheirWay = 0;
 
 /** Sends a file, with the skeleton that goes with it, with progress, which fetch cannot tell. */
 export function sendFile<T>(

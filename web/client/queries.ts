@@ -1,9 +1,10 @@
 'use client';
 
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { API, ApiError, getJson, sendJson } from './api';
 import { useConflict } from './conflict';
+import { rigWrites } from './rig-writes';
 import { useMe } from './session';
 import type {
   CastMember,
@@ -79,18 +80,19 @@ export const useJobs = () => useQuery({ queryKey: ['jobs'], queryFn: () => getJs
 export const useRig = (id: string | null | undefined) =>
   useQuery({
     queryKey: ['rig', id],
-    queryFn: () => getJson<RigAnswer>(`${API}/rigs/${id}`),
+    queryFn: () => rigWrites.read(() => getJson<RigAnswer>(`${API}/rigs/${id}`)),
     enabled: Boolean(id),
     staleTime: 60_000,
   });
 
-export const useCastRig = (id: string | null | undefined) =>
-  useQuery({
+export const castRig = (id: string | null | undefined) =>
+  queryOptions({
     queryKey: ['cast-rig', id],
-    queryFn: () => getJson<RigAnswer>(`${API}/cast/${id}/rig`),
+    queryFn: () => rigWrites.read(() => getJson<RigAnswer>(`${API}/cast/${id}/rig`)),
     enabled: Boolean(id),
     staleTime: 60_000,
   });
+export const useCastRig = (id: string | null | undefined) => useQuery(castRig(id));
 
 /** The cast member everything is shown on, with rig and body map. */
 export function usePerformer(): { member: CastMember | undefined; rig: RigAnswer | undefined } {

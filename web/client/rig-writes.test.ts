@@ -66,6 +66,24 @@ test('what the page holds is not built upon after a refusal', async () => {
   expect(asked()).toBe(1);
 });
 
+test('what is asked for while a change is on its way is answered after it', async () => {
+  const { kept, writes, send } = server();
+  let gets = 0;
+  const get = async (): Promise<RigAnswer> => {
+    gets++;
+    return kept.rig;
+  };
+  const done = writes.write('r', kept.rig, send({ sets }));
+  expect(await writes.read(get)).toMatchObject({ sets, mapVersion: 2 });
+  await done;
+  await writes.read(get);
+  expect(gets).toBe(3);
+  // one that is refused is waited for all the same
+  const refused = writes.write('r', kept.rig, send({ restKind: 'locked' })).catch(() => 'refused');
+  expect(await writes.read(get)).toBe(kept.rig);
+  expect(await refused).toBe('refused');
+});
+
 test('the newest answer of a page is the one to go by', () => {
   const client = new QueryClient();
   client.setQueryData(['rig', 'r'], rigAnswer({ id: 'r', mapVersion: 2 }));

@@ -28,6 +28,16 @@ export class RigWrites {
     return queue?.waiting === 0 ? queue.kept : undefined;
   }
 
+  /** A rig as the server holds it after all that is on its way there: what was asked for in between would undo it for a moment. */
+  async read(get: () => Promise<RigAnswer>): Promise<RigAnswer> {
+    for (;;) {
+      const rig = await get();
+      const queue = this.queues.get(rig.id);
+      if (!queue?.waiting) return rig;
+      await queue.last;
+    }
+  }
+
   /**
    * Carries a change out. The server is asked first only where nothing is known of the rig; where a colleague was quicker,
    * the change is made on theirs.

@@ -32,7 +32,7 @@ import { PlantsPane } from './panes/plants-pane';
 import { TroublePane } from './panes/trouble-pane';
 import { litJoints, slotOf } from './pointing';
 import { partSpot, slotPlace } from './result-places';
-import { SettingsPanel } from './settings-panel';
+import { type Figures, type RigFacts, SettingsPanel } from './settings-panel';
 import { StageTools, type StageView } from './stage-tools';
 import { useFitting } from './use-fitting';
 import { carrySettings, useFittingDocument } from './use-fitting-document';
@@ -62,6 +62,8 @@ export function FittingPlace() {
   const { settings, edits, change } = document;
   const [preview, setPreview] = useState<Offer | null>(null);
   const motionHash = item.data?.motionHash;
+  const sourceFacts = useFacts(source.data);
+  const targetFacts = useFacts(target.data);
   const from = useParty(source.data);
   const onto = useParty(target.data);
   const wish = useMemo<FitWish | undefined>(
@@ -84,6 +86,9 @@ export function FittingPlace() {
   );
   const [clock] = useState(() => new Clock());
   const { answer, of, error, busy } = useFitting(wish, clock.shown);
+  const report = answer?.report;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: figures are told anew when they are measured, not when the figure has moved
+  const figures = useMemo<Figures | undefined>(() => answer, [report]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: with every wish a motion is on its way
   useLayoutEffect(() => clock.awaitMotion(), [clock, wish]);
   // by hand is told in frames: where the motion has another length now, it is shown and worked on in the new ones
@@ -97,7 +102,7 @@ export function FittingPlace() {
   const [curveJoint, setCurveJoint] = useState('');
   const [exporting, setExporting] = useState(false);
   const [many, setMany] = useState(false);
-  const editor = useMap();
+  const editor = useMap(clock.followed);
   // the result as it was before the last step, to be held against what is now
   const former = useRef<{ before: FitAnswer | undefined; label: string }>({ before: undefined, label: '' });
   const [showBefore, setShowBefore] = useState(false);
@@ -380,10 +385,10 @@ export function FittingPlace() {
         items={motions}
         cast={members}
         member={member}
-        source={source.data}
-        target={target.data}
+        source={sourceFacts}
+        target={targetFacts}
         settings={preview?.settings ?? settings}
-        answer={answer}
+        answer={figures}
         keeping={keeping}
         stored={document.state}
         aside={document.aside !== null}
@@ -419,6 +424,12 @@ export function FittingPlace() {
 }
 
 /** What of a rig a solve takes: the same object until something of it has changed. */
+/** What the settings tell of a rig; a slot changed is none of it. */
+function useFacts(rig: RigAnswer | undefined): RigFacts | undefined {
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the parts that count
+  return useMemo(() => rig, [rig?.id, rig?.restKind, rig?.match, rig?.limits, rig?.skin]);
+}
+
 function useParty(rig: RigAnswer | undefined): PartyJson | undefined {
   const slots = rig?.map.slots;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new version of the same slots is the same map

@@ -4,7 +4,7 @@ import { useQueries } from '@tanstack/react-query';
 import { jointOf } from '@velvet-reel/motion';
 import { memo, type RefObject, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { API, getJson } from '@/client/api';
+import { castRig } from '@/client/queries';
 import { solver } from '@/client/solver';
 import type { CastMember, RigAnswer } from '@/client/types';
 import type { Clock } from '@/stage/clock';
@@ -186,13 +186,7 @@ function Others({
   root: Spot;
   world: boolean;
 }) {
-  const rigs = useQueries({
-    queries: members.map((m) => ({
-      queryKey: ['cast-rig', m.id],
-      queryFn: () => getJson<RigAnswer>(`${API}/cast/${m.id}/rig`),
-      staleTime: 60_000,
-    })),
-  });
+  const rigs = useQueries({ queries: members.map((m) => castRig(m.id)) });
   return (
     <>
       {members.map((m, i) => {

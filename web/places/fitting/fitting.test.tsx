@@ -167,8 +167,13 @@ test('a side is filled, a map saved as a profile, and one laid on that says wher
 });
 
 let editor: MapEditor;
+/** When the figure has followed. */
+let followed: () => Promise<void>;
+beforeEach(() => {
+  followed = () => Promise.resolve();
+});
 function Editor() {
-  editor = useMap();
+  editor = useMap(() => followed());
   useRig('rig-t');
   return null;
 }
@@ -219,6 +224,17 @@ test('a change goes out at once and shows as the server keeps it, with nothing a
   editor.setSlot(target, 'head', null);
   await waitFor(() => expect(client.getQueryData<RigAnswer>(['rig', 'rig-t'])!.mapVersion).toBe(5));
   expect(server.sent.slice(asked).map((s) => s.method)).toEqual(['PUT']);
+});
+
+test('a change is written when the figure has followed it, and at once when the page is left before', async () => {
+  followed = () => new Promise(() => undefined);
+  const { server, client } = mapping();
+  await waitFor(() => expect(client.getQueryData(['rig', 'rig-t'])).toBeDefined());
+  editor.setSlot(target, 'head', null);
+  await new Promise((resolve) => setTimeout(resolve, 50));
+  expect(server.to('PUT', '/api/v1/rigs/rig-t/map')).toHaveLength(0);
+  window.dispatchEvent(new Event('pagehide'));
+  await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map');
 });
 
 test('guesses are accepted with their reason, and a side with nothing to fill says so', async () => {

@@ -29,15 +29,20 @@ const HAND_CHOICES: { value: HandMode; label: string }[] = [
   { value: 'hips', label: 'near the hips where the source’s are' },
 ];
 
+/** What the settings tell of a rig. */
+export type RigFacts = Pick<RigAnswer, 'restKind' | 'match' | 'limits' | 'skin'>;
+/** What they tell of a result. */
+export type Figures = Pick<FitAnswer, 'report' | 'score' | 'scale' | 'solveMs'>;
+
 interface SettingsPanelProps {
   item: Item | undefined;
   items: readonly Item[];
   cast: readonly CastMember[];
   member: CastMember | undefined;
-  source: RigAnswer | undefined;
-  target: RigAnswer | undefined;
+  source: RigFacts | undefined;
+  target: RigFacts | undefined;
   settings: FitSettings;
-  answer: FitAnswer | undefined;
+  answer: Figures | undefined;
   keeping: boolean;
   stored: 'saved' | 'waiting' | 'saving' | 'refused';
   aside: boolean;
@@ -62,7 +67,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
   const { item, items, cast, member, source, target, settings, answer, keeping } = p;
   const report = answer?.report;
   const set = p.onSettings;
-  const rest = (rig: RigAnswer): string =>
+  const rest = (rig: RigFacts): string =>
     rig.match ? `posed (${rig.match.how})` : (REST[rig.restKind] ?? rig.restKind);
   return (
     <aside className="flex w-[304px] shrink-0 flex-col border-l border-line bg-panel">

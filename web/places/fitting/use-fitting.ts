@@ -5,11 +5,15 @@ import { solver } from '@/client/solver';
 import type { FitAnswer } from '@/workers/solve';
 import type { FitWish } from '@/workers/solve-fit';
 
+/** Until then nobody need be told that it is being solved. */
+const SLOW_MS = 250;
+
 export interface Solved {
   answer: FitAnswer | undefined;
   /** What was wished for the answer; undefined while what was measured is still that of the answer before. */
   of: FitWish | undefined;
   error: Error | null;
+  /** Takes so long that it has to be told. */
   busy: boolean;
 }
 
@@ -35,7 +39,8 @@ export function useFitting(wish: FitWish | undefined, shown: () => Promise<void>
     r.next = wish;
     if (r.running) return;
     r.running = true;
-    setSolved((s) => ({ ...s, busy: true }));
+    // told at once it would have everything drawn anew for a word that nobody could read
+    const slow = setTimeout(() => setSolved((s) => ({ ...s, busy: true })), SLOW_MS);
     const go = async (): Promise<void> => {
       while (r.next && !r.gone) {
         const now = r.next;
@@ -49,18 +54,19 @@ export function useFitting(wish: FitWish | undefined, shown: () => Promise<void>
           if (before) {
             const { report, score, trails } = before;
             kept.current = { ...moved, report, score, trails };
-            setSolved({ answer: kept.current, of: undefined, error: null, busy: true });
+            setSolved((s) => ({ answer: kept.current, of: undefined, error: null, busy: s.busy }));
           }
           if (before) await shown();
           if (r.next || r.gone) continue;
           const measures = await solver().measure(now);
           if (r.gone) return;
           kept.current = { ...moved, ...measures };
-          setSolved({ answer: kept.current, of: now, error: null, busy: r.next !== undefined });
+          setSolved((s) => ({ answer: kept.current, of: now, error: null, busy: s.busy && r.next !== undefined }));
         } catch (error) {
-          if (!r.gone) setSolved((s) => ({ ...s, error: error as Error, busy: r.next !== undefined }));
+          if (!r.gone) setSolved((s) => ({ ...s, error: error as Error, busy: s.busy && r.next !== undefined }));
         }
       }
+      clearTimeout(slow);
       r.running = false;
     };
     void go();

@@ -20,8 +20,23 @@ export interface MapEditor {
   removeProfile: (profile: { id: string; name: string }) => void;
 }
 
-/** Changes body maps: kept for the rig, for every character and take that has it; each change can be undone. */
-export function useMap(): MapEditor {
+/** Settles with a promise, and at once when the page is left. */
+const orLeaving = (then: Promise<void>): Promise<void> =>
+  new Promise((resolve) => {
+    const done = (): void => {
+      window.removeEventListener('pagehide', done);
+      resolve();
+    };
+    window.addEventListener('pagehide', done);
+    void then.then(done);
+  });
+
+/**
+ * Changes body maps: kept for the rig, for every character and take that has it; each change can be undone.
+ * @param followed settles when the figure has followed a change: only then is it written, as the server and the solver would
+ *   take the processor from one another where they share one
+ */
+export function useMap(followed: () => Promise<void>): MapEditor {
   const client = useQueryClient();
   const push = useUndo((s) => s.push);
   const shows = (rigId: string, how: (rig: RigAnswer) => RigAnswer): void => {
@@ -31,7 +46,9 @@ export function useMap(): MapEditor {
   const refresh = (rigId: string): Promise<unknown> =>
     Promise.all([['rig', rigId], ['cast-rig'], ['cast']].map((queryKey) => client.invalidateQueries({ queryKey })));
   const put = async (rigId: string, change: SlotChange): Promise<SlotChange> => {
+    const seen = orLeaving(followed());
     const done = rigWrites.write(rigId, knownRig(client, rigId), async (now) => {
+      await seen;
       const body = { map: { slots: change({ ...now.map.slots }) }, version: now.mapVersion };
       return {
         ...now,

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { Lane as LaneData, Report, Trouble } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { CheckCircle2, TriangleAlert, Wand2 } from 'lucide-react';
-import { memo, useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { solver } from '@/client/solver';
 import type { Clock } from '@/stage/clock';
 import { fitCanvas } from '@/stage/silhouette';
@@ -25,6 +25,9 @@ interface TroublePaneProps {
 }
 
 const HEIGHT = 22;
+/** A lane with less of its limit in it is empty. */
+const TOLD = 0.08;
+const worst = (l: LaneData): number => l.values.reduce((m, x) => Math.max(m, x), 0);
 /** Kinds that the braid mends, not an offer. */
 const OF_THE_MAP = new Set(['map', 'still', 'unpaired']);
 
@@ -39,10 +42,10 @@ export const TroublePane = memo(function TroublePane({
   onTake,
 }: TroublePaneProps) {
   const [all, setAll] = useState(false);
+  const told = useMemo(() => new Set(report?.lanes.filter((l) => worst(l) >= TOLD * l.limit)), [report]);
   if (!report) return <p className="px-4 py-2 text-muted">Measuring …</p>;
-  const worst = (l: LaneData): number => l.values.reduce((m, x) => Math.max(m, x), 0) / l.limit;
-  const quiet = report.lanes.filter((l) => worst(l) < 0.08);
-  const lanes = all ? report.lanes : report.lanes.filter((l) => worst(l) >= 0.08);
+  const quiet = report.lanes.length - told.size;
+  const lanes = all ? report.lanes : [...told];
   return (
     <div className="px-4 pb-3">
       <ul className="mb-2 flex flex-col gap-0.5">
@@ -76,43 +79,31 @@ export const TroublePane = memo(function TroublePane({
           <FaultLane key={lane.name} lane={lane} />
         ))}
       </TimeAxis>
-      {quiet.length > 0 && (
+      {quiet > 0 && (
         <button
           type="button"
           className="mt-1 text-left text-[12px] text-muted hover:text-ink"
           aria-expanded={all}
           onClick={() => setAll(!all)}
         >
-          {all ? 'Only lanes with something in them' : `${quiet.length} lanes are empty; show them`}
+          {all ? 'Only lanes with something in them' : `${quiet} lanes are empty; show them`}
         </button>
       )}
     </div>
   );
 });
 
-function TroubleRow({
-  trouble,
-  wish,
-  previewing,
-  onGo,
-  onPreview,
-  onTake,
-}: {
+interface OfferProps {
   trouble: Trouble;
   wish: FitWish | undefined;
   previewing: string | null;
-  onGo: () => void;
   onPreview: (offer: Offer | null) => void;
   onTake: (offer: Offer) => void;
-}) {
+}
+
+function TroubleRow({ onGo, ...offers }: OfferProps & { onGo: () => void }) {
+  const { trouble, onPreview } = offers;
   const [open, setOpen] = useState(false);
-  const offers = useQuery({
-    queryKey: ['offers', wishKey(wish), trouble],
-    queryFn: () => solver().offers(wish!, trouble),
-    enabled: open && wish !== undefined,
-    gcTime: 10_000,
-    retry: false,
-  });
   return (
     <li className={clsx('rounded', open && 'border border-line bg-raised/50 p-1')}>
       <div className="flex items-start gap-2 rounded px-1 py-0.5 hover:bg-raised">
@@ -136,48 +127,59 @@ function TroubleRow({
           </button>
         )}
       </div>
-      {open && (
-        <ul className="mt-1 flex flex-col gap-1 pl-6">
-          {offers.isFetching && <li className="text-[12px] text-muted">trying …</li>}
-          {offers.error && <li className="text-[12px] text-raspberry">{offers.error.message}</li>}
-          {!offers.isFetching && offers.data?.length === 0 && (
-            <li className="text-[12px] text-muted">
-              Nothing that was tried makes this better. Plants, goals and corrections by hand are in the other panes.
-            </li>
-          )}
-          {!offers.isFetching &&
-            offers.data?.map((o) => (
-              <li key={o.id} className="flex items-center gap-2 text-[12.5px]">
-                <span className="min-w-0 flex-1">
-                  {o.label}
-                  <span className="block text-[12px] text-muted">
-                    {o.before.toFixed(1)} to {o.after.toFixed(1)} {o.unit} · score {o.score} ·{' '}
-                    {o.troubles === 1 ? '1 trouble' : `${o.troubles} troubles`}
-                  </span>
-                </span>
-                <Button
-                  className="py-0!"
-                  aria-pressed={previewing === o.id}
-                  onClick={() => onPreview(previewing === o.id ? null : o)}
-                >
-                  {previewing === o.id ? 'Back' : 'Try'}
-                </Button>
-                <Button look="brass" className="py-0!" onClick={() => onTake(o)}>
-                  Take
-                </Button>
-              </li>
-            ))}
-        </ul>
-      )}
+      {open && <Offers {...offers} />}
     </li>
   );
 }
 
-function FaultLane({ lane }: { lane: LaneData }) {
+function Offers({ trouble, wish, previewing, onPreview, onTake }: OfferProps) {
+  const offers = useQuery({
+    queryKey: ['offers', wishKey(wish), trouble],
+    queryFn: () => solver().offers(wish!, trouble),
+    enabled: wish !== undefined,
+    gcTime: 10_000,
+    retry: false,
+  });
+  return (
+    <ul className="mt-1 flex flex-col gap-1 pl-6">
+      {offers.isFetching && <li className="text-[12px] text-muted">trying …</li>}
+      {offers.error && <li className="text-[12px] text-raspberry">{offers.error.message}</li>}
+      {!offers.isFetching && offers.data?.length === 0 && (
+        <li className="text-[12px] text-muted">
+          Nothing that was tried makes this better. Plants, goals and corrections by hand are in the other panes.
+        </li>
+      )}
+      {!offers.isFetching &&
+        offers.data?.map((o) => (
+          <li key={o.id} className="flex items-center gap-2 text-[12.5px]">
+            <span className="min-w-0 flex-1">
+              {o.label}
+              <span className="block text-[12px] text-muted">
+                {o.before.toFixed(1)} to {o.after.toFixed(1)} {o.unit} · score {o.score} ·{' '}
+                {o.troubles === 1 ? '1 trouble' : `${o.troubles} troubles`}
+              </span>
+            </span>
+            <Button
+              className="py-0!"
+              aria-pressed={previewing === o.id}
+              onClick={() => onPreview(previewing === o.id ? null : o)}
+            >
+              {previewing === o.id ? 'Back' : 'Try'}
+            </Button>
+            <Button look="brass" className="py-0!" onClick={() => onTake(o)}>
+              Take
+            </Button>
+          </li>
+        ))}
+    </ul>
+  );
+}
+
+const FaultLane = memo(function FaultLane({ lane }: { lane: LaneData }) {
   const { width, clock, frameAt } = useAxis();
   const canvas = useRef<HTMLCanvasElement>(null);
   const theme = useThemeVersion();
-  const worst = lane.values.reduce((m, x) => Math.max(m, x), 0);
+  const most = useMemo(() => worst(lane), [lane]);
   useEffect(() => {
     void theme;
     const h = HEIGHT - 5;
@@ -189,13 +191,13 @@ function FaultLane({ lane }: { lane: LaneData }) {
     for (let i = 0; i < cells; i++) {
       const from = Math.floor((i * lane.values.length) / cells);
       const to = Math.max(from + 1, Math.floor(((i + 1) * lane.values.length) / cells));
-      let most = 0;
-      for (let f = from; f < to; f++) most = Math.max(most, lane.values[f]!);
-      const share = most / lane.limit;
+      let high = 0;
+      for (let f = from; f < to; f++) high = Math.max(high, lane.values[f]!);
+      const share = high / lane.limit;
       const x = (i * width) / cells;
       ctx.fillStyle = color('--raised');
       ctx.fillRect(x, 0, width / cells - 1, h);
-      if (share < 0.08) continue;
+      if (share < TOLD) continue;
       // height says how much as well as colour
       const tall = Math.min(1, 0.2 + 0.8 * share) * h;
       ctx.fillStyle = share > 1 ? color('--raspberry') : color('--brass');
@@ -209,22 +211,22 @@ function FaultLane({ lane }: { lane: LaneData }) {
       name={lane.name}
       height={HEIGHT}
       end={
-        <span className={clsx(worst > lane.limit && 'text-raspberry')}>
-          {worst.toFixed(1)} {lane.unit}
+        <span className={clsx(most > lane.limit && 'text-raspberry')}>
+          {most.toFixed(1)} {lane.unit}
         </span>
       }
     >
       <canvas
         ref={canvas}
         role="slider"
-        aria-label={`${lane.name}, at most ${worst.toFixed(1)} ${lane.unit}; Enter goes there`}
-        aria-valuenow={Math.round(worst * 10) / 10}
+        aria-label={`${lane.name}, at most ${most.toFixed(1)} ${lane.unit}; Enter goes there`}
+        aria-valuenow={Math.round(most * 10) / 10}
         tabIndex={0}
         style={{ width, height: HEIGHT - 5 }}
         className="cursor-pointer"
         onPointerDown={(e) => seek(clock, frameAt(e.clientX - e.currentTarget.getBoundingClientRect().left))}
-        onKeyDown={(e) => e.key === 'Enter' && seek(clock, lane.values.indexOf(worst))}
+        onKeyDown={(e) => e.key === 'Enter' && seek(clock, lane.values.indexOf(most))}
       />
     </Lane>
   );
-}
+});

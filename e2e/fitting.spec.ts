@@ -125,6 +125,19 @@ test('a wrong map shows in the trouble, is put right in the stage, and the resul
   await expect(page.getByRole('button', { name: new RegExp(`^forearm R of the target: ${right}`) })).toBeVisible();
   await expect(wrong).toHaveCount(0);
   await expect(lanes().getByText(/in the target’s map/)).toHaveCount(0);
+  // a page left in the moment of a change has written it all the same
+  const head = page.getByRole('button', { name: /^head of the target/ });
+  await head.click();
+  await page.getByRole('button', { name: 'Empty on purpose' }).evaluate((button: HTMLElement) => {
+    button.click();
+    location.reload();
+  });
+  await page.waitForLoadState();
+  await expect(head).toHaveAccessibleName(/empty on purpose/, { timeout: 30_000 });
+  await head.click();
+  await page.getByLabel('Joint name').fill(rig.map.slots.head!.joint);
+  await page.keyboard.press('Enter');
+  await expect(head).not.toHaveAccessibleName(/empty/);
 });
 
 test('a map is saved as a profile that says where it serves', async () => {

@@ -62,6 +62,8 @@ export interface Option<T extends string> {
   label: string;
 }
 
+const SHORT = 24;
+
 export function Select<T extends string>({
   value,
   options,
@@ -75,8 +77,11 @@ export function Select<T extends string>({
   label: string;
   className?: string;
 }) {
+  const [open, setOpen] = useState(false);
+  // entries are drawn while the list is closed, too, so that letters typed then choose one: of a long list that costs too much
+  const listed = open || options.length <= SHORT;
   return (
-    <Radix.Root value={value} onValueChange={(v) => onChange(v as T)}>
+    <Radix.Root value={value} onValueChange={(v) => onChange(v as T)} open={open} onOpenChange={setOpen}>
       <Radix.Trigger
         aria-label={label}
         className={clsx(
@@ -85,7 +90,7 @@ export function Select<T extends string>({
         )}
       >
         <span className="truncate">
-          <Radix.Value />
+          <Radix.Value>{options.find((o) => o.value === value)?.label}</Radix.Value>
         </span>
         <ChevronDown size={13} className="shrink-0 text-muted" />
       </Radix.Trigger>
@@ -96,7 +101,7 @@ export function Select<T extends string>({
           className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden rounded-md border border-line bg-raised shadow-xl"
         >
           <Radix.Viewport className="p-1">
-            {options.map((o) => (
+            {(listed ? options : []).map((o) => (
               <Radix.Item
                 key={o.value}
                 value={o.value}

@@ -89,8 +89,13 @@ export function ItemViews(props: ViewProps) {
             {visible.map((row) => (
               <div
                 key={row.key}
-                className="absolute inset-x-0 flex gap-2.5"
-                style={{ top: row.start, height: ROW[density] - (density === 'table' ? 0 : 8) }}
+                className="absolute inset-x-0 grid gap-2.5"
+                style={{
+                  top: row.start,
+                  height: ROW[density] - (density === 'table' ? 0 : 8),
+                  // a last row that is not full has cells as wide as the others
+                  gridTemplateColumns: `repeat(${across}, minmax(0, 1fr))`,
+                }}
               >
                 {Array.from({ length: across }, (_, k) => {
                   const index = row.index * across + k;
@@ -136,7 +141,7 @@ function Cell(props: CellProps) {
       onClick={(e) => onChoose(item, index, howOf(e))}
       onDoubleClick={() => onOpen(item)}
       className={clsx(
-        'h-full min-w-0 flex-1 cursor-default border select-none',
+        'h-full min-w-0 cursor-default border select-none',
         density === 'table' ? 'rounded-md px-2' : 'rounded-lg bg-panel px-3 pt-2',
         chosen
           ? 'border-brass'
@@ -160,7 +165,6 @@ function Coming({ density, name }: { density: Density; name: readonly [string, s
       data-coming={name ? 'named' : ''}
       className={clsx(
         'h-full min-w-0 overflow-hidden rounded-lg bg-raised/50',
-        density === 'tiles' ? 'flex-1' : 'w-full',
         density === 'table' ? 'flex items-center px-2' : 'px-3 pt-2',
         !name && 'animate-pulse',
       )}

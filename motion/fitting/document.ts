@@ -29,7 +29,7 @@ export interface FittingSettings {
   readonly plants: boolean;
   readonly travel: Travel;
   readonly hands: HandMode;
-  /** Forearms stay out of the body, where its skin is known. */
+  /** Forearms stay out of the body and a swinging leg out of the other, where the skin is known. */
   readonly clear: boolean;
   readonly limits: boolean;
   /** How much lower the hips are, as a share of the leg. */
@@ -163,7 +163,7 @@ export function fittingWords(settings: FittingSettings, edits: FittingEdits = NO
     settings.hands !== 'free' &&
       (settings.hands === 'together' ? 'hands together' : `hands near the ${settings.hands}`),
     // what was kept before this could be set has no word of it
-    settings.clear === false && 'arms may run into the body',
+    settings.clear === false && 'limbs may run into one another',
     settings.limits && 'within joint limits',
     settings.lower !== 0 &&
       `hips ${Math.abs(100 * settings.lower).toFixed(1)} % ${settings.lower > 0 ? 'lower' : 'higher'}`,

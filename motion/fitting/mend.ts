@@ -118,8 +118,8 @@ export function mendsFor(
       );
       break;
     case 'crossing':
-      if (!settings.clear && trouble.text.startsWith('forearm'))
-        add('clear', 'Keep the arms out of the body', { clear: true });
+      if (!settings.clear && /^(forearm|shin)/.test(trouble.text))
+        add('clear', 'Keep limbs out of one another', { clear: true });
       if (/thigh|shin|foot/.test(trouble.text)) add('wide', `Widen the stance to × ${wider}`, tuned({ stance: wider }));
       for (const by of [6, 12])
         add(

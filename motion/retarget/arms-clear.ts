@@ -2,13 +2,10 @@ import { jointOf, SIDES, type Side } from '../bodymap/slots';
 import { invMul64, mul64, mulInv64, norm, normalize64, rotate64, storeNear } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { restPose } from '../rig/rig';
-import { nearest, type Rod, rodsOf } from './crossing';
-import { envelope, runningMean } from './envelope';
-import type { Party, Plan } from './plan';
+import { nearest, type Rod, type Rods, rodsByName, sameBody, UNSEEN } from './crossing';
+import { addEased } from './envelope';
+import type { Plan } from './plan';
 
-/** As deep as this nobody sees it: cloth gives way. Metres. */
-const UNSEEN = 0.008;
 /** An arm is on its way aside for so long before it would run into anything, and after, seconds. */
 const EASE_S = 0.1;
 /** An arm is never turned farther aside, radians. */
@@ -27,7 +24,7 @@ const FORE = 0.7;
  */
 export function clearArms(plan: Plan, source: Motion, moved: Motion): Motion {
   if (!plan.target.girths || sameBody(plan)) return moved;
-  const [own, model] = [byName(plan.target), byName(plan.source)];
+  const [own, model] = [rodsByName(plan.target), rodsByName(plan.source)];
   const arms = SIDES.flatMap((side) => armOf(plan, side, own, model));
   if (arms.length === 0) return moved;
   const watched = watch(plan, source, moved, arms);
@@ -40,7 +37,7 @@ export function clearArms(plan: Plan, source: Motion, moved: Motion): Motion {
     any = true;
     watched.forEach((w, i) => {
       const more = wanted[i];
-      if (more) eased(w.turns, more, ease);
+      if (more) addEased(w.turns, more, ease);
     });
     frames = frames.filter((f) => watched.some((w) => turnedAt(w.turns, f)));
   }
@@ -48,11 +45,6 @@ export function clearArms(plan: Plan, source: Motion, moved: Motion): Motion {
 }
 
 const turnedAt = (t: Float64Array, f: number): boolean => t[3 * f] !== 0 || t[3 * f + 1] !== 0 || t[3 * f + 2] !== 0;
-
-/** The same skeleton with the same measures: what its arms do to its body is what it was made with. */
-function sameBody({ equalRigs, source, target }: Plan): boolean {
-  return equalRigs && source.rig.restT.every((x, i) => Math.abs(x - target.rig.restT[i]!) < 1e-5);
-}
 
 interface Pair {
   readonly fore: Rod;
@@ -79,10 +71,6 @@ function armOf(plan: Plan, side: Side, own: Rods, model: Rods): Arm[] {
   });
   return pairs.length > 0 ? [{ upper, fore: rod.from, hand: rod.to, pairs }] : [];
 }
-
-type Rods = ReadonlyMap<string, Rod>;
-const byName = (party: Party): Rods =>
-  new Map(rodsOf(party, party.pose ?? restPose(party.rig), party.girths ?? {}).map((rod) => [rod.name, rod]));
 
 /** An arm in every frame, so that turns can be tried without posing the whole body anew. */
 interface Watched {
@@ -242,32 +230,6 @@ function turnOf(
   out[3] = Math.cos(angle / 2);
   mul64(out, 0, frame, o, out, 0);
   mulInv64(out, 0, out, 0, frame, o);
-}
-
-/** Adds turns that come and go: nowhere smaller than asked, and about an axis that wanders as slowly. */
-function eased(total: Float64Array, wanted: Float64Array, ease: number): void {
-  const n = wanted.length / 3;
-  const size = new Float64Array(n);
-  const along = [new Float64Array(n), new Float64Array(n), new Float64Array(n)] as const;
-  let any = false;
-  for (let f = 0; f < n; f++) {
-    for (let k = 0; k < 3; k++) along[k]![f] = wanted[3 * f + k]!;
-    size[f] = norm(wanted[3 * f]!, wanted[3 * f + 1]!, wanted[3 * f + 2]!);
-    if (size[f]! > 0) any = true;
-  }
-  if (!any) return;
-  const high = envelope(size, ease);
-  const x = runningMean(runningMean(along[0], ease), ease);
-  const y = runningMean(runningMean(along[1], ease), ease);
-  const z = runningMean(runningMean(along[2], ease), ease);
-  for (let f = 0; f < n; f++) {
-    const length = norm(x[f]!, y[f]!, z[f]!);
-    if (length < 1e-9) continue;
-    const by = high[f]! / length;
-    total[3 * f]! += by * x[f]!;
-    total[3 * f + 1]! += by * y[f]!;
-    total[3 * f + 2]! += by * z[f]!;
-  }
 }
 
 /** The motion with arms turned at the shoulder; forearms follow by a share of it, hands keep their turn in the world. */

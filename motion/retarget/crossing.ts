@@ -3,7 +3,7 @@ import { norm } from '../math/fast';
 import { type Motion, PoseReader } from '../motion/motion';
 import { restPose, type WorldPose } from '../rig/rig';
 import type { Thickness } from '../rig/thickness';
-import type { Party } from './plan';
+import type { Party, Plan } from './plan';
 
 /** A limb part as a round rod: from one joint to another, with a radius in metres. */
 export interface Rod {
@@ -63,6 +63,18 @@ export function rodsOf(party: Pick<Party, 'rig' | 'map'>, pose: WorldPose, girth
   return rods;
 }
 
+/** As deep as this nobody sees it: cloth gives way. Metres. */
+export const UNSEEN = 0.008;
+
+export type Rods = ReadonlyMap<string, Rod>;
+export const rodsByName = (party: Party): Rods =>
+  new Map(rodsOf(party, party.pose ?? restPose(party.rig), party.girths ?? {}).map((rod) => [rod.name, rod]));
+
+/** The same skeleton with the same measures: what its limbs do to its body is what it was made with. */
+export function sameBody({ equalRigs, source, target }: Plan): boolean {
+  return equalRigs && source.rig.restT.every((x, i) => Math.abs(x - target.rig.restT[i]!) < 1e-5);
+}
+
 /** Parts that can run into each other; neighbours on one limb are none. */
 const PAIRS: readonly (readonly [string, string])[] = [
   ['forearmL', 'trunk'],
@@ -93,7 +105,7 @@ export interface CrossingReport {
 
 /** Depth of every pair over time, [pair][frame], metres, 0 where apart; pairs whose parts the rig lacks are all 0. */
 function depths(party: Party, motion: Motion, girths: Girths): Float32Array[] {
-  const rods = new Map(rodsOf(party, party.pose ?? restPose(party.rig), girths).map((r) => [r.name, r]));
+  const rods = rodsByName({ ...party, girths });
   const reader = new PoseReader(party.rig, motion);
   const pairs = PAIRS.map(([a, b]) => ({ a: rods.get(a), b: rods.get(b) }));
   const out = PAIRS.map(() => new Float32Array(motion.frameCount));

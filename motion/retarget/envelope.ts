@@ -1,3 +1,5 @@
+import { norm } from '../math/fast';
+
 /** Running maximum over ±w, then two running means over ±w/2 each: smooth, and nowhere below the input. */
 export function envelope(values: Float64Array, w: number): Float64Array {
   const n = values.length;
@@ -49,4 +51,33 @@ export function fillBetween(ask: Float64Array, fade: number): void {
     return value * (1 - t * t * (3 - 2 * t));
   });
   ask.set(filled);
+}
+
+/**
+ * Adds vectors that come and go: nowhere smaller than asked, eased over ±w frames, in a direction that wanders as slowly.
+ * @param total @param wanted 3 F each, one vector a frame
+ */
+export function addEased(total: Float64Array, wanted: Float64Array, w: number): void {
+  const n = wanted.length / 3;
+  const size = new Float64Array(n);
+  const along = [new Float64Array(n), new Float64Array(n), new Float64Array(n)] as const;
+  let any = false;
+  for (let f = 0; f < n; f++) {
+    for (let k = 0; k < 3; k++) along[k]![f] = wanted[3 * f + k]!;
+    size[f] = norm(wanted[3 * f]!, wanted[3 * f + 1]!, wanted[3 * f + 2]!);
+    if (size[f]! > 0) any = true;
+  }
+  if (!any) return;
+  const high = envelope(size, w);
+  const x = runningMean(runningMean(along[0], w), w);
+  const y = runningMean(runningMean(along[1], w), w);
+  const z = runningMean(runningMean(along[2], w), w);
+  for (let f = 0; f < n; f++) {
+    const length = norm(x[f]!, y[f]!, z[f]!);
+    if (length < 1e-9) continue;
+    const by = high[f]! / length;
+    total[3 * f]! += by * x[f]!;
+    total[3 * f + 1]! += by * y[f]!;
+    total[3 * f + 2]! += by * z[f]!;
+  }
 }

@@ -10,6 +10,7 @@ import { type FootPlan, planFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
 import { holdKnees, type KneeHeights } from './hold-knees';
 import { FULL_REACH, newLegTurns, solveLeg } from './leg';
+import { passLegs } from './legs-clear';
 import type { Plan } from './plan';
 import { quietKnee } from './quiet-knees';
 import { rootJoint } from './transfer';
@@ -44,6 +45,8 @@ export interface HoldOptions {
   readonly allowed?: number | undefined;
   /** Knees that are held, too, at these heights. */
   readonly knees?: KneeHeights | undefined;
+  /** The motion that was carried over, where a swinging leg shall pass beside the other one as it does there. */
+  readonly source?: Motion | undefined;
 }
 
 /**
@@ -56,16 +59,21 @@ export function holdPlants(
   motion: Motion,
   plants: readonly Plant[],
   heights: readonly number[],
-  { lower = 0, allowed, knees }: HoldOptions = {},
+  { lower = 0, allowed, knees, source }: HoldOptions = {},
 ): HoldResult {
   const steady = steadyHips(plan, motion);
   const tracks = trackFeet(plan, steady);
   const plans = tracks.map((t) => planFoot(t, plants, heights, motion.fps));
   const lowered = lower === 0 ? steady : lowerHips(plan, steady, lower);
-  if (!knees) return reachFeet(plan, lowered, tracks, plans, allowed);
-  const kneeling = holdKnees(plan, lowered, plants, knees, tracks, plans);
-  return reachFeet(plan, kneeling.motion, tracks, plans, allowed, kneeling.held);
+  const kneeling = knees && holdKnees(plan, lowered, plants, knees, tracks, plans);
+  const standing = kneeling?.motion ?? lowered;
+  let held = reachFeet(plan, standing, tracks, plans, allowed, kneeling?.held);
+  for (let round = 0; round < ROUNDS && source && passLegs(plan, source, held.motion, tracks, plans); round++)
+    held = { ...bendLegs(plan, standing, tracks, plans, held.drop), drop: held.drop };
+  return held;
 }
+/** A leg that went aside meets the other in another place: looked at again so often. */
+const ROUNDS = 3;
 
 /** The motion with its hips lower by so many metres, told in their parent's frame. */
 export function lowerHips(plan: Plan, motion: Motion, by: number): Motion {

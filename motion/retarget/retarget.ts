@@ -38,7 +38,7 @@ export interface RetargetOptions {
   readonly look?: readonly LookGoal[];
   /** Keep arms and head within joint limits: the common body's, or others. */
   readonly limits?: false | 'common' | Limits;
-  /** Keep forearms out of the body where its skin is known; where left out, as plants are held. */
+  /** Keep forearms out of the body, and swinging shins out of each other, where its skin is known; where left out, as plants are held. */
   readonly clear?: boolean;
   /** Plants to hold instead of those found in the source; hands, knees and seat among them only where holds are on. */
   readonly contacts?: Contacts;
@@ -99,6 +99,7 @@ export function retarget(source: Party, motion: Motion, target: Party, options: 
 export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {}): Retargeted {
   const hold = options.plants ?? RETARGET_DEFAULTS.plants;
   const travel = options.travel ?? RETARGET_DEFAULTS.travel;
+  const clear = options.clear ?? hold;
   const { source, target, scale } = plan;
   // (1) what the source does on the ground
   const played = travel === 'speed' ? retime(source.rig, motion, Math.max(0.05, Math.min(20, 1 / scale))) : motion;
@@ -127,14 +128,19 @@ export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {})
   if (knees) moved = settleKnees(plan, moved, plants, knees);
   if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part) || p.part.startsWith('knee'))) {
     const allowed = sharpestKnee(source, played);
-    const held = holdPlants(plan, moved, plants, heights, { lower, allowed, knees });
+    const held = holdPlants(plan, moved, plants, heights, {
+      lower,
+      allowed,
+      knees,
+      source: clear ? played : undefined,
+    });
     moved = held.motion;
     reach = held.reach;
     short.set(held.short);
     for (const x of held.drop) gaveWay = Math.max(gaveWay, x);
   } else if (lower !== 0) moved = lowerHips(plan, moved, lower);
   if (resting) moved = pitchTrunk(plan, moved, plants, resting.tracks, contacts.floor);
-  if (options.clear ?? hold) moved = clearArms(plan, played, moved);
+  if (clear) moved = clearArms(plan, played, moved);
   const goals = [
     ...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor) : []),
     ...handGoals(plan, played, moved, options.hands ?? RETARGET_DEFAULTS.hands),

@@ -17,7 +17,7 @@ export function FitSettingsFields({
   return (
     <div className="flex flex-col gap-2">
       <SwitchRow label="Hold planted soles in place" checked={value.plants} onChange={(plants) => set({ plants })} />
-      <SwitchRow label="Arms stay out of the body" checked={value.clear} onChange={(clear) => set({ clear })} />
+      <SwitchRow label="Limbs stay out of one another" checked={value.clear} onChange={(clear) => set({ clear })} />
       <SwitchRow
         label="Arms and head within joint limits"
         checked={value.limits}

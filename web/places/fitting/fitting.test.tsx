@@ -326,13 +326,13 @@ test('what differs from the first is marked and goes back singly', async () => {
 test('arms are kept out of the body, or let go; without a mesh it says why nothing comes of it', async () => {
   const skin = { around: [], ahead: [] } as never;
   const { user, set } = panel(FIT_DEFAULTS, { target: { ...target, skin } });
-  expect(screen.getByText('forearms stay out of trunk, thighs and head')).toBeInTheDocument();
-  await user.click(screen.getByRole('switch', { name: /arms out of the body|forearms stay out/ }));
-  expect(set).toHaveBeenLastCalledWith({ clear: false }, 'Let arms run into the body');
+  expect(screen.getByText('forearms stay out of the body, a swinging leg out of the other')).toBeInTheDocument();
+  await user.click(screen.getByRole('switch', { name: /limbs out of one another|forearms stay out/ }));
+  expect(set).toHaveBeenLastCalledWith({ clear: false }, 'Let limbs run into one another');
   const off = panel({ ...FIT_DEFAULTS, clear: false });
   expect(screen.getByText(/without a mesh nobody knows/)).toBeInTheDocument();
-  await off.user.click(screen.getByRole('button', { name: 'Reset arms' }));
-  expect(off.set).toHaveBeenLastCalledWith({ clear: true }, 'Reset arms');
+  await off.user.click(screen.getByRole('button', { name: 'Reset clearance' }));
+  expect(off.set).toHaveBeenLastCalledWith({ clear: true }, 'Reset clearance');
 });
 
 test('parts are left out and taken again by their words', async () => {

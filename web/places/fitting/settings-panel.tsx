@@ -160,18 +160,20 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           />
         </Setting>
         <Setting
-          title="Arms"
+          title="Clearance"
           changed={settings.clear !== FIT_DEFAULTS.clear}
-          onReset={() => set({ clear: FIT_DEFAULTS.clear }, 'Reset arms')}
+          onReset={() => set({ clear: FIT_DEFAULTS.clear }, 'Reset clearance')}
         >
           <SwitchRow
-            label="Keep the arms out of the body"
+            label="Keep limbs out of one another"
             checked={settings.clear}
-            onChange={(clear) => set({ clear }, clear ? 'Kept the arms out of the body' : 'Let arms run into the body')}
+            onChange={(clear) =>
+              set({ clear }, clear ? 'Kept limbs out of one another' : 'Let limbs run into one another')
+            }
           >
             {target && !target.skin
               ? 'without a mesh nobody knows how thick this body is'
-              : 'forearms stay out of trunk, thighs and head'}
+              : 'forearms stay out of the body, a swinging leg out of the other'}
           </SwitchRow>
         </Setting>
         <Setting

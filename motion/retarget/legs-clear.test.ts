@@ -1,0 +1,94 @@
+import { type Contacts, type Girths, type Motion, measureCrossings, type Party, PoseReader, retarget } from '../index';
+import { party, posedRig } from '../test/bodies';
+
+const source = party(posedRig(90));
+const stout: Girths = { shinL: 0.075, shinR: 0.075 };
+const target: Party = { ...party(posedRig(45, 0.9)), girths: stout };
+const joint = (name: string): number => source.rig.names.indexOf(name);
+
+/** On the left foot; the right one is lifted, swings in past the other shin and out again; frames of 60 a second. */
+function swing(frames = 90): Motion {
+  const { rig } = source;
+  const n = rig.names.length;
+  const rotations = new Float32Array(4 * n * frames);
+  const places = new Float32Array(3 * frames);
+  for (let f = 0; f < frames; f++) {
+    rotations.set(rig.restR, 4 * n * f);
+    places.set([0, 0.93, 0], 3 * f);
+    const u = f < 20 || f > 70 ? 0 : 0.5 - 0.5 * Math.cos((2 * Math.PI * (f - 20)) / 50);
+    const inward = 0.11 * u;
+    const [c, s] = [Math.cos(inward / 2), Math.sin(inward / 2)];
+    const lift = 0.35 * u;
+    // inward after forward
+    rotations.set(
+      [-c * Math.sin(lift / 2), -s * Math.sin(lift / 2), s * Math.cos(lift / 2), c * Math.cos(lift / 2)],
+      4 * (f * n + joint('RightUpLeg')),
+    );
+    rotations.set([Math.sin(lift), 0, 0, Math.cos(lift)], 4 * (f * n + joint('RightLeg')));
+  }
+  return { fps: 60, frameCount: frames, rotations, translations: [{ joint: 0, values: places }], scalars: [] };
+}
+const motion = swing();
+const contacts: Contacts = {
+  floor: 0,
+  plants: (['heel', 'ball'] as const).flatMap((point) => [
+    { part: `${point}L` as const, start: 0, end: 89 },
+    { part: `${point}R` as const, start: 0, end: 18 },
+    { part: `${point}R` as const, start: 72, end: 89 },
+  ]),
+};
+const shins = (from: Party, result: Motion): number =>
+  measureCrossings(from, motion, target, result, from.girths, stout).crossings.find(
+    (c) => c.parts.join() === 'shinL,shinR',
+  )?.depth ?? 0;
+const places = (m: Motion, name: string): Float64Array[] => {
+  const reader = new PoseReader(target.rig, m);
+  return Array.from({ length: m.frameCount }, (_, f) => reader.at(f).p.slice(3 * joint(name), 3 * joint(name) + 3));
+};
+const apart = (a: Float64Array, b: Float64Array): number => Math.hypot(...a.map((x, k) => x - b[k]!));
+
+const through = retarget(source, motion, target, { contacts, clear: false }).motion;
+const passed = retarget(source, motion, target, { contacts }).motion;
+
+test('a swinging leg passes beside the one it would run into', () => {
+  expect(shins(source, through)).toBeGreaterThan(0.02);
+  expect(shins(source, passed)).toBeLessThan(0.01);
+});
+
+test('feet that are held stay, and the one that swings comes back before it stands', () => {
+  const [stood, stands] = [places(through, 'LeftFoot'), places(passed, 'LeftFoot')];
+  for (let f = 0; f < motion.frameCount; f++) expect(apart(stood[f]!, stands[f]!)).toBeLessThan(1e-4);
+  const [swung, swings] = [places(through, 'RightFoot'), places(passed, 'RightFoot')];
+  const aside = swung.map((at, f) => apart(at, swings[f]!));
+  for (let f = 0; f < motion.frameCount; f++) if (f <= 18 || f >= 72) expect(aside[f]).toBeLessThan(1e-4);
+  expect(Math.max(...aside)).toBeGreaterThan(0.01);
+  // sideways only: what it clears of the ground is the planner's
+  for (let f = 0; f < motion.frameCount; f++) expect(Math.abs(swung[f]![1]! - swings[f]![1]!)).toBeLessThan(1e-3);
+});
+
+test('it goes and comes back without a jerk', () => {
+  const sharpest = (m: Motion): number => {
+    const at = places(m, 'RightFoot');
+    let worst = 0;
+    for (let f = 1; f + 1 < at.length; f++)
+      worst = Math.max(worst, Math.hypot(...[0, 1, 2].map((k) => at[f + 1]![k]! - 2 * at[f]![k]! + at[f - 1]![k]!)));
+    return worst;
+  };
+  expect(sharpest(passed)).toBeLessThan(sharpest(through) + 0.001);
+});
+
+test('what the source does too is left alone, and so is a body nobody knows the skin of', () => {
+  const alike: Party = { ...source, girths: { shinL: 0.1, shinR: 0.1 } };
+  expect(retarget(alike, motion, target, { contacts }).motion.rotations).toEqual(through.rotations);
+  const { girths: _, ...thin } = target;
+  expect(retarget(source, motion, thin, { contacts }).motion.rotations).toEqual(through.rotations);
+});
+
+test('where both feet are held nothing can go aside', () => {
+  const still: Contacts = {
+    floor: 0,
+    plants: (['heelL', 'ballL', 'heelR', 'ballR'] as const).map((part) => ({ part, start: 0, end: 89 })),
+  };
+  const held = (clear: boolean) => retarget(source, motion, target, { contacts: still, clear }).motion.rotations;
+  expect(held(true)).toEqual(held(false));
+});

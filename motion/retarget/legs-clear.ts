@@ -1,0 +1,105 @@
+import { smoothstep } from '../math/vec';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import { nearest, type Rod, type Rods, rodsByName, sameBody, UNSEEN } from './crossing';
+import { addEased } from './envelope';
+import type { FootPlan } from './foot-plan';
+import type { FootTrack } from './foot-track';
+import type { Plan } from './plan';
+
+/** A foot is on its way aside for so long before its shin would run into the other, and after, seconds. */
+const EASE_S = 0.12;
+/** So long after it has left the ground, and before it stands again, a foot may be aside by all it takes, seconds. */
+const FREE_S = 0.1;
+/** Nearer to the knee than this share of a shin its ankle moves it too little to be worth the way. */
+const LOWEST_SHARE = 0.4;
+/** A foot never goes farther aside, as a share of the leg. */
+const MOST = 0.12;
+
+interface Shins {
+  readonly own: readonly [Rod, Rod];
+  readonly model: readonly [Rod, Rod] | undefined;
+}
+
+/**
+ * Keeps a swinging leg out of the one it passes, where the skin is known: where both shins run deeper into each other than the
+ * source's do, free feet go aside by what that takes, and come back before they stand; feet that are held stay. Method: rods
+ * of the skin's thickness, as measureCrossings has them; our own. To be called again after the legs were bent anew, as a shin
+ * that is moved meets the other elsewhere. Changes the goals.
+ * @param bent the motion with the legs as the goals have them, frame by frame the one that `source` became
+ * @returns whether any goal has changed
+ */
+export function passLegs(
+  plan: Plan,
+  source: Motion,
+  bent: Motion,
+  tracks: readonly FootTrack[],
+  plans: readonly FootPlan[],
+): boolean {
+  const shins = shinsOf(plan);
+  if (!shins || tracks.length !== 2) return false;
+  const [a, b] = shins.own;
+  const frames = bent.frameCount;
+  const free = plans.map((p) => freedom(p.held, Math.max(1, FREE_S * bent.fps)));
+  const wanted = plans.map(() => new Float64Array(3 * frames));
+  const before = shins.model && new ChainReader(plan.source.rig, source, shins.model.flatMap(ends));
+  const reader = new ChainReader(plan.target.rig, bent, shins.own.flatMap(ends));
+  const gap = new Float64Array(4);
+  let any = false;
+  for (let f = 0; f < frames; f++) {
+    const [left, right] = [free[0]![f]!, free[1]![f]!];
+    if (left + right === 0) continue;
+    const { p } = reader.at(f);
+    const depth = a.radius + b.radius - UNSEEN - nearest(gap, p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to);
+    if (depth <= 0) continue;
+    const need = depth - (before ? depthOf(shins.model!, before.at(f).p) : 0);
+    const flat = Math.hypot(gap[0]!, gap[2]!);
+    if (need <= 0 || flat < 1e-6) continue;
+    // the place on the shin moves by its share of what the ankle does
+    const by = Math.min(need / Math.max(LOWEST_SHARE, gap[3]!), MOST * plan.target.body.leg) / flat / (left + right);
+    for (const k of [0, 2]) {
+      wanted[0]![3 * f + k] = left * by * gap[k]!;
+      wanted[1]![3 * f + k] = -right * by * gap[k]!;
+    }
+    any = true;
+  }
+  if (!any) return false;
+  for (const [i, { goal }] of plans.entries()) {
+    const aside = new Float64Array(3 * frames);
+    addEased(aside, wanted[i]!, Math.max(2, Math.round(EASE_S * bent.fps)));
+    for (let f = 0; f < frames; f++)
+      for (const k of [0, 2]) goal[3 * f + k] = goal[3 * f + k]! + free[i]![f]! * aside[3 * f + k]!;
+  }
+  return true;
+}
+
+const ends = (rod: Rod): number[] => [rod.from, rod.to];
+
+function shinsOf(plan: Plan): Shins | undefined {
+  if (!plan.target.girths || sameBody(plan)) return undefined;
+  const pair = (rods: Rods): readonly [Rod, Rod] | undefined => {
+    const [left, right] = [rods.get('shinL'), rods.get('shinR')];
+    return left && right && [left, right];
+  };
+  const own = pair(rodsByName(plan.target));
+  return own && { own, model: pair(rodsByName(plan.source)) };
+}
+
+const spare = new Float64Array(4);
+const depthOf = ([a, b]: readonly [Rod, Rod], p: Float64Array): number =>
+  Math.max(0, a.radius + b.radius - nearest(spare, p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to));
+
+/** F: 0 where a foot is held, up to 1 where it has been free for a while and will be. */
+function freedom(held: Uint8Array, over: number): Float64Array {
+  const n = held.length;
+  const out = new Float64Array(n).fill(Number.POSITIVE_INFINITY);
+  for (let f = 0, since = Number.POSITIVE_INFINITY; f < n; f++) {
+    since = held[f] ? 0 : since + 1;
+    out[f] = since;
+  }
+  for (let f = n - 1, until = Number.POSITIVE_INFINITY; f >= 0; f--) {
+    until = held[f] ? 0 : until + 1;
+    out[f] = smoothstep(Math.min(out[f]!, until) / over);
+  }
+  return out;
+}

@@ -11,6 +11,8 @@ import type { Plan } from './plan';
 
 /** Less than this is nothing anybody sees, metres. */
 const UNSEEN = 0.002;
+/** No hand falls faster, metres a second. */
+const FASTEST = 15;
 /** How long before and after a hand is lifted, seconds. */
 const EASE_S = 0.15;
 
@@ -87,11 +89,17 @@ function lacking(
     hands.map((h) => h.wrist),
   );
   const near = hands.map(() => false);
-  for (let f = 0; f < moved.frameCount; f++) {
+  for (let f = 0; f < moved.frameCount; ) {
     const { p } = wrists.at(f);
-    hands.forEach((h, i) => {
-      if (p[3 * h.wrist + 1]! - h.length < floor - UNSEEN) near[i] = true;
-    });
+    let room = Number.POSITIVE_INFINITY;
+    for (let i = 0; i < hands.length; i++) {
+      if (near[i]) continue;
+      const own = p[3 * hands[i]!.wrist + 1]! - hands[i]!.length - (floor - UNSEEN);
+      if (own < 0) near[i] = true;
+      else room = Math.min(room, own);
+    }
+    // it cannot be there sooner
+    f += Math.max(1, Math.floor((room / FASTEST) * moved.fps));
   }
   return hands
     .filter((_, i) => near[i])

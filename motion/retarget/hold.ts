@@ -23,6 +23,8 @@ export interface HoldResult {
   readonly drop: Float64Array;
   /** How far a held foot stays from its goal, per frame, metres. */
   readonly short: Float32Array;
+  /** Of each leg, 6 a frame: knee and ankle, metres, above where the body would be if it had not given way. */
+  readonly shins: readonly Float64Array[];
 }
 
 /** Where a leg hangs and how long its bones are. */
@@ -68,7 +70,7 @@ export function holdPlants(
   const kneeling = knees && holdKnees(plan, lowered, plants, knees, tracks, plans);
   const standing = kneeling?.motion ?? lowered;
   let held = reachFeet(plan, standing, tracks, plans, allowed, kneeling?.held);
-  for (let round = 0; round < ROUNDS && source && passLegs(plan, source, held.motion, tracks, plans); round++)
+  for (let round = 0; round < ROUNDS && source && passLegs(plan, source, held.shins, plans); round++)
     held = { ...bendLegs(plan, standing, tracks, plans, held.drop), drop: held.drop };
   return held;
 }
@@ -290,7 +292,7 @@ export function bendLegs(
   tracks: FootTrack[],
   plans: readonly Pick<FootPlan, 'goal' | 'held'>[],
   drop: Float64Array,
-): { motion: Motion; reach: HoldResult['reach']; short: Float32Array } {
+): Omit<HoldResult, 'drop'> {
   const { rig } = plan.target;
   const n = rig.names.length;
   const rotations = motion.rotations.slice();
@@ -313,6 +315,7 @@ export function bendLegs(
   const v = new Float64Array(3);
   const reach = { max: 0, frame: 0 };
   const short = new Float32Array(motion.frameCount);
+  const shins = tracks.map(() => new Float64Array(6 * motion.frameCount));
   const write = (f: number, joint: number, parent: Float64Array, own: Float64Array): void => {
     invMul64(q, 0, parent, 0, own, 0);
     normalize64(q, 0);
@@ -339,6 +342,7 @@ export function bendLegs(
       rotate64(hinge, 0, r, 4 * t.thigh, hinges[i]!, 0);
       solveLeg(turns, p, 3 * t.thigh, 3 * t.shin, 3 * t.sole.foot, goal, 3 * f, hinge);
       goal[3 * f + 1] = goal[3 * f + 1]! - down;
+      shins[i]!.set(turns.places, 6 * f);
       if (held[f]) short[f] = Math.max(short[f]!, turns.short);
       if (held[f] && turns.short > reach.max) {
         reach.max = turns.short;
@@ -361,7 +365,7 @@ export function bendLegs(
       }
     });
   }
-  return { motion: { ...motion, rotations, translations }, reach, short };
+  return { motion: { ...motion, rotations, translations }, reach, short, shins };
 }
 
 /** The knee's hinge in the thigh's frame: the body's left-right axis in the aligned pose. */

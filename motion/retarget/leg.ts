@@ -7,11 +7,18 @@ export interface LegTurns {
   readonly upper: Float64Array;
   /** Turn to put in front of the lower bone's world turn. */
   readonly lower: Float64Array;
+  /** 6: where the middle joint and the end come to, metres. */
+  readonly places: Float64Array;
   /** Distance by which the goal stays out of reach, metres. */
   short: number;
 }
 
-export const newLegTurns = (): LegTurns => ({ upper: new Float64Array(4), lower: new Float64Array(4), short: 0 });
+export const newLegTurns = (): LegTurns => ({
+  upper: new Float64Array(4),
+  lower: new Float64Array(4),
+  places: new Float64Array(6),
+  short: 0,
+});
 
 interface Bent {
   readonly from: number;
@@ -98,7 +105,11 @@ export function solveLeg(
   newUpper[0] = cos * toGoal[0]! + sin * mx;
   newUpper[1] = cos * toGoal[1]! + sin * my;
   newUpper[2] = cos * toGoal[2]! + sin * mz;
-  for (let k = 0; k < 3; k++) newLower[k] = (d * toGoal[k]! - a * newUpper[k]!) / b;
+  for (let k = 0; k < 3; k++) {
+    newLower[k] = (d * toGoal[k]! - a * newUpper[k]!) / b;
+    out.places[k] = p[root + k]! + a * newUpper[k]!;
+    out.places[3 + k] = p[root + k]! + d * toGoal[k]!;
+  }
   third[0] = nx;
   third[1] = ny;
   third[2] = nz;

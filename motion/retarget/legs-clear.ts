@@ -4,7 +4,6 @@ import type { Motion } from '../motion/motion';
 import { nearest, type Rod, type Rods, rodsByName, sameBody, UNSEEN } from './crossing';
 import { addEased } from './envelope';
 import type { FootPlan } from './foot-plan';
-import type { FootTrack } from './foot-track';
 import type { Plan } from './plan';
 
 /** A foot is on its way aside for so long before its shin would run into the other, and after, seconds. */
@@ -26,47 +25,50 @@ interface Shins {
  * source's do, free feet go aside by what that takes, and come back before they stand; feet that are held stay. Method: rods
  * of the skin's thickness, as measureCrossings has them; our own. To be called again after the legs were bent anew, as a shin
  * that is moved meets the other elsewhere. Changes the goals.
- * @param bent the motion with the legs as the goals have them, frame by frame the one that `source` became
+ * @param bent left and right shin as the goals have them, 6 a frame: knee and ankle, metres; frame by frame as `source`
  * @returns whether any goal has changed
  */
 export function passLegs(
   plan: Plan,
   source: Motion,
-  bent: Motion,
-  tracks: readonly FootTrack[],
+  bent: readonly Float64Array[],
   plans: readonly FootPlan[],
 ): boolean {
   const shins = shinsOf(plan);
-  if (!shins || tracks.length !== 2) return false;
-  const [a, b] = shins.own;
-  const frames = bent.frameCount;
-  const free = plans.map((p) => freedom(p.held, Math.max(1, FREE_S * bent.fps)));
+  const [left, right] = bent;
+  if (!shins || !left || !right) return false;
+  const reach = shins.own[0].radius + shins.own[1].radius - UNSEEN;
+  const frames = source.frameCount;
+  const free = plans.map((p) => freedom(p.held, Math.max(1, FREE_S * source.fps)));
   const wanted = plans.map(() => new Float64Array(3 * frames));
   const before = shins.model && new ChainReader(plan.source.rig, source, shins.model.flatMap(ends));
-  const reader = new ChainReader(plan.target.rig, bent, shins.own.flatMap(ends));
+  const both = new Float64Array(12);
   const gap = new Float64Array(4);
   let any = false;
   for (let f = 0; f < frames; f++) {
-    const [left, right] = [free[0]![f]!, free[1]![f]!];
-    if (left + right === 0) continue;
-    const { p } = reader.at(f);
-    const depth = a.radius + b.radius - UNSEEN - nearest(gap, p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to);
+    const [l, r] = [free[0]![f]!, free[1]![f]!];
+    if (l + r === 0) continue;
+    for (let k = 0; k < 6; k++) {
+      both[k] = left[6 * f + k]!;
+      both[6 + k] = right[6 * f + k]!;
+    }
+    const depth = reach - nearest(gap, both, 0, 3, 6, 9);
     if (depth <= 0) continue;
     const need = depth - (before ? depthOf(shins.model!, before.at(f).p) : 0);
     const flat = Math.hypot(gap[0]!, gap[2]!);
     if (need <= 0 || flat < 1e-6) continue;
     // the place on the shin moves by its share of what the ankle does
-    const by = Math.min(need / Math.max(LOWEST_SHARE, gap[3]!), MOST * plan.target.body.leg) / flat / (left + right);
+    const by = Math.min(need / Math.max(LOWEST_SHARE, gap[3]!), MOST * plan.target.body.leg) / flat / (l + r);
     for (const k of [0, 2]) {
-      wanted[0]![3 * f + k] = left * by * gap[k]!;
-      wanted[1]![3 * f + k] = -right * by * gap[k]!;
+      wanted[0]![3 * f + k] = l * by * gap[k]!;
+      wanted[1]![3 * f + k] = -r * by * gap[k]!;
     }
     any = true;
   }
   if (!any) return false;
   for (const [i, { goal }] of plans.entries()) {
     const aside = new Float64Array(3 * frames);
-    addEased(aside, wanted[i]!, Math.max(2, Math.round(EASE_S * bent.fps)));
+    addEased(aside, wanted[i]!, Math.max(2, Math.round(EASE_S * source.fps)));
     for (let f = 0; f < frames; f++)
       for (const k of [0, 2]) goal[3 * f + k] = goal[3 * f + k]! + free[i]![f]! * aside[3 * f + k]!;
   }

@@ -54,8 +54,10 @@ export const Transport = memo(function Transport({ clock, disabled = false }: { 
         defaultValue={0}
         disabled={disabled}
         onInput={(e) => {
+          // read first: whatever changes the clock writes its own frame here
+          const frame = Number(e.currentTarget.value);
           clock.setPlaying(false);
-          clock.seekFrame(Number(e.currentTarget.value));
+          clock.seekFrame(frame);
         }}
       />
       <span ref={counter} className="min-w-16 text-right text-muted" />

@@ -199,15 +199,21 @@ export function ItemPanel({
         )}
       </div>
       <div className="flex flex-wrap gap-2 border-t border-line px-4 pt-2.5 pb-3">
-        <Button
-          look="brass"
-          className="w-full"
-          onClick={onFit}
-          keys="F"
-          hint="Open the fitting: this motion on the performer"
-        >
-          <span className="truncate">Fit to {performer?.name ?? 'a character'}</span>
-        </Button>
+        {binned ? (
+          <Button look="brass" className="w-full" onClick={onBin} disabled={closed} keys="Del">
+            <ArchiveRestore size={14} /> Bring back
+          </Button>
+        ) : (
+          <Button
+            look="brass"
+            className="w-full"
+            onClick={onFit}
+            keys="F"
+            hint="Open the fitting: this motion on the performer"
+          >
+            <span className="truncate">Fit to {performer?.name ?? 'a character'}</span>
+          </Button>
+        )}
         <Button onClick={onExport} keys="E" hint="Save as BVH or GLB">
           <Download size={14} /> Export
         </Button>
@@ -233,16 +239,11 @@ export function ItemPanel({
         <Button onClick={onHold} keys="P" hint="Pick up into the tray" aria-label="Pick up">
           <Hand size={14} />
         </Button>
-        <Button
-          onClick={onBin}
-          disabled={closed}
-          keys="Del"
-          hint={binned ? 'Bring back from the bin' : 'Move to the bin'}
-          aria-label={binned ? 'Bring back' : 'Move to the bin'}
-        >
-          {binned ? <ArchiveRestore size={14} /> : <Archive size={14} />}
-          {binned && 'Bring back'}
-        </Button>
+        {!binned && (
+          <Button onClick={onBin} disabled={closed} keys="Del" hint="Move to the bin" aria-label="Move to the bin">
+            <Archive size={14} />
+          </Button>
+        )}
       </div>
     </div>
   );

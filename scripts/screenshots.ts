@@ -1,0 +1,271 @@
+// npm run screenshots: takes the pictures of docs/screenshots anew, of the running application (npm start) with the demo world
+// as it is after npm run reset. What is made for them is binned again at the end; all or those named: npm run screenshots -- cast braid
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { zipSync } from 'fflate';
+import { performAll } from '../demo/world';
+import { trim, writeBvh } from '../motion/index';
+
+const address = process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000';
+const folder = join(import.meta.dirname, '../docs/screenshots');
+const wanted = process.argv.slice(2);
+const browser = await chromium.launch({
+  executablePath: process.env.VELVET_CHROMIUM ?? '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu'],
+});
+const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+
+type Named = { id: string; name: string };
+const call = <T>(method: string, path: string, body?: unknown): Promise<T> =>
+  page.evaluate(
+    async ([m, p, b]) => {
+      const answer = await fetch(`/api/v1${p}`, {
+        method: m as string,
+        ...(b !== undefined && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(b) }),
+      });
+      const said = await answer.json();
+      if (!answer.ok) throw new Error(`${m} ${p}: ${said.message}`);
+      return said;
+    },
+    [method, path, body] as const,
+  ) as Promise<T>;
+const idOf = (list: readonly Named[], name: string): string => {
+  const found = list.find((x) => x.name === name);
+  if (!found) throw new Error(`Nothing is called ${name}: npm run reset, then npm start.`);
+  return found.id;
+};
+
+/** Nothing moves in a picture: time stands at a frame. */
+async function standAt(frame: number): Promise<void> {
+  const slider = page.getByRole('slider', { name: 'Frame' }).last();
+  await slider.evaluate((input: HTMLInputElement, value) => {
+    input.value = value;
+    input.dispatchEvent(new Event('input', { bubbles: true }));
+  }, String(frame));
+  await page.waitForTimeout(900);
+}
+
+const motions = await enter();
+const cast = await call<Named[]>('GET', '/cast');
+const made: string[] = [];
+
+const views: Record<string, () => Promise<void>> = {
+  library: async () => {
+    await page.goto(`${address}/library?item=${motions('Sit on the bollard')}`);
+    await read();
+    await standAt(138);
+  },
+  'library-daylight': async () => {
+    await views.library!();
+    await page.getByRole('button', { name: /with bin, theme and keys/ }).click();
+    await page.getByRole('menuitem', { name: /daylight/i }).click();
+    await page.keyboard.press('Escape');
+    await page.waitForTimeout(900);
+  },
+  'library-table': async () => {
+    await page.evaluate(() => localStorage.clear());
+    await page.goto(`${address}/library?view=table&item=${motions('Deck walk')}`);
+    await read();
+    await standAt(12);
+  },
+  'library-tiles': async () => {
+    await page.goto(`${address}/library?view=tiles&item=${motions('Wave to shore')}`);
+    await read();
+    await standAt(52);
+  },
+  'library-change': async () => {
+    await page.goto(`${address}/library?item=${motions('Tarred rope haul')}`);
+    await read();
+    await page.keyboard.press('c');
+    await page.getByRole('region', { name: 'Change' }).getByRole('switch', { name: 'Mirror' }).click();
+    await page.waitForTimeout(1500);
+    await standAt(39);
+  },
+  versions: async () => {
+    const copy = await call<{ item: Named }>('POST', `/items/${motions('Pointing out the buoy')}/change`, {
+      name: 'Buoy to port',
+      change: { trim: { start: 0, end: 99 } },
+    });
+    made.push(copy.item.id);
+    await page.goto(`${address}/library?q=${encodeURIComponent('"Buoy to port"')}&item=${copy.item.id}`);
+    await read();
+    await page.keyboard.press('c');
+    const panel = page.getByRole('region', { name: 'Change' });
+    await panel.getByRole('switch', { name: 'Mirror' }).click();
+    await panel.getByRole('button', { name: 'Save over …' }).click();
+    await panel.getByRole('button', { name: 'Yes, as version 2' }).click();
+    await page.getByRole('option').filter({ hasText: 'v2' }).waitFor();
+    await page.keyboard.press('v');
+    await page.getByRole('dialog').getByRole('button', { name: 'Beside the one in force' }).click();
+    await page.waitForTimeout(2500);
+    await standAt(90);
+  },
+  cast: async () => {
+    await page.goto(`${address}/cast?member=${idOf(cast, 'Big Tove')}`);
+    await page.getByText('What works, and what does not').waitFor();
+    await page.waitForTimeout(2500);
+  },
+  fitting: async () => {
+    await openFitting('Tarred rope haul', 'Big Tove');
+    await standAt(30);
+  },
+  braid: async () => {
+    await openFitting('Gangway walk, steep', 'Winch');
+    await standAt(231);
+    await page.getByRole('button', { name: /^foot L of the target/ }).click();
+    await page.getByRole('button', { name: /in the stage/ }).click();
+    const dot = await page
+      .getByTestId('joint-picker')
+      .getByRole('button', { name: 'W_L_FOOT', exact: true })
+      .boundingBox();
+    await page.mouse.move(dot!.x + 4, dot!.y + 4);
+    await page.waitForTimeout(900);
+  },
+  'trouble-lanes': async () => {
+    await openFitting('Limp after a stubbed toe', 'Skerry');
+    await page.getByRole('switch', { name: 'Hold soles' }).click();
+    const row = page
+      .getByRole('region', { name: 'Trouble lanes' })
+      .getByRole('listitem')
+      .filter({ hasText: /slides/ })
+      .first();
+    await row.getByRole('button', { name: /^Mend/ }).click();
+    await row.getByRole('button', { name: 'Try' }).first().waitFor();
+    await standAt(75);
+  },
+  'batch-report': async () => {
+    // the switch of the view before goes back
+    await openFitting('Limp after a stubbed toe', 'Skerry');
+    const reset = page.getByRole('button', { name: 'Reset plants' });
+    if (await reset.isVisible()) await reset.click();
+    const names = ['About turn', 'Crate lift and carry', 'Deck walk', 'Limp after a stubbed toe', 'Mopping the deck'];
+    const takes = [...names, 'Rope haul, noisy capture', 'Tarred rope haul', 'Walk turning left'];
+    const job = await call<{ id: string }>('POST', '/jobs/fit', {
+      itemIds: takes.map(motions),
+      castIds: ['Big Tove', 'Skerry'].map((name) => idOf(cast, name)),
+      settings: {},
+      folder: 'For pictures',
+    });
+    await page.goto(`${address}/intake?job=${job.id}`);
+    await page.getByText('16 of 16').waitFor({ timeout: 60_000 });
+    await page.locator('td [title^="Score"]').first().waitFor();
+    const own = idOf(await call<Named[]>('GET', '/folders'), 'For pictures');
+    const { items } = await call<{ items: Named[] }>('GET', `/items?limit=500&folder=${own}`);
+    made.push(...items.map((i) => i.id));
+    await page.getByRole('button', { name: /choose all below/ }).click();
+    await page.waitForTimeout(900);
+  },
+  intake: async () => {
+    await page.goto(`${address}/intake`);
+    await bringIn();
+    await page.waitForTimeout(900);
+  },
+  'intake-table': async () => {
+    await page.goto(`${address}/intake`);
+    await bringIn();
+    await page
+      .getByRole('region', { name: 'night.zip' })
+      .first()
+      .getByRole('button', { name: 'Describe from a table' })
+      .click();
+    await page
+      .getByLabel('Choose a table')
+      .setInputFiles({ name: 'index.csv', mimeType: 'text/csv', buffer: Buffer.from(table()) });
+    await page
+      .getByRole('dialog')
+      .getByRole('tab', { name: /matched/ })
+      .waitFor();
+    await page.waitForTimeout(500);
+  },
+  bin: async () => {
+    if (made.length > 0)
+      await call('PATCH', '/items', {
+        edits: made.map((id) => ({ id, change: { binned: true } })),
+        label: `Moved ${made.length} items to the bin`,
+      });
+    await page.goto(`${address}/library?bin=true`);
+    await read();
+    await standAt(20);
+  },
+  activity: async () => {
+    await page.goto(`${address}/activity`);
+    await page.waitForTimeout(2500);
+  },
+  people: async () => {
+    await page.goto(`${address}/people`);
+    await page.waitForTimeout(2500);
+  },
+  'sign-in': async () => {
+    await page.context().clearCookies();
+    await page.goto(`${address}/library`);
+    await page.getByLabel('E-mail address').waitFor();
+    await page.waitForTimeout(2000);
+  },
+};
+
+for (const [name, show] of Object.entries(views)) {
+  if (wanted.length > 0 && !wanted.includes(name)) continue;
+  await show();
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  console.log(`${name}.png`);
+}
+await browser.close();
+
+/** Comes in as the demo world's librarian. @returns ids of items by name */
+async function enter(): Promise<(name: string) => string> {
+  await page.goto(`${address}/library`);
+  await page.getByLabel('E-mail address').fill('ilse@saltmarsh.example');
+  await page.getByLabel(/Password/).fill('tidal-ferry-ilse');
+  await page.getByRole('button', { name: 'Come in', exact: true }).click();
+  await page.getByRole('navigation', { name: 'Places' }).waitFor();
+  const { items } = await call<{ items: Named[] }>('GET', '/items?limit=500');
+  return (name) => idOf(items, name);
+}
+
+/** Waits until what is chosen in the library has been read and drawn. */
+async function read(): Promise<void> {
+  await page.getByRole('option').first().waitFor();
+  await page
+    .getByText(/of 100 on|looks like/)
+    .first()
+    .waitFor();
+  await page.waitForTimeout(2500);
+}
+
+async function openFitting(motion: string, onto: string): Promise<void> {
+  await page.goto(`${address}/fitting?item=${motions(motion)}&cast=${idOf(cast, onto)}`);
+  await page.getByText(/plants · worst slip/).waitFor();
+  await page.waitForTimeout(2500);
+  await page.keyboard.press('Space');
+}
+
+/** A folder of numbered takes, one of them cut off, as they come from a day of capture. */
+async function bringIn(): Promise<void> {
+  const card = page.getByRole('region', { name: 'night.zip' }).first();
+  await page.waitForTimeout(1500);
+  if (await card.isVisible()) return;
+  const { actor, performances } = performAll();
+  const files: Record<string, Uint8Array> = {};
+  performances
+    .filter((p) => p.motion.frameCount > 90 && p.motion.frameCount < 1000)
+    .slice(0, 24)
+    .forEach(({ motion }, i) => {
+      const text = writeBvh(actor.rig, trim(actor.rig, motion, 0, 60 + 2 * i));
+      const name = `${i % 2 ? 'walk/07' : 'haul/08'}_${String(i + 1).padStart(2, '0')}.bvh`;
+      files[name] = new TextEncoder().encode(text);
+      if (i === 0) files['walk/broken.bvh'] = new TextEncoder().encode(text.slice(0, 9000));
+    });
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles({ name: 'night.zip', mimeType: 'application/zip', buffer: Buffer.from(zipSync(files)) });
+  await card.getByText('26 of 26').waitFor({ timeout: 60_000 });
+}
+
+function table(): string {
+  const rows = Array.from({ length: 30 }, (_, i) => {
+    const what = ['Coil', 'Walk aft', 'Limp', 'Haul, slow'][i % 4];
+    return `${i % 2 ? 7 : 8},${i + 1},"${what} number ${i + 1}; wet deck",${i % 2 ? 'walk' : 'rope'}`;
+  });
+  return ['Subject,Take,Description,Category', 'Ropes on the first day,,,', ...rows].join('\n');
+}

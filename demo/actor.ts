@@ -46,7 +46,7 @@ export interface Hand {
   at: V3;
   /** Direction to which the elbow points. */
   elbow?: V3;
-  /** Degrees by which the hand bends towards the palm. */
+  /** Degrees by which the hand bends towards the palm, besides what its weight does. */
   bend?: number;
   /** The palm faces the ground whatever the arm does; fingers point ahead, turned inwards and downwards by so many degrees. */
   flat?: { inwards: number; down: number };
@@ -99,6 +99,9 @@ function turnQuat(t: Turn): number[] {
   mulQuat(q, 0, q, 0, a, 0);
   return q;
 }
+
+/** A hand bends by its own weight, the more the more level its forearm lies: so much on top, degrees. */
+const droop = (forearm: readonly number[]): number => 8 * (0.5 - forearm[1]! ** 2);
 
 /** Turn of b against a about a's x axis, radians: what a forearm and its hand share. */
 function twistBetween(a: number[], b: number[]): number {
@@ -357,7 +360,7 @@ export class Actor {
       set(`forearm${side}`, forearm);
       const wrist = [0, 0, 0, 1];
       const flex = [0, 0, 0, 1];
-      axisAngleQuat(flex, 0, 0, 0, 1, -s * (hand.bend ?? 6) * RAD);
+      axisAngleQuat(flex, 0, 0, 0, 1, -s * ((hand.bend ?? 6) + droop(unit(sub(end, middle)))) * RAD);
       mulQuat(wrist, 0, forearm, 0, roll, 0);
       mulQuat(wrist, 0, wrist, 0, flex, 0);
       if (flat) for (let k = 0; k < 4; k++) wrist[k] = flat[k]!;

@@ -196,3 +196,25 @@ test('a narrowing is taken off by its name', async () => {
   await user.click(screen.getByRole('button', { name: 'Take off kind: cycle' }));
   expect(off).toHaveBeenCalledTimes(1);
 });
+
+test('a long list of choices is drawn when it is opened, and says what is chosen before', async () => {
+  const change = jest.fn();
+  const options = Array.from({ length: 40 }, (_, i) => ({ value: `v${i}`, label: `Choice ${i}` }));
+  const { user } = stand(<Select label="Long" value="v3" options={options} onChange={change} />);
+  const box = screen.getByRole('combobox', { name: 'Long' });
+  expect(box).toHaveTextContent('Choice 3');
+  expect(screen.queryAllByText('Choice 7', { ignore: false })).toEqual([]);
+  await user.click(box);
+  await user.click(await screen.findByRole('option', { name: 'Choice 7' }));
+  expect(change.mock.calls).toEqual([['v7']]);
+  await waitFor(() => expect(screen.queryAllByRole('option')).toEqual([]));
+});
+
+test('of a short one letters choose while it is closed', async () => {
+  const change = jest.fn();
+  const options = ['none', 'path', 'speed'].map((value) => ({ value, label: value }));
+  const { user } = stand(<Select label="Short" value="none" options={options} onChange={change} />);
+  screen.getByRole('combobox', { name: 'Short' }).focus();
+  await user.keyboard('s');
+  expect(change.mock.calls).toEqual([['speed']]);
+});

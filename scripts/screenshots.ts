@@ -1,5 +1,5 @@
 // npm run screenshots: takes the pictures of docs/screenshots anew, of the running application (npm start) with the demo world
-// as it is after npm run reset. What is made for them is binned again at the end; all or those named: npm run screenshots -- cast braid
+// as it is after npm run reset; what is made for them stays in it. All, or those named: npm run screenshots -- cast braid
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { zipSync } from 'fflate';

@@ -1,33 +1,23 @@
 import { type Girths, type Motion, measureCrossings, type Party, PoseReader, retarget } from '../index';
 import { angleBetweenQuats } from '../math/quat';
-import { party, posedRig } from '../test/bodies';
+import { party, posedRig, standing } from '../test/bodies';
 
 const source = party(posedRig(90));
 const broad: Girths = { trunk: 0.22, forearmL: 0.05, forearmR: 0.05, thighL: 0.08, thighR: 0.08 };
 const target: Party = { ...party(posedRig(45, 0.9)), girths: broad };
 const joint = (name: string): number => source.rig.names.indexOf(name);
 
-/** Level arms go down to the sides and up again, elbows a little bent; frames of 60 a second. */
-function flap(frames = 120): Motion {
-  const { rig } = source;
-  const n = rig.names.length;
-  const rotations = new Float32Array(4 * n * frames);
-  const places = new Float32Array(3 * frames);
-  for (let f = 0; f < frames; f++) {
-    rotations.set(rig.restR, 4 * n * f);
-    places.set([0, 0.95, 0], 3 * f);
-    const down = 0.25 * Math.PI * (1 - Math.cos((2 * Math.PI * f) / (frames - 1)));
-    for (const [side, s] of [
-      ['Left', -1],
-      ['Right', 1],
-    ] as const) {
-      rotations.set([0, 0, Math.sin((s * down) / 2), Math.cos(down / 2)], 4 * (f * n + joint(`${side}Arm`)));
-      rotations.set([0, Math.sin((s * 0.4) / 2), 0, Math.cos(0.2)], 4 * (f * n + joint(`${side}ForeArm`)));
-    }
+/** Level arms go down to the sides and up again, elbows a little bent. */
+const motion = standing(source.rig, 0.95, 120, (f, set) => {
+  const down = 0.25 * Math.PI * (1 - Math.cos((2 * Math.PI * f) / 119));
+  for (const [side, s] of [
+    ['Left', -1],
+    ['Right', 1],
+  ] as const) {
+    set(`${side}Arm`, [0, 0, Math.sin((s * down) / 2), Math.cos(down / 2)]);
+    set(`${side}ForeArm`, [0, Math.sin((s * 0.4) / 2), 0, Math.cos(0.2)]);
   }
-  return { fps: 60, frameCount: frames, rotations, translations: [{ joint: 0, values: places }], scalars: [] };
-}
-const motion = flap();
+});
 const deepest = (from: Party, to: Party, result: Motion): number =>
   measureCrossings(from, motion, to, result, from.girths, to.girths).crossings[0]?.depth ?? 0;
 const world = (side: Party, m: Motion, f: number): Float64Array => new PoseReader(side.rig, m).at(f).r.slice();

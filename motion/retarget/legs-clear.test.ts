@@ -1,34 +1,21 @@
 import { type Contacts, type Girths, type Motion, measureCrossings, type Party, PoseReader, retarget } from '../index';
-import { party, posedRig } from '../test/bodies';
+import { party, posedRig, standing } from '../test/bodies';
 
 const source = party(posedRig(90));
 const stout: Girths = { shinL: 0.075, shinR: 0.075 };
 const target: Party = { ...party(posedRig(45, 0.9)), girths: stout };
 const joint = (name: string): number => source.rig.names.indexOf(name);
 
-/** On the left foot; the right one is lifted, swings in past the other shin and out again; frames of 60 a second. */
-function swing(frames = 90): Motion {
-  const { rig } = source;
-  const n = rig.names.length;
-  const rotations = new Float32Array(4 * n * frames);
-  const places = new Float32Array(3 * frames);
-  for (let f = 0; f < frames; f++) {
-    rotations.set(rig.restR, 4 * n * f);
-    places.set([0, 0.93, 0], 3 * f);
-    const u = f < 20 || f > 70 ? 0 : 0.5 - 0.5 * Math.cos((2 * Math.PI * (f - 20)) / 50);
-    const inward = 0.11 * u;
-    const [c, s] = [Math.cos(inward / 2), Math.sin(inward / 2)];
-    const lift = 0.35 * u;
-    // inward after forward
-    rotations.set(
-      [-c * Math.sin(lift / 2), -s * Math.sin(lift / 2), s * Math.cos(lift / 2), c * Math.cos(lift / 2)],
-      4 * (f * n + joint('RightUpLeg')),
-    );
-    rotations.set([Math.sin(lift), 0, 0, Math.cos(lift)], 4 * (f * n + joint('RightLeg')));
-  }
-  return { fps: 60, frameCount: frames, rotations, translations: [{ joint: 0, values: places }], scalars: [] };
-}
-const motion = swing();
+/** On the left foot; the right one is lifted, swings in past the other shin and out again. */
+const motion = standing(source.rig, 0.93, 90, (f, set) => {
+  const u = f < 20 || f > 70 ? 0 : 0.5 - 0.5 * Math.cos((2 * Math.PI * (f - 20)) / 50);
+  const inward = 0.11 * u;
+  const [c, s] = [Math.cos(inward / 2), Math.sin(inward / 2)];
+  const lift = 0.35 * u;
+  // inward after forward
+  set('RightUpLeg', [-c * Math.sin(lift / 2), -s * Math.sin(lift / 2), s * Math.cos(lift / 2), c * Math.cos(lift / 2)]);
+  set('RightLeg', [Math.sin(lift), 0, 0, Math.cos(lift)]);
+});
 const contacts: Contacts = {
   floor: 0,
   plants: (['heel', 'ball'] as const).flatMap((point) => [

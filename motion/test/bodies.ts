@@ -139,6 +139,27 @@ export function wander(rig: Rig, frames: number, seed = 1, fps = 60, size = 0.5)
 }
 
 /**
+ * A body at rest over one place, joints turned by hand; 60 frames a second.
+ * @param turn called for every frame with a way to set a joint's own turn by its name
+ */
+export function standing(
+  rig: Rig,
+  height: number,
+  frames: number,
+  turn: (frame: number, set: (name: string, q: readonly number[]) => void) => void,
+): Motion {
+  const n = rig.names.length;
+  const rotations = new Float32Array(4 * n * frames);
+  const values = new Float32Array(3 * frames);
+  for (let f = 0; f < frames; f++) {
+    rotations.set(rig.restR, 4 * n * f);
+    values.set([0, height, 0], 3 * f);
+    turn(f, (name, q) => rotations.set(q, 4 * (f * n + rig.names.indexOf(name))));
+  }
+  return { fps: 60, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
+}
+
+/**
  * The plain body on hands and knees, swaying: hips low and pitched forward, thighs down, shins back, arms down; the feet on
  * their backs, or as `shin` and `foot` turn them (degrees).
  * @param drift how far it goes to and fro over the ground, metres

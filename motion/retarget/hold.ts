@@ -70,7 +70,7 @@ export function holdPlants(
   const kneeling = knees && holdKnees(plan, lowered, plants, knees, tracks, plans);
   const standing = kneeling?.motion ?? lowered;
   let held = reachFeet(plan, standing, tracks, plans, allowed, kneeling?.held);
-  for (let round = 0; round < ROUNDS && source && passLegs(plan, source, held.shins, plans); round++)
+  for (let round = 0; round < ROUNDS && source && passLegs(plan, source, held.shins, plans, kneeling?.held); round++)
     held = { ...bendLegs(plan, standing, tracks, plans, held.drop), drop: held.drop };
   return held;
 }

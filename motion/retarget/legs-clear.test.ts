@@ -1,5 +1,15 @@
-import { type Contacts, type Girths, type Motion, measureCrossings, type Party, PoseReader, retarget } from '../index';
+import {
+  type Contacts,
+  type Girths,
+  type Motion,
+  measureCrossings,
+  type Party,
+  PoseReader,
+  planRetarget,
+  retarget,
+} from '../index';
 import { party, posedRig, standing } from '../test/bodies';
+import { passLegs } from './legs-clear';
 
 const source = party(posedRig(90));
 const stout: Girths = { shinL: 0.075, shinR: 0.075 };
@@ -69,6 +79,26 @@ test('what the source does too is left alone, and so is a body nobody knows the 
   expect(retarget(alike, motion, target, { contacts }).motion.rotations).toEqual(through.rotations);
   const { girths: _, ...thin } = target;
   expect(retarget(source, motion, thin, { contacts }).motion.rotations).toEqual(through.rotations);
+});
+
+test('a leg whose knee is held stays where it is', () => {
+  const plan = planRetarget(source, target);
+  // both shins upright, 8 cm apart
+  const shin = (x: number) => Float64Array.from({ length: 6 * 90 }, (_, i) => [x, 0.45, 0, x, 0.08, 0][i % 6]!);
+  const goals = (kneeling: readonly (Float32Array | undefined)[]): [boolean, number, number] => {
+    const plans = [0.04, -0.04].map((x) => ({
+      goal: Float64Array.from({ length: 3 * 90 }, (_, i) => [x, 0.08, 0][i % 3]!),
+      held: new Uint8Array(90),
+    }));
+    const any = passLegs(plan, motion, [shin(0.04), shin(-0.04)], plans, kneeling);
+    return [any, plans[0]!.goal[3 * 45]!, plans[1]!.goal[3 * 45]!];
+  };
+  const both = goals([]);
+  expect([both[0], both[1] > 0.05, both[2] < -0.05]).toEqual([true, true, true]);
+  const one = goals([undefined, new Float32Array(90).fill(1)]);
+  expect([one[0], one[1] > both[1], one[2]]).toEqual([true, true, -0.04]);
+  const knees = [new Float32Array(90).fill(0.2), new Float32Array(90).fill(1)];
+  expect(goals(knees)).toEqual([false, 0.04, -0.04]);
 });
 
 test('where both feet are held nothing can go aside', () => {

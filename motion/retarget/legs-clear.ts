@@ -26,20 +26,22 @@ interface Shins {
  * of the skin's thickness, as measureCrossings has them; our own. To be called again after the legs were bent anew, as a shin
  * that is moved meets the other elsewhere. Changes the goals.
  * @param bent left and right shin as the goals have them, 6 a frame: knee and ankle, metres; frame by frame as `source`
+ * @param kneeling of each foot, how much its knee is held: such a leg stays where it is
  * @returns whether any goal has changed
  */
 export function passLegs(
   plan: Plan,
   source: Motion,
   bent: readonly Float64Array[],
-  plans: readonly FootPlan[],
+  plans: readonly Pick<FootPlan, 'goal' | 'held'>[],
+  kneeling: readonly (Float32Array | undefined)[] = [],
 ): boolean {
   const shins = shinsOf(plan);
   const [left, right] = bent;
   if (!shins || !left || !right) return false;
   const reach = shins.own[0].radius + shins.own[1].radius - UNSEEN;
   const frames = source.frameCount;
-  const free = plans.map((p) => freedom(p.held, Math.max(1, FREE_S * source.fps)));
+  const free = plans.map((p, i) => freedom(p.held, kneeling[i], Math.max(1, FREE_S * source.fps)));
   const wanted = plans.map(() => new Float64Array(3 * frames));
   const before = shins.model && new ChainReader(plan.source.rig, source, shins.model.flatMap(ends));
   const both = new Float64Array(12);
@@ -91,9 +93,10 @@ const spare = new Float64Array(4);
 const depthOf = ([a, b]: readonly [Rod, Rod], p: Float64Array): number =>
   Math.max(0, a.radius + b.radius - nearest(spare, p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to));
 
-/** F: 0 where a foot is held, up to 1 where it has been free for a while and will be. */
-function freedom(held: Uint8Array, over: number): Float64Array {
-  const n = held.length;
+/** F: 0 where a foot or its knee is held, up to 1 where both have been free for a while and will be. */
+function freedom(foot: Uint8Array, knee: Float32Array | undefined, over: number): Float64Array {
+  const n = foot.length;
+  const held = knee ? foot.map((x, f) => (x || knee[f]! > 0 ? 1 : 0)) : foot;
   const out = new Float64Array(n).fill(Number.POSITIVE_INFINITY);
   for (let f = 0, since = Number.POSITIVE_INFINITY; f < n; f++) {
     since = held[f] ? 0 : since + 1;

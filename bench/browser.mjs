@@ -24,5 +24,20 @@ export async function signIn(page, address, who = 'ilse') {
   await page.getByRole('navigation', { name: 'Places' }).waitFor();
 }
 
+/** Asks the server from a signed-in page. */
+export const call = (page, method, path, body) =>
+  page.evaluate(
+    async ([m, p, b]) => {
+      const answer = await fetch(`/api/v1${p}`, {
+        method: m,
+        ...(b && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(b) }),
+      });
+      const said = await answer.json();
+      if (!answer.ok) throw new Error(`${m} ${p}: ${said.message}`);
+      return said;
+    },
+    [method, path, body],
+  );
+
 export const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
 export const most = (list) => list.reduce((a, b) => Math.max(a, b), 0);

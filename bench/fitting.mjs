@@ -1,6 +1,6 @@
 // npm run bench:fitting: figures of the Fitting place on the running application with the demo world (npm start first),
 // in headless Chromium with software WebGL.
-import { median, most, openBrowser, signIn } from './browser.mjs';
+import { call as ask, median, most, openBrowser, signIn } from './browser.mjs';
 
 const address = process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000';
 const browser = await openBrowser();
@@ -30,17 +30,7 @@ await page.addInitScript(() => {
     for (const e of list.getEntries()) seen.long.push({ at: e.startTime, ms: e.duration });
   }).observe({ entryTypes: ['longtask'] });
 });
-const call = (method, path, body) =>
-  page.evaluate(
-    async ([m, p, b]) => {
-      const answer = await fetch(`/api/v1${p}`, {
-        method: m,
-        ...(b && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(b) }),
-      });
-      return answer.json();
-    },
-    [method, path, body],
-  );
+const call = (method, path, body) => ask(page, method, path, body);
 
 await signIn(page, address);
 

@@ -199,11 +199,18 @@ test('a narrowing is taken off by its name', async () => {
 
 test('a long list of choices is drawn when it is opened, and says what is chosen before', async () => {
   const change = jest.fn();
-  const options = Array.from({ length: 40 }, (_, i) => ({ value: `v${i}`, label: `Choice ${i}` }));
+  const drawn = new Set<number>();
+  const options = Array.from({ length: 40 }, (_, i) => ({
+    value: `v${i}`,
+    get label() {
+      drawn.add(i);
+      return `Choice ${i}`;
+    },
+  }));
   const { user } = stand(<Select label="Long" value="v3" options={options} onChange={change} />);
   const box = screen.getByRole('combobox', { name: 'Long' });
   expect(box).toHaveTextContent('Choice 3');
-  expect(screen.queryAllByText('Choice 7', { ignore: false })).toEqual([]);
+  expect([...drawn]).toEqual([3]);
   await user.click(box);
   await user.click(await screen.findByRole('option', { name: 'Choice 7' }));
   expect(change.mock.calls).toEqual([['v7']]);

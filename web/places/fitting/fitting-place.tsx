@@ -423,13 +423,13 @@ export function FittingPlace() {
   );
 }
 
-/** What of a rig a solve takes: the same object until something of it has changed. */
 /** What the settings tell of a rig; a slot changed is none of it. */
 function useFacts(rig: RigAnswer | undefined): RigFacts | undefined {
   // biome-ignore lint/correctness/useExhaustiveDependencies: the parts that count
   return useMemo(() => rig, [rig?.id, rig?.restKind, rig?.match, rig?.limits, rig?.skin]);
 }
 
+/** What of a rig a solve takes: the same object until something of it has changed. */
 function useParty(rig: RigAnswer | undefined): PartyJson | undefined {
   const slots = rig?.map.slots;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new version of the same slots is the same map

@@ -50,7 +50,7 @@ export function useFitting(wish: FitWish | undefined, shown: () => Promise<void>
           const before = kept.current;
           const { source, ...motions } = await solver().fit(now, before?.sourceKey ?? '');
           const moved = { ...motions, source: source ?? before!.source };
-          if (r.gone) return;
+          if (r.gone) break;
           if (before) {
             const { report, score, trails } = before;
             kept.current = { ...moved, report, score, trails };
@@ -59,7 +59,7 @@ export function useFitting(wish: FitWish | undefined, shown: () => Promise<void>
           if (before) await shown();
           if (r.next || r.gone) continue;
           const measures = await solver().measure(now);
-          if (r.gone) return;
+          if (r.gone) break;
           kept.current = { ...moved, ...measures };
           setSolved((s) => ({ answer: kept.current, of: now, error: null, busy: s.busy && r.next !== undefined }));
         } catch (error) {

@@ -1,62 +1,47 @@
 // npm run screenshots: takes the pictures of docs/screenshots anew, of the running application (npm start) with the demo world
 // as it is after npm run reset; what is made for them stays in it. All, or those named: npm run screenshots -- cast braid
 import { join } from 'node:path';
-import { chromium } from '@playwright/test';
 import { zipSync } from 'fflate';
+import { call as ask, openBrowser, signIn } from '../bench/browser.mjs';
 import { performAll } from '../demo/world';
 import { trim, writeBvh } from '../motion/index';
 
 const address = process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000';
 const folder = join(import.meta.dirname, '../docs/screenshots');
 const wanted = process.argv.slice(2);
-const browser = await chromium.launch({
-  executablePath: process.env.VELVET_CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu'],
-});
+const browser = await openBrowser();
 const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
-
-type Named = { id: string; name: string };
-const call = <T>(method: string, path: string, body?: unknown): Promise<T> =>
-  page.evaluate(
-    async ([m, p, b]) => {
-      const answer = await fetch(`/api/v1${p}`, {
-        method: m as string,
-        ...(b !== undefined && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(b) }),
-      });
-      const said = await answer.json();
-      if (!answer.ok) throw new Error(`${m} ${p}: ${said.message}`);
-      return said;
-    },
-    [method, path, body] as const,
-  ) as Promise<T>;
-const idOf = (list: readonly Named[], name: string): string => {
+const call = (method, path, body) => ask(page, method, path, body);
+const idOf = (list, name) => {
   const found = list.find((x) => x.name === name);
   if (!found) throw new Error(`Nothing is called ${name}: npm run reset, then npm start.`);
   return found.id;
 };
 
 /** Nothing moves in a picture: time stands at a frame. */
-async function standAt(frame: number): Promise<void> {
+async function standAt(frame) {
   const slider = page.getByRole('slider', { name: 'Frame' }).last();
-  await slider.evaluate((input: HTMLInputElement, value) => {
+  await slider.evaluate((input, value) => {
     input.value = value;
     input.dispatchEvent(new Event('input', { bubbles: true }));
   }, String(frame));
   await page.waitForTimeout(900);
 }
 
-const motions = await enter();
-const cast = await call<Named[]>('GET', '/cast');
-const made: string[] = [];
+await signIn(page, address);
+const { items: stored } = await call('GET', '/items?limit=500');
+const motions = (name) => idOf(stored, name);
+const cast = await call('GET', '/cast');
+const made = [];
 
-const views: Record<string, () => Promise<void>> = {
+const views = {
   library: async () => {
     await page.goto(`${address}/library?item=${motions('Sit on the bollard')}`);
     await read();
     await standAt(138);
   },
   'library-daylight': async () => {
-    await views.library!();
+    await views.library();
     await page.getByRole('button', { name: /with bin, theme and keys/ }).click();
     await page.getByRole('menuitem', { name: /daylight/i }).click();
     await page.keyboard.press('Escape');
@@ -82,7 +67,7 @@ const views: Record<string, () => Promise<void>> = {
     await standAt(39);
   },
   versions: async () => {
-    const copy = await call<{ item: Named }>('POST', `/items/${motions('Pointing out the buoy')}/change`, {
+    const copy = await call('POST', `/items/${motions('Pointing out the buoy')}/change`, {
       name: 'Buoy to port',
       change: { trim: { start: 0, end: 99 } },
     });
@@ -118,7 +103,7 @@ const views: Record<string, () => Promise<void>> = {
       .getByTestId('joint-picker')
       .getByRole('button', { name: 'W_L_FOOT', exact: true })
       .boundingBox();
-    await page.mouse.move(dot!.x + 4, dot!.y + 4);
+    await page.mouse.move(dot.x + 4, dot.y + 4);
     await page.waitForTimeout(900);
   },
   'trouble-lanes': async () => {
@@ -140,7 +125,7 @@ const views: Record<string, () => Promise<void>> = {
     if (await reset.isVisible()) await reset.click();
     const names = ['About turn', 'Crate lift and carry', 'Deck walk', 'Limp after a stubbed toe', 'Mopping the deck'];
     const takes = [...names, 'Rope haul, noisy capture', 'Tarred rope haul', 'Walk turning left'];
-    const job = await call<{ id: string }>('POST', '/jobs/fit', {
+    const job = await call('POST', '/jobs/fit', {
       itemIds: takes.map(motions),
       castIds: ['Big Tove', 'Skerry'].map((name) => idOf(cast, name)),
       settings: {},
@@ -149,8 +134,8 @@ const views: Record<string, () => Promise<void>> = {
     await page.goto(`${address}/intake?job=${job.id}`);
     await page.getByText('16 of 16').waitFor({ timeout: 60_000 });
     await page.locator('td [title^="Score"]').first().waitFor();
-    const own = idOf(await call<Named[]>('GET', '/folders'), 'For pictures');
-    const { items } = await call<{ items: Named[] }>('GET', `/items?limit=500&folder=${own}`);
+    const own = idOf(await call('GET', '/folders'), 'For pictures');
+    const { items } = await call('GET', `/items?limit=500&folder=${own}`);
     made.push(...items.map((i) => i.id));
     await page.getByRole('button', { name: /choose all below/ }).click();
     await page.waitForTimeout(900);
@@ -211,19 +196,8 @@ for (const [name, show] of Object.entries(views)) {
 }
 await browser.close();
 
-/** Comes in as the demo world's librarian. @returns ids of items by name */
-async function enter(): Promise<(name: string) => string> {
-  await page.goto(`${address}/library`);
-  await page.getByLabel('E-mail address').fill('ilse@saltmarsh.example');
-  await page.getByLabel(/Password/).fill('tidal-ferry-ilse');
-  await page.getByRole('button', { name: 'Come in', exact: true }).click();
-  await page.getByRole('navigation', { name: 'Places' }).waitFor();
-  const { items } = await call<{ items: Named[] }>('GET', '/items?limit=500');
-  return (name) => idOf(items, name);
-}
-
 /** Waits until what is chosen in the library has been read and drawn. */
-async function read(): Promise<void> {
+async function read() {
   await page.getByRole('option').first().waitFor();
   await page
     .getByText(/of 100 on|looks like/)
@@ -232,7 +206,7 @@ async function read(): Promise<void> {
   await page.waitForTimeout(2500);
 }
 
-async function openFitting(motion: string, onto: string): Promise<void> {
+async function openFitting(motion, onto) {
   await page.goto(`${address}/fitting?item=${motions(motion)}&cast=${idOf(cast, onto)}`);
   await page.getByText(/plants · worst slip/).waitFor();
   await page.waitForTimeout(2500);
@@ -240,12 +214,12 @@ async function openFitting(motion: string, onto: string): Promise<void> {
 }
 
 /** A folder of numbered takes, one of them cut off, as they come from a day of capture. */
-async function bringIn(): Promise<void> {
+async function bringIn() {
   const card = page.getByRole('region', { name: 'night.zip' }).first();
   await page.waitForTimeout(1500);
   if (await card.isVisible()) return;
   const { actor, performances } = performAll();
-  const files: Record<string, Uint8Array> = {};
+  const files = {};
   performances
     .filter((p) => p.motion.frameCount > 90 && p.motion.frameCount < 1000)
     .slice(0, 24)
@@ -262,7 +236,7 @@ async function bringIn(): Promise<void> {
   await card.getByText('26 of 26').waitFor({ timeout: 60_000 });
 }
 
-function table(): string {
+function table() {
   const rows = Array.from({ length: 30 }, (_, i) => {
     const what = ['Coil', 'Walk aft', 'Limp', 'Haul, slow'][i % 4];
     return `${i % 2 ? 7 : 8},${i + 1},"${what} number ${i + 1}; wet deck",${i % 2 ? 'walk' : 'rope'}`;

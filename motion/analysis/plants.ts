@@ -72,6 +72,9 @@ const NEAR = 0.045;
 const LEVEL = 0.04;
 const TOUCH = 0.0045;
 const LEAVE = 0.02;
+/** A heel or ball so much higher than the foot's other end is off the ground. */
+const TIPPED = 0.02;
+const OTHER_END = { heelL: 'ballL', ballL: 'heelL', heelR: 'ballR', ballR: 'heelR' } as const;
 const SHORTEST_S = 0.05;
 const BRIDGE_S = 0.05;
 
@@ -97,8 +100,10 @@ export function findContacts(found: SoleTracks, fps: number, leg: number): Conta
   for (const part of parts) {
     const speed = speeds.get(part)!;
     const track = tracks[part]!;
+    const other = tracks[OTHER_END[part]];
     const carries = (f: number): boolean => {
       const y = track[3 * f + 1]!;
+      if (other && y - other[3 * f + 1]! > TIPPED * leg) return false;
       return y - floor < NEAR * leg || y - lowest[f]! < LEVEL * leg * 0.75;
     };
     const own: Plant[] = [];
@@ -237,7 +242,7 @@ function levelSpans(
   const out: { start: number; end: number }[] = [];
   let last: { start: number; end: number } | undefined;
   for (let i = 0; i < heights.length; i++) {
-    const away = Math.abs(heights[i]! - level);
+    const away = Math.max(0, heights[i]! - level);
     if (away > LEAVE * leg) last = undefined;
     if (away > TOUCH * leg) continue;
     const f = span.start + i;

@@ -31,19 +31,29 @@ interface Spot extends Span {
 
 const RELEASE_S = 0.16;
 
+/** A foot's stands alone: what is held and where; how it gets from one to the next is not told yet. */
+export interface FootStands {
+  /** 3 F: where the ankle shall be; as transferred where the foot is free. */
+  readonly goal: Float64Array;
+  readonly held: Uint8Array;
+  readonly heelAt: Uint8Array;
+  readonly ballAt: Uint8Array;
+  /** F: height of the ground under the foot, metres. */
+  readonly ground: Float64Array;
+}
+
 /**
- * Decides where one foot goes: held points stay on their spot, the sole lies flat while heel and ball are both held, and
- * between plants the correction fades from one to the next, so that the swing keeps its shape.
+ * Decides where one foot stands: held points stay on their spot, the sole lies flat while heel and ball are both held.
  * After Kovar, Schreiner, Gleicher, Footskate cleanup for motion capture editing, 2002; heel and ball apart.
  * Changes track.turn and track.toeTurn in place.
  * @param heights height of each plant above the ground for the target, metres, by index of plant
  */
-export function planFoot(
+export function standFoot(
   track: FootTrack,
   plants: readonly Plant[],
   heights: readonly number[],
   fps: number,
-): FootPlan {
+): FootStands {
   const frames = track.ankle.length / 3;
   const heels = spansOf(plants, `heel${track.side}`);
   const balls = spansOf(plants, `ball${track.side}`);
@@ -67,13 +77,29 @@ export function planFoot(
       holdSpot(track, spot, Math.min(0, beside - spot.anchor[1]), goal, held);
     }
   }
+  return { goal, held, heelAt, ballAt, ground: groundUnder(groups, plants, heights, track.side, frames) };
+}
+
+/** How a foot gets from one stand to the next: the correction fades from one to the other, so that the swing keeps its shape. */
+export function swingFoot(track: FootTrack, { goal, held, heelAt, ballAt, ground }: FootStands, fps: number): FootPlan {
+  for (let f = 0; f < held.length; f++)
+    if (!held[f]) for (let k = 0; k < 3; k++) goal[3 * f + k] = track.ankle[3 * f + k]!;
   settle(track, goal, held, fps);
   fade(track.ankle, goal, held, fps);
-  const ground = groundUnder(groups, plants, heights, track.side, frames);
   tiltOut(track, goal, held, ground);
   keepAbove(track, goal, held, ground, fps);
   const pivot = heelAt.map((on, f) => (on === ballAt[f] ? 0 : on ? 1 : 2));
   return { goal, held, clear: clearances(track, goal, pivot, held, ground), pivot, ground };
+}
+
+/** Where a foot stands and how it gets there; see standFoot and swingFoot. */
+export function planFoot(
+  track: FootTrack,
+  plants: readonly Plant[],
+  heights: readonly number[],
+  fps: number,
+): FootPlan {
+  return swingFoot(track, standFoot(track, plants, heights, fps), fps);
 }
 
 const spansOf = (plants: readonly Plant[], part: string): Span[] =>

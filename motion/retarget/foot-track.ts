@@ -1,9 +1,11 @@
 import { jointOf, type Side } from '../bodymap/slots';
 import { mulInv64, rotate64 } from '../math/fast';
 import { mulQuat } from '../math/quat';
+import { distance3 } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import type { Sole } from '../rig/body';
+import { restPose } from '../rig/rig';
 import type { Plan } from './plan';
 
 /** One leg of the target over time, as transferred. All in the world, metres. */
@@ -12,8 +14,12 @@ export interface FootTrack {
   readonly sole: Sole;
   readonly thigh: number;
   readonly shin: number;
-  /** 3 F: ankle joint. */
+  /** 3 F each: hip joint, knee and ankle. */
+  readonly hip: Float64Array;
+  readonly knee: Float64Array;
   readonly ankle: Float64Array;
+  /** Lengths of thigh and shin. */
+  readonly bones: readonly [number, number];
   /** 4 F: turn of the foot joint. Corrected in place by the planner. */
   readonly turn: Float64Array;
   /** 4 F: turn of the toe joint; empty where there are none. */
@@ -26,17 +32,25 @@ export interface FootTrack {
 
 /** Follows both feet of the transferred motion. */
 export function trackFeet(plan: Plan, motion: Motion): FootTrack[] {
-  const { rig, map, body } = plan.target;
+  const { rig, map, body, pose } = plan.target;
   const tracks: FootTrack[] = [];
   for (const side of ['L', 'R'] as const) {
     const sole = body.soles[side];
     if (!sole) continue;
     const toes = sole.toes;
+    const [thigh, shin] = [jointOf(map, `thigh${side}`), jointOf(map, `shin${side}`)];
+    const rest = pose ?? restPose(rig);
     tracks.push({
       side,
       sole,
-      thigh: jointOf(map, `thigh${side}`),
-      shin: jointOf(map, `shin${side}`),
+      thigh,
+      shin,
+      bones: [
+        distance3(rest.p, 3 * thigh, rest.p, 3 * shin),
+        distance3(rest.p, 3 * shin, rest.p, 3 * sole.foot),
+      ],
+      hip: new Float64Array(3 * motion.frameCount),
+      knee: new Float64Array(3 * motion.frameCount),
       ankle: new Float64Array(3 * motion.frameCount),
       turn: new Float64Array(4 * motion.frameCount),
       toeTurn: new Float64Array(toes >= 0 ? 4 * motion.frameCount : 0),
@@ -55,7 +69,11 @@ export function trackFeet(plan: Plan, motion: Motion): FootTrack[] {
   for (let f = 0; f < motion.frameCount; f++) {
     const pose = reader.at(f);
     for (const t of tracks) {
-      for (let k = 0; k < 3; k++) t.ankle[3 * f + k] = pose.p[3 * t.sole.foot + k]!;
+      for (let k = 0; k < 3; k++) {
+        t.hip[3 * f + k] = pose.p[3 * t.thigh + k]!;
+        t.knee[3 * f + k] = pose.p[3 * t.shin + k]!;
+        t.ankle[3 * f + k] = pose.p[3 * t.sole.foot + k]!;
+      }
       for (let k = 0; k < 4; k++) t.turn[4 * f + k] = pose.r[4 * t.sole.foot + k]!;
       if (t.sole.toes >= 0) for (let k = 0; k < 4; k++) t.toeTurn[4 * f + k] = pose.r[4 * t.sole.toes + k]!;
     }

@@ -6,13 +6,14 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
 import { envelope } from './envelope';
-import { type FootPlan, planFoot } from './foot-plan';
+import { type FootPlan, standFoot, swingFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
 import { holdKnees, type KneeHeights } from './hold-knees';
 import { FULL_REACH, newLegTurns, solveLeg } from './leg';
 import { passLegs } from './legs-clear';
 import type { Plan } from './plan';
 import { quietKnee } from './quiet-knees';
+import { settleHips } from './settle-hips';
 import { rootJoint } from './transfer';
 
 export interface HoldResult {
@@ -65,8 +66,17 @@ export function holdPlants(
 ): HoldResult {
   const steady = steadyHips(plan, motion);
   const tracks = trackFeet(plan, steady);
-  const plans = tracks.map((t) => planFoot(t, plants, heights, motion.fps));
-  const lowered = lower === 0 ? steady : lowerHips(plan, steady, lower);
+  const stands = tracks.map((t) => standFoot(t, plants, heights, motion.fps));
+  const course = settleHips(tracks, stands, motion.fps, plan.target.body.leg);
+  for (const { hip, knee, ankle } of tracks)
+    for (const points of [hip, knee, ankle]) for (let o = 0; o < course.length; o++) points[o] = points[o]! + course[o]!;
+  const plans = tracks.map((t, i) => swingFoot(t, stands[i]!, motion.fps));
+  const settled = moveJoint(plan.target.rig, steady, rootJoint(plan), (f) => [
+    course[3 * f]!,
+    course[3 * f + 1]!,
+    course[3 * f + 2]!,
+  ]);
+  const lowered = lower === 0 ? settled : lowerHips(plan, settled, lower);
   const kneeling = knees && holdKnees(plan, lowered, plants, knees, tracks, plans);
   const standing = kneeling?.motion ?? lowered;
   let held = reachFeet(plan, standing, tracks, plans, allowed, kneeling?.held);

@@ -1,3 +1,4 @@
+import type { FittedSoles } from '../analysis/sole-fit';
 import { type BodyMap, chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, TWIST_PARTS } from '../bodymap/slots';
 import { mulQuat, normalizeQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
@@ -135,6 +136,27 @@ export function planRetarget(source: Party, target: Party, leave: readonly strin
     targetAligned,
     scale,
   };
+}
+
+/** The plan for a source whose feet stand on other soles than its rest pose says; see fitSoles. */
+export function withSoles(plan: Plan, { body, turns }: FittedSoles): Plan {
+  const sourceAligned = plan.sourceAligned.slice();
+  const ka = plan.ka.slice();
+  const kb = plan.kb.slice();
+  for (const side of SIDES) {
+    const turn = turns[side];
+    if (!turn) continue;
+    for (const part of ['foot', 'toes']) {
+      const s = jointOf(plan.source.map, part + side);
+      if (s < 0) continue;
+      mulQuat(sourceAligned, 4 * s, turn, 0, sourceAligned, 4 * s);
+      plan.a.forEach((a, j) => {
+        if (a === s) carry(ka, 4 * j, sourceAligned, s, plan.targetAligned, j);
+        if (plan.b[j] === s) carry(kb, 4 * j, sourceAligned, s, plan.targetAligned, j);
+      });
+    }
+  }
+  return { ...plan, source: { ...plan.source, body }, sourceAligned, ka, kb };
 }
 
 /**

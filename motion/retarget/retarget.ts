@@ -1,5 +1,6 @@
 import { type Contacts, findContacts, isSole, type Plant, plantHeights, soleTracks } from '../analysis/plants';
 import { MotionError } from '../errors';
+import { fitSoles } from '../analysis/sole-fit';
 import { assertMotion, type Motion } from '../motion/motion';
 import { retime } from '../tune/timing';
 import { reachHands } from './arms';
@@ -12,7 +13,7 @@ import { kneeHeights, settleKnees } from './knees';
 import { type LeaveOut, leaveTravel } from './leave';
 import { defaultLimits, keepLimits, type Limits } from './limits';
 import { type LookGoal, lookAt } from './look';
-import { type Party, type Plan, planRetarget } from './plan';
+import { type Party, type Plan, planRetarget, withSoles } from './plan';
 import { measure, type Report } from './report';
 import { sharpestKnee } from './steadiness';
 import { type Travel as TransferTravel, transfer } from './transfer';
@@ -96,13 +97,16 @@ export function retarget(source: Party, motion: Motion, target: Party, options: 
 }
 
 /** The solve alone, for a plan made before; what benchmarks time. */
-export function solve(plan: Plan, motion: Motion, options: RetargetOptions = {}): Retargeted {
+export function solve(given: Plan, motion: Motion, options: RetargetOptions = {}): Retargeted {
   const hold = options.plants ?? RETARGET_DEFAULTS.plants;
   const travel = options.travel ?? RETARGET_DEFAULTS.travel;
   const clear = options.clear ?? hold;
-  const { source, target, scale } = plan;
+  const played =
+    travel === 'speed' ? retime(given.source.rig, motion, Math.max(0.05, Math.min(20, 1 / given.scale))) : motion;
   // (1) what the source does on the ground
-  const played = travel === 'speed' ? retime(source.rig, motion, Math.max(0.05, Math.min(20, 1 / scale))) : motion;
+  const fitted = hold ? fitSoles(given.source.rig, played, given.source.body, given.sourceAligned) : undefined;
+  const plan = fitted ? withSoles(given, fitted) : given;
+  const { source, target, scale } = plan;
   const tracks = hold ? soleTracks(source.rig, played, source.body) : {};
   const contacts: Contacts = hold
     ? (options.contacts ?? findContacts(tracks, played.fps, source.body.leg))

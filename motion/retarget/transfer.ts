@@ -40,7 +40,6 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
   const from = new Float64Array(3);
   const now = new Float64Array(3);
   const ground = options.travel === 'leg' ? scale : options.travel === 'path' ? 1 : 0;
-  const gap = heightGap(plan);
 
   for (let f = 0; f < frames; f++) {
     const pose = reader.at(f);
@@ -89,7 +88,7 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
     centreOf(now, wp, target.body.anchors);
     if (f === 0) start.set(from);
     v[0] = (ground === 0 ? start[0]! * scale : from[0]! * ground) - now[0]!;
-    v[1] = (from[1]! - options.sourceFloor) * scale + gap - now[1]!;
+    v[1] = (from[1]! - options.sourceFloor) * scale - now[1]!;
     v[2] = (ground === 0 ? start[2]! * scale : from[2]! * ground) - now[2]!;
     const above = parents[hips]!;
     if (above >= 0) turnBack(v, wr, 4 * above);
@@ -115,12 +114,6 @@ function carriersOf(parents: Int16Array, anchors: readonly number[]): Int16Array
 export function rootJoint(plan: Plan): number {
   const hips = jointOf(plan.target.map, 'hips');
   return hips >= 0 ? hips : plan.target.rig.parents.indexOf(-1);
-}
-
-/** Legs scale the height; what the hips stand higher or lower on their own legs at rest is kept. */
-function heightGap({ source, target, scale }: Plan): number {
-  if (source.body.leg === 0 || target.body.leg === 0) return 0;
-  return target.body.anchorHeight - source.body.anchorHeight * scale;
 }
 
 function centreOf(dst: Float64Array, p: Float64Array, joints: readonly number[]): void {

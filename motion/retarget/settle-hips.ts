@@ -1,0 +1,183 @@
+import { norm } from '../math/fast';
+import { smoothCourse } from '../math/smooth-course';
+import { smoothstep } from '../math/vec';
+import type { FootStands } from './foot-plan';
+import type { FootTrack } from './foot-track';
+import { FULL_REACH } from './leg';
+
+/** A foot counts for so long before it is held and after, seconds. */
+const RAMP_S = 0.15;
+/** Changes of the hips' place faster than this are left to the legs. */
+const CUTOFF_HZ = 2.5;
+/** Places are looked for so often; between them the course is smooth anyway. */
+const RATE = 30;
+/** What leaving the carried-over place costs, against directions of limbs. */
+const STAY = 0.02;
+const PASSES = 4;
+/** Weight of what a leg lacks to reach its spot, per leg. */
+const LACK = 5;
+
+/**
+ * Where the hips go so that held legs keep the source's directions: on other proportions of thigh and shin, or with soles that
+ * sink in the capture, the scaled place bends knees although every spot is within reach. In each frame the place with the least
+ * errors of direction of held thighs and shins (Gauss-Newton on three unknowns), then a smooth course through these.
+ * @returns 3 F: move of the hips, metres
+ */
+export function settleHips(
+  tracks: readonly FootTrack[],
+  stands: readonly FootStands[],
+  fps: number,
+  leg: number,
+  busy?: Float64Array,
+): Float64Array {
+  const frames = stands[0]?.held.length ?? 0;
+  const ramp = Math.max(1, Math.round(RAMP_S * fps));
+  const legs = tracks.map((t, i) => ({ t, ...aroundStands(t, stands[i]!, ramp) }));
+  const wanted = new Float64Array(3 * frames);
+  const weights = new Float64Array(frames);
+  const step = Math.max(1, Math.round(fps / RATE));
+  const d = new Float64Array(3);
+  for (let f = 0; f < frames; f += step) {
+    let sum = 0;
+    d.fill(0);
+    for (const { weight, away } of legs) {
+      const w = weight[f]!;
+      sum += w;
+      for (let k = 0; k < 3; k++) d[k] = d[k]! + w * away[3 * f + k]!;
+    }
+    if (sum <= 0) continue;
+    for (let k = 0; k < 3; k++) d[k] = d[k]! / sum;
+    bestPlace(d, legs, f, leg);
+    wanted.set(d, 3 * f);
+    weights[f] = step * Math.min(1, sum) * (1 - (busy?.[f] ?? 0));
+  }
+  return smoothCourse(wanted, weights, 3, CUTOFF_HZ, fps);
+}
+
+interface StandingLeg {
+  readonly t: FootTrack;
+  readonly weight: Float64Array;
+  readonly away: Float64Array;
+}
+
+/** How much a leg counts in each frame, and how far its ankle's spot is from where it was carried over to, 3 F. */
+function aroundStands(track: FootTrack, { goal, held }: FootStands, ramp: number): { weight: Float64Array; away: Float64Array } {
+  const frames = held.length;
+  const weight = new Float64Array(frames);
+  const away = new Float64Array(3 * frames);
+  const put = (f: number, from: number, w: number): void => {
+    const before = weight[f]!;
+    if (w <= 0) return;
+    for (let k = 0; k < 3; k++) {
+      const by = goal[3 * from + k]! - track.ankle[3 * from + k]!;
+      away[3 * f + k] = (before * away[3 * f + k]! + w * by) / (before + w);
+    }
+    weight[f] = Math.max(before, w);
+  };
+  for (let f = 0; f < frames; f++) {
+    if (!held[f]) continue;
+    put(f, f, 1);
+    const first = f === 0 || !held[f - 1];
+    const last = f + 1 === frames || !held[f + 1];
+    if (first) for (let g = 1; g < ramp && f - g >= 0 && !held[f - g]; g++) put(f - g, f, 1 - smoothstep(g / ramp));
+    if (last) for (let g = 1; g < ramp && f + g < frames && !held[f + g]; g++) put(f + g, f, 1 - smoothstep(g / ramp));
+  }
+  return { weight, away };
+}
+
+const normal = new Float64Array(6);
+const right = new Float64Array(3);
+const error = new Float64Array(7);
+const moved = new Float64Array(7);
+const columns = [new Float64Array(7), new Float64Array(7), new Float64Array(7)];
+
+/** Improves a move of the hips in place. */
+export function bestPlace(d: Float64Array, legs: readonly StandingLeg[], f: number, leg: number): void {
+  const h = 1e-4 * leg;
+  for (let pass = 0; pass < PASSES; pass++) {
+    normal.fill(0);
+    for (let k = 0; k < 3; k++) right[k] = (-STAY * d[k]!) / leg;
+    normal[0] = normal[3] = normal[5] = STAY;
+    for (const { t, weight, away } of legs) {
+      const w = weight[f]!;
+      if (w <= 0) continue;
+      legError(error, t, away, f, d[0]!, d[1]!, d[2]!);
+      for (let k = 0; k < 3; k++) {
+        legError(moved, t, away, f, d[0]! + (k === 0 ? h : 0), d[1]! + (k === 1 ? h : 0), d[2]! + (k === 2 ? h : 0));
+        for (let i = 0; i < 7; i++) columns[k]![i] = ((moved[i]! - error[i]!) * leg) / h;
+      }
+      const [x, y, z] = columns as [Float64Array, Float64Array, Float64Array];
+      for (let i = 0; i < 7; i++) {
+        const [a, b, c, e] = [x[i]!, y[i]!, z[i]!, error[i]!];
+        normal[0]! += w * a * a;
+        normal[1]! += w * a * b;
+        normal[2]! += w * a * c;
+        normal[3]! += w * b * b;
+        normal[4]! += w * b * c;
+        normal[5]! += w * c * c;
+        right[0]! -= w * a * e;
+        right[1]! -= w * b * e;
+        right[2]! -= w * c * e;
+      }
+    }
+    const [a, b, c, e, g, i] = normal as unknown as [number, number, number, number, number, number];
+    const A = e * i - g * g;
+    const B = c * g - b * i;
+    const C = b * g - c * e;
+    const det = a * A + b * B + c * C;
+    if (!(det > 1e-12)) return;
+    const sx = (A * right[0]! + B * right[1]! + C * right[2]!) / det;
+    const sy = (B * right[0]! + (a * i - c * c) * right[1]! + (b * c - a * g) * right[2]!) / det;
+    const sz = (C * right[0]! + (b * c - a * g) * right[1]! + (a * e - b * b) * right[2]!) / det;
+    const far = norm(sx, sy, sz);
+    const by = leg * Math.min(1, 0.08 / Math.max(far, 1e-12));
+    d[0]! += by * sx;
+    d[1]! += by * sy;
+    d[2]! += by * sz;
+    if (far < 1e-5) return;
+  }
+}
+
+/**
+ * What a two-bone leg does to the directions of thigh and shin when its hip is moved and its ankle is on its spot: both
+ * differences of unit vectors, and what it lacks. The knee lies where its directions differ least (closed form).
+ */
+function legError(out: Float64Array, t: FootTrack, away: Float64Array, f: number, dx: number, dy: number, dz: number): void {
+  const o = 3 * f;
+  const [a, b] = t.bones;
+  const ux = (t.knee[o]! - t.hip[o]!) / a;
+  const uy = (t.knee[o + 1]! - t.hip[o + 1]!) / a;
+  const uz = (t.knee[o + 2]! - t.hip[o + 2]!) / a;
+  const vx = (t.ankle[o]! - t.knee[o]!) / b;
+  const vy = (t.ankle[o + 1]! - t.knee[o + 1]!) / b;
+  const vz = (t.ankle[o + 2]! - t.knee[o + 2]!) / b;
+  const rx = t.ankle[o]! + away[o]! - t.hip[o]! - dx;
+  const ry = t.ankle[o + 1]! + away[o + 1]! - t.hip[o + 1]! - dy;
+  const rz = t.ankle[o + 2]! + away[o + 2]! - t.hip[o + 2]! - dz;
+  const far = norm(rx, ry, rz) || 1e-9;
+  const full = FULL_REACH * (a + b);
+  const r = Math.min(full, Math.max(far, Math.abs(a - b) + 1e-4 * full));
+  const [qx, qy, qz] = [rx / far, ry / far, rz / far];
+  const cos = Math.min(1, Math.max(-1, (a * a + r * r - b * b) / (2 * a * r)));
+  const sin = Math.sqrt(1 - cos * cos);
+  // across the leg, towards where the knee of the source is
+  const m = a / b;
+  let cx = ux - m * vx;
+  let cy = uy - m * vy;
+  let cz = uz - m * vz;
+  const s = cx * qx + cy * qy + cz * qz;
+  cx -= s * qx;
+  cy -= s * qy;
+  cz -= s * qz;
+  const l = norm(cx, cy, cz) || 1e-9;
+  const nx = cos * qx + (sin * cx) / l;
+  const ny = cos * qy + (sin * cy) / l;
+  const nz = cos * qz + (sin * cz) / l;
+  out[0] = nx - ux;
+  out[1] = ny - uy;
+  out[2] = nz - uz;
+  out[3] = (r * qx - a * nx) / b - vx;
+  out[4] = (r * qy - a * ny) / b - vy;
+  out[5] = (r * qz - a * nz) / b - vz;
+  out[6] = far > full ? (LACK * (far - full)) / full : 0;
+}

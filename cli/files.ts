@@ -20,6 +20,7 @@ import {
   resample,
   restMotion,
   skeletonFileFor,
+  skinnedJoints,
   writeBvh,
   writeCsv,
   writeGlb,
@@ -55,12 +56,14 @@ async function siblingSkeleton(path: string): Promise<string> {
 /** One side of a retarget, with the pose that --rest names as its rest. */
 export function party(file: Imported, map?: BodyMap, rest?: string): Party {
   const first = file.clips[0]?.motion;
+  const skin = file.figure && measureThickness(file.rig, file.figure);
   return {
     rig: file.rig,
     map: map ?? file.map,
     pose: restPoseOf(file, first, rest),
     floor: file.figure && figureFloor(file.figure),
-    girths: file.figure && girthsOf({ rig: file.rig, map: map ?? file.map }, measureThickness(file.rig, file.figure)),
+    girths: skin && girthsOf({ rig: file.rig, map: map ?? file.map }, skin),
+    skinned: skin && skinnedJoints(skin),
   };
 }
 

@@ -19,6 +19,7 @@ export * from './bodymap/guess';
 export { carryJoints, heldJoints } from './bodymap/joint-sets';
 export * from './bodymap/json';
 export * from './bodymap/slots';
+export { type Stance, stanceOf } from './bodymap/stance';
 export { unpackMotion, unpackRange } from './codec/decode';
 export { PACK_DEFAULTS, type PackOptions, packMotion } from './codec/encode';
 export { largestError } from './codec/error';

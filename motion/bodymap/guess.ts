@@ -1,9 +1,9 @@
 import { cross3, dot3, length3, normalize3 } from '../math/vec';
 import { type Rig, tipOf, type WorldPose } from '../rig/rig';
 import { readFingers } from './fingers';
-import { findPairs, type Limb, type LimbPair, readLimb } from './limbs';
+import { endsInFingers, findPairs, type Limb, type LimbPair, readLimb } from './limbs';
 import type { NamePart } from './names';
-import { isBelow, longestChain, pathDown, type SkeletonView, viewSkeleton } from './skeleton-view';
+import { boneLength, isBelow, longestChain, pathDown, type SkeletonView, viewSkeleton } from './skeleton-view';
 import {
   type BodyMap,
   CORE_SLOTS,
@@ -16,9 +16,11 @@ import {
   type SlotEntry,
   slotLabel,
 } from './slots';
+import { goesOnFour } from './stance';
 
 interface Draft {
   view: SkeletonView;
+  pairs: Pairs;
   slots: Record<Slot, SlotEntry>;
   warnings: string[];
   used: Set<number>;
@@ -31,20 +33,70 @@ interface Draft {
  */
 export function guessBodyMap(rig: Rig, pose?: WorldPose): BodyMap {
   const view = viewSkeleton(rig, pose);
-  const draft: Draft = { view, slots: {}, warnings: [], used: new Set() };
-  const { legs, arms } = choosePairs(view, findPairs(view));
+  const pairs = hindLegsFirst(view, choosePairs(view, findPairs(view)));
+  const draft: Draft = { view, pairs, slots: {}, warnings: [], used: new Set() };
+  const { legs, arms } = pairs;
   if (legs) placeTrunk(draft, legs, arms);
   if (legs) placeLimbs(draft, legs, 'leg', arms);
   if (arms) placeLimbs(draft, arms, 'arm', arms);
   fillByName(draft);
   fillTwists(draft);
   for (const slot of CORE_SLOTS) draft.slots[slot] ??= { joint: -1, state: 'missing', why: 'no joint found for it' };
-  if (!legs) draft.warnings.push('No pair of legs was found; the parts were read from names alone.');
+  if (pairs.four)
+    draft.warnings.push(
+      'This body goes on four legs. Its hind legs were taken for legs and its forelegs for arms; motions of two-legged bodies will not suit it.',
+    );
+  if (isCloud(view))
+    draft.warnings.push(
+      'These are points that hang from nothing, as markers of a capture do, and not a skeleton: nothing can be carried over to or from them before a skeleton is fitted to them.',
+    );
+  else if (!legs) draft.warnings.push('No pair of legs was found; the parts were read from names alone.');
   return { slots: sortSlots(draft.slots), warnings: draft.warnings };
 }
 
+interface Pairs {
+  readonly legs?: LimbPair;
+  readonly arms?: LimbPair;
+  /** The body goes on four legs; arms are its forelegs. */
+  readonly four?: boolean;
+}
+
+/** Of four legs the hind ones count as legs: names say which they are, else the paws point from them to the others. */
+function hindLegsFirst(view: SkeletonView, { legs, arms }: Pairs): Pairs {
+  if (!legs || !arms) return legs ? { legs } : {};
+  const at = (j: number): number[] => [0, 1, 2].map((k) => view.pose.p[3 * j + k]!);
+  const middle = (a: number[], b: number[]): number[] => a.map((x, k) => (x + b[k]!) / 2);
+  // as far as the ankle, about: three bones down, or what there is
+  const end = (root: number): number[] => at(longestChain(view, root)[2] ?? longestChain(view, root).at(-1)!);
+  const four = goesOnFour({
+    hips: middle(at(legs.a), at(legs.b)),
+    feet: middle(end(legs.a), end(legs.b)),
+    shoulders: middle(at(arms.a), at(arms.b)),
+    hands: middle(end(arms.a), end(arms.b)),
+  });
+  if (!four) return { legs, arms };
+  const words = (p: LimbPair, pattern: RegExp): boolean =>
+    [...longestChain(view, p.a), ...longestChain(view, p.b)].some((j) => pattern.test(view.rig.names[j]!));
+  const [hind, fore] = [/hind|rear/i, /fore|front/i];
+  if (words(legs, hind) || words(arms, fore)) return { legs, arms, four };
+  if (words(arms, hind) || words(legs, fore)) return { legs: arms, arms: legs, four };
+  const paw = (p: LimbPair): number[] => {
+    const chain = longestChain(view, p.a);
+    return at(chain.at(-1)!).map((x, k) => x - at(chain.at(-2) ?? chain[0]!)[k]!);
+  };
+  const ahead = at(arms.a).map((x, k) => x - at(legs.a)[k]!);
+  const along = [paw(legs), paw(arms)].reduce((s, v) => s + v.reduce((d, x, k) => d + x * ahead[k]!, 0), 0);
+  return along >= 0 ? { legs, arms, four } : { legs: arms, arms: legs, four };
+}
+
+/** Many points, none of which carries more than one other: markers, not joints. */
+function isCloud({ rig, children }: SkeletonView): boolean {
+  const carried = children.filter((kids) => kids.length > 0).length;
+  return rig.names.length >= 12 && carried <= Math.max(1, 0.1 * rig.names.length);
+}
+
 /** Legs branch nearest the root; arms branch above them along a third limb. */
-function choosePairs(view: SkeletonView, pairs: LimbPair[]): { legs?: LimbPair; arms?: LimbPair } {
+function choosePairs(view: SkeletonView, pairs: LimbPair[]): Pairs {
   const says = (pair: LimbPair, parts: NamePart[]): number => {
     const joints = [...longestChain(view, pair.a).slice(0, 5), ...longestChain(view, pair.b).slice(0, 5)];
     return (
@@ -54,19 +106,20 @@ function choosePairs(view: SkeletonView, pairs: LimbPair[]): { legs?: LimbPair; 
   };
   const legWords = (p: LimbPair): number => says(p, ['thigh', 'shin', 'foot', 'toes']);
   const armWords = (p: LimbPair): number => says(p, ['collar', 'upperArm', 'forearm', 'hand']);
-  let best: { legs?: LimbPair; arms?: LimbPair } = {};
+  const fingers = (p: LimbPair): number => (endsInFingers(view, p.a) && endsInFingers(view, p.b) ? 0.6 : 0);
+  let best: Pairs = {};
   let bestScore = Number.NEGATIVE_INFINITY;
   for (const legs of pairs) {
     if (longestChain(view, legs.a).length < 2 || armWords(legs) > legWords(legs) + 0.2) continue;
     for (const arms of [...pairs, undefined]) {
       if (arms === legs) continue;
-      let score = legs.score + 2 * legWords(legs) - 2 * armWords(legs);
+      let score = legs.score + 2 * legWords(legs) - 2 * armWords(legs) - fingers(legs);
       if (arms) {
         const inLeg = isBelow(view, arms.branch, legs.a) || isBelow(view, arms.branch, legs.b);
         const apart = [legs.a, legs.b].some((x) => x === arms.a || x === arms.b);
         const legsInArm = isBelow(view, legs.branch, arms.a) || isBelow(view, legs.branch, arms.b);
         if (inLeg || apart || legsInArm) continue;
-        score += arms.score + 2 * armWords(arms) - 2 * legWords(arms) + 1;
+        score += arms.score + 2 * armWords(arms) - 2 * legWords(arms) + 1 + fingers(arms);
         // arms sit deeper in the tree than legs in nearly every rig
         score += 0.4 * Math.sign(depth(view, arms.branch) - depth(view, legs.branch));
         score += 0.5 * Math.min(1, view.reach[legs.a]! / view.reach[arms.a]!);
@@ -93,7 +146,7 @@ function put(draft: Draft, slot: Slot, joint: number, part: NamePart, structure:
   const other = [...parts].find(([p, w]) => p !== part && w >= 0.9);
   const name = draft.view.rig.names[joint]!;
   const entry: SlotEntry =
-    own > 0
+    own >= 0.5
       ? { joint, state: 'sure', why: `the name "${name}" and ${structure} agree` }
       : other
         ? { joint, state: 'guessed', why: `${structure}, though the name "${name}" speaks of ${other[0]}` }
@@ -105,22 +158,18 @@ function put(draft: Draft, slot: Slot, joint: number, part: NamePart, structure:
 function placeTrunk(draft: Draft, legs: LimbPair, arms: LimbPair | undefined): void {
   const { view } = draft;
   const top = arms?.branch ?? -1;
+  // where legs and spine meet: whoever carries only one of them would tear the body when it travels
   let hips = legs.branch;
-  let spineFrom = hips;
-  if (top >= 0 && !isBelow(view, top, hips)) {
-    // legs and spine meet higher up: the joint where they meet carries the trunk
-    let meet = hips;
-    while (meet >= 0 && !isBelow(view, top, meet)) meet = view.rig.parents[meet]!;
-    spineFrom = meet;
-    if ((view.names[hips]!.parts.get('hips') ?? 0) < (meet >= 0 ? (view.names[meet]!.parts.get('hips') ?? 0) : 0))
-      hips = meet;
-  }
-  put(draft, 'hips', hips, 'hips', 'both legs hang from it');
-  if (draft.slots.hips && !view.names[hips]!.parts.has('hips') && depth(view, hips) === 0) {
-    draft.slots.hips = { ...draft.slots.hips, state: 'sure', why: 'it is the root and both legs hang from it' };
-  }
+  while (top >= 0 && !isBelow(view, top, hips) && view.rig.parents[hips]! >= 0) hips = view.rig.parents[hips]!;
+  put(draft, 'hips', hips, 'hips', hips === legs.branch ? 'both legs hang from it' : 'legs and spine meet there');
+  if (draft.slots.hips && (hips !== legs.branch || depth(view, hips) === 0))
+    draft.slots.hips = {
+      joint: hips,
+      state: 'sure',
+      why: hips === legs.branch ? 'it is the root and both legs hang from it' : 'legs and spine meet there',
+    };
   if (top < 0) return;
-  const trunk = pathDown(view, spineFrom, top).filter((j) => j !== hips);
+  const trunk = pathDown(view, hips, top);
   const neckStart = trunk.findIndex((j) => (view.names[j]!.parts.get('neck') ?? 0) >= 0.9);
   const spine = neckStart < 0 ? trunk : trunk.slice(0, neckStart);
   const lowNeck = neckStart < 0 ? [] : trunk.slice(neckStart);
@@ -173,14 +222,17 @@ function trunkUp(draft: Draft, chest: number): number[] | undefined {
 function headChain(view: SkeletonView, start: number): number[] {
   const named = view.names.findIndex((n, j) => (n.parts.get('head') ?? 0) >= 0.9 && !n.end && isBelow(view, j, start));
   if (named >= 0) return [...pathDown(view, view.rig.parents[start]!, named)];
-  const whole = longestChain(view, start).filter((j) => !view.names[j]!.end);
+  const bare = longestChain(view, start);
+  const whole = bare.filter((j) => !view.names[j]!.end);
   // eyes, a jaw, hair hang from a head side by side: it is the first joint with more than one
   const face = whole.findIndex((j) => view.children[j]!.length >= 2);
   if (face >= 0) return whole.slice(0, face + 1).slice(0, MAX_NECK + 1);
   const chain = whole;
   const last = chain.at(-1)!;
-  // a bare leaf after two joints marks the crown, not a head that turns
-  if (chain.length >= 3 && Number.isNaN(view.rig.tips[3 * last]!)) chain.pop();
+  // a bare leaf far above the others marks the crown, not a head that turns
+  const bone = (i: number): number => boneLength(view, chain[i - 1]!, chain[i]!);
+  const crown = chain.length >= 3 && bone(chain.length - 1) > 1.7 * bone(chain.length - 2);
+  if (whole.length === bare.length && crown && Number.isNaN(view.rig.tips[3 * last]!)) chain.pop();
   return chain.slice(0, MAX_NECK + 1);
 }
 
@@ -225,7 +277,7 @@ function decideSide(draft: Draft, pair: LimbPair, arms: LimbPair | undefined): S
       0,
     );
   const byName = Math.sign(marks(pair.a) - marks(pair.b));
-  const byPlace = sideByPlace(view, pair, arms);
+  const byPlace = sideByPlace(draft, pair, arms);
   if (byName !== 0 && byPlace !== 0 && byName !== byPlace) {
     const text =
       "The names say left where the body's facing says right; the names were followed. Check which way it faces.";
@@ -235,11 +287,15 @@ function decideSide(draft: Draft, pair: LimbPair, arms: LimbPair | undefined): S
 }
 
 /** +1 where limb a lies on the left of a body that looks where its toes point, −1 right, 0 unknown. */
-function sideByPlace(view: SkeletonView, pair: LimbPair, arms: LimbPair | undefined): number {
-  const legs = choosePairs(view, findPairs(view)).legs;
+function sideByPlace({ view, pairs }: Draft, pair: LimbPair, arms: LimbPair | undefined): number {
+  const { legs, four } = pairs;
   if (!legs || !arms) return 0;
   const up = [0, 0, 0];
-  for (let k = 0; k < 3; k++) up[k] = view.pose.p[3 * arms.branch + k]! - view.pose.p[3 * legs.branch + k]!;
+  const foot = longestChain(view, legs.a)[2] ?? legs.a;
+  for (let k = 0; k < 3; k++)
+    up[k] = four
+      ? view.pose.p[3 * legs.a + k]! - view.pose.p[3 * foot + k]!
+      : view.pose.p[3 * arms.branch + k]! - view.pose.p[3 * legs.branch + k]!;
   if (normalize3(up, 0) === 0) return 0;
   const forward = [0, 0, 0];
   for (const root of [legs.a, legs.b]) {

@@ -24,18 +24,52 @@ export interface Limb {
 
 const likeness = (x: number, y: number): number => Math.min(x, y) / Math.max(x, y, 1e-9);
 
-/** Likeness of two limbs bone by bone as far as both go, four bones at most; 0 for fewer than three. */
+/** Likeness of two limbs bone by bone, over three bones or over four, as a tool may be longer than the hand that holds it. */
 function boneLikeness(view: SkeletonView, branch: number, a: number, b: number): number {
   const [p, q] = [longestChain(view, a), longestChain(view, b)];
-  const count = Math.min(4, p.length, q.length);
-  if (count < 3) return 0;
+  let best = 0;
   let sum = 0;
-  for (let i = 0; i < count; i++)
+  for (let i = 0; i < Math.min(4, p.length, q.length); i++) {
     sum += likeness(
       boneLength(view, i > 0 ? p[i - 1]! : branch, p[i]!),
       boneLength(view, i > 0 ? q[i - 1]! : branch, q[i]!),
     );
-  return sum / count;
+    if (i >= 2) best = Math.max(best, sum / (i + 1));
+  }
+  return best;
+}
+
+/** How far two limbs are from being each other's mirror image, as a share of their length, over three joints. */
+function askew(view: SkeletonView, a: number, b: number): number {
+  const chains = [longestChain(view, a), longestChain(view, b)];
+  const count = Math.min(3, chains[0]!.length, chains[1]!.length);
+  const [p, q] = chains.map((chain) =>
+    chain.slice(0, count).map((j) => [view.pose.p[3 * j]!, view.pose.p[3 * j + 1]!, view.pose.p[3 * j + 2]!]),
+  ) as [number[][], number[][]];
+  const across = [0, 0, 0];
+  const middle = [0, 0, 0];
+  for (let i = 0; i < count; i++)
+    for (let k = 0; k < 3; k++) {
+      across[k] = across[k]! + p[i]![k]! - q[i]![k]!;
+      middle[k] = middle[k]! + (p[i]![k]! + q[i]![k]!) / (2 * count);
+    }
+  const wide = Math.hypot(...across);
+  const length = Math.max(distance3(p[0]!, 0, p.at(-1)!, 0), distance3(q[0]!, 0, q.at(-1)!, 0), 1e-9);
+  if (wide < 1e-3 * length) return 1;
+  const n = across.map((x) => x / wide);
+  let off = 0;
+  for (let i = 0; i < count; i++) {
+    const d = n.reduce((sum, x, k) => sum + x * (p[i]![k]! - middle[k]!), 0);
+    off += Math.hypot(...[0, 1, 2].map((k) => p[i]![k]! - 2 * d * n[k]! - q[i]![k]!)) / count;
+  }
+  return off / length;
+}
+
+/** Whether a limb ends in three or more chains, as a hand with fingers does. */
+export function endsInFingers(view: SkeletonView, start: number): boolean {
+  return longestChain(view, start)
+    .slice(1)
+    .some((j) => view.children[j]!.filter((c) => !view.names[c]!.foreign && !view.names[c]!.end).length >= 3);
 }
 
 /** How many joints of a limb's chain its partner has too, bone for bone. */
@@ -73,7 +107,8 @@ export function findPairs(view: SkeletonView): LimbPair[] {
           boneLength(view, a, b) +
           distance3(view.pose.p, 3 * longestChain(view, a).at(-1)!, view.pose.p, 3 * longestChain(view, b).at(-1)!);
         const named = sa && sb ? (sa === sb ? -1 : 0.6) : sa || sb ? -0.3 : 0;
-        const score = alike + 0.3 * sameCount + named + (apart < 0.02 * view.size ? -0.5 : 0);
+        const score =
+          alike + 0.3 * sameCount + named + (apart < 0.02 * view.size ? -0.5 : 0) - Math.min(1, 2 * askew(view, a, b));
         if (alike > 0.8 && score > 1) pairs.push({ branch, a, b, score });
       }
     }
@@ -112,7 +147,8 @@ export function readLimb(view: SkeletonView, start: number, kind: 'arm' | 'leg',
         const upper = distance3(points[i]!, 0, points[j]!, 0);
         const lower = distance3(points[j]!, 0, points[k]!, 0);
         if (upper < 0.08 * total || lower < 0.08 * total) continue;
-        let score = (upper + lower) / total - 0.35 * Math.abs(Math.log(upper / lower));
+        let score = (upper + lower) / total - 0.45 * Math.abs(Math.log(upper / lower));
+        if (k < chain.length) score += endsLimb(view, chain, k, kind);
         score -=
           bypass(points, i, j, (x) => view.names[chain[x]!]!.twist) +
           bypass(points, j, k, (x) => view.names[chain[x]!]!.twist);
@@ -145,14 +181,34 @@ function bypass(points: number[][], i: number, k: number, isTwist: (x: number) =
   for (let x = i + 1; x < k; x++) {
     if (isTwist(x)) continue;
     const around = distance3(points[i]!, 0, points[x]!, 0) + distance3(points[x]!, 0, points[k]!, 0);
-    cost += around < straight * 1.001 ? 0.3 : 0.5;
+    cost += around < straight * 1.001 ? 0.15 : 0.5;
   }
   return cost;
 }
 
+/** What shows a hand or a foot by its shape: a hand has fingers, a foot leaves the shin at an angle. */
+function endsLimb(view: SkeletonView, chain: readonly number[], k: number, kind: 'arm' | 'leg'): number {
+  const joint = chain[k]!;
+  if (kind === 'arm') {
+    const chains = view.children[joint]!.filter((c) => !view.names[c]!.foreign && !view.names[c]!.twist && !view.names[c]!.end);
+    return chains.length >= 3 ? 0.5 : chains.length === 2 ? 0.2 : 0;
+  }
+  const next = chain[k + 1];
+  const place = (j: number): number[] => [0, 1, 2].map((i) => view.pose.p[3 * j + i]!);
+  const to = next === undefined ? tipOf(view.rig, view.pose, joint) : place(next);
+  if (!to) return 0;
+  const [a, b] = [place(chain[k - 1]!), place(joint)];
+  const u = b.map((x, i) => x - a[i]!);
+  const v = to.map((x, i) => x - b[i]!);
+  const lengths = Math.hypot(...u) * Math.hypot(...v);
+  if (lengths < 1e-12) return 0;
+  const cos = u.reduce((sum, x, i) => sum + x * v[i]!, 0) / lengths;
+  return cos < 0.87 ? 0.4 : 0;
+}
+
+/** Toes move; an end marker does not. A bare last joint is taken for toes where it lies ahead of the foot as toes do. */
 function isRealToe(view: SkeletonView, joint: number): boolean {
   const name = view.names[joint]!;
-  if (name.end && !name.parts.has('toes')) return false;
-  const bare = view.children[joint]!.length === 0 && Number.isNaN(view.rig.tips[3 * joint]!);
-  return !bare || name.parts.has('toes');
+  if (name.end) return name.parts.has('toes');
+  return true;
 }

@@ -13,6 +13,8 @@ export interface NameReading {
   readonly end: boolean;
   /** Something that is not body: prop, camera, light, control. */
   readonly foreign: boolean;
+  /** Called a helper or a control, which may carry parts of the body all the same. */
+  readonly helper: boolean;
 }
 
 // The trade's vocabularies; "shoulder", "hip", "leg" and "arm" mean different bones in different files, hence halves.
@@ -22,8 +24,8 @@ const WORDS: [RegExp, NamePart, number][] = [
   [/^(leg)(\d|$)/, 'shin', 0.5],
   [/^(hip)(\d|$)/, 'thigh', 0.5],
   [/^(shin|calf|knee|lowleg|lowerleg|leglower|lolleg|loleg|tibia|crus)/, 'shin', 1],
-  [/^(foot|ankle|tarsus)/, 'foot', 1],
-  [/^(toe|ball)/, 'toes', 1],
+  [/^(foot|ankle|tarsus|tarsal)/, 'foot', 1],
+  [/^(toe|ball|phalan)/, 'toes', 1],
   [/^foottoe/, 'toes', 1],
   [/^(collar|clav|scapula)/, 'collar', 1],
   [/^(shoulder|shldr)/, 'collar', 0.6],
@@ -32,16 +34,17 @@ const WORDS: [RegExp, NamePart, number][] = [
   [/^(arm)(\d|$)/, 'upperArm', 0.7],
   [/^(arm)(\d|$)/, 'forearm', 0.3],
   [/^(forearm|lowerarm|lowarm|armlower|loarm|elbow|radius|ulna)/, 'forearm', 1],
-  [/^(hand|wrist|palm|gripper|mitt)/, 'hand', 1],
+  [/^(hand|wrist|carpus|carpal|gripper|mitt)/, 'hand', 1],
+  [/^palm/, 'hand', 0.3],
   [/^(hips|pelvis)/, 'hips', 1],
   [/^(hip|root|cog)(\d|$|jnt|joint|bone)/, 'hips', 0.5],
   [
-    /^(spine|chest|torso|thorax|abdomen|waist|belly|lumbar|lowback|lowerback|upperback|back|ribs|sternum|trunk|column)/,
+    /^(spine|chest|torso|thorax|abdomen|waist|belly|lumbar|lowback|lowerback|upperback|back|rib|sternum|trunk|column|vertebra|thoracic)/,
     'spine',
     1,
   ],
   [/^(neck|cervical)/, 'neck', 1],
-  [/^(head|skull)/, 'head', 1],
+  [/^(head|skull|cranium)/, 'head', 1],
   [/^(thumb)/, 'thumb', 1],
   [/^(index|pointer|forefinger)/, 'index', 1],
   [/^(middle|mid)(\d|$|finger)/, 'middle', 1],
@@ -128,6 +131,8 @@ function splitSide(all: string[], keep: (token: string) => boolean): { side: Sid
   return { side, words };
 }
 
+const HELPERS = ['ctrl', 'control', 'target', 'pole', 'ik', 'goal', 'helper', 'attach', 'socket'];
+
 function readTokens(all: string[]): NameReading {
   const { side, words } = splitSide(all, (token) => !FILLER.has(token));
   const parts = new Map<NamePart, number>();
@@ -151,20 +156,14 @@ function readTokens(all: string[]): NameReading {
     parts,
     twist: has('twist', 'roll', 'tw', 'twst'),
     end: has('end', 'nub', 'tip', 'effector', 'eff', 'top', 'site'),
+    helper: has(...HELPERS),
     foreign: has(
+      ...HELPERS,
       'prop',
       'camera',
       'light',
-      'ctrl',
-      'control',
-      'target',
-      'pole',
-      'ik',
       'weapon',
       'tool',
-      'helper',
-      'attach',
-      'socket',
       'eye',
       'jaw',
       'tongue',

@@ -24,7 +24,27 @@ export function viewSkeleton(rig: Rig, pose: WorldPose = restPose(rig)): Skeleto
     if (p >= 0) reach[p] = Math.max(reach[p]!, reach[j]! + distance3(pose.p, 3 * j, pose.p, 3 * p));
     size = Math.max(size, reach[j]!);
   }
-  return { rig, pose, children: childrenOf(rig), names: readNames(rig.names), reach, size };
+  return { rig, pose, children: childrenOf(rig), names: withoutCarriers(rig, readNames(rig.names)), reach, size };
+}
+
+/**
+ * A branch is foreign as a whole: a joint called a helper that carries other joints, or one with any other foreign name that
+ * carries named parts of a body, belongs to the body.
+ */
+function withoutCarriers(rig: Rig, names: readonly NameReading[]): NameReading[] {
+  const n = names.length;
+  const named = new Uint8Array(n);
+  const carries = new Uint8Array(n);
+  for (let j = n - 1; j >= 0; j--) {
+    const { foreign, parts, end } = names[j]!;
+    const above = rig.parents[j]!;
+    if (above < 0) continue;
+    if (named[j] || (!foreign && [...parts.values()].some((w) => w >= 0.9))) named[above] = 1;
+    if (carries[j] || (!foreign && !end)) carries[above] = 1;
+  }
+  return names.map((r, j) =>
+    r.foreign && (named[j] || (r.helper && carries[j])) ? { ...r, foreign: false, parts: new Map() } : r,
+  );
 }
 
 export const boneLength = (view: SkeletonView, a: number, b: number): number =>

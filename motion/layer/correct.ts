@@ -10,7 +10,6 @@ import { reachHands } from '../retarget/arms';
 import { trackFeet } from '../retarget/foot-track';
 import { bendLegs } from '../retarget/hold';
 import { type Party, type Plan, planRetarget } from '../retarget/plan';
-import { rootJoint } from '../retarget/transfer';
 import { addOffsets, type OffsetKey, type OffsetTrack } from './offsets';
 
 /** Parts that can be taken by the hand and pulled: the limb or trunk behind them follows. */
@@ -51,7 +50,7 @@ export function correct(party: Party, motion: Motion, tracks: readonly Correctio
       moved = addOffsets(rig, moved, [{ joint, keys: keys.map(({ move: _, ...k }) => k) }]);
   };
   // (1) hips; the feet stay
-  const hips = rootJoint(plan);
+  const hips = plan.carrier;
   turnOf('hips', hips);
   const lift = pulls.get('hips');
   if (lift) moved = moveJoint(rig, moved, hips, (f) => moveAt(lift, f));

@@ -102,7 +102,12 @@ function palmAcross(map: BodyMap, pose: WorldPose, side: string): number[] | und
   const a = jointOf(map, `index1${side}`);
   const b = [`pinky1${side}`, `ring1${side}`].map((s) => jointOf(map, s)).find((j) => j >= 0) ?? -1;
   if (a < 0 || b < 0) return undefined;
-  return [0, 1, 2].map((k) => pose.p[3 * a + k]! - pose.p[3 * b + k]!);
+  const across = [0, 1, 2].map((k) => pose.p[3 * a + k]! - pose.p[3 * b + k]!);
+  // the thumb is on the index finger's side; where it is not, fingers were taken for one another and tell nothing of the palm
+  const thumb = ['thumb2', 'thumb1'].map((s) => jointOf(map, s + side)).find((j) => j >= 0);
+  if (thumb === undefined) return across;
+  const side1 = [0, 1, 2].map((k) => pose.p[3 * thumb + k]! - (pose.p[3 * a + k]! + pose.p[3 * b + k]!) / 2);
+  return dot3(side1, 0, across, 0) > 0 ? across : undefined;
 }
 
 function palmDown(q: number[], across: number[], axis: number[]): number[] {

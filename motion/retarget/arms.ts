@@ -124,6 +124,31 @@ function elbowHinge(plan: Plan, upper: number, side: Side): Float64Array {
   return out;
 }
 
+/**
+ * Where an arm's end comes to when the arm swings about its shoulder, as it is bent, until the end is at a height: what changes
+ * directions least where a hand has to be higher or lower and may be anywhere. As high or low as the arm is long at most.
+ */
+export function swingTo(
+  dst: Float64Array,
+  o: number,
+  shoulder: ArrayLike<number>,
+  s: number,
+  end: ArrayLike<number>,
+  e: number,
+  height: number,
+): void {
+  const x = end[e]! - shoulder[s]!;
+  const y = end[e + 1]! - shoulder[s + 1]!;
+  const z = end[e + 2]! - shoulder[s + 2]!;
+  const length = norm(x, y, z);
+  const flat = Math.hypot(x, z);
+  const to = Math.max(-0.999 * length, Math.min(0.999 * length, height - shoulder[s + 1]!));
+  const across = flat > 1e-6 ? Math.sqrt(length * length - to * to) / flat : 0;
+  dst[o] = shoulder[s]! + across * x;
+  dst[o + 1] = shoulder[s + 1]! + to;
+  dst[o + 2] = shoulder[s + 2]! + across * z;
+}
+
 /** Weight 1 on frames of the spans, fading over `fade` frames on either side. */
 export function weightOf(spans: readonly { start: number; end: number }[], frames: number, fade: number): Float32Array {
   const out = new Float32Array(frames);

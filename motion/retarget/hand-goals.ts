@@ -7,7 +7,7 @@ import { distance3, smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
-import { type WristGoal, weightOf } from './arms';
+import { swingTo, type WristGoal, weightOf } from './arms';
 import { envelope } from './envelope';
 import type { Plan } from './plan';
 import { PALM_CLEAR } from './trunk';
@@ -258,14 +258,18 @@ export function groundGoals(
     if (!track) continue;
     const fade = Math.max(1, Math.round(FADE_S * moved.fps));
     const wrist = at.slice();
+    const swung = new Float64Array(3);
     for (const { start, end, pin } of spans) {
       const spot = [0, 0, 0];
       let height = 0;
+      for (let f = start; f <= end; f++) height += (track[3 * f + 1]! - sourceFloor) / (end - start + 1);
+      const y = Math.max(PALM_CLEAR, height * plan.scale);
       for (let f = start; f <= end; f++) {
-        for (let k = 0; k < 3; k++) spot[k] = spot[k]! + (wrist[3 * f + k]! + offset[3 * f + k]!) / (end - start + 1);
-        height += (track[3 * f + 1]! - sourceFloor) / (end - start + 1);
+        // as the arm swings there: a hand may be anywhere on the ground, but the arm keeps its bend
+        swingTo(swung, 0, shoulders, 3 * f, wrist, 3 * f, y - offset[3 * f + 1]!);
+        for (let k = 0; k < 3; k++) spot[k] = spot[k]! + (swung[k]! + offset[3 * f + k]!) / (end - start + 1);
       }
-      spot[1] = Math.max(PALM_CLEAR, height * plan.scale);
+      spot[1] = y;
       // an arm that is straighter already may stay so
       let reachable = BENT * full;
       for (let f = start; f <= end; f++)

@@ -5,7 +5,7 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
 import type { Rig } from '../rig/rig';
-import type { WristGoal } from './arms';
+import { swingTo, type WristGoal } from './arms';
 import { envelope } from './envelope';
 import type { Plan } from './plan';
 
@@ -31,12 +31,11 @@ export function bodyUp(
   plants: readonly Plant[],
   sourceFloor: number,
 ): Motion {
-  const hips = jointOf(plan.target.map, 'hips');
   const needs = lacking(plan, source, moved, plants, sourceFloor);
-  if (hips < 0 || needs.length === 0) return moved;
+  if (needs.length === 0) return moved;
   const most = needs[0]!.need.map((x, f) => Math.max(x, needs[1]?.need[f] ?? 0));
   const lift = envelope(most, easeOf(moved));
-  return moveJoint(plan.target.rig, moved, hips, (f) => (lift[f]! > 1e-6 ? [0, lift[f]!, 0] : undefined));
+  return moveJoint(plan.target.rig, moved, plan.carrier, (f) => (lift[f]! > 1e-6 ? [0, lift[f]!, 0] : undefined));
 }
 
 /** Goals for wrists whose hands would still go through the ground; see bodyUp. */
@@ -52,11 +51,11 @@ export function handsUp(
     const at = new Float64Array(3 * moved.frameCount);
     const weight = new Float32Array(moved.frameCount);
     const reader = new ChainReader(plan.target.rig, moved, [hand.wrist]);
+    const shoulder = jointOf(plan.target.map, `upperArm${hand.side}`);
     for (let f = 0; f < moved.frameCount; f++) {
       if (lift[f]! <= 1e-6) continue;
       const { p } = reader.at(f);
-      const o = 3 * hand.wrist;
-      at.set([p[o]!, p[o + 1]! + lift[f]!, p[o + 2]!], 3 * f);
+      swingTo(at, 3 * f, p, 3 * shoulder, p, 3 * hand.wrist, p[3 * hand.wrist + 1]! + lift[f]!);
       weight[f] = 1;
     }
     return { side: hand.side, at, weight };
@@ -74,7 +73,6 @@ function lacking(
   sourceFloor: number,
 ): { hand: Hand; need: Float64Array }[] {
   const { target } = plan;
-  const { floor } = target.body;
   // on all fours both hands, and the trunk for them, are given their places
   if (plants.some((p) => p.part === 'handL' || p.part === 'handR')) return [];
   const hands = SIDES.flatMap((side) => {
@@ -94,7 +92,7 @@ function lacking(
     let room = Number.POSITIVE_INFINITY;
     for (let i = 0; i < hands.length; i++) {
       if (near[i]) continue;
-      const own = p[3 * hands[i]!.wrist + 1]! - hands[i]!.length - (floor - UNSEEN);
+      const own = p[3 * hands[i]!.wrist + 1]! - hands[i]!.length + UNSEEN;
       if (own < 0) near[i] = true;
       else room = Math.min(room, own);
     }
@@ -108,7 +106,7 @@ function lacking(
       const model = jointOf(plan.source.map, `hand${hand.side}`);
       const given = model < 0 ? undefined : lowest(plan.source.rig, source, handOf(plan.source.rig, model, hand.side));
       const need = low.map((y, f) => {
-        const allowed = floor + Math.min(0, given ? plan.scale * (given[f]! - sourceFloor) : 0);
+        const allowed = Math.min(0, given ? plan.scale * (given[f]! - sourceFloor) : 0);
         return Math.max(0, allowed - y);
       });
       return need.some((x) => x > UNSEEN) ? [{ hand, need }] : [];

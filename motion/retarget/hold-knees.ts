@@ -13,7 +13,6 @@ import type { FootTrack } from './foot-track';
 import { findSpots } from './knee-spots';
 import { acrossFoot, ankleAt, footTurn, type KneelingLeg, toLength } from './kneeling-leg';
 import type { Plan } from './plan';
-import { rootJoint } from './transfer';
 
 /** Height at which each knee shall be in every frame, metres, by side. */
 export type KneeHeights = Partial<Record<Side, Float64Array>>;
@@ -67,7 +66,7 @@ export function holdKnees(
     bringSpots(leg, give);
     fitFoot(leg, motion.fps);
   }
-  const moved = moveJoint(plan.target.rig, motion, rootJoint(plan), (f) => [
+  const moved = moveJoint(plan.target.rig, motion, plan.carrier, (f) => [
     give[3 * f]!,
     give[3 * f + 1]!,
     give[3 * f + 2]!,

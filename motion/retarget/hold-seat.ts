@@ -5,7 +5,6 @@ import { moveJoint } from '../motion/move-joint';
 import { restPose } from '../rig/rig';
 import { weightOf } from './arms';
 import type { Plan } from './plan';
-import { rootJoint } from './transfer';
 
 const FADE_S = 0.25;
 
@@ -31,7 +30,7 @@ export function holdSeat(plan: Plan, moved: Motion, plants: readonly Plant[]): M
       for (const k of [0, 1]) by[2 * f + k] = by[2 * f + k]! + weight[f]! * (spot[k]! - seat[3 * f + 2 * k]!);
     }
   }
-  return moveJoint(target.rig, moved, rootJoint(plan), (f) => {
+  return moveJoint(target.rig, moved, plan.carrier, (f) => {
     if (sum[f] === 0) return undefined;
     // two plants that follow each other closely share the frames between them
     const share = 1 / Math.max(1, sum[f]!);

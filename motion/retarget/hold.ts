@@ -14,7 +14,6 @@ import { passLegs } from './legs-clear';
 import type { Plan } from './plan';
 import { quietKnee } from './quiet-knees';
 import { settleHips } from './settle-hips';
-import { rootJoint } from './transfer';
 
 export interface HoldResult {
   readonly motion: Motion;
@@ -71,7 +70,7 @@ export function holdPlants(
   for (const { hip, knee, ankle } of tracks)
     for (const points of [hip, knee, ankle]) for (let o = 0; o < course.length; o++) points[o] = points[o]! + course[o]!;
   const plans = tracks.map((t, i) => swingFoot(t, stands[i]!, motion.fps));
-  const settled = moveJoint(plan.target.rig, steady, rootJoint(plan), (f) => [
+  const settled = moveJoint(plan.target.rig, steady, plan.carrier, (f) => [
     course[3 * f]!,
     course[3 * f + 1]!,
     course[3 * f + 2]!,
@@ -89,7 +88,7 @@ const ROUNDS = 3;
 
 /** The motion with its hips lower by so many metres, told in their parent's frame. */
 export function lowerHips(plan: Plan, motion: Motion, by: number): Motion {
-  return moveJoint(plan.target.rig, motion, rootJoint(plan), () => [0, -by, 0]);
+  return moveJoint(plan.target.rig, motion, plan.carrier, () => [0, -by, 0]);
 }
 
 /**
@@ -122,7 +121,7 @@ const FAST_FPS = 48;
  */
 export function steadyHips(plan: Plan, motion: Motion): Motion {
   if (motion.fps < FAST_FPS || motion.frameCount < 8) return motion;
-  const hips = rootJoint(plan);
+  const hips = plan.carrier;
   const filter = lowPass(HIP_CUTOFF_HZ, motion.fps);
   return {
     ...motion,
@@ -306,7 +305,7 @@ export function bendLegs(
   const { rig } = plan.target;
   const n = rig.names.length;
   const rotations = motion.rotations.slice();
-  const hips = rootJoint(plan);
+  const hips = plan.carrier;
   const translations = motion.translations.map((t) =>
     t.joint === hips ? { joint: hips, values: t.values.slice() } : t,
   );

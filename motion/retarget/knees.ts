@@ -8,7 +8,6 @@ import { weightOf } from './arms';
 import { fillBetween, runningMean } from './envelope';
 import type { KneeHeights } from './hold-knees';
 import type { Plan } from './plan';
-import { rootJoint } from './transfer';
 
 const FADE_S = 0.35;
 
@@ -69,5 +68,5 @@ export function settleKnees(plan: Plan, moved: Motion, plants: readonly Plant[],
   }
   fillBetween(ask, fade);
   const course = runningMean(runningMean(ask, fade >> 2), fade >> 2);
-  return moveJoint(plan.target.rig, moved, rootJoint(plan), (f) => [0, course[f]!, 0]);
+  return moveJoint(plan.target.rig, moved, plan.carrier, (f) => [0, course[f]!, 0]);
 }

@@ -3,7 +3,6 @@ import type { Motion } from '../motion/motion';
 import { PoseReader } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
 import type { Plan } from './plan';
-import { rootJoint } from './transfer';
 
 /** What of the source is not taken: parts keep their rest turn, and travel stays where it began along some world axes. */
 export interface LeaveOut {
@@ -15,7 +14,7 @@ export interface LeaveOut {
 export function leaveTravel(plan: Plan, motion: Motion, axes: LeaveOut['travel'] = []): Motion {
   if (axes.length === 0) return motion;
   const { rig } = plan.target;
-  const hips = rootJoint(plan);
+  const hips = plan.carrier;
   const reader = new PoseReader(rig, motion);
   const first = [...reader.at(0).p.subarray(3 * hips, 3 * hips + 3)];
   const at = new Float64Array(3 * motion.frameCount);

@@ -1,4 +1,5 @@
 import type { FittedSoles } from '../analysis/sole-fit';
+import { carrierOf, pelvisOf } from '../bodymap/body-root';
 import { type BodyMap, chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, TWIST_PARTS } from '../bodymap/slots';
 import { mulQuat, normalizeQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
@@ -6,6 +7,7 @@ import { type Body, measureBody } from '../rig/body';
 import { type Rig, restPose, type WorldPose } from '../rig/rig';
 import { alignmentTurns, carry } from './alignment';
 import type { Girths } from './crossing';
+import { type Follower, findFollowers } from './followers';
 import { extraChains, matchChains } from './extra-chains';
 
 /** One side of a retarget: a rig, its body map, and the pose that counts as its rest. */
@@ -22,6 +24,8 @@ export interface Party {
   readonly pairs?: readonly (readonly [number, number])[] | undefined;
   /** How thick limbs are, where a mesh tells; see girthsOf. */
   readonly girths?: Girths | undefined;
+  /** Joints that skin hangs on, where a mesh tells. */
+  readonly skinned?: readonly number[] | undefined;
 }
 
 /**
@@ -39,6 +43,10 @@ export interface Plan {
   readonly ka: Float64Array;
   readonly kb: Float64Array;
   readonly same: Int16Array;
+  /** Joint of the target that takes the travel; see carrierOf. */
+  readonly carrier: number;
+  /** Joints of the target that go rigidly with a mapped one; see findFollowers. */
+  readonly followers: readonly Follower[];
   /** Source joints that are left out on purpose. */
   readonly leftOut: ReadonlySet<number>;
   /** Equal joints with equal parents in equal order: places of inner joints are copied too. */
@@ -69,9 +77,10 @@ export function planRetarget(source: Party, target: Party, leave: readonly strin
     b[targetJoint] = second;
     t[targetJoint] = share;
   };
-  link(jointOf(target.map, 'hips'), jointOf(source.map, 'hips'));
-  linkChain(source, sourcePose, target, targetPose, 'spine', jointOf(source.map, 'hips'), link);
-  const chest = chainOf(source.map, 'spine').at(-1) ?? jointOf(source.map, 'hips');
+  const pelvis = pelvisOf(source.rig, source.map);
+  link(jointOf(target.map, 'hips'), pelvis);
+  linkChain(source, sourcePose, target, targetPose, 'spine', pelvis, link);
+  const chest = chainOf(source.map, 'spine').at(-1) ?? pelvis;
   linkChain(source, sourcePose, target, targetPose, 'neck', chest, link);
   link(jointOf(target.map, 'head'), jointOf(source.map, 'head'));
   for (const side of SIDES) {
@@ -97,10 +106,11 @@ export function planRetarget(source: Party, target: Party, leave: readonly strin
   const kb = new Float64Array(4 * n);
   const same = new Int16Array(n).fill(-1);
   const byName = new Map(source.rig.names.map((name, j) => [name, j]));
-  // what is left out on purpose does not come in through an equal name
+  // what is left out on purpose does not come in through an equal name, nor does what a slot carries over already
   const left = new Set(
     Object.entries(target.map.slots).flatMap(([slot, s]) => (s.state === 'empty' ? [jointOf(source.map, slot)] : [])),
   );
+  const carried = new Set([...a.filter((j) => j >= 0), ...b.filter((j) => j >= 0)]);
   for (const slot of leave) {
     const joint = jointOf(target.map, slot);
     if (joint >= 0) a[joint] = -1;
@@ -112,7 +122,7 @@ export function planRetarget(source: Party, target: Party, leave: readonly strin
       carry(kb, 4 * j, sourceAligned, b[j]!, targetAligned, j);
     } else {
       const twin = byName.get(target.rig.names[j]!) ?? -1;
-      same[j] = left.has(twin) ? -1 : twin;
+      same[j] = left.has(twin) || carried.has(twin) ? -1 : twin;
     }
   }
   const scale =
@@ -121,7 +131,10 @@ export function planRetarget(source: Party, target: Party, leave: readonly strin
       : targetBody.anchorHeight > 0 && sourceBody.anchorHeight > 0
         ? targetBody.anchorHeight / sourceBody.anchorHeight
         : 1;
+  const free = (j: number): boolean => a[j]! < 0 && same[j]! < 0;
   return {
+    carrier: carrierOf(target.rig, target.map, target.skinned),
+    followers: findFollowers(target.rig, target.map, targetPose, targetBody.leg, free, target.skinned),
     source: { ...source, body: sourceBody },
     target: { ...target, body: targetBody },
     a,

@@ -2,9 +2,11 @@ import { type Contacts, findContacts, isSole, type Plant, plantHeights, soleTrac
 import { MotionError } from '../errors';
 import { fitSoles } from '../analysis/sole-fit';
 import { assertMotion, type Motion } from '../motion/motion';
+import { restPose } from '../rig/rig';
 import { retime } from '../tune/timing';
 import { reachHands } from './arms';
 import { clearArms } from './arms-clear';
+import { followLeaders } from './followers';
 import { groundGoals, type HandGoal, handGoals, sourceHolds } from './hand-goals';
 import { bodyUp, handsUp } from './hands-up';
 import { holdPlants, lowerHips } from './hold';
@@ -143,7 +145,7 @@ export function solve(given: Plan, motion: Motion, options: RetargetOptions = {}
     short.set(held.short);
     for (const x of held.drop) gaveWay = Math.max(gaveWay, x);
   } else if (lower !== 0) moved = lowerHips(plan, moved, lower);
-  if (resting) moved = pitchTrunk(plan, moved, plants, resting.tracks, contacts.floor);
+  if (resting && !globalThis.NOPITCH) moved = pitchTrunk(plan, moved, plants, resting.tracks, contacts.floor);
   if (clear) moved = clearArms(plan, played, moved);
   const goals = [
     ...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor) : []),
@@ -159,6 +161,7 @@ export function solve(given: Plan, motion: Motion, options: RetargetOptions = {}
   moved = lookAt(plan, moved, options.look ?? RETARGET_DEFAULTS.look);
   const limits = options.limits ?? RETARGET_DEFAULTS.limits;
   if (limits) moved = keepLimits(target, moved, limits === 'common' ? defaultLimits() : limits);
+  moved = followLeaders(target.rig, target.pose ?? restPose(target.rig), moved, plan.followers);
   return { motion: moved, source: played, plan, plants, heights, reach, gaveWay, handReach: arms.reach, short };
 }
 

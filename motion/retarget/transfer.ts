@@ -1,4 +1,3 @@
-import { jointOf } from '../bodymap/slots';
 import { invMul64, mul64, normalize64, rotate64, slerp64, storeNear } from '../math/fast';
 import { type Motion, PoseReader, type TranslationTrack } from '../motion/motion';
 import type { Plan } from './plan';
@@ -32,7 +31,7 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
   const other = new Float64Array(4);
   const v = new Float64Array(3);
   const copied = copiedTracks(plan, motion);
-  const hips = rootJoint(plan);
+  const hips = plan.carrier;
   const hipPlaces = new Float32Array(3 * frames);
   const localT = Float64Array.from(target.rig.restT);
   const carriers = carriersOf(parents, target.body.anchors);
@@ -108,12 +107,6 @@ function carriersOf(parents: Int16Array, anchors: readonly number[]): Int16Array
   const needed = new Set<number>();
   for (const start of anchors) for (let j = start; j >= 0; j = parents[j]!) needed.add(j);
   return Int16Array.from([...needed].sort((x, y) => x - y));
-}
-
-/** Joint that takes the travel: the mapped hips, else the first root. */
-export function rootJoint(plan: Plan): number {
-  const hips = jointOf(plan.target.map, 'hips');
-  return hips >= 0 ? hips : plan.target.rig.parents.indexOf(-1);
 }
 
 function centreOf(dst: Float64Array, p: Float64Array, joints: readonly number[]): void {

@@ -1,4 +1,5 @@
 import { type BodyMap, chainOf, jointOf } from '../bodymap/slots';
+import { goesOnFour, limbEnds } from '../bodymap/stance';
 import { basisQuat, invertQuat, mulQuat } from '../math/quat';
 import { length3, normalize3 } from '../math/vec';
 import { type Motion, transformMotion } from '../motion/motion';
@@ -30,8 +31,8 @@ const nearestAxis = (v: ArrayLike<number>): { axis: Axis; v: [number, number, nu
   )[0]!;
 };
 
-/** Ground-side and top-side centre of a mapped body in a pose. */
-function ends(rig: Rig, map: BodyMap, pose: WorldPose): { low: number[]; high: number[] } | undefined {
+/** Ground-side and top-side centre of a mapped body in a pose; of one on four legs also the way it looks. */
+function ends(rig: Rig, map: BodyMap, pose: WorldPose): { low: number[]; high: number[]; ahead?: number[] } | undefined {
   const mean = (joints: number[]): number[] =>
     [0, 1, 2].map((k) => joints.reduce((s, j) => s + pose.p[3 * j + k]!, 0) / joints.length);
   const feet = ['footL', 'footR', 'shinL', 'shinR']
@@ -43,6 +44,15 @@ function ends(rig: Rig, map: BodyMap, pose: WorldPose): { low: number[]; high: n
   const low = feet.length > 0 ? mean(feet) : hips >= 0 ? mean([hips]) : undefined;
   const high = head !== undefined ? mean([head]) : feet.length > 0 && hips >= 0 ? mean([hips]) : undefined;
   if (!low || !high || rig.names.length < 2) return undefined;
+  const limbs = limbEnds(map, pose);
+  if (limbs && goesOnFour(limbs)) {
+    const middle = (a: readonly number[], b: readonly number[]): number[] => a.map((x, k) => (x + b[k]!) / 2);
+    return {
+      low: middle(limbs.feet, limbs.hands),
+      high: middle(limbs.hips, limbs.shoulders),
+      ahead: limbs.shoulders.map((x, k) => x - limbs.hips[k]!),
+    };
+  }
   return { low, high };
 }
 
@@ -113,6 +123,7 @@ export function findSpace(rig: Rig, map: BodyMap, pose: WorldPose, statedMetres:
     const along = v[0]! * up.v[0] + v[1]! * up.v[1] + v[2]! * up.v[2];
     for (let k = 0; k < 3; k++) v[k] = v[k]! - along * up.v[k]!;
   };
+  if (e?.ahead) front.splice(0, 3, ...e.ahead);
   flatten(front);
   const size = extent(rig, pose, up.v);
   const tall = size.high - size.low;

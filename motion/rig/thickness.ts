@@ -7,7 +7,16 @@ export interface Thickness {
   readonly around: Float32Array;
   /** How far the skin about a joint reaches forwards (+Z at rest) from the joint: a knee rests on this. */
   readonly ahead: Float32Array;
+  /** Share of the skin that hangs on each joint; undefined where it was measured before this was. */
+  readonly held?: Float32Array | undefined;
 }
+
+/** Joints that hold less of the skin than this hold none worth speaking of. */
+const HELD = 0.0004;
+
+/** Joints that skin hangs on; undefined where that was not measured. */
+export const skinnedJoints = ({ held }: Thickness): number[] | undefined =>
+  held && [...held.keys()].filter((j) => held[j]! > HELD);
 
 /** Fewest skin points from which a thickness is told. */
 const ENOUGH = 8;
@@ -27,6 +36,12 @@ export function measureThickness(rig: Rig, figure: Figure): Thickness {
     const along = to?.map((x, k) => x - pose.p[3 * j + k]!);
     return { from: at(j), along, length2: along ? along.reduce((s, x) => s + x * x, 0) : 0 };
   });
+  const held = new Float32Array(n);
+  let vertices = 0;
+  for (const { weights, joints } of figure.meshes) {
+    vertices += weights.length / 4;
+    for (let i = 0; i < weights.length; i++) held[joints[i]!] = held[joints[i]!]! + weights[i]!;
+  }
   const d = [0, 0, 0];
   /** Share of the way along a joint's bone at which a point of the skin lies; leaves the way from the joint in d. */
   const share = (j: number, p: Float32Array, v: number): number => {
@@ -52,7 +67,8 @@ export function measureThickness(rig: Rig, figure: Figure): Thickness {
   }
   return {
     around: Float32Array.from(away, (all) => (all.length < ENOUGH ? 0 : all.sort((a, b) => a - b)[all.length >> 1]!)),
-    ahead: Float32Array.from(front, (all) => (all.length < ENOUGH ? 0 : Math.max(0, ...all))),
+    ahead: Float32Array.from(front, (all) => (all.length < ENOUGH ? 0 : all.reduce((most, x) => Math.max(most, x), 0))),
+    held: held.map((x) => x / Math.max(1, vertices)),
   };
 }
 
@@ -60,13 +76,19 @@ export function measureThickness(rig: Rig, figure: Figure): Thickness {
 export interface SkinJson {
   readonly around: number[];
   readonly ahead: number[];
+  readonly held?: number[] | undefined;
 }
 
 const short = (values: Float32Array): number[] => Array.from(values, (x) => Math.round(x * 1e4) / 1e4);
-export const skinToJson = (skin: Thickness): SkinJson => ({ around: short(skin.around), ahead: short(skin.ahead) });
+export const skinToJson = (skin: Thickness): SkinJson => ({
+  around: short(skin.around),
+  ahead: short(skin.ahead),
+  held: skin.held && short(skin.held),
+});
 export const skinFromJson = (json: SkinJson): Thickness => ({
   around: Float32Array.from(json.around),
   ahead: Float32Array.from(json.ahead),
+  held: json.held && Float32Array.from(json.held),
 });
 
 /** The joint at which each joint's bone ends: of its children the one that carries most; −1 for none. */

@@ -9,6 +9,7 @@ import {
   rigFromJson,
   type SkinJson,
   skinFromJson,
+  skinnedJoints,
 } from '@velvet-reel/motion';
 
 /** One side of a retarget as the database and the wire hold it. */
@@ -38,12 +39,14 @@ export function partyFromJson(json: PartyJson): Fitter {
         ? { r: Float64Array.from(json.restPose.slice(0, 4 * n)), p: Float64Array.from(json.restPose.slice(4 * n)) }
         : undefined;
   const map = bodyMapFromJson(json.map, rig);
+  const skin = json.skin?.around.length === n ? skinFromJson(json.skin) : undefined;
   return {
     rig,
     map,
     pose,
     floor: json.floorM ?? undefined,
-    girths: json.skin?.around.length === n ? girthsOf({ rig, map }, skinFromJson(json.skin)) : undefined,
+    girths: skin && girthsOf({ rig, map }, skin),
+    skinned: skin && skinnedJoints(skin),
     limits: json.limits ?? undefined,
     pairs: json.pairs
       ?.map(([a, b]): [number, number] => [rig.names.indexOf(a), rig.names.indexOf(b)])

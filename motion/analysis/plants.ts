@@ -115,7 +115,7 @@ export function findContacts(found: SoleTracks, fps: number, leg: number): Conta
         if ((end - start + 1) / fps >= SHORTEST_S || frames <= 3) own.push({ part, start, end });
       }
     }
-    plants.push(...(track === found[part] ? own : rejoined(own, track, leg, fps)));
+    plants.push(...rejoined(own, track, leg, fps));
   }
   return {
     plants: plants.sort((a, b) => a.start - b.start || PLANT_PARTS.indexOf(a.part) - PLANT_PARTS.indexOf(b.part)),
@@ -127,7 +127,7 @@ export function findContacts(found: SoleTracks, fps: number, leg: number): Conta
 const TORN_S = 0.3;
 const STRAY = 0.035;
 
-/** Plants of a trembling track that noise tore apart: what lies between stays near the spot, so it is one plant. */
+/** Plants that noise tore apart: what lies between stays near the spot, so it is one plant. */
 function rejoined(plants: readonly Plant[], track: Float64Array, leg: number, fps: number): Plant[] {
   const out: Plant[] = [];
   for (const next of plants) {

@@ -1,7 +1,7 @@
 import { isSole, type Plant } from '../analysis/plants';
 import { mul64, norm, normalize64, rotate64 } from '../math/fast';
 import { arcQuat } from '../math/quat';
-import { smoothstep } from '../math/vec';
+import { clamp, smoothstep } from '../math/vec';
 import { envelope } from './envelope';
 import type { FootTrack } from './foot-track';
 
@@ -119,17 +119,29 @@ function framesToHeld(held: Uint8Array): Int32Array {
   return out;
 }
 
-/** Largest tilt by which a swinging foot near the ground frees a sinking heel or ball before it is lifted, as a sine. */
+/** Largest tilt by which a swinging foot near the ground frees a sinking heel or ball before it is lifted, radians. */
 const TILT = 0.12;
 
-/** A swinging foot of which one end would sink in turns about its other end, as a held one does, so both agree where they meet. */
-export function tiltOut(track: FootTrack, goal: Float64Array, held: Uint8Array, ground: Float64Array): void {
+/**
+ * A swinging foot of which one end would sink in turns about its other end, as a held one does, so both agree where they meet.
+ * The tilt comes and goes over time, as a lift does.
+ */
+export function tiltOut(
+  track: FootTrack,
+  goal: Float64Array,
+  held: Uint8Array,
+  ground: Float64Array,
+  fps: number,
+): void {
   const { sole } = track;
+  const frames = held.length;
   const heel = new Float64Array(3);
   const ball = new Float64Array(3);
   const arm = new Float64Array(3);
-  const lift = Float64Array.of(0, 0, 0, 1);
-  for (let f = 0; f < held.length; f++) {
+  // heel and ball apart: radians by which each would have to rise
+  const needs = [new Float64Array(frames), new Float64Array(frames)] as const;
+  let any = false;
+  for (let f = 0; f < frames; f++) {
     if (held[f]) continue;
     const floor = ground[f]! - goal[3 * f + 1]!;
     rotate64(heel, 0, track.turn, 4 * f, sole.heel, 0);
@@ -137,20 +149,41 @@ export function tiltOut(track: FootTrack, goal: Float64Array, held: Uint8Array, 
     const [low, high] = heel[1]! < ball[1]! ? [heel, ball] : [ball, heel];
     if (low[1]! >= floor) continue;
     for (let k = 0; k < 3; k++) arm[k] = low[k]! - high[k]!;
-    const most = TILT * norm(arm[0]!, arm[1]!, arm[2]!);
-    arcQuat(lift, 0, arm, 0, atHeight(arm, Math.min(0, floor - high[1]!, arm[1]! + most)), 0);
-    mul64(track.turn, 4 * f, lift, 0, track.turn, 4 * f);
-    normalize64(track.turn, 4 * f);
-    const pivot = high === heel ? sole.heel : sole.ball;
-    rotate64(arm, 0, track.turn, 4 * f, pivot, 0);
-    for (let k = 0; k < 3; k++) goal[3 * f + k] = goal[3 * f + k]! + high[k]! - arm[k]!;
-    if (track.toeTurn.length > 0 && low === ball) continue;
-    if (track.toeTurn.length > 0) {
+    const length = norm(arm[0]!, arm[1]!, arm[2]!);
+    const now = Math.asin(clamp(arm[1]! / length, -1, 1));
+    const to = Math.asin(clamp(Math.min(0, floor - high[1]!) / length, -1, 1));
+    needs[low === heel ? 0 : 1][f] = clamp(to - now, 0, TILT);
+    any = true;
+  }
+  if (!any) return;
+  const away = framesToHeld(held);
+  const w = Math.max(1, Math.round(LIFT_S * fps));
+  for (const [end, need] of needs.entries()) {
+    if (need.every((x) => x === 0)) continue;
+    const smooth = envelope(need, w);
+    const [low, high] = end === 0 ? [sole.heel, sole.ball] : [sole.ball, sole.heel];
+    for (let f = 0; f < frames; f++) {
+      const by = held[f] ? 0 : Math.max(need[f]!, smooth[f]! * smoothstep(away[f]! / (2 * w)));
+      if (by < 1e-6) continue;
+      rotate64(heel, 0, track.turn, 4 * f, low, 0);
+      rotate64(ball, 0, track.turn, 4 * f, high, 0);
+      for (let k = 0; k < 3; k++) arm[k] = heel[k]! - ball[k]!;
+      const flat = Math.hypot(arm[0]!, arm[2]!);
+      if (flat < 1e-6) continue;
+      // the level axis about which that end rises
+      const half = by / 2;
+      lift.set([(-arm[2]! / flat) * Math.sin(half), 0, (arm[0]! / flat) * Math.sin(half), Math.cos(half)]);
+      mul64(track.turn, 4 * f, lift, 0, track.turn, 4 * f);
+      normalize64(track.turn, 4 * f);
+      rotate64(arm, 0, track.turn, 4 * f, high, 0);
+      for (let k = 0; k < 3; k++) goal[3 * f + k] = goal[3 * f + k]! + ball[k]! - arm[k]!;
+      if (track.toeTurn.length === 0 || end === 1) continue;
       mul64(track.toeTurn, 4 * f, lift, 0, track.toeTurn, 4 * f);
       normalize64(track.toeTurn, 4 * f);
     }
   }
 }
+const lift = Float64Array.of(0, 0, 0, 1);
 
 /** The vector of the same length and heading whose height is y, as far as its length allows. */
 export function atHeight(v: Float64Array, y: number): number[] {

@@ -86,7 +86,7 @@ export function swingFoot(track: FootTrack, { goal, held, heelAt, ballAt, ground
     if (!held[f]) for (let k = 0; k < 3; k++) goal[3 * f + k] = track.ankle[3 * f + k]!;
   settle(track, goal, held, fps);
   fade(track.ankle, goal, held, fps);
-  tiltOut(track, goal, held, ground);
+  tiltOut(track, goal, held, ground, fps);
   keepAbove(track, goal, held, ground, fps);
   const pivot = heelAt.map((on, f) => (on === ballAt[f] ? 0 : on ? 1 : 2));
   return { goal, held, clear: clearances(track, goal, pivot, held, ground), pivot, ground };

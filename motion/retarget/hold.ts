@@ -1,10 +1,13 @@
 import type { Plant } from '../analysis/plants';
+import { jointOf } from '../bodymap/slots';
 import { invMul64, mul64, norm, normalize64, rotate64, storeNear } from '../math/fast';
 import { lowPass } from '../math/low-pass';
 import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
+import { childrenOf } from '../rig/rig';
+import { weightOf } from './arms';
 import { envelope } from './envelope';
 import { type FootPlan, standFoot, swingFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
@@ -39,6 +42,7 @@ const SOFT_REACH = 0.997;
 /** The same for a swinging leg: near full length a knee turns fast, so it keeps farther away unless the source goes there. */
 const SWING_REACH = 0.99;
 const GIVE_WAY_S = 0.12;
+const SEAT_FADE_S = 0.25;
 
 export interface HoldOptions {
   /** How much lower than carried over the hips shall be throughout, metres; the feet stay where they are. */
@@ -63,10 +67,12 @@ export function holdPlants(
   heights: readonly number[],
   { lower = 0, allowed, knees, source }: HoldOptions = {},
 ): HoldResult {
-  const steady = steadyHips(plan, motion);
+  const steady = (globalThis as any).NOSTEADY ? motion : steadyHips(plan, motion);
   const tracks = trackFeet(plan, steady);
   const stands = tracks.map((t) => standFoot(t, plants, heights, motion.fps));
-  const course = settleHips(tracks, stands, motion.fps, plan.target.body.leg);
+  const seats = plants.filter((p) => p.part === 'seat');
+  const seated = seats.length > 0 ? weightOf(seats, motion.frameCount, Math.round(SEAT_FADE_S * motion.fps)) : undefined;
+  const course = settleHips(tracks, stands, motion.fps, plan.target.body.leg, seated);
   for (const { hip, knee, ankle } of tracks)
     for (const points of [hip, knee, ankle]) for (let o = 0; o < course.length; o++) points[o] = points[o]! + course[o]!;
   const plans = tracks.map((t, i) => swingFoot(t, stands[i]!, motion.fps));
@@ -78,8 +84,9 @@ export function holdPlants(
   const lowered = lower === 0 ? settled : lowerHips(plan, settled, lower);
   const kneeling = knees && holdKnees(plan, lowered, plants, knees, tracks, plans);
   const standing = kneeling?.motion ?? lowered;
-  let held = reachFeet(plan, standing, tracks, plans, allowed, kneeling?.held);
-  for (let round = 0; round < ROUNDS && source && passLegs(plan, source, held.shins, plans, kneeling?.held); round++)
+  const g = globalThis as any;
+  let held = reachFeet(plan, standing, tracks, plans, g.NOQUIET ? undefined : allowed, kneeling?.held);
+  for (let round = 0; round < (g.NOPASS ? 0 : ROUNDS) && source && passLegs(plan, source, held.shins, plans, kneeling?.held); round++)
     held = { ...bendLegs(plan, standing, tracks, plans, held.drop), drop: held.drop };
   return held;
 }
@@ -121,23 +128,28 @@ const FAST_FPS = 48;
  */
 export function steadyHips(plan: Plan, motion: Motion): Motion {
   if (motion.fps < FAST_FPS || motion.frameCount < 8) return motion;
-  const hips = plan.carrier;
   const filter = lowPass(HIP_CUTOFF_HZ, motion.fps);
   return {
     ...motion,
-    rotations: steadyTurn(plan, motion, hips, filter),
+    rotations: steadyTurn(plan, motion, filter),
     translations: motion.translations.map((t) => {
-      if (t.joint !== hips) return t;
+      if (t.joint !== plan.carrier) return t;
       const values = t.values.slice();
       for (let k = 0; k < 3; k++) filter(values, k, 3, motion.frameCount);
-      return { joint: hips, values };
+      return { joint: t.joint, values };
     }),
   };
 }
 
-/** The turns with the tremble out of the hips' own; what hangs from them keeps its turn in the world. */
-function steadyTurn(plan: Plan, motion: Motion, hips: number, filter: ReturnType<typeof lowPass>): Float32Array {
-  const { parents } = plan.target.rig;
+/**
+ * The turns with the tremble out of the hips' own. Mapped joints below keep their turn in the world; helpers between, which
+ * swing with a capture's glitches, go with the hips.
+ */
+function steadyTurn(plan: Plan, motion: Motion, filter: ReturnType<typeof lowPass>): Float32Array {
+  const { rig, map } = plan.target;
+  const { parents } = rig;
+  const hips = jointOf(map, 'hips');
+  if (hips < 0) return motion.rotations;
   const n = parents.length;
   const frames = motion.frameCount;
   const turns = new Float32Array(4 * frames);
@@ -150,12 +162,13 @@ function steadyTurn(plan: Plan, motion: Motion, hips: number, filter: ReturnType
     for (let k = 0; k < 4; k++) turns[4 * f + k] = dot < 0 ? -motion.rotations[o + k]! : motion.rotations[o + k]!;
   }
   for (let k = 0; k < 4; k++) filter(turns, k, 4, frames);
-  const below = [...parents.keys()].filter((j) => parents[j] === hips);
+  const below = nextMapped(plan, hips);
   const rotations = motion.rotations.slice();
   const steady = new Float64Array(4);
   const own = new Float64Array(4);
-  const change = new Float64Array(4);
-  const child = new Float64Array(4);
+  const before = new Float64Array(4);
+  const after = new Float64Array(4);
+  const local = new Float64Array(4);
   for (let f = 0; f < frames; f++) {
     const o = 4 * (f * n + hips);
     for (let k = 0; k < 4; k++) {
@@ -164,16 +177,41 @@ function steadyTurn(plan: Plan, motion: Motion, hips: number, filter: ReturnType
     }
     normalize64(steady, 0);
     storeNear(rotations, o, steady, 0, f > 0 ? o - 4 * n : -1);
-    invMul64(change, 0, steady, 0, own, 0);
-    for (const j of below) {
-      const c = 4 * (f * n + j);
-      for (let k = 0; k < 4; k++) child[k] = motion.rotations[c + k]!;
-      mul64(child, 0, change, 0, child, 0);
-      normalize64(child, 0);
-      storeNear(rotations, c, child, 0, f > 0 ? c - 4 * n : -1);
+    for (const { joint, between } of below) {
+      const c = 4 * (f * n + joint);
+      before.set(own);
+      after.set(steady);
+      for (const j of between) {
+        const b = 4 * (f * n + j);
+        for (let k = 0; k < 4; k++) local[k] = motion.rotations[b + k]!;
+        mul64(before, 0, before, 0, local, 0);
+        for (let k = 0; k < 4; k++) local[k] = rig.restR[4 * j + k]!;
+        mul64(after, 0, after, 0, local, 0);
+        storeNear(rotations, b, local, 0, f > 0 ? b - 4 * n : -1);
+      }
+      for (let k = 0; k < 4; k++) local[k] = motion.rotations[c + k]!;
+      mul64(before, 0, before, 0, local, 0);
+      invMul64(local, 0, after, 0, before, 0);
+      normalize64(local, 0);
+      storeNear(rotations, c, local, 0, f > 0 ? c - 4 * n : -1);
     }
   }
   return rotations;
+}
+
+/** Joints below one that slots name, or that end a branch without any, each with the helpers between, from above. */
+function nextMapped(plan: Plan, from: number): { joint: number; between: number[] }[] {
+  const { rig, map } = plan.target;
+  const mapped = new Set(Object.values(map.slots).map((e) => e.joint));
+  const carries = new Uint8Array(rig.names.length);
+  for (let j = rig.names.length - 1; j >= 0; j--)
+    if ((carries[j] || mapped.has(j)) && rig.parents[j]! >= 0) carries[rig.parents[j]!] = 1;
+  const kids = childrenOf(rig);
+  const walk = (joint: number, between: number[]): { joint: number; between: number[] }[] =>
+    mapped.has(joint) || !carries[joint]
+      ? [{ joint, between }]
+      : kids[joint]!.flatMap((c) => walk(c, [...between, joint]));
+  return kids[from]!.flatMap((c) => walk(c, []));
 }
 
 /** How far the hips must come down in each frame so that both feet are within reach, as a smooth course that is never less. */

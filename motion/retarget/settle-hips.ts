@@ -13,6 +13,8 @@ const CUTOFF_HZ = 2.5;
 const RATE = 30;
 /** What leaving the carried-over place costs, against directions of limbs. */
 const STAY = 0.02;
+/** What a seat counts against a standing leg. */
+const SEATED = 100;
 const PASSES = 4;
 /** Weight of what a leg lacks to reach its spot, per leg. */
 const LACK = 5;
@@ -21,6 +23,7 @@ const LACK = 5;
  * Where the hips go so that held legs keep the source's directions: on other proportions of thigh and shin, or with soles that
  * sink in the capture, the scaled place bends knees although every spot is within reach. In each frame the place with the least
  * errors of direction of held thighs and shins (Gauss-Newton on three unknowns), then a smooth course through these.
+ * @param seated F: how much the body sits in each frame, 0 to 1; there the hips stay where they are
  * @returns 3 F: move of the hips, metres
  */
 export function settleHips(
@@ -28,7 +31,7 @@ export function settleHips(
   stands: readonly FootStands[],
   fps: number,
   leg: number,
-  busy?: Float64Array,
+  seated?: ArrayLike<number>,
 ): Float64Array {
   const frames = stands[0]?.held.length ?? 0;
   const ramp = Math.max(1, Math.round(RAMP_S * fps));
@@ -45,11 +48,15 @@ export function settleHips(
       sum += w;
       for (let k = 0; k < 3; k++) d[k] = d[k]! + w * away[3 * f + k]!;
     }
-    if (sum <= 0) continue;
-    for (let k = 0; k < 3; k++) d[k] = d[k]! / sum;
-    bestPlace(d, legs, f, leg);
-    wanted.set(d, 3 * f);
-    weights[f] = step * Math.min(1, sum) * (1 - (busy?.[f] ?? 0));
+    const sits = seated?.[f] ?? 0;
+    if (sum <= 0 && sits <= 0) continue;
+    if (sits < 1 && sum > 0) {
+      for (let k = 0; k < 3; k++) d[k] = d[k]! / sum;
+      bestPlace(d, legs, f, leg);
+      // a seat stays on its spot, whatever the legs would like
+      for (let k = 0; k < 3; k++) wanted[3 * f + k] = (1 - sits) * d[k]!;
+    }
+    weights[f] = step * (Math.min(1, sum) * (1 - sits) + SEATED * sits);
   }
   return smoothCourse(wanted, weights, 3, CUTOFF_HZ, fps);
 }

@@ -64,6 +64,7 @@ export function party(file: Imported, map?: BodyMap, rest?: string): Party {
     floor: file.figure && figureFloor(file.figure),
     girths: skin && girthsOf({ rig: file.rig, map: map ?? file.map }, skin),
     skinned: skin && skinnedJoints(skin),
+    hull: skin?.hull,
   };
 }
 

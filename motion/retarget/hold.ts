@@ -7,7 +7,7 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
 import { childrenOf } from '../rig/rig';
-import { weightOf } from './arms';
+import type { WristGoal } from './arms';
 import { envelope } from './envelope';
 import { type FootPlan, standFoot, swingFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
@@ -16,7 +16,8 @@ import { FULL_REACH, newLegTurns, solveLeg } from './leg';
 import { passLegs } from './legs-clear';
 import type { Plan } from './plan';
 import { quietKnee } from './quiet-knees';
-import { settleHips } from './settle-hips';
+import { restingHips } from './resting-hips';
+import { type HeldLimb, settleHips, standingLeg } from './settle-hips';
 
 export interface HoldResult {
   readonly motion: Motion;
@@ -42,7 +43,7 @@ const SOFT_REACH = 0.997;
 /** The same for a swinging leg: near full length a knee turns fast, so it keeps farther away unless the source goes there. */
 const SWING_REACH = 0.99;
 const GIVE_WAY_S = 0.12;
-const SEAT_FADE_S = 0.25;
+
 
 export interface HoldOptions {
   /** How much lower than carried over the hips shall be throughout, metres; the feet stay where they are. */
@@ -53,6 +54,8 @@ export interface HoldOptions {
   readonly knees?: KneeHeights | undefined;
   /** The motion that was carried over, where a swinging leg shall pass beside the other one as it does there. */
   readonly source?: Motion | undefined;
+  /** Wrists of hands that rest on the ground: the hips go where those arms keep their directions, too. */
+  readonly hands?: readonly WristGoal[] | undefined;
 }
 
 /**
@@ -65,14 +68,17 @@ export function holdPlants(
   motion: Motion,
   plants: readonly Plant[],
   heights: readonly number[],
-  { lower = 0, allowed, knees, source }: HoldOptions = {},
+  { lower = 0, allowed, knees, source, hands }: HoldOptions = {},
 ): HoldResult {
   const steady = (globalThis as any).NOSTEADY ? motion : steadyHips(plan, motion);
   const tracks = trackFeet(plan, steady);
   const stands = tracks.map((t) => standFoot(t, plants, heights, motion.fps));
-  const seats = plants.filter((p) => p.part === 'seat');
-  const seated = seats.length > 0 ? weightOf(seats, motion.frameCount, Math.round(SEAT_FADE_S * motion.fps)) : undefined;
-  const course = settleHips(tracks, stands, motion.fps, plan.target.body.leg, seated);
+  const limbs = [
+    ...tracks.map((t, i) => standingLeg(t, stands[i]!, motion.fps)),
+    ...(hands ?? []).flatMap((goal) => heldArm(plan, steady, goal) ?? []),
+  ];
+  const rest = restingHips(plan, steady, tracks, plants);
+  const course = settleHips(limbs, motion.frameCount, motion.fps, plan.target.body.leg, rest);
   for (const { hip, knee, ankle } of tracks)
     for (const points of [hip, knee, ankle]) for (let o = 0; o < course.length; o++) points[o] = points[o]! + course[o]!;
   const plans = tracks.map((t, i) => swingFoot(t, stands[i]!, motion.fps));
@@ -90,6 +96,34 @@ export function holdPlants(
     held = { ...bendLegs(plan, standing, tracks, plans, held.drop), drop: held.drop };
   return held;
 }
+/** An arm whose hand rests on the ground, for the hips to settle by. */
+function heldArm(plan: Plan, motion: Motion, { side, at, weight }: WristGoal): HeldLimb | undefined {
+  const { rig, map } = plan.target;
+  const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + side)) as [number, number, number];
+  if (upper < 0 || fore < 0 || hand < 0 || !weight.some((w) => w > 0)) return undefined;
+  const [root, middle, end, away] = [0, 1, 2, 3].map(() => new Float64Array(3 * motion.frameCount)) as [
+    Float64Array,
+    Float64Array,
+    Float64Array,
+    Float64Array,
+  ];
+  const bones: [number, number] = [0, 0];
+  const reader = new ChainReader(rig, motion, [hand]);
+  for (let f = 0; f < motion.frameCount; f++) {
+    if (weight[f]! <= 0) continue;
+    const { p } = reader.at(f);
+    bones[0] = boneLength(p, upper, fore);
+    bones[1] = boneLength(p, fore, hand);
+    for (let k = 0; k < 3; k++) {
+      root[3 * f + k] = p[3 * upper + k]!;
+      middle[3 * f + k] = p[3 * fore + k]!;
+      end[3 * f + k] = p[3 * hand + k]!;
+      away[3 * f + k] = at[3 * f + k]! - p[3 * hand + k]!;
+    }
+  }
+  return { root, middle, end, bones, weight, away };
+}
+
 /** A leg that went aside meets the other in another place: looked at again so often. */
 const ROUNDS = 3;
 

@@ -26,6 +26,8 @@ export interface Party {
   readonly girths?: Girths | undefined;
   /** Joints that skin hangs on, where a mesh tells. */
   readonly skinned?: readonly number[] | undefined;
+  /** Outermost points of the skin, by joint, where a mesh tells; see Thickness. */
+  readonly hull?: Float32Array | undefined;
 }
 
 /**

@@ -139,6 +139,7 @@ export function solve(given: Plan, motion: Motion, options: RetargetOptions = {}
       allowed,
       knees,
       source: clear ? played : undefined,
+      hands: resting && groundGoals(plan, moved, plants, resting.tracks, contacts.floor),
     });
     moved = held.motion;
     reach = held.reach;

@@ -8,34 +8,31 @@ import { FULL_REACH } from './leg';
 /** A foot counts for so long before it is held and after, seconds. */
 const RAMP_S = 0.15;
 /** Changes of the hips' place faster than this are left to the legs. */
-const CUTOFF_HZ = 2.5;
+const CUTOFF_HZ = 4;
 /** Places are looked for so often; between them the course is smooth anyway. */
 const RATE = 30;
 /** What leaving the carried-over place costs, against directions of limbs. */
 const STAY = 0.02;
 /** What a seat counts against a standing leg. */
-const SEATED = 100;
+const SEATED = 30;
 const PASSES = 4;
 /** Weight of what a leg lacks to reach its spot, per leg. */
 const LACK = 5;
 
 /**
- * Where the hips go so that held legs keep the source's directions: on other proportions of thigh and shin, or with soles that
+ * Where the hips go so that held limbs keep the source's directions: on other proportions of thigh and shin, or with soles that
  * sink in the capture, the scaled place bends knees although every spot is within reach. In each frame the place with the least
- * errors of direction of held thighs and shins (Gauss-Newton on three unknowns), then a smooth course through these.
- * @param seated F: how much the body sits in each frame, 0 to 1; there the hips stay where they are
+ * errors of direction of both bones of what is held (Gauss-Newton on three unknowns), then a smooth course through these.
+ * @param held what else keeps the hips in their place, if anything does
  * @returns 3 F: move of the hips, metres
  */
 export function settleHips(
-  tracks: readonly FootTrack[],
-  stands: readonly FootStands[],
+  limbs: readonly HeldLimb[],
+  frames: number,
   fps: number,
   leg: number,
-  seated?: ArrayLike<number>,
+  held?: HeldHips,
 ): Float64Array {
-  const frames = stands[0]?.held.length ?? 0;
-  const ramp = Math.max(1, Math.round(RAMP_S * fps));
-  const legs = tracks.map((t, i) => ({ t, ...aroundStands(t, stands[i]!, ramp) }));
   const wanted = new Float64Array(3 * frames);
   const weights = new Float64Array(frames);
   const step = Math.max(1, Math.round(fps / RATE));
@@ -43,28 +40,51 @@ export function settleHips(
   for (let f = 0; f < frames; f += step) {
     let sum = 0;
     d.fill(0);
-    for (const { weight, away } of legs) {
+    for (const { weight, away } of limbs) {
       const w = weight[f]!;
       sum += w;
       for (let k = 0; k < 3; k++) d[k] = d[k]! + w * away[3 * f + k]!;
     }
-    const sits = seated?.[f] ?? 0;
-    if (sum <= 0 && sits <= 0) continue;
-    if (sits < 1 && sum > 0) {
-      for (let k = 0; k < 3; k++) d[k] = d[k]! / sum;
-      bestPlace(d, legs, f, leg);
-      // a seat stays on its spot, whatever the legs would like
-      for (let k = 0; k < 3; k++) wanted[3 * f + k] = (1 - sits) * d[k]!;
-    }
-    weights[f] = step * (Math.min(1, sum) * (1 - sits) + SEATED * sits);
+    const still = Math.max(held?.level[f] ?? 0, held?.spot[f] ?? 0);
+    if (sum <= 0 && still <= 0) continue;
+    if (sum > 0) for (let k = 0; k < 3; k++) d[k] = d[k]! / sum;
+    bestPlace(d, limbs, f, leg, held);
+    wanted.set(d, 3 * f);
+    weights[f] = step * Math.max(Math.min(1, sum), still);
   }
   return smoothCourse(wanted, weights, 3, CUTOFF_HZ, fps);
 }
 
-interface StandingLeg {
-  readonly t: FootTrack;
-  readonly weight: Float64Array;
+/** Hips that something besides the legs holds: how much, in each frame, 0 to 1. */
+export interface HeldHips {
+  /** At a height: `lift` above where they were carried over to, metres. */
+  readonly level: Float64Array;
+  readonly lift: Float64Array;
+  /** On their spot over the ground. */
+  readonly spot: Float64Array;
+}
+
+/** A limb of two bones whose end is held, over time: 3 F numbers each but the weight, world, metres, as carried over. */
+export interface HeldLimb {
+  readonly root: Float64Array;
+  readonly middle: Float64Array;
+  readonly end: Float64Array;
+  readonly bones: readonly [number, number];
+  /** F: how much it counts. */
+  readonly weight: ArrayLike<number>;
+  /** How far its end's spot is from where it was carried over to. */
   readonly away: Float64Array;
+}
+
+/** A leg as its stands hold it: it counts a little before and after, too. */
+export function standingLeg(track: FootTrack, stands: FootStands, fps: number): HeldLimb {
+  return {
+    root: track.hip,
+    middle: track.knee,
+    end: track.ankle,
+    bones: track.bones,
+    ...aroundStands(track, stands, Math.max(1, Math.round(RAMP_S * fps))),
+  };
 }
 
 /** How much a leg counts in each frame, and how far its ankle's spot is from where it was carried over to, 3 F. */
@@ -99,18 +119,28 @@ const moved = new Float64Array(7);
 const columns = [new Float64Array(7), new Float64Array(7), new Float64Array(7)];
 
 /** Improves a move of the hips in place. */
-export function bestPlace(d: Float64Array, legs: readonly StandingLeg[], f: number, leg: number): void {
+function bestPlace(d: Float64Array, limbs: readonly HeldLimb[], f: number, leg: number, held?: HeldHips): void {
   const h = 1e-4 * leg;
   for (let pass = 0; pass < PASSES; pass++) {
     normal.fill(0);
     for (let k = 0; k < 3; k++) right[k] = (-STAY * d[k]!) / leg;
     normal[0] = normal[3] = normal[5] = STAY;
-    for (const { t, weight, away } of legs) {
-      const w = weight[f]!;
+    if (held) {
+      const spot = SEATED * held.spot[f]!;
+      const level = SEATED * held.level[f]!;
+      normal[0]! += spot;
+      normal[3]! += level;
+      normal[5]! += spot;
+      right[0]! -= (spot * d[0]!) / leg;
+      right[1]! -= (level * (d[1]! - held.lift[f]!)) / leg;
+      right[2]! -= (spot * d[2]!) / leg;
+    }
+    for (const limb of limbs) {
+      const w = limb.weight[f]!;
       if (w <= 0) continue;
-      legError(error, t, away, f, d[0]!, d[1]!, d[2]!);
+      limbError(error, limb, f, d[0]!, d[1]!, d[2]!);
       for (let k = 0; k < 3; k++) {
-        legError(moved, t, away, f, d[0]! + (k === 0 ? h : 0), d[1]! + (k === 1 ? h : 0), d[2]! + (k === 2 ? h : 0));
+        limbError(moved, limb, f, d[0]! + (k === 0 ? h : 0), d[1]! + (k === 1 ? h : 0), d[2]! + (k === 2 ? h : 0));
         for (let i = 0; i < 7; i++) columns[k]![i] = ((moved[i]! - error[i]!) * leg) / h;
       }
       const [x, y, z] = columns as [Float64Array, Float64Array, Float64Array];
@@ -146,21 +176,22 @@ export function bestPlace(d: Float64Array, legs: readonly StandingLeg[], f: numb
 }
 
 /**
- * What a two-bone leg does to the directions of thigh and shin when its hip is moved and its ankle is on its spot: both
- * differences of unit vectors, and what it lacks. The knee lies where its directions differ least (closed form).
+ * What a limb's bones do to their directions when its root is moved and its end is on its spot: both differences of unit
+ * vectors, and what it lacks. The middle joint lies where its directions differ least (closed form).
  */
-function legError(out: Float64Array, t: FootTrack, away: Float64Array, f: number, dx: number, dy: number, dz: number): void {
+function limbError(out: Float64Array, limb: HeldLimb, f: number, dx: number, dy: number, dz: number): void {
   const o = 3 * f;
-  const [a, b] = t.bones;
-  const ux = (t.knee[o]! - t.hip[o]!) / a;
-  const uy = (t.knee[o + 1]! - t.hip[o + 1]!) / a;
-  const uz = (t.knee[o + 2]! - t.hip[o + 2]!) / a;
-  const vx = (t.ankle[o]! - t.knee[o]!) / b;
-  const vy = (t.ankle[o + 1]! - t.knee[o + 1]!) / b;
-  const vz = (t.ankle[o + 2]! - t.knee[o + 2]!) / b;
-  const rx = t.ankle[o]! + away[o]! - t.hip[o]! - dx;
-  const ry = t.ankle[o + 1]! + away[o + 1]! - t.hip[o + 1]! - dy;
-  const rz = t.ankle[o + 2]! + away[o + 2]! - t.hip[o + 2]! - dz;
+  const { root, middle, end, away, bones } = limb;
+  const [a, b] = bones;
+  const ux = (middle[o]! - root[o]!) / a;
+  const uy = (middle[o + 1]! - root[o + 1]!) / a;
+  const uz = (middle[o + 2]! - root[o + 2]!) / a;
+  const vx = (end[o]! - middle[o]!) / b;
+  const vy = (end[o + 1]! - middle[o + 1]!) / b;
+  const vz = (end[o + 2]! - middle[o + 2]!) / b;
+  const rx = end[o]! + away[o]! - root[o]! - dx;
+  const ry = end[o + 1]! + away[o + 1]! - root[o + 1]! - dy;
+  const rz = end[o + 2]! + away[o + 2]! - root[o + 2]! - dz;
   const far = norm(rx, ry, rz) || 1e-9;
   const full = FULL_REACH * (a + b);
   const r = Math.min(full, Math.max(far, Math.abs(a - b) + 1e-4 * full));

@@ -47,6 +47,7 @@ export function partyFromJson(json: PartyJson): Fitter {
     floor: json.floorM ?? undefined,
     girths: skin && girthsOf({ rig, map }, skin),
     skinned: skin && skinnedJoints(skin),
+    hull: skin?.hull,
     limits: json.limits ?? undefined,
     pairs: json.pairs
       ?.map(([a, b]): [number, number] => [rig.names.indexOf(a), rig.names.indexOf(b)])

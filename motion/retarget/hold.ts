@@ -13,7 +13,7 @@ import { type FootPlan, standFoot, swingFoot } from './foot-plan';
 import { type FootTrack, trackFeet } from './foot-track';
 import { holdKnees, type KneeHeights } from './hold-knees';
 import { FULL_REACH, newLegTurns, solveLeg } from './leg';
-import { passLegs } from './legs-clear';
+import { passLegs, shinOverlap } from './legs-clear';
 import type { Plan } from './plan';
 import { quietKnee } from './quiet-knees';
 import { restingHips } from './resting-hips';
@@ -70,7 +70,7 @@ export function holdPlants(
   heights: readonly number[],
   { lower = 0, allowed, knees, source, hands }: HoldOptions = {},
 ): HoldResult {
-  const steady = (globalThis as any).NOSTEADY ? motion : steadyHips(plan, motion);
+  const steady = steadyHips(plan, motion);
   const tracks = trackFeet(plan, steady);
   const stands = tracks.map((t) => standFoot(t, plants, heights, motion.fps));
   const limbs = [
@@ -90,12 +90,39 @@ export function holdPlants(
   const lowered = lower === 0 ? settled : lowerHips(plan, settled, lower);
   const kneeling = knees && holdKnees(plan, lowered, plants, knees, tracks, plans);
   const standing = kneeling?.motion ?? lowered;
-  const g = globalThis as any;
-  let held = reachFeet(plan, standing, tracks, plans, g.NOQUIET ? undefined : allowed, kneeling?.held);
-  for (let round = 0; round < (g.NOPASS ? 0 : ROUNDS) && source && passLegs(plan, source, held.shins, plans, kneeling?.held); round++)
-    held = { ...bendLegs(plan, standing, tracks, plans, held.drop), drop: held.drop };
+  let held = reachFeet(plan, standing, tracks, plans, allowed, kneeling?.held);
+  for (let round = 0; round < ROUNDS && source; round++) {
+    const before = plans.map((p) => p.goal.slice());
+    const overlap = passLegs(plan, source, held.shins, plans, kneeling?.held);
+    if (overlap === 0) break;
+    const aside = { ...bendLegs(plan, standing, tracks, plans, held.drop), drop: held.drop };
+    if (shinOverlap(plan, source, aside.shins) > GAIN * overlap || sharpest(aside.shins) > HARM * sharpest(held.shins)) {
+      plans.forEach((p, i) => p.goal.set(before[i]!));
+      break;
+    }
+    held = aside;
+  }
   return held;
 }
+/** Going aside has to take this much of the overlap away, and may make knees swing so much more sharply, or it is let be. */
+const GAIN = 0.8;
+const HARM = 1.15;
+
+/** Largest second difference of a knee's place, metres a frame squared. */
+function sharpest(shins: readonly Float64Array[]): number {
+  let most = 1e-4;
+  for (const s of shins)
+    for (let o = 6; o + 6 < s.length; o += 6)
+      most = Math.max(
+        most,
+        norm(s[o - 6]! - 2 * s[o]! + s[o + 6]!, s[o - 5]! - 2 * s[o + 1]! + s[o + 7]!, s[o - 4]! - 2 * s[o + 2]! + s[o + 8]!),
+      );
+  return most;
+}
+
+/** Arms count less than legs, since the trunk can pitch for them afterwards. */
+const ARM_SHARE = 0.2;
+
 /** An arm whose hand rests on the ground, for the hips to settle by. */
 function heldArm(plan: Plan, motion: Motion, { side, at, weight }: WristGoal): HeldLimb | undefined {
   const { rig, map } = plan.target;
@@ -121,7 +148,7 @@ function heldArm(plan: Plan, motion: Motion, { side, at, weight }: WristGoal): H
       away[3 * f + k] = at[3 * f + k]! - p[3 * hand + k]!;
     }
   }
-  return { root, middle, end, bones, weight, away };
+  return { root, middle, end, bones, weight: weight.map((w) => ARM_SHARE * w), away };
 }
 
 /** A leg that went aside meets the other in another place: looked at again so often. */

@@ -27,7 +27,7 @@ interface Shins {
  * that is moved meets the other elsewhere. Changes the goals.
  * @param bent left and right shin as the goals have them, 6 a frame: knee and ankle, metres; frame by frame as `source`
  * @param kneeling of each foot, how much its knee is held: such a leg stays where it is
- * @returns whether any goal has changed
+ * @returns by how much they ran into each other at worst, metres; 0 where no goal has changed
  */
 export function passLegs(
   plan: Plan,
@@ -35,10 +35,10 @@ export function passLegs(
   bent: readonly Float64Array[],
   plans: readonly Pick<FootPlan, 'goal' | 'held'>[],
   kneeling: readonly (Float32Array | undefined)[] = [],
-): boolean {
+): number {
   const shins = shinsOf(plan);
   const [left, right] = bent;
-  if (!shins || !left || !right) return false;
+  if (!shins || !left || !right) return 0;
   const reach = shins.own[0].radius + shins.own[1].radius - UNSEEN;
   const frames = source.frameCount;
   const free = plans.map((p, i) => freedom(p.held, kneeling[i], Math.max(1, FREE_S * source.fps)));
@@ -46,7 +46,7 @@ export function passLegs(
   const before = shins.model && new ChainReader(plan.source.rig, source, shins.model.flatMap(ends));
   const both = new Float64Array(12);
   const gap = new Float64Array(4);
-  let any = false;
+  let deepest = 0;
   for (let f = 0; f < frames; f++) {
     const [l, r] = [free[0]![f]!, free[1]![f]!];
     if (l + r === 0) continue;
@@ -65,16 +65,36 @@ export function passLegs(
       wanted[0]![3 * f + k] = l * by * gap[k]!;
       wanted[1]![3 * f + k] = -r * by * gap[k]!;
     }
-    any = true;
+    deepest = Math.max(deepest, need);
   }
-  if (!any) return false;
+  if (deepest === 0) return 0;
   for (const [i, { goal }] of plans.entries()) {
     const aside = new Float64Array(3 * frames);
     addEased(aside, wanted[i]!, Math.max(2, Math.round(EASE_S * source.fps)));
     for (let f = 0; f < frames; f++)
       for (const k of [0, 2]) goal[3 * f + k] = goal[3 * f + k]! + free[i]![f]! * aside[3 * f + k]!;
   }
-  return true;
+  return deepest;
+}
+
+/** How deep both shins run into each other at worst beyond the source's, metres; see passLegs. */
+export function shinOverlap(plan: Plan, source: Motion, bent: readonly Float64Array[]): number {
+  const shins = shinsOf(plan);
+  const [left, right] = bent;
+  if (!shins || !left || !right) return 0;
+  const reach = shins.own[0].radius + shins.own[1].radius - UNSEEN;
+  const before = shins.model && new ChainReader(plan.source.rig, source, shins.model.flatMap(ends));
+  const both = new Float64Array(12);
+  let deepest = 0;
+  for (let f = 0; f < source.frameCount; f++) {
+    for (let k = 0; k < 6; k++) {
+      both[k] = left[6 * f + k]!;
+      both[6 + k] = right[6 * f + k]!;
+    }
+    const depth = reach - nearest(spare, both, 0, 3, 6, 9);
+    if (depth > deepest) deepest = Math.max(deepest, depth - (before ? depthOf(shins.model!, before.at(f).p) : 0));
+  }
+  return deepest;
 }
 
 const ends = (rod: Rod): number[] => [rod.from, rod.to];

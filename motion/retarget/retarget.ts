@@ -146,7 +146,7 @@ export function solve(given: Plan, motion: Motion, options: RetargetOptions = {}
     short.set(held.short);
     for (const x of held.drop) gaveWay = Math.max(gaveWay, x);
   } else if (lower !== 0) moved = lowerHips(plan, moved, lower);
-  if (resting && !(globalThis as any).NOPITCH) moved = pitchTrunk(plan, moved, plants, resting.tracks, contacts.floor);
+  if (resting) moved = pitchTrunk(plan, moved, plants, resting.tracks, contacts.floor);
   if (clear) moved = clearArms(plan, played, moved);
   const goals = [
     ...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor) : []),

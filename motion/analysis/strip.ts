@@ -292,20 +292,23 @@ export function stripToBytes(strip: Strip): Uint8Array {
   );
   const view = new DataView(bytes.buffer);
   view.setUint16(0, STRIP_MAGIC, true);
-  view.setUint8(2, 1);
+  view.setUint8(2, 2);
   view.setUint8(3, s);
   view.setUint32(4, strip.frameCount, true);
   view.setFloat32(8, strip.fps, true);
   view.setFloat32(12, strip.view, true);
   view.setUint16(16, strip.poses.length, true);
   view.setUint16(18, Math.min(65535, strip.plants.length), true);
+  // as fine as the way allows: 1/500 leg up to 65 legs, coarser beyond
+  const unit = strip.places.reduce((most, x) => Math.max(most, Math.abs(x) / 32767), 1 / 500);
+  view.setFloat32(20, unit, true);
   let at = 24;
   for (const f of strip.frames) {
     view.setUint32(at, f, true);
     at += 4;
   }
   for (const x of strip.places) {
-    view.setInt16(at, Math.max(-32767, Math.min(32767, Math.round(x * 500))), true);
+    view.setInt16(at, Math.max(-32767, Math.min(32767, Math.round(x / unit))), true);
     at += 2;
   }
   for (let o = 0; o < strip.turns.length; o += 4) {
@@ -325,17 +328,19 @@ export function stripToBytes(strip: Strip): Uint8Array {
 /** Throws MotionError where the bytes are no whole strip. */
 export function stripFromBytes(bytes: Uint8Array): Strip {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 24 || view.getUint16(0, true) !== STRIP_MAGIC || bytes[2] !== 1)
+  if (bytes.length < 24 || view.getUint16(0, true) !== STRIP_MAGIC || (bytes[2] !== 1 && bytes[2] !== 2))
     throw new MotionError('not-this-format', 'These bytes are no strip.');
   const s = bytes[3]!;
   const poseCount = view.getUint16(16, true);
   const plantCount = view.getUint16(18, true);
   if (s < 1 || bytes.length !== 24 + (10 + 4 * WIDTH) * s + poseCount + PLANT_BYTES * plantCount)
     throw new MotionError('truncated', 'The strip is not whole.');
+  const unit = bytes[2] === 1 ? 1 / 500 : view.getFloat32(20, true);
+  if (!(unit > 0) || !Number.isFinite(unit)) throw new MotionError('bad-number', 'The strip states no unit of place.');
   let at = 24;
   const frames = Uint32Array.from({ length: s }, (_, i) => view.getUint32(at + 4 * i, true));
   at += 4 * s;
-  const places = Float32Array.from({ length: 3 * s }, (_, i) => view.getInt16(at + 2 * i, true) / 500);
+  const places = Float32Array.from({ length: 3 * s }, (_, i) => unit * view.getInt16(at + 2 * i, true));
   at += 6 * s;
   const turns = new Float32Array(4 * WIDTH * s);
   for (let o = 0; o < turns.length; o += 4) {

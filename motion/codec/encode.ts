@@ -49,7 +49,15 @@ export function packMotion(rig: Rig, motion: Motion, options: PackOptions = {}):
     c = Math.min(Math.max(next, bestC * 1.02), tooFar * 0.98);
     if (c <= bestC * 1.01 || c > 40 * bound) break;
   }
-  best ??= quantise(rig, motion, still, extents, bound / 64, bound / 8);
+  if (!best) {
+    best = quantise(rig, motion, still, extents, bound / 64, bound / 8);
+    const error = largestError(rig, motion, best.decoded);
+    if (!(error <= bound))
+      throw new MotionError(
+        'too-large',
+        `The motion reaches too far from the origin to be kept to ${bound * 1000} mm: it would come back ${error.toPrecision(2)} m off. Move it closer to the origin.`,
+      );
+  }
   return write(rig, motion, best, bound);
 }
 

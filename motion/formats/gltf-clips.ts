@@ -32,7 +32,7 @@ export function readClips(document: Document, rigNodes: RigNodes, rig: Rig, warn
       if (channels.length === 0) return;
       const start = Math.min(...channels.map((c) => c.keys.times[0]!));
       const end = Math.max(...channels.map((c) => c.keys.times.at(-1)!));
-      const fps = rateOf(channels.map((c) => c.keys));
+      const fps = statedRate(animation) ?? rateOf(channels.map((c) => c.keys));
       const frameCount = Math.round((end - start) * fps) + 1;
       if (frameCount > MAX_FRAMES || frameCount * rig.names.length * 4 > MAX_NUMBERS) {
         throw new MotionError(
@@ -77,8 +77,29 @@ function readKeys(
   return keys;
 }
 
-/** The rate at which most keys follow each other; 30 where keys are sparse. */
+/** The rate that a file of ours states, where keys may have been left out. */
+function statedRate(animation: { getExtras(): unknown }): number | undefined {
+  const fps = (animation.getExtras() as { fps?: unknown } | undefined)?.fps;
+  return typeof fps === 'number' && fps >= 1 && fps <= 1000 ? fps : undefined;
+}
+
+/** Key times may be off a whole frame by so much, seconds. */
+const OFF = 2e-4;
+
+/**
+ * The lowest customary rate at which every key falls on a whole frame; else the one at which most keys follow each other; 30
+ * where keys are sparse.
+ */
 function rateOf(all: Keys[]): number {
+  if (all.every((k) => k.interpolation !== 'CUBICSPLINE') && all.some((k) => k.times.length > 3)) {
+    const start = Math.min(...all.map((k) => k.times[0]!));
+    const fits = RATES.find((rate) =>
+      all.every(({ times }) =>
+        times.every((t) => Math.abs(Math.round((t - start) * rate) / rate - (t - start)) < OFF + 1e-5 * t),
+      ),
+    );
+    if (fits) return fits;
+  }
   const densest = all.reduce((best, k) => (k.times.length > best.times.length ? k : best), all[0]!);
   const gaps = Array.from(densest.times.subarray(1), (t, i) => t - densest.times[i]!)
     .filter((g) => g > 1e-6)
@@ -102,7 +123,9 @@ function sampleClip(
 ): NamedMotion['motion'] {
   const n = rig.names.length;
   const rotations = new Float32Array(4 * n * frameCount);
-  for (let f = 0; f < frameCount; f++) rotations.set(rig.restR, 4 * n * f);
+  // what the clip leaves alone stands as its node does, which need not be how the skin was bound
+  const { turns, places } = nodePose(rigNodes);
+  for (let f = 0; f < frameCount; f++) rotations.set(turns, 4 * n * f);
   const translations: TranslationTrack[] = [];
   const scalars: ScalarTrack[] = [];
   let scaled = 0;
@@ -152,8 +175,28 @@ function sampleClip(
       if (moves(values, rig.restT, joint)) translations.push({ joint, values });
     }
   }
+  const own = new Set(channels.flatMap((c) => (c.path === 'translation' ? [rigNodes.index.get(c.node) ?? -1] : [])));
+  for (let j = 0; j < n; j++) {
+    if (own.has(j)) continue;
+    const values = new Float32Array(3 * frameCount);
+    for (let f = 0; f < frameCount; f++) values.set(places.subarray(3 * j, 3 * j + 3), 3 * f);
+    if (moves(values, rig.restT, j)) translations.push({ joint: j, values });
+  }
   if (scaled > 0) warnings.push(`${scaled} joints change their size over time; that is not carried.`);
   return { fps, frameCount, rotations, translations, scalars };
+}
+
+/** Turns (4 J) and places (3 J) of the nodes in their joints' parents' frames. */
+function nodePose({ nodes, between, scaleAbove }: RigNodes): { turns: Float32Array; places: Float32Array } {
+  const turns = new Float32Array(4 * nodes.length);
+  const places = new Float32Array(3 * nodes.length);
+  nodes.forEach((node, j) => {
+    mulQuat(turns, 4 * j, decomposeMat(between[j]!).q, 0, node.getRotation(), 0);
+    normalizeQuat(turns, 4 * j);
+    transformPoint(places, 3 * j, between[j]!, node.getTranslation(), 0);
+    for (let k = 0; k < 3; k++) places[3 * j + k] = places[3 * j + k]! * scaleAbove[j]!;
+  });
+  return { turns, places };
 }
 
 /** Exporters key every channel; a place that never leaves the rest needs no track. */

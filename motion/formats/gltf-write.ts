@@ -139,7 +139,7 @@ function writeClip(
   const keys = keyTolerance === undefined ? undefined : reduceKeys(rig, motion, keyTolerance);
   const inputs = new Map<string, Accessor>();
   const n = nodes.length;
-  const animation = document.createAnimation(clip.name);
+  const animation = document.createAnimation(clip.name).setExtras({ fps: motion.fps });
   const every = accessor(
     'SCALAR',
     Float32Array.from({ length: motion.frameCount }, (_, f) => f / motion.fps),

@@ -1,3 +1,4 @@
+import { pelvisOf } from '../bodymap/body-root';
 import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { expQuat, logQuat } from '../math/rotation-vector';
 import { type Motion, PoseReader } from '../motion/motion';
@@ -23,7 +24,7 @@ const SEAMLESS = { angleDeg: 0.05, distancePercentLeg: 0.05, speedStep: 0.01 } a
 /** What one lap does to the body as a whole: a turn about Y and a way over the ground. */
 export interface Lap {
   readonly turn: number;
-  /** Place of the travel joint at the start, and where a lap brings it: x, z. */
+  /** Place of the pelvis at the start, and where a lap brings it: x, z. */
   readonly from: readonly [number, number];
   readonly to: readonly [number, number];
 }
@@ -63,9 +64,10 @@ export function closeLoop(party: Party, motion: Motion, options: CloseOptions = 
   return sealEnd(party, moved, lapOf(party, moved, 0, lap.turn));
 }
 
-/** Lap of a motion: heading change read off the travel joint's root, unless given. */
+/** Lap of a motion: heading change read off the pelvis, unless given. */
 export function lapOf(party: Party, motion: Motion, straightenDeg: number, turn?: number): Lap {
-  const joint = travelJoint(party);
+  const pelvis = pelvisOf(party.rig, party.map);
+  const joint = pelvis >= 0 ? pelvis : travelJoint(party);
   const last = motion.frameCount - 1;
   const reader = new PoseReader(party.rig, motion);
   const place = (f: number): { at: [number, number]; r: number[] } => {
@@ -238,43 +240,16 @@ export function layLaps(party: Party, motion: Motion, lap: Lap, times: number): 
   const last = motion.frameCount - 1;
   const frames = last * times + 1;
   const rotations = new Float32Array(4 * n * frames);
-  const roots = [...rig.parents].flatMap((p, j) => (p < 0 ? [j] : []));
-  const tracks = new Map(motion.translations.map((t) => [t.joint, t.values]));
-  for (const j of roots) {
-    if (tracks.has(j)) continue;
-    const values = new Float32Array(3 * motion.frameCount);
-    for (let f = 0; f <= last; f++) values.set(rig.restT.subarray(3 * j, 3 * j + 3), 3 * f);
-    tracks.set(j, values);
-  }
-  const places = new Map([...tracks.keys()].map((j) => [j, new Float32Array(3 * frames)]));
-  const travel = travelJoint(party);
-  const moving = rig.parents[travel]! >= 0 ? -1 : travel;
-  for (let i = 0; i < times; i++) {
-    const q = yawQuat(lap.turn * i);
-    const origin = lapOrigin(lap, i);
-    for (let f = 0; f <= last; f++) {
-      const g = i * last + f;
-      rotations.set(motion.rotations.subarray(4 * n * f, 4 * n * (f + 1)), 4 * n * g);
-      for (const j of roots) {
-        const o = 4 * (g * n + j);
-        mulQuat(rotations, o, q, 0, rotations, o);
-      }
-      for (const [j, values] of tracks) {
-        const out = places.get(j)!;
-        if (rig.parents[j]! < 0) {
-          const v = [values[3 * f]! - lap.from[0], values[3 * f + 1]!, values[3 * f + 2]! - lap.from[1]];
-          rotate3(v, 0, q, 0, v, 0);
-          out.set([v[0]! + origin[0], v[1]!, v[2]! + origin[1]], 3 * g);
-        } else if (j === travel && moving < 0) {
-          // hips below a standing root travel in their own track
-          out.set(
-            [0, 1, 2].map((k) => values[3 * f + k]! + i * (values[3 * last + k]! - values[k]!) * (k === 1 ? 0 : 1)),
-            3 * g,
-          );
-        } else out.set(values.subarray(3 * f, 3 * f + 3), 3 * g);
-      }
-    }
-  }
+  const parts = Array.from({ length: times }, (_, i) => moveLap(party, motion, lap.turn * i, lap.from, lapOrigin(lap, i)));
+  const joints = parts[0]!.translations.map((t) => t.joint);
+  const places = new Map(joints.map((j) => [j, new Float32Array(3 * frames)]));
+  parts.forEach((part, i) => {
+    // the last frame of a lap is the first of the next
+    const count = i === times - 1 ? last + 1 : last;
+    rotations.set(part.rotations.subarray(0, 4 * n * count), 4 * n * i * last);
+    for (const { joint, values } of part.translations)
+      places.get(joint)!.set(values.subarray(0, 3 * count), 3 * i * last);
+  });
   for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
   return {
     fps: motion.fps,
@@ -287,6 +262,71 @@ export function layLaps(party: Party, motion: Motion, lap: Lap, times: number): 
       return { name, values: out };
     }),
   };
+}
+
+/**
+ * The joints that take a lap's way: the topmost joint above the hips that moves at all, else the joint that carries the body,
+ * and the roots of whatever stands beside. A root that stands still keeps standing.
+ */
+function lapMovers({ rig, map }: Party, motion: Motion): number[] {
+  const n = rig.names.length;
+  const carrier = travelJoint({ rig, map });
+  const path: number[] = [];
+  for (let j = carrier; j >= 0; j = rig.parents[j]!) path.unshift(j);
+  const moves = (j: number): boolean => {
+    for (let f = 1; f < motion.frameCount; f++)
+      for (let k = 0; k < 4; k++)
+        if (Math.abs(motion.rotations[4 * (f * n + j) + k]! - motion.rotations[4 * j + k]!) > 1e-6) return true;
+    const values = motion.translations.find((t) => t.joint === j)?.values;
+    return values?.some((x, o) => Math.abs(x - values[o % 3]!) > 1e-6) ?? false;
+  };
+  const mover = path.find(moves) ?? carrier;
+  return [mover, ...[...rig.parents.keys()].filter((j) => rig.parents[j]! < 0 && j !== path[0])];
+}
+
+/** The motion turned by `turn` about the upright through `from` and brought to `to` (x, z), rigidly, in the world. */
+function moveLap(
+  party: Party,
+  motion: Motion,
+  turn: number,
+  from: readonly [number, number],
+  to: readonly [number, number],
+): Motion {
+  const { rig } = party;
+  const n = rig.names.length;
+  const frames = motion.frameCount;
+  const rotations = motion.rotations.slice();
+  const places = new Map(motion.translations.map((t) => [t.joint, t.values.slice()]));
+  const yaw = yawQuat(turn);
+  const reader = new PoseReader(rig, motion);
+  const movers = lapMovers(party, motion);
+  const v = [0, 0, 0];
+  const q = [0, 0, 0, 1];
+  for (const j of movers) {
+    const above = rig.parents[j]!;
+    const values = new Float32Array(3 * frames);
+    for (let f = 0; f < frames; f++) {
+      const { r, p } = reader.at(f);
+      const back = above < 0 ? [0, 0, 0, 1] : [-r[4 * above]!, -r[4 * above + 1]!, -r[4 * above + 2]!, r[4 * above + 3]!];
+      mulQuat(q, 0, yaw, 0, r, 4 * j);
+      mulQuat(q, 0, back, 0, q, 0);
+      normalizeQuat(q, 0);
+      rotations.set(q, 4 * (f * n + j));
+      v[0] = p[3 * j]! - from[0];
+      v[1] = p[3 * j + 1]!;
+      v[2] = p[3 * j + 2]! - from[1];
+      rotate3(v, 0, yaw, 0, v, 0);
+      v[0] = v[0]! + to[0];
+      v[2] = v[2]! + to[1];
+      if (above >= 0) {
+        for (let k = 0; k < 3; k++) v[k] = v[k]! - p[3 * above + k]!;
+        rotate3(v, 0, back, 0, v, 0);
+      }
+      values.set(v, 3 * f);
+    }
+    places.set(j, values);
+  }
+  return { ...motion, rotations, translations: [...places].map(([joint, values]) => ({ joint, values })) };
 }
 
 /** Where the travel joint stands at the start of lap i. */
@@ -304,44 +344,22 @@ function lapOrigin(lap: Lap, i: number): [number, number] {
 
 /** Brings a later lap back to where the first one began. */
 function moveBack(party: Party, motion: Motion, like: Motion): Motion {
-  const joint = travelJoint(party);
+  const joint = pelvisOf(party.rig, party.map) >= 0 ? pelvisOf(party.rig, party.map) : travelJoint(party);
   const a = new PoseReader(party.rig, like).at(0);
-  const place = [a.p[3 * joint]!, a.p[3 * joint + 2]!];
-  const turnA = [...a.r.subarray(4 * joint, 4 * joint + 4)];
   const b = new PoseReader(party.rig, motion).at(0);
   const q = [0, 0, 0, 1];
-  mulInvQuat(q, 0, turnA, 0, b.r, 4 * joint);
+  mulInvQuat(q, 0, a.r, 4 * joint, b.r, 4 * joint);
   const turn = 2 * Math.atan2(q[1]!, q[3]!);
-  const yaw = yawQuat(turn);
-  const from = [b.p[3 * joint]!, b.p[3 * joint + 2]!];
-  const { rig } = party;
-  const n = rig.names.length;
-  const rotations = motion.rotations.slice();
-  for (let f = 0; f < motion.frameCount; f++)
-    rig.parents.forEach((p, j) => {
-      if (p < 0) mulQuat(rotations, 4 * (f * n + j), yaw, 0, rotations, 4 * (f * n + j));
-    });
-  const inner = rig.parents[joint]! >= 0;
-  return {
-    ...motion,
-    rotations,
-    translations: motion.translations.map(({ joint: j, values }) => {
-      const out = values.slice();
-      if (rig.parents[j]! < 0 && !inner) {
-        for (let o = 0; o < out.length; o += 3) {
-          const v = [values[o]! - from[0]!, values[o + 1]!, values[o + 2]! - from[1]!];
-          rotate3(v, 0, yaw, 0, v, 0);
-          out.set([v[0]! + place[0]!, v[1]!, v[2]! + place[1]!], o);
-        }
-      } else if (j === joint) {
-        const first = like.translations.find((t) => t.joint === j)?.values;
-        if (first)
-          for (let o = 0; o < out.length; o += 3)
-            for (const k of [0, 2]) out[o + k] = values[o + k]! - values[k]! + first[k]!;
-      }
-      return { joint: j, values: out };
-    }),
-  };
+  const moved = moveLap(
+    party,
+    motion,
+    turn,
+    [b.p[3 * joint]!, b.p[3 * joint + 2]!],
+    [a.p[3 * joint]!, a.p[3 * joint + 2]!],
+  );
+  const n = party.rig.names.length;
+  for (let j = 0; j < n; j++) alignSigns(moved.rotations, 4 * j, 4 * n, moved.frameCount);
+  return moved;
 }
 
 /** The last frame becomes exactly the first one, a lap later. */

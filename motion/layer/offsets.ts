@@ -2,12 +2,16 @@ import { MotionError } from '../errors';
 import { alignSigns, mulQuat, normalizeQuat, slerp } from '../math/quat';
 import { smoothstep } from '../math/vec';
 import type { Motion } from '../motion/motion';
+import { placesOf } from '../motion/move-joint';
 import type { Rig } from '../rig/rig';
 
 /** How an offset gets from one key to the next. */
 export type Ease = 'smooth' | 'linear' | 'step';
 
-/** turn: x y z w in the joint's own frame, put behind its turn; move: metres in its parent's frame. */
+/**
+ * turn: x y z w in the joint's own frame, put behind its turn; move: metres in its parent's frame. What a key leaves out it says
+ * nothing about: the keys before and after it that tell go on.
+ */
 export interface OffsetKey {
   readonly frame: number;
   readonly turn?: readonly [number, number, number, number];
@@ -32,36 +36,44 @@ const NOWHERE = [0, 0, 0] as const;
 export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrack[]): Motion {
   const n = rig.names.length;
   const rotations = motion.rotations.slice();
-  const places = new Map(motion.translations.map((t) => [t.joint, t.values.slice()]));
+  const places = new Map<number, Float32Array>(motion.translations.map((t) => [t.joint, t.values.slice()]));
   const q = [0, 0, 0, 1];
   for (const { joint, keys } of tracks) {
     check(rig, joint, keys);
     if (keys.length === 0) continue;
-    const moves = keys.some((k) => k.move);
-    if (moves && !places.has(joint)) {
-      const values = new Float32Array(3 * motion.frameCount);
-      for (let f = 0; f < motion.frameCount; f++) values.set(rig.restT.subarray(3 * joint, 3 * joint + 3), 3 * f);
+    // a key that says nothing of turns leaves them to its neighbours, and so with moves
+    const turns = keys.filter((k) => k.turn);
+    const moves = keys.filter((k) => k.move);
+    if (turns.length > 0)
+      for (let f = 0, i = 0; f < motion.frameCount; f++) {
+        while (i + 1 < turns.length && turns[i + 1]!.frame <= f) i++;
+        const [a, b, t] = between(turns, i, f);
+        slerp(q, 0, a.turn!, 0, b.turn!, 0, t);
+        normalizeQuat(q, 0);
+        const o = 4 * (f * n + joint);
+        mulQuat(rotations, o, rotations, o, q, 0);
+        normalizeQuat(rotations, o);
+      }
+    if (moves.length > 0) {
+      const values = places.get(joint) ?? placesOf(rig, motion, joint);
       places.set(joint, values);
-    }
-    const values = places.get(joint);
-    for (let f = 0, i = 0; f < motion.frameCount; f++) {
-      while (i + 1 < keys.length && keys[i + 1]!.frame <= f) i++;
-      const a = keys[i]!;
-      const b = keys[i + 1] ?? a;
-      const x = b === a || f <= a.frame ? 0 : (f - a.frame) / (b.frame - a.frame);
-      const t = a.ease === 'step' ? 0 : a.ease === 'linear' ? x : smoothstep(x);
-      slerp(q, 0, a.turn ?? SAME, 0, b.turn ?? SAME, 0, t);
-      normalizeQuat(q, 0);
-      const o = 4 * (f * n + joint);
-      mulQuat(rotations, o, rotations, o, q, 0);
-      normalizeQuat(rotations, o);
-      if (!moves || !values) continue;
-      const [p0, p1] = [a.move ?? NOWHERE, b.move ?? NOWHERE];
-      for (let k = 0; k < 3; k++) values[3 * f + k] = values[3 * f + k]! + (1 - t) * p0[k]! + t * p1[k]!;
+      for (let f = 0, i = 0; f < motion.frameCount; f++) {
+        while (i + 1 < moves.length && moves[i + 1]!.frame <= f) i++;
+        const [a, b, t] = between(moves, i, f);
+        for (let k = 0; k < 3; k++) values[3 * f + k] = values[3 * f + k]! + (1 - t) * a.move![k]! + t * b.move![k]!;
+      }
     }
     alignSigns(rotations, 4 * joint, 4 * n, motion.frameCount);
   }
   return { ...motion, rotations, translations: [...places].map(([joint, values]) => ({ joint, values })) };
+}
+
+/** The keys before and after a frame, and how far it is on the way from one to the other. */
+function between(keys: readonly OffsetKey[], i: number, frame: number): [OffsetKey, OffsetKey, number] {
+  const a = keys[i]!;
+  const b = keys[i + 1] ?? a;
+  const x = b === a || frame <= a.frame ? 0 : (frame - a.frame) / (b.frame - a.frame);
+  return [a, b, a.ease === 'step' ? 0 : a.ease === 'linear' ? x : smoothstep(x)];
 }
 
 function check(rig: Rig, joint: number, keys: readonly OffsetKey[]): void {

@@ -3,6 +3,7 @@ import type { BodyMap } from '../bodymap/slots';
 import { jointOf, sideOfSlot } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { alignSigns, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import { ChainReader } from '../motion/chain-reader';
 import type { Motion, TranslationTrack } from '../motion/motion';
 import { type Rig, restPose } from '../rig/rig';
 import { findPairing, mirrorTrouble, type Pairing } from './pairing';
@@ -112,13 +113,14 @@ const WORLD: Plane = { back: [0, 0, 0, 1], there: [0, 0, 0, 1], at: [0, 0, 0] };
 
 function startPlane(rig: Rig, map: BodyMap, motion: Motion): Plane {
   const root = rig.parents.indexOf(-1);
-  const track = motion.translations.find((t) => t.joint === root);
   const hips = jointOf(map, 'hips');
   const bind = restPose(rig);
   const w = [0, 0, 0, 1];
   // heading of the hips' parents and own turns in the first frame, beyond the bind pose
+  const body = hips >= 0 ? hips : root;
+  const { p } = new ChainReader(rig, motion, [body]).at(0);
   const chain: number[] = [];
-  for (let j = hips >= 0 ? hips : root; j >= 0; j = rig.parents[j]!) chain.unshift(j);
+  for (let j = body; j >= 0; j = rig.parents[j]!) chain.unshift(j);
   for (const j of chain) mulQuat(w, 0, w, 0, motion.rotations, 4 * j);
   mulInvQuat(w, 0, w, 0, bind.r, 4 * chain.at(-1)!);
   const ahead = [0, 0, 0];
@@ -128,7 +130,7 @@ function startPlane(rig: Rig, map: BodyMap, motion: Motion): Plane {
   return {
     back: [0, -s, 0, c],
     there: [0, s, 0, c],
-    at: track ? [track.values[0]!, 0, track.values[2]!] : [rig.restT[3 * root]!, 0, rig.restT[3 * root + 2]!],
+    at: [p[3 * body]!, 0, p[3 * body + 2]!],
   };
 }
 

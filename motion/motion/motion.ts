@@ -62,9 +62,16 @@ export function assertMotion(rig: Rig, motion: Motion): void {
     if (bad >= 0)
       throw new MotionError('bad-number', 'A place is not a finite number.', { joint, frame: Math.floor(bad / 3) });
   }
+  for (const { name, values } of motion.scalars) {
+    if (values.length !== f)
+      throw new MotionError('wrong-count', `The track "${name}" holds ${values.length} numbers for ${f} frames.`);
+    const bad = firstNotFinite(values);
+    if (bad >= 0)
+      throw new MotionError('bad-number', `The track "${name}" holds a number that is not finite.`, { frame: bad });
+  }
 }
 
-/** Index of the first number that is none, −1 where all are; a plain loop, for every motion goes through it. */
+/** Index of the first number that is not finite, −1 where all are; a plain loop, for every motion goes through it. */
 function firstNotFinite(values: Float32Array): number {
   for (let i = 0; i < values.length; i++) if (values[i]! - values[i]! !== 0) return i;
   return -1;

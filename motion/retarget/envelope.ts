@@ -36,21 +36,34 @@ export function runningMean(values: Float64Array, w: number): Float64Array {
 
 /** Before the first, after the last and between asked values: held for a while, then towards 0. */
 export function fillBetween(ask: Float64Array, fade: number): void {
-  const known = [...ask.keys()].filter((f) => !Number.isNaN(ask[f]!));
-  const at = (f: number): { value: number; away: number } => {
-    let best = { value: 0, away: Number.POSITIVE_INFINITY };
-    // the nearest on either side
-    for (const g of [known.findLast((k) => k <= f), known.find((k) => k >= f)])
-      if (g !== undefined && Math.abs(g - f) < best.away) best = { value: ask[g]!, away: Math.abs(g - f) };
-    return best;
-  };
-  const filled = Float64Array.from(ask, (x, f) => {
-    if (!Number.isNaN(x)) return x;
-    const { value, away } = at(f);
-    const t = Math.min(1, away / fade);
-    return value * (1 - t * t * (3 - 2 * t));
-  });
-  ask.set(filled);
+  const n = ask.length;
+  // frames to the nearest asked value before, and its value; then the same from behind, in one pass each
+  const away = new Float64Array(n).fill(Number.POSITIVE_INFINITY);
+  const value = new Float64Array(n);
+  for (let f = 0, since = Number.POSITIVE_INFINITY, last = 0; f < n; f++) {
+    if (Number.isNaN(ask[f]!)) since++;
+    else {
+      since = 0;
+      last = ask[f]!;
+    }
+    away[f] = since;
+    value[f] = last;
+  }
+  for (let f = n - 1, until = Number.POSITIVE_INFINITY, next = 0; f >= 0; f--) {
+    if (Number.isNaN(ask[f]!)) until++;
+    else {
+      until = 0;
+      next = ask[f]!;
+    }
+    if (until < away[f]!) {
+      away[f] = until;
+      value[f] = next;
+    }
+  }
+  for (let f = 0; f < n; f++) {
+    const t = Math.min(1, away[f]! / fade);
+    ask[f] = value[f]! * (1 - t * t * (3 - 2 * t));
+  }
 }
 
 /**

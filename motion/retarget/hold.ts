@@ -5,7 +5,7 @@ import { lowPass } from '../math/low-pass';
 import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { moveJoint } from '../motion/move-joint';
+import { moveJoint, placesOf } from '../motion/move-joint';
 import { childrenOf } from '../rig/rig';
 import type { WristGoal } from './arms';
 import { envelope } from './envelope';
@@ -405,10 +405,8 @@ export function bendLegs(
   const n = rig.names.length;
   const rotations = motion.rotations.slice();
   const hips = plan.carrier;
-  const translations = motion.translations.map((t) =>
-    t.joint === hips ? { joint: hips, values: t.values.slice() } : t,
-  );
-  const lowered = translations.find((t) => t.joint === hips)!.values;
+  const lowered = placesOf(rig, motion, hips);
+  const translations = [...motion.translations.filter((t) => t.joint !== hips), { joint: hips, values: lowered }];
   const reader = new ChainReader(
     rig,
     motion,

@@ -7,7 +7,7 @@ import { retime } from '../tune/timing';
 import { reachHands } from './arms';
 import { clearArms } from './arms-clear';
 import { followLeaders } from './followers';
-import { groundGoals, type HandGoal, handGoals, sourceHolds } from './hand-goals';
+import { groundGoals, type HandGoal, handGoals, type ImportanceKey, sourceHolds } from './hand-goals';
 import { bodyUp, handsUp } from './hands-up';
 import { holdPlants, lowerHips } from './hold';
 import { holdSeat } from './hold-seat';
@@ -99,12 +99,40 @@ export function retarget(source: Party, motion: Motion, target: Party, options: 
 }
 
 /** The solve alone, for a plan made before; what benchmarks time. */
-export function solve(given: Plan, motion: Motion, options: RetargetOptions = {}): Retargeted {
+export function solve(given: Plan, motion: Motion, told: RetargetOptions = {}): Retargeted {
+  const travelled = told.travel ?? RETARGET_DEFAULTS.travel;
+  const played =
+    travelled === 'speed' ? retime(given.source.rig, motion, Math.max(0.05, Math.min(20, 1 / given.scale))) : motion;
+  return solvePlayed(given, played, played === motion ? told : stretched(told, motion.frameCount, played.frameCount));
+}
+
+/** What is told in frames of one motion, told in those of the same motion played faster or slower. */
+function stretched(options: RetargetOptions, from: number, to: number): RetargetOptions {
+  const at = (frame: number): number => Math.max(0, Math.min(to - 1, Math.round((frame * (to - 1)) / Math.max(1, from - 1))));
+  const keyed = <G extends { readonly weight?: number | 'near' | readonly ImportanceKey[] }>(goal: G): G => {
+    if (!Array.isArray(goal.weight)) return goal;
+    const keys = new Map((goal.weight as ImportanceKey[]).map((k) => [at(k.frame), { ...k, frame: at(k.frame) }]));
+    return { ...goal, weight: [...keys.values()] };
+  };
+  return {
+    ...options,
+    ...(options.hands ? { hands: options.hands.map(keyed) } : {}),
+    ...(options.look ? { look: options.look.map(keyed) } : {}),
+    ...(options.contacts
+      ? {
+          contacts: {
+            ...options.contacts,
+            plants: options.contacts.plants.map((p) => ({ ...p, start: at(p.start), end: at(p.end) })),
+          },
+        }
+      : {}),
+  };
+}
+
+function solvePlayed(given: Plan, played: Motion, options: RetargetOptions): Retargeted {
   const hold = options.plants ?? RETARGET_DEFAULTS.plants;
   const travel = options.travel ?? RETARGET_DEFAULTS.travel;
   const clear = options.clear ?? hold;
-  const played =
-    travel === 'speed' ? retime(given.source.rig, motion, Math.max(0.05, Math.min(20, 1 / given.scale))) : motion;
   // (1) what the source does on the ground
   const fitted = hold ? fitSoles(given.source.rig, played, given.source.body, given.sourceAligned) : undefined;
   const plan = fitted ? withSoles(given, fitted) : given;

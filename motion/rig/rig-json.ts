@@ -41,13 +41,17 @@ export function rigFromJson(json: unknown): Rig {
   const tips = new Float32Array(3 * n).fill(Number.NaN);
   const take = (dst: Float32Array, o: number, v: unknown, count: number, joint: string): void => {
     if (!Array.isArray(v) || v.length !== count || v.some((x) => typeof x !== 'number' || !Number.isFinite(x))) {
-      throw new MotionError('bad-number', `${count} finite numbers are due.`, { joint });
+      throw new MotionError('bad-number', `${count} finite numbers are needed.`, { joint });
     }
     dst.set(v as number[], o);
   };
   const names = joints.map((joint, j) => {
     if (typeof joint?.name !== 'string' || typeof joint.parent !== 'number')
       throw new MotionError('bad-structure', `Joint ${j} needs a name and a parent.`);
+    if (!Number.isInteger(joint.parent) || joint.parent < -1 || joint.parent >= j)
+      throw new MotionError('bad-structure', `Its parent is ${joint.parent}; an earlier joint's number or −1 is needed.`, {
+        joint: joint.name,
+      });
     take(restT, 3 * j, joint.place, 3, joint.name);
     take(restR, 4 * j, joint.turn, 4, joint.name);
     if (joint.tip) take(tips, 3 * j, joint.tip, 3, joint.name);

@@ -119,6 +119,7 @@ function bridge(rig: Rig, motion: Motion, spans: readonly Span[]): Motion {
   const rotations = motion.rotations.slice();
   const places = new Map(motion.translations.map((t) => [t.joint, t.values.slice()]));
   for (const { joint, start, end } of spans) {
+    acrossGap(rotations, 4 * joint, 4 * n, frames, start, end);
     hermite(rotations, 4 * joint, 4 * n, 4, frames, start, end);
     for (let f = start; f <= end; f++) normalizeQuat(rotations, 4 * (f * n + joint));
     const values = places.get(joint);
@@ -130,6 +131,25 @@ function bridge(rig: Rig, motion: Motion, spans: readonly Span[]): Motion {
     rotations,
     translations: motion.translations.map((t) => ({ joint: t.joint, values: places.get(t.joint)! })),
   };
+}
+
+/** What comes after a gap gets the sign that goes on from before it: spikes in between may have turned it. */
+function acrossGap(
+  rotations: Float32Array,
+  offset: number,
+  stride: number,
+  frames: number,
+  start: number,
+  end: number,
+): void {
+  if (start < 1 || end + 1 >= frames) return;
+  const a = offset + stride * (start - 1);
+  const b = offset + stride * (end + 1);
+  let dot = 0;
+  for (let k = 0; k < 4; k++) dot += rotations[a + k]! * rotations[b + k]!;
+  if (dot >= 0) return;
+  for (let f = end + 1; f < frames; f++)
+    for (let k = 0; k < 4; k++) rotations[offset + stride * f + k] = -rotations[offset + stride * f + k]!;
 }
 
 function hermite(

@@ -1,7 +1,10 @@
+import { carrierOf } from '../bodymap/body-root';
 import { chainOf, jointOf, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { alignSigns, axisAngleQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
+import { ChainReader } from '../motion/chain-reader';
 import { type Motion, PoseReader } from '../motion/motion';
+import { moveJoint } from '../motion/move-joint';
 import { alignmentTurns } from '../retarget/alignment';
 import type { Party } from '../retarget/plan';
 import { comesRound, slowCourse } from './course';
@@ -18,8 +21,7 @@ function inRange(value: number, low: number, high: number, what: string): void {
 
 /** Joint in which the body travels: the hips, else the first root. */
 export function travelJoint(party: Party): number {
-  const hips = jointOf(party.map, 'hips');
-  return hips >= 0 ? hips : party.rig.parents.indexOf(-1);
+  return carrierOf(party.rig, party.map, party.skinned);
 }
 
 /**
@@ -222,17 +224,15 @@ export function strideLength(party: Party, motion: Motion, scale: number): Motio
   inRange(scale, 0.3, 2, 'Stride length');
   if (scale === 1) return motion;
   const joint = travelJoint(party);
-  const track = motion.translations.find((t) => t.joint === joint);
-  if (!track) return motion;
   const course = hipCourse(party, motion);
-  const { values } = track;
-  const moved = values.slice();
-  for (let f = 0; f < motion.frameCount; f++)
-    for (const k of [0, 2]) moved[3 * f + k] = values[k]! + scale * (values[3 * f + k]! - values[k]!);
-  const changed: Motion = {
-    ...motion,
-    translations: motion.translations.map((t) => (t === track ? { joint, values: moved } : t)),
-  };
+  const values = new Float64Array(3 * motion.frameCount);
+  const reader = new ChainReader(party.rig, motion, [joint]);
+  for (let f = 0; f < motion.frameCount; f++) values.set(reader.at(f).p.subarray(3 * joint, 3 * joint + 3), 3 * f);
+  const changed = moveJoint(party.rig, motion, joint, (f) => [
+    (scale - 1) * (values[3 * f]! - values[0]!),
+    0,
+    (scale - 1) * (values[3 * f + 2]! - values[2]!),
+  ]);
   return keepFeet(party, motion, changed, ({ plans }) => {
     for (const plan of plans) {
       const goal = plan.goal.slice();

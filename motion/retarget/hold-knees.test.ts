@@ -179,7 +179,7 @@ describe('a body that sits', () => {
       const seat = done.plants.find((p) => p.part === 'seat');
       expect(seat && seat.end - seat.start).toBeGreaterThan(60);
       const hips = jointOf(target.map, 'hips');
-      const free = retarget(crawler, sitting(), target, { holds: false });
+      const free = retarget(crawler, sitting(), target, { plants: false });
       expect(spots(target, free.motion, done.plants, 'seat', hips).moved).toBeGreaterThan(0.01);
       expect(spots(target, done.motion, done.plants, 'seat', hips).moved).toBeLessThan(1e-4);
       const report = reportOf(done);

@@ -75,7 +75,10 @@ export function holdPlants(
   const stands = tracks.map((t) => standFoot(t, plants, heights, motion.fps));
   const limbs = [
     ...tracks.map((t, i) => standingLeg(t, stands[i]!, motion.fps)),
-    ...(hands ?? []).flatMap((goal) => heldArm(plan, steady, goal) ?? []),
+    // on hands and knees the knees tell
+    ...(plants.some((p) => p.part.startsWith('knee'))
+      ? []
+      : (hands ?? []).flatMap((goal) => heldArm(plan, steady, goal) ?? [])),
   ];
   const rest = restingHips(plan, steady, tracks, plants);
   const course = settleHips(limbs, motion.frameCount, motion.fps, plan.target.body.leg, rest);

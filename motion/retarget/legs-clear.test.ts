@@ -90,7 +90,7 @@ test('a leg whose knee is held stays where it is', () => {
       goal: Float64Array.from({ length: 3 * 90 }, (_, i) => [x, 0.08, 0][i % 3]!),
       held: new Uint8Array(90),
     }));
-    const any = passLegs(plan, motion, [shin(0.04), shin(-0.04)], plans, kneeling);
+    const any = passLegs(plan, motion, [shin(0.04), shin(-0.04)], plans, kneeling) > 0;
     return [any, plans[0]!.goal[3 * 45]!, plans[1]!.goal[3 * 45]!];
   };
   const both = goals([]);

@@ -47,7 +47,7 @@ describe('on hands and knees', () => {
       const target = party(withArms(OWN * scale));
       const done = retarget(crawler, motion, target);
       const report = reportOf(done);
-      expect(report.direction.meanDeg).toBeLessThan(4);
+      expect(report.direction.meanDeg).toBeLessThan(5);
       expect(report.direction.p95Deg).toBeLessThan(12);
       expect(report.reach.handsCm).toBeLessThan(1.5);
       // shoulders came up for longer arms and down for shorter ones

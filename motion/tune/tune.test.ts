@@ -190,12 +190,14 @@ describe('corrections', () => {
     const m = still(21);
     const turn = [0, 0, 0, 1] as [number, number, number, number];
     axisAngleQuat(turn, 0, 0, 0, 1, 1);
-    const done = addOffsets(rig, m, [{ joint: 4, keys: [{ frame: 5 }, { frame: 15, turn, move: [0, 0.1, 0] }] }]);
+    const done = addOffsets(rig, m, [{ joint: 4, keys: [{ frame: 5, turn: [0, 0, 0, 1] }, { frame: 15, turn, move: [0, 0.1, 0] }] }]);
     const angle = (f: number): number => angleBetweenQuats(done.rotations, 4 * (f * n + 4), rig.restR, 16);
     expect([angle(0), angle(5)].map((x) => Number(x.toFixed(4)))).toEqual([0, 0]);
     expect(angle(10)).toBeCloseTo(0.5, 3);
     expect([angle(15), angle(20)].map((x) => Number(x.toFixed(4)))).toEqual([1, 1]);
     expect(done.translations[0]!.values[3 * 20 + 1]).toBeCloseTo(rig.restT[13]! + 0.1, 5);
+    // a key that says nothing of a move leaves it to the one that does
+    expect(done.translations[0]!.values[1]).toBeCloseTo(rig.restT[13]! + 0.1, 5);
     expect(() => addOffsets(rig, m, [{ joint: 4, keys: [{ frame: 5 }, { frame: 5 }] }])).toThrow(/rising order/);
     expect(() => addOffsets(rig, m, [{ joint: 99, keys: [] }])).toThrow(/no joint 99/);
   });

@@ -35,7 +35,7 @@ const WORDS: [RegExp, NamePart, number][] = [
   [/^(arm)(\d|$)/, 'forearm', 0.3],
   [/^(forearm|lowerarm|lowarm|armlower|loarm|elbow|radius|ulna)/, 'forearm', 1],
   [/^(hand|wrist|carpus|carpal|gripper|mitt)/, 'hand', 1],
-  [/^palm/, 'hand', 0.3],
+  [/^palm/, 'hand', 0.5],
   [/^(hips|pelvis)/, 'hips', 1],
   [/^(hip|root|cog)(\d|$|jnt|joint|bone)/, 'hips', 0.5],
   [

@@ -8,7 +8,7 @@ import { FULL_REACH } from './leg';
 /** A foot counts for so long before it is held and after, seconds. */
 const RAMP_S = 0.15;
 /** Changes of the hips' place faster than this are left to the legs. */
-const CUTOFF_HZ = 4;
+const CUTOFF_HZ = 4.5;
 /** Places are looked for so often; between them the course is smooth anyway. */
 const RATE = 30;
 /** What leaving the carried-over place costs, against directions of limbs. */
@@ -52,7 +52,13 @@ export function settleHips(
     wanted.set(d, 3 * f);
     weights[f] = step * Math.max(Math.min(1, sum), still);
   }
-  return smoothCourse(wanted, weights, 3, CUTOFF_HZ, fps);
+  const course = smoothCourse(wanted, weights, 3, CUTOFF_HZ, fps);
+  // a seat is not smoothed over
+  for (let f = 0; held && f < frames; f++) {
+    const free = 1 - held.spot[f]!;
+    for (let k = 0; k < 3; k++) course[3 * f + k] = free * course[3 * f + k]! + (k === 1 ? (1 - free) * held.lift[f]! : 0);
+  }
+  return course;
 }
 
 /** Hips that something besides the legs holds: how much, in each frame, 0 to 1. */

@@ -65,6 +65,7 @@ export function party(file: Imported, map?: BodyMap, rest?: string): Party {
     girths: skin && girthsOf({ rig: file.rig, map: map ?? file.map }, skin),
     skinned: skin && skinnedJoints(skin),
     hull: skin?.hull,
+    edges: skin?.edges,
   };
 }
 

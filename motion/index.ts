@@ -73,6 +73,7 @@ export { type Party, type Plan, planRetarget } from './retarget/plan';
 export { type Proof, type ProofStep, proofOn } from './retarget/proof';
 export { type Lane, measure, type Report, type Trouble, type TroubleKind } from './retarget/report';
 export { scoreReport } from './retarget/report-score';
+export { skinStretch } from './retarget/report-skin';
 export {
   RETARGET_DEFAULTS,
   type Retargeted,
@@ -96,6 +97,7 @@ export * from './rig/rig-json';
 export { skeletonsOf } from './rig/skeletons';
 export { applySpace, extent } from './rig/space';
 export { STAND_IN_HEIGHT, type StandInRest, standIn } from './rig/stand-in';
+export { type SkinEdges, sampleEdges } from './rig/skin-edges';
 export * from './rig/thickness';
 export * from './tune/clean';
 export * from './tune/posture';

@@ -5,6 +5,7 @@ import { mulQuat, normalizeQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
 import { type Body, measureBody } from '../rig/body';
 import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import type { SkinEdges } from '../rig/skin-edges';
 import { alignmentTurns, carry } from './alignment';
 import type { Girths } from './crossing';
 import { type Follower, findFollowers } from './followers';
@@ -28,6 +29,8 @@ export interface Party {
   readonly skinned?: readonly number[] | undefined;
   /** Outermost points of the skin, by joint, where a mesh tells; see Thickness. */
   readonly hull?: Float32Array | undefined;
+  /** Edges of the skin that joints pull at, where a mesh tells; see skinStretch. */
+  readonly edges?: SkinEdges | undefined;
 }
 
 /**

@@ -1,13 +1,17 @@
 import type { Plant, PlantPart } from '../analysis/plants';
 import { mapFaults } from '../bodymap/faults';
 import { slotLabel } from '../bodymap/slots';
+import { stanceOf } from '../bodymap/stance';
 import type { Motion } from '../motion/motion';
+import { restPose } from '../rig/rig';
 import { measureCrossings } from './crossing';
 import { measureLimits } from './limits';
 import type { Party, Plan } from './plan';
 import { type GroundMeasure, measureGround } from './report-feet';
 import { measureHands } from './report-hands';
 import { type Directions, directions, findUnmapped } from './report-limbs';
+import { type BodyMeasure, measureWhole } from './report-body';
+import { type StretchMeasure, skinStretch } from './report-skin';
 import { steadiness } from './steadiness';
 
 export type TroubleKind =
@@ -19,6 +23,9 @@ export type TroubleKind =
   | 'snap'
   | 'limit'
   | 'crossing'
+  | 'body'
+  | 'skin'
+  | 'stance'
   | 'map'
   | 'still'
   | 'unpaired';
@@ -58,6 +65,10 @@ export interface Report {
   readonly crossing: { readonly maxCm: number };
   /** Hands that hold one thing: how far their distance is off. */
   readonly hands: { readonly apartCm: number };
+  /** The trunk against the source's, and parts of one body that have come apart. */
+  readonly body: { readonly trunkDeg: number; readonly apartPercent: number };
+  /** Largest stretch of the skin, 1 as at rest; where a mesh is known. */
+  readonly skin: { readonly stretch: number };
   readonly plants: readonly Plant[];
   readonly unmapped: { readonly source: readonly string[]; readonly target: readonly string[] };
   readonly warnings: readonly string[];
@@ -90,7 +101,11 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
   const crossing = measureCrossings(plan.source, source, target, result, plan.source.girths ?? {}, target.girths ?? {});
   const hands = measureHands(plan, source, result);
   const worstLimit = limits.parts[0];
+  const whole = measureWhole(plan, source, result);
+  const skin = target.edges && skinStretch(target.rig, target.map, result, target.edges);
   const troubles = [
+    ...stanceTroubles(plan),
+    ...bodyTroubles(plan, whole, skin),
     ...wrongSlots(plan),
     ...groundTroubles(plan, ground, plants, solved),
     ...limbTroubles(plan, { snap: after.snap / seen, after, limits, own, crossing, hands }),
@@ -115,10 +130,14 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
     limits: { maxDeg: worstLimit?.degrees ?? 0, part: worstLimit?.slot ?? '' },
     crossing: { maxCm: (crossing.crossings[0]?.depth ?? 0) * 100 },
     hands: { apartCm: hands.apart * 100 },
+    body: { trunkDeg: whole.trunkDeg, apartPercent: 100 * whole.apart },
+    skin: { stretch: skin?.max ?? 1 },
     plants,
     unmapped: { source: unmapped.source, target: unmapped.target },
     warnings: legWarnings(plan),
     lanes: [
+      { name: 'trunk and head', unit: '°', values: whole.lane, limit: TRUNK_OFF },
+      ...(skin ? [{ name: 'skin stretch', unit: '×', values: skin.lane, limit: STRETCHED }] : []),
       { name: 'sole slip L', unit: 'cm', values: ground.slipL, limit: leg },
       { name: 'sole slip R', unit: 'cm', values: ground.slipR, limit: leg },
       { name: 'below floor', unit: 'cm', values: ground.depth, limit: 0.5 * leg },
@@ -255,6 +274,57 @@ function limbTroubles(
       text: `the hands hold one thing in the source; here their distance is ${cm(m.hands.apart)} off`,
     });
   return out;
+}
+
+/** From here on the trunk lies elsewhere than the source's, degrees; parts are apart, as a share; skin is torn. */
+const TRUNK_OFF = 20;
+const APART = 0.15;
+const STRETCHED = 2;
+
+/** What spoils the whole picture: a trunk that lies elsewhere, a body torn apart, skin left behind. */
+function bodyTroubles(plan: Plan, whole: BodyMeasure, skin: StretchMeasure | undefined): Trouble[] {
+  const out: Trouble[] = [];
+  const { rig, map } = plan.target;
+  const joint = (slot: string): string => rig.names[Math.max(0, map.slots[slot]?.joint ?? 0)]!;
+  if (whole.apart > APART)
+    out.push({
+      kind: 'body',
+      frame: whole.apartFrame,
+      joint: joint('hips'),
+      text: `${whole.apartParts[0]} and ${whole.apartParts[1]} come apart: their distance is off by ${(100 * whole.apart).toFixed(0)} %`,
+    });
+  if (whole.trunkDeg > TRUNK_OFF)
+    out.push({
+      kind: 'body',
+      frame: whole.trunkFrame,
+      joint: joint(whole.trunkPart === 'head' ? 'head' : 'hips'),
+      text: `the ${whole.trunkPart} lies ${whole.trunkDeg.toFixed(0)}° away from the source's`,
+    });
+  if (skin && skin.max > STRETCHED)
+    out.push({
+      kind: 'skin',
+      frame: skin.frame,
+      joint: rig.names[skin.joint] ?? '',
+      text: `the skin about ${rig.names[skin.joint] ?? 'a joint'} is stretched ${skin.max.toFixed(1)} times as far as its limbs stretch it`,
+    });
+  return out;
+}
+
+/** Bodies that stand differently: a motion on two legs does not suit one that goes on four. */
+function stanceTroubles(plan: Plan): Trouble[] {
+  const [theirs, own] = [plan.source, plan.target].map((p) => stanceOf(p.map, p.pose ?? restPose(p.rig)));
+  if (theirs === own || theirs === 'unknown' || own === 'unknown') return [];
+  const four = own === 'four-legged';
+  return [
+    {
+      kind: 'stance',
+      frame: 0,
+      joint: plan.target.rig.names[0]!,
+      text: four
+        ? 'the target goes on four legs and the source on two: forelegs hang as arms do, and nothing holds them on the ground'
+        : 'the source goes on four legs and the target on two: its forelegs became arms',
+    },
+  ];
 }
 
 /** Slots whose joint cannot be right, on either side. */

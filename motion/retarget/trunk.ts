@@ -64,7 +64,7 @@ export function pitchTrunk(
     }
     if (count === 0) continue;
     readTrunk(frame, p, spine, uppers);
-    ask[f] = pitchFor(frame, rise / count);
+    ask[f] = pitchFor(frame, rise / count, plan.target.body.arm);
     most = Math.max(most, Math.abs(ask[f]!));
   }
   if (most < 1e-4) return moved;
@@ -103,9 +103,18 @@ function readTrunk(out: TrunkFrame, p: Float64Array, spine: readonly number[], [
   });
 }
 
-/** Pitch forward, radians, that lifts the shoulders by `rise`, as far as the trunk can; Newton's method on the shared turn. */
-function pitchFor({ up, ahead }: TrunkFrame, rise: number): number {
+/** How much dearer an arm's wrong direction is than the trunk's. */
+const ARM_WORTH = 60;
+
+/**
+ * Pitch forward, radians, that lifts the shoulders by `rise`, as far as the trunk can; Newton's method on the shared turn. A
+ * trunk that stands upright would have to pitch far for little: then arms give way instead, by what that costs both.
+ * @param arm length of an arm, metres
+ */
+function pitchFor({ up, ahead }: TrunkFrame, rise: number, arm: number): number {
   const n = up.length;
+  let lever = 0;
+  for (let i = 0; i < n; i++) lever -= ((i + 1) / n) * ahead[i]!;
   let angle = 0;
   for (let pass = 0; pass < 8; pass++) {
     let value = -rise;
@@ -119,7 +128,8 @@ function pitchFor({ up, ahead }: TrunkFrame, rise: number): number {
     if (Math.abs(slope) < 1e-4) break;
     angle = clamp(angle - clamp(value / slope, -0.3, 0.3), -MOST, MOST);
   }
-  return angle;
+  const worth = ARM_WORTH * (lever / Math.max(arm, 1e-3)) ** 2;
+  return (angle * worth) / (1 + worth);
 }
 
 function pitch(

@@ -1,6 +1,7 @@
 import type { Figure } from './figure';
 import { invertQuat, rotate3 } from '../math/quat';
 import { type Rig, restPose, tipOf, type WorldPose } from './rig';
+import { type SkinEdges, sampleEdges } from './skin-edges';
 
 /** How thick a character's skin is about its joints, metres, a number a joint; 0 where no skin tells. */
 export interface Thickness {
@@ -13,6 +14,8 @@ export interface Thickness {
    * holds none; undefined where it was measured before this was.
    */
   readonly hull?: Float32Array | undefined;
+  /** A sample of its edges; undefined where it was measured before this was. */
+  readonly edges?: SkinEdges | undefined;
   /** Share of the skin that hangs on each joint; undefined where it was measured before this was. */
   readonly held?: Float32Array | undefined;
 }
@@ -75,6 +78,7 @@ export function measureThickness(rig: Rig, figure: Figure): Thickness {
     around: Float32Array.from(away, (all) => (all.length < ENOUGH ? 0 : all.sort((a, b) => a - b)[all.length >> 1]!)),
     ahead: Float32Array.from(front, (all) => (all.length < ENOUGH ? 0 : all.reduce((most, x) => Math.max(most, x), 0))),
     hull: measureHull(rig, pose, figure),
+    edges: sampleEdges(figure),
     held: held.map((x) => x / Math.max(1, vertices)),
   };
 }
@@ -116,6 +120,7 @@ export interface SkinJson {
   readonly ahead: number[];
   /** NaN as null. */
   readonly hull?: (number | null)[] | undefined;
+  readonly edges?: { places: number[]; joints: number[]; weights: number[] } | undefined;
   readonly held?: number[] | undefined;
 }
 
@@ -124,12 +129,22 @@ export const skinToJson = (skin: Thickness): SkinJson => ({
   around: short(skin.around),
   ahead: short(skin.ahead),
   hull: skin.hull && short(skin.hull).map((x) => (Number.isNaN(x) ? null : x)),
+  edges: skin.edges && {
+    places: short(skin.edges.places),
+    joints: [...skin.edges.joints],
+    weights: Array.from(skin.edges.weights, (x) => Math.round(x * 1000) / 1000),
+  },
   held: skin.held && short(skin.held),
 });
 export const skinFromJson = (json: SkinJson): Thickness => ({
   around: Float32Array.from(json.around),
   ahead: Float32Array.from(json.ahead),
   hull: json.hull && Float32Array.from(json.hull, (x) => x ?? Number.NaN),
+  edges: json.edges && {
+    places: Float32Array.from(json.edges.places),
+    joints: Uint16Array.from(json.edges.joints),
+    weights: Float32Array.from(json.edges.weights),
+  },
   held: json.held && Float32Array.from(json.held),
 });
 

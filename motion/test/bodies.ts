@@ -2,7 +2,7 @@ import { guessBodyMap, type Motion, NORMAL_SPACE, type Party, type Rig } from '.
 import { axisAngleQuat, mulQuat, normalizeQuat } from '../math/quat';
 
 /** [name, parent, x, y, z (world at rest, metres)] */
-export type Spec = readonly (readonly [string, string | null, number, number, number])[];
+type Spec = readonly (readonly [string, string | null, number, number, number])[];
 
 /** A small body with world-parallel axes, enough for every rule of the core. */
 export const PLAIN: Spec = [

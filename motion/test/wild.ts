@@ -1,6 +1,6 @@
 import type { Rig } from '../index';
 import { seeded } from '../math/random';
-import { type Spec, buildRig, withOddAxes } from './bodies';
+import { buildRig, withOddAxes } from './bodies';
 
 // Bodies as strangers send them: a seed decides proportions, names, what stands above the hips, what hangs beside them.
 

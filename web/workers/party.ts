@@ -48,6 +48,7 @@ export function partyFromJson(json: PartyJson): Fitter {
     girths: skin && girthsOf({ rig, map }, skin),
     skinned: skin && skinnedJoints(skin),
     hull: skin?.hull,
+    edges: skin?.edges,
     limits: json.limits ?? undefined,
     pairs: json.pairs
       ?.map(([a, b]): [number, number] => [rig.names.indexOf(a), rig.names.indexOf(b)])

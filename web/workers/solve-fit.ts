@@ -174,6 +174,10 @@ function figure(kind: TroubleKind, r: Report): { value: number; unit: string } {
       return { value: r.limits.maxDeg, unit: '°' };
     case 'crossing':
       return { value: r.crossing.maxCm, unit: 'cm' };
+    case 'body':
+      return { value: r.body.trunkDeg + r.body.apartPercent, unit: '' };
+    case 'skin':
+      return { value: r.skin.stretch, unit: '×' };
     case 'hands':
       return { value: r.hands.apartCm, unit: 'cm' };
     default:

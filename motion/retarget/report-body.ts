@@ -1,0 +1,122 @@
+import { pelvisOf } from '../bodymap/body-root';
+import { chainOf, jointOf, SIDES, type Slot } from '../bodymap/slots';
+import { mulInv64, norm, rotate64 } from '../math/fast';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import { restPose } from '../rig/rig';
+import type { Party, Plan } from './plan';
+
+/** The body as a whole: a trunk that lies elsewhere than the source's, parts that have come apart. */
+export interface BodyMeasure {
+  /** Largest angle by which trunk or head point elsewhere than the source's, degrees. */
+  readonly trunkDeg: number;
+  readonly trunkFrame: number;
+  readonly trunkPart: 'trunk' | 'head';
+  /** How much farther parts that belong together are from each other than at rest at worst, as a share of it. */
+  readonly apart: number;
+  readonly apartFrame: number;
+  readonly apartParts: readonly [string, string];
+  /** F: the angle over time, degrees. */
+  readonly lane: Float32Array;
+}
+
+const DEG = 180 / Math.PI;
+/** Parts between which a trunk or a neck lies. */
+const TOGETHER: readonly (readonly [Point, Point])[] = [
+  ['pelvis', 'chest'],
+  ['chest', 'head'],
+];
+type Point = 'pelvis' | 'chest' | 'head';
+/**
+ * Compares where the body's pelvis, chest and head lie with how the source's are turned: a trunk points somewhere between
+ * where its pelvis and where its chest would carry it, however many joints bend it. Their distances never grow. Whatever the joints' turns say: a body that is torn, folded or upside down shows here.
+ */
+export function measureWhole(plan: Plan, source: Motion, result: Motion): BodyMeasure {
+  const lane = new Float32Array(result.frameCount);
+  const own = pointsOf(plan.target);
+  const none: BodyMeasure = {
+    trunkDeg: 0,
+    trunkFrame: 0,
+    trunkPart: 'trunk',
+    apart: 0,
+    apartFrame: 0,
+    apartParts: ['pelvis', 'chest'],
+    lane,
+  };
+  if (!own || jointOf(plan.source.map, 'hips') < 0) return none;
+  const all = (points: Points): number[] => Object.values(points).flat();
+  const turns = turnsOf(plan.source);
+  const a = new ChainReader(plan.source.rig, source, Object.values(turns).flat());
+  const b = new ChainReader(plan.target.rig, result, all(own));
+  const rest = plan.target.pose ?? restPose(plan.target.rig);
+  const segments = TOGETHER.filter(([x, y]) => own[x].length * own[y].length > 0).map(([x, y]) => {
+    const at = new Float64Array(3);
+    way(at, rest.p, own[x], own[y]);
+    const joints = y === 'head' ? turns.head : turns.trunk;
+    return { x, y, at, length: norm(at[0]!, at[1]!, at[2]!), joints, ways: joints.map(() => new Float64Array(3)) };
+  });
+  const now = new Float64Array(3);
+  const q = new Float64Array(4);
+  let out = none;
+  for (let f = 0; f < result.frameCount; f++) {
+    const { r } = a.at(Math.min(f, source.frameCount - 1));
+    const { p } = b.at(f);
+    for (const { x, y, at, length, joints, ways } of segments) {
+      way(now, p, own[x], own[y]);
+      // where it would point if it turned with each of the source's joints there: bent as the source is, it lies between two
+      joints.forEach((j, i) => {
+        mulInv64(q, 0, r, 4 * j, plan.sourceAligned, 4 * j);
+        rotate64(ways[i]!, 0, q, 0, at, 0);
+      });
+      let off = angle(now, ways[0]!);
+      for (let i = 0; i < ways.length; i++)
+        for (let k = i + 1; k < ways.length; k++)
+          off = Math.min(off, (angle(now, ways[i]!) + angle(now, ways[k]!) - angle(ways[i]!, ways[k]!)) / 2);
+      off = Math.max(0, off);
+      if (off > lane[f]!) lane[f] = off;
+      if (off > out.trunkDeg)
+        out = { ...out, trunkDeg: off, trunkFrame: f, trunkPart: y === 'head' ? 'head' : 'trunk' };
+      const apart = norm(now[0]!, now[1]!, now[2]!) / length - 1;
+      if (length > 1e-4 && apart > out.apart) out = { ...out, apart, apartFrame: f, apartParts: [x, y] };
+    }
+  }
+  return out;
+}
+
+/** Joints of the source that turn trunk and head. */
+function turnsOf({ rig, map }: Party): { trunk: number[]; head: number[] } {
+  const pelvis = Math.max(0, pelvisOf(rig, map));
+  const spine = chainOf(map, 'spine');
+  const head = jointOf(map, 'head');
+  return {
+    trunk: [pelvis, ...spine],
+    head: [spine.at(-1) ?? pelvis, ...chainOf(map, 'neck'), ...(head >= 0 ? [head] : [])],
+  };
+}
+
+type Points = Record<Point, number[]>;
+
+/** Joints whose mean is each point; undefined without a pelvis and a chest. */
+function pointsOf({ map }: Party): Points | undefined {
+  const thighs = SIDES.map((s) => jointOf(map, `thigh${s}`)).filter((j) => j >= 0);
+  const one = (slot: Slot): number[] => [jointOf(map, slot)].filter((j) => j >= 0);
+  const top = chainOf(map, 'neck')[0] ?? chainOf(map, 'spine').at(-1) ?? -1;
+  const pelvis = thighs.length === 2 ? thighs : one('hips');
+  return pelvis.length > 0 && top >= 0 ? { pelvis, chest: [top], head: one('head').filter((j) => j !== top) } : undefined;
+}
+
+function way(dst: Float64Array, p: Float64Array, from: readonly number[], to: readonly number[]): void {
+  for (let k = 0; k < 3; k++) {
+    let sum = 0;
+    for (const j of to) sum += p[3 * j + k]! / to.length;
+    for (const j of from) sum -= p[3 * j + k]! / from.length;
+    dst[k] = sum;
+  }
+}
+
+function angle(u: Float64Array, v: Float64Array): number {
+  const x = u[1]! * v[2]! - u[2]! * v[1]!;
+  const y = u[2]! * v[0]! - u[0]! * v[2]!;
+  const z = u[0]! * v[1]! - u[1]! * v[0]!;
+  return DEG * Math.atan2(norm(x, y, z), u[0]! * v[0]! + u[1]! * v[1]! + u[2]! * v[2]!);
+}

@@ -200,7 +200,7 @@ describe('when it cannot', () => {
       1,
       /not readable as JSON/,
     ],
-    ['no command', [], 2, /a command is due/],
+    ['no command', [], 2, /name a command/],
     ['an unknown command', ['dance'], 2, /no command "dance"/],
     ['a missing file name', ['convert', at('take.bvh')], 2, /2 file names/],
     ['an unknown option', ['inspect', at('take.bvh'), '--shiny'], 2, /shiny/],

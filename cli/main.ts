@@ -1,21 +1,14 @@
 import { parseArgs } from 'node:util';
-import { MotionError } from '../motion/index';
-import { codec } from './commands/codec';
-import { convert } from './commands/convert';
-import { inspect } from './commands/inspect';
-import { LibraryError, library } from './commands/library';
-import { map } from './commands/map';
-import { analyse, compare, cycle, fit, pairing } from './commands/read';
-import { retargetCommand } from './commands/retarget';
-import { mirrorCommand, tuneCommand } from './commands/tune';
+import { MotionError } from '../motion/errors';
 import { FLAGS, type Options } from './options';
-import { USAGE, UsageError } from './usage';
+import { CommandError, USAGE, UsageError } from './usage';
 
 type Command = (files: string[], options: Options, print: (text: string) => void) => Promise<void>;
 
 interface Entry {
-  run: Command;
-  /** How many file names are due; 'some' for one or more. */
+  /** Loads the command, so that one alone is read and compiled. */
+  load: () => Promise<Command>;
+  /** How many file names it takes; 'some' for one or more. */
   files: number | 'some';
   options: readonly (keyof Options)[];
 }
@@ -24,11 +17,11 @@ const IN: readonly (keyof Options)[] = ['json', 'skeleton', 'choose', 'fps'];
 const OUT: readonly (keyof Options)[] = [...IN, 'no-mesh', 'keys'];
 
 const COMMANDS: Record<string, Entry> = {
-  inspect: { run: inspect, files: 1, options: IN },
-  convert: { run: convert, files: 2, options: OUT },
-  map: { run: map, files: 1, options: IN },
+  inspect: { load: async () => (await import('./commands/inspect')).inspect, files: 1, options: IN },
+  convert: { load: async () => (await import('./commands/convert')).convert, files: 2, options: OUT },
+  map: { load: async () => (await import('./commands/map')).map, files: 1, options: IN },
   retarget: {
-    run: retargetCommand,
+    load: async () => (await import('./commands/retarget')).retargetCommand,
     files: 1,
     options: [
       ...OUT,
@@ -46,7 +39,7 @@ const COMMANDS: Record<string, Entry> = {
     ],
   },
   tune: {
-    run: tuneCommand,
+    load: async () => (await import('./commands/tune')).tuneCommand,
     files: 1,
     options: [
       ...OUT,
@@ -70,18 +63,18 @@ const COMMANDS: Record<string, Entry> = {
       'floor',
     ],
   },
-  mirror: { run: mirrorCommand, files: 1, options: [...OUT, 'out', 'mode', 'plane'] },
-  cycle: { run: cycle, files: 1, options: [...OUT, 'out', 'start', 'end'] },
-  analyse: { run: analyse, files: 1, options: IN },
-  compare: { run: compare, files: 2, options: IN },
-  pairing: { run: pairing, files: 1, options: IN },
-  fit: { run: fit, files: 'some', options: [...IN, 'to'] },
+  mirror: { load: async () => (await import('./commands/tune')).mirrorCommand, files: 1, options: [...OUT, 'out', 'mode', 'plane'] },
+  cycle: { load: async () => (await import('./commands/read')).cycle, files: 1, options: [...OUT, 'out', 'start', 'end'] },
+  analyse: { load: async () => (await import('./commands/read')).analyse, files: 1, options: IN },
+  compare: { load: async () => (await import('./commands/read')).compare, files: 2, options: IN },
+  pairing: { load: async () => (await import('./commands/read')).pairing, files: 1, options: IN },
+  fit: { load: async () => (await import('./commands/read')).fit, files: 'some', options: [...IN, 'to'] },
   library: {
-    run: library,
+    load: async () => (await import('./commands/library')).library,
     files: 'some',
     options: ['json', 'url', 'token', 'limit', 'format', 'fps', 'to', 'out', 'no-mesh', 'keys', 'skeleton'],
   },
-  codec: { run: codec, files: 3, options: [...OUT, 'bound', 'rig'] },
+  codec: { load: async () => (await import('./commands/codec')).codec, files: 3, options: [...OUT, 'bound', 'rig'] },
 };
 
 /** Runs one command; returns the exit code. Prints results to stdout and one line of trouble to stderr. */
@@ -97,9 +90,9 @@ export async function main(
       return 0;
     }
     const command = name === undefined ? undefined : COMMANDS[name];
-    if (!command) throw new UsageError(name === undefined ? 'a command is due' : `there is no command "${name}"`);
+    if (!command) throw new UsageError(name === undefined ? 'name a command' : `there is no command "${name}"`);
     const { files, options } = parse(args.slice(1), command);
-    await command.run(files, options, print);
+    await (await command.load())(files, options, print);
     return 0;
   } catch (error) {
     if (error instanceof UsageError) {
@@ -107,7 +100,7 @@ export async function main(
       return 2;
     }
     complain(
-      `velvet-reel: ${error instanceof MotionError ? error.sentence() : error instanceof LibraryError ? error.message : `something went wrong inside: ${(error as Error).message}`}`,
+      `velvet-reel: ${error instanceof MotionError ? error.sentence() : error instanceof CommandError ? error.message : `something went wrong inside: ${(error as Error).message}`}`,
     );
     return 1;
   }
@@ -126,8 +119,12 @@ function parse(args: string[], command: Entry): { files: string[]; options: Opti
   if (command.files === 'some' ? given === 0 : given !== command.files)
     throw new UsageError(
       command.files === 'some'
-        ? 'at least one file name is due'
-        : `${command.files} ${command === COMMANDS.codec ? 'words (pack or unpack, and two files)' : 'file name'}${command.files > 1 ? `${command === COMMANDS.codec ? '' : 's'} are` : ' is'} due`,
+        ? 'name at least one file'
+        : command === COMMANDS.codec
+          ? 'it takes pack or unpack, and two files'
+          : command.files === 1
+            ? 'it takes one file name'
+            : `it takes ${command.files} file names`,
     );
   return { files: parsed.positionals, options: parsed.values };
 }

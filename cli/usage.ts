@@ -45,3 +45,8 @@ Exit code 0: done. 1: the input was refused, with one line on stderr. 2: wrong u
 export class UsageError extends Error {
   override readonly name = 'UsageError';
 }
+
+/** What a command could not do though it was called right; its message is for whoever called it. */
+export class CommandError extends Error {
+  override readonly name: string = 'CommandError';
+}

@@ -2,7 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import type { Options } from '../options';
 import { readNumber } from '../options';
-import { UsageError } from '../usage';
+import { CommandError, UsageError } from '../usage';
 
 interface Item {
   id: string;
@@ -13,7 +13,7 @@ interface Item {
 }
 
 /** Why a library refused: its own sentence. */
-export class LibraryError extends Error {
+export class LibraryError extends CommandError {
   override readonly name = 'LibraryError';
 }
 
@@ -21,7 +21,7 @@ export class LibraryError extends Error {
 function connection(options: Options): { url: string; token: string } {
   const url = options.url ?? process.env.VELVET_URL ?? 'http://127.0.0.1:3000';
   const token = options.token ?? process.env.VELVET_TOKEN;
-  if (!token) throw new UsageError('a key is due: make one under People and give it by --token or VELVET_TOKEN');
+  if (!token) throw new UsageError('it needs a token: make one under For programs and give it by --token or VELVET_TOKEN');
   return { url: url.replace(/\/$/, ''), token };
 }
 

@@ -49,7 +49,7 @@ function stepsOf(options: Options): TuneStep[] {
 async function readSteps(path: string): Promise<TuneStep[]> {
   const json = await readJson(path);
   if (!Array.isArray(json) || json.some((s) => typeof s !== 'object' || s === null || typeof s.op !== 'string'))
-    throw new MotionError('bad-structure', 'A list of steps is due, each with its "op".', { file: path });
+    throw new MotionError('bad-structure', 'It needs a list of steps, each with its "op".', { file: path });
   return json as TuneStep[];
 }
 

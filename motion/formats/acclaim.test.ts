@@ -73,7 +73,7 @@ describe('AMC', () => {
     ['no frames', bytes(':DEGREES\n'), /no frames/],
     ['a bone before the first frame', bytes('root 0 0 0 0 0 0\n1\n'), /before the first frame/],
     ['a bone that is not there', amc(['root 0 0 0 0 0 0\nwing 1']), /"wing"/],
-    ['too few numbers', amc(['root 0 0 0 0 0']), /5 numbers, 6 are due/],
+    ['too few numbers', amc(['root 0 0 0 0 0']), /5 numbers; it needs 6/],
     ['NaN', amc(['root 0 0 0 0 0 NaN']), /"NaN" is no number/],
   ])('%s is refused in words', (_, data, message) => {
     expect(() => readAmc(data, skeleton)).toThrow(message);

@@ -59,7 +59,7 @@ export function readAmc(bytes: Uint8Array, asf: AsfFile, fps = AMC_FPS): Motion 
     if (words.length - 1 !== bone.dof.length)
       throw new MotionError(
         'wrong-count',
-        `"${bone.name}" has ${words.length - 1} numbers, ${bone.dof.length} are due.`,
+        `"${bone.name}" has ${words.length - 1} numbers; it needs ${bone.dof.length}.`,
         { line, frame },
       );
     let order = '';

@@ -93,12 +93,12 @@ function findMotion(bytes: Uint8Array): Head {
           found.framesText = m[1]!;
           found.framesLine = line;
         } else if (s !== '')
-          throw new MotionError('bad-structure', 'After MOTION a line "Frames: N" is due.', { line });
+          throw new MotionError('bad-structure', 'MOTION needs a line "Frames: N" after it.', { line });
       } else if (found) {
         const m = /^Frame\s*Time\s*:?\s*(\S+)$/i.exec(s);
         if (m) return { ...found, frameTimeText: m[1]!, numbersStart: end };
         if (s !== '')
-          throw new MotionError('bad-structure', 'After "Frames:" a line "Frame Time: seconds" is due.', { line });
+          throw new MotionError('bad-structure', '"Frames:" needs a line "Frame Time: seconds" after it.', { line });
       }
     } else if (line === 1)
       throw new MotionError('not-this-format', 'The file does not start with HIERARCHY, so it is not BVH.', { line });

@@ -65,7 +65,7 @@ describe('motion JSON', () => {
     ['another format', (j: Loose) => ({ ...j, format: 'x' }), /"format"/],
     ['another version', (j: Loose) => ({ ...j, version: 9 }), /Version 9/],
     ['no clips', (j: Loose) => ({ ...j, clips: 5 }), /no list/],
-    ['too few rows', (j: Loose) => ({ ...j, clips: [{ ...j.clips[0], turns: [] }] }), /0 rows, 60 are due/],
+    ['too few rows', (j: Loose) => ({ ...j, clips: [{ ...j.clips[0], turns: [] }] }), /0 rows; 60 are needed/],
     [
       'a hole in a row',
       (j: Loose) => ({ ...j, clips: [{ ...j.clips[0], turns: j.clips[0]!.turns.map(() => [null]) }] }),

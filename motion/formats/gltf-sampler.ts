@@ -17,7 +17,7 @@ export function checkKeys(keys: Keys, joint: string): void {
   if (keys.values.length !== keys.times.length * per) {
     throw new MotionError(
       'wrong-count',
-      `An animation channel has ${keys.times.length} keys and ${keys.values.length} numbers; ${keys.times.length * per} are due.`,
+      `An animation channel has ${keys.times.length} keys and ${keys.values.length} numbers; it needs ${keys.times.length * per}.`,
       { joint },
     );
   }

@@ -10,7 +10,7 @@ import { applySpace, extent, findSpace, standing } from '../rig/space';
 import { readAmc } from './amc-read';
 import { readAsf } from './asf-read';
 import { readBvh } from './bvh-read';
-import { type NamedMotion, readGltf } from './gltf-read';
+import type { NamedMotion } from './gltf-read';
 import { motionFromJson } from './motion-json';
 
 export type Format = 'bvh' | 'glb' | 'gltf' | 'amc' | 'asf' | 'json';
@@ -103,6 +103,8 @@ export async function importFile(bytes: Uint8Array, fileName: string, options: I
       const one = chooseSkeleton(rig, clips, undefined, options.choose, warnings);
       return finish(format, one.rig, one.clips, undefined, one.warnings);
     }
+    // its reader is the largest by far, and most files need none
+    const { readGltf } = await import('./gltf-read');
     const { rig, clips, figure, warnings } = await readGltf(bytes);
     const one = chooseSkeleton(rig, clips, figure, options.choose, warnings);
     return finish(format, one.rig, one.clips, one.figure, one.warnings);

@@ -113,7 +113,7 @@ function rows(value: unknown, width: number, frames: number, what: string): Floa
   if (!Array.isArray(value) || value.length !== frames)
     throw new MotionError(
       'wrong-count',
-      `${what[0]!.toUpperCase()}${what.slice(1)} have ${Array.isArray(value) ? value.length : 0} rows, ${frames} are due.`,
+      `${what[0]!.toUpperCase()}${what.slice(1)} have ${Array.isArray(value) ? value.length : 0} rows; ${frames} are needed.`,
     );
   const out = new Float32Array(width * frames);
   value.forEach((row: unknown, f) => {

@@ -43,7 +43,7 @@ export function assertMotion(rig: Rig, motion: Motion): void {
   if (motion.rotations.length !== 4 * n * f) {
     throw new MotionError(
       'wrong-count',
-      `The motion holds ${motion.rotations.length} rotation numbers, ${4 * n * f} are due.`,
+      `The motion holds ${motion.rotations.length} rotation numbers; it needs ${4 * n * f}.`,
     );
   }
   const firstBad = firstNotFinite(motion.rotations);

@@ -1,6 +1,6 @@
 import { chainOf, jointOf, LONG_BONES, SIDES } from '../bodymap/slots';
 import { norm } from '../math/fast';
-import { type Motion, PoseReader } from '../motion/motion';
+import { type Motion, PoseReader, restMotion } from '../motion/motion';
 import { restPose, type WorldPose } from '../rig/rig';
 import type { Thickness } from '../rig/thickness';
 import type { Party, Plan } from './plan';
@@ -122,7 +122,7 @@ function depths(party: Party, motion: Motion, girths: Girths): Float32Array[] {
 
 /**
  * Limbs that run into each other or into the trunk on the target though they do not on the source: rods with the thickness
- * of the skin. What the source does too (arms folded, knees together) is taken off.
+ * of the skin. What the source does too (arms folded, knees together), and what the target does as it stands, is taken off.
  */
 export function measureCrossings(
   source: Party,
@@ -134,13 +134,15 @@ export function measureCrossings(
 ): CrossingReport {
   const a = depths(source, sourceMotion, sourceGirths);
   const b = depths(target, result, targetGirths);
+  // a broad body's thighs may touch as it stands
+  const stands = depths(target, restMotion(target.rig), targetGirths).map((d) => d[0]!);
   const lane = new Float32Array(result.frameCount);
   const crossings: Crossing[] = [];
   b.forEach((own, i) => {
     let frame = 0;
     let depth = 0;
     for (let f = 0; f < own.length; f++) {
-      const more = own[f]! - (a[i]![Math.min(f, sourceMotion.frameCount - 1)] ?? 0);
+      const more = own[f]! - Math.max(stands[i]!, a[i]![Math.min(f, sourceMotion.frameCount - 1)] ?? 0);
       if (more <= 0) continue;
       lane[f] = Math.max(lane[f]!, more);
       if (more > depth) {

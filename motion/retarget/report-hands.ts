@@ -16,6 +16,10 @@ export interface HandsMeasure {
 const STEADY_S = 0.35;
 const STEADY = 0.025;
 const NEAR = 1.1;
+/** What is held is held for so long, seconds; shorter is chance. */
+const HELD_S = 0.8;
+/** Hands lower than this, in arms above the lowest place of a foot, rest on the ground and hold nothing. */
+const GROUND = 0.3;
 
 /** Where both hands hold one thing: they keep one distance while they move. */
 export interface HandsTogether {
@@ -45,10 +49,14 @@ export function handsTogether(party: Party, motion: Motion, arm: number): HandsT
   const hanging = new Uint8Array(frames);
   const way = new Float64Array(frames);
   const before = [0, 0, 0];
+  const feet = ['footL', 'footR'].map((s) => jointOf(party.map, s)).filter((j) => j >= 0);
+  const grounded = new Uint8Array(frames);
+  const low = feet.length > 0 ? lowestPlace(party, motion, feet) : Number.NEGATIVE_INFINITY;
   for (let f = 0; f < frames; f++) {
     const { p } = reader.at(f);
     distance[f] = apart(p, hands);
     if (trunk && distance[f]! > ASIDE * apart(p, trunk.shoulders) && hangs(p, trunk, hands)) hanging[f] = 1;
+    if (hands.every((h) => p[3 * h + 1]! < low + GROUND * arm)) grounded[f] = 1;
     if (f > 0) way[f] = Math.hypot(...[0, 1, 2].map((k) => p[3 * hands[0] + k]! - before[k]!));
     for (let k = 0; k < 3; k++) before[k] = p[3 * hands[0] + k]!;
   }
@@ -63,11 +71,28 @@ export function handsTogether(party: Party, motion: Motion, arm: number): HandsT
       high = Math.max(high, distance[g]!);
       moved += way[g]!;
     }
-    if (hanging[f] || high > NEAR * arm || high - low > STEADY * arm || moved < 0.12 * arm) continue;
+    if (hanging[f] || grounded[f] || high > NEAR * arm || high - low > STEADY * arm || moved < 0.12 * arm) continue;
     marks[f] = 1;
-    count++;
+  }
+  for (let f = 0; f < frames; f++) {
+    if (!marks[f]) continue;
+    const start = f;
+    while (f + 1 < frames && marks[f + 1]) f++;
+    if (f - start + 1 < HELD_S * motion.fps) marks.fill(0, start, f + 1);
+    else count += f - start + 1;
   }
   return { marks, distance, count };
+}
+
+/** Lowest place that any of these joints comes to, metres. */
+function lowestPlace(party: Party, motion: Motion, joints: readonly number[]): number {
+  const reader = new ChainReader(party.rig, motion, joints);
+  let low = Number.POSITIVE_INFINITY;
+  for (let f = 0; f < motion.frameCount; f += 4) {
+    const { p } = reader.at(f);
+    for (const j of joints) low = Math.min(low, p[3 * j + 1]!);
+  }
+  return low;
 }
 
 /** Measures the distance of hands that hold one thing on the result. */

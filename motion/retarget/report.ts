@@ -61,7 +61,12 @@ export interface Report {
   /** Angular accelerations of the result against the source's: 1 is as smooth. */
   readonly jitter: { readonly ratio: number };
   readonly snap: { readonly ratio: number; readonly frame: number; readonly part: string };
-  readonly limits: { readonly maxDeg: number; readonly part: string };
+  readonly limits: {
+    readonly maxDeg: number;
+    readonly part: string;
+    /** The same beyond what the source does. */
+    readonly beyondDeg: number;
+  };
   readonly crossing: { readonly maxCm: number };
   /** Hands that hold one thing: how far their distance is off. */
   readonly hands: { readonly apartCm: number };
@@ -127,7 +132,14 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
     direction: direction.summary,
     jitter: { ratio: before.jitter > 0 ? after.jitter / before.jitter : 1 },
     snap: { ratio: snap, frame: after.snapFrame, part: after.snapSlot },
-    limits: { maxDeg: worstLimit?.degrees ?? 0, part: worstLimit?.slot ?? '' },
+    limits: {
+      maxDeg: worstLimit?.degrees ?? 0,
+      part: worstLimit?.slot ?? '',
+      beyondDeg: limits.parts.reduce(
+        (most, part) => Math.max(most, part.degrees - (own.parts.find((p) => p.slot === part.slot)?.degrees ?? 0)),
+        0,
+      ),
+    },
     crossing: { maxCm: (crossing.crossings[0]?.depth ?? 0) * 100 },
     hands: { apartCm: hands.apart * 100 },
     body: { trunkDeg: whole.trunkDeg, apartPercent: 100 * whole.apart },

@@ -1,4 +1,6 @@
 import { type Document, type Node, type Skin, WebIO } from '@gltf-transform/core';
+import { humanoidNodes, humanoidSlots } from '../bodymap/humanoid';
+import type { Slot } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { composeMat, decomposeMat, identityMat, invertMat, type Mat4, mulMat } from '../math/mat4';
 import { invMulQuat, normalizeQuat, rotate3 } from '../math/quat';
@@ -19,6 +21,8 @@ export interface GltfFile {
   readonly rig: Rig;
   readonly clips: readonly NamedMotion[];
   readonly figure: Figure | undefined;
+  /** Joints by name that the file's own table of humanoid bones gives to slots; empty where it has none. */
+  readonly told: ReadonlyMap<Slot, string>;
   readonly warnings: readonly string[];
 }
 
@@ -57,7 +61,13 @@ export async function readGltf(bytes: Uint8Array): Promise<GltfFile> {
     const rig = buildRig(rigNodes, warnings);
     const clips = readClips(document, rigNodes, rig, warnings);
     const figure = readFigure(document, rigNodes, rig, warnings);
-    return { rig, clips, figure, warnings };
+    const all = document.getRoot().listNodes();
+    const told = new Map<Slot, string>();
+    for (const [slot, node] of humanoidSlots(humanoidNodes(json))) {
+      const joint = all[node] && rigNodes.index.get(all[node]);
+      if (joint !== undefined) told.set(slot, rig.names[joint]!);
+    }
+    return { rig, clips, figure, told, warnings };
   } catch (error) {
     if (error instanceof MotionError) throw error;
     throw new MotionError(

@@ -1,5 +1,6 @@
 import { guessBodyMap } from '../bodymap/guess';
-import type { BodyMap } from '../bodymap/slots';
+import { withTold } from '../bodymap/humanoid';
+import type { BodyMap, Slot } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion, PoseReader } from '../motion/motion';
 import { type Figure, figureExtent } from '../rig/figure';
@@ -105,9 +106,9 @@ export async function importFile(bytes: Uint8Array, fileName: string, options: I
     }
     // its reader is the largest by far, and most files need none
     const { readGltf } = await import('./gltf-read');
-    const { rig, clips, figure, warnings } = await readGltf(bytes);
+    const { rig, clips, figure, told, warnings } = await readGltf(bytes);
     const one = chooseSkeleton(rig, clips, figure, options.choose, warnings);
-    return finish(format, one.rig, one.clips, one.figure, one.warnings);
+    return finish(format, one.rig, one.clips, one.figure, one.warnings, undefined, told);
   } catch (error) {
     if (error instanceof MotionError && error.place.file === undefined) {
       throw new MotionError(error.code, error.message, { ...error.place, file: fileName });
@@ -174,12 +175,13 @@ function finish(
   rawFigure: Figure | undefined,
   readWarnings: readonly string[],
   knownMap?: BodyMap,
+  told?: ReadonlyMap<Slot, string>,
 ): Imported {
   const warnings = [...readWarnings];
   assertRig(rawRig);
   for (const { motion } of rawClips) assertMotion(rawRig, motion);
   const chosen = chooseRest(rawRig, rawClips[0]?.motion, format);
-  const map = knownMap ?? guessBodyMap(rawRig, chosen.pose);
+  const map = knownMap ?? withTold(guessBodyMap(rawRig, chosen.pose), rawRig, told ?? new Map());
   const answer = findSpace(rawRig, map, chosen.pose, format === 'glb' || format === 'gltf' || format === 'json');
   warnings.push(...answer.warnings, ...map.warnings);
   const done = applySpace(

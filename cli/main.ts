@@ -63,8 +63,16 @@ const COMMANDS: Record<string, Entry> = {
       'floor',
     ],
   },
-  mirror: { load: async () => (await import('./commands/tune')).mirrorCommand, files: 1, options: [...OUT, 'out', 'mode', 'plane'] },
-  cycle: { load: async () => (await import('./commands/read')).cycle, files: 1, options: [...OUT, 'out', 'start', 'end'] },
+  mirror: {
+    load: async () => (await import('./commands/tune')).mirrorCommand,
+    files: 1,
+    options: [...OUT, 'out', 'mode', 'plane'],
+  },
+  cycle: {
+    load: async () => (await import('./commands/read')).cycle,
+    files: 1,
+    options: [...OUT, 'out', 'start', 'end'],
+  },
   analyse: { load: async () => (await import('./commands/read')).analyse, files: 1, options: IN },
   compare: { load: async () => (await import('./commands/read')).compare, files: 2, options: IN },
   pairing: { load: async () => (await import('./commands/read')).pairing, files: 1, options: IN },

@@ -21,7 +21,8 @@ export class LibraryError extends CommandError {
 function connection(options: Options): { url: string; token: string } {
   const url = options.url ?? process.env.VELVET_URL ?? 'http://127.0.0.1:3000';
   const token = options.token ?? process.env.VELVET_TOKEN;
-  if (!token) throw new UsageError('it needs a token: make one under For programs and give it by --token or VELVET_TOKEN');
+  if (!token)
+    throw new UsageError('it needs a token: make one under For programs and give it by --token or VELVET_TOKEN');
   return { url: url.replace(/\/$/, ''), token };
 }
 

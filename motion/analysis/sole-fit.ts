@@ -37,12 +37,7 @@ const STEEP = 0.77;
  * @param aligned world turns in which every sole of the rest pose lies flat; see alignmentTurns
  * @returns undefined where the soles of the rest pose are right, or nothing can be told
  */
-export function fitSoles(
-  rig: Rig,
-  motion: Motion,
-  body: Body,
-  aligned: Float64Array,
-): FittedSoles | undefined {
+export function fitSoles(rig: Rig, motion: Motion, body: Body, aligned: Float64Array): FittedSoles | undefined {
   const sides = SIDES.filter((s) => body.soles[s]);
   if (sides.length < 2 || !(body.leg > 0) || motion.frameCount < 8) return undefined;
   const step = Math.max(1, Math.round(motion.fps / 60));

@@ -70,7 +70,9 @@ function byPlace(view: SkeletonView, hand: number, given: readonly Chain[]): { c
   const length = Math.hypot(...sum) || 1;
   const along = ends.map((e) => e.reduce((s, x, k) => s + (x * sum[k]!) / length, 0));
   const far = Math.max(...along, 1e-9);
-  const aside = ends.map((e, i) => Math.sqrt(Math.max(0, Math.hypot(...e) ** 2 - along[i]! ** 2)) / (Math.hypot(...e) || 1));
+  const aside = ends.map(
+    (e, i) => Math.sqrt(Math.max(0, Math.hypot(...e) ** 2 - along[i]! ** 2)) / (Math.hypot(...e) || 1),
+  );
   const likely = chains.map((_, i) => 1 - along[i]! / far + aside[i]!);
   const thumb = chains[likely.indexOf(Math.max(...likely))]!;
   const knuckle = (c: Chain): number => c.joints[0]!;

@@ -36,24 +36,27 @@ async function nodesOf(): Promise<Map<string, number>> {
   return new Map(json.nodes.map((n, i) => [n.name ?? '', i]));
 }
 
-test.each(['now', 'before'])('a file’s own table of bones is believed, whatever joints are called (%s)', async (form) => {
-  const nodes = await nodesOf();
-  const bones = ORDER.map((bone, j) => [bone, nodes.get(`n${j}`)!] as const);
-  const file = await importFile(
-    await withTable(
-      form === 'now'
-        ? { VRMC_vrm: { humanoid: { humanBones: Object.fromEntries(bones.map(([b, node]) => [b, { node }])) } } }
-        : { VRM: { humanoid: { humanBones: bones.map(([bone, node]) => ({ bone, node })) } } },
-    ),
-    'x.glb',
-  );
-  for (const [slot, j] of Object.entries({ hips: 0, spine1: 1, spine2: 2, neck1: 3, head: 4, handL: 8 })) {
-    expect([slot, file.rig.names[jointOf(file.map, slot)]]).toEqual([slot, `n${j}`]);
-    expect(file.map.slots[slot]!.state).toBe('sure');
-  }
-  // what the table leaves out is still looked for
-  expect(file.rig.names[jointOf(file.map, 'shinR')]).toBe(`n${rig.parents.length - 3}`);
-});
+test.each(['now', 'before'])(
+  'a file’s own table of bones is believed, whatever joints are called (%s)',
+  async (form) => {
+    const nodes = await nodesOf();
+    const bones = ORDER.map((bone, j) => [bone, nodes.get(`n${j}`)!] as const);
+    const file = await importFile(
+      await withTable(
+        form === 'now'
+          ? { VRMC_vrm: { humanoid: { humanBones: Object.fromEntries(bones.map(([b, node]) => [b, { node }])) } } }
+          : { VRM: { humanoid: { humanBones: bones.map(([bone, node]) => ({ bone, node })) } } },
+      ),
+      'x.glb',
+    );
+    for (const [slot, j] of Object.entries({ hips: 0, spine1: 1, spine2: 2, neck1: 3, head: 4, handL: 8 })) {
+      expect([slot, file.rig.names[jointOf(file.map, slot)]]).toEqual([slot, `n${j}`]);
+      expect(file.map.slots[slot]!.state).toBe('sure');
+    }
+    // what the table leaves out is still looked for
+    expect(file.rig.names[jointOf(file.map, 'shinR')]).toBe(`n${rig.parents.length - 3}`);
+  },
+);
 
 test('a wrong table overrules the names: the hand is where the file says', async () => {
   const nodes = await nodesOf();

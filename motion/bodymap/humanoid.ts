@@ -21,7 +21,13 @@ const LIMBS: Record<string, string> = {
   Foot: 'foot',
   Toes: 'toes',
 };
-const FINGER: Record<string, string> = { Thumb: 'thumb', Index: 'index', Middle: 'middle', Ring: 'ring', Little: 'pinky' };
+const FINGER: Record<string, string> = {
+  Thumb: 'thumb',
+  Index: 'index',
+  Middle: 'middle',
+  Ring: 'ring',
+  Little: 'pinky',
+};
 const PHALANX = ['Metacarpal', 'Proximal', 'Intermediate', 'Distal'];
 
 type Loose = Record<string, unknown>;
@@ -31,7 +37,8 @@ const object = (v: unknown): Loose => (typeof v === 'object' && v !== null && !A
 export function humanoidNodes(json: Loose): Map<string, number> {
   const out = new Map<string, number>();
   const put = (bone: unknown, node: unknown): void => {
-    if (typeof bone === 'string' && typeof node === 'number' && Number.isInteger(node) && node >= 0) out.set(bone, node);
+    if (typeof bone === 'string' && typeof node === 'number' && Number.isInteger(node) && node >= 0)
+      out.set(bone, node);
   };
   const extensions = object(json.extensions);
   const bones = object(object(extensions.VRMC_vrm).humanoid).humanBones;
@@ -83,10 +90,19 @@ export function withTold(map: BodyMap, rig: Rig, told: ReadonlyMap<Slot, string>
     slots[slot] = entry;
   }
   for (const [slot, entry] of Object.entries(map.slots))
-    if (!slots[slot] && !joints.has(slot) && /^(hips|head|spine1|neck1|collar|upperArm|forearm|hand|thigh|shin|foot|toes)/.test(slot))
-      slots[slot] = { joint: -1, state: 'missing', why: entry.joint >= 0 ? 'the file gives its joint to another part' : entry.why };
+    if (
+      !slots[slot] &&
+      !joints.has(slot) &&
+      /^(hips|head|spine1|neck1|collar|upperArm|forearm|hand|thigh|shin|foot|toes)/.test(slot)
+    )
+      slots[slot] = {
+        joint: -1,
+        state: 'missing',
+        why: entry.joint >= 0 ? 'the file gives its joint to another part' : entry.why,
+      };
   for (const [slot, joint] of joints)
-    if (joint >= 0) slots[slot] = { joint, state: 'sure', why: `the file’s own table of bones says ${slotLabel(slot)}` };
+    if (joint >= 0)
+      slots[slot] = { joint, state: 'sure', why: `the file’s own table of bones says ${slotLabel(slot)}` };
   const ordered = ALL_SLOTS.filter((s) => slots[s]).map((s): [Slot, SlotEntry] => [s, slots[s]!]);
   return { slots: Object.fromEntries(ordered), warnings: map.warnings };
 }

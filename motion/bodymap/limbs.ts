@@ -190,7 +190,9 @@ function bypass(points: number[][], i: number, k: number, isTwist: (x: number) =
 function endsLimb(view: SkeletonView, chain: readonly number[], k: number, kind: 'arm' | 'leg'): number {
   const joint = chain[k]!;
   if (kind === 'arm') {
-    const chains = view.children[joint]!.filter((c) => !view.names[c]!.foreign && !view.names[c]!.twist && !view.names[c]!.end);
+    const chains = view.children[joint]!.filter(
+      (c) => !view.names[c]!.foreign && !view.names[c]!.twist && !view.names[c]!.end,
+    );
     return chains.length >= 3 ? 0.5 : chains.length === 2 ? 0.2 : 0;
   }
   const next = chain[k + 1];

@@ -2,6 +2,7 @@ import { pelvisOf } from '../bodymap/body-root';
 import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { expQuat, logQuat } from '../math/rotation-vector';
 import { type Motion, PoseReader } from '../motion/motion';
+import { jointMoves, topMover, unhang } from '../motion/unhang';
 import type { Party } from '../retarget/plan';
 import { measureBody } from '../rig/body';
 import { keepFeet, readFeet } from '../tune/feet';
@@ -35,6 +36,13 @@ export interface Lap {
  * end and the middle one is kept, so that feet stand across the seam. Already seamless motion is returned as it is.
  */
 export function closeLoop(party: Party, motion: Motion, options: CloseOptions = {}): Motion {
+  const { rig, motion: own, rehang } = unhang(party.rig, motion, travelJoint(party));
+  const done = closeStanding({ ...party, rig }, own, options);
+  return done === own ? motion : rehang(done);
+}
+
+/** closeLoop for a motion whose moving part hangs from nothing. */
+function closeStanding(party: Party, motion: Motion, options: CloseOptions): Motion {
   const { rig } = party;
   const last = motion.frameCount - 1;
   if (last < 4) return motion;
@@ -106,7 +114,7 @@ function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
   const v1 = [0, 0, 0];
   const d = [0, 0, 0];
   for (let j = 0; j < n; j++) {
-    const root = rig.parents[j]! < 0;
+    const root = rig.parents[j]! < 0 && jointMoves(rig, motion, j);
     const at = (f: number): number => 4 * (f * n + j);
     // one-sided and of second order, a frame
     const velocity = (dst: number[], f: number, by: number, turn: number[] | undefined): void => {
@@ -240,7 +248,9 @@ export function layLaps(party: Party, motion: Motion, lap: Lap, times: number): 
   const last = motion.frameCount - 1;
   const frames = last * times + 1;
   const rotations = new Float32Array(4 * n * frames);
-  const parts = Array.from({ length: times }, (_, i) => moveLap(party, motion, lap.turn * i, lap.from, lapOrigin(lap, i)));
+  const parts = Array.from({ length: times }, (_, i) =>
+    moveLap(party, motion, lap.turn * i, lap.from, lapOrigin(lap, i)),
+  );
   const joints = parts[0]!.translations.map((t) => t.joint);
   const places = new Map(joints.map((j) => [j, new Float32Array(3 * frames)]));
   parts.forEach((part, i) => {
@@ -264,24 +274,13 @@ export function layLaps(party: Party, motion: Motion, lap: Lap, times: number): 
   };
 }
 
-/**
- * The joints that take a lap's way: the topmost joint above the hips that moves at all, else the joint that carries the body,
- * and the roots of whatever stands beside. A root that stands still keeps standing.
- */
+/** The joints that take a lap's way: the topmost one above the hips that moves, and the roots of whatever stands beside. */
 function lapMovers({ rig, map }: Party, motion: Motion): number[] {
-  const n = rig.names.length;
   const carrier = travelJoint({ rig, map });
-  const path: number[] = [];
-  for (let j = carrier; j >= 0; j = rig.parents[j]!) path.unshift(j);
-  const moves = (j: number): boolean => {
-    for (let f = 1; f < motion.frameCount; f++)
-      for (let k = 0; k < 4; k++)
-        if (Math.abs(motion.rotations[4 * (f * n + j) + k]! - motion.rotations[4 * j + k]!) > 1e-6) return true;
-    const values = motion.translations.find((t) => t.joint === j)?.values;
-    return values?.some((x, o) => Math.abs(x - values[o % 3]!) > 1e-6) ?? false;
-  };
-  const mover = path.find(moves) ?? carrier;
-  return [mover, ...[...rig.parents.keys()].filter((j) => rig.parents[j]! < 0 && j !== path[0])];
+  let root = carrier;
+  while (rig.parents[root]! >= 0) root = rig.parents[root]!;
+  const others = [...rig.parents.keys()].filter((j) => rig.parents[j]! < 0 && j !== root);
+  return [topMover(rig, motion, carrier), ...others.filter((j) => jointMoves(rig, motion, j))];
 }
 
 /** The motion turned by `turn` about the upright through `from` and brought to `to` (x, z), rigidly, in the world. */
@@ -307,7 +306,8 @@ function moveLap(
     const values = new Float32Array(3 * frames);
     for (let f = 0; f < frames; f++) {
       const { r, p } = reader.at(f);
-      const back = above < 0 ? [0, 0, 0, 1] : [-r[4 * above]!, -r[4 * above + 1]!, -r[4 * above + 2]!, r[4 * above + 3]!];
+      const back =
+        above < 0 ? [0, 0, 0, 1] : [-r[4 * above]!, -r[4 * above + 1]!, -r[4 * above + 2]!, r[4 * above + 3]!];
       mulQuat(q, 0, yaw, 0, r, 4 * j);
       mulQuat(q, 0, back, 0, q, 0);
       normalizeQuat(q, 0);

@@ -1,6 +1,8 @@
+import { carrierOf } from '../bodymap/body-root';
 import { jointOf } from '../bodymap/slots';
 import { angleBetweenQuats, mulInvQuat, rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
+import { hangingFrom, unhang } from '../motion/unhang';
 import { alignmentTurns } from '../retarget/alignment';
 import type { Party } from '../retarget/plan';
 import { measureBody } from '../rig/body';
@@ -66,8 +68,12 @@ class LocalPoses {
 }
 
 /** Measures the seam between two frames of a motion: end meets start. */
-export function seamOf(party: Party, motion: Motion, start = 0, end = motion.frameCount - 1): Seam {
-  const n = party.rig.names.length;
+export function seamOf(given: Party, told: Motion, start = 0, end = told.frameCount - 1): Seam {
+  const { rig, motion, top } = unhang(given.rig, told, carrierOf(given.rig, given.map, given.skinned));
+  const party = { ...given, rig };
+  // what stands still beside the body has no part in it
+  const own = hangingFrom(rig, top);
+  const n = rig.names.length;
   const poses = new LocalPoses(party, motion);
   const body = measureBody(party.rig, party.map, party.pose, party.floor);
   const leg = body.leg || body.anchorHeight || 1;
@@ -77,16 +83,18 @@ export function seamOf(party: Party, motion: Motion, start = 0, end = motion.fra
   const last = poses.places(end, b);
   let distance = 0;
   for (let o = 0; o < first.length; o += 3)
-    distance = Math.max(
-      distance,
-      Math.hypot(first[o]! - last[o]!, first[o + 1]! - last[o + 1]!, first[o + 2]! - last[o + 2]!),
-    );
+    if (own[o / 3])
+      distance = Math.max(
+        distance,
+        Math.hypot(first[o]! - last[o]!, first[o + 1]! - last[o + 1]!, first[o + 2]! - last[o + 2]!),
+      );
   let angle = 0;
   let joint = 0;
   const turn = (b.heading - a.heading) / 2;
   const back = [0, -Math.sin(turn), 0, Math.cos(turn)];
   const q = [0, 0, 0, 1];
   for (let j = 0; j < n; j++) {
+    if (!own[j]) continue;
     const o = 4 * (end * n + j);
     for (let k = 0; k < 4; k++) q[k] = motion.rotations[o + k]!;
     if (party.rig.parents[j]! < 0) {
@@ -107,13 +115,14 @@ export function seamOf(party: Party, motion: Motion, start = 0, end = motion.fra
     joint: party.rig.names[joint]!,
     distanceM: distance,
     distancePercentLeg: (100 * distance) / leg,
-    speedStep: speedStep(poses, motion, start, end, a, b),
+    speedStep: speedStep(poses, motion, own, start, end, a, b),
   };
 }
 
 function speedStep(
   poses: LocalPoses,
   motion: Motion,
+  own: Uint8Array,
   start: number,
   end: number,
   a: { heading: number; x: number; z: number },
@@ -151,8 +160,9 @@ function speedStep(
   const stride = Math.max(1, Math.floor((end - start) / 40));
   for (let f = start; f < end; f += stride) {
     const v = velocity(f, a);
-    for (let o = 0; o < v.length; o += 3) fastest = Math.max(fastest, Math.hypot(v[o]!, v[o + 1]!, v[o + 2]!));
+    for (let o = 0; o < v.length; o += 3)
+      if (own[o / 3]) fastest = Math.max(fastest, Math.hypot(v[o]!, v[o + 1]!, v[o + 2]!));
   }
   if (fastest < 1e-6) return 0;
-  return seam.reduce((most, x, j) => Math.max(most, x - usual[j]!), 0) / fastest;
+  return seam.reduce((most, x, j) => (own[j] ? Math.max(most, x - usual[j]!) : most), 0) / fastest;
 }

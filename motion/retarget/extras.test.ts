@@ -244,8 +244,8 @@ describe('hands and knees on the ground', () => {
     const done = retarget(source, low, party(rig));
     const { p } = new PoseReader(rig, done.motion).at(30);
     for (const name of ['LeftHand', 'RightHand']) expect(p[3 * rig.names.indexOf(name) + 1]).toBeGreaterThan(-0.02);
+    // the toes of this pose are deeper than its knees: they stand on the ground, and the knees are a little above it
     for (const name of ['LeftLeg', 'RightLeg'])
-      // the toes of this pose are deeper than its knees: they stand on the ground, and the knees are a little above it
       expect(Math.abs(p[3 * rig.names.indexOf(name) + 1]! - 0.62 * 0.08)).toBeLessThan(0.08);
   });
 });

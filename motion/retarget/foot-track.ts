@@ -45,10 +45,7 @@ export function trackFeet(plan: Plan, motion: Motion): FootTrack[] {
       sole,
       thigh,
       shin,
-      bones: [
-        distance3(rest.p, 3 * thigh, rest.p, 3 * shin),
-        distance3(rest.p, 3 * shin, rest.p, 3 * sole.foot),
-      ],
+      bones: [distance3(rest.p, 3 * thigh, rest.p, 3 * shin), distance3(rest.p, 3 * shin, rest.p, 3 * sole.foot)],
       hip: new Float64Array(3 * motion.frameCount),
       knee: new Float64Array(3 * motion.frameCount),
       ankle: new Float64Array(3 * motion.frameCount),

@@ -44,7 +44,6 @@ const SOFT_REACH = 0.997;
 const SWING_REACH = 0.99;
 const GIVE_WAY_S = 0.12;
 
-
 export interface HoldOptions {
   /** How much lower than carried over the hips shall be throughout, metres; the feet stay where they are. */
   readonly lower?: number;
@@ -83,7 +82,8 @@ export function holdPlants(
   const rest = restingHips(plan, steady, tracks, plants);
   const course = settleHips(limbs, motion.frameCount, motion.fps, plan.target.body.leg, rest);
   for (const { hip, knee, ankle } of tracks)
-    for (const points of [hip, knee, ankle]) for (let o = 0; o < course.length; o++) points[o] = points[o]! + course[o]!;
+    for (const points of [hip, knee, ankle])
+      for (let o = 0; o < course.length; o++) points[o] = points[o]! + course[o]!;
   const plans = tracks.map((t, i) => swingFoot(t, stands[i]!, motion.fps));
   const settled = moveJoint(plan.target.rig, steady, plan.carrier, (f) => [
     course[3 * f]!,
@@ -99,7 +99,10 @@ export function holdPlants(
     const overlap = passLegs(plan, source, held.shins, plans, kneeling?.held);
     if (overlap === 0) break;
     const aside = { ...bendLegs(plan, standing, tracks, plans, held.drop), drop: held.drop };
-    if (shinOverlap(plan, source, aside.shins) > GAIN * overlap || sharpest(aside.shins) > HARM * sharpest(held.shins)) {
+    if (
+      shinOverlap(plan, source, aside.shins) > GAIN * overlap ||
+      sharpest(aside.shins) > HARM * sharpest(held.shins)
+    ) {
       plans.forEach((p, i) => p.goal.set(before[i]!));
       break;
     }
@@ -118,7 +121,11 @@ function sharpest(shins: readonly Float64Array[]): number {
     for (let o = 6; o + 6 < s.length; o += 6)
       most = Math.max(
         most,
-        norm(s[o - 6]! - 2 * s[o]! + s[o + 6]!, s[o - 5]! - 2 * s[o + 1]! + s[o + 7]!, s[o - 4]! - 2 * s[o + 2]! + s[o + 8]!),
+        norm(
+          s[o - 6]! - 2 * s[o]! + s[o + 6]!,
+          s[o - 5]! - 2 * s[o + 1]! + s[o + 7]!,
+          s[o - 4]! - 2 * s[o + 2]! + s[o + 8]!,
+        ),
       );
   return most;
 }
@@ -129,7 +136,11 @@ const ARM_SHARE = 0.2;
 /** An arm whose hand rests on the ground, for the hips to settle by. */
 function heldArm(plan: Plan, motion: Motion, { side, at, weight }: WristGoal): HeldLimb | undefined {
   const { rig, map } = plan.target;
-  const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + side)) as [number, number, number];
+  const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + side)) as [
+    number,
+    number,
+    number,
+  ];
   if (upper < 0 || fore < 0 || hand < 0 || !weight.some((w) => w > 0)) return undefined;
   const [root, middle, end, away] = [0, 1, 2, 3].map(() => new Float64Array(3 * motion.frameCount)) as [
     Float64Array,

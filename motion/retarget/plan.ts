@@ -8,8 +8,8 @@ import { type Rig, restPose, type WorldPose } from '../rig/rig';
 import type { SkinEdges } from '../rig/skin-edges';
 import { alignmentTurns, carry } from './alignment';
 import type { Girths } from './crossing';
-import { type Follower, findFollowers } from './followers';
 import { extraChains, matchChains } from './extra-chains';
+import { type Follower, findFollowers } from './followers';
 
 /** One side of a retarget: a rig, its body map, and the pose that counts as its rest. */
 export interface Party {

@@ -102,7 +102,9 @@ function pointsOf({ map }: Party): Points | undefined {
   const one = (slot: Slot): number[] => [jointOf(map, slot)].filter((j) => j >= 0);
   const top = chainOf(map, 'neck')[0] ?? chainOf(map, 'spine').at(-1) ?? -1;
   const pelvis = thighs.length === 2 ? thighs : one('hips');
-  return pelvis.length > 0 && top >= 0 ? { pelvis, chest: [top], head: one('head').filter((j) => j !== top) } : undefined;
+  return pelvis.length > 0 && top >= 0
+    ? { pelvis, chest: [top], head: one('head').filter((j) => j !== top) }
+    : undefined;
 }
 
 function way(dst: Float64Array, p: Float64Array, from: readonly number[], to: readonly number[]): void {

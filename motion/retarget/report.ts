@@ -7,10 +7,10 @@ import { restPose } from '../rig/rig';
 import { measureCrossings } from './crossing';
 import { measureLimits } from './limits';
 import type { Party, Plan } from './plan';
+import { type BodyMeasure, measureWhole } from './report-body';
 import { type GroundMeasure, measureGround } from './report-feet';
 import { measureHands } from './report-hands';
 import { type Directions, directions, findUnmapped } from './report-limbs';
-import { type BodyMeasure, measureWhole } from './report-body';
 import { type StretchMeasure, skinStretch } from './report-skin';
 import { steadiness } from './steadiness';
 

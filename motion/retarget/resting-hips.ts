@@ -32,7 +32,8 @@ export function restingHips(
   const { leg } = plan.target.body;
   const frames = motion.frameCount;
   const height = new Float64Array(frames);
-  for (const { hip } of tracks) for (let f = 0; f < frames; f++) height[f] = height[f]! + hip[3 * f + 1]! / tracks.length;
+  for (const { hip } of tracks)
+    for (let f = 0; f < frames; f++) height[f] = height[f]! + hip[3 * f + 1]! / tracks.length;
   const seats = plants.filter((p) => p.part === 'seat');
   const onGround = height.map((y) => 1 - smoothstep((y / leg - ON_GROUND) / (NEAR_GROUND - ON_GROUND)));
   if (seats.length === 0 && !onGround.some((x) => x > 0)) return undefined;

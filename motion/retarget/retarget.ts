@@ -1,6 +1,6 @@
 import { type Contacts, findContacts, isSole, type Plant, plantHeights, soleTracks } from '../analysis/plants';
-import { MotionError } from '../errors';
 import { fitSoles } from '../analysis/sole-fit';
+import { MotionError } from '../errors';
 import { assertMotion, type Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import { retime } from '../tune/timing';
@@ -108,7 +108,8 @@ export function solve(given: Plan, motion: Motion, told: RetargetOptions = {}): 
 
 /** What is told in frames of one motion, told in those of the same motion played faster or slower. */
 function stretched(options: RetargetOptions, from: number, to: number): RetargetOptions {
-  const at = (frame: number): number => Math.max(0, Math.min(to - 1, Math.round((frame * (to - 1)) / Math.max(1, from - 1))));
+  const at = (frame: number): number =>
+    Math.max(0, Math.min(to - 1, Math.round((frame * (to - 1)) / Math.max(1, from - 1))));
   const keyed = <G extends { readonly weight?: number | 'near' | readonly ImportanceKey[] }>(goal: G): G => {
     if (!Array.isArray(goal.weight)) return goal;
     const keys = new Map((goal.weight as ImportanceKey[]).map((k) => [at(k.frame), { ...k, frame: at(k.frame) }]));

@@ -56,7 +56,8 @@ export function settleHips(
   // a seat is not smoothed over
   for (let f = 0; held && f < frames; f++) {
     const free = 1 - held.spot[f]!;
-    for (let k = 0; k < 3; k++) course[3 * f + k] = free * course[3 * f + k]! + (k === 1 ? (1 - free) * held.lift[f]! : 0);
+    for (let k = 0; k < 3; k++)
+      course[3 * f + k] = free * course[3 * f + k]! + (k === 1 ? (1 - free) * held.lift[f]! : 0);
   }
   return course;
 }
@@ -94,7 +95,11 @@ export function standingLeg(track: FootTrack, stands: FootStands, fps: number): 
 }
 
 /** How much a leg counts in each frame, and how far its ankle's spot is from where it was carried over to, 3 F. */
-function aroundStands(track: FootTrack, { goal, held }: FootStands, ramp: number): { weight: Float64Array; away: Float64Array } {
+function aroundStands(
+  track: FootTrack,
+  { goal, held }: FootStands,
+  ramp: number,
+): { weight: Float64Array; away: Float64Array } {
   const frames = held.length;
   const weight = new Float64Array(frames);
   const away = new Float64Array(3 * frames);

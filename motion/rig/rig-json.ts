@@ -49,9 +49,13 @@ export function rigFromJson(json: unknown): Rig {
     if (typeof joint?.name !== 'string' || typeof joint.parent !== 'number')
       throw new MotionError('bad-structure', `Joint ${j} needs a name and a parent.`);
     if (!Number.isInteger(joint.parent) || joint.parent < -1 || joint.parent >= j)
-      throw new MotionError('bad-structure', `Its parent is ${joint.parent}; an earlier joint's number or −1 is needed.`, {
-        joint: joint.name,
-      });
+      throw new MotionError(
+        'bad-structure',
+        `Its parent is ${joint.parent}; an earlier joint's number or −1 is needed.`,
+        {
+          joint: joint.name,
+        },
+      );
     take(restT, 3 * j, joint.place, 3, joint.name);
     take(restR, 4 * j, joint.turn, 4, joint.name);
     if (joint.tip) take(tips, 3 * j, joint.tip, 3, joint.name);

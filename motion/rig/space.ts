@@ -32,7 +32,11 @@ const nearestAxis = (v: ArrayLike<number>): { axis: Axis; v: [number, number, nu
 };
 
 /** Ground-side and top-side centre of a mapped body in a pose; of one on four legs also the way it looks. */
-function ends(rig: Rig, map: BodyMap, pose: WorldPose): { low: number[]; high: number[]; ahead?: number[] } | undefined {
+function ends(
+  rig: Rig,
+  map: BodyMap,
+  pose: WorldPose,
+): { low: number[]; high: number[]; ahead?: number[] } | undefined {
   const mean = (joints: number[]): number[] =>
     [0, 1, 2].map((k) => joints.reduce((s, j) => s + pose.p[3 * j + k]!, 0) / joints.length);
   const feet = ['footL', 'footR', 'shinL', 'shinR']

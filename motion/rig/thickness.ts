@@ -1,5 +1,5 @@
-import type { Figure } from './figure';
 import { invertQuat, rotate3 } from '../math/quat';
+import type { Figure } from './figure';
 import { type Rig, restPose, tipOf, type WorldPose } from './rig';
 import { type SkinEdges, sampleEdges } from './skin-edges';
 

@@ -107,8 +107,7 @@ const VOCABULARIES = {
   loose: (part, side, i) =>
     `${side === 'L' ? 'Left' : side === 'R' ? 'Right' : ''}${LOOSE[part] ?? capital(part)}${i || ''}`,
   anatomy: (part, side, i) => `${side ? `${side}_` : ''}${ANATOMY[part] ?? part}${i ? `_${i}` : ''}`,
-  spanish: (part, side, i) =>
-    `${SPANISH[part] ?? part}${i || ''}${side === 'L' ? '_izq' : side === 'R' ? '_der' : ''}`,
+  spanish: (part, side, i) => `${SPANISH[part] ?? part}${i || ''}${side === 'L' ? '_izq' : side === 'R' ? '_der' : ''}`,
   numbers: () => '',
 } as const satisfies Record<string, Namer>;
 
@@ -159,13 +158,21 @@ export function wildBody(seed: number, asked: Partial<WildTraits> = {}): WildBod
     spec.push([own, parent, at[0]!, at[1]!, at[2]!]);
     return own;
   };
-  const put = (slot: string, part: string, side: 'L' | 'R' | '', i: number, parent: string | null, at: readonly number[]) => {
+  const put = (
+    slot: string,
+    part: string,
+    side: 'L' | 'R' | '',
+    i: number,
+    parent: string | null,
+    at: readonly number[],
+  ) => {
     const own = add(name(part, side, i), parent, at);
     slots.set(slot, own);
     return own;
   };
   const named = traits.words !== 'numbers';
-  const helper = (key: string, parent: string | null, at: readonly number[]): string => add(named ? key : '', parent, at);
+  const helper = (key: string, parent: string | null, at: readonly number[]): string =>
+    add(named ? key : '', parent, at);
 
   // (1) measures
   const leg = between(0.72, 1.0);
@@ -210,7 +217,8 @@ export function wildBody(seed: number, asked: Partial<WildTraits> = {}): WildBod
   for (const side of ['L', 'R'] as const) {
     const s = side === 'L' ? 1 : -1;
     let from = legsFrom;
-    if (traits.helpers) from = helper(`hip_helper${side === 'L' ? '_l' : '_r'}`, from, [0.4 * s * wide, hipsY - 0.01, 0]);
+    if (traits.helpers)
+      from = helper(`hip_helper${side === 'L' ? '_l' : '_r'}`, from, [0.4 * s * wide, hipsY - 0.01, 0]);
     const t = put(`thigh${side}`, 'thigh', side, 0, from, [s * wide, leg, 0]);
     const half = traits.split ? add(name('thigh', side, 2), t, [s * wide, leg - 0.5 * thigh, 0.005]) : t;
     const k = put(`shin${side}`, 'shin', side, 0, half, [s * wide, leg - thigh, 0.012]);
@@ -269,18 +277,30 @@ export function wildBody(seed: number, asked: Partial<WildTraits> = {}): WildBod
     const half = traits.split ? add(name('upperArm', side, 2), u, at(0.5 * upper)) : u;
     const e = put(`forearm${side}`, 'forearm', side, 0, half, at(upper, -0.004));
     const hand = put(`hand${side}`, 'hand', side, 0, e, at(upper + fore));
-    const list = { 0: [], 1: ['middle'], 3: ['thumb', 'index', 'middle'], 4: ['thumb', 'index', 'middle', 'pinky'], 5: ['thumb', 'index', 'middle', 'ring', 'pinky'] }[
-      traits.fingers
-    ];
+    const list = {
+      0: [],
+      1: ['middle'],
+      3: ['thumb', 'index', 'middle'],
+      4: ['thumb', 'index', 'middle', 'pinky'],
+      5: ['thumb', 'index', 'middle', 'ring', 'pinky'],
+    }[traits.fingers];
     const long = upper + fore;
     list.forEach((finger, i) => {
       const thumb = finger === 'thumb';
       const across = thumb ? 0.03 : 0.03 - 0.02 * (i - (list[0] === 'thumb' ? 1 : 0));
       let parent = hand;
-      if (traits.palmBones && !thumb) parent = add(named ? `${name('palm', side, i)}` : '', hand, at(long + 0.02, across * 0.6));
+      if (traits.palmBones && !thumb)
+        parent = add(named ? `${name('palm', side, i)}` : '', hand, at(long + 0.02, across * 0.6));
       const reach = thumb ? [0.025, 0.06, 0.085] : [0.09, 0.125, 0.15];
       reach.forEach((r, k) => {
-        parent = put(`${finger}${k + 1}${side}`, finger, side, k + 1, parent, at(long + r, thumb ? across + 0.012 * k : across, thumb ? -0.015 : 0));
+        parent = put(
+          `${finger}${k + 1}${side}`,
+          finger,
+          side,
+          k + 1,
+          parent,
+          at(long + r, thumb ? across + 0.012 * k : across, thumb ? -0.015 : 0),
+        );
       });
     });
     if (traits.controls && named) {

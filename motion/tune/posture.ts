@@ -5,6 +5,7 @@ import { alignSigns, axisAngleQuat, mulQuat, normalizeQuat, rotate3, slerp } fro
 import { ChainReader } from '../motion/chain-reader';
 import { type Motion, PoseReader } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
+import { unhang } from '../motion/unhang';
 import { alignmentTurns } from '../retarget/alignment';
 import type { Party } from '../retarget/plan';
 import { comesRound, slowCourse } from './course';
@@ -32,6 +33,12 @@ export function travelJoint(party: Party): number {
 export function energy(party: Party, motion: Motion, amount: number): Motion {
   inRange(amount, 0, 3, 'Energy');
   if (amount === 1) return motion;
+  const { rig, motion: own, rehang } = unhang(party.rig, motion, travelJoint(party));
+  return rehang(enlarge({ ...party, rig }, own, amount));
+}
+
+/** energy for a motion whose moving part hangs from nothing. */
+function enlarge(party: Party, motion: Motion, amount: number): Motion {
   const { rig, map } = party;
   const n = rig.names.length;
   const frames = motion.frameCount;

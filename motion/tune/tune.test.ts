@@ -190,7 +190,15 @@ describe('corrections', () => {
     const m = still(21);
     const turn = [0, 0, 0, 1] as [number, number, number, number];
     axisAngleQuat(turn, 0, 0, 0, 1, 1);
-    const done = addOffsets(rig, m, [{ joint: 4, keys: [{ frame: 5, turn: [0, 0, 0, 1] }, { frame: 15, turn, move: [0, 0.1, 0] }] }]);
+    const done = addOffsets(rig, m, [
+      {
+        joint: 4,
+        keys: [
+          { frame: 5, turn: [0, 0, 0, 1] },
+          { frame: 15, turn, move: [0, 0.1, 0] },
+        ],
+      },
+    ]);
     const angle = (f: number): number => angleBetweenQuats(done.rotations, 4 * (f * n + 4), rig.restR, 16);
     expect([angle(0), angle(5)].map((x) => Number(x.toFixed(4)))).toEqual([0, 0]);
     expect(angle(10)).toBeCloseTo(0.5, 3);

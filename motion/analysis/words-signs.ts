@@ -14,15 +14,72 @@ export const apart = (r: Reading, f: number): number =>
   );
 export const together = (r: Reading, f: number): boolean => r.together[f] === 1;
 
-export function countRuns(r: Reading, test: (f: number) => boolean, seconds: number): number {
-  let n = 0;
+/**
+ * The best jump there is: both feet leave the ground and come back to it at about one time, out of bent legs, and the hips rise
+ * above where they were. A run's flights go from one foot to the other.
+ */
+export function jumping(r: Reading): { seconds: number; confidence: number } {
+  let best = { seconds: 0, confidence: 0 };
+  const near = Math.round(r.fps * 0.2);
+  const flights: { start: number; end: number }[] = [];
+  for (let f = 0; f < r.frames; f++) {
+    if (r.support[f] !== 0) continue;
+    const start = f;
+    while (f + 1 < r.frames && r.support[f + 1] === 0) f++;
+    flights.push({ start, end: f });
+  }
+  const long = flights.filter((x) => (x.end - x.start + 1) / r.fps >= 0.12).length;
+  const both = (from: number, to: number): boolean => {
+    let feet = 0;
+    for (let g = Math.max(0, from); g <= Math.min(r.frames - 1, to); g++) feet |= r.support[g]!;
+    return feet === 3;
+  };
+  for (const { start, end } of flights) {
+    const seconds = (end - start + 1) / r.fps;
+    if (seconds <= 0.2 || (long > 2 && !(both(start - near, start - 1) && both(end + 1, end + near)))) continue;
+    const before = Math.max(0, start - 1);
+    let rise = 0;
+    for (let f = start; f <= end; f++) rise = Math.max(rise, r.at('hips', f, 1) - r.at('hips', before, 1));
+    let low = r.at('hips', before, 1);
+    for (let i = 0; i < Math.min(before, Math.round(r.fps * 0.6)); i++) low = Math.min(low, r.at('hips', before - i, 1));
+    // out of bent legs, or higher than any run goes
+    const sprung = Math.max(ramp(r.standing - low, 0.04, 0.14), ramp(rise, 0.15, 0.3));
+    const confidence = ramp(seconds, 0.2, 0.3) * ramp(rise, 0.05, 0.12) * sprung;
+    if (confidence > best.confidence || best.seconds === 0) best = { seconds, confidence };
+  }
+  return best;
+}
+
+/** Longest way over the ground in one stretch that passes, pauses of a quarter of a second aside, legs. */
+export function longestWay(r: Reading, test: (f: number) => boolean): number {
+  const pause = Math.round(r.fps * 0.25);
+  const g = r.features.ground;
+  let most = 0;
   for (let f = 0; f < r.frames; f++) {
     if (!test(f)) continue;
     const start = f;
-    while (f + 1 < r.frames && test(f + 1)) f++;
-    if ((f - start + 1) / r.fps >= seconds) n++;
+    let end = f;
+    for (let k = f; k < r.frames && k - end <= pause; k++) if (test(k)) end = k;
+    most = Math.max(most, Math.hypot(g[2 * end]! - g[2 * start]!, g[2 * end + 1]! - g[2 * start + 1]!) / r.features.leg);
+    f = end;
   }
-  return n;
+  return most;
+}
+
+/** Whether the hips rest on the ground for a while, below a trunk that is upright. */
+export function onGround(r: Reading): number {
+  const low = longest(r, (f) => r.at('hips', f, 1) < 0.28 * r.standing && r.at('chest', f, 1) > r.at('hips', f, 1) + 0.2);
+  return ramp(low.seconds, 0.5, 1);
+}
+
+/** Whether the whole body goes up and stays there: rungs, a wall, whatever carries it is not in the file. */
+export function scaling(r: Reading): number {
+  const up = longest(r, (f) => r.at('hips', f, 1) > 1.35 * r.standing);
+  const hands = longest(r, (f) => Math.max(r.at('handL', f, 1), r.at('handR', f, 1)) > 1.6 * r.standing);
+  // from below: who comes down a stair began up there
+  let from = false;
+  for (let f = 0; f < up.start; f++) if (r.at('hips', f, 1) < 1.15 * r.standing) from = true;
+  return (from ? 1 : 0) * ramp(up.seconds, 0.8, 1.6) * ramp(hands.seconds, 0.3, 0.8);
 }
 
 export function turning(r: Reading, sign: 1 | -1): { confidence: number; why: string } {
@@ -32,11 +89,29 @@ export function turning(r: Reading, sign: 1 | -1): { confidence: number; why: st
   let most = 0;
   for (let f = 0; f + span < r.frames; f++) most = Math.max(most, sign * (h[f + span]! - h[f]!));
   const total = sign * (h[r.frames - 1]! - h[0]!);
-  const degrees = (Math.max(0, Math.min(most * 1.5, total)) * 180) / Math.PI;
+  // in a long take a turn about counts, too, though another one follows
+  const whole = r.frames / r.fps > LONG_S ? keptTurn(r, sign) : 0;
+  const degrees = (Math.max(0, Math.min(most * 1.5, total), whole > ABOUT ? whole : 0) * 180) / Math.PI;
   return {
     confidence: r.steps >= 2 && !r.holds.some((p) => p.part === 'seat') ? ramp(degrees, 35, 60) : 0,
     why: `it comes round by ${degrees.toFixed(0)}°`,
   };
+}
+
+const LONG_S = 8;
+const ABOUT = (110 * Math.PI) / 180;
+
+/** The largest turn to a side within three seconds that is kept for the two that follow, radians. */
+function keptTurn(r: Reading, sign: 1 | -1): number {
+  const h = r.features.heading;
+  const [span, keep] = [Math.round(r.fps * 3), Math.round(r.fps * 2)];
+  let most = 0;
+  for (let f = 0; f + span + keep < r.frames; f++) {
+    let kept = Number.POSITIVE_INFINITY;
+    for (let g = f + span; g <= f + span + keep; g++) kept = Math.min(kept, sign * (h[g]! - h[f]!));
+    most = Math.max(most, kept);
+  }
+  return most;
 }
 
 export function seatChange(r: Reading, way: 1 | -1): { confidence: number; why: string } {

@@ -6,15 +6,18 @@ import { longest, type Point, type Reading, ramp, read, share } from './words-re
 import {
   apart,
   climbing,
-  countRuns,
   crawling,
   fingersAlone,
   HAND,
   handsBusy,
   highest,
+  jumping,
   kneeling,
   mouthMoves,
+  longestWay,
   movesFace,
+  onGround,
+  scaling,
   seatChange,
   straightOut,
   throwing,
@@ -49,10 +52,12 @@ const RULES: Readonly<Record<string, Rule>> = {
     const moving = share(r, (f) => r.speed[f]! > 0.3 && r.speed[f]! < 2.1 && Math.abs(r.ahead[f]!) > 0.8 * r.speed[f]!);
     const level = 1 - climbing(r).share;
     const seconds = moving * (r.frames / r.fps);
+    // a fighter's shuffle goes nowhere for long
+    const goes = longestWay(r, (f) => Math.abs(r.ahead[f]!) > 0.25);
     return {
       confidence:
         r.steps >= 3 && !kneeling(r)
-          ? ramp(seconds, 0.6, 1.4) * (1 - ramp(air, 0.12, 0.3)) * ramp(level, 0.1, 0.35)
+          ? ramp(goes, 0.45, 0.75) * ramp(seconds, 0.6, 1.4) * (1 - ramp(air, 0.12, 0.3)) * ramp(level, 0.1, 0.35)
           : 0,
       why: `${r.steps} steps with a foot always down`,
     };
@@ -79,33 +84,19 @@ const RULES: Readonly<Record<string, Rule>> = {
   'turn left': (r) => turning(r, 1),
   'turn right': (r) => turning(r, -1),
   jump: (r) => {
-    // both feet up at once, hips rising above where they stand, not in the middle of a run
-    const air = longest(r, (f) => r.support[f] === 0);
-    const before = Math.max(0, air.start - 1);
-    let rise = 0;
-    for (let f = air.start; f <= air.end; f++) rise = Math.max(rise, r.at('hips', f, 1) - r.at('hips', before, 1));
-    const crouch = Array.from({ length: Math.min(before, Math.round(r.fps * 0.6)) }, (_, i) =>
-      r.at('hips', before - i, 1),
-    );
-    const low = Math.min(...crouch, r.at('hips', before, 1));
-    const flights = countRuns(r, (f) => r.support[f] === 0, 0.12);
-    return {
-      confidence:
-        air.seconds > 0.2 && flights <= 2 && !kneeling(r)
-          ? ramp(air.seconds, 0.2, 0.3) * ramp(rise, 0.05, 0.12) * ramp(r.standing - low, 0.04, 0.14)
-          : 0,
-      why: `both feet are off the ground for ${air.seconds.toFixed(2)} s`,
-    };
+    const { seconds, confidence } = jumping(r);
+    return { confidence: kneeling(r) ? 0 : confidence, why: `both feet are off the ground for ${seconds.toFixed(2)} s` };
   },
   squat: (r) => {
     const low = longest(
       r,
       (f) =>
         r.at('hips', f, 1) < 0.74 * r.standing &&
+        r.at('hips', f, 1) > 0.3 * r.standing &&
         r.support[f] !== 0 &&
         !r.holds.some((p) => p.start <= f && p.end >= f && p.part !== 'handL' && p.part !== 'handR'),
     );
-    const sits = r.holds.some((p) => p.part === 'seat');
+    const sits = r.holds.some((p) => p.part === 'seat') || onGround(r) > 0.5;
     const upright = share(r, (f) => r.at('hips', f, 1) > 0.85 * r.standing) > 0.15;
     return {
       confidence: sits || kneeling(r) || !upright ? 0 : ramp(low.seconds, 0.25, 0.6),
@@ -114,10 +105,11 @@ const RULES: Readonly<Record<string, Rule>> = {
   },
   sit: (r) => {
     const seat = r.holds.find((p) => p.part === 'seat');
-    return {
-      confidence: seat ? ramp((seat.end - seat.start) / r.fps, 0.5, 0.9) : 0,
-      why: 'the hips rest at a seat’s height behind the feet',
-    };
+    const ground = onGround(r);
+    const rests = seat ? ramp((seat.end - seat.start) / r.fps, 0.5, 0.9) : 0;
+    return ground > rests
+      ? { confidence: ground, why: 'the hips rest on the ground below an upright trunk' }
+      : { confidence: rests, why: 'the hips rest at a seat’s height behind the feet' };
   },
   'sit down': (r) => seatChange(r, -1),
   'stand up': (r) => seatChange(r, 1),
@@ -128,10 +120,11 @@ const RULES: Readonly<Record<string, Rule>> = {
   crawl: (r) => ({ confidence: crawling(r), why: 'hands and knees take turns on the ground' }),
   climb: (r) => {
     const { up, total } = climbing(r);
-    return {
-      confidence: ramp(up, 1.5, 3) * ramp(total, 0.12, 0.3),
-      why: 'each foot stands higher than the one before',
-    };
+    const stairs = ramp(up, 1.5, 3) * ramp(total, 0.12, 0.3);
+    const scaled = scaling(r);
+    return scaled > stairs
+      ? { confidence: scaled, why: 'the whole body goes up and stays there, hands above it' }
+      : { confidence: stairs, why: 'each foot stands higher than the one before' };
   },
   descend: (r) => {
     const { down, total } = climbing(r);
@@ -145,11 +138,14 @@ const RULES: Readonly<Record<string, Rule>> = {
     const runs = (['L', 'R'] as const).map((s) => ({ ...high(s), waves: waving(r, s) }));
     const best = runs.filter((x) => x.waves < 0.5).sort((a, b) => b.seconds - a.seconds)[0];
     return {
-      confidence: best && throwing(r) < 0.5 ? ramp(best.seconds, 0.2, 0.45) : 0,
+      confidence: best && throwing(r) < 0.5 && scaling(r) < 0.5 ? ramp(best.seconds, 0.2, 0.45) : 0,
       why: 'a hand is held above the head',
     };
   },
-  wave: (r) => ({ confidence: Math.max(waving(r, 'L'), waving(r, 'R')), why: 'a raised hand swings to and fro' }),
+  wave: (r) => ({
+    confidence: scaling(r) > 0.5 ? 0 : Math.max(waving(r, 'L'), waving(r, 'R')),
+    why: 'a raised hand swings to and fro',
+  }),
   point: (r) => {
     const pointing = (side: 'L' | 'R'): number => {
       const run = longest(r, (f) => straightOut(r, side, f));
@@ -232,7 +228,8 @@ export function suggestWords(
   known?: Contacts,
   body: Body = measureBody(party.rig, party.map, party.pose, party.floor),
 ): { words: Word[]; props: Prop[] } {
-  if (motion.frameCount < 3) return { words: [], props: [] };
+  // nothing is said of a body that nobody knows
+  if (motion.frameCount < 3 || !(body.leg > 0)) return { words: [], props: [] };
   const contacts = known ?? findContacts(soleTracks(party.rig, motion, body), motion.fps, body.leg);
   const reading = read(party, motion, contacts, body);
   const words = Object.entries(RULES)

@@ -7,7 +7,7 @@ import { type Figure, figureExtent } from '../rig/figure';
 import { type RestKind, restKind } from '../rig/rest-kind';
 import { assertRig, type Rig, restPose, type WorldPose } from '../rig/rig';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../rig/skeletons';
-import { applySpace, extent, findSpace, standing } from '../rig/space';
+import { applySpace, extent, findSpace, type Normalized, standing } from '../rig/space';
 import { readAmc } from './amc-read';
 import { readAsf } from './asf-read';
 import { readBvh } from './bvh-read';
@@ -190,17 +190,18 @@ function finish(
     rawFigure,
     answer,
   );
-  const rig = NO_BIND_POSE.has(format) ? standOnFloor(done.rig, done.motions) : done.rig;
+  const raised = NO_BIND_POSE.has(format) ? done : raiseToFloor(done);
+  const rig = NO_BIND_POSE.has(format) ? standOnFloor(done.rig, done.motions) : raised.rig;
   const pose = chosen.from === 'rest' ? restPose(rig) : new PoseReader(rig, done.motions[0]!).at(0);
   if (chosen.from !== 'rest')
     warnings.push('The zero pose of the file stands like no body; its first frame was taken as the rest pose.');
-  const size = figureExtent(done.figure) ?? extent(rig, pose, [0, 1, 0]);
+  const size = figureExtent(raised.figure) ?? extent(rig, pose, [0, 1, 0]);
   return {
     format,
     rig,
     map,
-    clips: rawClips.map((c, i) => ({ name: c.name, motion: done.motions[i]! })),
-    figure: done.figure,
+    clips: rawClips.map((c, i) => ({ name: c.name, motion: raised.motions[i]! })),
+    figure: raised.figure,
     restKind: restKind(pose, map),
     restFrom: chosen.from,
     heightM: size.high - size.low,
@@ -221,6 +222,29 @@ function chooseRest(
   const first = new PoseReader(rig, motion).at(0);
   const firstUp = standing(rig, guessBodyMap(rig, first), first);
   return firstUp > restUp + 0.1 ? { pose: first, from: 'first frame' } : { pose: rest, from: 'rest' };
+}
+
+/** A body whose soles are farther from the ground than this share of its height was built about another origin. */
+const OFF_GROUND = 0.006;
+
+/** Some characters have their origin at the hips: rest, clips and skin are raised together so that the rest stands on y = 0. */
+function raiseToFloor(given: Normalized): Normalized {
+  const { rig, motions, figure } = given;
+  const skin = figureExtent(figure);
+  const { low, high } = skin ?? extent(rig, restPose(rig), [0, 1, 0]);
+  if (!(high > low) || Math.abs(low) < OFF_GROUND * (high - low)) return given;
+  const roots = [...rig.parents.keys()].filter((j) => rig.parents[j]! < 0);
+  const restT = rig.restT.slice();
+  for (const j of roots) restT[3 * j + 1] = restT[3 * j + 1]! - low;
+  const up = (values: Float32Array): Float32Array => values.map((x, i) => (i % 3 === 1 ? x - low : x));
+  return {
+    rig: { ...rig, restT },
+    motions: motions.map((m) => ({
+      ...m,
+      translations: m.translations.map((t) => (roots.includes(t.joint) ? { joint: t.joint, values: up(t.values) } : t)),
+    })),
+    figure: figure && { ...figure, meshes: figure.meshes.map((mesh) => ({ ...mesh, positions: up(mesh.positions) })) },
+  };
 }
 
 /** A BVH root's place is in its channels, so its rest may be put on the floor at will; equal skeletons then stay equal. */

@@ -137,7 +137,7 @@ describe.each(TREES)('%s', (_, build) => {
         moments: sketchFit(p, c.motion).plants?.length,
         plants: JSON.stringify(plants),
       };
-    }) as [Record<string, unknown>, Record<string, unknown>];
+    }) as unknown as [Record<string, unknown>, Record<string, unknown>];
     for (const key of ['places', 'features'] as const)
       (a[key] as number[]).forEach((x, i) => {
         expect([key, i, Math.abs(x - (b[key] as number[])[i]!) < 0.01]).toEqual([key, i, true]);

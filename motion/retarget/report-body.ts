@@ -1,5 +1,5 @@
 import { pelvisOf } from '../bodymap/body-root';
-import { chainOf, jointOf, SIDES, type Slot } from '../bodymap/slots';
+import { chainOf, jointOf, SIDES, type Slot, slotLabel } from '../bodymap/slots';
 import { mulInv64, norm, rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
@@ -21,6 +21,13 @@ export interface BodyMeasure {
 }
 
 const DEG = 180 / Math.PI;
+/** Bones of the limbs: they are as long as at rest, whatever happens. */
+const BONES: readonly (readonly [Slot, Slot])[] = SIDES.flatMap((s): [Slot, Slot][] => [
+  [`thigh${s}`, `shin${s}`],
+  [`shin${s}`, `foot${s}`],
+  [`upperArm${s}`, `forearm${s}`],
+  [`forearm${s}`, `hand${s}`],
+]);
 /** Parts between which a trunk or a neck lies. */
 const TOGETHER: readonly (readonly [Point, Point])[] = [
   ['pelvis', 'chest'],
@@ -44,23 +51,42 @@ export function measureWhole(plan: Plan, source: Motion, result: Motion): BodyMe
     lane,
   };
   if (!own || jointOf(plan.source.map, 'hips') < 0) return none;
-  const all = (points: Points): number[] => Object.values(points).flat();
-  const turns = turnsOf(plan.source);
-  const a = new ChainReader(plan.source.rig, source, Object.values(turns).flat());
-  const b = new ChainReader(plan.target.rig, result, all(own));
   const rest = plan.target.pose ?? restPose(plan.target.rig);
+  const bones = BONES.flatMap(([from, to]) => {
+    const [i, j] = [jointOf(plan.target.map, from), jointOf(plan.target.map, to)];
+    return i < 0 || j < 0 ? [] : [{ from, to, i, j, length: between(rest.p, i, j) }];
+  }).filter((bone) => bone.length > 1e-4);
+  const { parents } = plan.target.rig;
+  const offsets = Float64Array.from(plan.target.rig.restT);
+  const turns = turnsOf(plan.source, chainOf(plan.target.map, 'spine').length < 2);
+  const a = new ChainReader(plan.source.rig, source, Object.values(turns).flat());
+  const b = new ChainReader(plan.target.rig, result, [
+    ...Object.values(own).flat(),
+    ...bones.flatMap(({ i, j }) => [i, j]),
+  ]);
   const segments = TOGETHER.filter(([x, y]) => own[x].length * own[y].length > 0).map(([x, y]) => {
     const at = new Float64Array(3);
     way(at, rest.p, own[x], own[y]);
     const joints = y === 'head' ? turns.head : turns.trunk;
     return { x, y, at, length: norm(at[0]!, at[1]!, at[2]!), joints, ways: joints.map(() => new Float64Array(3)) };
   });
+  // a joint that hangs from the other directly has one place; with joints between, the bone is at most as long as at rest
+  const hung = new Float64Array(3);
+  const outOfPlace = (i: number, j: number, p: Float64Array, r: Float64Array): number => {
+    if (parents[j] !== i) return Math.max(0, between(p, i, j) - between(rest.p, i, j));
+    rotate64(hung, 0, r, 4 * i, offsets, 3 * j);
+    return norm(
+      p[3 * j]! - p[3 * i]! - hung[0]!,
+      p[3 * j + 1]! - p[3 * i + 1]! - hung[1]!,
+      p[3 * j + 2]! - p[3 * i + 2]! - hung[2]!,
+    );
+  };
   const now = new Float64Array(3);
   const q = new Float64Array(4);
   let out = none;
   for (let f = 0; f < result.frameCount; f++) {
     const { r } = a.at(Math.min(f, source.frameCount - 1));
-    const { p } = b.at(f);
+    const { p, r: r2 } = b.at(f);
     for (const { x, y, at, length, joints, ways } of segments) {
       way(now, p, own[x], own[y]);
       // where it would point if it turned with each of the source's joints there: bent as the source is, it lies between two
@@ -79,18 +105,26 @@ export function measureWhole(plan: Plan, source: Motion, result: Motion): BodyMe
       const apart = norm(now[0]!, now[1]!, now[2]!) / length - 1;
       if (length > 1e-4 && apart > out.apart) out = { ...out, apart, apartFrame: f, apartParts: [x, y] };
     }
+    for (const { from, to, i, j, length } of bones) {
+      const apart = outOfPlace(i, j, p, r2) / length;
+      if (apart > out.apart) out = { ...out, apart, apartFrame: f, apartParts: [slotLabel(from), slotLabel(to)] };
+    }
   }
   return out;
 }
 
-/** Joints of the source that turn trunk and head. */
-function turnsOf({ rig, map }: Party): { trunk: number[]; head: number[] } {
+/** Joints of the source that turn trunk and head; where one joint is the whole spine, the way up to the head holds the trunk. */
+function turnsOf({ rig, map }: Party, oneSpine: boolean): { trunk: number[]; head: number[] } {
   const pelvis = Math.max(0, pelvisOf(rig, map));
   const spine = chainOf(map, 'spine');
   const head = jointOf(map, 'head');
   return {
     trunk: [pelvis, ...spine],
-    head: [spine.at(-1) ?? pelvis, ...chainOf(map, 'neck'), ...(head >= 0 ? [head] : [])],
+    head: [
+      ...(oneSpine ? [pelvis, ...spine] : [spine.at(-1) ?? pelvis]),
+      ...chainOf(map, 'neck'),
+      ...(head >= 0 ? [head] : []),
+    ],
   };
 }
 
@@ -106,6 +140,9 @@ function pointsOf({ map }: Party): Points | undefined {
     ? { pelvis, chest: [top], head: one('head').filter((j) => j !== top) }
     : undefined;
 }
+
+const between = (p: ArrayLike<number>, i: number, j: number): number =>
+  norm(p[3 * i]! - p[3 * j]!, p[3 * i + 1]! - p[3 * j + 1]!, p[3 * i + 2]! - p[3 * j + 2]!);
 
 function way(dst: Float64Array, p: Float64Array, from: readonly number[], to: readonly number[]): void {
   for (let k = 0; k < 3; k++) {

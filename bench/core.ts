@@ -3,6 +3,7 @@ import { buildBody } from '../demo/body-spec';
 import { CAST } from '../demo/cast';
 import { buildFigure } from '../demo/figure';
 import { normal, seeded } from '../demo/random';
+import { rankCorrelation } from '../demo/rank';
 import { HOUSE_NAMES, mirroredNames, renamed, withExtras } from '../demo/rig-variants';
 import { performAll } from '../demo/world';
 import {
@@ -292,9 +293,9 @@ function fits(): void {
     for (let i = 0; i < 10_000; i++) scoreFit(sketch, profile);
   });
   const [slip, reach, both] = [
-    rank(lists.drift, lists.slip),
-    rank(lists.reach, lists.gave),
-    rank(lists.loss, lists.both),
+    rankCorrelation(lists.drift, lists.slip),
+    rankCorrelation(lists.reach, lists.gave),
+    rankCorrelation(lists.loss, lists.both),
   ];
   table('Fit score', [
     ['10,000 items against one character', `${many.median.toFixed(0)} ms`, '≤ 1000 ms', met(many.median <= 1000)],
@@ -302,28 +303,4 @@ function fits(): void {
     ['with slip before plants are held', slip.toFixed(2), '≥ 0.8', met(slip >= 0.8)],
     ['with reach (body giving way; nearly all 0)', reach.toFixed(2), '≥ 0.8', met(reach >= 0.8)],
   ]);
-}
-
-/** Spearman's rank correlation; ties share their rank. */
-function rank(a: readonly number[], b: readonly number[]): number {
-  const ranks = (v: readonly number[]): number[] => {
-    const order = v.map((x, i) => ({ x, i })).sort((p, q) => p.x - q.x);
-    const out = new Array<number>(v.length);
-    for (let i = 0; i < order.length; ) {
-      let j = i;
-      while (j + 1 < order.length && order[j + 1]!.x === order[i]!.x) j++;
-      for (let k = i; k <= j; k++) out[order[k]!.i] = (i + j) / 2;
-      i = j + 1;
-    }
-    return out;
-  };
-  const [x, y] = [ranks(a), ranks(b)];
-  const mean = (a.length - 1) / 2;
-  let [top, p, q] = [0, 0, 0];
-  x.forEach((v, i) => {
-    top += (v - mean) * (y[i]! - mean);
-    p += (v - mean) ** 2;
-    q += (y[i]! - mean) ** 2;
-  });
-  return top / Math.sqrt(p * q);
 }

@@ -41,7 +41,8 @@ export function jumping(r: Reading): { seconds: number; confidence: number } {
     let rise = 0;
     for (let f = start; f <= end; f++) rise = Math.max(rise, r.at('hips', f, 1) - r.at('hips', before, 1));
     let low = r.at('hips', before, 1);
-    for (let i = 0; i < Math.min(before, Math.round(r.fps * 0.6)); i++) low = Math.min(low, r.at('hips', before - i, 1));
+    for (let i = 0; i < Math.min(before, Math.round(r.fps * 0.6)); i++)
+      low = Math.min(low, r.at('hips', before - i, 1));
     // out of bent legs, or higher than any run goes
     const sprung = Math.max(ramp(r.standing - low, 0.04, 0.14), ramp(rise, 0.15, 0.3));
     const confidence = ramp(seconds, 0.2, 0.3) * ramp(rise, 0.05, 0.12) * sprung;
@@ -60,7 +61,10 @@ export function longestWay(r: Reading, test: (f: number) => boolean): number {
     const start = f;
     let end = f;
     for (let k = f; k < r.frames && k - end <= pause; k++) if (test(k)) end = k;
-    most = Math.max(most, Math.hypot(g[2 * end]! - g[2 * start]!, g[2 * end + 1]! - g[2 * start + 1]!) / r.features.leg);
+    most = Math.max(
+      most,
+      Math.hypot(g[2 * end]! - g[2 * start]!, g[2 * end + 1]! - g[2 * start + 1]!) / r.features.leg,
+    );
     f = end;
   }
   return most;
@@ -68,7 +72,10 @@ export function longestWay(r: Reading, test: (f: number) => boolean): number {
 
 /** Whether the hips rest on the ground for a while, below a trunk that is upright. */
 export function onGround(r: Reading): number {
-  const low = longest(r, (f) => r.at('hips', f, 1) < 0.28 * r.standing && r.at('chest', f, 1) > r.at('hips', f, 1) + 0.2);
+  const low = longest(
+    r,
+    (f) => r.at('hips', f, 1) < 0.28 * r.standing && r.at('chest', f, 1) > r.at('hips', f, 1) + 0.2,
+  );
   return ramp(low.seconds, 0.5, 1);
 }
 

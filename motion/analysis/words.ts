@@ -13,8 +13,8 @@ import {
   highest,
   jumping,
   kneeling,
-  mouthMoves,
   longestWay,
+  mouthMoves,
   movesFace,
   onGround,
   scaling,
@@ -85,7 +85,10 @@ const RULES: Readonly<Record<string, Rule>> = {
   'turn right': (r) => turning(r, -1),
   jump: (r) => {
     const { seconds, confidence } = jumping(r);
-    return { confidence: kneeling(r) ? 0 : confidence, why: `both feet are off the ground for ${seconds.toFixed(2)} s` };
+    return {
+      confidence: kneeling(r) ? 0 : confidence,
+      why: `both feet are off the ground for ${seconds.toFixed(2)} s`,
+    };
   },
   squat: (r) => {
     const low = longest(

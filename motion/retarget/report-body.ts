@@ -18,6 +18,8 @@ export interface BodyMeasure {
   readonly apartParts: readonly [string, string];
   /** F: the angle over time, degrees. */
   readonly lane: Float32Array;
+  /** F: how far parts have come apart over time, as a share of their distance. */
+  readonly apartLane: Float32Array;
 }
 
 const DEG = 180 / Math.PI;
@@ -40,6 +42,7 @@ type Point = 'pelvis' | 'chest' | 'head';
  */
 export function measureWhole(plan: Plan, source: Motion, result: Motion): BodyMeasure {
   const lane = new Float32Array(result.frameCount);
+  const apartLane = new Float32Array(result.frameCount);
   const own = pointsOf(plan.target);
   const none: BodyMeasure = {
     trunkDeg: 0,
@@ -49,6 +52,7 @@ export function measureWhole(plan: Plan, source: Motion, result: Motion): BodyMe
     apartFrame: 0,
     apartParts: ['pelvis', 'chest'],
     lane,
+    apartLane,
   };
   if (!own || jointOf(plan.source.map, 'hips') < 0) return none;
   const rest = plan.target.pose ?? restPose(plan.target.rig);
@@ -103,10 +107,12 @@ export function measureWhole(plan: Plan, source: Motion, result: Motion): BodyMe
       if (off > out.trunkDeg)
         out = { ...out, trunkDeg: off, trunkFrame: f, trunkPart: y === 'head' ? 'head' : 'trunk' };
       const apart = norm(now[0]!, now[1]!, now[2]!) / length - 1;
+      if (length > 1e-4 && apart > apartLane[f]!) apartLane[f] = apart;
       if (length > 1e-4 && apart > out.apart) out = { ...out, apart, apartFrame: f, apartParts: [x, y] };
     }
     for (const { from, to, i, j, length } of bones) {
       const apart = outOfPlace(i, j, p, r2) / length;
+      if (apart > apartLane[f]!) apartLane[f] = apart;
       if (apart > out.apart) out = { ...out, apart, apartFrame: f, apartParts: [slotLabel(from), slotLabel(to)] };
     }
   }

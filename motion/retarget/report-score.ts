@@ -20,11 +20,11 @@ const over = (value: number, free: number, scale: number): number => Math.max(0,
  * of the same thing count once, by the worse. The numbers were set where forty results spoilt on purpose come in the order in which an eye puts them.
  */
 const FAULTS: readonly Fault[] = [
-  { of: (r) => over(r.body?.trunkDeg ?? 0, 12, 30), left: 0.02 },
-  { of: (r) => Math.max(over(r.body?.apartPercent ?? 0, 4, 22), over(r.skin?.stretch ?? 1, 1.6, 2)), left: 0.02 },
-  { of: (r) => over(r.crossing.maxCm, 1, 9), left: 0.15 },
-  { of: (r) => Math.max(over(r.direction.meanDeg, 2, 10), over(r.direction.p95Deg, 8, 35)), left: 0.08 },
-  { of: (r) => over(r.limits.beyondDeg ?? r.limits.maxDeg, 8, 40), left: 0.45 },
+  { of: (r) => over(r.body?.trunkDeg ?? 0, 12, 40), left: 0.02 },
+  { of: (r) => Math.max(over(r.body?.apartPercent ?? 0, 2, 18), over(r.skin?.stretch ?? 1, 1.6, 2)), left: 0.02 },
+  { of: (r) => over(r.crossing.maxCm, 1, 9), left: 0.08 },
+  { of: (r) => Math.max(over(r.direction.meanDeg, 2, 10), over(r.direction.p95Deg, 6, 36)), left: 0.08 },
+  { of: (r) => over(r.limits.beyondDeg ?? r.limits.maxDeg, 8, 50), left: 0.45 },
   { of: (r) => over(r.hands.apartCm, 2, 12), left: 0.55 },
   { of: (r) => over(r.slip.maxPercentLeg, 0.3, 8), left: 0.3 },
   { of: (r) => over(r.floor.maxDepthCm, 0.3, 8), left: 0.3 },

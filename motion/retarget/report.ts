@@ -149,6 +149,7 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
     warnings: legWarnings(plan),
     lanes: [
       { name: 'trunk and head', unit: '°', values: whole.lane, limit: TRUNK_OFF },
+      { name: 'parts apart', unit: '%', values: scaled(whole.apartLane, 100), limit: 100 * APART },
       ...(skin ? [{ name: 'skin stretch', unit: '×', values: skin.lane, limit: STRETCHED }] : []),
       { name: 'sole slip L', unit: 'cm', values: ground.slipL, limit: leg },
       { name: 'sole slip R', unit: 'cm', values: ground.slipR, limit: leg },

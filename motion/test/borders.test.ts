@@ -1,8 +1,8 @@
 import {
   importFile,
-  makeStrip,
   type Motion,
   MotionError,
+  makeStrip,
   measureThickness,
   motionToJson,
   packMotion,
@@ -117,8 +117,9 @@ describe('glTF', () => {
     const reduced = {
       ...motion,
       // half a second without any change, and a change between
-      rotations: Float32Array.from(motion.rotations, (_, i) =>
-        motion.rotations[Math.floor(i / (4 * n)) < 31 ? i % (4 * n) : i]!,
+      rotations: Float32Array.from(
+        motion.rotations,
+        (_, i) => motion.rotations[Math.floor(i / (4 * n)) < 31 ? i % (4 * n) : i]!,
       ),
     };
     const glb = await writeGlb({ rig, clips: [{ name: 'a', motion: reduced }], keys: 0.001 } as never);
@@ -224,8 +225,14 @@ function tube(of: typeof rig, rings: number): Figure {
   }
   const indices = new Uint32Array(3 * (count - 2));
   for (let i = 0; i + 2 < count; i++) indices.set([i, i + 1, i + 2], 3 * i);
-  const material = { name: 'm', color: [1, 1, 1, 1], roughness: 1, metallic: 0, doubleSided: false, image: -1 } as const;
+  const material = {
+    name: 'm',
+    color: [1, 1, 1, 1],
+    roughness: 1,
+    metallic: 0,
+    doubleSided: false,
+    image: -1,
+  } as const;
   const mesh = { name: 'tube', positions, normals: undefined, uvs: undefined, colors: undefined, joints, weights };
   return { meshes: [{ ...mesh, indices, material: 0, shapes: [] }], materials: [material], images: [] };
 }
-

@@ -6,6 +6,7 @@ import {
   retarget,
   scoreReport,
   skinnedJoints,
+  trim,
 } from '../motion/index';
 import { buildBody } from './body-spec';
 import { breakings, reportBroken } from './broken';
@@ -20,31 +21,36 @@ const self: Party = { rig: actor.rig, map: guessBodyMap(actor.rig) };
 test.each([
   ['Quay run', 'ines'],
   ['Counting crates', 'winch'],
-])('%s on %s, spoilt in forty ways: the score falls as an eye’s mark does, and what is broken is told', (clip, id) => {
-  const member = CAST.find((m) => m.id === id)!;
-  const body = buildBody(member.spec, member.seed);
-  const thickness = measureThickness(body.rig, buildFigure(body.rig, body.map, member.spec, member.look));
-  const { hull, edges } = thickness;
-  const target = { ...body, girths: girthsOf(body, thickness), skinned: skinnedJoints(thickness), hull, edges };
-  const done = retarget(self, performances.find((p) => p.score.name === clip)!.motion, target);
-  expect(scoreReport(reportBroken(done, done.motion))).toBe(100);
-  const all = breakings(done).map((b) => {
-    const report = reportBroken(done, b.result);
-    return { ...b, report, score: scoreReport(report) };
-  });
-  expect(all).toHaveLength(40);
-  expect(
-    rankCorrelation(
-      all.map((x) => x.mark),
-      all.map((x) => x.score),
-    ),
-  ).toBeGreaterThanOrEqual(0.95);
-  for (const { what, amount, mark, report, score } of all.filter((x) => x.mark <= 15)) {
-    const place = `${what} by ${amount}, marked ${mark}`;
-    expect([place, score <= 40]).toEqual([place, true]);
-    expect([place, report.troubles.filter((t) => t.kind !== 'unpaired').length > 0]).toEqual([place, true]);
-    // and a lane shows where
-    const beyond = report.lanes.filter((lane) => lane.values.some((x) => x > lane.limit));
-    expect([place, beyond.length > 0]).toEqual([place, true]);
-  }
-});
+])(
+  '%s on %s, spoilt in forty ways: the score falls as an eye’s mark does, and what is broken is told',
+  (clip, id) => {
+    const member = CAST.find((m) => m.id === id)!;
+    const body = buildBody(member.spec, member.seed);
+    const thickness = measureThickness(body.rig, buildFigure(body.rig, body.map, member.spec, member.look));
+    const { hull, edges } = thickness;
+    const target = { ...body, girths: girthsOf(body, thickness), skinned: skinnedJoints(thickness), hull, edges };
+    const take = performances.find((p) => p.score.name === clip)!.motion;
+    const done = retarget(self, trim(self.rig, take, 0, Math.min(take.frameCount, 120) - 1), target);
+    expect(scoreReport(reportBroken(done, done.motion))).toBe(100);
+    const all = breakings(done).map((b) => {
+      const report = reportBroken(done, b.result);
+      return { ...b, report, score: scoreReport(report) };
+    });
+    expect(all).toHaveLength(40);
+    expect(
+      rankCorrelation(
+        all.map((x) => x.mark),
+        all.map((x) => x.score),
+      ),
+    ).toBeGreaterThanOrEqual(0.95);
+    for (const { what, amount, mark, report, score } of all.filter((x) => x.mark <= 15)) {
+      const place = `${what} by ${amount}, marked ${mark}`;
+      expect([place, score <= 40]).toEqual([place, true]);
+      expect([place, report.troubles.filter((t) => t.kind !== 'unpaired').length > 0]).toEqual([place, true]);
+      // and a lane shows where
+      const beyond = report.lanes.filter((lane) => lane.values.some((x) => x > lane.limit));
+      expect([place, beyond.length > 0]).toEqual([place, true]);
+    }
+  },
+  240_000,
+);

@@ -1,5 +1,5 @@
 import { type Rig, restPose, type WorldPose } from '../rig/rig';
-import { type BodyMap, jointOf, LIMB_PARTS, SIDES, type Slot, slotLabel } from './slots';
+import { type BodyMap, chainOf, jointOf, LIMB_PARTS, SIDES, type Slot, slotLabel } from './slots';
 
 /** A slot whose joint cannot be right, whoever put it there. */
 export interface MapFault {
@@ -12,13 +12,20 @@ const ARM = LIMB_PARTS.slice(0, 4);
 const LEG = LIMB_PARTS.slice(4);
 
 /**
- * Looks for joints in slots where they cannot belong: a part of a limb that does not hang from the part before it, and one
- * that lies on the other side of the body.
+ * Looks for joints in slots where they cannot belong: hips that do not carry the back, a part of a limb that does not hang
+ * from the part before it, and one that lies on the other side of the body.
  */
 export function mapFaults(rig: Rig, map: BodyMap, pose: WorldPose = restPose(rig)): MapFault[] {
   const out: MapFault[] = [];
   const hips = jointOf(map, 'hips');
   const middle = hips >= 0 ? pose.p[3 * hips]! : 0;
+  const back = chainOf(map, 'spine')[0] ?? -1;
+  if (hips >= 0 && back >= 0 && !hangsFrom(rig, back, hips))
+    out.push({
+      slot: 'hips',
+      joint: rig.names[hips]!,
+      text: `hips is ${rig.names[hips]}, which does not carry ${rig.names[back]} of the back`,
+    });
   for (const side of SIDES) {
     for (const parts of [ARM, LEG]) {
       let above: Slot | undefined;

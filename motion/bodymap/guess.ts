@@ -16,7 +16,7 @@ import {
   type SlotEntry,
   slotLabel,
 } from './slots';
-import { goesOnFour } from './stance';
+import { goesOnFour, isMarkerCloud } from './stance';
 
 interface Draft {
   view: SkeletonView;
@@ -46,7 +46,7 @@ export function guessBodyMap(rig: Rig, pose?: WorldPose): BodyMap {
     draft.warnings.push(
       'This body goes on four legs. Its hind legs were taken for legs and its forelegs for arms; motions of two-legged bodies will not suit it.',
     );
-  if (isCloud(view))
+  if (isMarkerCloud(view.rig))
     draft.warnings.push(
       'These are points that hang from nothing, as markers of a capture do, and not a skeleton: nothing can be carried over to or from them before a skeleton is fitted to them.',
     );
@@ -87,12 +87,6 @@ function hindLegsFirst(view: SkeletonView, { legs, arms }: Pairs): Pairs {
   const ahead = at(arms.a).map((x, k) => x - at(legs.a)[k]!);
   const along = [paw(legs), paw(arms)].reduce((s, v) => s + v.reduce((d, x, k) => d + x * ahead[k]!, 0), 0);
   return along >= 0 ? { legs, arms, four } : { legs: arms, arms: legs, four };
-}
-
-/** Many points, none of which carries more than one other: markers, not joints. */
-function isCloud({ rig, children }: SkeletonView): boolean {
-  const carried = children.filter((kids) => kids.length > 0).length;
-  return rig.names.length >= 12 && carried <= Math.max(1, 0.1 * rig.names.length);
 }
 
 /** Legs branch nearest the root; arms branch above them along a third limb. */

@@ -1,4 +1,5 @@
 import { type BodyMap, CORE_SLOTS, chainOf, jointOf, slotLabel } from '../bodymap/slots';
+import { isMarkerCloud, stanceOf } from '../bodymap/stance';
 import { distance3 } from '../math/vec';
 import type { Pairing } from '../mirror/pairing';
 import { type Rig, restPose } from './rig';
@@ -37,6 +38,19 @@ export function readinessOf(
   };
   const has = (slot: string): boolean => jointOf(map, slot) >= 0;
   const empty = (slot: string): boolean => map.slots[slot]?.state === 'empty';
+  const stance = stanceOf(map, restPose(rig));
+  if (isMarkerCloud(rig))
+    add(
+      'stops',
+      'These are markers, not a skeleton',
+      'Its joints hang from one point and no limb leads on to another: solve the markers onto a skeleton first, then bring that.',
+    );
+  else if (stance === 'four-legged')
+    add(
+      'limits',
+      'It goes on four legs',
+      'Its forelegs are mapped as arms. A person’s motion turns them as arms; feet are held at the hind legs alone.',
+    );
   if (!has('hips')) add('stops', 'Travel cannot be carried over', 'No joint is the hips: give one in the body map.');
   const legs = ['thigh', 'shin', 'foot'].flatMap((p) => [`${p}L`, `${p}R`]);
   const lost = legs.filter((s) => !has(s));

@@ -21,6 +21,8 @@ export interface RigView {
   segments: Segment[];
   /** Height of the hips over the ground at rest, metres. */
   stands: number;
+  /** How far the body goes to each side of its hips at rest, and how far ahead or behind, metres. */
+  reach: { aside: number; ahead: number };
 }
 
 /** A tapered limb between two joints, or from a joint to its tip. */
@@ -50,6 +52,8 @@ export function rigView(answer: RigAnswer): RigView {
   if (known) return known;
   const rig = ownRig(answer.rig);
   const map = bodyMapFromJson(answer.map, rig);
+  const hips = Math.max(0, jointOf(map, 'hips'));
+  const rest = restPose(rig);
   let poser: StripPoser | undefined;
   const view: RigView = {
     rig,
@@ -61,10 +65,17 @@ export function rigView(answer: RigAnswer): RigView {
     },
     side: sides(rig, map),
     segments: segments(rig, map),
-    stands: restPose(rig).p[3 * Math.max(0, jointOf(map, 'hips')) + 1]! - (answer.floorM ?? 0),
+    stands: rest.p[3 * hips + 1]! - (answer.floorM ?? 0),
+    reach: { aside: farthest(rest.p, hips, 0), ahead: farthest(rest.p, hips, 2) },
   };
   views.set(answer.map.slots, view);
   return view;
+}
+
+function farthest(p: ArrayLike<number>, from: number, axis: number): number {
+  let most = 0;
+  for (let o = axis; o < p.length; o += 3) most = Math.max(most, Math.abs(p[o]! - p[3 * from + axis]!));
+  return most;
 }
 
 /** Left and right by slot; joints without one go with the joint above them. */

@@ -74,12 +74,13 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
     [view, fits, props, propsFor, rig.heightM],
   );
   const hips = Math.max(0, jointOf(view.map, 'hips'));
+  const { aside, ahead } = view.reach;
   return (
     <Stage
       clock={clock}
       height={rig.heightM}
-      // arms may be level where nothing moves
-      width={rig.heightM * (fits ? 0.62 : 1)}
+      // arms may be level where nothing moves; a body on four legs is longer than it is tall
+      width={fits ? Math.max(0.62 * rig.heightM, 2 * ahead) : Math.max(rig.heightM, 2 * aside, 2 * ahead)}
       label={places.length > 0 ? `${label}, with boxes for ${places.map((p) => p.name).join(', ')}` : label}
     >
       <PropMarks places={places} />

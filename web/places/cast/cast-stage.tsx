@@ -89,7 +89,7 @@ export function CastStage(p: CastStageProps) {
       <Stage
         clock={clock}
         height={rig.heightM}
-        width={rig.heightM * 0.9}
+        width={Math.max(0.9 * rig.heightM, 2 * seen.reach.aside, 2 * seen.reach.ahead)}
         label={`${member.name} at rest`}
         handle={handle}
       >

@@ -87,7 +87,10 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
       <Stage
         clock={clock}
         height={tall}
-        width={tall * 0.7 + (alone && also.length === 0 ? 0 : (row - 1) * 2 * step)}
+        width={
+          Math.max(tall * 0.7, 2 * from.reach.ahead, 2 * to.reach.ahead) +
+          (alone && also.length === 0 ? 0 : (row - 1) * 2 * step)
+        }
         label={`Source and ${member.name}`}
         handle={handle}
       >

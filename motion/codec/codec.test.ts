@@ -102,7 +102,11 @@ describe('hostile bytes', () => {
       if (random() < 0.3) bytes = bytes.slice(0, Math.floor(random() * bytes.length));
       try {
         const motion = unpackMotion(random() < 0.9 ? sealed(bytes) : bytes);
-        expect(motion.rotations.length % 4).toBe(0);
+        const joints = motion.rotations.length / (4 * motion.frameCount);
+        expect(Number.isInteger(joints)).toBe(true);
+        for (const values of [motion.rotations, ...motion.translations.map((t) => t.values)])
+          expect(values.findIndex((x) => !Number.isFinite(x))).toBe(-1);
+        for (const t of motion.translations) expect(t.values).toHaveLength(3 * motion.frameCount);
       } catch (error) {
         if (!(error instanceof MotionError)) throw new Error(`round ${i}: ${(error as Error).stack}`);
       }

@@ -78,10 +78,13 @@ describe('finding', () => {
     expect(findLoops(who, swinging(8, 60))).toEqual([]);
   });
 
-  test('the best comes first', () => {
-    const loops = findLoops(who, swinging(300, 60, 0.05));
-    const seams = loops.map((l) => seamOf(who, swinging(300, 60, 0.05), l.start, l.end).angleDeg);
-    expect(seams[0]!).toBeLessThanOrEqual(Math.max(...seams) + 1e-9);
+  test('a period comes first, then ends that are more alike', () => {
+    const loops = findLoops(who, swinging(300, 60, 0.3));
+    expect(loops.length).toBeGreaterThan(2);
+    const rest = loops.filter((l) => !l.repeats).map((l) => l.apartPercentLeg);
+    expect(loops.findLastIndex((l) => l.repeats)).toBeLessThanOrEqual(0);
+    expect(rest).toEqual([...rest].sort((x, y) => x - y));
+    expect(new Set(rest).size).toBeGreaterThan(1);
   });
 });
 

@@ -77,6 +77,8 @@ export function findLoops(party: Party, motion: Motion, options: LoopOptions = {
     .filter((l, i) => l.best <= (lags[i - 1]?.best ?? Infinity) && l.best <= (lags[i + 1]?.best ?? Infinity))
     .sort((a, b) => a.best - b.best || a.lag - b.lag);
   for (const l of minima.slice(0, 12)) if (l.lag !== period) add(l.lag, false);
+  // a period first; then by how alike the ends are at the full rate, which coarse lags only foretold
+  out.sort((a, b) => Number(b.repeats) - Number(a.repeats) || a.apartPercentLeg - b.apartPercentLeg);
   return out.slice(0, options.count ?? LOOP_DEFAULTS.count);
 }
 

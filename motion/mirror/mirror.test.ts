@@ -106,7 +106,6 @@ describe('mirror', () => {
     const body = measureBody(rig, map);
     const n = rig.names.length;
     const thigh = rig.names.indexOf('LeftUpLeg');
-    const rest = restPose(rig);
     const frames = 60;
     const rotations = new Float32Array(4 * n * frames);
     for (let f = 0; f < frames; f++) {
@@ -121,7 +120,6 @@ describe('mirror', () => {
     expect(parts(motion)).toEqual(new Set(['R']));
     const done = mirror(rig, map, motion) as typeof motion;
     expect(parts(done)).toEqual(new Set(['L']));
-    expect(new PoseReader(rig, done).at(0).p[1]).toBeCloseTo(rest.p[1]!, 6);
   });
 
   test('face shapes with a side change places, others stay', () => {

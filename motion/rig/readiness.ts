@@ -92,7 +92,9 @@ export function readinessOf(
   else if (pairing.unpaired.length > 0)
     add(
       'limits',
-      `${pairing.unpaired.length} joints are not mirrored`,
+      pairing.unpaired.length === 1
+        ? 'One joint is not mirrored'
+        : `${pairing.unpaired.length} joints are not mirrored`,
       `${pairing.unpaired
         .slice(0, 4)
         .map((j) => rig.names[j])

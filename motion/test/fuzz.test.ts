@@ -6,17 +6,19 @@ import { packMotion } from '../codec/encode';
 import { MotionError } from '../errors';
 import { writeBvh } from '../formats/bvh-write';
 import { writeGlb } from '../formats/gltf-write';
-import { importFile } from '../formats/import';
+import { type Imported, importFile } from '../formats/import';
 import { motionToJson } from '../formats/motion-json';
 import { seeded } from '../math/random';
+import { assertMotion, type Motion } from '../motion/motion';
+import { assertRig } from '../rig/rig';
 import { buildRig, wander } from './bodies';
 import { mutate } from './mutate';
 
 // Every reader under damaged input: a typed error or a sound answer, in bounded time. VELVET_FUZZ sets how many inputs are
-// tried in all; the nightly form is 20000. Seeds that once broke something are pinned below.
+// tried in all; the nightly form is 20000.
 const TOTAL = Number(process.env.VELVET_FUZZ ?? 2000);
-const PINNED: Readonly<Record<string, readonly number[]>> = { bvh: [1, 2, 3], glb: [1, 2, 3], packed: [1, 2, 3] };
-const LONGEST_MS = 2000;
+/** Far above what any input takes, so that a loaded machine does not count as a hang. */
+const HANGS_MS = 20_000;
 
 const rig = buildRig();
 const motion = { ...wander(rig, 40, 2, 60), scalars: [{ name: 'smile', values: new Float32Array(40).fill(0.3) }] };
@@ -72,22 +74,23 @@ const READERS: Readonly<Record<string, { seedFile: () => Promise<Uint8Array>; re
     },
   };
 
-/** What a reader hands over has to be sound: finite numbers, counts that agree. */
+/** What a reader hands over has to be sound: rigs and motions that keep their promises, packed motions whose counts agree. */
 function assertSound(answer: unknown): void {
-  const clips = (answer as { clips?: { motion: { rotations: Float32Array; frameCount: number } }[] } | undefined)
-    ?.clips;
-  for (const { motion: m } of clips ?? []) {
-    if (!(m.frameCount >= 1)) throw new Error('a motion without frames came through');
-    if (m.rotations.some((x) => !Number.isFinite(x))) throw new Error('a number that is none came through');
+  const { rig: read, clips, rotations, frameCount } = (answer ?? {}) as Partial<Imported> & Partial<Motion>;
+  if (read) assertRig(read);
+  for (const clip of clips ?? []) assertMotion(read!, clip.motion);
+  if (rotations && frameCount) {
+    if (!Number.isInteger(rotations.length / (4 * frameCount))) throw new Error('turns and frames do not agree');
+    if (rotations.some((x) => !Number.isFinite(x))) throw new Error('a number that is none came through');
   }
 }
 
-describe.each(Object.entries(READERS))('%s under damage', (name, { seedFile, read }) => {
+describe.each(Object.entries(READERS))('%s under damage', (_, { seedFile, read }) => {
   const count = Math.ceil(TOTAL / Object.keys(READERS).length);
-  test(`${count} damaged inputs and the pinned ones: typed errors only`, async () => {
+  test(`${count} damaged inputs: typed errors or sound answers only`, async () => {
     const good = await seedFile();
-    const seeds = [...(PINNED[name] ?? []), ...Array.from({ length: count }, (_, i) => 1000 + i)];
-    for (const seed of seeds) {
+    assertSound(await read(good));
+    for (let seed = 1000; seed < 1000 + count; seed++) {
       const bytes = mutate(good, seeded(seed));
       const start = performance.now();
       try {
@@ -97,8 +100,7 @@ describe.each(Object.entries(READERS))('%s under damage', (name, { seedFile, rea
         if (error.message.length < 8) throw new Error(`seed ${seed}: "${error.message}" says nothing`);
       }
       const took = performance.now() - start;
-      if (took > LONGEST_MS) throw new Error(`seed ${seed}: took ${took.toFixed(0)} ms`);
+      if (took > HANGS_MS) throw new Error(`seed ${seed}: took ${took.toFixed(0)} ms`);
     }
-    expect(seeds.length).toBeGreaterThan(0);
   });
 });

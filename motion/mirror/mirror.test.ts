@@ -5,7 +5,6 @@ import { largestError } from '../codec/error';
 import { angleBetweenQuats } from '../math/quat';
 import { PoseReader } from '../motion/motion';
 import { measureBody } from '../rig/body';
-import { restPose } from '../rig/rig';
 import { buildRig, PLAIN, posedRig, wander, withOddAxes } from '../test/bodies';
 import { mirror } from './mirror';
 import { findPairing, mirrorTrouble } from './pairing';

@@ -382,7 +382,7 @@ describe('velvet-reel library', () => {
         (t) => errors.push(t),
       ),
     ).toBe(2);
-    expect(errors[0]).toMatch(/a key is due/);
+    expect(errors[0]).toMatch(/it needs a token/);
     const away: string[] = [];
     expect(
       await main(

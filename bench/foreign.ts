@@ -208,7 +208,7 @@ function reach(title: string, all: readonly Figures[]): void {
   table(`${title}; on average ${mean((f) => f.mean)}° and ${mean((f) => f.p95)}° at the 95th percentile`, [
     row('direction, mean', (f) => f.mean, 2.5, '°'),
     row('direction, 95th percentile', (f) => f.p95, 8, '°'),
-    row('trunk, mean', (f) => f.trunk, 5, '°'),
+    row('trunk and head off the source’s', (f) => f.report.body.trunkDeg, 5, '°'),
     row('directions without plants', (f) => f.free, 0.5, '°'),
     row('sole slip', (f) => f.slip, 0.1, ' % leg/s'),
     row('floor depth', (f) => f.floor, 0.1, ' % leg'),

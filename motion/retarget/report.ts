@@ -150,7 +150,16 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
     lanes: [
       { name: 'trunk and head', unit: '°', values: whole.lane, limit: TRUNK_OFF },
       { name: 'parts apart', unit: '%', values: scaled(whole.apartLane, 100), limit: 100 * APART },
-      ...(skin ? [{ name: 'skin stretch', unit: '×', values: skin.lane, limit: STRETCHED }] : []),
+      ...(skin
+        ? [
+            {
+              name: 'skin stretch',
+              unit: '%',
+              values: skin.lane.map((x) => 100 * (x - 1)),
+              limit: 100 * (STRETCHED - 1),
+            },
+          ]
+        : []),
       { name: 'sole slip L', unit: 'cm', values: ground.slipL, limit: leg },
       { name: 'sole slip R', unit: 'cm', values: ground.slipR, limit: leg },
       { name: 'below floor', unit: 'cm', values: ground.depth, limit: 0.5 * leg },
@@ -304,7 +313,7 @@ function bodyTroubles(plan: Plan, whole: BodyMeasure, skin: StretchMeasure | und
       kind: 'body',
       frame: whole.apartFrame,
       joint: joint('hips'),
-      text: `${whole.apartParts[0]} and ${whole.apartParts[1]} come apart: their distance is off by ${(100 * whole.apart).toFixed(0)} %`,
+      text: `${whole.apartParts[0]} and ${whole.apartParts[1]} come apart, by ${(100 * whole.apart).toFixed(0)} % of what lies between them at rest`,
     });
   if (whole.trunkDeg > TRUNK_OFF)
     out.push({

@@ -1,11 +1,12 @@
 import { chainOf, jointOf, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
-import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast';
+import { mul64, norm, normalize64, rotate64 } from '../math/fast';
 import { arcQuat, axisAngleQuat } from '../math/quat';
 import { smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
+import { TurnWriter } from '../motion/turn-writer';
 import { reachHands } from '../retarget/arms';
 import { trackFeet } from '../retarget/foot-track';
 import { bendLegs } from '../retarget/hold';
@@ -124,45 +125,43 @@ function bendTrunk(plan: Plan, motion: Motion, keys: readonly OffsetKey[]): Moti
   const head = jointOf(map, 'head');
   const spine = chainOf(map, 'spine');
   if (head < 0 || spine.length === 0) return motion;
-  const n = rig.names.length;
-  const rotations = motion.rotations.slice();
+  const writer = new TurnWriter(motion);
   const reader = new ChainReader(rig, motion, [...spine, head]);
   const places = new Float64Array(3 * (spine.length + 1));
   const want = new Float64Array(3);
   const total = new Float64Array(4);
   const above = new Float64Array(4);
   const own = new Float64Array(4);
-  const arc = [0, 0, 0, 1];
+  const turn = Float64Array.of(0, 0, 0, 1);
+  const before = new Float64Array(4);
+  const from = new Float64Array(3);
+  const to = new Float64Array(3);
   const v = new Float64Array(3);
+  const chain = [...spine, head];
   const write = (f: number, joint: number, before: Float64Array, after: Float64Array, r: Float64Array): void => {
     const parent = rig.parents[joint]!;
     if (parent >= 0) mul64(above, 0, before, 0, r, 4 * parent);
-    else above.set([0, 0, 0, 1]);
     mul64(own, 0, after, 0, r, 4 * joint);
-    invMul64(own, 0, above, 0, own, 0);
-    normalize64(own, 0);
-    storeNear(rotations, 4 * (f * n + joint), own, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
+    writer.write(f, joint, above, Math.min(0, parent), own, 0);
   };
   const same = Float64Array.of(0, 0, 0, 1);
   for (let f = 0; f < motion.frameCount; f++) {
     const by = moveAt(keys, f);
     const { r, p } = reader.at(f);
-    [...spine, head].forEach((j, i) => {
-      places.set(p.subarray(3 * j, 3 * j + 3), 3 * i);
-    });
+    for (let i = 0; i < chain.length; i++) for (let k = 0; k < 3; k++) places[3 * i + k] = p[3 * chain[i]! + k]!;
     const tip = 3 * spine.length;
     for (let k = 0; k < 3; k++) want[k] = places[tip + k]! + by[k]!;
     total.set(same);
-    const before = Float64Array.from(same);
-    spine.forEach((joint, i) => {
-      const from = [0, 1, 2].map((k) => places[tip + k]! - places[3 * i + k]!);
-      const to = [0, 1, 2].map((k) => want[k]! - places[3 * i + k]!);
-      arcQuat(arc, 0, from, 0, to, 0);
+    for (let i = 0; i < spine.length; i++) {
+      for (let k = 0; k < 3; k++) {
+        from[k] = places[tip + k]! - places[3 * i + k]!;
+        to[k] = want[k]! - places[3 * i + k]!;
+      }
+      arcQuat(turn, 0, from, 0, to, 0);
       // every joint takes an equal part of what is left
-      const half = Math.hypot(arc[0]!, arc[1]!, arc[2]!);
-      const angle = (2 * Math.atan2(half, arc[3]!)) / (spine.length - i);
-      if (half > 1e-9) axisAngleQuat(arc, 0, arc[0]! / half, arc[1]! / half, arc[2]! / half, angle);
-      const turn = Float64Array.from(arc);
+      const half = norm(turn[0]!, turn[1]!, turn[2]!);
+      const angle = (2 * Math.atan2(half, turn[3]!)) / (spine.length - i);
+      if (half > 1e-9) axisAngleQuat(turn, 0, turn[0]! / half, turn[1]! / half, turn[2]! / half, angle);
       before.set(total);
       mul64(total, 0, turn, 0, total, 0);
       normalize64(total, 0);
@@ -171,9 +170,9 @@ function bendTrunk(plan: Plan, motion: Motion, keys: readonly OffsetKey[]): Moti
         rotate64(v, 0, turn, 0, v, 0);
         for (let k = 0; k < 3; k++) places[3 * m + k] = places[3 * i + k]! + v[k]!;
       }
-      write(f, joint, before, total, r);
-    });
+      write(f, spine[i]!, before, total, r);
+    }
     write(f, head, total, same, r);
   }
-  return { ...motion, rotations };
+  return { ...motion, rotations: writer.rotations };
 }

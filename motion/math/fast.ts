@@ -98,6 +98,54 @@ export function storeNear(dst: Float32Array, o: number, q: Float64Array, qo: num
   dst[o + 3] = s * w;
 }
 
+/**
+ * Stores above⁻¹ · own, made unit, as float32: a joint's turn in its parent's frame from two turns in the world. The sign is
+ * the one nearer to what stands at `before` (none where negative); with ao below 0 `own` is the local turn already. One step,
+ * written out, for every stage ends in it.
+ */
+export function storeLocal(
+  dst: Float32Array,
+  o: number,
+  above: Float64Array,
+  ao: number,
+  own: Float64Array,
+  oo: number,
+  before: number,
+): void {
+  const ax = ao < 0 ? 0 : -above[ao]!;
+  const ay = ao < 0 ? 0 : -above[ao + 1]!;
+  const az = ao < 0 ? 0 : -above[ao + 2]!;
+  const aw = ao < 0 ? 1 : above[ao + 3]!;
+  const bx = own[oo]!;
+  const by = own[oo + 1]!;
+  const bz = own[oo + 2]!;
+  const bw = own[oo + 3]!;
+  const x = aw * bx + ax * bw + ay * bz - az * by;
+  const y = aw * by - ax * bz + ay * bw + az * bx;
+  const z = aw * bz + ax * by - ay * bx + az * bw;
+  const w = aw * bw - ax * bx - ay * by - az * bz;
+  const square = x * x + y * y + z * z + w * w;
+  if (!(square > 0)) {
+    dst[o] = dst[o + 1] = dst[o + 2] = 0;
+    dst[o + 3] = 1;
+    return;
+  }
+  let s = 1 / Math.sqrt(square);
+  if (before >= 0 && x * dst[before]! + y * dst[before + 1]! + z * dst[before + 2]! + w * dst[before + 3]! < 0) s = -s;
+  dst[o] = s * x;
+  dst[o + 1] = s * y;
+  dst[o + 2] = s * z;
+  dst[o + 3] = s * w;
+}
+
+/** Reads four numbers of a float32 array. */
+export function load4(dst: Float64Array, o: number, src: Float32Array, so: number): void {
+  dst[o] = src[so]!;
+  dst[o + 1] = src[so + 1]!;
+  dst[o + 2] = src[so + 2]!;
+  dst[o + 3] = src[so + 3]!;
+}
+
 /** Length of a vector; Math.hypot guards against overflow and is several times slower. */
 export const norm = (x: number, y: number, z: number): number => Math.sqrt(x * x + y * y + z * z);
 

@@ -1,9 +1,10 @@
 import { jointOf, SIDES, type Side } from '../bodymap/slots';
-import { invMul64, mul64, norm, normalize64, rotate64, storeNear } from '../math/fast';
+import { mul64, norm, rotate64 } from '../math/fast';
 import { invertQuat, rotate3 } from '../math/quat';
 import { smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
+import { TurnWriter } from '../motion/turn-writer';
 import { ELBOW, newLegTurns, solveLeg } from './leg';
 import type { Plan } from './plan';
 
@@ -30,7 +31,6 @@ export interface Reached {
  */
 export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal[]): Reached {
   const { rig, map } = plan.target;
-  const n = rig.names.length;
   const reach = { max: 0, frame: 0, side: 'L' as Side };
   const arms = goals.flatMap((goal) => {
     const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + goal.side)) as [
@@ -42,7 +42,7 @@ export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal
     return [{ goal, upper, fore, hand, hinge: elbowHinge(plan, upper, goal.side) }];
   });
   if (arms.length === 0) return { motion, reach };
-  const rotations = motion.rotations.slice();
+  const writer = new TurnWriter(motion);
   const reader = new ChainReader(
     rig,
     motion,
@@ -54,23 +54,15 @@ export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal
   const want = new Float64Array(3);
   const above = new Float64Array(4);
   const world = new Float64Array(4);
-  const q = new Float64Array(4);
-  const write = (f: number, joint: number, own: Float64Array, o: number): void => {
-    invMul64(q, 0, above, 0, own, o);
-    normalize64(q, 0);
-    storeNear(rotations, 4 * (f * n + joint), q, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
-  };
   for (let f = 0; f < motion.frameCount; f++) {
     const { r, p } = reader.at(f);
     for (const { goal, upper, fore, hand, hinge: own } of arms) {
       const w = goal.weight[f]!;
       if (w <= 0) {
         // unchanged, but its sign goes on from the frame before
-        for (const j of [upper, fore, hand]) {
-          const o = 4 * (f * n + j);
-          for (let k = 0; k < 4; k++) q[k] = motion.rotations[o + k]!;
-          storeNear(rotations, o, q, 0, f > 0 ? o - 4 * n : -1);
-        }
+        writer.keep(f, upper);
+        writer.keep(f, fore);
+        writer.keep(f, hand);
         continue;
       }
       for (let k = 0; k < 3; k++) want[k] = (1 - w) * p[3 * hand + k]! + w * goal.at[3 * f + k]!;
@@ -83,18 +75,16 @@ export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal
       }
       rotate64(hinge, 0, r, 4 * upper, own, 0);
       solveLeg(turns, p, 3 * upper, 3 * fore, 3 * hand, want, 0, hinge, ELBOW);
-      const parent = rig.parents[upper]!;
-      for (let k = 0; k < 4; k++) above[k] = parent >= 0 ? r[4 * parent + k]! : k === 3 ? 1 : 0;
       mul64(world, 0, turns.upper, 0, r, 4 * upper);
-      write(f, upper, world, 0);
+      writer.write(f, upper, r, 4 * rig.parents[upper]!, world, 0);
       mul64(above, 0, turns.upper, 0, r, 4 * rig.parents[fore]!);
       mul64(world, 0, turns.lower, 0, r, 4 * fore);
-      write(f, fore, world, 0);
+      writer.write(f, fore, above, 0, world, 0);
       mul64(above, 0, turns.lower, 0, r, 4 * rig.parents[hand]!);
-      write(f, hand, r, 4 * hand);
+      writer.write(f, hand, above, 0, r, 4 * hand);
     }
   }
-  return { motion: { ...motion, rotations }, reach, short: away };
+  return { motion: { ...motion, rotations: writer.rotations }, reach, short: away };
 }
 
 const SOFT = 0.97;

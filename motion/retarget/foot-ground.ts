@@ -58,12 +58,9 @@ export function keepAbove(
   const need = new Float64Array(frames);
   for (let f = 0; f < frames; f++) {
     if (held[f]) continue;
-    let low = Number.POSITIVE_INFINITY;
-    for (const local of [sole.heel, sole.ball]) {
-      rotate64(v, 0, track.turn, 4 * f, local, 0);
-      low = Math.min(low, v[1]! + goal[3 * f + 1]!);
-    }
-    need[f] = Math.max(0, ground[f]! - low);
+    rotate64(v, 0, track.turn, 4 * f, sole.heel, 0);
+    rotate64(toe, 0, track.turn, 4 * f, sole.ball, 0);
+    need[f] = Math.max(0, ground[f]! - goal[3 * f + 1]! - Math.min(v[1]!, toe[1]!));
   }
   const w = Math.max(1, Math.round(LIFT_S * fps));
   const smooth = envelope(need, w);
@@ -90,25 +87,30 @@ export function clearances(
   held: Uint8Array,
   ground: Float64Array,
 ): Float64Array {
-  const { sole } = track;
+  const { sole, turn, toeTurn, toeOffset } = track;
   const v = new Float64Array(3);
-  const toe = new Float64Array(3);
-  return Float64Array.from(held, (on, f) => {
-    if (on && !pivot[f]) return 0;
+  const out = new Float64Array(held.length);
+  for (let f = 0; f < out.length; f++) {
+    if (held[f] && !pivot[f]) continue;
     let low = Number.POSITIVE_INFINITY;
-    for (const local of [sole.heel, sole.ball]) {
-      if ((local === sole.heel ? 1 : 2) === pivot[f]) continue;
-      rotate64(v, 0, track.turn, 4 * f, local, 0);
+    if (pivot[f] !== 1) {
+      rotate64(v, 0, turn, 4 * f, sole.heel, 0);
+      low = v[1]!;
+    }
+    if (pivot[f] !== 2) {
+      rotate64(v, 0, turn, 4 * f, sole.ball, 0);
       low = Math.min(low, v[1]!);
     }
     // toes keep to the ground by themselves while the ball stands on it
     if (sole.toes >= 0 && pivot[f] !== 2) {
-      rotate64(toe, 0, track.turn, 4 * f, track.toeOffset, 0);
-      rotate64(v, 0, track.toeTurn, 4 * f, sole.tip, 0);
-      low = Math.min(low, toe[1]! + v[1]!);
+      rotate64(v, 0, turn, 4 * f, toeOffset, 0);
+      const root = v[1]!;
+      rotate64(v, 0, toeTurn, 4 * f, sole.tip, 0);
+      low = Math.min(low, root + v[1]!);
     }
-    return Math.max(0, low + goal[3 * f + 1]! - ground[f]!);
-  });
+    out[f] = Math.max(0, low + goal[3 * f + 1]! - ground[f]!);
+  }
+  return out;
 }
 
 /** Frames to the nearest held one, in either direction. */

@@ -1,10 +1,11 @@
 import type { Plant } from '../analysis/plants';
 import type { Side } from '../bodymap/slots';
-import { invMul64, mul64, norm, normalize64, rotate64, storeNear } from '../math/fast';
+import { mul64, norm, normalize64, rotate64 } from '../math/fast';
 import { arcQuat } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
+import { TurnWriter } from '../motion/turn-writer';
 import { weightOf } from './arms';
 import { fillBetween } from './envelope';
 import { keepAbove } from './foot-ground';
@@ -235,8 +236,7 @@ function middleOf(weight: Float32Array, from: number, to: number): number {
 /** Aims thighs at the knees' spots and shins from there at the ankles' goals, by the shortest way. */
 function aimLegs(plan: Plan, motion: Motion, legs: readonly KneelingLeg[]): Motion {
   const { rig } = plan.target;
-  const n = rig.names.length;
-  const rotations = motion.rotations.slice();
+  const writer = new TurnWriter(motion);
   const reader = new ChainReader(
     rig,
     motion,
@@ -246,14 +246,8 @@ function aimLegs(plan: Plan, motion: Motion, legs: readonly KneelingLeg[]): Moti
   const world = new Float64Array(4);
   const above = new Float64Array(4);
   const upper = new Float64Array(4);
-  const local = new Float64Array(4);
   const from = new Float64Array(3);
   const to = new Float64Array(3);
-  const write = (f: number, joint: number): void => {
-    invMul64(local, 0, above, 0, world, 0);
-    normalize64(local, 0);
-    storeNear(rotations, 4 * (f * n + joint), local, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
-  };
   for (let f = 0; f < motion.frameCount; f++) {
     if (legs.every((l) => l.weight[f] === 0)) continue;
     const { r, p } = reader.at(f);
@@ -266,10 +260,8 @@ function aimLegs(plan: Plan, motion: Motion, legs: readonly KneelingLeg[]): Moti
       }
       arcQuat(arc, 0, from, 0, to, 0);
       upper.set(arc);
-      const top = rig.parents[h]!;
-      for (let i = 0; i < 4; i++) above[i] = top >= 0 ? r[4 * top + i]! : i === 3 ? 1 : 0;
       mul64(world, 0, upper, 0, r, 4 * h);
-      write(f, h);
+      writer.write(f, h, r, 4 * rig.parents[h]!, world, 0);
       // the shin keeps its turn in the world but for what its goal asks
       for (let i = 0; i < 3; i++) {
         from[i] = p[3 * a + i]! - p[3 * k + i]!;
@@ -280,8 +272,8 @@ function aimLegs(plan: Plan, motion: Motion, legs: readonly KneelingLeg[]): Moti
       arcQuat(arc, 0, from, 0, to, 0);
       mul64(above, 0, upper, 0, r, 4 * rig.parents[k]!);
       mul64(world, 0, arc, 0, r, 4 * k);
-      write(f, k);
+      writer.write(f, k, above, 0, world, 0);
     }
   }
-  return { ...motion, rotations };
+  return { ...motion, rotations: writer.rotations };
 }

@@ -1,11 +1,12 @@
 import type { Plant } from '../analysis/plants';
 import { jointOf } from '../bodymap/slots';
-import { invMul64, mul64, norm, normalize64, rotate64, storeNear } from '../math/fast';
+import { load4, mul64, norm, normalize64, rotate64, storeLocal, storeNear } from '../math/fast';
 import { lowPass } from '../math/low-pass';
 import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint, placesOf } from '../motion/move-joint';
+import { TurnWriter } from '../motion/turn-writer';
 import { childrenOf } from '../rig/rig';
 import type { WristGoal } from './arms';
 import { envelope } from './envelope';
@@ -228,47 +229,43 @@ function steadyTurn(plan: Plan, motion: Motion, filter: ReturnType<typeof lowPas
   const n = parents.length;
   const frames = motion.frameCount;
   const turns = new Float32Array(4 * frames);
+  const own = new Float64Array(4);
   for (let f = 0; f < frames; f++) {
     const o = 4 * (f * n + hips);
     // neighbours in one half of the sphere, so that they can be averaged
-    let dot = 0;
-    for (let k = 0; k < 4; k++)
-      dot += motion.rotations[o + k]! * (f > 0 ? turns[4 * f - 4 + k]! : motion.rotations[o + k]!);
-    for (let k = 0; k < 4; k++) turns[4 * f + k] = dot < 0 ? -motion.rotations[o + k]! : motion.rotations[o + k]!;
+    load4(own, 0, motion.rotations, o);
+    storeNear(turns, 4 * f, own, 0, 4 * f - 4);
   }
   for (let k = 0; k < 4; k++) filter(turns, k, 4, frames);
   const below = nextMapped(plan, hips);
   const rotations = motion.rotations.slice();
   const steady = new Float64Array(4);
-  const own = new Float64Array(4);
   const before = new Float64Array(4);
   const after = new Float64Array(4);
   const local = new Float64Array(4);
   for (let f = 0; f < frames; f++) {
     const o = 4 * (f * n + hips);
-    for (let k = 0; k < 4; k++) {
-      steady[k] = turns[4 * f + k]!;
-      own[k] = motion.rotations[o + k]!;
-    }
+    load4(steady, 0, turns, 4 * f);
+    load4(own, 0, motion.rotations, o);
     normalize64(steady, 0);
     storeNear(rotations, o, steady, 0, f > 0 ? o - 4 * n : -1);
     for (const { joint, between } of below) {
       const c = 4 * (f * n + joint);
-      before.set(own);
-      after.set(steady);
+      for (let k = 0; k < 4; k++) {
+        before[k] = own[k]!;
+        after[k] = steady[k]!;
+      }
       for (const j of between) {
         const b = 4 * (f * n + j);
-        for (let k = 0; k < 4; k++) local[k] = motion.rotations[b + k]!;
+        load4(local, 0, motion.rotations, b);
         mul64(before, 0, before, 0, local, 0);
-        for (let k = 0; k < 4; k++) local[k] = rig.restR[4 * j + k]!;
+        load4(local, 0, rig.restR, 4 * j);
         mul64(after, 0, after, 0, local, 0);
         storeNear(rotations, b, local, 0, f > 0 ? b - 4 * n : -1);
       }
-      for (let k = 0; k < 4; k++) local[k] = motion.rotations[c + k]!;
+      load4(local, 0, motion.rotations, c);
       mul64(before, 0, before, 0, local, 0);
-      invMul64(local, 0, after, 0, before, 0);
-      normalize64(local, 0);
-      storeNear(rotations, c, local, 0, f > 0 ? c - 4 * n : -1);
+      storeLocal(rotations, c, after, 0, before, 0, f > 0 ? c - 4 * n : -1);
     }
   }
   return rotations;
@@ -416,8 +413,8 @@ export function bendLegs(
   drop: Float64Array,
 ): Omit<HoldResult, 'drop'> {
   const { rig } = plan.target;
-  const n = rig.names.length;
-  const rotations = motion.rotations.slice();
+  const { parents } = rig;
+  const writer = new TurnWriter(motion);
   const hips = plan.carrier;
   const lowered = placesOf(rig, motion, hips);
   const translations = [...motion.translations.filter((t) => t.joint !== hips), { joint: hips, values: lowered }];
@@ -436,11 +433,6 @@ export function bendLegs(
   const reach = { max: 0, frame: 0 };
   const short = new Float32Array(motion.frameCount);
   const shins = tracks.map(() => new Float64Array(6 * motion.frameCount));
-  const write = (f: number, joint: number, parent: Float64Array, own: Float64Array): void => {
-    invMul64(q, 0, parent, 0, own, 0);
-    normalize64(q, 0);
-    storeNear(rotations, 4 * (f * n + joint), q, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
-  };
   for (let f = 0; f < motion.frameCount; f++) {
     const { p, r } = reader.at(f);
     const down = drop[f]!;
@@ -448,44 +440,41 @@ export function bendLegs(
       v[0] = 0;
       v[1] = -down;
       v[2] = 0;
-      const parent = rig.parents[hips]!;
+      const parent = parents[hips]!;
       if (parent >= 0) {
         invertQuat(q, 0, r, 4 * parent);
-        rotate3(v, 0, q, 0, v, 0);
+        rotate64(v, 0, q, 0, v, 0);
       }
       for (let k = 0; k < 3; k++) lowered[3 * f + k] = lowered[3 * f + k]! + v[k]!;
     }
-    tracks.forEach((t, i) => {
+    for (let i = 0; i < tracks.length; i++) {
+      const { thigh, shin, sole, turn, toeTurn } = tracks[i]!;
       const { goal, held } = plans[i]!;
       // solve relative to the lowered body: raise the goal instead
       goal[3 * f + 1] = goal[3 * f + 1]! + down;
-      rotate64(hinge, 0, r, 4 * t.thigh, hinges[i]!, 0);
-      solveLeg(turns, p, 3 * t.thigh, 3 * t.shin, 3 * t.sole.foot, goal, 3 * f, hinge);
+      rotate64(hinge, 0, r, 4 * thigh, hinges[i]!, 0);
+      solveLeg(turns, p, 3 * thigh, 3 * shin, 3 * sole.foot, goal, 3 * f, hinge);
       goal[3 * f + 1] = goal[3 * f + 1]! - down;
-      shins[i]!.set(turns.places, 6 * f);
-      if (held[f]) short[f] = Math.max(short[f]!, turns.short);
-      if (held[f] && turns.short > reach.max) {
-        reach.max = turns.short;
-        reach.frame = f;
+      const bent = shins[i]!;
+      for (let k = 0; k < 6; k++) bent[6 * f + k] = turns.places[k]!;
+      if (held[f]) {
+        short[f] = Math.max(short[f]!, turns.short);
+        if (turns.short > reach.max) {
+          reach.max = turns.short;
+          reach.frame = f;
+        }
       }
-      const thighParent = rig.parents[t.thigh]!;
-      for (let k = 0; k < 4; k++) above[k] = thighParent >= 0 ? r[4 * thighParent + k]! : k === 3 ? 1 : 0;
-      mul64(world, 0, turns.upper, 0, r, 4 * t.thigh);
-      write(f, t.thigh, above, world);
-      mul64(above, 0, turns.upper, 0, r, 4 * rig.parents[t.shin]!);
-      mul64(world, 0, turns.lower, 0, r, 4 * t.shin);
-      write(f, t.shin, above, world);
-      mul64(above, 0, turns.lower, 0, r, 4 * rig.parents[t.sole.foot]!);
-      for (let k = 0; k < 4; k++) world[k] = t.turn[4 * f + k]!;
-      write(f, t.sole.foot, above, world);
-      if (t.sole.toes >= 0 && rig.parents[t.sole.toes] === t.sole.foot) {
-        above.set(world);
-        for (let k = 0; k < 4; k++) world[k] = t.toeTurn[4 * f + k]!;
-        write(f, t.sole.toes, above, world);
-      }
-    });
+      mul64(world, 0, turns.upper, 0, r, 4 * thigh);
+      writer.write(f, thigh, r, 4 * parents[thigh]!, world, 0);
+      mul64(above, 0, turns.upper, 0, r, 4 * parents[shin]!);
+      mul64(world, 0, turns.lower, 0, r, 4 * shin);
+      writer.write(f, shin, above, 0, world, 0);
+      mul64(above, 0, turns.lower, 0, r, 4 * parents[sole.foot]!);
+      writer.write(f, sole.foot, above, 0, turn, 4 * f);
+      if (sole.toes >= 0 && parents[sole.toes] === sole.foot) writer.write(f, sole.toes, turn, 4 * f, toeTurn, 4 * f);
+    }
   }
-  return { motion: { ...motion, rotations, translations }, reach, short, shins };
+  return { motion: { ...motion, rotations: writer.rotations, translations }, reach, short, shins };
 }
 
 /** The knee's hinge in the thigh's frame: the body's left-right axis in the aligned pose. */

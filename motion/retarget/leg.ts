@@ -136,8 +136,10 @@ function frameChange(
 }
 
 function frame(dst: Float64Array, direction: Float64Array, across: Float64Array): void {
-  y0.set(direction);
-  x0.set(across);
+  for (let k = 0; k < 3; k++) {
+    y0[k] = direction[k]!;
+    x0[k] = across[k]!;
+  }
   perpendicular(x0, y0);
   z0[0] = x0[1]! * y0[2]! - x0[2]! * y0[1]!;
   z0[1] = x0[2]! * y0[0]! - x0[0]! * y0[2]!;

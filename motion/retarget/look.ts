@@ -1,9 +1,10 @@
 import { jointOf } from '../bodymap/slots';
 import { MotionError } from '../errors';
-import { invMul64, mul64, normalize64, rotate64, slerp64, storeNear } from '../math/fast';
+import { mul64, rotate64, slerp64 } from '../math/fast';
 import { arcQuat, invertQuat } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
+import { TurnWriter } from '../motion/turn-writer';
 import { type ImportanceKey, importanceAt } from './hand-goals';
 import type { Plan } from './plan';
 
@@ -25,8 +26,7 @@ export function lookAt(plan: Plan, motion: Motion, goals: readonly LookGoal[]): 
   for (const g of goals)
     if (g.point.some((x) => !Number.isFinite(x)))
       throw new MotionError('bad-argument', 'A look needs the spot it goes to: x, y and z in metres.');
-  const n = rig.names.length;
-  const rotations = motion.rotations.slice();
+  const writer = new TurnWriter(motion);
   const reader = new ChainReader(rig, motion, [head]);
   // the face's direction in the head's frame: ahead in the aligned pose
   const back = new Float64Array(4);
@@ -52,10 +52,7 @@ export function lookAt(plan: Plan, motion: Motion, goals: readonly LookGoal[]): 
       slerp64(turn, 0, same, 0, Float64Array.from(arc), 0, w * Math.min(1, MOST / Math.max(angle, 1e-9)));
       mul64(own, 0, turn, 0, own, 0);
     }
-    const parent = rig.parents[head]!;
-    if (parent >= 0) invMul64(own, 0, r, 4 * parent, own, 0);
-    normalize64(own, 0);
-    storeNear(rotations, 4 * (f * n + head), own, 0, f > 0 ? 4 * ((f - 1) * n + head) : -1);
+    writer.write(f, head, r, 4 * rig.parents[head]!, own, 0);
   }
-  return { ...motion, rotations };
+  return { ...motion, rotations: writer.rotations };
 }

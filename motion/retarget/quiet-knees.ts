@@ -25,15 +25,20 @@ export function quietKnee({ distance, bones, room }: LegCourse, allowed: number)
   const frames = distance.length;
   const [a, b] = bones;
   const bendAt = (d: number): number => Math.acos(clamp((d * d - a * a - b * b) / (2 * a * b), -1, 1));
-  const bend = Float64Array.from(distance, bendAt);
+  const bend = new Float64Array(frames);
+  for (let f = 0; f < frames; f++) bend[f] = bendAt(distance[f]!);
   const over = (f: number): number => bend[f - 1]! - 2 * bend[f]! + bend[f + 1]!;
+  let broken: number[] = [];
   const sharpest = (): number => {
     let most = 0;
-    for (let f = 1; f + 1 < frames; f++) most = Math.max(most, Math.abs(over(f)));
+    for (let f = 1; f + 1 < frames; f++) {
+      const by = Math.abs(bend[f - 1]! - 2 * bend[f]! + bend[f + 1]!);
+      if (by > most) most = by;
+    }
     return most;
   };
-  let broken: number[] = [];
-  for (let f = 1; f + 1 < frames; f++) if (Math.abs(over(f)) > allowed) broken.push(f);
+  for (let f = 1; f + 1 < frames; f++)
+    if (Math.abs(bend[f - 1]! - 2 * bend[f]! + bend[f + 1]!) > allowed) broken.push(f);
   if (broken.length === 0) return undefined;
   const before = sharpest();
   // least and most bend of a frame; a leg bends more the nearer its ends are

@@ -9,7 +9,8 @@ import { transformRig } from '../rig/rig';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
 import { envelope } from './envelope';
 import { newLegTurns, solveLeg } from './leg';
-import { reportOf, retarget } from './retarget';
+import { planRetarget } from './plan';
+import { reportOf, retarget, solve } from './retarget';
 
 const source = party(posedRig(90));
 
@@ -35,6 +36,17 @@ describe('carrying poses over, no plants', () => {
     const { direction } = reportOf(retarget(source, motion, party(rig), { plants: false }));
     expect(direction.meanDeg).toBeLessThan(0.01);
     expect(direction.maxDeg).toBeLessThan(0.02);
+  });
+
+  test('a plan reads a motion once, and solves it again to the same result, whatever was asked in between', () => {
+    const plan = planRetarget(source, party(posedRig(40, 0.7)));
+    const motion = wander(source.rig, 90);
+    const first = solve(plan, motion);
+    solve(plan, wander(source.rig, 90, 9));
+    solve(plan, motion, { contacts: { plants: [], floor: 0.3 } });
+    const again = solve(plan, motion);
+    expect(again.motion).toEqual(first.motion);
+    expect(again.plants).toEqual(first.plants);
   });
 
   test('there and back again is the same motion', () => {

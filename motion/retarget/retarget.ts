@@ -1,5 +1,4 @@
 import { type Contacts, findContacts, isSole, type Plant, plantHeights, soleTracks } from '../analysis/plants';
-import { fitSoles } from '../analysis/sole-fit';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
@@ -15,9 +14,9 @@ import { kneeHeights, settleKnees } from './knees';
 import { type LeaveOut, leaveTravel } from './leave';
 import { defaultLimits, keepLimits, type Limits } from './limits';
 import { type LookGoal, lookAt } from './look';
-import { type Party, type Plan, planRetarget, withSoles } from './plan';
+import { type Party, type Plan, planRetarget } from './plan';
 import { measure, type Report } from './report';
-import { sharpestKnee } from './steadiness';
+import { factsOf, heelsOf } from './source-facts';
 import { type Travel as TransferTravel, transfer } from './transfer';
 import { pitchTrunk } from './trunk';
 import { shareTwists } from './twists';
@@ -135,17 +134,19 @@ function solvePlayed(given: Plan, played: Motion, options: RetargetOptions): Ret
   const travel = options.travel ?? RETARGET_DEFAULTS.travel;
   const clear = options.clear ?? hold;
   // (1) what the source does on the ground
-  const fitted = hold ? fitSoles(given.source.rig, played, given.source.body, given.sourceAligned) : undefined;
-  const plan = fitted ? withSoles(given, fitted) : given;
+  const facts = hold ? factsOf(given, played) : undefined;
+  const plan = facts?.plan ?? given;
   const { source, target, scale } = plan;
-  const tracks = hold ? soleTracks(source.rig, played, source.body) : {};
-  const contacts: Contacts = hold
-    ? (options.contacts ?? findContacts(tracks, played.fps, source.body.leg))
-    : { plants: [], floor: plan.equalRigs ? 0 : source.body.floor };
-  const soles = [tracks.heelL, tracks.heelR].filter((t) => t !== undefined);
+  const tracks = facts?.tracks ?? {};
+  const contacts: Contacts = (facts && (options.contacts ?? facts.contacts)) ?? {
+    plants: [],
+    floor: plan.equalRigs ? 0 : source.body.floor,
+  };
   const resting =
-    hold && (options.holds ?? RETARGET_DEFAULTS.holds)
-      ? sourceHolds(plan, played, soles, contacts.floor, options.contacts?.plants)
+    facts && (options.holds ?? RETARGET_DEFAULTS.holds)
+      ? options.contacts
+        ? sourceHolds(plan, played, heelsOf(tracks), contacts.floor, options.contacts.plants)
+        : facts.holds()
       : undefined;
   const plants = [...contacts.plants.filter((p) => isSole(p.part)), ...(resting?.plants ?? [])];
   // (2) poses and travel
@@ -162,10 +163,9 @@ function solvePlayed(given: Plan, played: Motion, options: RetargetOptions): Ret
   const knees = resting && kneeHeights(plan, plants, resting.tracks, contacts.floor);
   if (knees) moved = settleKnees(plan, moved, plants, knees);
   if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part) || p.part.startsWith('knee'))) {
-    const allowed = sharpestKnee(source, played);
     const held = holdPlants(plan, moved, plants, heights, {
       lower,
-      allowed,
+      allowed: facts?.sharpest(),
       knees,
       source: clear ? played : undefined,
       hands: resting && groundGoals(plan, moved, plants, resting.tracks, contacts.floor),

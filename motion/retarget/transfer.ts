@@ -1,4 +1,4 @@
-import { invMul64, mul64, normalize64, rotate64, slerp64, storeNear } from '../math/fast';
+import { invMul64, load4, mul64, normalize64, rotate64, slerp64, storeLocal } from '../math/fast';
 import { type Motion, PoseReader, type TranslationTrack } from '../motion/motion';
 import type { Plan } from './plan';
 
@@ -44,9 +44,10 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
     const pose = reader.at(f);
     const base = 4 * n * f;
     // (1) turns: from the source's world, or kept, or copied
-    for (let j = 0; j < n; j++) {
-      const o = 4 * j;
+    const before = f > 0 ? base - 4 * n : -1;
+    for (let j = 0, o = 0; j < n; j++, o += 4) {
       const p = parents[j]!;
+      const last = before < 0 ? -1 : before + o;
       const first = a[j]!;
       if (first >= 0) {
         mul64(wr, o, pose.r, 4 * first, ka, o);
@@ -54,23 +55,25 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
           mul64(other, 0, pose.r, 4 * b[j]!, kb, o);
           slerp64(wr, o, wr, o, other, 0, t[j]!);
         }
-        if (p >= 0) invMul64(local, 0, wr, 4 * p, wr, o);
-        else for (let k = 0; k < 4; k++) local[k] = wr[o + k]!;
+        storeLocal(out, base + o, wr, 4 * p, wr, o, last);
+        continue;
+      }
+      const s = same[j]!;
+      if (s >= 0) {
+        // same name, no slot: its departure from rest is copied
+        const at = 4 * (f * sourceJoints + s);
+        load4(other, 0, motion.rotations, at);
+        invMul64(local, 0, sourceRest, 4 * s, other, 0);
+        mul64(local, 0, restR, o, local, 0);
         normalize64(local, 0);
-      } else {
-        const s = same[j]!;
-        if (s >= 0) {
-          // same name, no slot: its departure from rest is copied
-          const at = 4 * (f * sourceJoints + s);
-          for (let k = 0; k < 4; k++) other[k] = motion.rotations[at + k]!;
-          invMul64(local, 0, sourceRest, 4 * s, other, 0);
-          mul64(local, 0, restR, o, local, 0);
-          normalize64(local, 0);
-        } else for (let k = 0; k < 4; k++) local[k] = restR[o + k]!;
         if (p >= 0) mul64(wr, o, wr, 4 * p, local, 0);
         else for (let k = 0; k < 4; k++) wr[o + k] = local[k]!;
+        storeLocal(out, base + o, local, -1, local, 0, last);
+      } else {
+        if (p >= 0) mul64(wr, o, wr, 4 * p, restR, o);
+        else for (let k = 0; k < 4; k++) wr[o + k] = restR[o + k]!;
+        for (let k = 0; k < 4; k++) out[base + o + k] = restR[o + k]!;
       }
-      storeNear(out, base + o, local, 0, f > 0 ? base + o - 4 * n : -1);
     }
     // (2) place the hips so that the centre of the hip joints is where the scaled source has it
     for (const { joint, values } of copied) for (let k = 0; k < 3; k++) localT[3 * joint + k] = values[3 * f + k]!;

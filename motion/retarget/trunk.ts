@@ -1,10 +1,11 @@
 import { type HoldTracks, palmPoint } from '../analysis/holds';
 import type { Plant } from '../analysis/plants';
 import { chainOf, jointOf, SIDES } from '../bodymap/slots';
-import { invMul64, mul64, normalize64, rotate64, storeNear } from '../math/fast';
+import { mul64, rotate64 } from '../math/fast';
 import { clamp } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
+import { TurnWriter } from '../motion/turn-writer';
 import { restPose } from '../rig/rig';
 import { weightOf } from './arms';
 import { fillBetween, runningMean } from './envelope';
@@ -143,7 +144,7 @@ function pitch(
 ): Motion {
   const { rig, map } = plan.target;
   const n = rig.names.length;
-  const rotations = moved.rotations.slice();
+  const writer = new TurnWriter(moved);
   // per joint: the share of the pitch its turn in the world takes, −1 where it follows what carries it
   const own = new Float64Array(n).fill(-1);
   spine.forEach((j, i) => {
@@ -164,8 +165,6 @@ function pitch(
   }
   const turn = new Float64Array(4);
   const world = new Float64Array(4);
-  const local = new Float64Array(4);
-  const one = Float64Array.of(0, 0, 0, 1);
   for (let f = 0; f < moved.frameCount; f++) {
     const { r, p } = reader.at(f);
     readTrunk(frame, p, spine, uppers);
@@ -176,11 +175,8 @@ function pitch(
       turn[2] = frame.axis[1] * Math.sin(half);
       turn[3] = Math.cos(half);
       mul64(world, 0, turn, 0, r, 4 * joint);
-      const above = rig.parents[joint]!;
-      invMul64(local, 0, above < 0 ? one : r, above < 0 ? 0 : 4 * above, world, 0);
-      normalize64(local, 0);
-      storeNear(rotations, 4 * (f * n + joint), local, 0, f > 0 ? 4 * ((f - 1) * n + joint) : -1);
+      writer.write(f, joint, r, 4 * rig.parents[joint]!, world, 0);
     }
   }
-  return { ...moved, rotations };
+  return { ...moved, rotations: writer.rotations };
 }

@@ -28,6 +28,7 @@ import {
 } from '../motion/index';
 import { wildBody } from '../motion/test/wild';
 import { openForeign, type Roles } from './foreign-bodies';
+import { type AgainstOptimum, againstOptimum } from './optimum';
 import { type Row, table } from './timing';
 
 const met = (x: boolean): 'yes' | 'no' => (x ? 'yes' : 'no');
@@ -119,7 +120,7 @@ function rolesOf({ map }: Party): Roles {
 
 async function pairs(): Promise<void> {
   console.log(
-    '\nEvery capture onto every body, defaults. By the judge: direction mean/p95 °, trunk °, sole slip % leg/s (source’s), floor % leg, hover p95 % leg, knee snap, jitter; by our own report: arms without plants °, crossing cm, skin ×, score',
+    '\nEvery capture onto every body, defaults. By the judge: direction mean/p95 °, trunk °, sole slip % leg/s (source’s), floor % leg, hover p95 % leg, knee snap, jitter; by our own report: arms without plants °, crossing cm, skin ×, score; legs that stand °, and at best frame by frame',
   );
   const of = { foreign: [] as Figures[], ours: [] as Figures[] };
   for (const capture of world.captures) {
@@ -129,7 +130,8 @@ async function pairs(): Promise<void> {
       if (target.party === capture.party) continue;
       const done = retarget(capture.party, capture.motion, target.party);
       const report = reportOf(done);
-      const free = reportOf(retarget(capture.party, capture.motion, target.party, { plants: false }));
+      const carried = retarget(capture.party, capture.motion, target.party, { plants: false });
+      const free = reportOf(carried);
       dump(judged, target.party.rig, done.motion);
       const result = await world.judge.load(`${judged}.json`);
       let known: Roles;
@@ -152,6 +154,7 @@ async function pairs(): Promise<void> {
         knee: j.snap.knee.ratio,
         jitter: j.jitter.p999,
         free: free.direction.meanDeg,
+        legs: againstOptimum(done, carried.motion),
         report,
         score: scoreReport(report),
       };
@@ -160,13 +163,17 @@ async function pairs(): Promise<void> {
       console.log(
         `  ${capture.name.padEnd(11)} → ${target.name.padEnd(14)} ${n(figures.mean)}/${n(figures.p95)}  ${n(figures.trunk)}  ` +
           `${n(figures.slip, 2)} (${n(figures.slipSource)})  ${n(figures.floor, 2)}  ${n(figures.hover, 2)}  ${n(figures.knee, 2)}  ` +
-          `${n(figures.jitter, 2)}  ${n(figures.free, 2)}  ${n(report.crossing.maxCm)}  ${n(report.skin.stretch)}  ${figures.score}`,
+          `${n(figures.jitter, 2)}  ${n(figures.free, 2)}  ${n(report.crossing.maxCm)}  ${n(report.skin.stretch)}  ${figures.score}  ${n(figures.legs?.own ?? 0, 2)} (${n(figures.legs?.best ?? 0, 2).trim()})`,
       );
     }
   }
   reach('Onto foreign bodies, the worst pair', of.foreign);
   reach('Onto the cast, the worst pair', of.ours);
 }
+
+/** Below half a degree both are as good as exact. */
+const againstBest = (legs: AgainstOptimum | undefined): number =>
+  legs ? Math.max(0.5, legs.own) / Math.max(0.5, legs.best) : 1;
 
 interface Figures {
   readonly mean: number;
@@ -179,6 +186,7 @@ interface Figures {
   readonly knee: number;
   readonly jitter: number;
   readonly free: number;
+  readonly legs: AgainstOptimum | undefined;
   readonly report: Report;
   readonly score: number;
 }
@@ -208,6 +216,7 @@ function reach(title: string, all: readonly Figures[]): void {
   table(`${title}; on average ${mean((f) => f.mean)}° and ${mean((f) => f.p95)}° at the 95th percentile`, [
     row('direction, mean', (f) => f.mean, 2.5, '°'),
     row('direction, 95th percentile', (f) => f.p95, 8, '°'),
+    row('legs that stand against the best', (f) => againstBest(f.legs), 1.5, ' ×'),
     row('trunk and head off the source’s', (f) => f.report.body.trunkDeg, 5, '°'),
     row('directions without plants', (f) => f.free, 0.5, '°'),
     row('sole slip', (f) => f.slip, 0.1, ' % leg/s'),

@@ -120,7 +120,7 @@ function rolesOf({ map }: Party): Roles {
 
 async function pairs(): Promise<void> {
   console.log(
-    '\nEvery capture onto every body, defaults. By the judge: direction mean/p95 °, trunk °, sole slip % leg/s (source’s), floor % leg, hover p95 % leg, knee snap, jitter; by our own report: arms without plants °, crossing cm, skin ×, score; legs that stand °, and at best frame by frame',
+    '\nEvery capture onto every body, defaults. By the judge: direction mean/p95 °, trunk °, sole slip % leg/s (source’s), floor % leg, hover p95 % leg, knee snap, jitter; by our own report: arms without plants °, crossing cm, skin ×, score; legs that stand, root mean square °, and at best frame by frame',
   );
   const of = { foreign: [] as Figures[], ours: [] as Figures[] };
   for (const capture of world.captures) {

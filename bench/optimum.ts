@@ -16,8 +16,10 @@ interface Held {
 }
 
 export interface AgainstOptimum {
-  /** Mean angle of thighs and shins to the source's while their feet are held, degrees. */
+  /** Angles of thighs and shins to the source's while their feet are held, root mean square, degrees. */
   readonly own: number;
+  /** The same with the hips where the result has them and knees as well as they can be. */
+  readonly knees: number;
   readonly best: number;
 }
 
@@ -48,6 +50,7 @@ export function againstOptimum(done: Retargeted, free: Motion, every = 8): Again
   const source = new PoseReader(rig, free);
   let own = 0;
   let best = 0;
+  let knees = 0;
   let count = 0;
   for (let f = 0; f < free.frameCount; f += every) {
     if (done.plants.some((p) => !isSole(p.part) && at(p, f))) continue;
@@ -55,12 +58,14 @@ export function againstOptimum(done: Retargeted, free: Motion, every = 8): Again
       .filter(({ side }) => done.plants.some((p) => isSole(p.part) && p.part.endsWith(side) && at(p, f)))
       .map(({ joints }) => heldLeg(rig, result.at(f).p, source.at(f).p, joints as [number, number, number]));
     if (held.length === 0) continue;
-    for (const { got, wanted } of held) own += angle(got[0], wanted[0]) + angle(got[1], wanted[1]);
+    for (const { got, wanted } of held) own += angle(got[0], wanted[0]) ** 2 + angle(got[1], wanted[1]) ** 2;
     best += bestSum(held);
+    for (const leg of held) knees += legSum(leg, [0, 0, 0]);
     count += 2 * held.length;
   }
-  const deg = 180 / Math.PI / Math.max(1, count);
-  return count === 0 ? undefined : { own: own * deg, best: best * deg };
+  if (count === 0) return undefined;
+  const mean = (squares: number): number => (180 / Math.PI) * Math.sqrt(squares / count);
+  return { own: mean(own), knees: mean(knees), best: mean(best) };
 }
 
 const at = (p: Plant, f: number): boolean => p.start <= f && p.end >= f;
@@ -84,7 +89,7 @@ function heldLeg(
   };
 }
 
-/** Least sum of both angles of a leg whose hip joint has moved, over where its knee may lie; out of reach counts much. */
+/** Least sum of both angles' squares of a leg whose hip joint has moved, over where its knee may lie; out of reach counts much. */
 function legSum({ hip, ankle, bones: [a, b], wanted }: Held, move: Vec): number {
   const root = plus(hip, move);
   const line = sub(ankle, root);
@@ -100,7 +105,7 @@ function legSum({ hip, ankle, bones: [a, b], wanted }: Held, move: Vec): number 
     const side = plus(times(across, Math.cos(swivel)), times(other, Math.sin(swivel)));
     const thigh = plus(times(along, cos), times(side, sin));
     const shin = unit(sub(times(along, d), times(thigh, a)));
-    return angle(thigh, wanted[0]) + angle(shin, wanted[1]);
+    return angle(thigh, wanted[0]) ** 2 + angle(shin, wanted[1]) ** 2;
   };
   let least = Number.POSITIVE_INFINITY;
   let swivel = 0;

@@ -1,6 +1,7 @@
 import type { GLTF } from '@gltf-transform/core';
 import { MotionError } from '../errors';
-import { normalizeQuat, slerp } from '../math/quat';
+import { normalize64, slerp64 } from '../math/fast';
+import { normalizeQuat } from '../math/quat';
 
 export interface Keys {
   readonly times: Float64Array;
@@ -34,6 +35,7 @@ export function checkKeys(keys: Keys, joint: string): void {
 /** Reads keys at rising times; remembers its place, so a whole clip is read in one pass. */
 export class KeyReader {
   private at = 0;
+  private readonly pair = new Float64Array(8);
   readonly out: Float64Array;
 
   constructor(private readonly keys: Keys) {
@@ -71,11 +73,11 @@ export class KeyReader {
       }
       if (isTurn) normalizeQuat(out, 0);
     } else if (isTurn) {
-      const a = [...values.subarray(4 * i, 4 * i + 4)];
-      const b = [...values.subarray(4 * i + 4, 4 * i + 8)];
-      normalizeQuat(a, 0);
-      normalizeQuat(b, 0);
-      slerp(out, 0, a, 0, b, 0, t);
+      const { pair } = this;
+      for (let k = 0; k < 8; k++) pair[k] = values[4 * i + k]!;
+      normalize64(pair, 0);
+      normalize64(pair, 4);
+      slerp64(out, 0, pair, 0, pair, 4, t);
     } else {
       for (let k = 0; k < width; k++) out[k] = (1 - t) * values[i * width + k]! + t * values[(i + 1) * width + k]!;
     }

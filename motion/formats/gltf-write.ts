@@ -1,5 +1,6 @@
 import { Accessor, Document, type Node, WebIO } from '@gltf-transform/core';
 import { composeMat, invertMat } from '../math/mat4';
+import { normalizeQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import type { Figure } from '../rig/figure';
 import { type Rig, restPose } from '../rig/rig';
@@ -183,9 +184,13 @@ function writeClip(
     const values = new Float32Array(4 * motion.frameCount);
     let moved = false;
     for (let f = 0; f < motion.frameCount; f++) {
-      const q = motion.rotations.subarray(4 * (f * n + j), 4 * (f * n + j) + 4);
-      values.set(unit([...q]), 4 * f);
-      for (let k = 0; k < 4; k++) if (Math.abs(q[k]! - rig.restR[4 * j + k]!) > 1e-6) moved = true;
+      const o = 4 * (f * n + j);
+      for (let k = 0; k < 4; k++) {
+        const x = motion.rotations[o + k]!;
+        values[4 * f + k] = x;
+        if (Math.abs(x - rig.restR[4 * j + k]!) > 1e-6) moved = true;
+      }
+      normalizeQuat(values, 4 * f);
     }
     if (moved) {
       add(nodes[j]!, 'rotation', 'VEC4', values, 4, keys?.turns[j]);
@@ -206,7 +211,8 @@ function writeClip(
   }
   if (last < 0) {
     const values = new Float32Array(4 * motion.frameCount);
-    for (let f = 0; f < motion.frameCount; f++) values.set(unit([...rig.restR.subarray(0, 4)]), 4 * f);
+    const still = unit([...rig.restR.subarray(0, 4)]);
+    for (let f = 0; f < motion.frameCount; f++) values.set(still, 4 * f);
     add(nodes[0]!, 'rotation', 'VEC4', values, 4);
   }
 }

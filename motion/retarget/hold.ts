@@ -344,8 +344,12 @@ function quietFoot(
   const { goal, held, clear, pivot } = planned;
   const { sole } = track;
   const full = bones[0] + bones[1];
-  const way = (f: number): Float64Array =>
-    Float64Array.from([0, 1, 2], (k) => goal[3 * f + k]! - hip[3 * f + k]! + (k === 1 ? drop[f]! : 0));
+  const u = new Float64Array(3);
+  /** From the hip, lowered, to the ankle's goal; the same array every time. */
+  const way = (f: number): Float64Array => {
+    for (let k = 0; k < 3; k++) u[k] = goal[3 * f + k]! - hip[3 * f + k]! + (k === 1 ? drop[f]! : 0);
+    return u;
+  };
   const far = (v: Float64Array): number => norm(v[0]!, v[1]!, v[2]!);
   const arm = new Float64Array(3);
   const other = new Float64Array(3);
@@ -360,7 +364,7 @@ function quietFoot(
     }
     const flat = Math.hypot(other[0]!, other[2]!) || 1;
     const [x, z] = [-other[2]! / flat, other[0]! / flat];
-    const u = way(f);
+    way(f);
     const gain = (u[0]! * -z * arm[1]! + u[1]! * (z * arm[0]! - x * arm[2]!) + u[2]! * x * arm[1]!) / far(u);
     return { axis: [x, z], by: gain, length: flat };
   };

@@ -1,10 +1,12 @@
 import { carrierOf } from '../bodymap/body-root';
 import { chainOf, jointOf, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
+import { mul64, mulInv64 } from '../math/fast';
 import { alignSigns, axisAngleQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import { type Motion, PoseReader } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
+import { TurnWriter } from '../motion/turn-writer';
 import { unhang } from '../motion/unhang';
 import { alignmentTurns } from '../retarget/alignment';
 import type { Party } from '../retarget/plan';
@@ -96,42 +98,24 @@ function turnInBody(
   items: readonly { joint: number; carrier: number; turn: (f: number) => readonly number[] }[],
 ): Motion {
   const { rig } = party;
-  const n = rig.names.length;
   const aligned = alignmentTurns(rig, party.map, party.pose);
-  const rotations = motion.rotations.slice();
+  const writer = new TurnWriter(motion);
   const reader = new PoseReader(rig, motion);
-  const body = [0, 0, 0, 1];
-  const q = [0, 0, 0, 1];
-  const back = [0, 0, 0, 1];
+  const body = new Float64Array(4);
+  const q = new Float64Array(4);
   for (let f = 0; f < motion.frameCount; f++) {
     const { r } = reader.at(f);
     for (const { joint, carrier, turn } of items) {
       // the carrier's departure from the aligned pose: its axes are the body's left, up, front
-      const c = carrier >= 0 ? carrier : joint;
-      mulQuat(
-        body,
-        0,
-        r,
-        4 * c,
-        [-aligned[4 * c]!, -aligned[4 * c + 1]!, -aligned[4 * c + 2]!, aligned[4 * c + 3]!],
-        0,
-      );
+      const c = 4 * (carrier >= 0 ? carrier : joint);
+      mulInv64(body, 0, r, c, aligned, c);
       mulQuat(q, 0, body, 0, turn(f), 0);
-      mulQuat(q, 0, q, 0, [-body[0]!, -body[1]!, -body[2]!, body[3]!], 0);
-      // into the frame of the joint's parent
-      const p = rig.parents[joint]!;
-      if (p >= 0) {
-        for (let k = 0; k < 4; k++) back[k] = r[4 * p + k]!;
-        mulQuat(q, 0, [-back[0]!, -back[1]!, -back[2]!, back[3]!], 0, q, 0);
-        mulQuat(q, 0, q, 0, back, 0);
-      }
-      const o = 4 * (f * n + joint);
-      mulQuat(rotations, o, q, 0, rotations, o);
-      normalizeQuat(rotations, o);
+      mulInv64(q, 0, q, 0, body, 0);
+      mul64(q, 0, q, 0, r, 4 * joint);
+      writer.write(f, joint, r, 4 * rig.parents[joint]!, q, 0);
     }
   }
-  for (const { joint } of items) alignSigns(rotations, 4 * joint, 4 * n, motion.frameCount);
-  return { ...motion, rotations };
+  return { ...motion, rotations: writer.rotations };
 }
 
 /** Arms apart: both upper arms turned away from the body (above 0) or towards it, in the chest's frame. @param degrees −60 to 60 */

@@ -11,10 +11,23 @@ export { partPlace } from './analysis/part-place';
 export * from './analysis/plants';
 export * from './analysis/pose-features';
 export { describePoses, MOST_POSES, POSE_RECORD, poseCount, poseRecord, supportAt } from './analysis/poses';
+export { type Steadiness, steadiness } from './analysis/steadiness';
 export * from './analysis/strip';
 export { type Prop, SUGGEST_FROM, suggestWords, type Word } from './analysis/words';
+export { alignmentTurns } from './body/alignment';
+export * from './body/body';
+export { type Girths, girthsOf } from './body/capsules';
+export { fillSide } from './body/fill-side';
+export * from './body/match-pose';
+export * from './body/pairing';
+export type { Party } from './body/party';
+export { type Proportion, proportionsOf } from './body/proportions';
+export { type ReadyItem, readinessOf, type SeenFigure } from './body/readiness';
+export { type KeptRegions, keepRegions, keptRegions, REGIONS, type Region, regionsOf } from './body/regions';
+export { findTPose, type RestKind, restKind } from './body/rest-kind';
+export { applySpace, extent } from './body/space';
+export { STAND_IN_HEIGHT, type StandInRest, standIn } from './body/stand-in';
 export { type MapFault, mapFaults } from './bodymap/faults';
-export { fillSide } from './bodymap/fill-side';
 export * from './bodymap/guess';
 export { carryJoints, heldJoints } from './bodymap/joint-sets';
 export * from './bodymap/json';
@@ -54,10 +67,10 @@ export * from './layer/offsets';
 export { angleBetweenQuats as angleBetween } from './math/quat';
 export { seeded } from './math/random';
 export * from './mirror/mirror';
-export * from './mirror/pairing';
 export * from './motion/motion';
-export { alignmentTurns } from './retarget/alignment';
-export { type CrossingReport, type Girths, girthsOf, measureCrossings } from './retarget/crossing';
+export { skeletonsOf } from './motion/skeletons';
+export * from './motion/timing';
+export { type CrossingReport, measureCrossings } from './retarget/crossing';
 export {
   HAND_MODES,
   type HandGoal,
@@ -69,7 +82,7 @@ export {
 export type { LeaveOut } from './retarget/leave';
 export { defaultLimits, keepLimits, type Limit, type Limits, measureLimits } from './retarget/limits';
 export { type LookGoal, lookAt } from './retarget/look';
-export { type Party, type Plan, planRetarget } from './retarget/plan';
+export { type Plan, planRetarget } from './retarget/plan';
 export { type Proof, type ProofStep, proofOn } from './retarget/proof';
 export { type Lane, measure, type Report, type Trouble, type TroubleKind } from './retarget/report';
 export { scoreReport } from './retarget/report-score';
@@ -84,24 +97,13 @@ export {
   TRAVELS,
   type Travel,
 } from './retarget/retarget';
-export { type Steadiness, steadiness } from './retarget/steadiness';
-export * from './rig/body';
 export { compareRigs, type RigDifferences } from './rig/compare-rigs';
 export * from './rig/figure';
-export * from './rig/match-pose';
-export { type Proportion, proportionsOf } from './rig/proportions';
-export { type ReadyItem, readinessOf, type SeenFigure } from './rig/readiness';
-export { findTPose, type RestKind, restKind } from './rig/rest-kind';
 export * from './rig/rig';
 export * from './rig/rig-json';
-export { skeletonsOf } from './rig/skeletons';
 export { type SkinEdges, sampleEdges } from './rig/skin-edges';
-export { applySpace, extent } from './rig/space';
-export { STAND_IN_HEIGHT, type StandInRest, standIn } from './rig/stand-in';
 export * from './rig/thickness';
 export * from './tune/clean';
 export * from './tune/posture';
-export { type KeptRegions, keepRegions, keptRegions, REGIONS, type Region, regionsOf } from './tune/regions';
-export * from './tune/timing';
 export * from './tune/travel';
 export * from './tune/tune';

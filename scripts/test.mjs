@@ -44,6 +44,7 @@ if (only === undefined) {
   step('types of the core', bin('tsc'), ['-p', 'motion']);
   step('types of the rest', bin('tsc'), ['-p', '.']);
   step('lint and layers', bin('biome'), ['ci', '.', '--max-diagnostics=20', '--diagnostic-level=warn']);
+  step('drawing of the layers', process.execPath, [join(ROOT, 'scripts/layers.mjs'), '--check']);
 }
 
 const database = await startDatabase(folder);

@@ -1,12 +1,12 @@
+import { type Body, measureBody } from '../body/body';
+import { type RestKind, restKind } from '../body/rest-kind';
 import { type BodyMap, jointOf, SIDES } from '../bodymap/slots';
 import { angleBetweenQuats } from '../math/quat';
 import { durationOf, type Motion, PoseReader } from '../motion/motion';
-import { type Body, measureBody } from '../rig/body';
-import { type RestKind, restKind } from '../rig/rest-kind';
 import { type Rig, restPose, type WorldPose } from '../rig/rig';
-import { noiseLevel } from '../tune/clean';
 import { rhythm } from './descriptor';
 import { movingParts } from './fit-sketch';
+import { noiseLevel } from './noise';
 import { type Contacts, findContacts, isSole, soleTracks } from './plants';
 import { poseFeatures } from './pose-features';
 

@@ -1,11 +1,11 @@
+import { alignmentTurns } from '../body/alignment';
+import { type Body, measureBody } from '../body/body';
+import type { Party } from '../body/party';
 import { chainOf, FINGERS, jointOf, SIDES } from '../bodymap/slots';
 import { angleBetweenQuats, mulInvQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { alignmentTurns } from '../retarget/alignment';
-import type { Party } from '../retarget/plan';
-import { handsTogether } from '../retarget/report-hands';
-import { type Body, measureBody } from '../rig/body';
+import { handsTogether } from './hands-together';
 import { type Contacts, findContacts, isSole, type PlantPart, plantHeights, soleTracks } from './plants';
 
 /** Most plants that a sketch keeps, and at which shares of each the legs are looked at; uneven, so that no rhythm hides between. */

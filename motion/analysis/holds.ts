@@ -1,10 +1,10 @@
+import type { Body } from '../body/body';
+import type { Party } from '../body/party';
 import { jointOf, SIDES, type Side } from '../bodymap/slots';
 import { rotate64 } from '../math/fast';
 import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Party } from '../retarget/plan';
-import type { Body } from '../rig/body';
 import { type Rig, tipOf, type WorldPose } from '../rig/rig';
 import { type HoldPart, type Plant, slowSpans, speedOf } from './plants';
 

@@ -1,12 +1,12 @@
 import fc from 'fast-check';
+import { measureBody } from '../body/body';
 import { MotionError } from '../errors';
 import { mirror } from '../mirror/mirror';
 import { type Motion, resample } from '../motion/motion';
-import { measureBody } from '../rig/body';
+import { hold, trim } from '../motion/timing';
 import { restPose } from '../rig/rig';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
 import { moveRoots } from '../tune/posture';
-import { hold, trim } from '../tune/timing';
 import { clipDistance, DESCRIPTOR_WIDTH, describeClip, describePose, poseDistance, rhythm } from './descriptor';
 import { findDuplicate } from './duplicates';
 import { readFacts } from './facts';

@@ -1,6 +1,6 @@
+import type { Body } from '../body/body';
+import type { Party } from '../body/party';
 import type { Motion } from '../motion/motion';
-import type { Party } from '../retarget/plan';
-import type { Body } from '../rig/body';
 import { restPose } from '../rig/rig';
 import { holdTracks } from './holds';
 import { isSole, type PlantPart, soleTracks } from './plants';

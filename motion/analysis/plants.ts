@@ -1,8 +1,8 @@
+import type { Body } from '../body/body';
 import { SIDES } from '../bodymap/slots';
 import { norm, rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Body } from '../rig/body';
 import type { Rig } from '../rig/rig';
 
 /** Points of the soles, and other parts of the body that can be held. */

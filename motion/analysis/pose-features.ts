@@ -1,10 +1,10 @@
+import { alignmentTurns } from '../body/alignment';
+import { type Body, measureBody } from '../body/body';
+import type { Party } from '../body/party';
 import { chainOf, jointOf } from '../bodymap/slots';
 import { mulInv64, rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { alignmentTurns } from '../retarget/alignment';
-import type { Party } from '../retarget/plan';
-import { type Body, measureBody } from '../rig/body';
 
 /** Points of the body that features look at, and how much each counts. 'chest' is the last spine joint. */
 export const FEATURE_POINTS = [

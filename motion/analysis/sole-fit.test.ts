@@ -1,6 +1,6 @@
+import { alignmentTurns } from '../body/alignment';
 import { type Motion, measureBody, type Rig } from '../index';
 import { axisAngleQuat, mulQuat } from '../math/quat';
-import { alignmentTurns } from '../retarget/alignment';
 import { buildRig, party } from '../test/bodies';
 import { fitSoles } from './sole-fit';
 

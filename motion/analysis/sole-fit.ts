@@ -1,9 +1,9 @@
+import type { Body, Sole } from '../body/body';
 import { SIDES, type Side } from '../bodymap/slots';
 import { norm } from '../math/fast';
 import { arcQuat, invertQuat, mulQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Body, Sole } from '../rig/body';
 import type { Rig } from '../rig/rig';
 
 /** Feet as the motion stands on them. */

@@ -1,9 +1,9 @@
+import { alignmentTurns } from '../body/alignment';
+import { type Body, measureBody } from '../body/body';
 import { type BodyMap, chainOf, jointOf, type Slot } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { mulInvQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
-import { alignmentTurns } from '../retarget/alignment';
-import { type Body, measureBody } from '../rig/body';
 import { composePose, newWorldPose, type Rig, type WorldPose } from '../rig/rig';
 import { PLANT_PARTS, type Plant } from './plants';
 

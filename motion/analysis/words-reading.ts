@@ -1,8 +1,8 @@
+import type { Body } from '../body/body';
+import type { Party } from '../body/party';
 import type { Motion } from '../motion/motion';
-import type { Party } from '../retarget/plan';
-import { handsTogether } from '../retarget/report-hands';
-import type { Body } from '../rig/body';
 import { restPose } from '../rig/rig';
+import { handsTogether } from './hands-together';
 import { findHolds, holdTracks } from './holds';
 import { type Contacts, isSole, type Plant, soleTracks } from './plants';
 import { FEATURE_WIDTH, type PoseFeatures, poseFeatures } from './pose-features';

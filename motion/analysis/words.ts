@@ -1,6 +1,6 @@
+import { type Body, measureBody } from '../body/body';
+import type { Party } from '../body/party';
 import type { Motion } from '../motion/motion';
-import type { Party } from '../retarget/plan';
-import { type Body, measureBody } from '../rig/body';
 import { type Contacts, findContacts, soleTracks } from './plants';
 import { longest, type Point, type Reading, ramp, read, share } from './words-reading';
 import {

@@ -1,5 +1,5 @@
+import { keepRegions } from '../body/regions';
 import { buildRig, PLAIN, party, wander } from '../test/bodies';
-import { keepRegions } from '../tune/regions';
 import { carryJoints, heldJoints } from './joint-sets';
 
 const rig = buildRig();

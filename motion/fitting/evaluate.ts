@@ -1,11 +1,11 @@
 import { findContacts, soleTracks } from '../analysis/plants';
+import { measureBody } from '../body/body';
+import type { Party } from '../body/party';
 import { correct } from '../layer/correct';
 import type { Motion } from '../motion/motion';
 import type { Limits } from '../retarget/limits';
-import type { Party } from '../retarget/plan';
 import type { Report } from '../retarget/report';
 import { type Retargeted, reportOf, retarget } from '../retarget/retarget';
-import { measureBody } from '../rig/body';
 import { tune } from '../tune/tune';
 import {
   type FittingEdits,

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
+import { borrowTurns, poseOfTurns, straightenAll, turnsOfPose } from '../body/match-pose';
 import { correct, HANDLES } from '../layer/correct';
 import { type Motion, PoseReader } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
 import { importanceAt } from '../retarget/hand-goals';
 import { scoreReport } from '../retarget/report-score';
-import { borrowTurns, poseOfTurns, straightenAll, turnsOfPose } from '../rig/match-pose';
 import { restPose } from '../rig/rig';
 import { party, posedRig, wander, withOddAxes } from '../test/bodies';
 import {

@@ -2,7 +2,7 @@ import { guessBodyMap } from '../bodymap/guess';
 import { largestError } from '../codec/error';
 import { MotionError } from '../errors';
 import { PoseReader, resample } from '../motion/motion';
-import { skeletonsOf, takeMotion, takeSkeleton } from '../rig/skeletons';
+import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
 import { buildRig, PLAIN, wander, withOddAxes } from '../test/bodies';
 import { writeBvh } from './bvh-write';
 import { writeCsv } from './csv-write';

@@ -1,13 +1,13 @@
+import { type RestKind, restKind } from '../body/rest-kind';
+import { applySpace, extent, findSpace, type Normalized, standing } from '../body/space';
 import { guessBodyMap } from '../bodymap/guess';
 import { withTold } from '../bodymap/humanoid';
 import type { BodyMap, Slot } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion, PoseReader } from '../motion/motion';
+import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
 import { type Figure, figureExtent } from '../rig/figure';
-import { type RestKind, restKind } from '../rig/rest-kind';
 import { assertRig, type Rig, restPose, type WorldPose } from '../rig/rig';
-import { skeletonsOf, takeMotion, takeSkeleton } from '../rig/skeletons';
-import { applySpace, extent, findSpace, type Normalized, standing } from '../rig/space';
 import { readAmc } from './amc-read';
 import { readAsf } from './asf-read';
 import { readBvh } from './bvh-read';

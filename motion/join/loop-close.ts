@@ -1,13 +1,13 @@
+import { measureBody } from '../body/body';
+import type { Party } from '../body/party';
 import { pelvisOf } from '../bodymap/body-root';
 import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { expQuat, logQuat } from '../math/rotation-vector';
 import { type Motion, PoseReader } from '../motion/motion';
+import { pickFrames } from '../motion/timing';
 import { jointMoves, topMover, unhang } from '../motion/unhang';
-import type { Party } from '../retarget/plan';
-import { measureBody } from '../rig/body';
 import { keepFeet, readFeet } from '../tune/feet';
 import { travelJoint } from '../tune/posture';
-import { pickFrames } from '../tune/timing';
 import { seamOf } from './seam';
 
 export interface CloseOptions {

@@ -1,9 +1,9 @@
 import { type Contacts, findContacts, soleTracks } from '../analysis/plants';
 import { FEATURE_POINTS, FEATURE_WIDTH, type PoseFeatures, poseFeatures } from '../analysis/pose-features';
+import { measureBody } from '../body/body';
+import type { Party } from '../body/party';
 import { MotionError } from '../errors';
 import type { Motion } from '../motion/motion';
-import type { Party } from '../retarget/plan';
-import { measureBody } from '../rig/body';
 import { type Seam, seamOf } from './seam';
 
 export interface LoopOptions {

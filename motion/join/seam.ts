@@ -1,11 +1,11 @@
+import { alignmentTurns } from '../body/alignment';
+import { measureBody } from '../body/body';
+import type { Party } from '../body/party';
 import { carrierOf } from '../bodymap/body-root';
 import { jointOf } from '../bodymap/slots';
 import { angleBetweenQuats, mulInvQuat, rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import { hangingFrom, unhang } from '../motion/unhang';
-import { alignmentTurns } from '../retarget/alignment';
-import type { Party } from '../retarget/plan';
-import { measureBody } from '../rig/body';
 
 /** How a motion's end meets its beginning, travel and change of heading taken out (QUALITY: seam). */
 export interface Seam {

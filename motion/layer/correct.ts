@@ -1,3 +1,4 @@
+import type { Party } from '../body/party';
 import { chainOf, jointOf, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { mul64, norm, normalize64, rotate64 } from '../math/fast';
@@ -10,7 +11,7 @@ import { TurnWriter } from '../motion/turn-writer';
 import { reachHands } from '../retarget/arms';
 import { trackFeet } from '../retarget/foot-track';
 import { bendLegs } from '../retarget/hold';
-import { type Party, type Plan, planRetarget } from '../retarget/plan';
+import { type Plan, planRetarget } from '../retarget/plan';
 import { addOffsets, type OffsetKey, type OffsetTrack } from './offsets';
 
 /** Parts that can be taken by the hand and pulled: the limb or trunk behind them follows. */

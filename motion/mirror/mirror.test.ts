@@ -1,13 +1,13 @@
 import fc from 'fast-check';
 import { findContacts, soleTracks } from '../analysis/plants';
+import { measureBody } from '../body/body';
+import { findPairing, mirrorTrouble } from '../body/pairing';
 import { guessBodyMap } from '../bodymap/guess';
 import { largestError } from '../codec/error';
 import { angleBetweenQuats } from '../math/quat';
 import { PoseReader } from '../motion/motion';
-import { measureBody } from '../rig/body';
 import { buildRig, PLAIN, posedRig, wander, withOddAxes } from '../test/bodies';
 import { mirror } from './mirror';
-import { findPairing, mirrorTrouble } from './pairing';
 
 const rigs = { plain: buildRig(), 'odd axes': withOddAxes(buildRig()), 'A pose, odd': posedRig(40, 1, true) };
 

@@ -1,3 +1,4 @@
+import { findPairing, mirrorTrouble, type Pairing } from '../body/pairing';
 import { sideStem } from '../bodymap/names';
 import type { BodyMap } from '../bodymap/slots';
 import { jointOf, sideOfSlot } from '../bodymap/slots';
@@ -6,7 +7,6 @@ import { alignSigns, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion, TranslationTrack } from '../motion/motion';
 import { type Rig, restPose } from '../rig/rig';
-import { findPairing, mirrorTrouble, type Pairing } from './pairing';
 
 /** exchange: both sides change places. leftToRight, rightToLeft: one side is copied onto the other, the rest stays. */
 export type MirrorMode = 'exchange' | 'leftToRight' | 'rightToLeft';

@@ -1,8 +1,9 @@
+import { type Rod, type Rods, rodsByName } from '../body/capsules';
 import { jointOf, SIDES, type Side } from '../bodymap/slots';
 import { invMul64, mul64, mulInv64, norm, normalize64, rotate64, storeNear } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { nearest, type Rod, type Rods, rodsByName, sameBody, UNSEEN } from './crossing';
+import { nearest, sameBody, UNSEEN } from './crossing';
 import { addEased } from './envelope';
 import type { Plan } from './plan';
 

@@ -1,11 +1,12 @@
 import fc from 'fast-check';
 import { findHolds, holdTracks } from '../analysis/holds';
+import { steadiness } from '../analysis/steadiness';
+import { measureBody } from '../body/body';
 import { guessBodyMap } from '../bodymap/guess';
 import { jointOf } from '../bodymap/slots';
 import { largestError } from '../codec/error';
 import { angleBetweenQuats, axisAngleQuat, mulQuat, normalizeQuat, twistQuat } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
-import { measureBody } from '../rig/body';
 import { restPose } from '../rig/rig';
 import { buildRig, PLAIN, party, posedRig, wander, withOddAxes } from '../test/bodies';
 import { measureCrossings, rodDistance } from './crossing';
@@ -14,7 +15,6 @@ import { handGoalsFor } from './hand-goals';
 import { defaultLimits, keepLimits, measureLimits } from './limits';
 import { planRetarget } from './plan';
 import { reportOf, retarget } from './retarget';
-import { steadiness } from './steadiness';
 
 const plain = buildRig();
 const source = party(plain);

@@ -1,10 +1,10 @@
+import type { Sole } from '../body/body';
 import { jointOf, type Side } from '../bodymap/slots';
 import { mulInv64, rotate64 } from '../math/fast';
 import { mulQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Sole } from '../rig/body';
 import { restPose } from '../rig/rig';
 import type { Plan } from './plan';
 

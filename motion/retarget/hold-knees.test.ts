@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import type { Plant } from '../analysis/plants';
+import type { Party } from '../body/party';
 import { jointOf, SIDES } from '../bodymap/slots';
 import { type Motion, PoseReader } from '../motion/motion';
 import { buildRig, crawling, PLAIN, party } from '../test/bodies';
-import type { Party } from './plan';
 import { reportOf, retarget } from './retarget';
 
 const crawler = party(buildRig());

@@ -1,7 +1,8 @@
+import { type Rod, type Rods, rodsByName } from '../body/capsules';
 import { smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { nearest, type Rod, type Rods, rodsByName, sameBody, UNSEEN } from './crossing';
+import { nearest, sameBody, UNSEEN } from './crossing';
 import { addEased } from './envelope';
 import type { FootPlan } from './foot-plan';
 import type { Plan } from './plan';

@@ -1,3 +1,5 @@
+import { alignmentTurns } from '../body/alignment';
+import type { Party } from '../body/party';
 import { jointOf, SIDES, type Slot } from '../bodymap/slots';
 import { invMul64, mul64, mulInv64, normalize64, rotate64 } from '../math/fast';
 import { alignSigns, arcQuat, rotate3, slerp } from '../math/quat';
@@ -5,8 +7,6 @@ import { normalize3 } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import type { Rig } from '../rig/rig';
-import { alignmentTurns } from './alignment';
-import type { Party } from './plan';
 
 /**
  * How far a part may turn against the part that carries it, told in the common body's aligned pose (arms level, legs down;

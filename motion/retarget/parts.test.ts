@@ -1,18 +1,18 @@
 import fc from 'fast-check';
 import { partPlace } from '../analysis/part-place';
+import { steadiness } from '../analysis/steadiness';
+import { alignmentTurns } from '../body/alignment';
+import { measureBody } from '../body/body';
 import { chainOf, jointOf } from '../bodymap/slots';
 import { angleBetweenQuats, axisAngleQuat, mulQuat } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
-import { measureBody } from '../rig/body';
 import { restPose } from '../rig/rig';
 import { buildRig, crawling, PLAIN, party, posedRig, wander, withOddAxes } from '../test/bodies';
-import { alignmentTurns } from './alignment';
 import { weightOf } from './arms';
 import { envelope, fillBetween, runningMean } from './envelope';
 import { handGoalsFor } from './hand-goals';
 import { planRetarget } from './plan';
 import { reportOf, retarget, solve } from './retarget';
-import { steadiness } from './steadiness';
 
 const plain = buildRig();
 const source = party(plain);

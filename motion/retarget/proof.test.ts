@@ -1,6 +1,6 @@
+import { standIn } from '../body/stand-in';
 import { jointOf } from '../bodymap/slots';
 import { PoseReader } from '../motion/motion';
-import { standIn } from '../rig/stand-in';
 import { buildRig, PLAIN, party, posedRig } from '../test/bodies';
 import { proofOn } from './proof';
 

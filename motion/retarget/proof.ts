@@ -1,10 +1,10 @@
+import type { Party } from '../body/party';
+import { standIn } from '../body/stand-in';
 import { guessBodyMap } from '../bodymap/guess';
 import { FINGERS, jointOf, SIDES, slotLabel } from '../bodymap/slots';
 import { axisAngleQuat, mulQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
-import { standIn } from '../rig/stand-in';
-import type { Party } from './plan';
 import { retarget } from './retarget';
 
 /** One thing that a proof shows, and from which frame on. */

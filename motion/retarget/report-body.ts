@@ -1,10 +1,11 @@
+import type { Party } from '../body/party';
 import { pelvisOf } from '../bodymap/body-root';
 import { chainOf, jointOf, SIDES, type Slot, slotLabel } from '../bodymap/slots';
 import { mulInv64, norm, rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
-import type { Party, Plan } from './plan';
+import type { Plan } from './plan';
 
 /** The body as a whole: a trunk that lies elsewhere than the source's, parts that have come apart. */
 export interface BodyMeasure {

@@ -1,7 +1,7 @@
+import { handsTogether } from '../analysis/hands-together';
 import type { Motion } from '../index';
 import { axisAngleQuat, mulQuat } from '../math/quat';
 import { party, posedRig } from '../test/bodies';
-import { handsTogether } from './report-hands';
 
 const body = party(posedRig(90));
 const joint = (name: string): number => body.rig.names.indexOf(name);

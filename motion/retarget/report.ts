@@ -1,4 +1,6 @@
 import type { Plant, PlantPart } from '../analysis/plants';
+import { steadiness } from '../analysis/steadiness';
+import type { Party } from '../body/party';
 import { mapFaults } from '../bodymap/faults';
 import { slotLabel } from '../bodymap/slots';
 import { stanceOf } from '../bodymap/stance';
@@ -6,13 +8,12 @@ import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import { measureCrossings } from './crossing';
 import { measureLimits } from './limits';
-import type { Party, Plan } from './plan';
+import type { Plan } from './plan';
 import { type BodyMeasure, measureWhole } from './report-body';
 import { type GroundMeasure, measureGround } from './report-feet';
 import { measureHands } from './report-hands';
 import { type Directions, directions, findUnmapped } from './report-limbs';
 import { type StretchMeasure, skinStretch } from './report-skin';
-import { steadiness } from './steadiness';
 
 export type TroubleKind =
   | 'slip'

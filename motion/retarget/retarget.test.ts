@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { findContacts, soleTracks } from '../analysis/plants';
+import { measureBody } from '../body/body';
 import { largestError } from '../codec/error';
 import { MotionError } from '../errors';
 import { axisAngleQuat, rotate3 } from '../math/quat';
 import { type Motion, PoseReader, transformMotion } from '../motion/motion';
-import { measureBody } from '../rig/body';
 import { transformRig } from '../rig/rig';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
 import { envelope } from './envelope';

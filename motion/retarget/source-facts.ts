@@ -1,10 +1,10 @@
 import type { HoldTracks } from '../analysis/holds';
 import { type Contacts, findContacts, type Plant, type SoleTracks, soleTracks } from '../analysis/plants';
 import { fitSoles } from '../analysis/sole-fit';
+import { sharpestKnee } from '../analysis/steadiness';
 import type { Motion } from '../motion/motion';
 import { sourceHolds } from './hand-goals';
 import { type Plan, withSoles } from './plan';
-import { sharpestKnee } from './steadiness';
 
 /** What a source motion does on the ground, as one plan reads it. */
 export interface SourceFacts {

@@ -1,12 +1,12 @@
 import fc from 'fast-check';
+import { findTPose, restKind } from '../body/rest-kind';
 import { MotionError } from '../errors';
 import { PoseReader, sampleAt, transformMotion } from '../motion/motion';
+import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
 import { buildRig, PLAIN, party, posedRig, wander } from '../test/bodies';
 import { strongestFour } from './figure';
-import { findTPose, restKind } from './rest-kind';
 import { assertRig, childrenOf, composePose, newWorldPose, restPose, tipOf, transformRig } from './rig';
 import { rigFromJson, rigIdentity, rigToJson } from './rig-json';
-import { skeletonsOf, takeMotion, takeSkeleton } from './skeletons';
 
 const rig = buildRig();
 const n = rig.names.length;

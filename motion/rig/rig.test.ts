@@ -1,14 +1,14 @@
+import { measureBody } from '../body/body';
+import { restKind } from '../body/rest-kind';
+import { applySpace, findSpace } from '../body/space';
 import { guessBodyMap } from '../bodymap/guess';
 import { MotionError } from '../errors';
 import { basisQuat } from '../math/quat';
 import { PoseReader, resample, transformMotion } from '../motion/motion';
 import { buildRig, posedRig, wander, withOddAxes } from '../test/bodies';
-import { measureBody } from './body';
 import { strongestFour } from './figure';
-import { restKind } from './rest-kind';
 import { assertRig, type Rig, restPose, transformRig } from './rig';
 import { rigFromJson, rigIdentity, rigToJson } from './rig-json';
-import { applySpace, findSpace } from './space';
 
 const Z_UP = [0, 0, 0, 1];
 basisQuat(Z_UP, 0, [1, 0, 0], [0, 0, 1], [0, -1, 0]);

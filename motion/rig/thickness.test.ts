@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { girthsOf } from '../retarget/crossing';
+import { girthsOf } from '../body/capsules';
 import { buildRig, party } from '../test/bodies';
 import type { Figure } from './figure';
 import { restPose } from './rig';

@@ -1,9 +1,10 @@
 import { type Contacts, findContacts, plantHeights, soleTracks } from '../analysis/plants';
+import type { Party } from '../body/party';
 import type { Motion } from '../motion/motion';
 import { type FootPlan, planFoot } from '../retarget/foot-plan';
 import { type FootTrack, trackFeet } from '../retarget/foot-track';
 import { reachFeet, steadyHips } from '../retarget/hold';
-import { type Party, type Plan, planRetarget } from '../retarget/plan';
+import { type Plan, planRetarget } from '../retarget/plan';
 
 /** The feet of a motion on its own rig, planned as they are, for an operation to move before the legs are bent to them. */
 export interface Feet {

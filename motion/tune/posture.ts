@@ -1,3 +1,5 @@
+import { alignmentTurns } from '../body/alignment';
+import type { Party } from '../body/party';
 import { carrierOf } from '../bodymap/body-root';
 import { chainOf, jointOf, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
@@ -8,8 +10,6 @@ import { type Motion, PoseReader } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
 import { TurnWriter } from '../motion/turn-writer';
 import { unhang } from '../motion/unhang';
-import { alignmentTurns } from '../retarget/alignment';
-import type { Party } from '../retarget/plan';
 import { comesRound, slowCourse } from './course';
 import { displaceFoot, keepFeet, readFeet } from './feet';
 

@@ -1,6 +1,6 @@
+import type { Party } from '../body/party';
 import { rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
-import type { Party } from '../retarget/plan';
 import type { Rig } from '../rig/rig';
 import { comesRound, slowCourse } from './course';
 import { travelJoint } from './posture';

@@ -4,10 +4,10 @@ import { largestError } from '../codec/error';
 import { addOffsets } from '../layer/offsets';
 import { angleBetweenQuats, axisAngleQuat, mulQuat } from '../math/quat';
 import { type Motion, PoseReader, worldPositions } from '../motion/motion';
+import { hold, retime, reverse, trim } from '../motion/timing';
 import { buildRig, party, wander, withOddAxes } from '../test/bodies';
 import { fillGaps, findGaps, findSpikes, smooth } from './clean';
 import { place, setOnFloor } from './posture';
-import { hold, retime, reverse, trim } from './timing';
 import { inPlace, toRootJoint } from './travel';
 import { tune } from './tune';
 

@@ -1,12 +1,12 @@
+import { findPairing } from '../body/pairing';
+import type { Party } from '../body/party';
 import { MotionError } from '../errors';
 import { addOffsets, type OffsetTrack } from '../layer/offsets';
 import { type MirrorMode, mirror } from '../mirror/mirror';
-import { findPairing } from '../mirror/pairing';
 import { type Motion, resample } from '../motion/motion';
-import type { Party } from '../retarget/plan';
+import { hold, retime, reverse, type SpeedKey, trim } from '../motion/timing';
 import { despike, fillGaps, smooth } from './clean';
 import { armsApart, energy, lean, place, setOnFloor, stanceWidth, strideLength } from './posture';
-import { hold, retime, reverse, type SpeedKey, trim } from './timing';
 import { inPlace } from './travel';
 
 /** One step of tuning, as data: what it is called and how much of it. Steps are applied in their order. */

@@ -1,12 +1,13 @@
 import fc from 'fast-check';
+import { noiseLevel } from '../analysis/noise';
 import { MotionError } from '../errors';
 import { addOffsets } from '../layer/offsets';
 import { angleBetweenQuats, axisAngleQuat } from '../math/quat';
 import { durationOf, type Motion, PoseReader, resample, sampleAt } from '../motion/motion';
+import { hold, pickFrames, retime, reverse, trim } from '../motion/timing';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
-import { despike, fillGaps, findGaps, findSpikes, noiseLevel, smooth } from './clean';
+import { despike, fillGaps, findGaps, findSpikes, smooth } from './clean';
 import { armsApart, energy, lean, moveRoots, place, setOnFloor, stanceWidth, strideLength } from './posture';
-import { hold, pickFrames, retime, reverse, trim } from './timing';
 import { inPlace, toRootJoint, withRoot } from './travel';
 import { TUNE_LABELS, type TuneStep, tune } from './tune';
 

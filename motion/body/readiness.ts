@@ -1,8 +1,8 @@
 import { type BodyMap, CORE_SLOTS, chainOf, jointOf, slotLabel } from '../bodymap/slots';
 import { isMarkerCloud, stanceOf } from '../bodymap/stance';
 import { distance3 } from '../math/vec';
-import type { Pairing } from '../mirror/pairing';
-import { type Rig, restPose } from './rig';
+import { type Rig, restPose } from '../rig/rig';
+import type { Pairing } from './pairing';
 
 /** One thing about a character that decides what can be done with it. */
 export interface ReadyItem {

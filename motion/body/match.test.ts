@@ -1,14 +1,14 @@
 import { axisAngleQuat, mulQuat } from '../math/quat';
-import { findPairing } from '../mirror/pairing';
 import { restMotion } from '../motion/motion';
 import { reportOf, retarget } from '../retarget/retarget';
+import { compareRigs } from '../rig/compare-rigs';
+import { restPose } from '../rig/rig';
 import { buildRig, PLAIN, party, posedRig, wander, withOddAxes } from '../test/bodies';
-import { compareRigs } from './compare-rigs';
 import { borrowTurns, poseOfTurns, straightenAll, straightenLimb, turnsOfFrame, turnsOfPose } from './match-pose';
+import { findPairing } from './pairing';
 import { proportionsOf } from './proportions';
 import { readinessOf } from './readiness';
 import { restKind } from './rest-kind';
-import { restPose } from './rig';
 
 const rest = (rig: ReturnType<typeof buildRig>): number[] => [...rig.restR];
 const level = (rig: ReturnType<typeof buildRig>, turns: readonly number[], a: string, b: string): number => {

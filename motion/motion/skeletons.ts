@@ -1,5 +1,5 @@
-import type { Motion } from '../motion/motion';
-import type { Rig } from './rig';
+import type { Rig } from '../rig/rig';
+import type { Motion } from './motion';
 
 /** One of several skeletons in a rig: its root, how many joints hang from it. */
 export interface Skeleton {

@@ -1,12 +1,12 @@
 import { guessBodyMap } from '../bodymap/guess';
-import { findPairing } from '../mirror/pairing';
 import { reportOf, retarget } from '../retarget/retarget';
+import { assertRig, restPose } from '../rig/rig';
 import { party, posedRig, wander } from '../test/bodies';
 import { measureBody } from './body';
+import { findPairing } from './pairing';
 import { proportionsOf } from './proportions';
 import { readinessOf } from './readiness';
 import { restKind } from './rest-kind';
-import { assertRig, restPose } from './rig';
 import { standIn } from './stand-in';
 
 test.each(['T', 'A'] as const)('a stand-in in %s rest is a whole body that is understood at once', (rest) => {

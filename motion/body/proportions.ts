@@ -1,6 +1,6 @@
 import { type BodyMap, chainOf, jointOf, SIDES } from '../bodymap/slots';
 import { distance3 } from '../math/vec';
-import { type Rig, restPose, tipOf, type WorldPose } from './rig';
+import { type Rig, restPose, tipOf, type WorldPose } from '../rig/rig';
 
 /** One length of a body, metres, against what the common body of the same height has. */
 export interface Proportion {

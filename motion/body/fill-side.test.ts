@@ -1,6 +1,6 @@
+import { type BodyMap, jointOf, mirrorSlot, sideOfSlot } from '../bodymap/slots';
 import { buildRig, PLAIN, party, withOddAxes } from '../test/bodies';
 import { fillSide } from './fill-side';
-import { type BodyMap, jointOf, mirrorSlot, sideOfSlot } from './slots';
 
 const without = (map: BodyMap, side: 'L' | 'R'): BodyMap => ({
   ...map,

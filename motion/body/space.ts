@@ -3,8 +3,8 @@ import { goesOnFour, limbEnds } from '../bodymap/stance';
 import { basisQuat, invertQuat, mulQuat } from '../math/quat';
 import { length3, normalize3 } from '../math/vec';
 import { type Motion, transformMotion } from '../motion/motion';
-import type { Figure } from './figure';
-import { type Axis, type FoundSpace, type Rig, tipOf, transformRig, type WorldPose } from './rig';
+import type { Figure } from '../rig/figure';
+import { type Axis, type FoundSpace, type Rig, tipOf, transformRig, type WorldPose } from '../rig/rig';
 
 const AXES: { axis: Axis; v: [number, number, number] }[] = [
   { axis: '+X', v: [1, 0, 0] },

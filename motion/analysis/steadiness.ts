@@ -1,8 +1,8 @@
+import type { Party } from '../body/party';
 import { jointOf, SIDES } from '../bodymap/slots';
 import { mulInv64, norm } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Party } from './plan';
 
 /** Angular accelerations of one motion, in degrees a second squared. */
 export interface Steadiness {

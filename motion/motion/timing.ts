@@ -1,7 +1,7 @@
 import { MotionError } from '../errors';
 import { alignSigns, slerp } from '../math/quat';
-import { MAX_NUMBERS, type Motion } from '../motion/motion';
 import type { Rig } from '../rig/rig';
+import { MAX_NUMBERS, type Motion } from './motion';
 
 /** Numbers of frames `times` (fractions allowed, rising or not) picked out of a motion: turns by shortest arc, the rest linearly. */
 export function pickFrames(rig: Rig, motion: Motion, times: Float64Array): Motion {

@@ -1,7 +1,7 @@
 import { type BodyMap, jointOf, SIDES, type Side } from '../bodymap/slots';
 import { invertQuat, rotate3 } from '../math/quat';
 import { distance3 } from '../math/vec';
-import { type Rig, restPose, tipOf, type WorldPose } from './rig';
+import { type Rig, restPose, tipOf, type WorldPose } from '../rig/rig';
 
 /** Points of one foot that touch the ground. Each is given in the frame of the joint that carries it, metres. */
 export interface Sole {

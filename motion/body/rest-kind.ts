@@ -1,6 +1,6 @@
 import { type BodyMap, jointOf } from '../bodymap/slots';
 import { type Motion, PoseReader } from '../motion/motion';
-import type { Rig, WorldPose } from './rig';
+import type { Rig, WorldPose } from '../rig/rig';
 
 export type RestKind = 'T' | 'A' | 'hanging' | 'other';
 

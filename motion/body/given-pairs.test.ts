@@ -1,6 +1,6 @@
+import { mirror } from '../mirror/mirror';
 import { buildRig, PLAIN, party, wander } from '../test/bodies';
 import { tune } from '../tune/tune';
-import { mirror } from './mirror';
 import { findPairing, pairingSummary } from './pairing';
 
 // a body with two hooks that nothing tells apart: no side mark, not where a mirror would have them

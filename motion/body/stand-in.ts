@@ -1,6 +1,6 @@
 import { FINGERS, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
-import { NORMAL_SPACE, type Rig } from './rig';
+import { NORMAL_SPACE, type Rig } from '../rig/rig';
 
 /** How a stand-in holds its arms at rest: level, or slanting down by half a right angle. */
 export type StandInRest = 'T' | 'A';

@@ -1,6 +1,14 @@
-import { findPairing } from '../mirror/pairing';
+import {
+  type BodyMap,
+  mirrorSlot,
+  type Side,
+  type Slot,
+  type SlotEntry,
+  sideOfSlot,
+  slotLabel,
+} from '../bodymap/slots';
 import type { Rig } from '../rig/rig';
-import { type BodyMap, mirrorSlot, type Side, type Slot, type SlotEntry, sideOfSlot, slotLabel } from './slots';
+import { findPairing } from './pairing';
 
 /**
  * Fills the slots of one side from the other: the partner of each joint by its name's side mark or by where it lies. Slots

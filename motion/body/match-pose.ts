@@ -1,8 +1,8 @@
 import { type BodyMap, jointOf, SIDES, type Side } from '../bodymap/slots';
 import { invMulQuat, mulQuat, normalizeQuat } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
-import { alignmentTurns } from '../retarget/alignment';
-import { composePose, newWorldPose, type Rig, restPose, type WorldPose } from './rig';
+import { composePose, newWorldPose, type Rig, restPose, type WorldPose } from '../rig/rig';
+import { alignmentTurns } from './alignment';
 
 /**
  * The pose that counts as rest for matching, apart from the bind pose, which it never touches: local turns of all joints,

@@ -1,0 +1,26 @@
+import type { BodyMap } from '../bodymap/slots';
+import type { Rig, WorldPose } from '../rig/rig';
+import type { SkinEdges } from '../rig/skin-edges';
+import type { Girths } from './capsules';
+
+/** A rig that is understood: the rig, its body map, and the pose that counts as its rest. */
+export interface Party {
+  readonly rig: Rig;
+  readonly map: BodyMap;
+  /** World pose to align from; the rig's rest pose where left out. */
+  readonly pose?: WorldPose | undefined;
+  /** Height of the ground in that pose, where known better than from the joints (from a mesh). */
+  readonly floor?: number | undefined;
+  /** Turns by hand: joint → turn (x y z w, world axes) put in front of its aligned turn, where the pose found is not the same. */
+  readonly adjust?: ReadonlyMap<number, readonly number[]> | undefined;
+  /** Left and right partners set by hand, left joint first; see findPairing. */
+  readonly pairs?: readonly (readonly [number, number])[] | undefined;
+  /** How thick limbs are, where a mesh tells; see girthsOf. */
+  readonly girths?: Girths | undefined;
+  /** Joints that skin hangs on, where a mesh tells. */
+  readonly skinned?: readonly number[] | undefined;
+  /** Outermost points of the skin, by joint, where a mesh tells; see Thickness. */
+  readonly hull?: Float32Array | undefined;
+  /** Edges of the skin that joints pull at, where a mesh tells; see skinStretch. */
+  readonly edges?: SkinEdges | undefined;
+}

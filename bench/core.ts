@@ -161,8 +161,8 @@ function mirrors(): void {
   let worst = 0;
   for (const { motion } of short) {
     const back = mirror(self.rig, self.map, mirror(self.rig, self.map, motion));
-    for (let o = 0; o < motion.rotations.length; o += 4)
-      worst = Math.max(worst, (angleBetweenQuats(motion.rotations, o, back.rotations, o) * 180) / Math.PI);
+    for (let o = 0; o < motion.turns.length; o += 4)
+      worst = Math.max(worst, (angleBetweenQuats(motion.turns, o, back.turns, o) * 180) / Math.PI);
   }
   table('Mirror twice', [['largest turn', `${worst.toExponential(1)}°`, '≤ 0.0001°', met(worst <= 1e-4)]]);
 }
@@ -179,9 +179,9 @@ function loops(): void {
   ] as const) {
     const clean = named(name);
     const random = seeded(5);
-    const rotations = clean.rotations.map((x) => x + 0.001 * normal(random));
-    for (let o = 0; o < rotations.length; o += 4) normalizeQuat(rotations, o);
-    const take = { ...clean, rotations };
+    const turns = clean.turns.map((x) => x + 0.001 * normal(random));
+    for (let o = 0; o < turns.length; o += 4) normalizeQuat(turns, o);
+    const take = { ...clean, turns };
     const [best] = findLoops(self, take);
     const seam = best && seamOf(self, closeLoop(self, trim(self.rig, take, best.start, best.end)));
     const off = best ? best.end - best.start - period : Number.NaN;

@@ -95,14 +95,11 @@ function dump(path: string, rig: Rig, motion: Motion): void {
     restR: [...restR],
     fps: motion.fps,
     frames: motion.frameCount,
-    moves: motion.translations.map((t) => t.joint),
+    moves: motion.places.map((t) => t.joint),
   };
   writeFileSync(`${path}.json`, JSON.stringify(head));
   const raw = (v: Float32Array): Buffer => Buffer.from(v.buffer, v.byteOffset, v.byteLength);
-  writeFileSync(
-    `${path}.bin`,
-    Buffer.concat([raw(motion.rotations), ...motion.translations.map((t) => raw(t.values))]),
-  );
+  writeFileSync(`${path}.bin`, Buffer.concat([raw(motion.turns), ...motion.places.map((t) => raw(t.values))]));
 }
 
 /** The judge names parts by their joints; where it does not know a skeleton, our map tells them. */
@@ -192,13 +189,13 @@ interface Figures {
 }
 
 /** Whether the first frame jumps to where the second is. */
-function calibrated({ rotations, frameCount }: Motion): boolean {
-  const n = rotations.length / frameCount;
+function calibrated({ turns, frameCount }: Motion): boolean {
+  const n = turns.length / frameCount;
   const step = (f: number): number => {
     let most = 0;
     for (let i = 0; i < n; i += 4) {
       let dot = 0;
-      for (let k = 0; k < 4; k++) dot += rotations[f * n + i + k]! * rotations[(f + 1) * n + i + k]!;
+      for (let k = 0; k < 4; k++) dot += turns[f * n + i + k]! * turns[(f + 1) * n + i + k]!;
       most = Math.max(most, 1 - Math.abs(dot));
     }
     return most;

@@ -8,7 +8,7 @@ import { resample, seeded, writeBvh } from '../motion/index';
 const [folder, takes, megabytes] = [process.argv[2]!, Number(process.argv[3]), Number(process.argv[4])];
 const { actor, performances } = performAll();
 const bodies = performances
-  .filter((p) => p.motion.frameCount < 1500 && p.motion.scalars.length === 0)
+  .filter((p) => p.motion.frameCount < 1500 && p.motion.numbers.length === 0)
   .map((p) => {
     const lines = writeBvh(actor.rig, resample(actor.rig, p.motion, 120)).split('\n');
     const at = lines.findIndex((l) => l.startsWith('Frame Time'));

@@ -37,10 +37,10 @@ function clipOf(rig: Rig, motion: Motion, form: (name: string) => string): Anima
   const tracks: KeyframeTrack[] = rig.names.map((name, j) => {
     const values = new Float32Array(4 * motion.frameCount);
     for (let f = 0; f < motion.frameCount; f++)
-      values.set(motion.rotations.subarray(4 * (f * n + j), 4 * (f * n + j) + 4), 4 * f);
+      values.set(motion.turns.subarray(4 * (f * n + j), 4 * (f * n + j) + 4), 4 * f);
     return new QuaternionKeyframeTrack(`${form(name)}.quaternion`, times as never, values as never);
   });
-  for (const t of motion.translations)
+  for (const t of motion.places)
     tracks.push(new VectorKeyframeTrack(`${form(rig.names[t.joint]!)}.position`, times as never, t.values as never));
   return new AnimationClip('clip', -1, tracks);
 }

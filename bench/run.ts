@@ -30,18 +30,18 @@ function captureRig(): Rig {
 /** Repeats a motion until it has at least so many frames. */
 function lengthen(motion: Motion, joints: number, frames: number): Motion {
   const times = Math.ceil(frames / motion.frameCount);
-  const rotations = new Float32Array(4 * joints * motion.frameCount * times);
-  const translations = motion.translations.map((t) => ({
+  const turns = new Float32Array(4 * joints * motion.frameCount * times);
+  const places = motion.places.map((t) => ({
     joint: t.joint,
     values: new Float32Array(3 * motion.frameCount * times),
   }));
   for (let i = 0; i < times; i++) {
-    rotations.set(motion.rotations, i * motion.rotations.length);
-    motion.translations.forEach((t, k) => {
-      translations[k]!.values.set(t.values, i * t.values.length);
+    turns.set(motion.turns, i * motion.turns.length);
+    motion.places.forEach((t, k) => {
+      places[k]!.values.set(t.values, i * t.values.length);
     });
   }
-  return { ...motion, frameCount: motion.frameCount * times, rotations, translations };
+  return { ...motion, frameCount: motion.frameCount * times, turns: turns, places: places };
 }
 
 const met = (x: boolean): 'yes' | 'no' => (x ? 'yes' : 'no');
@@ -172,7 +172,7 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
   const rows: Row[] = [];
   for (const { score, motion } of performances) {
     const packed = packMotion(actor.rig, motion);
-    const raw = motion.rotations.byteLength + motion.translations.reduce((s, t) => s + t.values.byteLength, 0);
+    const raw = motion.turns.byteLength + motion.places.reduce((s, t) => s + t.values.byteLength, 0);
     const ratio = raw / packed.length;
     const goal = score.noise > 0 ? 7 : 10;
     rows.push([
@@ -193,9 +193,9 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
   table(`Packing, ${small.names.length} joints, noisy 120/s`, [
     [
       'bytes against float32',
-      `${((bare.rotations.byteLength + 12 * bare.frameCount) / packed.length).toFixed(1)} : 1`,
+      `${((bare.turns.byteLength + 12 * bare.frameCount) / packed.length).toFixed(1)} : 1`,
       '≥ 7 : 1',
-      met((bare.rotations.byteLength + 12 * bare.frameCount) / packed.length >= 7),
+      met((bare.turns.byteLength + 12 * bare.frameCount) / packed.length >= 7),
     ],
     ['encode, checked', `${thousands(per(bare.frameCount, encode.median))} frames/s`, '', '–'],
     ['decode', `${thousands(per(many.frameCount, decode.median))} frames/s`, '', '–'],

@@ -186,7 +186,7 @@ export async function save(path: string, format: OutFormat, content: OutContent,
   if (clips.length > 1)
     left.push(`${label} holds one motion: "${clips[0]!.name}" was written, ${clips.length - 1} were left out.`);
   if (content.figure) left.push(`${label} holds no mesh: the skeleton was written.`);
-  if (format === 'bvh' && first.scalars.length) left.push('BVH holds no face shapes: they were left out.');
+  if (format === 'bvh' && first.numbers.length) left.push('BVH holds no face shapes: they were left out.');
   await writeOut(path, format === 'csv' ? writeCsv(content.rig, first) : writeBvh(content.rig, first));
   return left;
 }

@@ -174,28 +174,28 @@ export class Actor {
     softenPitch(wide, score.fps);
     this.keepInReach(wide, score.fps);
     const moments = wide.slice(margin, margin + frames);
-    const rotations = new Float32Array(4 * this.n * frames);
+    const turns = new Float32Array(4 * this.n * frames);
     const hips = jointOf(this.map, 'hips');
     const places = new Float32Array(3 * frames);
     moments.forEach((m, f) => {
-      this.pose(m, rotations, 4 * this.n * f);
+      this.pose(m, turns, 4 * this.n * f);
       places.set(m.hips, 3 * f);
     });
-    addNoise(rotations, places, this.n, frames, score.fps, score.noise, seed);
+    addNoise(turns, places, this.n, frames, score.fps, score.noise, seed);
     for (const [slot, from, to] of score.gaps ?? []) {
       const j = jointOf(this.map, slot);
       const first = Math.round(from * score.fps);
       for (let f = first + 1; f <= Math.min(frames - 1, Math.round(to * score.fps)); f++)
-        rotations.copyWithin(4 * (f * this.n + j), 4 * (first * this.n + j), 4 * (first * this.n + j) + 4);
+        turns.copyWithin(4 * (f * this.n + j), 4 * (first * this.n + j), 4 * (first * this.n + j) + 4);
     }
-    for (let j = 0; j < this.n; j++) alignSigns(rotations, 4 * j, 4 * this.n, frames);
+    for (let j = 0; j < this.n; j++) alignSigns(turns, 4 * j, 4 * this.n, frames);
     const faces = Array.from({ length: score.face ? frames : 0 }, (_, f) => score.face!(f / score.fps));
     return {
       fps: score.fps,
       frameCount: frames,
-      rotations,
-      translations: [{ joint: hips, values: places }],
-      scalars: Object.keys(faces[0] ?? {}).map((name) => ({ name, values: Float32Array.from(faces, (x) => x[name]!) })),
+      turns: turns,
+      places: [{ joint: hips, values: places }],
+      numbers: Object.keys(faces[0] ?? {}).map((name) => ({ name, values: Float32Array.from(faces, (x) => x[name]!) })),
     };
   }
 
@@ -480,7 +480,7 @@ function frame(restDirection: number[], restAxis: number[], direction: number[],
 
 /** Smooth drift and fine jitter, as optical capture has them. */
 function addNoise(
-  rotations: Float32Array,
+  turns: Float32Array,
   places: Float32Array,
   n: number,
   frames: number,
@@ -505,8 +505,8 @@ function addNoise(
       for (let k = 0; k < 3; k++) q[k] = v[k]! / 2;
       q[3] = 1;
       normalizeQuat(q, 0);
-      mulQuat(rotations, o, rotations, o, q, 0);
-      normalizeQuat(rotations, o);
+      mulQuat(turns, o, turns, o, q, 0);
+      normalizeQuat(turns, o);
     }
   }
   for (let o = 0; o < places.length; o++) places[o] = places[o]! + 0.0003 * amount * normal(random);

@@ -171,7 +171,7 @@ function spoil(done: Retargeted, what: string, amount: number): Motion {
 
 /** Turns a joint, and all that hangs from it, about a world axis. */
 function turned(rig: Rig, motion: Motion, joint: number, turn: (pose: Pose, frame: number) => Turn): Motion {
-  const rotations = motion.rotations.slice();
+  const turns = motion.turns.slice();
   const reader = new PoseReader(rig, motion);
   const above = rig.parents[joint]!;
   const q = [0, 0, 0, 1];
@@ -182,26 +182,26 @@ function turned(rig: Rig, motion: Motion, joint: number, turn: (pose: Pose, fram
     const o = 4 * (f * rig.names.length + joint);
     mulQuat(q, 0, q, 0, pose.r, 4 * joint);
     if (above >= 0) invMulQuat(q, 0, pose.r, 4 * above, q, 0);
-    rotations.set(q, o);
+    turns.set(q, o);
   }
-  return { ...motion, rotations };
+  return { ...motion, turns: turns };
 }
 
 /** Moves a joint out along the bone that ends in it. */
 function moved(rig: Rig, motion: Motion, joint: number, by: number): Motion {
-  const own = motion.translations.find((t) => t.joint === joint);
+  const own = motion.places.find((t) => t.joint === joint);
   const out = unit(placeOf({ r: rig.restR, p: rig.restT }, joint));
   const values = Float32Array.from({ length: 3 * motion.frameCount }, (_, i) => {
     const k = i % 3;
     return (own?.values[i] ?? rig.restT[3 * joint + k]!) + by * out[k]!;
   });
-  return { ...motion, translations: [...motion.translations.filter((t) => t !== own), { joint, values }] };
+  return { ...motion, places: [...motion.places.filter((t) => t !== own), { joint, values }] };
 }
 
 /** Moves the whole body; its root's parent frame is the world. */
 function shifted(motion: Motion, by: Vec, course: (second: number) => number): Motion {
-  const translations = motion.translations.map((t, i) =>
+  const places = motion.places.map((t, i) =>
     i > 0 ? t : { ...t, values: t.values.map((x, k) => x + by[k % 3]! * course(Math.floor(k / 3) / motion.fps)) },
   );
-  return { ...motion, translations };
+  return { ...motion, places: places };
 }

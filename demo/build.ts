@@ -33,13 +33,13 @@ function moved(figure: Figure, turn: number[], scale: number, rig: Rig): Figure 
       {
         fps: 1,
         frameCount: values.length / 3,
-        rotations: new Float32Array((4 * rig.names.length * values.length) / 3),
-        translations: [{ joint: 0, values }],
-        scalars: [],
+        turns: new Float32Array((4 * rig.names.length * values.length) / 3),
+        places: [{ joint: 0, values }],
+        numbers: [],
       },
       turn,
       s,
-    ).translations[0]!.values;
+    ).places[0]!.values;
   return {
     ...figure,
     meshes: figure.meshes.map((m) => ({
@@ -58,7 +58,7 @@ export async function buildDemo(folder: string): Promise<void> {
   const { actor, performances } = performAll();
   for (const { score, motion } of performances) {
     const path = join(folder, 'takes', score.name);
-    if (motion.scalars.length > 0) writeFileSync(`${path}.glb`, await performanceFile(CAST[0]!, score.name, motion));
+    if (motion.numbers.length > 0) writeFileSync(`${path}.glb`, await performanceFile(CAST[0]!, score.name, motion));
     else writeFileSync(`${path}.bvh`, writeBvh(actor.rig, motion));
   }
 }

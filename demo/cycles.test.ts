@@ -14,9 +14,9 @@ const cycle = (name: string): Motion => performances.find((p) => p.score.name ==
 /** The same with noise of so many radians on every turn. */
 function noisy(motion: Motion, size: number, seed: number): Motion {
   const random = seeded(seed);
-  const rotations = motion.rotations.map((x) => x + size * normal(random));
-  for (let o = 0; o < rotations.length; o += 4) normalizeQuat(rotations, o);
-  return { ...motion, rotations };
+  const turns = motion.turns.map((x) => x + size * normal(random));
+  for (let o = 0; o < turns.length; o += 4) normalizeQuat(turns, o);
+  return { ...motion, turns: turns };
 }
 
 describe('loops in generated cycles with noise', () => {

@@ -76,7 +76,7 @@ describe('the performances', () => {
       const take = file.clips[0]!.motion;
       expect(take.fps).toBe(score.fps);
       expect(take.frameCount).toBe(motion.frameCount);
-      expect(largestError(actor.rig, motion, { ...take, translations: motion.translations })).toBeLessThan(0.001);
+      expect(largestError(actor.rig, motion, { ...take, places: motion.places })).toBeLessThan(0.001);
       // the long one goes onto one body; the others onto all
       for (const member of motion.frameCount > 2000 ? CAST.slice(1, 2) : CAST) {
         const report = reportOf(retarget(file, take, await partyOf(member)));
@@ -106,9 +106,9 @@ describe('the performances', () => {
   test('cycles close without a seam', () => {
     for (const { score, motion } of performances.filter((p) => p.score.kind === 'cycle')) {
       const n = 4 * actor.rig.names.length;
-      const last = motion.rotations.subarray(n * (motion.frameCount - 1));
+      const last = motion.turns.subarray(n * (motion.frameCount - 1));
       last.forEach((x, i) => {
-        expect([score.name, Math.abs(x - motion.rotations[i]!) < 1e-3]).toEqual([score.name, true]);
+        expect([score.name, Math.abs(x - motion.turns[i]!) < 1e-3]).toEqual([score.name, true]);
       });
     }
   });

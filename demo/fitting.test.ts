@@ -62,7 +62,7 @@ describe('hard cases, with figures', () => {
       let most = 0;
       for (let f = 0; f < motion.frameCount; f++) {
         let dot = 0;
-        for (let k = 0; k < 4; k++) dot += motion.rotations[4 * j + k]! * motion.rotations[4 * (f * n + j) + k]!;
+        for (let k = 0; k < 4; k++) dot += motion.turns[4 * j + k]! * motion.turns[4 * (f * n + j) + k]!;
         most = Math.max(most, 2 * Math.acos(Math.min(1, Math.abs(dot))));
       }
       return most;
@@ -101,8 +101,8 @@ describe('plants edited', () => {
     const a = onto('tove', walk).motion;
     const b = onto('tove', walk, {}, edit(found(walk))).motion;
     let worst = 0;
-    a.rotations.forEach((x, i) => {
-      worst = Math.max(worst, Math.abs(x - b.rotations[i]!));
+    a.turns.forEach((x, i) => {
+      worst = Math.max(worst, Math.abs(x - b.turns[i]!));
     });
     expect(worst).toBeLessThan(1e-6);
   });

@@ -16,7 +16,7 @@ async function pack(from: string, to: string, options: Options, print: (text: st
   const { motion } = firstClip(file, from);
   const packed = packMotion(file.rig, motion, { bound: bound / 1000 });
   await writeOut(to, packed);
-  const raw = motion.rotations.byteLength + motion.translations.reduce((s, t) => s + t.values.byteLength, 0);
+  const raw = motion.turns.byteLength + motion.places.reduce((s, t) => s + t.values.byteLength, 0);
   const answer = {
     out: to,
     bytes: packed.length,
@@ -36,10 +36,10 @@ async function unpack(from: string, to: string, options: Options, print: (text: 
   const format = outFormat(to, 'the output');
   const motion = unpackMotion(await readBytes(from));
   const file = await load(options.rig);
-  if (motion.rotations.length !== 4 * file.rig.names.length * motion.frameCount)
+  if (motion.turns.length !== 4 * file.rig.names.length * motion.frameCount)
     throw new MotionError(
       'wrong-count',
-      `The packed motion moves ${motion.rotations.length / 4 / motion.frameCount} joints, the skeleton has ${file.rig.names.length}.`,
+      `The packed motion moves ${motion.turns.length / 4 / motion.frameCount} joints, the skeleton has ${file.rig.names.length}.`,
       { file: options.rig },
     );
   const name = from.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');

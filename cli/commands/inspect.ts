@@ -27,7 +27,7 @@ export async function inspect(files: string[], options: Options, print: (text: s
       frameCount: c.motion.frameCount,
       fps: round(c.motion.fps, 4),
       durationS: round(durationOf(c.motion), 4),
-      scalars: c.motion.scalars.map((s) => s.name),
+      scalars: c.motion.numbers.map((s) => s.name),
     })),
     meshes: (file.figure?.meshes ?? []).map((m) => ({
       name: m.name,

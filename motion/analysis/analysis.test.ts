@@ -76,13 +76,13 @@ describe('facts', () => {
   test('a motion that comes back to its start loops', () => {
     const back = wander(rig, 100);
     const n = 4 * rig.names.length;
-    back.rotations.copyWithin(99 * n, 0, n);
+    back.turns.copyWithin(99 * n, 0, n);
     expect(readFacts(rig, map, back).facts.loops).toBe(true);
   });
 
   test('a motion that holds still moves nothing and does not loop', () => {
-    const still = { ...wander(rig, 50), rotations: new Float32Array(50 * 4 * rig.names.length) };
-    for (let f = 0; f < 50; f++) still.rotations.set(rig.restR, f * 4 * rig.names.length);
+    const still = { ...wander(rig, 50), turns: new Float32Array(50 * 4 * rig.names.length) };
+    for (let f = 0; f < 50; f++) still.turns.set(rig.restR, f * 4 * rig.names.length);
     const { facts } = readFacts(rig, map, still);
     expect(facts.movingJoints).toBe(0);
     expect(facts.loops).toBe(false);

@@ -83,10 +83,10 @@ export function readFacts(
   const end = 4 * n * (motion.frameCount - 1);
   for (let j = 0; j < n; j++) {
     if (j !== hips || rig.parents[j]! >= 0)
-      seam = Math.max(seam, angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, end + 4 * j));
+      seam = Math.max(seam, angleBetweenQuats(motion.turns, 4 * j, motion.turns, end + 4 * j));
     const step = Math.max(1, Math.floor(motion.frameCount / 40));
     for (let f = step; f < motion.frameCount; f += step) {
-      if (angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, 4 * (f * n + j)) > 0.01) {
+      if (angleBetweenQuats(motion.turns, 4 * j, motion.turns, 4 * (f * n + j)) > 0.01) {
         moving++;
         break;
       }

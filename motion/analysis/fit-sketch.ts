@@ -144,7 +144,7 @@ export function movingParts(party: Party, motion: Motion): string[] {
   const moves = (joints: readonly number[]): boolean =>
     joints.some((j) => {
       for (let f = step; j >= 0 && f < motion.frameCount; f += step)
-        if (angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, 4 * (f * n + j)) > 0.035) return true;
+        if (angleBetweenQuats(motion.turns, 4 * j, motion.turns, 4 * (f * n + j)) > 0.035) return true;
       return false;
     });
   const slots = (...stems: string[]): number[] => stems.flatMap((s) => SIDES.map((side) => jointOf(map, s + side)));
@@ -161,7 +161,7 @@ export function movingParts(party: Party, motion: Motion): string[] {
     ['toes', slots('toes')],
   ];
   const out = parts.filter(([, joints]) => moves(joints)).map(([name]) => name);
-  const face = motion.scalars.some((s) => {
+  const face = motion.numbers.some((s) => {
     let low = Number.POSITIVE_INFINITY;
     let high = Number.NEGATIVE_INFINITY;
     for (const x of s.values) {
@@ -245,7 +245,7 @@ export function fitProfile(party: Party, body: Body = bodyOf(party)): FitProfile
 const restOf = (rig: Party['rig']): Motion => ({
   fps: 30,
   frameCount: 1,
-  rotations: rig.restR,
-  translations: [],
-  scalars: [],
+  turns: rig.restR,
+  places: [],
+  numbers: [],
 });

@@ -45,22 +45,22 @@ const features = (m: Motion, p = who) => poseFeatures(p, m);
 /** A body that stands, and per frame whatever is done to its hips and legs. */
 function standing(
   frames: number,
-  edit: (f: number, rotations: Float32Array, place: Float32Array) => void = () => undefined,
+  edit: (f: number, turns: Float32Array, place: Float32Array) => void = () => undefined,
   fps = 60,
 ): Motion {
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const values = new Float32Array(3 * frames);
   for (let f = 0; f < frames; f++) {
-    rotations.set(rig.restR, 4 * n * f);
+    turns.set(rig.restR, 4 * n * f);
     const place = Float32Array.from(rig.restT.subarray(0, 3));
-    edit(f, rotations, place);
+    edit(f, turns, place);
     values.set(place, 3 * f);
   }
-  return { fps, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
+  return { fps, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
 }
-const raiseLeg = (rotations: Float32Array, f: number, leg: string, degrees: number): void => {
+const raiseLeg = (turns: Float32Array, f: number, leg: string, degrees: number): void => {
   const half = (degrees * Math.PI) / 360;
-  rotations.set([-Math.sin(half), 0, 0, Math.cos(half)], 4 * (f * n + at(leg)));
+  turns.set([-Math.sin(half), 0, 0, Math.cos(half)], 4 * (f * n + at(leg)));
 };
 
 describe('pose features', () => {
@@ -80,7 +80,7 @@ describe('pose features', () => {
     const small = posedRig(90, 0.6);
     const smaller: Motion = {
       ...motion,
-      translations: [{ joint: 0, values: motion.translations[0]!.values.map((v) => 0.6 * v) }],
+      places: [{ joint: 0, values: motion.places[0]!.values.map((v) => 0.6 * v) }],
     };
     expect(frameDistance(own, 30, features(smaller, party(small)), 30)).toBeLessThan(1e-5);
   });
@@ -160,10 +160,10 @@ describe('near duplicates', () => {
   });
   test('of two stances that hardly move only the one that goes the same little way is a part', () => {
     const sway = (phase: number): Motion =>
-      standing(120, (f, rotations) => raiseLeg(rotations, f, 'LeftLeg', 0.7 + 0.7 * Math.sin(f / 9 + phase)));
+      standing(120, (f, turns) => raiseLeg(turns, f, 'LeftLeg', 0.7 + 0.7 * Math.sin(f / 9 + phase)));
     const stance = features(sway(0));
     expect(findDuplicate(stance, features(trim(rig, sway(0), 25, 95)))).toMatchObject({ kind: 'part' });
-    const other = standing(71, (f, rotations) => raiseLeg(rotations, f, 'RightLeg', 0.7 + 0.7 * Math.cos(f / 5)));
+    const other = standing(71, (f, turns) => raiseLeg(turns, f, 'RightLeg', 0.7 + 0.7 * Math.cos(f / 5)));
     expect(findDuplicate(stance, features(other))).toBeUndefined();
   });
   test('others are not, nor is what is too short to say', () => {
@@ -363,7 +363,7 @@ describe('facts', () => {
     expect(
       movingParts(who, {
         ...nodding,
-        scalars: [{ name: 'smile', values: Float32Array.from({ length: 60 }, (_, f) => f / 60) }],
+        numbers: [{ name: 'smile', values: Float32Array.from({ length: 60 }, (_, f) => f / 60) }],
       }),
     ).toEqual(['head', 'face']);
   });

@@ -16,10 +16,10 @@ export function noiseLevel(rig: Rig, motion: Motion, joints: readonly number[], 
   for (const j of joints) {
     for (let f = 2; f + 2 < motion.frameCount; f += 3) {
       const o = (i: number): number => 4 * (i * n + j);
-      slerp(q, 0, motion.rotations, o(f - 1), motion.rotations, o(f + 1), 0.5);
-      const near = angleBetweenQuats(q, 0, motion.rotations, o(f));
-      slerp(q, 0, motion.rotations, o(f - 2), motion.rotations, o(f + 2), 0.5);
-      const far = angleBetweenQuats(q, 0, motion.rotations, o(f));
+      slerp(q, 0, motion.turns, o(f - 1), motion.turns, o(f + 1), 0.5);
+      const near = angleBetweenQuats(q, 0, motion.turns, o(f));
+      slerp(q, 0, motion.turns, o(f - 2), motion.turns, o(f + 2), 0.5);
+      const far = angleBetweenQuats(q, 0, motion.turns, o(f));
       // a smooth bend grows four times with twice the span; noise does not grow
       const noise = Math.max(0, near - far / 4);
       sum += noise * noise;

@@ -12,7 +12,7 @@ import { isSole, type PlantPart, soleTracks } from './plants';
  */
 export function partPlace(
   party: Party & { readonly body: Body },
-  motion: Pick<Motion, 'frameCount' | 'rotations' | 'translations'>,
+  motion: Pick<Motion, 'frameCount' | 'turns' | 'places'>,
   part: PlantPart,
   frame: number,
 ): [number, number, number] | undefined {
@@ -22,9 +22,9 @@ export function partPlace(
   const one: Motion = {
     fps: 30,
     frameCount: 1,
-    rotations: motion.rotations.slice(width * f, width * (f + 1)),
-    translations: motion.translations.map((t) => ({ joint: t.joint, values: t.values.slice(3 * f, 3 * f + 3) })),
-    scalars: [],
+    turns: motion.turns.slice(width * f, width * (f + 1)),
+    places: motion.places.map((t) => ({ joint: t.joint, values: t.values.slice(3 * f, 3 * f + 3) })),
+    numbers: [],
   };
   const track = isSole(part)
     ? soleTracks(rig, one, body)[part]

@@ -12,10 +12,10 @@ const body = measureBody(rig, map);
 function standing(of: Rig, left: number, right: number): Motion {
   const n = of.names.length;
   const frames = 60;
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const q = [0, 0, 0, 1];
   for (let f = 0; f < frames; f++) {
-    rotations.set(of.restR, 4 * n * f);
+    turns.set(of.restR, 4 * n * f);
     for (const [name, degrees] of [
       ['LeftFoot', left],
       ['RightFoot', right],
@@ -23,10 +23,10 @@ function standing(of: Rig, left: number, right: number): Motion {
       const j = of.names.indexOf(name);
       axisAngleQuat(q, 0, 0, 0, 1, (degrees * Math.PI) / 180);
       mulQuat(q, 0, of.restR, 4 * j, q, 0);
-      rotations.set(q, 4 * (f * n + j));
+      turns.set(q, 4 * (f * n + j));
     }
   }
-  return { fps: 60, frameCount: frames, rotations, translations: [], scalars: [] };
+  return { fps: 60, frameCount: frames, turns: turns, places: [], numbers: [] };
 }
 const fit = (left: number, right: number) => fitSoles(rig, standing(rig, left, right), body, alignmentTurns(rig, map));
 const degrees = (q: readonly number[] | undefined): number =>
@@ -55,7 +55,7 @@ test('feet that never stand tell nothing', () => {
   const q = [0, 0, 0, 1];
   for (let f = 0; f < motion.frameCount; f++) {
     axisAngleQuat(q, 0, 1, 0, 0, Math.sin(f));
-    motion.rotations.set(q, 4 * (f * n + thigh));
+    motion.turns.set(q, 4 * (f * n + thigh));
   }
   expect(fitSoles(rig, motion, body, alignmentTurns(rig, map))).toBeUndefined();
 });

@@ -242,7 +242,7 @@ export const handsBusy = (r: Reading): number =>
 
 export const MOUTH = /mouth|jaw|lip|viseme|speak|talk/i;
 export function mouthMoves(r: Reading): number {
-  for (const s of r.motion.scalars) {
+  for (const s of r.motion.numbers) {
     if (!MOUTH.test(s.name)) continue;
     let turns = 0;
     let last = s.values[0]!;
@@ -264,7 +264,7 @@ export function mouthMoves(r: Reading): number {
   return 0;
 }
 export const movesFace = (r: Reading): boolean =>
-  r.motion.scalars.some(
+  r.motion.numbers.some(
     (s) => s.values.reduce((m, x) => Math.max(m, x), -9) - s.values.reduce((m, x) => Math.min(m, x), 9) > 0.1,
   );
 
@@ -279,7 +279,7 @@ export function fingersAlone(r: Reading): number {
     const bends = joints.map((j) =>
       Float64Array.from({ length: r.frames }, (_, f) => {
         const g = Math.min(m.frameCount - 1, Math.round((f * m.frameCount) / r.frames));
-        return angleBetweenQuats(m.rotations, 4 * j, m.rotations, 4 * (g * n + j));
+        return angleBetweenQuats(m.turns, 4 * j, m.turns, 4 * (g * n + j));
       }),
     );
     let different = 0;

@@ -44,7 +44,7 @@ test('a mirror of a party with pairs of its own exchanges them', () => {
   const motion = wander(rig, 10, 3);
   const own = tune({ rig, map, pairs: [[one, two]] }, motion, [{ op: 'mirror' }]);
   const plain = tune({ rig, map }, motion, [{ op: 'mirror' }]);
-  const at = (m: typeof motion, j: number): number[] => [...m.rotations.subarray(4 * j, 4 * j + 4)];
+  const at = (m: typeof motion, j: number): number[] => [...m.turns.subarray(4 * j, 4 * j + 4)];
   expect(at(own, one)).not.toEqual(at(plain, one));
   expect(at(plain, one)).toEqual(at(motion, one));
   // twice is the motion again

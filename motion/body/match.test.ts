@@ -62,8 +62,8 @@ describe('a pose for matching', () => {
     // matched from the bent pose and measured against it, limbs point as the source's do
     expect(reportOf(retarget(source, motion, posed, { plants: false })).direction.meanDeg).toBeLessThan(0.01);
     // and the result differs from the one matched from the bind pose
-    const a = retarget(source, motion, posed, { plants: false }).motion.rotations;
-    const b = retarget(source, motion, target, { plants: false }).motion.rotations;
+    const a = retarget(source, motion, posed, { plants: false }).motion.turns;
+    const b = retarget(source, motion, target, { plants: false }).motion.turns;
     expect(a.some((x, i) => Math.abs(x - b[i]!) > 0.05)).toBe(true);
   });
 
@@ -73,7 +73,7 @@ describe('a pose for matching', () => {
     const source = party(posedRig(90));
     const { motion } = retarget(source, restMotion(source.rig), target, { plants: false });
     expect(
-      Math.abs(level(rig, [...motion.rotations.subarray(0, 4 * rig.names.length)], 'LeftArm', 'LeftHand')),
+      Math.abs(level(rig, [...motion.turns.subarray(0, 4 * rig.names.length)], 'LeftArm', 'LeftHand')),
     ).toBeLessThan(0.1);
   });
 
@@ -82,7 +82,7 @@ describe('a pose for matching', () => {
     const motion = wander(rig, 12);
     const turns = turnsOfFrame(rig, motion, 7);
     const n = 4 * rig.names.length;
-    turns.forEach((x, i) => expect(Math.abs(Math.abs(x) - Math.abs(motion.rotations[7 * n + i]!))).toBeLessThan(1e-5));
+    turns.forEach((x, i) => expect(Math.abs(Math.abs(x) - Math.abs(motion.turns[7 * n + i]!))).toBeLessThan(1e-5));
     expect(turnsOfFrame(rig, motion, 900)).toEqual(turnsOfFrame(rig, motion, 11));
   });
 

@@ -49,11 +49,10 @@ test.each(REGIONS.filter((r) => r !== 'face' && r !== 'others'))(
     for (let j = 0; j < n; j++)
       for (const f of [0, 17, 39]) {
         const o = 4 * (f * n + j);
-        if (own[j] === region)
-          expect([...kept.rotations.subarray(o, o + 4)]).toEqual([...motion.rotations.subarray(o, o + 4)]);
-        else expect(angleBetweenQuats(kept.rotations, o, rig.restR, 4 * j)).toBeLessThan(1e-6);
+        if (own[j] === region) expect([...kept.turns.subarray(o, o + 4)]).toEqual([...motion.turns.subarray(o, o + 4)]);
+        else expect(angleBetweenQuats(kept.turns, o, rig.restR, 4 * j)).toBeLessThan(1e-6);
       }
-    expect(kept.translations.some((t) => t.joint === at('Hips'))).toBe(region === 'hips');
+    expect(kept.places.some((t) => t.joint === at('Hips'))).toBe(region === 'hips');
     expect(kept.frameCount).toBe(motion.frameCount);
   },
 );
@@ -74,13 +73,13 @@ test('moving joints that are left out are named, resting ones are not', () => {
 test('face shapes go with the face', () => {
   const spoken = {
     ...motion,
-    scalars: [
+    numbers: [
       { name: 'jawOpen', values: Float32Array.from({ length: 40 }, (_, f) => f / 40) },
       { name: 'still', values: new Float32Array(40) },
     ],
   };
-  expect(keepRegions(rig, map, spoken, ['head']).scalars).toEqual([]);
-  expect(keepRegions(rig, map, spoken, ['face']).scalars).toHaveLength(2);
+  expect(keepRegions(rig, map, spoken, ['head']).numbers).toEqual([]);
+  expect(keepRegions(rig, map, spoken, ['face']).numbers).toHaveLength(2);
   expect(keptRegions(rig, map, spoken, ['head']).leftOutScalars).toEqual(['jawOpen']);
   expect(keptRegions(rig, map, spoken, ['face']).leftOutScalars).toEqual([]);
 });
@@ -99,7 +98,7 @@ test('the same on a rig with other axes and another rest', () => {
   expect(joints.map((j) => odd.names[j])).toEqual(['RightUpLeg', 'RightLeg', 'RightFoot', 'RightToe']);
   for (let j = 0; j < n; j++)
     if (!joints.includes(j))
-      expect(angleBetweenQuats(kept.rotations, 4 * (5 * n + j), odd.restR, 4 * j)).toBeLessThan(1e-6);
+      expect(angleBetweenQuats(kept.turns, 4 * (5 * n + j), odd.restR, 4 * j)).toBeLessThan(1e-6);
 });
 
 test('single joints are kept besides regions, or alone; one that is not there is named', () => {
@@ -112,14 +111,14 @@ test('single joints are kept besides regions, or alone; one that is not there is
     ['RightHand', false],
   ] as const) {
     const o = 4 * (20 * n + at(name));
-    const now = [...alone.rotations.slice(o, o + 4)];
+    const now = [...alone.turns.slice(o, o + 4)];
     expect([name, now]).toEqual([
       name,
-      kept ? [...motion.rotations.slice(o, o + 4)] : [...rig.restR.slice(4 * at(name), 4 * at(name) + 4)],
+      kept ? [...motion.turns.slice(o, o + 4)] : [...rig.restR.slice(4 * at(name), 4 * at(name) + 4)],
     ]);
   }
   // the place goes with the hips, the face with nothing but its region
-  expect(alone.translations.map((t) => rig.names[t.joint])).toEqual(['Hips']);
-  expect(keepRegions(rig, map, motion, [], ['LeftHand']).translations).toEqual([]);
+  expect(alone.places.map((t) => rig.names[t.joint])).toEqual(['Hips']);
+  expect(keepRegions(rig, map, motion, [], ['LeftHand']).places).toEqual([]);
   expect(() => keepRegions(rig, map, motion, [], ['Wing'])).toThrow(/Wing/);
 });

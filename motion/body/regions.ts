@@ -104,7 +104,7 @@ export function keptRegions(
       continue;
     }
     for (let f = step; f < motion.frameCount; f += step)
-      if (angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, 4 * (f * n + j)) > MOVES_RAD) {
+      if (angleBetweenQuats(motion.turns, 4 * j, motion.turns, 4 * (f * n + j)) > MOVES_RAD) {
         leftOut.push(rig.names[j]!);
         break;
       }
@@ -115,7 +115,7 @@ export function keptRegions(
     leftOut,
     leftOutScalars: face
       ? []
-      : motion.scalars.filter((s) => s.values.some((x) => x !== s.values[0])).map((s) => s.name),
+      : motion.numbers.filter((s) => s.values.some((x) => x !== s.values[0])).map((s) => s.name),
   };
 }
 
@@ -135,16 +135,16 @@ export function keepRegions(
   if (regions.length === 0 && single.length === 0) return motion;
   const keep = keeping(rig, map, regions, single);
   const n = rig.names.length;
-  const rotations = motion.rotations.slice();
+  const turns = motion.turns.slice();
   for (let j = 0; j < n; j++) {
     if (keep[j]) continue;
     for (let f = 0; f < motion.frameCount; f++)
-      for (let k = 0; k < 4; k++) rotations[4 * (f * n + j) + k] = rig.restR[4 * j + k]!;
+      for (let k = 0; k < 4; k++) turns[4 * (f * n + j) + k] = rig.restR[4 * j + k]!;
   }
   return {
     ...motion,
-    rotations,
-    translations: motion.translations.filter((t) => keep[t.joint]),
-    scalars: regions.includes('face') ? motion.scalars : [],
+    turns: turns,
+    places: motion.places.filter((t) => keep[t.joint]),
+    numbers: regions.includes('face') ? motion.numbers : [],
   };
 }

@@ -9,12 +9,12 @@ const LEAVES_RAD = 0.009;
 /** Joints of which a motion or pose holds something: that leave their rest turn in some frame, or move by tracks of their own. */
 export function heldJoints(rig: Rig, motion: Motion): number[] {
   const n = rig.names.length;
-  const moved = new Set(motion.translations.map((t) => t.joint));
+  const moved = new Set(motion.places.map((t) => t.joint));
   const held: number[] = [];
   for (let j = 0; j < n; j++) {
     let holds = moved.has(j);
     for (let f = 0; f < motion.frameCount && !holds; f++)
-      holds = angleBetweenQuats(rig.restR, 4 * j, motion.rotations, 4 * (f * n + j)) > LEAVES_RAD;
+      holds = angleBetweenQuats(rig.restR, 4 * j, motion.turns, 4 * (f * n + j)) > LEAVES_RAD;
     if (holds) held.push(j);
   }
   return held;

@@ -111,8 +111,8 @@ describe('packed motions', () => {
         const [from, to] = [Math.min(a, b), Math.max(a, b)];
         const part = unpackRange(bytes, from, to + 1);
         expect(part.frameCount).toBe(to - from + 1);
-        expect(part.rotations).toEqual(whole.rotations.slice(n * from, n * (to + 1)));
-        expect(part.translations[0]!.values).toEqual(whole.translations[0]!.values.slice(3 * from, 3 * (to + 1)));
+        expect(part.turns).toEqual(whole.turns.slice(n * from, n * (to + 1)));
+        expect(part.places[0]!.values).toEqual(whole.places[0]!.values.slice(3 * from, 3 * (to + 1)));
       }),
       { numRuns: 40 },
     );
@@ -131,14 +131,14 @@ describe('packed motions', () => {
   test('what is said in front is what is inside, without unpacking it', () => {
     const motion = {
       ...wander(rig, 50, 4),
-      scalars: [{ name: 'jaw', values: Float32Array.from({ length: 50 }, (_, f) => Math.sin(f)) }],
+      numbers: [{ name: 'jaw', values: Float32Array.from({ length: 50 }, (_, f) => Math.sin(f)) }],
     };
     const bytes = packMotion(rig, motion);
     const packed = openPacked(bytes);
     expect(packed).toMatchObject({ frames: 50, fps: 60, joints: rig.names.length, scalarNames: ['jaw'] });
     expect(bytes.length).toBeGreaterThan(HEADER_BYTES);
     const back = unpackMotion(bytes);
-    back.scalars[0]!.values.forEach((x, f) => expect(x).toBeCloseTo(motion.scalars[0]!.values[f]!, 2));
+    back.numbers[0]!.values.forEach((x, f) => expect(x).toBeCloseTo(motion.numbers[0]!.values[f]!, 2));
   });
 
   test('a tighter bound costs more bytes and is kept', () => {
@@ -154,7 +154,7 @@ describe('packed motions', () => {
 
   test('the same motion gives the same bytes', () => {
     const motion = wander(rig, 64, 9);
-    expect(packMotion(rig, motion)).toEqual(packMotion(rig, { ...motion, rotations: motion.rotations.slice() }));
+    expect(packMotion(rig, motion)).toEqual(packMotion(rig, { ...motion, turns: motion.turns.slice() }));
   });
 
   test('no prefix of a packed motion is taken for one', () => {

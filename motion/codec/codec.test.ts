@@ -26,24 +26,24 @@ describe('packing', () => {
   test('is much smaller than float32', () => {
     const motion = wander(rig, 600);
     expect(
-      (motion.rotations.byteLength + motion.translations[0]!.values.byteLength) / packMotion(rig, motion).length,
+      (motion.turns.byteLength + motion.places[0]!.values.byteLength) / packMotion(rig, motion).length,
     ).toBeGreaterThan(7);
   });
 
   test('keeps rate, scalars and signs', () => {
     const motion: Motion = {
       ...wander(rig, 200, 2, 29.97),
-      scalars: [{ name: 'blink l\u00e4ft', values: Float32Array.from({ length: 200 }, (_, f) => Math.sin(f / 9)) }],
+      numbers: [{ name: 'blink l\u00e4ft', values: Float32Array.from({ length: 200 }, (_, f) => Math.sin(f / 9)) }],
     };
     const back = unpackMotion(packMotion(rig, motion));
     expect(back.fps).toBeCloseTo(29.97, 4);
-    expect(back.scalars[0]!.name).toBe('blink l\u00e4ft');
-    back.scalars[0]!.values.forEach((x, f) => {
-      expect(Math.abs(x - motion.scalars[0]!.values[f]!)).toBeLessThan(6e-4);
+    expect(back.numbers[0]!.name).toBe('blink l\u00e4ft');
+    back.numbers[0]!.values.forEach((x, f) => {
+      expect(Math.abs(x - motion.numbers[0]!.values[f]!)).toBeLessThan(6e-4);
     });
-    for (let o = 4 * rig.names.length; o < back.rotations.length; o += 4) {
+    for (let o = 4 * rig.names.length; o < back.turns.length; o += 4) {
       let dot = 0;
-      for (let k = 0; k < 4; k++) dot += back.rotations[o + k]! * back.rotations[o - 4 * rig.names.length + k]!;
+      for (let k = 0; k < 4; k++) dot += back.turns[o + k]! * back.turns[o - 4 * rig.names.length + k]!;
       expect(dot).toBeGreaterThan(0);
     }
   });
@@ -59,10 +59,10 @@ describe('packing', () => {
       [0, 400],
     ] as const) {
       const part = unpackRange(bytes, from, to);
-      expect([...part.rotations]).toEqual([
-        ...whole.rotations.subarray(4 * rig.names.length * from, 4 * rig.names.length * to),
+      expect([...part.turns]).toEqual([
+        ...whole.turns.subarray(4 * rig.names.length * from, 4 * rig.names.length * to),
       ]);
-      expect([...part.translations[0]!.values]).toEqual([...whole.translations[0]!.values.subarray(3 * from, 3 * to)]);
+      expect([...part.places[0]!.values]).toEqual([...whole.places[0]!.values.subarray(3 * from, 3 * to)]);
     }
     expect(() => unpackRange(bytes, 10, 401)).toThrow(MotionError);
   });
@@ -102,11 +102,11 @@ describe('hostile bytes', () => {
       if (random() < 0.3) bytes = bytes.slice(0, Math.floor(random() * bytes.length));
       try {
         const motion = unpackMotion(random() < 0.9 ? sealed(bytes) : bytes);
-        const joints = motion.rotations.length / (4 * motion.frameCount);
+        const joints = motion.turns.length / (4 * motion.frameCount);
         expect(Number.isInteger(joints)).toBe(true);
-        for (const values of [motion.rotations, ...motion.translations.map((t) => t.values)])
+        for (const values of [motion.turns, ...motion.places.map((t) => t.values)])
           expect(values.findIndex((x) => !Number.isFinite(x))).toBe(-1);
-        for (const t of motion.translations) expect(t.values).toHaveLength(3 * motion.frameCount);
+        for (const t of motion.places) expect(t.values).toHaveLength(3 * motion.frameCount);
       } catch (error) {
         if (!(error instanceof MotionError)) throw new Error(`round ${i}: ${(error as Error).stack}`);
       }

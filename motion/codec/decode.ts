@@ -132,9 +132,9 @@ export function unpackRange(bytes: Uint8Array, from: number, to: number): Motion
   return {
     fps: whole.fps,
     frameCount: to - from,
-    rotations: cut(whole.rotations, 4 * packed.joints),
-    translations: whole.translations.map((t) => ({ joint: t.joint, values: cut(t.values, 3) })),
-    scalars: whole.scalars.map((s) => ({ name: s.name, values: cut(s.values, 1) })),
+    turns: cut(whole.turns, 4 * packed.joints),
+    places: whole.places.map((t) => ({ joint: t.joint, values: cut(t.values, 3) })),
+    numbers: whole.numbers.map((s) => ({ name: s.name, values: cut(s.values, 1) })),
   };
 }
 
@@ -142,13 +142,13 @@ export function unpackRange(bytes: Uint8Array, from: number, to: number): Motion
 function unpackFrames(packed: Packed, from: number, to: number): Motion {
   const { joints, blockFrames, steps, stillTurns } = packed;
   const frames = to - from;
-  const rotations = new Float32Array(4 * joints * frames);
-  const translations = packed.placeJoints.map((joint) => ({ joint, values: new Float32Array(3 * frames) }));
-  const scalars = packed.scalarNames.map((name) => ({ name, values: new Float32Array(frames) }));
+  const turns = new Float32Array(4 * joints * frames);
+  const places = packed.placeJoints.map((joint) => ({ joint, values: new Float32Array(3 * frames) }));
+  const numberTracks = packed.scalarNames.map((name) => ({ name, values: new Float32Array(frames) }));
   for (let j = 0; j < joints; j++) {
     if (steps[j]! > 0) continue;
     for (let f = 0; f < frames; f++)
-      for (let k = 0; k < 4; k++) rotations[4 * (f * joints + j) + k] = stillTurns[4 * j + k]!;
+      for (let k = 0; k < 4; k++) turns[4 * (f * joints + j) + k] = stillTurns[4 * j + k]!;
   }
   for (let b = from / blockFrames; b * blockFrames < to; b++) {
     const first = b * blockFrames - from;
@@ -167,13 +167,13 @@ function unpackFrames(packed: Packed, from: number, to: number): Motion {
       if ((mode & 7) > 4)
         throw new MotionError('bad-structure', 'The packed motion is damaged: a turn has an unknown form.');
       const start = 4 * (first * joints + j);
-      for (let k = 0; k < 4; k++) if (k !== (mode & 7)) run(rotations, start + k, 4 * joints, steps[j]!);
-      for (let f = 0, o = start; f < count; f++, o += 4 * joints) finishQuat(rotations, o, mode);
+      for (let k = 0; k < 4; k++) if (k !== (mode & 7)) run(turns, start + k, 4 * joints, steps[j]!);
+      for (let f = 0, o = start; f < count; f++, o += 4 * joints) finishQuat(turns, o, mode);
     }
-    for (const t of translations) for (let k = 0; k < 3; k++) run(t.values, 3 * first + k, 3, packed.placeStep);
-    scalars.forEach((s, i) => {
+    for (const t of places) for (let k = 0; k < 3; k++) run(t.values, 3 * first + k, 3, packed.placeStep);
+    numberTracks.forEach((s, i) => {
       run(s.values, first, 1, packed.scalarSteps[i]!);
     });
   }
-  return { fps: packed.fps, frameCount: frames, rotations, translations, scalars };
+  return { fps: packed.fps, frameCount: frames, turns, places, numbers: numberTracks };
 }

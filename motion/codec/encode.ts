@@ -74,7 +74,7 @@ interface Quantised {
   placeStep: number;
   places: Int32Array[];
   scalarSteps: Float32Array;
-  scalars: Int32Array[];
+  numbers: Int32Array[];
 }
 
 function stillJoints(rig: Rig, motion: Motion): Uint8Array {
@@ -85,7 +85,7 @@ function stillJoints(rig: Rig, motion: Motion): Uint8Array {
     for (let f = 1; still && f < motion.frameCount; f++) {
       const o = 4 * (f * n + j);
       for (let k = 0; k < 4; k++)
-        if (Math.abs(motion.rotations[o + k]! - motion.rotations[4 * j + k]!) > STILL_TOLERANCE) still = false;
+        if (Math.abs(motion.turns[o + k]! - motion.turns[4 * j + k]!) > STILL_TOLERANCE) still = false;
     }
     out[j] = still ? 1 : 0;
   }
@@ -150,13 +150,13 @@ function quantise(
     const w = new Float64Array(4 * frames);
     const s = new Float64Array(4 * frames);
     for (let f = 0; f < frames; f++) {
-      if (p < 0) for (let k = 0; k < 4; k++) w[4 * f + k] = motion.rotations[4 * (f * n + j) + k]!;
-      else mulQuat(w, 4 * f, truth[p]!, 4 * f, motion.rotations, 4 * (f * n + j));
+      if (p < 0) for (let k = 0; k < 4; k++) w[4 * f + k] = motion.turns[4 * (f * n + j) + k]!;
+      else mulQuat(w, 4 * f, truth[p]!, 4 * f, motion.turns, 4 * (f * n + j));
     }
     const ints = new Int32Array(still[j] ? 0 : 4 * frames);
     if (still[j])
       for (let f = 0; f < frames; f++)
-        for (let k = 0; k < 4; k++) decoded[4 * (f * n + j) + k] = motion.rotations[4 * j + k]!;
+        for (let k = 0; k < 4; k++) decoded[4 * (f * n + j) + k] = motion.turns[4 * j + k]!;
     else {
       const local = new Float64Array(4 * frames);
       for (let f = 0; f < frames; f++) {
@@ -166,7 +166,7 @@ function quantise(
         // keep the sign of the source track
         const o = 4 * (f * n + j);
         let dot = 0;
-        for (let k = 0; k < 4; k++) dot += local[4 * f + k]! * motion.rotations[o + k]!;
+        for (let k = 0; k < 4; k++) dot += local[4 * f + k]! * motion.turns[o + k]!;
         if (dot < 0) for (let k = 0; k < 4; k++) local[4 * f + k] = -local[4 * f + k]!;
       }
       for (let b = 0; b < blocks; b++)
@@ -189,18 +189,18 @@ function quantise(
     turns.push(ints);
   }
   const placeStep = Math.fround(Math.min(bound * 0.4, c * 0.7));
-  const places = motion.translations.map((t) => Int32Array.from(t.values, (x) => Math.round(x / placeStep)));
-  const scalarSteps = Float32Array.from(motion.scalars, ({ values }) =>
+  const places = motion.places.map((t) => Int32Array.from(t.values, (x) => Math.round(x / placeStep)));
+  const scalarSteps = Float32Array.from(motion.numbers, ({ values }) =>
     Math.max(1e-6, values.reduce((m, x) => Math.max(m, Math.abs(x)), 0) / 2000),
   );
-  const scalars = motion.scalars.map(({ values }, i) =>
+  const numbers = motion.numbers.map(({ values }, i) =>
     Int32Array.from(values, (x) => Math.round(x / scalarSteps[i]!)),
   );
   return {
     decoded: {
       ...motion,
-      rotations: decoded,
-      translations: motion.translations.map((t, i) => ({
+      turns: decoded,
+      places: motion.places.map((t, i) => ({
         joint: t.joint,
         values: Float32Array.from(places[i]!, (x) => x * placeStep),
       })),
@@ -212,7 +212,7 @@ function quantise(
     placeStep,
     places,
     scalarSteps,
-    scalars,
+    numbers,
   };
 }
 
@@ -278,7 +278,7 @@ function write(rig: Rig, motion: Motion, q: Quantised, bound: number): Uint8Arra
       for (let k = 0; k < 4; k++) if (k !== (mode & 7)) writeRun(out, q.turns[j]!, 4 * from + k, 4, count);
     }
     for (const places of q.places) for (let k = 0; k < 3; k++) writeRun(out, places, 3 * from + k, 3, count);
-    for (const values of q.scalars) writeRun(out, values, from, 1, count);
+    for (const values of q.numbers) writeRun(out, values, from, 1, count);
     bodies.push(out.finish());
   }
   const table = writeTable(rig, motion, q, bodies);
@@ -291,8 +291,8 @@ function write(rig: Rig, motion: Motion, q: Quantised, bound: number): Uint8Arra
   view.setUint32(12, n, true);
   view.setFloat32(16, motion.fps, true);
   view.setUint32(20, BLOCK_FRAMES, true);
-  view.setUint32(24, motion.translations.length, true);
-  view.setUint32(28, motion.scalars.length, true);
+  view.setUint32(24, motion.places.length, true);
+  view.setUint32(28, motion.numbers.length, true);
   view.setUint32(32, table.length, true);
   view.setFloat32(36, bound, true);
   bytes.set(table, HEADER_BYTES);
@@ -336,21 +336,21 @@ function writeRun(out: BitWriter, values: Int32Array, offset: number, stride: nu
 
 function writeTable(rig: Rig, motion: Motion, q: Quantised, bodies: Uint8Array[]): Uint8Array {
   const n = rig.names.length;
-  const names = motion.scalars.map((s) => new TextEncoder().encode(s.name).slice(0, 255));
+  const names = motion.numbers.map((s) => new TextEncoder().encode(s.name).slice(0, 255));
   const size =
-    n + 16 * n + 4 + 4 * motion.translations.length + names.reduce((s, x) => s + x.length + 5, 0) + 4 * bodies.length;
+    n + 16 * n + 4 + 4 * motion.places.length + names.reduce((s, x) => s + x.length + 5, 0) + 4 * bodies.length;
   const bytes = new Uint8Array(size);
   const view = new DataView(bytes.buffer);
   let at = 0;
   for (let j = 0; j < n; j++) {
     bytes[at++] = q.still[j] ? STILL : MOVING;
-    if (q.still[j]) for (let k = 0; k < 4; k++) view.setFloat32(at + 4 * k, motion.rotations[4 * j + k]!, true);
+    if (q.still[j]) for (let k = 0; k < 4; k++) view.setFloat32(at + 4 * k, motion.turns[4 * j + k]!, true);
     else view.setFloat32(at, q.steps[j]!, true);
     at += q.still[j] ? 16 : 4;
   }
   view.setFloat32(at, q.placeStep, true);
   at += 4;
-  for (const t of motion.translations) {
+  for (const t of motion.places) {
     view.setUint32(at, t.joint, true);
     at += 4;
   }

@@ -32,11 +32,11 @@ export function jointCurve(rig: Rig, motion: Motion, joint: number, kind: CurveK
     const b = new Float64Array(4);
     for (let f = 0; f < frames; f++) {
       const o = 4 * (f * n + joint);
-      const from = kind === 'turn' ? rig.restR : motion.rotations;
+      const from = kind === 'turn' ? rig.restR : motion.turns;
       const at = kind === 'turn' ? 4 * joint : f > 0 ? o - 4 * n : o;
       for (let k = 0; k < 4; k++) {
         a[k] = from[at + k]!;
-        b[k] = motion.rotations[o + k]!;
+        b[k] = motion.turns[o + k]!;
       }
       invMul64(q, 0, a, 0, b, 0);
       const angle = 2 * Math.atan2(Math.hypot(q[0]!, q[1]!, q[2]!), Math.abs(q[3]!)) * DEG;

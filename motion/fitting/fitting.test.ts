@@ -138,7 +138,7 @@ describe('evaluating a fitting', () => {
       frames: 61,
       corrections: [{ joint: 'Chest', keys: [{ frame: 20, turn: [0, 0.2, 0, 0.98] }] }],
     };
-    const run = () => evaluateFitting(source, motion, target, FITTING_DEFAULTS, edits).motion.rotations;
+    const run = () => evaluateFitting(source, motion, target, FITTING_DEFAULTS, edits).motion.turns;
     expect(run()).toEqual(run());
   });
 
@@ -147,7 +147,7 @@ describe('evaluating a fitting', () => {
     const { motion: result } = evaluateFitting(source, motion, target, { ...FITTING_DEFAULTS, leave: ['head'] });
     const n = target.rig.names.length;
     const turn = (m: typeof result, f: number, j: number): number[] => [
-      ...m.rotations.subarray(4 * (f * n + j), 4 * (f * n + j) + 4),
+      ...m.turns.subarray(4 * (f * n + j), 4 * (f * n + j) + 4),
     ];
     const rest = [...target.rig.restR.subarray(4 * joint('Head'), 4 * joint('Head') + 4)];
     for (const f of [0, 20, 60]) {

@@ -46,11 +46,11 @@ const keys = fc
   .chain((frames) => fc.tuple(...frames.sort((a, b) => a - b).map((frame) => move.map((m) => ({ frame, move: m })))));
 
 const finite = (m: Motion): boolean =>
-  m.rotations.every(Number.isFinite) && m.translations.every((t) => t.values.every(Number.isFinite));
+  m.turns.every(Number.isFinite) && m.places.every((t) => t.values.every(Number.isFinite));
 const unit = (m: Motion): number => {
   let worst = 0;
-  for (let o = 0; o < m.rotations.length; o += 4)
-    worst = Math.max(worst, Math.abs(Math.hypot(...m.rotations.subarray(o, o + 4)) - 1));
+  for (let o = 0; o < m.turns.length; o += 4)
+    worst = Math.max(worst, Math.abs(Math.hypot(...m.turns.subarray(o, o + 4)) - 1));
   return worst;
 };
 

@@ -55,7 +55,7 @@ describe('AMC', () => {
     d.forEach((x, k) => {
       expect(x).toBeCloseTo(expected[k]!, 4);
     });
-    expect(motion.translations[0]!.values[1]).toBeCloseTo(17 / 0.45, 3);
+    expect(motion.places[0]!.values[1]).toBeCloseTo(17 / 0.45, 3);
   });
 
   test('the pair comes in through the one door: metres, upright, mapped', async () => {

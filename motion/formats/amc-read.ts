@@ -20,7 +20,7 @@ export function readAmc(bytes: Uint8Array, asf: AsfFile, fps = AMC_FPS): Motion 
   if (frames > MAX_FRAMES || frames * n * 4 > MAX_NUMBERS)
     throw new MotionError('too-large', `${frames} frames are more than is taken.`);
   const index = new Map(asf.bones.map((b, j) => [b.name, j]));
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const places = new Float32Array(3 * frames);
   const local = new Float64Array(4 * n);
   for (let j = 0; j < n; j++) local[4 * j + 3] = 1;
@@ -31,7 +31,7 @@ export function readAmc(bytes: Uint8Array, asf: AsfFile, fps = AMC_FPS): Motion 
   const angles: number[] = [];
   const finish = (): void => {
     if (frame < 0) return;
-    rotations.set(local, 4 * n * frame);
+    turns.set(local, 4 * n * frame);
     places.set(place, 3 * frame);
   };
   for (const { text, line } of eachLine(bytes)) {
@@ -87,8 +87,8 @@ export function readAmc(bytes: Uint8Array, asf: AsfFile, fps = AMC_FPS): Motion 
     local.set(q, 4 * j);
   }
   finish();
-  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
-  return { fps, frameCount: frames, rotations, translations: [{ joint: 0, values: places }], scalars: [] };
+  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
+  return { fps, frameCount: frames, turns: turns, places: [{ joint: 0, values: places }], numbers: [] };
 }
 
 function countFrames(bytes: Uint8Array): number {

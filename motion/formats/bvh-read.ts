@@ -1,5 +1,5 @@
 import { MotionError } from '../errors';
-import { MAX_FRAMES, MAX_NUMBERS, type Motion, type TranslationTrack } from '../motion/motion';
+import { MAX_FRAMES, MAX_NUMBERS, type Motion, type PlaceTrack } from '../motion/motion';
 import { MAX_JOINTS, NORMAL_SPACE, type Rig } from '../rig/rig';
 import { lineAt, NumberScanner } from './bvh-scan';
 import { rateFromFrameTime } from './frame-rate';
@@ -25,7 +25,7 @@ interface Node {
 const MAX_DEPTH = 512;
 
 /**
- * Reads a BVH file. Rest turns are identity (the zero pose); rotations come in the joint's frame.
+ * Reads a BVH file. Rest turns are identity (the zero pose); turns come in the joint's frame.
  * A position channel replaces the joint's offset where its values lie nearer the offset than zero, and adds to it otherwise.
  * Throws MotionError only, with the line.
  */
@@ -249,7 +249,7 @@ function readFrames(
   const scanner = new NumberScanner(bytes, start);
   if (needed > possible) refuseShort(scanner, frames, width, 0, bytes);
 
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const row = new Float64Array(width);
   const plans = nodes.map((node) => planOf(node, frames));
   for (let f = 0; f < frames; f++) {
@@ -259,19 +259,19 @@ function readFrames(
     for (let j = 0; j < n; j++) {
       const o = 4 * (f * n + j);
       const plan = plans[j]!;
-      if (plan.fast) turnFast(rotations, o, plan, row, c);
-      else turnSlow(rotations, o, plan, row, c);
+      if (plan.fast) turnFast(turns, o, plan, row, c);
+      else turnSlow(turns, o, plan, row, c);
       if (plan.places)
         for (let k = 0; k < plan.width; k++) if (plan.place[k]! >= 0) plan.places[3 * f + plan.place[k]!] = row[c + k]!;
       c += plan.width;
       if (f > 0) {
         const b = o - 4 * n;
         const dot =
-          rotations[o]! * rotations[b]! +
-          rotations[o + 1]! * rotations[b + 1]! +
-          rotations[o + 2]! * rotations[b + 2]! +
-          rotations[o + 3]! * rotations[b + 3]!;
-        if (dot < 0) for (let k = 0; k < 4; k++) rotations[o + k] = -rotations[o + k]!;
+          turns[o]! * turns[b]! +
+          turns[o + 1]! * turns[b + 1]! +
+          turns[o + 2]! * turns[b + 2]! +
+          turns[o + 3]! * turns[b + 3]!;
+        if (dot < 0) for (let k = 0; k < 4; k++) turns[o + k] = -turns[o + k]!;
       }
     }
   }
@@ -281,11 +281,11 @@ function readFrames(
       `${frames} frames are declared; ${extra} numbers (about ${Math.round(extra / width)} frames) more are in the file and were left out.`,
     );
   }
-  const translations: TranslationTrack[] = [];
+  const places: PlaceTrack[] = [];
   plans.forEach((plan, joint) => {
-    if (plan.places) translations.push({ joint, values: placeTrack(nodes[joint]!, plan.places, frames) });
+    if (plan.places) places.push({ joint, values: placeTrack(nodes[joint]!, plan.places, frames) });
   });
-  return { fps, frameCount: frames, rotations, translations, scalars: [] };
+  return { fps, frameCount: frames, turns: turns, places: places, numbers: [] };
 }
 
 interface Plan {

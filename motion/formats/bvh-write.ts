@@ -23,7 +23,7 @@ export function writeBvh(rig: Rig, motion: Motion, options: BvhWriteOptions = {}
   const n = rig.names.length;
   const rest = restPose(rig);
   const children = childrenOf(rig);
-  const moving = new Set(motion.translations.map((t) => t.joint));
+  const moving = new Set(motion.places.map((t) => t.joint));
   const order: number[] = [];
   const out: string[] = ['HIERARCHY'];
 
@@ -57,7 +57,7 @@ export function writeBvh(rig: Rig, motion: Motion, options: BvhWriteOptions = {}
 
   out.push('MOTION', `Frames: ${motion.frameCount}`, `Frame Time: ${(1 / motion.fps).toFixed(8)}`);
   const reader = new PoseReader(rig, motion);
-  const places = new Map(motion.translations.map((t) => [t.joint, t.values]));
+  const places = new Map(motion.places.map((t) => [t.joint, t.values]));
   const q = [0, 0, 0, 1];
   const qp = [0, 0, 0, 1];
   const v = [0, 0, 0];

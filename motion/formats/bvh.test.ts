@@ -50,10 +50,10 @@ describe('reading BVH', () => {
     expect([...rig.tips.subarray(3)]).toEqual([0, -40, 0]);
     expect(motion!.fps).toBe(30);
     expect(motion!.frameCount).toBe(2);
-    expect([...motion!.translations[0]!.values]).toEqual([0, 90, 0, 1, 91, 2]);
+    expect([...motion!.places[0]!.values]).toEqual([0, 90, 0, 1, 91, 2]);
     const q = [0, 0, 0, 1];
     eulerQuat(q, 0, 'ZXY', Math.PI / 18, Math.PI / 9, Math.PI / 6);
-    expect(angleBetweenQuats(motion!.rotations, 4, q, 0)).toBeLessThan(1e-6);
+    expect(angleBetweenQuats(motion!.turns, 4, q, 0)).toBeLessThan(1e-6);
     expect(warnings).toEqual([]);
   });
 
@@ -64,7 +64,7 @@ describe('reading BVH', () => {
     );
     const q = [0, 0, 0, 1];
     eulerQuat(q, 0, order, Math.PI / 18, Math.PI / 9, Math.PI / 6);
-    expect(angleBetweenQuats(motion!.rotations, 4, q, 0)).toBeLessThan(1e-6);
+    expect(angleBetweenQuats(motion!.turns, 4, q, 0)).toBeLessThan(1e-6);
   });
 
   test('one channel, two channels and repeated axes', () => {
@@ -77,12 +77,12 @@ describe('reading BVH', () => {
     );
     const q = [0, 0, 0, 1];
     eulerQuat(q, 0, 'X', Math.PI / 9, 0, 0);
-    expect(angleBetweenQuats(one.motion!.rotations, 4, q, 0)).toBeLessThan(1e-6);
+    expect(angleBetweenQuats(one.motion!.turns, 4, q, 0)).toBeLessThan(1e-6);
     const twice = readBvh(
       bytes(FILE.replace('CHANNELS 3 Zrotation Xrotation Yrotation', 'CHANNELS 3 Zrotation Xrotation Zrotation')),
     );
     eulerQuat(q, 0, 'ZXZ', Math.PI / 18, Math.PI / 9, Math.PI / 6);
-    expect(angleBetweenQuats(twice.motion!.rotations, 4, q, 0)).toBeLessThan(1e-6);
+    expect(angleBetweenQuats(twice.motion!.turns, 4, q, 0)).toBeLessThan(1e-6);
   });
 
   test.each([
@@ -113,10 +113,10 @@ describe('reading BVH', () => {
     const read = readBvh(bytes(text));
     expect(read.rig.names).toEqual(plain.rig.names);
     expect(read.motion!.frameCount).toBe(2);
-    read.motion!.rotations.forEach((x, i) => {
-      expect(x).toBeCloseTo(plain.motion!.rotations[i]!, 6);
+    read.motion!.turns.forEach((x, i) => {
+      expect(x).toBeCloseTo(plain.motion!.turns[i]!, 6);
     });
-    expect([...read.motion!.translations[0]!.values]).toEqual([...plain.motion!.translations[0]!.values]);
+    expect([...read.motion!.places[0]!.values]).toEqual([...plain.motion!.places[0]!.values]);
   });
 
   test('places of inner joints: absolute ones replace the offset, departures add to it', () => {
@@ -129,8 +129,8 @@ describe('reading BVH', () => {
           .replace('0 0 0 10 20 30', `0 0 0 0 ${y} 0 10 20 30`)
           .replace('5 0 0 -10', `5 0 0 0 ${y} 0 -10`),
       );
-    expect(readBvh(inner(-39)).motion!.translations[1]!.values[1]).toBe(-39);
-    expect(readBvh(inner(1)).motion!.translations[1]!.values[1]).toBe(-39);
+    expect(readBvh(inner(-39)).motion!.places[1]!.values[1]).toBe(-39);
+    expect(readBvh(inner(1)).motion!.places[1]!.values[1]).toBe(-39);
   });
 
   test('several roots become one rig', () => {

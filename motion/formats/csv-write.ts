@@ -7,10 +7,10 @@ export interface CsvOptions {
   /** World turns of joints, x y z w. */
   readonly turns?: boolean;
   /** Face shapes and other named numbers. */
-  readonly scalars?: boolean;
+  readonly numbers?: boolean;
 }
 
-export const CSV_DEFAULTS = { places: true, turns: true, scalars: true } as const satisfies Required<CsvOptions>;
+export const CSV_DEFAULTS = { places: true, turns: true, numbers: true } as const satisfies Required<CsvOptions>;
 
 /**
  * A motion as a table: one row a frame, first the frame and its time in seconds, then joint by joint its place (name.x …) and
@@ -19,13 +19,13 @@ export const CSV_DEFAULTS = { places: true, turns: true, scalars: true } as cons
 export function writeCsv(rig: Rig, motion: Motion, options: CsvOptions = {}): string {
   const places = options.places ?? CSV_DEFAULTS.places;
   const turns = options.turns ?? CSV_DEFAULTS.turns;
-  const scalars = options.scalars ?? CSV_DEFAULTS.scalars;
+  const numbers = options.numbers ?? CSV_DEFAULTS.numbers;
   const head = ['frame', 'seconds'];
   for (const name of rig.names) {
     if (places) head.push(...['x', 'y', 'z'].map((k) => `${name}.${k}`));
     if (turns) head.push(...['qx', 'qy', 'qz', 'qw'].map((k) => `${name}.${k}`));
   }
-  if (scalars) head.push(...motion.scalars.map((s) => s.name));
+  if (numbers) head.push(...motion.numbers.map((s) => s.name));
   const rows = [head.map(field).join(',')];
   const reader = new PoseReader(rig, motion);
   for (let f = 0; f < motion.frameCount; f++) {
@@ -35,7 +35,7 @@ export function writeCsv(rig: Rig, motion: Motion, options: CsvOptions = {}): st
       if (places) for (let k = 0; k < 3; k++) row.push(short(p[3 * j + k]!));
       if (turns) for (let k = 0; k < 4; k++) row.push(short(r[4 * j + k]!));
     }
-    if (scalars) for (const s of motion.scalars) row.push(short(s.values[f]!));
+    if (numbers) for (const s of motion.numbers) row.push(short(s.values[f]!));
     rows.push(row.join(','));
   }
   return `${rows.join('\r\n')}\r\n`;

@@ -15,7 +15,7 @@ import { motionFromJson, motionToJson } from './motion-json';
 const rig = withOddAxes(buildRig());
 const motion = {
   ...wander(rig, 60, 3),
-  scalars: [{ name: 'smile', values: Float32Array.from({ length: 60 }, (_, f) => f / 60) }],
+  numbers: [{ name: 'smile', values: Float32Array.from({ length: 60 }, (_, f) => f / 60) }],
 };
 
 describe('CSV', () => {
@@ -50,7 +50,7 @@ describe('motion JSON', () => {
     expect(back.rig.names).toEqual(rig.names);
     expect(back.clips[0]!.name).toBe('a');
     expect(largestError(rig, motion, back.clips[0]!.motion)).toBeLessThan(1e-5);
-    expect(back.clips[0]!.motion.scalars[0]!.values[30]).toBeCloseTo(0.5, 6);
+    expect(back.clips[0]!.motion.numbers[0]!.values[30]).toBeCloseTo(0.5, 6);
     expect(back.map!.slots.handL!.joint).toBe(map.slots.handL!.joint);
   });
 
@@ -117,7 +117,7 @@ describe('several skeletons in one file', () => {
     const bytes = new TextEncoder().encode(
       writeBvh(two, {
         ...both,
-        translations: [...both.translations, { joint: PLAIN.length, values: both.translations[0]!.values }],
+        places: [...both.places, { joint: PLAIN.length, values: both.places[0]!.values }],
       }),
     );
     const all = await importFile(bytes, 'two.bvh');

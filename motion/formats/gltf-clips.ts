@@ -2,7 +2,7 @@ import type { Document, GLTF } from '@gltf-transform/core';
 import { MotionError } from '../errors';
 import { decomposeMat, transformPoint } from '../math/mat4';
 import { alignSigns, mulQuat, normalizeQuat } from '../math/quat';
-import { MAX_FRAMES, MAX_NUMBERS, type ScalarTrack, type TranslationTrack } from '../motion/motion';
+import { MAX_FRAMES, MAX_NUMBERS, type NumberTrack, type PlaceTrack } from '../motion/motion';
 import type { Rig } from '../rig/rig';
 import type { NamedMotion, RigNodes } from './gltf-read';
 import { checkKeys, KeyReader, type Keys } from './gltf-sampler';
@@ -126,8 +126,8 @@ function sampleClip(
   // what the clip leaves alone stands as its node does, which need not be how the skin was bound
   const { turns, places } = nodePose(rigNodes);
   for (let f = 0; f < frameCount; f++) rotations.set(turns, 4 * n * f);
-  const translations: TranslationTrack[] = [];
-  const scalars: ScalarTrack[] = [];
+  const translations: PlaceTrack[] = [];
+  const numbers: NumberTrack[] = [];
   let scaled = 0;
   for (const { node, path, keys } of channels) {
     const joint = rigNodes.index.get(node);
@@ -147,7 +147,7 @@ function sampleClip(
           t.values[f] = v[k]!;
         });
       }
-      scalars.push(...tracks.filter((t) => !scalars.some((s) => s.name === t.name)));
+      numbers.push(...tracks.filter((t) => !numbers.some((s) => s.name === t.name)));
       continue;
     }
     if (joint === undefined) continue;
@@ -183,7 +183,7 @@ function sampleClip(
     if (moves(values, rig.restT, j)) translations.push({ joint: j, values });
   }
   if (scaled > 0) warnings.push(`${scaled} joints change their size over time; that is not carried.`);
-  return { fps, frameCount, rotations, translations, scalars };
+  return { fps, frameCount, turns: rotations, places: translations, numbers };
 }
 
 /** Turns (4 J) and places (3 J) of the nodes in their joints' parents' frames. */

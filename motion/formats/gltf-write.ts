@@ -186,7 +186,7 @@ function writeClip(
     for (let f = 0; f < motion.frameCount; f++) {
       const o = 4 * (f * n + j);
       for (let k = 0; k < 4; k++) {
-        const x = motion.rotations[o + k]!;
+        const x = motion.turns[o + k]!;
         values[4 * f + k] = x;
         if (Math.abs(x - rig.restR[4 * j + k]!) > 1e-6) moved = true;
       }
@@ -197,12 +197,12 @@ function writeClip(
       last = j;
     }
   }
-  motion.translations.forEach((track, i) => {
+  motion.places.forEach((track, i) => {
     add(nodes[track.joint]!, 'translation', 'VEC3', track.values, 3, keys?.places[i]);
     last = track.joint;
   });
   for (const { node, shapes } of meshNodes) {
-    const tracks = shapes.map((s) => motion.scalars.find((t) => t.name === s)?.values);
+    const tracks = shapes.map((s) => motion.numbers.find((t) => t.name === s)?.values);
     if (!tracks.some(Boolean)) continue;
     const values = new Float32Array(shapes.length * motion.frameCount);
     for (let f = 0; f < motion.frameCount; f++)

@@ -57,7 +57,7 @@ async function verdict(bytes: Uint8Array): Promise<string[]> {
 describe('writing GLB', () => {
   const motion = {
     ...wander(rig, 30),
-    scalars: [{ name: 'smile', values: Float32Array.from({ length: 30 }, (_, f) => f / 30) }],
+    numbers: [{ name: 'smile', values: Float32Array.from({ length: 30 }, (_, f) => f / 30) }],
   };
   test.each([
     ['joints, mesh and motion', { rig, figure: figureOf(), clips: [{ name: 'wander', motion }] }],
@@ -90,8 +90,8 @@ describe('writing GLB', () => {
     expect(back.clips[0]!.name).toBe('wander');
     expect(back.clips[0]!.motion.fps).toBe(60);
     expect(largestError(rig, motion, back.clips[0]!.motion)).toBeLessThan(1e-5);
-    expect(back.clips[0]!.motion.scalars[0]!.name).toBe('smile');
-    expect(back.clips[0]!.motion.scalars[0]!.values[15]).toBeCloseTo(0.5, 5);
+    expect(back.clips[0]!.motion.numbers[0]!.name).toBe('smile');
+    expect(back.clips[0]!.motion.numbers[0]!.values[15]).toBeCloseTo(0.5, 5);
     back.figure!.meshes[0]!.positions.forEach((x, i) => {
       expect(x).toBeCloseTo(figureOf().meshes[0]!.positions[i]!, 5);
     });
@@ -103,9 +103,9 @@ describe('writing GLB', () => {
     const still: Motion = {
       fps: 30,
       frameCount: 31,
-      rotations: Float32Array.from({ length: 31 * rig.restR.length }, (_, i) => rig.restR[i % rig.restR.length]!),
-      translations: [],
-      scalars: [],
+      turns: Float32Array.from({ length: 31 * rig.restR.length }, (_, i) => rig.restR[i % rig.restR.length]!),
+      places: [],
+      numbers: [],
     };
     const back = await readGltf(await writeGlb({ rig, clips: [{ name: 'still', motion: still }] }));
     expect(back.clips[0]!.motion.frameCount).toBe(31);
@@ -176,7 +176,7 @@ describe('reading glTF', () => {
       ((degrees * Math.PI) / 180) * (interpolation === 'STEP' ? 1 : (middle / motion.fps) * 2),
     );
     expect(
-      (angleBetweenQuats(motion.rotations, 4 * (middle * read.names.length + joint), q, 0) * 180) / Math.PI,
+      (angleBetweenQuats(motion.turns, 4 * (middle * read.names.length + joint), q, 0) * 180) / Math.PI,
     ).toBeLessThan(interpolation === 'CUBICSPLINE' ? 1.5 : 0.01);
   });
 
@@ -189,7 +189,7 @@ describe('reading glTF', () => {
     expect(read.names).toEqual(['hip', 'knee']);
     expect(read.restT[1]).toBeCloseTo(0.9, 6);
     expect(read.restT[4]).toBeCloseTo(-0.4, 6);
-    const track = clips[0]!.motion.translations[0]!.values;
+    const track = clips[0]!.motion.places[0]!.values;
     expect(track.at(-3)).toBeCloseTo(1, 5);
     expect(track.at(-2)).toBeCloseTo(0.9, 5);
   });

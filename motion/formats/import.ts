@@ -241,7 +241,7 @@ function raiseToFloor(given: Normalized): Normalized {
     rig: { ...rig, restT },
     motions: motions.map((m) => ({
       ...m,
-      translations: m.translations.map((t) => (roots.includes(t.joint) ? { joint: t.joint, values: up(t.values) } : t)),
+      places: m.places.map((t) => (roots.includes(t.joint) ? { joint: t.joint, values: up(t.values) } : t)),
     })),
     figure: figure && { ...figure, meshes: figure.meshes.map((mesh) => ({ ...mesh, positions: up(mesh.positions) })) },
   };
@@ -252,7 +252,7 @@ function standOnFloor(rig: Rig, motions: readonly Motion[]): Rig {
   const { low } = extent(rig, restPose(rig), [0, 1, 0]);
   const restT = rig.restT.slice();
   rig.parents.forEach((p, j) => {
-    if (p >= 0 || motions.some((m) => !m.translations.some((t) => t.joint === j))) return;
+    if (p >= 0 || motions.some((m) => !m.places.some((t) => t.joint === j))) return;
     const first = rig.parents.indexOf(-1) === j;
     restT[3 * j] = first ? 0 : restT[3 * j]! - rig.restT[0]!;
     restT[3 * j + 1] = restT[3 * j + 1]! - low;

@@ -55,12 +55,12 @@ function choose(rig: Rig, motion: Motion, levers: Float64Array, tolerance: numbe
     turns: rig.names.map((_, j) => {
       const at = (f: number): number => 4 * (f * n + j);
       return split(motion.frameCount, tolerance / levers[j]!, (a, b, f) => {
-        slerp(q, 0, motion.rotations, at(a), motion.rotations, at(b), (f - a) / (b - a));
-        return angleBetweenQuats(q, 0, motion.rotations, at(f));
+        slerp(q, 0, motion.turns, at(a), motion.turns, at(b), (f - a) / (b - a));
+        return angleBetweenQuats(q, 0, motion.turns, at(f));
       });
     }),
-    places: motion.translations.map(({ values }) => linear(values, 3, motion.frameCount, tolerance)),
-    numbers: motion.scalars.map(({ values }) => {
+    places: motion.places.map(({ values }) => linear(values, 3, motion.frameCount, tolerance)),
+    numbers: motion.numbers.map(({ values }) => {
       let most = 0;
       for (const x of values) most = Math.max(most, Math.abs(x));
       return linear(values, 1, motion.frameCount, Math.max(1e-6, 0.005 * most));
@@ -108,7 +108,7 @@ function split(frames: number, tolerance: number, off: (a: number, b: number, f:
 export function applyKeys(rig: Rig, motion: Motion, keys: Keys): Motion {
   const n = rig.names.length;
   const frames = motion.frameCount;
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const between = (list: Uint32Array, put: (f: number, a: number, b: number, t: number) => void): void => {
     for (let i = 0; i < list.length; i++) {
       const a = list[i]!;
@@ -119,7 +119,7 @@ export function applyKeys(rig: Rig, motion: Motion, keys: Keys): Motion {
   };
   keys.turns.forEach((list, j) => {
     between(list, (f, a, b, t) => {
-      slerp(rotations, 4 * (f * n + j), motion.rotations, 4 * (a * n + j), motion.rotations, 4 * (b * n + j), t);
+      slerp(turns, 4 * (f * n + j), motion.turns, 4 * (a * n + j), motion.turns, 4 * (b * n + j), t);
     });
   });
   const lerp = (values: Float32Array, width: number, list: Uint32Array): Float32Array => {
@@ -132,9 +132,9 @@ export function applyKeys(rig: Rig, motion: Motion, keys: Keys): Motion {
   };
   return {
     ...motion,
-    rotations,
-    translations: motion.translations.map((t, i) => ({ joint: t.joint, values: lerp(t.values, 3, keys.places[i]!) })),
-    scalars: motion.scalars.map((s, i) => ({ name: s.name, values: lerp(s.values, 1, keys.numbers[i]!) })),
+    turns: turns,
+    places: motion.places.map((t, i) => ({ joint: t.joint, values: lerp(t.values, 3, keys.places[i]!) })),
+    numbers: motion.numbers.map((s, i) => ({ name: s.name, values: lerp(s.values, 1, keys.numbers[i]!) })),
   };
 }
 

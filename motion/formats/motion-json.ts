@@ -46,9 +46,9 @@ export function motionToJson(rig: Rig, clips: readonly NamedMotion[], map?: Body
         name,
         fps: motion.fps,
         frameCount: motion.frameCount,
-        turns: rows(motion.rotations, 4 * n),
-        places: Object.fromEntries(motion.translations.map((t) => [rig.names[t.joint]!, rows(t.values, 3)])),
-        numbers: Object.fromEntries(motion.scalars.map((s) => [s.name, [...s.values].map(round)])),
+        turns: rows(motion.turns, 4 * n),
+        places: Object.fromEntries(motion.places.map((t) => [rig.names[t.joint]!, rows(t.values, 3)])),
+        numbers: Object.fromEntries(motion.numbers.map((s) => [s.name, [...s.values].map(round)])),
       };
     }),
   };
@@ -85,14 +85,14 @@ export function motionFromJson(json: unknown): { rig: Rig; map: BodyMap | undefi
     const motion: Motion = {
       fps: typeof fps === 'number' ? fps : Number.NaN,
       frameCount: frames,
-      rotations,
-      translations: Object.entries(record(clip.places ?? {}, `"places" of "${name}"`)).map(([joint, values]) => {
+      turns: rotations,
+      places: Object.entries(record(clip.places ?? {}, `"places" of "${name}"`)).map(([joint, values]) => {
         const index = rig.names.indexOf(joint);
         if (index < 0)
           throw new MotionError('bad-structure', `"${name}" moves a joint that the rig has not.`, { joint });
         return { joint: index, values: rows(values, 3, frames, `the places of "${joint}"`) };
       }),
-      scalars: Object.entries(record(clip.numbers ?? {}, `"numbers" of "${name}"`)).map(([scalar, values]) => ({
+      numbers: Object.entries(record(clip.numbers ?? {}, `"numbers" of "${name}"`)).map(([scalar, values]) => ({
         name: scalar,
         values: rows(Array.isArray(values) ? values.map((x: unknown) => [x]) : values, 1, frames, `"${scalar}"`),
       })),

@@ -13,7 +13,7 @@ const n = rig.names.length;
 
 /** Limbs that swing with a period, hips that go ahead by so much a lap, with a drift that does not come round. */
 function swinging(frames: number, period: number, drift = 0, travel = 0, body = rig, turn = 0): Motion {
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const values = new Float32Array(3 * frames);
   const q = [0, 0, 0, 1];
   for (let f = 0; f < frames; f++) {
@@ -21,14 +21,14 @@ function swinging(frames: number, period: number, drift = 0, travel = 0, body = 
     for (let j = 0; j < n; j++) {
       const size = j === 0 ? 0 : 0.25 * Math.sin(j * 1.7);
       axisAngleQuat(q, 0, 1, 0, 0, size * Math.sin(a + j) + (j === 0 ? 0 : (drift * f) / frames));
-      mulQuat(rotations, 4 * (f * n + j), body.restR, 4 * j, q, 0);
+      mulQuat(turns, 4 * (f * n + j), body.restR, 4 * j, q, 0);
     }
     const heading = (turn * f) / period;
     axisAngleQuat(q, 0, 0, 1, 0, heading);
-    mulQuat(rotations, 4 * f * n, q, 0, body.restR, 0);
+    mulQuat(turns, 4 * f * n, q, 0, body.restR, 0);
     values.set([0.02 * Math.sin(a), body.restT[1]! + 0.02 * Math.cos(2 * a), (travel * f) / period], 3 * f);
   }
-  return { fps: 60, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
+  return { fps: 60, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
 }
 
 describe('seams', () => {
@@ -102,13 +102,10 @@ describe('closing', () => {
     expect(seam.speedStep).toBeLessThanOrEqual(0.08);
     let middle = 0;
     for (let j = 0; j < n; j++)
-      middle = Math.max(
-        middle,
-        angleBetweenQuats(open.rotations, 4 * (30 * n + j), closed.rotations, 4 * (30 * n + j)),
-      );
+      middle = Math.max(middle, angleBetweenQuats(open.turns, 4 * (30 * n + j), closed.turns, 4 * (30 * n + j)));
     expect(middle).toBeLessThan(0.12);
-    for (let o = 0; o < closed.rotations.length; o += 4)
-      expect(Math.hypot(...closed.rotations.subarray(o, o + 4))).toBeCloseTo(1, 4);
+    for (let o = 0; o < closed.turns.length; o += 4)
+      expect(Math.hypot(...closed.turns.subarray(o, o + 4))).toBeCloseTo(1, 4);
   });
 
   test('what is seamless already stays untouched', () => {

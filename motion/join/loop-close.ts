@@ -103,7 +103,7 @@ function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
   const { rig } = party;
   const n = rig.names.length;
   const last = motion.frameCount - 1;
-  const rotations = motion.rotations.slice();
+  const turns = motion.turns.slice();
   const yaw = yawQuat(lap.turn);
   const back = yawQuat(-lap.turn);
   const pace = Math.max(1, Math.min(Math.round(motion.fps / 30), last >> 1));
@@ -118,16 +118,16 @@ function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
     const at = (f: number): number => 4 * (f * n + j);
     // one-sided and of second order, a frame
     const velocity = (dst: number[], f: number, by: number, turn: number[] | undefined): void => {
-      mulInvQuat(q, 0, motion.rotations, at(f + by), motion.rotations, at(f));
+      mulInvQuat(q, 0, motion.turns, at(f + by), motion.turns, at(f));
       logQuat(dst, 0, q, 0);
-      mulInvQuat(q, 0, motion.rotations, at(f + 2 * by), motion.rotations, at(f));
+      mulInvQuat(q, 0, motion.turns, at(f + 2 * by), motion.turns, at(f));
       logQuat(d, 0, q, 0);
       for (let k = 0; k < 3; k++) dst[k] = (4 * dst[k]! - d[k]!) / (2 * by);
       if (turn) rotate3(dst, 0, turn, 0, dst, 0);
     };
-    for (let k = 0; k < 4; k++) p[k] = motion.rotations[at(0) + k]!;
+    for (let k = 0; k < 4; k++) p[k] = motion.turns[at(0) + k]!;
     if (root) mulQuat(p, 0, yaw, 0, p, 0);
-    mulInvQuat(q, 0, p, 0, motion.rotations, at(last));
+    mulInvQuat(q, 0, p, 0, motion.turns, at(last));
     logQuat(e, 0, q, 0);
     velocity(v0, 0, pace, root ? yaw : undefined);
     velocity(v1, last, -pace, undefined);
@@ -138,17 +138,17 @@ function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
       for (let k = 0; k < 3; k++) d[k] = -0.5 * e[k]! * h - 0.5 * (v0[k]! - v1[k]!) * w * g;
       if (root) rotate3(d, 0, back, 0, d, 0);
       expQuat(q, 0, d, 0);
-      mulQuat(rotations, at(f), q, 0, motion.rotations, at(f));
-      normalizeQuat(rotations, at(f));
+      mulQuat(turns, at(f), q, 0, motion.turns, at(f));
+      normalizeQuat(turns, at(f));
     }
     for (let i = 0; i <= Math.min(w, last); i++) {
       const [h, g] = fadeOut(i / w);
       for (let k = 0; k < 3; k++) d[k] = 0.5 * e[k]! * h - 0.5 * (v0[k]! - v1[k]!) * w * g;
       expQuat(q, 0, d, 0);
-      mulQuat(rotations, at(last - i), q, 0, motion.rotations, at(last - i));
-      normalizeQuat(rotations, at(last - i));
+      mulQuat(turns, at(last - i), q, 0, motion.turns, at(last - i));
+      normalizeQuat(turns, at(last - i));
     }
-    alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+    alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
   }
   const travel = travelJoint(party);
   const frameOf = parentTurns(party, motion, travel);
@@ -156,15 +156,15 @@ function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
   const stays = Math.hypot(lap.to[0] - lap.from[0], lap.to[1] - lap.from[1]) < 0.15 * leg;
   return {
     ...motion,
-    rotations,
-    translations: motion.translations.map(({ joint, values }) => ({
+    turns: turns,
+    places: motion.places.map(({ joint, values }) => ({
       joint,
       values:
         joint === travel
           ? spreadPlaces(values, w, pace, yaw, back, frameOf, stays)
           : spreadPlaces(values, w, pace, [0, 0, 0, 1], [0, 0, 0, 1], [0, 0, 0, 1], true),
     })),
-    scalars: motion.scalars.map(({ name, values }) => {
+    numbers: motion.numbers.map(({ name, values }) => {
       const out = values.slice();
       spreadNumber(
         out,
@@ -247,26 +247,25 @@ export function layLaps(party: Party, motion: Motion, lap: Lap, times: number): 
   const n = rig.names.length;
   const last = motion.frameCount - 1;
   const frames = last * times + 1;
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const parts = Array.from({ length: times }, (_, i) =>
     moveLap(party, motion, lap.turn * i, lap.from, lapOrigin(lap, i)),
   );
-  const joints = parts[0]!.translations.map((t) => t.joint);
+  const joints = parts[0]!.places.map((t) => t.joint);
   const places = new Map(joints.map((j) => [j, new Float32Array(3 * frames)]));
   parts.forEach((part, i) => {
     // the last frame of a lap is the first of the next
     const count = i === times - 1 ? last + 1 : last;
-    rotations.set(part.rotations.subarray(0, 4 * n * count), 4 * n * i * last);
-    for (const { joint, values } of part.translations)
-      places.get(joint)!.set(values.subarray(0, 3 * count), 3 * i * last);
+    turns.set(part.turns.subarray(0, 4 * n * count), 4 * n * i * last);
+    for (const { joint, values } of part.places) places.get(joint)!.set(values.subarray(0, 3 * count), 3 * i * last);
   });
-  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
+  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
   return {
     fps: motion.fps,
     frameCount: frames,
-    rotations,
-    translations: [...places].map(([joint, values]) => ({ joint, values })),
-    scalars: motion.scalars.map(({ name, values }) => {
+    turns: turns,
+    places: [...places].map(([joint, values]) => ({ joint, values })),
+    numbers: motion.numbers.map(({ name, values }) => {
       const out = new Float32Array(frames);
       for (let g = 0; g < frames; g++) out[g] = values[g === frames - 1 ? last : g % last]!;
       return { name, values: out };
@@ -294,8 +293,8 @@ function moveLap(
   const { rig } = party;
   const n = rig.names.length;
   const frames = motion.frameCount;
-  const rotations = motion.rotations.slice();
-  const places = new Map(motion.translations.map((t) => [t.joint, t.values.slice()]));
+  const turns = motion.turns.slice();
+  const places = new Map(motion.places.map((t) => [t.joint, t.values.slice()]));
   const yaw = yawQuat(turn);
   const reader = new PoseReader(rig, motion);
   const movers = lapMovers(party, motion);
@@ -311,7 +310,7 @@ function moveLap(
       mulQuat(q, 0, yaw, 0, r, 4 * j);
       mulQuat(q, 0, back, 0, q, 0);
       normalizeQuat(q, 0);
-      rotations.set(q, 4 * (f * n + j));
+      turns.set(q, 4 * (f * n + j));
       v[0] = p[3 * j]! - from[0];
       v[1] = p[3 * j + 1]!;
       v[2] = p[3 * j + 2]! - from[1];
@@ -326,7 +325,7 @@ function moveLap(
     }
     places.set(j, values);
   }
-  return { ...motion, rotations, translations: [...places].map(([joint, values]) => ({ joint, values })) };
+  return { ...motion, turns: turns, places: [...places].map(([joint, values]) => ({ joint, values })) };
 }
 
 /** Where the travel joint stands at the start of lap i. */
@@ -358,7 +357,7 @@ function moveBack(party: Party, motion: Motion, like: Motion): Motion {
     [a.p[3 * joint]!, a.p[3 * joint + 2]!],
   );
   const n = party.rig.names.length;
-  for (let j = 0; j < n; j++) alignSigns(moved.rotations, 4 * j, 4 * n, moved.frameCount);
+  for (let j = 0; j < n; j++) alignSigns(moved.turns, 4 * j, 4 * n, moved.frameCount);
   return moved;
 }
 
@@ -367,13 +366,13 @@ function sealEnd(party: Party, motion: Motion, lap: Lap): Motion {
   const n = party.rig.names.length;
   const last = motion.frameCount - 1;
   const next = layLaps(party, motion, lap, 2);
-  const rotations = motion.rotations.slice();
-  rotations.set(next.rotations.subarray(4 * n * (last + 1) - 4 * n, 4 * n * (last + 1)), 4 * n * last);
+  const turns = motion.turns.slice();
+  turns.set(next.turns.subarray(4 * n * (last + 1) - 4 * n, 4 * n * (last + 1)), 4 * n * last);
   // frame `last` of the laid laps is the second lap's first one
-  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
   return {
     ...motion,
-    rotations,
-    translations: next.translations.map(({ joint, values }) => ({ joint, values: values.slice(0, 3 * (last + 1)) })),
+    turns: turns,
+    places: next.places.map(({ joint, values }) => ({ joint, values: values.slice(0, 3 * (last + 1)) })),
   };
 }

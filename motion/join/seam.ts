@@ -96,7 +96,7 @@ export function seamOf(given: Party, told: Motion, start = 0, end = told.frameCo
   for (let j = 0; j < n; j++) {
     if (!own[j]) continue;
     const o = 4 * (end * n + j);
-    for (let k = 0; k < 4; k++) q[k] = motion.rotations[o + k]!;
+    for (let k = 0; k < 4; k++) q[k] = motion.turns[o + k]!;
     if (party.rig.parents[j]! < 0) {
       const [x, y, z, w] = [q[0]!, q[1]!, q[2]!, q[3]!];
       q[0] = back[3]! * x + back[1]! * z;
@@ -104,7 +104,7 @@ export function seamOf(given: Party, told: Motion, start = 0, end = told.frameCo
       q[2] = back[3]! * z - back[1]! * x;
       q[3] = back[3]! * w - back[1]! * y;
     }
-    const d = angleBetweenQuats(q, 0, motion.rotations, 4 * (start * n + j));
+    const d = angleBetweenQuats(q, 0, motion.turns, 4 * (start * n + j));
     if (d > angle) {
       angle = d;
       joint = j;

@@ -175,5 +175,5 @@ function bendTrunk(plan: Plan, motion: Motion, keys: readonly OffsetKey[]): Moti
     }
     write(f, head, total, same, r);
   }
-  return { ...motion, rotations: writer.rotations };
+  return { ...motion, turns: writer.turns };
 }

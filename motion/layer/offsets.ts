@@ -35,8 +35,8 @@ const NOWHERE = [0, 0, 0] as const;
  */
 export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrack[]): Motion {
   const n = rig.names.length;
-  const rotations = motion.rotations.slice();
-  const places = new Map<number, Float32Array>(motion.translations.map((t) => [t.joint, t.values.slice()]));
+  const rotations = motion.turns.slice();
+  const places = new Map<number, Float32Array>(motion.places.map((t) => [t.joint, t.values.slice()]));
   const q = [0, 0, 0, 1];
   for (const { joint, keys } of tracks) {
     check(rig, joint, keys);
@@ -65,7 +65,7 @@ export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrac
     }
     alignSigns(rotations, 4 * joint, 4 * n, motion.frameCount);
   }
-  return { ...motion, rotations, translations: [...places].map(([joint, values]) => ({ joint, values })) };
+  return { ...motion, turns: rotations, places: [...places].map(([joint, values]) => ({ joint, values })) };
 }
 
 /** The keys before and after a frame, and how far it is on the way from one to the other. */

@@ -53,8 +53,8 @@ describe('mirror', () => {
         const motion = wander(rig, 20, seed);
         const back = mirror(rig, map, mirror(rig, map, motion, { plane }), { plane });
         let worst = 0;
-        for (let o = 0; o < motion.rotations.length; o += 4)
-          worst = Math.max(worst, angleBetweenQuats(motion.rotations, o, back.rotations, o));
+        for (let o = 0; o < motion.turns.length; o += 4)
+          worst = Math.max(worst, angleBetweenQuats(motion.turns, o, back.turns, o));
         // float32 turns, twice written
         expect((worst * 180) / Math.PI).toBeLessThan(1e-4);
         expect(largestError(rig, motion, back)).toBeLessThan(2e-6);
@@ -91,7 +91,7 @@ describe('mirror', () => {
     rig.names.forEach((name, j) => {
       if (name.startsWith('Right')) return;
       for (let f = 0; f < 10; f++)
-        expect(angleBetweenQuats(motion.rotations, 4 * (f * n + j), done.rotations, 4 * (f * n + j))).toBe(0);
+        expect(angleBetweenQuats(motion.turns, 4 * (f * n + j), done.turns, 4 * (f * n + j))).toBe(0);
     });
     // now a mirror changes nothing in the limbs: local turns of both sides agree
     const again = mirror(rig, map, done, { mode: 'rightToLeft' });
@@ -106,14 +106,14 @@ describe('mirror', () => {
     const n = rig.names.length;
     const thigh = rig.names.indexOf('LeftUpLeg');
     const frames = 60;
-    const rotations = new Float32Array(4 * n * frames);
+    const turns = new Float32Array(4 * n * frames);
     for (let f = 0; f < frames; f++) {
-      rotations.set(rig.restR, 4 * n * f);
+      turns.set(rig.restR, 4 * n * f);
       // the left leg swings, the right one stands
       const angle = 0.6 * Math.sin(f / 5);
-      rotations.set([Math.sin(angle / 2), 0, 0, Math.cos(angle / 2)], 4 * (n * f + thigh));
+      turns.set([Math.sin(angle / 2), 0, 0, Math.cos(angle / 2)], 4 * (n * f + thigh));
     }
-    const motion = { fps: 60, frameCount: frames, rotations, translations: [], scalars: [] };
+    const motion = { fps: 60, frameCount: frames, turns, places: [], numbers: [] };
     const parts = (m: typeof motion) =>
       new Set(findContacts(soleTracks(rig, m, body), 60, body.leg).plants.map((p) => p.part.slice(-1)));
     expect(parts(motion)).toEqual(new Set(['R']));
@@ -127,14 +127,14 @@ describe('mirror', () => {
     const two = Float32Array.of(2);
     const motion = {
       ...wander(rig, 1),
-      scalars: [
+      numbers: [
         { name: 'blink_L', values: one },
         { name: 'blink_R', values: two },
         { name: 'smile', values: one },
       ],
     };
     const map = guessBodyMap(rig);
-    expect(mirror(rig, map, motion).scalars.map((s) => s.values[0])).toEqual([2, 1, 1]);
-    expect(mirror(rig, map, motion, { mode: 'leftToRight' }).scalars.map((s) => s.values[0])).toEqual([1, 1, 1]);
+    expect(mirror(rig, map, motion).numbers.map((s) => s.values[0])).toEqual([2, 1, 1]);
+    expect(mirror(rig, map, motion, { mode: 'leftToRight' }).numbers.map((s) => s.values[0])).toEqual([1, 1, 1]);
   });
 });

@@ -5,7 +5,7 @@ import { jointOf, sideOfSlot } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { alignSigns, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
-import type { Motion, TranslationTrack } from '../motion/motion';
+import type { Motion, PlaceTrack } from '../motion/motion';
 import { type Rig, restPose } from '../rig/rig';
 
 /** exchange: both sides change places. leftToRight, rightToLeft: one side is copied onto the other, the rest stays. */
@@ -60,7 +60,7 @@ export function mirror(rig: Rig, map: BodyMap, motion: Motion, options: MirrorOp
   }
   const plane =
     mode === 'exchange' && (options.plane ?? MIRROR_DEFAULTS.plane) === 'start' ? startPlane(rig, map, motion) : WORLD;
-  const rotations = motion.rotations.slice();
+  const turns = motion.turns.slice();
   const q = [0, 0, 0, 1];
   for (let j = 0; j < n; j++) {
     const p = sources[j]!;
@@ -68,22 +68,22 @@ export function mirror(rig: Rig, map: BodyMap, motion: Motion, options: MirrorOp
     const root = rig.parents[j]! < 0;
     for (let f = 0; f < motion.frameCount; f++) {
       const o = 4 * (f * n + j);
-      if (root) mulQuat(q, 0, plane.back, 0, motion.rotations, 4 * (f * n + p));
-      else for (let k = 0; k < 4; k++) q[k] = motion.rotations[4 * (f * n + p) + k]!;
+      if (root) mulQuat(q, 0, plane.back, 0, motion.turns, 4 * (f * n + p));
+      else for (let k = 0; k < 4; k++) q[k] = motion.turns[4 * (f * n + p) + k]!;
       reflect(q, 0, q, 0);
       mulQuat(q, 0, before, 4 * j, q, 0);
       mulQuat(q, 0, q, 0, behind, 4 * j);
       if (root) mulQuat(q, 0, plane.there, 0, q, 0);
       normalizeQuat(q, 0);
-      for (let k = 0; k < 4; k++) rotations[o + k] = q[k]!;
+      for (let k = 0; k < 4; k++) turns[o + k] = q[k]!;
     }
-    alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+    alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
   }
   return {
     ...motion,
-    rotations,
-    translations: mirrorPlaces(rig, motion, sources, plane, parentFrame),
-    scalars: mirrorScalars(motion, mode),
+    turns: turns,
+    places: mirrorPlaces(rig, motion, sources, plane, parentFrame),
+    numbers: mirrorScalars(motion, mode),
   };
 }
 
@@ -121,7 +121,7 @@ function startPlane(rig: Rig, map: BodyMap, motion: Motion): Plane {
   const { p } = new ChainReader(rig, motion, [body]).at(0);
   const chain: number[] = [];
   for (let j = body; j >= 0; j = rig.parents[j]!) chain.unshift(j);
-  for (const j of chain) mulQuat(w, 0, w, 0, motion.rotations, 4 * j);
+  for (const j of chain) mulQuat(w, 0, w, 0, motion.turns, 4 * j);
   mulInvQuat(w, 0, w, 0, bind.r, 4 * chain.at(-1)!);
   const ahead = [0, 0, 0];
   rotate3(ahead, 0, w, 0, [0, 0, 1], 0);
@@ -149,8 +149,8 @@ function mirrorPlaces(
   sources: Int16Array,
   plane: Plane,
   parentFrame: (j: number) => number[],
-): TranslationTrack[] {
-  const byJoint = new Map(motion.translations.map((t) => [t.joint, t.values]));
+): PlaceTrack[] {
+  const byJoint = new Map(motion.places.map((t) => [t.joint, t.values]));
   const touched = new Set(byJoint.keys());
   sources.forEach((p, j) => {
     if (p >= 0 && byJoint.has(p)) touched.add(j);
@@ -189,12 +189,12 @@ function mirrorPlaces(
     });
 }
 
-function mirrorScalars(motion: Motion, mode: MirrorMode): Motion['scalars'] {
-  const stems = motion.scalars.map((s) => sideStem(s.name));
-  return motion.scalars.map((s, i) => {
+function mirrorScalars(motion: Motion, mode: MirrorMode): Motion['numbers'] {
+  const stems = motion.numbers.map((s) => sideStem(s.name));
+  return motion.numbers.map((s, i) => {
     const { side, stem } = stems[i]!;
     const takes = mode === 'exchange' ? side !== undefined : side === (mode === 'leftToRight' ? 'R' : 'L');
     const other = takes ? stems.findIndex((x, k) => k !== i && x.stem === stem && x.side && x.side !== side) : -1;
-    return other >= 0 ? { name: s.name, values: motion.scalars[other]!.values } : s;
+    return other >= 0 ? { name: s.name, values: motion.numbers[other]!.values } : s;
   });
 }

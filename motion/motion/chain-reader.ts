@@ -22,14 +22,14 @@ export class ChainReader {
     const needed = new Set<number>();
     for (const start of joints) for (let j = start; j >= 0; j = rig.parents[j]!) needed.add(j);
     this.order = Int16Array.from([...needed].sort((a, b) => a - b));
-    this.tracks = motion.translations.filter((t) => needed.has(t.joint));
+    this.tracks = motion.places.filter((t) => needed.has(t.joint));
   }
 
   /** World pose at a whole frame; the returned object is reused by the next call. */
   at(frame: number): WorldPose {
     const { localT, order } = this;
     const { parents } = this.rig;
-    const { rotations } = this.motion;
+    const { turns } = this.motion;
     const base = 4 * parents.length * frame;
     const { r, p } = this.pose;
     for (const { joint, values } of this.tracks) {
@@ -42,10 +42,10 @@ export class ChainReader {
       const above = parents[j]!;
       const q = 4 * j;
       const t = 3 * j;
-      const bx = rotations[base + q]!;
-      const by = rotations[base + q + 1]!;
-      const bz = rotations[base + q + 2]!;
-      const bw = rotations[base + q + 3]!;
+      const bx = turns[base + q]!;
+      const by = turns[base + q + 1]!;
+      const bz = turns[base + q + 2]!;
+      const bw = turns[base + q + 3]!;
       const x = localT[t]!;
       const y = localT[t + 1]!;
       const z = localT[t + 2]!;

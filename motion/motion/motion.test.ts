@@ -20,7 +20,7 @@ const rig = posedRig(60);
 const n = rig.names.length;
 const at = (name: string): number => rig.names.indexOf(name);
 const turnAt = (m: Motion, joint: number, frame: number): number[] => [
-  ...m.rotations.subarray(4 * (frame * n + joint), 4 * (frame * n + joint) + 4),
+  ...m.turns.subarray(4 * (frame * n + joint), 4 * (frame * n + joint) + 4),
 ];
 
 describe('reading poses', () => {
@@ -53,7 +53,7 @@ describe('reading poses', () => {
   test('a rest motion stands as its rig rests', () => {
     const m = restMotion(rig, 24);
     expect([m.fps, m.frameCount, durationOf(m)]).toEqual([24, 1, 0]);
-    expect([...m.rotations]).toEqual([...rig.restR]);
+    expect([...m.turns]).toEqual([...rig.restR]);
     assertMotion(rig, m);
   });
 });
@@ -61,7 +61,7 @@ describe('reading poses', () => {
 describe('what is no motion of a rig is refused with its place', () => {
   const good = wander(rig, 4, 1);
   const broken = (change: (m: { -readonly [K in keyof Motion]: Motion[K] }) => void): Motion => {
-    const m = { ...good, rotations: good.rotations.slice() };
+    const m = { ...good, turns: good.turns.slice() };
     change(m);
     return m;
   };
@@ -69,21 +69,21 @@ describe('what is no motion of a rig is refused with its place', () => {
     ['no rate', broken((m) => (m.fps = 0)), /rate is not above 0/],
     ['an endless rate', broken((m) => (m.fps = Number.POSITIVE_INFINITY)), /rate/],
     ['no frames', broken((m) => (m.frameCount = 0)), /no frames/],
-    ['too few turns', broken((m) => (m.rotations = m.rotations.slice(4))), /rotation numbers/],
-    ['a turn that is none', broken((m) => (m.rotations[4 * (2 * n + 3)] = Number.NaN)), /not a finite number/],
+    ['too few turns', broken((m) => (m.turns = m.turns.slice(4))), /rotation numbers/],
+    ['a turn that is none', broken((m) => (m.turns[4 * (2 * n + 3)] = Number.NaN)), /not a finite number/],
     [
       'travel of a joint that is not there',
-      broken((m) => (m.translations = [{ joint: 99, values: new Float32Array(12) }])),
+      broken((m) => (m.places = [{ joint: 99, values: new Float32Array(12) }])),
       /does not fit the rig/,
     ],
     [
       'travel that is too short',
-      broken((m) => (m.translations = [{ joint: 0, values: new Float32Array(3) }])),
+      broken((m) => (m.places = [{ joint: 0, values: new Float32Array(3) }])),
       /does not fit the rig/,
     ],
     [
       'a place that is none',
-      broken((m) => (m.translations = [{ joint: 0, values: new Float32Array(12).fill(Number.NaN) }])),
+      broken((m) => (m.places = [{ joint: 0, values: new Float32Array(12).fill(Number.NaN) }])),
       /place is not a finite number/,
     ],
   ])('%s', (_, motion, words) => {
@@ -91,7 +91,7 @@ describe('what is no motion of a rig is refused with its place', () => {
   });
 
   test('joint and frame are told', () => {
-    const m = broken((x) => (x.rotations[4 * (2 * n + 3) + 1] = Number.NaN));
+    const m = broken((x) => (x.turns[4 * (2 * n + 3) + 1] = Number.NaN));
     expect(() => assertMotion(rig, m)).toThrow(
       expect.objectContaining({ code: 'bad-number', place: { joint: rig.names[3], frame: 2 } }),
     );
@@ -119,13 +119,13 @@ describe('another rate', () => {
     expect(back.frameCount).toBe(21);
     for (let f = 0; f < 21; f += 4)
       for (let j = 0; j < n; j++)
-        expect(angleBetweenQuats(m.rotations, 4 * (f * n + j), back.rotations, 4 * (f * n + j))).toBeLessThan(1e-3);
+        expect(angleBetweenQuats(m.turns, 4 * (f * n + j), back.turns, 4 * (f * n + j))).toBeLessThan(1e-3);
   });
 
   test('numbers over time go along, and a rate that is none is refused', () => {
-    const m: Motion = { ...wander(rig, 3, 1, 10), scalars: [{ name: 'smile', values: Float32Array.of(0, 1, 0) }] };
+    const m: Motion = { ...wander(rig, 3, 1, 10), numbers: [{ name: 'smile', values: Float32Array.of(0, 1, 0) }] };
     const done = resample(rig, m, 20);
-    expect([...done.scalars[0]!.values]).toEqual([0, 0.5, 1, 0.5, 0].map((x) => expect.closeTo(x, 5)));
+    expect([...done.numbers[0]!.values]).toEqual([0, 0.5, 1, 0.5, 0].map((x) => expect.closeTo(x, 5)));
     for (const fps of [0, -1, 1001, Number.NaN])
       expect(() => resample(rig, m, fps)).toThrow(/above 0 and at most 1000/);
     expect(resample(rig, m, 10)).toBe(m);
@@ -171,7 +171,7 @@ describe('moving things', () => {
         for (let k = 0; k < 3; k++) expect(b[j + k]! - a[j + k]!).toBeCloseTo(by[k]!, 5);
       }
     }
-    expect(m.translations).toHaveLength(1);
+    expect(m.places).toHaveLength(1);
   });
 
   test('the root moves as it is told, on a rig of one joint too', () => {
@@ -183,7 +183,7 @@ describe('moving things', () => {
 });
 
 describe('how an offset gets from key to key', () => {
-  const still: Motion = { ...wander(rig, 11, 1, 30, 0), translations: [] };
+  const still: Motion = { ...wander(rig, 11, 1, 30, 0), places: [] };
   const place = (ease: 'smooth' | 'linear' | 'step'): number[] => {
     const done = addOffsets(rig, still, [
       {
@@ -194,7 +194,7 @@ describe('how an offset gets from key to key', () => {
         ],
       },
     ]);
-    const { values } = done.translations.find((t) => t.joint === 4)!;
+    const { values } = done.places.find((t) => t.joint === 4)!;
     return Array.from({ length: 11 }, (_, f) => values[3 * f + 1]! - rig.restT[13]!);
   };
   test('evenly, eased, or held; the ends hold beyond their keys', () => {

@@ -3,28 +3,28 @@ import { alignSigns, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat
 import { newWorldPose, type Rig, type WorldPose } from '../rig/rig';
 
 /** Local places of one joint over time: 3 F numbers, metres, in the parent's frame. */
-export interface TranslationTrack {
+export interface PlaceTrack {
   readonly joint: number;
   readonly values: Float32Array;
 }
 
 /** A named number over time (a face shape, for one): F numbers. */
-export interface ScalarTrack {
+export interface NumberTrack {
   readonly name: string;
   readonly values: Float32Array;
 }
 
 /**
  * Motion on a rig of J joints over F frames.
- * rotations: frame-major, [frame][joint] x y z w, 4 J F numbers, joint turn in its parent's frame, signs continuous in time.
+ * turns: frame-major, [frame][joint] x y z w, 4 J F numbers, joint turn in its parent's frame, signs continuous in time.
  * Joints without a translation track stay at the rig's rest place.
  */
 export interface Motion {
   readonly fps: number;
   readonly frameCount: number;
-  readonly rotations: Float32Array;
-  readonly translations: readonly TranslationTrack[];
-  readonly scalars: readonly ScalarTrack[];
+  readonly turns: Float32Array;
+  readonly places: readonly PlaceTrack[];
+  readonly numbers: readonly NumberTrack[];
 }
 
 export const MAX_FRAMES = 1_000_000;
@@ -40,13 +40,13 @@ export function assertMotion(rig: Rig, motion: Motion): void {
   if (!(motion.fps > 0) || !Number.isFinite(motion.fps))
     throw new MotionError('bad-number', 'The frame rate is not above 0.');
   if (f < 1) throw new MotionError('no-motion', 'The motion has no frames.');
-  if (motion.rotations.length !== 4 * n * f) {
+  if (motion.turns.length !== 4 * n * f) {
     throw new MotionError(
       'wrong-count',
-      `The motion holds ${motion.rotations.length} rotation numbers; it needs ${4 * n * f}.`,
+      `The motion holds ${motion.turns.length} rotation numbers; it needs ${4 * n * f}.`,
     );
   }
-  const firstBad = firstNotFinite(motion.rotations);
+  const firstBad = firstNotFinite(motion.turns);
   if (firstBad >= 0) {
     const joint = rig.names[(firstBad >> 2) % n]!;
     throw new MotionError('bad-number', 'A rotation is not a finite number.', {
@@ -54,7 +54,7 @@ export function assertMotion(rig: Rig, motion: Motion): void {
       frame: Math.floor(firstBad / (4 * n)),
     });
   }
-  for (const track of motion.translations) {
+  for (const track of motion.places) {
     const joint = rig.names[track.joint];
     if (joint === undefined || track.values.length !== 3 * f)
       throw new MotionError('wrong-count', 'A travel track does not fit the rig.');
@@ -62,7 +62,7 @@ export function assertMotion(rig: Rig, motion: Motion): void {
     if (bad >= 0)
       throw new MotionError('bad-number', 'A place is not a finite number.', { joint, frame: Math.floor(bad / 3) });
   }
-  for (const { name, values } of motion.scalars) {
+  for (const { name, values } of motion.numbers) {
     if (values.length !== f)
       throw new MotionError('wrong-count', `The track "${name}" holds ${values.length} numbers for ${f} frames.`);
     const bad = firstNotFinite(values);
@@ -93,20 +93,20 @@ export class PoseReader {
   /** World pose at a whole frame; the returned object is reused by the next call. */
   at(frame: number): WorldPose {
     const n = this.rig.names.length;
-    for (const { joint, values } of this.motion.translations) {
+    for (const { joint, values } of this.motion.places) {
       this.localT[3 * joint] = values[3 * frame]!;
       this.localT[3 * joint + 1] = values[3 * frame + 1]!;
       this.localT[3 * joint + 2] = values[3 * frame + 2]!;
     }
-    composeFrame(this.rig.parents, this.motion.rotations, 4 * n * frame, this.localT, this.pose.r, this.pose.p);
+    composeFrame(this.rig.parents, this.motion.turns, 4 * n * frame, this.localT, this.pose.r, this.pose.p);
     return this.pose;
   }
 }
 
-/** composePose for rotations that start at an offset; the hot loop of everything, hence written out. */
+/** composePose for turns that start at an offset; the hot loop of everything, hence written out. */
 export function composeFrame(
   parents: Int16Array,
-  rotations: Float32Array,
+  turns: Float32Array,
   offset: number,
   localT: Float32Array,
   dstR: Float64Array,
@@ -115,10 +115,10 @@ export function composeFrame(
   const n = parents.length;
   for (let j = 0, q = 0, t = 0; j < n; j++, q += 4, t += 3) {
     const p = parents[j]!;
-    const bx = rotations[offset + q]!;
-    const by = rotations[offset + q + 1]!;
-    const bz = rotations[offset + q + 2]!;
-    const bw = rotations[offset + q + 3]!;
+    const bx = turns[offset + q]!;
+    const by = turns[offset + q + 1]!;
+    const bz = turns[offset + q + 2]!;
+    const bw = turns[offset + q + 3]!;
     const x = localT[t]!;
     const y = localT[t + 1]!;
     const z = localT[t + 2]!;
@@ -163,7 +163,7 @@ export function worldPositions(rig: Rig, motion: Motion): Float32Array {
 /** The motion turned and scaled with its rig (see transformRig). Pure. */
 export function transformMotion(rig: Rig, motion: Motion, q: readonly number[], scale: number): Motion {
   const n = rig.names.length;
-  const rotations = motion.rotations.slice();
+  const turns = motion.turns.slice();
   const roots = new Set<number>();
   rig.parents.forEach((p, j) => {
     if (p < 0) roots.add(j);
@@ -171,20 +171,20 @@ export function transformMotion(rig: Rig, motion: Motion, q: readonly number[], 
   for (const j of roots) {
     for (let f = 0; f < motion.frameCount; f++) {
       const o = 4 * (f * n + j);
-      mulQuat(rotations, o, q, 0, rotations, o);
-      normalizeQuat(rotations, o);
+      mulQuat(turns, o, q, 0, turns, o);
+      normalizeQuat(turns, o);
     }
-    alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+    alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
   }
-  const translations = motion.translations.map(({ joint, values }) => {
+  const places = motion.places.map(({ joint, values }) => {
     const moved = values.map((x) => x * scale);
     if (roots.has(joint)) for (let o = 0; o < moved.length; o += 3) rotate3(moved, o, q, 0, moved, o);
     return { joint, values: moved };
   });
-  return { ...motion, rotations, translations };
+  return { ...motion, turns: turns, places: places };
 }
 
-/** The same motion at another frame rate: turns by shortest arc, places and scalars linearly. First frame kept. */
+/** The same motion at another frame rate: turns by shortest arc, places and numbers linearly. First frame kept. */
 export function resample(rig: Rig, motion: Motion, fps: number): Motion {
   if (!(fps > 0) || fps > 1000)
     throw new MotionError('bad-argument', 'The frame rate must lie above 0 and at most 1000.');
@@ -193,7 +193,7 @@ export function resample(rig: Rig, motion: Motion, fps: number): Motion {
   const frameCount = Math.max(1, Math.floor(durationOf(motion) * fps + 1e-6) + 1);
   if (frameCount * n * 4 > MAX_NUMBERS)
     throw new MotionError('too-large', 'The motion would grow too large at this frame rate.');
-  const rotations = new Float32Array(4 * n * frameCount);
+  const turns = new Float32Array(4 * n * frameCount);
   const linear = (values: Float32Array, width: number): Float32Array => {
     const out = new Float32Array(width * frameCount);
     for (let f = 0; f < frameCount; f++) {
@@ -206,16 +206,16 @@ export function resample(rig: Rig, motion: Motion, fps: number): Motion {
   for (let f = 0; f < frameCount; f++) {
     const { a, b, t } = sampleAt(motion, f / fps);
     for (let j = 0; j < n; j++) {
-      slerp(rotations, 4 * (f * n + j), motion.rotations, 4 * (a * n + j), motion.rotations, 4 * (b * n + j), t);
+      slerp(turns, 4 * (f * n + j), motion.turns, 4 * (a * n + j), motion.turns, 4 * (b * n + j), t);
     }
   }
-  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frameCount);
+  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frameCount);
   return {
     fps,
     frameCount,
-    rotations,
-    translations: motion.translations.map((t) => ({ joint: t.joint, values: linear(t.values, 3) })),
-    scalars: motion.scalars.map((s) => ({ name: s.name, values: linear(s.values, 1) })),
+    turns: turns,
+    places: motion.places.map((t) => ({ joint: t.joint, values: linear(t.values, 3) })),
+    numbers: motion.numbers.map((s) => ({ name: s.name, values: linear(s.values, 1) })),
   };
 }
 
@@ -233,11 +233,11 @@ export function sampleAt(
 
 /** A motion that holds the rig's rest pose for one frame. */
 export function restMotion(rig: Rig, fps = 30): Motion {
-  return { fps, frameCount: 1, rotations: rig.restR.slice(), translations: rootTracks(rig, 1), scalars: [] };
+  return { fps, frameCount: 1, turns: rig.restR.slice(), places: rootTracks(rig, 1), numbers: [] };
 }
 
-function rootTracks(rig: Rig, frameCount: number): TranslationTrack[] {
-  const tracks: TranslationTrack[] = [];
+function rootTracks(rig: Rig, frameCount: number): PlaceTrack[] {
+  const tracks: PlaceTrack[] = [];
   rig.parents.forEach((p, joint) => {
     if (p >= 0) return;
     const values = new Float32Array(3 * frameCount);

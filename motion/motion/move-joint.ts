@@ -5,7 +5,7 @@ import type { Motion } from './motion';
 
 /** A copy of a joint's places over time, 3 F; its rest place throughout where it has no track. */
 export function placesOf(rig: Rig, motion: Motion, joint: number): Float32Array<ArrayBuffer> {
-  const own = motion.translations.find((t) => t.joint === joint);
+  const own = motion.places.find((t) => t.joint === joint);
   if (own) return Float32Array.from(own.values);
   const values = new Float32Array(3 * motion.frameCount);
   for (let f = 0; f < motion.frameCount; f++) values.set(rig.restT.subarray(3 * joint, 3 * joint + 3), 3 * f);
@@ -40,6 +40,6 @@ export function moveJoint(
   }
   return {
     ...motion,
-    translations: [...motion.translations.filter((t) => t.joint !== joint), { joint, values }],
+    places: [...motion.places.filter((t) => t.joint !== joint), { joint, values }],
   };
 }

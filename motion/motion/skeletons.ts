@@ -52,15 +52,15 @@ export function takeSkeleton(rig: Rig, root: number): Taken {
 /** The motion of the joints taken. */
 export function takeMotion(taken: Taken, motion: Motion, oldCount: number): Motion {
   const n = taken.from.length;
-  const rotations = new Float32Array(4 * n * motion.frameCount);
+  const turns = new Float32Array(4 * n * motion.frameCount);
   for (let f = 0; f < motion.frameCount; f++)
     taken.from.forEach((j, i) => {
-      rotations.set(motion.rotations.subarray(4 * (f * oldCount + j), 4 * (f * oldCount + j) + 4), 4 * (f * n + i));
+      turns.set(motion.turns.subarray(4 * (f * oldCount + j), 4 * (f * oldCount + j) + 4), 4 * (f * n + i));
     });
   return {
     ...motion,
-    rotations,
-    translations: motion.translations.flatMap((t) => {
+    turns: turns,
+    places: motion.places.flatMap((t) => {
       const joint = taken.from.indexOf(t.joint);
       return joint < 0 ? [] : [{ joint, values: t.values }];
     }),

@@ -10,7 +10,7 @@ export function pickFrames(rig: Rig, motion: Motion, times: Float64Array): Motio
   if (frames < 1) throw new MotionError('bad-argument', 'No frame would be left.');
   if (4 * n * frames > MAX_NUMBERS) throw new MotionError('too-large', 'The motion would grow too large.');
   const last = motion.frameCount - 1;
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const split = (f: number): [number, number, number] => {
     const x = Math.min(last, Math.max(0, times[f]!));
     const near = Math.round(x);
@@ -19,12 +19,12 @@ export function pickFrames(rig: Rig, motion: Motion, times: Float64Array): Motio
   };
   for (let f = 0; f < frames; f++) {
     const [a, b, t] = split(f);
-    if (t === 0) rotations.set(motion.rotations.subarray(4 * n * a, 4 * n * (a + 1)), 4 * n * f);
+    if (t === 0) turns.set(motion.turns.subarray(4 * n * a, 4 * n * (a + 1)), 4 * n * f);
     else
       for (let j = 0; j < n; j++)
-        slerp(rotations, 4 * (f * n + j), motion.rotations, 4 * (a * n + j), motion.rotations, 4 * (b * n + j), t);
+        slerp(turns, 4 * (f * n + j), motion.turns, 4 * (a * n + j), motion.turns, 4 * (b * n + j), t);
   }
-  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
+  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
   const linear = (values: Float32Array, width: number): Float32Array => {
     const out = new Float32Array(width * frames);
     for (let f = 0; f < frames; f++) {
@@ -37,9 +37,9 @@ export function pickFrames(rig: Rig, motion: Motion, times: Float64Array): Motio
   return {
     fps: motion.fps,
     frameCount: frames,
-    rotations,
-    translations: motion.translations.map((t) => ({ joint: t.joint, values: linear(t.values, 3) })),
-    scalars: motion.scalars.map((s) => ({ name: s.name, values: linear(s.values, 1) })),
+    turns: turns,
+    places: motion.places.map((t) => ({ joint: t.joint, values: linear(t.values, 3) })),
+    numbers: motion.numbers.map((s) => ({ name: s.name, values: linear(s.values, 1) })),
   };
 }
 

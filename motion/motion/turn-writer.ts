@@ -2,17 +2,17 @@ import { storeLocal } from '../math/fast';
 import type { Motion } from './motion';
 
 /**
- * Writes turns that joints shall have in the world into a copy of a motion's rotations: each as the turn in its parent's
+ * Writes turns that joints shall have in the world into a copy of a motion's turns: each as the turn in its parent's
  * frame, made unit, with the sign that goes on from the frame before. What is not written stays as it was.
  */
 export class TurnWriter {
   /** As in Motion: the copy that is written. */
-  readonly rotations: Float32Array;
+  readonly turns: Float32Array;
   private readonly stride: number;
 
   constructor(motion: Motion) {
-    this.rotations = motion.rotations.slice();
-    this.stride = motion.rotations.length / motion.frameCount;
+    this.turns = motion.turns.slice();
+    this.stride = motion.turns.length / motion.frameCount;
   }
 
   /**
@@ -21,17 +21,17 @@ export class TurnWriter {
    */
   write(frame: number, joint: number, above: Float64Array, ao: number, own: Float64Array, oo: number): void {
     const o = frame * this.stride + 4 * joint;
-    storeLocal(this.rotations, o, above, ao, own, oo, frame > 0 ? o - this.stride : -1);
+    storeLocal(this.turns, o, above, ao, own, oo, frame > 0 ? o - this.stride : -1);
   }
 
   /** Leaves a joint's turn as it is in this frame, with the sign that goes on from the frame before. */
   keep(frame: number, joint: number): void {
     if (frame === 0) return;
-    const { rotations } = this;
+    const { turns } = this;
     const o = frame * this.stride + 4 * joint;
     const b = o - this.stride;
     let dot = 0;
-    for (let k = 0; k < 4; k++) dot += rotations[o + k]! * rotations[b + k]!;
-    if (dot < 0) for (let k = 0; k < 4; k++) rotations[o + k] = -rotations[o + k]!;
+    for (let k = 0; k < 4; k++) dot += turns[o + k]! * turns[b + k]!;
+    if (dot < 0) for (let k = 0; k < 4; k++) turns[o + k] = -turns[o + k]!;
   }
 }

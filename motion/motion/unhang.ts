@@ -17,8 +17,8 @@ export function jointMoves(rig: Rig, motion: Motion, joint: number): boolean {
   const n = rig.names.length;
   for (let f = 1; f < motion.frameCount; f++)
     for (let k = 0; k < 4; k++)
-      if (Math.abs(motion.rotations[4 * (f * n + joint) + k]! - motion.rotations[4 * joint + k]!) > 1e-6) return true;
-  const values = motion.translations.find((t) => t.joint === joint)?.values;
+      if (Math.abs(motion.turns[4 * (f * n + joint) + k]! - motion.turns[4 * joint + k]!) > 1e-6) return true;
+  const values = motion.places.find((t) => t.joint === joint)?.values;
   return values?.some((x, o) => Math.abs(x - values[o % 3]!) > 1e-6) ?? false;
 }
 
@@ -62,21 +62,21 @@ export function unhang(rig: Rig, motion: Motion, joint: number): Unhung {
   const parents = rig.parents.slice();
   parents[top] = -1;
   const alone: Rig = { ...rig, parents, restT, restR };
-  const rotations = motion.rotations.slice();
+  const turns = motion.turns.slice();
   const values = placesOf(rig, motion, top);
   for (let f = 0; f < motion.frameCount; f++) {
     const o = 4 * (f * n + top);
-    mulQuat(rotations, o, turn, 0, rotations, o);
-    normalizeQuat(rotations, o);
+    mulQuat(turns, o, turn, 0, turns, o);
+    normalizeQuat(turns, o);
     rotate3(values, 3 * f, turn, 0, values, 3 * f);
     for (let k = 0; k < 3; k++) values[3 * f + k] = values[3 * f + k]! + place[k]!;
   }
   return {
     rig: alone,
-    motion: withTrack({ ...motion, rotations }, top, values),
+    motion: withTrack({ ...motion, turns: turns }, top, values),
     top,
     rehang: (done) => {
-      const back = done.rotations.slice();
+      const back = done.turns.slice();
       const track = placesOf(alone, done, top);
       for (let f = 0; f < done.frameCount; f++) {
         const o = 4 * (f * n + top);
@@ -85,12 +85,12 @@ export function unhang(rig: Rig, motion: Motion, joint: number): Unhung {
         for (let k = 0; k < 3; k++) track[3 * f + k] = track[3 * f + k]! - place[k]!;
         rotate3(track, 3 * f, inverse, 0, track, 3 * f);
       }
-      return withTrack({ ...done, rotations: back }, top, track);
+      return withTrack({ ...done, turns: back }, top, track);
     },
   };
 }
 
 const withTrack = (motion: Motion, joint: number, values: Float32Array): Motion => ({
   ...motion,
-  translations: [...motion.translations.filter((t) => t.joint !== joint), { joint, values }],
+  places: [...motion.places.filter((t) => t.joint !== joint), { joint, values }],
 });

@@ -48,7 +48,7 @@ test('it comes and goes without a jerk', () => {
     let worst = 0;
     const j = 4 * joint('LeftArm');
     const n = 4 * source.rig.names.length;
-    const step = (f: number): number => angleBetweenQuats(m.rotations, n * f + j, m.rotations, n * (f - 1) + j);
+    const step = (f: number): number => angleBetweenQuats(m.turns, n * f + j, m.turns, n * (f - 1) + j);
     for (let f = 2; f < m.frameCount; f++) worst = Math.max(worst, Math.abs(step(f) - step(f - 1)));
     return worst;
   };
@@ -58,12 +58,12 @@ test('it comes and goes without a jerk', () => {
 test('what the source does too is left alone', () => {
   const alike: Party = { ...source, girths: { ...broad, trunk: 0.28, thighL: 0.1, thighR: 0.1 } };
   expect(deepest(alike, target, retarget(alike, motion, target).motion)).toBeLessThan(0.01);
-  expect(retarget(alike, motion, target).motion.rotations).toEqual(through.rotations);
+  expect(retarget(alike, motion, target).motion.turns).toEqual(through.turns);
 });
 
 test('without a skin, or where nothing is held, nothing is turned; asked for, it is', () => {
   const { girths: _, ...thin } = target;
-  expect(retarget(source, motion, thin).motion.rotations).toEqual(through.rotations);
+  expect(retarget(source, motion, thin).motion.turns).toEqual(through.turns);
   const bare = retarget(source, motion, target, { plants: false }).motion;
   expect(deepest(source, target, bare)).toBeGreaterThan(0.05);
   expect(deepest(source, target, retarget(source, motion, target, { plants: false, clear: true }).motion)).toBeLessThan(

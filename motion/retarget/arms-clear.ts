@@ -236,7 +236,7 @@ function turnOf(
 /** The motion with arms turned at the shoulder; forearms follow by a share of it, hands keep their turn in the world. */
 function turned(plan: Plan, motion: Motion, watched: readonly Watched[], frames: Int32Array): Motion {
   const { parents, names } = plan.target.rig;
-  const rotations = motion.rotations.slice();
+  const rotations = motion.turns.slice();
   const reader = new ChainReader(
     plan.target.rig,
     motion,
@@ -265,7 +265,7 @@ function turned(plan: Plan, motion: Motion, watched: readonly Watched[], frames:
       store(hand);
     }
   }
-  return { ...motion, rotations };
+  return { ...motion, turns: rotations };
 }
 const NO_TURN = Float64Array.of(0, 0, 0, 1);
 

@@ -84,7 +84,7 @@ export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal
       writer.write(f, hand, above, 0, r, 4 * hand);
     }
   }
-  return { motion: { ...motion, rotations: writer.rotations }, reach, short: away };
+  return { motion: { ...motion, turns: writer.turns }, reach, short: away };
 }
 
 const SOFT = 0.97;

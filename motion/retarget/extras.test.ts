@@ -29,7 +29,7 @@ function posed(frames: number, turns: Record<string, (f: number) => number[]>, f
     places.set(plain.restT.subarray(0, 3), 3 * f);
     for (const [name, turn] of Object.entries(turns)) rotations.set(turn(f), 4 * (n * f + plain.names.indexOf(name)));
   }
-  return { fps, frameCount: frames, rotations, translations: [{ joint: 0, values: places }], scalars: [] };
+  return { fps, frameCount: frames, turns: rotations, places: [{ joint: 0, values: places }], numbers: [] };
 }
 const about = (x: number, y: number, z: number, degrees: number): number[] => {
   const q = [0, 0, 0, 1];
@@ -46,9 +46,8 @@ describe('there and back', () => {
     const there = retarget(source, motion, party(rig), { plants: false });
     const back = retarget(party(rig), there.motion, source, { plants: false });
     let sum = 0;
-    for (let o = 0; o < motion.rotations.length; o += 4)
-      sum += angleBetweenQuats(motion.rotations, o, back.motion.rotations, o);
-    expect((sum / (motion.rotations.length / 4)) * (180 / Math.PI)).toBeLessThan(0.3);
+    for (let o = 0; o < motion.turns.length; o += 4) sum += angleBetweenQuats(motion.turns, o, back.motion.turns, o);
+    expect((sum / (motion.turns.length / 4)) * (180 / Math.PI)).toBeLessThan(0.3);
   });
 });
 
@@ -59,7 +58,7 @@ describe('travel at the source’s speed', () => {
     const done = retarget(source, motion, short, { travel: 'speed', plants: false });
     expect(done.motion.frameCount).toBe(61);
     const speed = (m: Motion): number => {
-      const { values } = m.translations[0]!;
+      const { values } = m.places[0]!;
       return ((values[3 * (m.frameCount - 1) + 2]! - values[2]!) * m.fps) / (m.frameCount - 1);
     };
     expect(speed(done.motion)).toBeCloseTo(speed(motion), 2);
@@ -76,7 +75,7 @@ describe('overruling the alignment', () => {
     const a = retarget(source, motion, party(posedRig(45)), { plants: false }).motion;
     const b = retarget(source, motion, target, { plants: false }).motion;
     for (let j = 0; j < n; j++) {
-      const angle = (angleBetweenQuats(a.rotations, 4 * j, b.rotations, 4 * j) * 180) / Math.PI;
+      const angle = (angleBetweenQuats(a.turns, 4 * j, b.turns, 4 * j) * 180) / Math.PI;
       expect(angle).toBeCloseTo(j === joint ? 20 : 0, 2);
     }
   });
@@ -94,7 +93,7 @@ describe('twist joints', () => {
     const done = retarget(source, motion, party(rig), { plants: false }).motion;
     const j = rig.names.indexOf('LeftForeArmTwist');
     const twist = [0, 0, 0, 1];
-    twistQuat(twist, 0, done.rotations, 4 * j, 1, 0, 0);
+    twistQuat(twist, 0, done.turns, 4 * j, 1, 0, 0);
     expect((2 * Math.atan2(twist[0]!, twist[3]!) * 180) / Math.PI).toBeCloseTo(30, 0);
     const a = new PoseReader(plain, motion).at(1).p;
     const b = new PoseReader(rig, done).at(1).p;
@@ -106,7 +105,7 @@ describe('twist joints', () => {
     const done = retarget(source, motion, party(rig), { plants: false }).motion;
     const j = rig.names.indexOf('LeftArmTwist');
     const twist = [0, 0, 0, 1];
-    twistQuat(twist, 0, done.rotations, 4 * j, 1, 0, 0);
+    twistQuat(twist, 0, done.turns, 4 * j, 1, 0, 0);
     expect((2 * Math.atan2(twist[0]!, twist[3]!) * 180) / Math.PI).toBeCloseTo(-20, 0);
   });
 
@@ -140,7 +139,7 @@ describe('extra chains', () => {
     // every joint of the long tail bends by 20°: the short one's end leads as far round
     const m = wander(long, 1, 1, 30, 0);
     for (const name of ['tailA', 'tailB', 'tailC', 'tailD'])
-      m.rotations.set(about(0, 1, 0, 20), 4 * long.names.indexOf(name));
+      m.turns.set(about(0, 1, 0, 20), 4 * long.names.indexOf(name));
     const done = retarget(party(long), m, party(short), { plants: false }).motion;
     const world = new PoseReader(short, done).at(0);
     const rest = restPose(short);
@@ -229,7 +228,7 @@ describe('hands and knees on the ground', () => {
   });
   const low: Motion = {
     ...motion,
-    translations: [{ joint: 0, values: Float32Array.from({ length: 180 }, (_, i) => (i % 3 === 1 ? hipY : 0)) }],
+    places: [{ joint: 0, values: Float32Array.from({ length: 180 }, (_, i) => (i % 3 === 1 ? hipY : 0)) }],
   };
 
   test('are found', () => {
@@ -320,16 +319,16 @@ describe('bodies that lack parts', () => {
     expect(report.warnings.join(' ')).toMatch(words);
     const chest = jointOf(target.map, 'spine1');
     expect(chest).toBeGreaterThanOrEqual(0);
-    expect(done.motion.rotations.every(Number.isFinite)).toBe(true);
-    const a = done.motion.rotations.slice(4 * chest, 4 * chest + 4);
+    expect(done.motion.turns.every(Number.isFinite)).toBe(true);
+    const a = done.motion.turns.slice(4 * chest, 4 * chest + 4);
     expect(angleBetweenQuats(a, 0, rig.restR, 4 * chest)).toBeGreaterThan(0.01);
   });
 
   test('turns are unit whatever comes in', () => {
     const done = retarget(source, wander(plain, 30, 9, 60, 2), party(posedRig(45, 0.8, true))).motion;
     const q = [0, 0, 0, 1];
-    for (let o = 0; o < done.rotations.length; o += 4) {
-      for (let k = 0; k < 4; k++) q[k] = done.rotations[o + k]!;
+    for (let o = 0; o < done.turns.length; o += 4) {
+      for (let k = 0; k < 4; k++) q[k] = done.turns[o + k]!;
       const before = [...q];
       normalizeQuat(q, 0);
       expect(angleBetweenQuats(q, 0, before, 0)).toBeLessThan(1e-5);

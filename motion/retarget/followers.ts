@@ -80,7 +80,7 @@ export function followLeaders(rig: Rig, pose: WorldPose, motion: Motion, followe
   if (followers.length === 0) return motion;
   const n = rig.names.length;
   const frames = motion.frameCount;
-  const rotations = motion.rotations.slice();
+  const rotations = motion.turns.slice();
   const order = [...followers].sort((a, b) => a.joint - b.joint);
   const own = new Set(order.map((f) => f.joint));
   const places = new Map(order.map((f) => [f.joint, new Float32Array(3 * frames)]));
@@ -101,7 +101,7 @@ export function followLeaders(rig: Rig, pose: WorldPose, motion: Motion, followe
     order.map((f) => f.leader),
   );
   const parents = order.map((f) => rig.parents[f.joint]!).filter((j) => j >= 0);
-  const chains = new ChainReader(rig, { ...motion, rotations, translations: withPlaces(motion, places) }, parents);
+  const chains = new ChainReader(rig, { ...motion, turns: rotations, places: withPlaces(motion, places) }, parents);
   const world = new Float64Array(4);
   const place = new Float64Array(3);
   // a follower may hang from another: written in the order of joints, and what carries it is read anew when it has changed
@@ -129,12 +129,12 @@ export function followLeaders(rig: Rig, pose: WorldPose, motion: Motion, followe
       places.get(joint)!.set(place, 3 * f);
     });
   }
-  return { ...motion, rotations, translations: withPlaces(motion, places) };
+  return { ...motion, turns: rotations, places: withPlaces(motion, places) };
 }
 
-function withPlaces(motion: Motion, places: ReadonlyMap<number, Float32Array>): Motion['translations'] {
+function withPlaces(motion: Motion, places: ReadonlyMap<number, Float32Array>): Motion['places'] {
   return [
-    ...motion.translations.filter((t) => !places.has(t.joint)),
+    ...motion.places.filter((t) => !places.has(t.joint)),
     ...[...places].map(([joint, values]) => ({ joint, values })),
   ];
 }

@@ -19,15 +19,15 @@ const at = (name: string): number => source.rig.names.indexOf(name);
 function dip(depth: number, frames = 60): Motion {
   const { rig } = source;
   const n = rig.names.length;
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const places = new Float32Array(3 * frames);
   const turn = (f: number, joint: string, axis: 0 | 1 | 2, angle: number): void => {
     const o = 4 * (f * n + at(joint));
-    rotations.set([0, 0, 0, Math.cos(angle / 2)], o);
-    rotations[o + axis] = Math.sin(angle / 2);
+    turns.set([0, 0, 0, Math.cos(angle / 2)], o);
+    turns[o + axis] = Math.sin(angle / 2);
   };
   for (let f = 0; f < frames; f++) {
-    rotations.set(rig.restR, 4 * n * f);
+    turns.set(rig.restR, 4 * n * f);
     const down = depth * 0.5 * (1 - Math.cos((2 * Math.PI * f) / (frames - 1)));
     turn(f, 'LeftArm', 2, -Math.PI / 2);
     turn(f, 'RightArm', 2, Math.PI / 2);
@@ -39,7 +39,7 @@ function dip(depth: number, frames = 60): Motion {
     }
     places.set([0, 0.95 - down, 0], 3 * f);
   }
-  return { fps: 30, frameCount: frames, rotations, translations: [{ joint: 0, values: places }], scalars: [] };
+  return { fps: 30, frameCount: frames, turns: turns, places: [{ joint: 0, values: places }], numbers: [] };
 }
 
 /** Height of each hand's tip over time. */
@@ -74,7 +74,7 @@ test('hands that stay clear of the ground are left alone, to the bit', () => {
   for (let f = 0; f < motion.frameCount; f += 7)
     for (const name of ['LeftArm', 'LeftForeArm', 'RightArm']) {
       const o = 4 * (f * n + long.rig.names.indexOf(name));
-      expect([...with_.rotations.subarray(o, o + 4)]).toEqual([...free.rotations.subarray(o, o + 4)]);
+      expect([...with_.turns.subarray(o, o + 4)]).toEqual([...free.turns.subarray(o, o + 4)]);
     }
 });
 

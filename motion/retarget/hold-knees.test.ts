@@ -126,17 +126,17 @@ test('on upright thighs, knees of unequal thickness do not throw the hips aside'
     const half = (degrees * Math.PI) / 360;
     return [Math.sin(half), 0, 0, Math.cos(half)];
   };
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const values = new Float32Array(3 * frames);
   for (let f = 0; f < frames; f++) {
-    rotations.set(rig.restR, 4 * n * f);
+    turns.set(rig.restR, 4 * n * f);
     for (const side of ['Left', 'Right']) {
-      rotations.set(about(101), 4 * (f * n + rig.names.indexOf(`${side}Leg`)));
-      rotations.set(about(-25), 4 * (f * n + rig.names.indexOf(`${side}Foot`)));
+      turns.set(about(101), 4 * (f * n + rig.names.indexOf(`${side}Leg`)));
+      turns.set(about(-25), 4 * (f * n + rig.names.indexOf(`${side}Foot`)));
     }
     values.set([0.004 * Math.sin(f / 6), 0.515, 0.004 * Math.cos(f / 7)], 3 * f);
   }
-  const upright: Motion = { fps: 30, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
+  const upright: Motion = { fps: 30, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
   const target = { ...withLegs(0.9, 0.9, 1), girths: { kneeL: 0.06, kneeR: 0.09 } };
   const done = retarget(crawler, upright, target);
   expect(new Set(done.plants.map((p) => p.part)).has('kneeL')).toBe(true);
@@ -155,21 +155,21 @@ describe('a body that sits', () => {
   const sitting = (frames = 90): Motion => {
     const rig = buildRig();
     const n = rig.names.length;
-    const rotations = new Float32Array(4 * n * frames);
+    const turns = new Float32Array(4 * n * frames);
     const values = new Float32Array(3 * frames);
     const turn = (degrees: number): number[] => {
       const half = (degrees * Math.PI) / 360;
       return [Math.sin(half), 0, 0, Math.cos(half)];
     };
     for (let f = 0; f < frames; f++) {
-      rotations.set(rig.restR, 4 * n * f);
+      turns.set(rig.restR, 4 * n * f);
       for (const side of ['Left', 'Right']) {
-        rotations.set(turn(-85), 4 * (f * n + rig.names.indexOf(`${side}UpLeg`)));
-        rotations.set(turn(85), 4 * (f * n + rig.names.indexOf(`${side}Leg`)));
+        turns.set(turn(-85), 4 * (f * n + rig.names.indexOf(`${side}UpLeg`)));
+        turns.set(turn(85), 4 * (f * n + rig.names.indexOf(`${side}Leg`)));
       }
       values.set([0.015 * Math.sin(f / 14), 0.53, 0.02 * Math.sin(f / 20)], 3 * f);
     }
-    return { fps: 30, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
+    return { fps: 30, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
   };
 
   test('stays on its spot, on legs of any length', () => {

@@ -275,5 +275,5 @@ function aimLegs(plan: Plan, motion: Motion, legs: readonly KneelingLeg[]): Moti
       writer.write(f, k, above, 0, world, 0);
     }
   }
-  return { ...motion, rotations: writer.rotations };
+  return { ...motion, turns: writer.turns };
 }

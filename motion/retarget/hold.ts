@@ -207,8 +207,8 @@ export function steadyHips(plan: Plan, motion: Motion): Motion {
   const filter = lowPass(HIP_CUTOFF_HZ, motion.fps);
   return {
     ...motion,
-    rotations: steadyTurn(plan, motion, filter),
-    translations: motion.translations.map((t) => {
+    turns: steadyTurn(plan, motion, filter),
+    places: motion.places.map((t) => {
       if (t.joint !== plan.carrier) return t;
       const values = t.values.slice();
       for (let k = 0; k < 3; k++) filter(values, k, 3, motion.frameCount);
@@ -225,7 +225,7 @@ function steadyTurn(plan: Plan, motion: Motion, filter: ReturnType<typeof lowPas
   const { rig, map } = plan.target;
   const { parents } = rig;
   const hips = jointOf(map, 'hips');
-  if (hips < 0) return motion.rotations;
+  if (hips < 0) return motion.turns;
   const n = parents.length;
   const frames = motion.frameCount;
   const turns = new Float32Array(4 * frames);
@@ -233,12 +233,12 @@ function steadyTurn(plan: Plan, motion: Motion, filter: ReturnType<typeof lowPas
   for (let f = 0; f < frames; f++) {
     const o = 4 * (f * n + hips);
     // neighbours in one half of the sphere, so that they can be averaged
-    load4(own, 0, motion.rotations, o);
+    load4(own, 0, motion.turns, o);
     storeNear(turns, 4 * f, own, 0, 4 * f - 4);
   }
   for (let k = 0; k < 4; k++) filter(turns, k, 4, frames);
   const below = nextMapped(plan, hips);
-  const rotations = motion.rotations.slice();
+  const rotations = motion.turns.slice();
   const steady = new Float64Array(4);
   const before = new Float64Array(4);
   const after = new Float64Array(4);
@@ -246,7 +246,7 @@ function steadyTurn(plan: Plan, motion: Motion, filter: ReturnType<typeof lowPas
   for (let f = 0; f < frames; f++) {
     const o = 4 * (f * n + hips);
     load4(steady, 0, turns, 4 * f);
-    load4(own, 0, motion.rotations, o);
+    load4(own, 0, motion.turns, o);
     normalize64(steady, 0);
     storeNear(rotations, o, steady, 0, f > 0 ? o - 4 * n : -1);
     for (const { joint, between } of below) {
@@ -257,13 +257,13 @@ function steadyTurn(plan: Plan, motion: Motion, filter: ReturnType<typeof lowPas
       }
       for (const j of between) {
         const b = 4 * (f * n + j);
-        load4(local, 0, motion.rotations, b);
+        load4(local, 0, motion.turns, b);
         mul64(before, 0, before, 0, local, 0);
         load4(local, 0, rig.restR, 4 * j);
         mul64(after, 0, after, 0, local, 0);
         storeNear(rotations, b, local, 0, f > 0 ? b - 4 * n : -1);
       }
-      load4(local, 0, motion.rotations, c);
+      load4(local, 0, motion.turns, c);
       mul64(before, 0, before, 0, local, 0);
       storeLocal(rotations, c, after, 0, before, 0, f > 0 ? c - 4 * n : -1);
     }
@@ -421,7 +421,7 @@ export function bendLegs(
   const writer = new TurnWriter(motion);
   const hips = plan.carrier;
   const lowered = placesOf(rig, motion, hips);
-  const translations = [...motion.translations.filter((t) => t.joint !== hips), { joint: hips, values: lowered }];
+  const places = [...motion.places.filter((t) => t.joint !== hips), { joint: hips, values: lowered }];
   const reader = new ChainReader(
     rig,
     motion,
@@ -478,7 +478,7 @@ export function bendLegs(
       if (sole.toes >= 0 && parents[sole.toes] === sole.foot) writer.write(f, sole.toes, turn, 4 * f, toeTurn, 4 * f);
     }
   }
-  return { motion: { ...motion, rotations: writer.rotations, translations }, reach, short, shins };
+  return { motion: { ...motion, turns: writer.turns, places: places }, reach, short, shins };
 }
 
 /** The knee's hinge in the thigh's frame: the body's left-right axis in the aligned pose. */

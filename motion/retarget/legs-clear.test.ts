@@ -76,9 +76,9 @@ test('it goes and comes back without a jerk', () => {
 
 test('what the source does too is left alone, and so is a body nobody knows the skin of', () => {
   const alike: Party = { ...source, girths: { shinL: 0.1, shinR: 0.1 } };
-  expect(retarget(alike, motion, target, { contacts }).motion.rotations).toEqual(through.rotations);
+  expect(retarget(alike, motion, target, { contacts }).motion.turns).toEqual(through.turns);
   const { girths: _, ...thin } = target;
-  expect(retarget(source, motion, thin, { contacts }).motion.rotations).toEqual(through.rotations);
+  expect(retarget(source, motion, thin, { contacts }).motion.turns).toEqual(through.turns);
 });
 
 test('a leg whose knee is held stays where it is', () => {
@@ -106,6 +106,6 @@ test('where both feet are held nothing can go aside', () => {
     floor: 0,
     plants: (['heelL', 'ballL', 'heelR', 'ballR'] as const).map((part) => ({ part, start: 0, end: 89 })),
   };
-  const held = (clear: boolean) => retarget(source, motion, target, { contacts: still, clear }).motion.rotations;
+  const held = (clear: boolean) => retarget(source, motion, target, { contacts: still, clear }).motion.turns;
   expect(held(true)).toEqual(held(false));
 });

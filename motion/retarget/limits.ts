@@ -214,7 +214,7 @@ export function keepLimits(party: Party, motion: Motion, limits: Limits = defaul
     parts.flatMap((p) => [p.joint, p.carrier]),
   );
   const turned = new Set<number>();
-  let rotations: Float32Array | undefined;
+  let turns: Float32Array | undefined;
   const q = Float64Array.of(0, 0, 0, 1);
   const body = Float64Array.of(0, 0, 0, 1);
   const above = Float64Array.of(0, 0, 0, 1);
@@ -225,7 +225,7 @@ export function keepLimits(party: Party, motion: Motion, limits: Limits = defaul
       const part = parts[i]!;
       relativeBone(r, aligned, part);
       if (nearestAllowed(part) < 0.01) continue;
-      rotations ??= motion.rotations.slice();
+      turns ??= motion.turns.slice();
       turned.add(part.joint);
       arcQuat(q, 0, dir, 0, to, 0);
       // from the carrier's body axes to the world
@@ -242,12 +242,12 @@ export function keepLimits(party: Party, motion: Motion, limits: Limits = defaul
       }
       invMul64(local, 0, above, 0, r, 4 * part.joint);
       normalize64(local, 0);
-      rotations.set(local, 4 * (f * n + part.joint));
+      turns.set(local, 4 * (f * n + part.joint));
     }
   }
-  if (!rotations) return motion;
-  for (const j of turned) alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
-  return { ...motion, rotations };
+  if (!turns) return motion;
+  for (const j of turned) alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
+  return { ...motion, turns: turns };
 }
 
 function hangsFrom(rig: Rig, joint: number, ancestor: number): boolean {

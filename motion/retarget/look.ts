@@ -54,5 +54,5 @@ export function lookAt(plan: Plan, motion: Motion, goals: readonly LookGoal[]): 
     }
     writer.write(f, head, r, 4 * rig.parents[head]!, own, 0);
   }
-  return { ...motion, rotations: writer.rotations };
+  return { ...motion, turns: writer.turns };
 }

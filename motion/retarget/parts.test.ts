@@ -219,7 +219,7 @@ describe('plans', () => {
     const motion = wander(plain, 30, 4);
     const target = party(posedRig(50, 0.8, true));
     const plan = planRetarget(source, target);
-    expect(solve(plan, motion).motion.rotations).toEqual(retarget(source, motion, target).motion.rotations);
+    expect(solve(plan, motion).motion.turns).toEqual(retarget(source, motion, target).motion.turns);
   });
 
   test('what is left out on purpose rests', () => {
@@ -231,9 +231,7 @@ describe('plans', () => {
     };
     const done = retarget(source, wander(plain, 20, 3), { rig: target.rig, map }, { plants: false });
     for (const f of [0, 10, 19])
-      expect(angleBetweenQuats(done.motion.rotations, 4 * (f * n + head), target.rig.restR, 4 * head)).toBeLessThan(
-        1e-5,
-      );
+      expect(angleBetweenQuats(done.motion.turns, 4 * (f * n + head), target.rig.restR, 4 * head)).toBeLessThan(1e-5);
   });
 });
 
@@ -277,9 +275,9 @@ describe('steadiness', () => {
     const still: Motion = {
       fps: 60,
       frameCount: 30,
-      rotations: Float32Array.from({ length: 4 * n * 30 }, (_, i) => (i % 4 === 3 ? 1 : 0)),
-      translations: [],
-      scalars: [],
+      turns: Float32Array.from({ length: 4 * n * 30 }, (_, i) => (i % 4 === 3 ? 1 : 0)),
+      places: [],
+      numbers: [],
     };
     expect(steadiness(source, still)).toMatchObject({ jitter: 0, snap: 0 });
     const level = (size: number): number => {
@@ -288,12 +286,12 @@ describe('steadiness', () => {
         seed = (seed * 16807) % 2147483647;
         return seed / 2147483647 - 0.5;
       };
-      const rotations = still.rotations.map((x) => x + size * random());
-      for (let o = 0; o < rotations.length; o += 4) {
-        const l = Math.hypot(...rotations.subarray(o, o + 4));
-        for (let k = 0; k < 4; k++) rotations[o + k] = rotations[o + k]! / l;
+      const turns = still.turns.map((x) => x + size * random());
+      for (let o = 0; o < turns.length; o += 4) {
+        const l = Math.hypot(...turns.subarray(o, o + 4));
+        for (let k = 0; k < 4; k++) turns[o + k] = turns[o + k]! / l;
       }
-      return steadiness(source, { ...still, rotations }).jitter;
+      return steadiness(source, { ...still, turns: turns }).jitter;
     };
     expect(level(0.02)).toBeGreaterThan(1.5 * level(0.01));
     expect(level(0.01)).toBeGreaterThan(0);
@@ -301,9 +299,9 @@ describe('steadiness', () => {
 
   test('a knee that snaps is named with its frame', () => {
     const motion = wander(plain, 40, 1, 60, 0.2);
-    const rotations = motion.rotations.slice();
-    axisAngleQuat(rotations, 4 * (20 * n + plain.names.indexOf('RightLeg')), 1, 0, 0, 1.4);
-    const s = steadiness(source, { ...motion, rotations });
+    const turns = motion.turns.slice();
+    axisAngleQuat(turns, 4 * (20 * n + plain.names.indexOf('RightLeg')), 1, 0, 0, 1.4);
+    const s = steadiness(source, { ...motion, turns: turns });
     expect(s.snapSlot).toBe('shinR');
     expect(Math.abs(s.snapFrame - 20)).toBeLessThanOrEqual(1);
   });

@@ -45,10 +45,10 @@ test('it begins and ends in one pose and is smooth', () => {
   const { motion } = proofOn(who);
   const n = 4 * who.rig.names.length;
   const last = n * (motion.frameCount - 1);
-  for (let k = 0; k < n; k++) expect(motion.rotations[last + k]).toBeCloseTo(motion.rotations[k]!, 4);
+  for (let k = 0; k < n; k++) expect(motion.turns[last + k]).toBeCloseTo(motion.turns[k]!, 4);
   for (let f = 1; f < motion.frameCount; f++)
     for (let k = 0; k < n; k++)
-      expect(Math.abs(motion.rotations[n * f + k]! - motion.rotations[n * (f - 1) + k]!)).toBeLessThan(0.2);
+      expect(Math.abs(motion.turns[n * f + k]! - motion.turns[n * (f - 1) + k]!)).toBeLessThan(0.2);
 });
 
 test('a part that has no joint is named', () => {

@@ -93,15 +93,15 @@ export function proofOn(target: Party): Proof {
   const has = (slot: string): boolean => jointOf(target.map, slot) >= 0;
   const n = rig.names.length;
   const frames = ACTS.reduce((sum, a) => sum + Math.round(a.seconds * FPS), 0) + 1;
-  const rotations = new Float32Array(4 * n * frames);
-  for (let f = 0; f < frames; f++) rotations.set(rig.restR, 4 * n * f);
+  const turns = new Float32Array(4 * n * frames);
+  for (let f = 0; f < frames; f++) turns.set(rig.restR, 4 * n * f);
   const q = new Float64Array(4);
   const turn = (f: number, move: Pick<Move, 'slot' | 'axis'>, degrees: number): void => {
     const o = 4 * (f * n + rig.names.indexOf(move.slot));
     const [x, y, z] = move.axis;
     const long = Math.hypot(x, y, z);
     axisAngleQuat(q, 0, x / long, y / long, z / long, (degrees * Math.PI) / 180);
-    mulQuat(rotations, o, q, 0, rotations, o);
+    mulQuat(turns, o, q, 0, turns, o);
   };
   for (let f = 0; f < frames; f++)
     for (const side of SIDES) turn(f, { slot: `upperArm${side}`, axis: [0, 0, side === 'L' ? -1 : 1] }, HANG);
@@ -128,9 +128,9 @@ export function proofOn(target: Party): Proof {
   const motion: Motion = {
     fps: FPS,
     frameCount: frames,
-    rotations,
-    translations: [{ joint: 0, values: standing }],
-    scalars: [],
+    turns: turns,
+    places: [{ joint: 0, values: standing }],
+    numbers: [],
   };
   return { motion: retarget(source, motion, target, { plants: false }).motion, steps };
 }

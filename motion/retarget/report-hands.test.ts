@@ -10,11 +10,11 @@ const ARM = 0.53;
 /** Somebody who goes a metre a second with arms lowered and then brought forward by so many degrees; 60 a second. */
 function going(lowered: number, forward: number, swing = 0, frames = 120): Motion {
   const n = body.rig.names.length;
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const values = new Float32Array(3 * frames);
   const [down, ahead] = [new Float64Array(4), new Float64Array(4)];
   for (let f = 0; f < frames; f++) {
-    rotations.set(body.rig.restR, 4 * n * f);
+    turns.set(body.rig.restR, 4 * n * f);
     values.set([0, 0.95, f / 60], 3 * f);
     for (const [side, s] of [
       ['Left', 1],
@@ -23,10 +23,10 @@ function going(lowered: number, forward: number, swing = 0, frames = 120): Motio
       const angle = forward + s * swing * Math.sin(f / 10);
       axisAngleQuat(down, 0, 0, 0, 1, (-s * lowered * Math.PI) / 180);
       axisAngleQuat(ahead, 0, 1, 0, 0, (-angle * Math.PI) / 180);
-      mulQuat(rotations, 4 * (f * n + joint(`${side}Arm`)), ahead, 0, down, 0);
+      mulQuat(turns, 4 * (f * n + joint(`${side}Arm`)), ahead, 0, down, 0);
     }
   }
-  return { fps: 60, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
+  return { fps: 60, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
 }
 const count = (motion: Motion): number => handsTogether(body, motion, ARM).count;
 
@@ -46,7 +46,7 @@ test('hands that hang close together do', () => {
 test('hands that swing, that rest or that one lacks hold nothing', () => {
   expect(count(going(88, 60, 25))).toBe(0);
   const resting = going(88, 60);
-  expect(count({ ...resting, translations: [] })).toBe(0);
+  expect(count({ ...resting, places: [] })).toBe(0);
   const map = { ...body.map, slots: { ...body.map.slots } };
   delete (map.slots as Record<string, unknown>).handR;
   expect(handsTogether({ ...body, map }, resting, ARM).count).toBe(0);

@@ -74,7 +74,7 @@ export function findUnmapped(
   const moves = (motion: Motion, joints: number, j: number): boolean => {
     const step = Math.max(1, Math.floor(motion.frameCount / 60));
     for (let f = step; f < motion.frameCount; f += step) {
-      if (angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, 4 * (f * joints + j)) > 0.02) return true;
+      if (angleBetweenQuats(motion.turns, 4 * j, motion.turns, 4 * (f * joints + j)) > 0.02) return true;
     }
     return false;
   };
@@ -101,7 +101,7 @@ function stillJoints(plan: Plan, source: Motion): string[] {
     if (s < 0 || jointOf(plan.target.map, slot) < 0 || source.frameCount < 10) continue;
     let range = 0;
     for (let f = 1; f < source.frameCount; f += Math.max(1, Math.floor(source.frameCount / 50))) {
-      range = Math.max(range, angleBetweenQuats(source.rotations, 4 * s, source.rotations, 4 * (f * n + s)));
+      range = Math.max(range, angleBetweenQuats(source.turns, 4 * s, source.turns, 4 * (f * n + s)));
     }
     if (range < 1e-4) still.push(plan.source.rig.names[s]!);
   }

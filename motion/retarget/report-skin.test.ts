@@ -24,9 +24,9 @@ function elbowEdge(): SkinEdges {
 }
 
 const still = (frames: number): Motion => {
-  const rotations = new Float32Array(4 * n * frames);
-  for (let f = 0; f < frames; f++) rotations.set(rig.restR, 4 * n * f);
-  return { fps: 30, frameCount: frames, rotations, translations: [], scalars: [] };
+  const turns = new Float32Array(4 * n * frames);
+  for (let f = 0; f < frames; f++) turns.set(rig.restR, 4 * n * f);
+  return { fps: 30, frameCount: frames, turns: turns, places: [], numbers: [] };
 };
 
 test('a bent elbow is as usual, whatever it does to the skin; a forearm left behind is not', () => {
@@ -35,12 +35,12 @@ test('a bent elbow is as usual, whatever it does to the skin; a forearm left beh
   const q = [0, 0, 0, 1];
   for (let f = 0; f < 20; f++) {
     axisAngleQuat(q, 0, 0, 0, 1, -0.08 * f);
-    bent.rotations.set(q, 4 * (f * n + at('LeftForeArm')));
+    bent.turns.set(q, 4 * (f * n + at('LeftForeArm')));
   }
   expect(skinStretch(rig, map, bent, edges).max).toBeLessThan(1.1);
   const behind: Motion = {
     ...still(20),
-    translations: [
+    places: [
       {
         joint: at('LeftForeArm'),
         values: Float32Array.from({ length: 60 }, (_, i) =>

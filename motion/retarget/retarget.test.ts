@@ -135,9 +135,9 @@ describe('carrying poses over, no plants', () => {
 function stepping(frames = 120, fps = 60): Motion {
   const { rig } = source;
   const n = rig.names.length;
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   for (let f = 0; f < frames; f++) {
-    for (let j = 0; j < n; j++) rotations[4 * (f * n + j) + 3] = 1;
+    for (let j = 0; j < n; j++) turns[4 * (f * n + j) + 3] = 1;
     for (const [side, phase] of [
       ['Left', 0],
       ['Right', 1],
@@ -149,13 +149,13 @@ function stepping(frames = 120, fps = 60): Motion {
         [`${side}Leg`, 2 * lift],
         [`${side}Foot`, -lift],
       ] as const) {
-        axisAngleQuat(rotations, 4 * (f * n + rig.names.indexOf(name)), 1, 0, 0, angle);
+        axisAngleQuat(turns, 4 * (f * n + rig.names.indexOf(name)), 1, 0, 0, angle);
       }
     }
   }
   const places = new Float32Array(3 * frames);
   for (let f = 0; f < frames; f++) places.set([0, rig.restT[1]!, 0], 3 * f);
-  return { fps, frameCount: frames, rotations, translations: [{ joint: 0, values: places }], scalars: [] };
+  return { fps, frameCount: frames, turns: turns, places: [{ joint: 0, values: places }], numbers: [] };
 }
 
 describe('plants', () => {
@@ -190,10 +190,10 @@ describe('plants', () => {
   test('hold even where travel would make the feet slide', () => {
     const sliding = {
       ...motion,
-      translations: [
+      places: [
         {
           joint: 0,
-          values: motion.translations[0]!.values.map((x, i) => (i % 3 === 2 ? x + 0.0006 * Math.floor(i / 3) : x)),
+          values: motion.places[0]!.values.map((x, i) => (i % 3 === 2 ? x + 0.0006 * Math.floor(i / 3) : x)),
         },
       ],
     };

@@ -13,15 +13,15 @@ const DEG = 180 / Math.PI;
 /** Hips that turn slowly by 20° and tremble by half a degree, 30 times a second. */
 function trembling(fps: number, tremble = 0.5): Motion {
   const frames = 2 * fps;
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const values = new Float32Array(3 * frames);
   for (let f = 0; f < frames; f++) {
-    rotations.set(rig.restR, 4 * n * f);
+    turns.set(rig.restR, 4 * n * f);
     const turn = (20 * Math.sin((Math.PI * f) / fps) + tremble * Math.sin((2 * Math.PI * 30 * f) / fps)) / DEG;
-    rotations.set([0, Math.sin(turn / 2), 0, Math.cos(turn / 2)], 4 * n * f);
+    turns.set([0, Math.sin(turn / 2), 0, Math.cos(turn / 2)], 4 * n * f);
     values.set([0, 0.95, 0], 3 * f);
   }
-  return { fps, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
+  return { fps, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
 }
 /** Largest angle between the hips of two motions, or what hangs from them, in the world; the ends of a filter left aside. */
 function apart(a: Motion, b: Motion, joint: number): number {
@@ -45,7 +45,7 @@ test('the tremble is taken out of the hips’ turn, the slow turn stays, and wha
 test('turns are kept near their neighbours, whichever sign they came with', () => {
   const motion = trembling(120);
   for (let f = 0; f < motion.frameCount; f += 3)
-    for (let k = 0; k < 4; k++) motion.rotations[4 * n * f + k] = -motion.rotations[4 * n * f + k]!;
+    for (let k = 0; k < 4; k++) motion.turns[4 * n * f + k] = -motion.turns[4 * n * f + k]!;
   expect(apart(steadyHips(plan, motion), trembling(120, 0), 0)).toBeLessThan(0.1);
 });
 

@@ -1,5 +1,5 @@
 import { invMul64, load4, mul64, normalize64, rotate64, slerp64, storeLocal } from '../math/fast';
-import { type Motion, PoseReader, type TranslationTrack } from '../motion/motion';
+import { type Motion, type PlaceTrack, PoseReader } from '../motion/motion';
 import type { Plan } from './plan';
 
 export type Travel = 'leg' | 'path' | 'none';
@@ -62,7 +62,7 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
       if (s >= 0) {
         // same name, no slot: its departure from rest is copied
         const at = 4 * (f * sourceJoints + s);
-        load4(other, 0, motion.rotations, at);
+        load4(other, 0, motion.turns, at);
         invMul64(local, 0, sourceRest, 4 * s, other, 0);
         mul64(local, 0, restR, o, local, 0);
         normalize64(local, 0);
@@ -99,9 +99,9 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
   return {
     fps: motion.fps,
     frameCount: frames,
-    rotations: out,
-    translations: [...copied.filter((c) => c.joint !== hips), { joint: hips, values: hipPlaces }],
-    scalars: motion.scalars,
+    turns: out,
+    places: [...copied.filter((c) => c.joint !== hips), { joint: hips, values: hipPlaces }],
+    numbers: motion.numbers,
   };
 }
 
@@ -127,9 +127,9 @@ function turnBack(v: Float64Array, r: Float64Array, o: number): void {
 }
 
 /** Places of inner joints are carried over between equal rigs only: elsewhere bones keep their length. */
-function copiedTracks({ equalRigs, source, target, scale }: Plan, motion: Motion): TranslationTrack[] {
+function copiedTracks({ equalRigs, source, target, scale }: Plan, motion: Motion): PlaceTrack[] {
   if (!equalRigs) return [];
-  return motion.translations.map(({ joint, values }) => ({
+  return motion.places.map(({ joint, values }) => ({
     joint,
     values: values.map(
       (x, i) => target.rig.restT[3 * joint + (i % 3)]! + scale * (x - source.rig.restT[3 * joint + (i % 3)]!),

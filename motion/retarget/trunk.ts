@@ -178,5 +178,5 @@ function pitch(
       writer.write(f, joint, r, 4 * rig.parents[joint]!, world, 0);
     }
   }
-  return { ...moved, rotations: writer.rotations };
+  return { ...moved, turns: writer.turns };
 }

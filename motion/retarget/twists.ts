@@ -72,7 +72,7 @@ export function shareTwists(plan: Plan, motion: Motion): Motion {
   if (twists.length === 0) return motion;
   const { rig } = plan.target;
   const n = rig.names.length;
-  const rotations = motion.rotations.slice();
+  const turns = motion.turns.slice();
   const d = [0, 0, 0, 1];
   const part = [0, 0, 0, 1];
   const old = [0, 0, 0, 1];
@@ -83,26 +83,26 @@ export function shareTwists(plan: Plan, motion: Motion): Motion {
     for (let f = 0; f < motion.frameCount; f++) {
       const o = 4 * (f * n + joint);
       const q = 4 * (f * n + driver);
-      if (outer) mulInvQuat(d, 0, motion.rotations, q, rig.restR, 4 * driver);
+      if (outer) mulInvQuat(d, 0, motion.turns, q, rig.restR, 4 * driver);
       else {
         invertQuat(back, 0, rig.restR, 4 * driver);
-        mulQuat(d, 0, back, 0, motion.rotations, q);
+        mulQuat(d, 0, back, 0, motion.turns, q);
       }
       twistQuat(d, 0, d, 0, axis[0]!, axis[1]!, axis[2]!);
       if (share < 0) invertQuat(d, 0, d, 0);
       slerp(part, 0, same, 0, d, 0, Math.abs(share));
-      for (let k = 0; k < 4; k++) old[k] = rotations[o + k]!;
-      mulQuat(rotations, o, part, 0, rig.restR, 4 * joint);
-      normalizeQuat(rotations, o);
+      for (let k = 0; k < 4; k++) old[k] = turns[o + k]!;
+      mulQuat(turns, o, part, 0, rig.restR, 4 * joint);
+      normalizeQuat(turns, o);
       for (const c of carried) {
         const at = 4 * (f * n + c);
-        invertQuat(back, 0, rotations, o);
+        invertQuat(back, 0, turns, o);
         mulQuat(back, 0, back, 0, old, 0);
-        mulQuat(rotations, at, back, 0, rotations, at);
-        normalizeQuat(rotations, at);
+        mulQuat(turns, at, back, 0, turns, at);
+        normalizeQuat(turns, at);
       }
     }
-    for (const j of [joint, ...carried]) alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+    for (const j of [joint, ...carried]) alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
   }
-  return { ...motion, rotations };
+  return { ...motion, turns: turns };
 }

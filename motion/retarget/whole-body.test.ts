@@ -56,20 +56,17 @@ describe('a body stays whole', () => {
     const hand = target.rig.names.indexOf('LeftHand');
     const torn: Motion = {
       ...done.motion,
-      translations: [
-        ...done.motion.translations,
-        { joint: hand, values: new Float32Array(3 * done.motion.frameCount).fill(0.4) },
-      ],
+      places: [...done.motion.places, { joint: hand, values: new Float32Array(3 * done.motion.frameCount).fill(0.4) }],
     };
     const report = reportOf({ ...done, motion: torn });
     expect(report.body.apartPercent).toBeGreaterThan(50);
     expect(report.troubles[0]!.text).toContain('come apart');
     expect(scoreReport(report)).toBeLessThan(30);
     const spine = jointOf(target.map, 'spine1');
-    const folded: Motion = { ...done.motion, rotations: done.motion.rotations.slice() };
+    const folded: Motion = { ...done.motion, turns: done.motion.turns.slice() };
     const n = target.rig.names.length;
     for (let f = 0; f < folded.frameCount; f++)
-      folded.rotations.set([Math.SQRT1_2, 0, 0, Math.SQRT1_2], 4 * (f * n + spine));
+      folded.turns.set([Math.SQRT1_2, 0, 0, Math.SQRT1_2], 4 * (f * n + spine));
     const bent = reportOf({ ...done, motion: folded });
     expect(bent.body.trunkDeg).toBeGreaterThan(40);
     expect(bent.troubles.some((t) => t.kind === 'body')).toBe(true);

@@ -53,7 +53,7 @@ describe('travel by speed', () => {
 describe('spikes', () => {
   test.each([100, 180, 260])('a flip by %i degrees for one frame leaves nothing behind', (degrees) => {
     const clean = wander(rig, 60, 3, 60, 0.1);
-    const bad = clean.rotations.slice();
+    const bad = clean.turns.slice();
     const q = [0, 0, 0, 1];
     axisAngleQuat(q, 0, 0, 1, 0, (degrees * Math.PI) / 180);
     const at = 4 * (30 * n + 6);
@@ -64,9 +64,9 @@ describe('spikes', () => {
       for (let k = 0; k < 4; k++) dot += bad[4 * (f * n + 6) + k]! * bad[4 * ((f - 1) * n + 6) + k]!;
       if (dot < 0) for (let k = 0; k < 4; k++) bad[4 * (f * n + 6) + k] = -bad[4 * (f * n + 6) + k]!;
     }
-    const done = tune(party(rig), { ...clean, rotations: bad }, [{ op: 'despike' }]);
+    const done = tune(party(rig), { ...clean, turns: bad }, [{ op: 'despike' }]);
     for (const f of [29, 30, 31])
-      expect(angleBetweenQuats(done.rotations, 4 * (f * n + 6), clean.rotations, 4 * (f * n + 6))).toBeLessThan(0.05);
+      expect(angleBetweenQuats(done.turns, 4 * (f * n + 6), clean.turns, 4 * (f * n + 6))).toBeLessThan(0.05);
   });
 });
 
@@ -76,15 +76,15 @@ describe('numbers that no file can hold', () => {
   test('a face shape that is not finite is refused where it comes in, and where it is packed', async () => {
     const json = JSON.stringify(
       motionToJson(rig, [
-        { name: 'a', motion: { ...motion, scalars: [{ name: 'smile', values: new Float32Array(10) }] } },
+        { name: 'a', motion: { ...motion, numbers: [{ name: 'smile', values: new Float32Array(10) }] } },
       ]),
     );
     const bad = json.replace('"smile":[0', '"smile":[1e39');
     expect(bad === json).toBe(false);
     await expect(importFile(new TextEncoder().encode(bad), 'x.json')).rejects.toThrow(MotionError);
     const values = new Float32Array(10).fill(Number.POSITIVE_INFINITY);
-    expect(() => packMotion(rig, { ...motion, scalars: [{ name: 'smile', values }] })).toThrow(/smile/);
-    expect(() => packMotion(rig, { ...motion, scalars: [{ name: 'smile', values: new Float32Array(3) }] })).toThrow(
+    expect(() => packMotion(rig, { ...motion, numbers: [{ name: 'smile', values }] })).toThrow(/smile/);
+    expect(() => packMotion(rig, { ...motion, numbers: [{ name: 'smile', values: new Float32Array(3) }] })).toThrow(
       /3 numbers for 10 frames/,
     );
   });
@@ -92,12 +92,12 @@ describe('numbers that no file can hold', () => {
   test('a way that reaches too far to be kept is refused, not kept wrong', () => {
     const far = (x: number): Motion => ({
       ...motion,
-      translations: [{ joint: 0, values: motion.translations[0]!.values.map((v) => v + x) }],
+      places: [{ joint: 0, values: motion.places[0]!.values.map((v) => v + x) }],
     });
     for (const x of [0, 50, 1000]) {
       const back = unpackMotion(packMotion(rig, far(x)));
       for (let o = 0; o < 30; o++)
-        expect(Math.abs(back.translations[0]!.values[o]! - far(x).translations[0]!.values[o]!)).toBeLessThan(6e-4);
+        expect(Math.abs(back.places[0]!.values[o]! - far(x).places[0]!.values[o]!)).toBeLessThan(6e-4);
     }
     expect(() => packMotion(rig, far(1e8))).toThrow(/too far from the origin/);
   });
@@ -117,10 +117,7 @@ describe('glTF', () => {
     const reduced = {
       ...motion,
       // half a second without any change, and a change between
-      rotations: Float32Array.from(
-        motion.rotations,
-        (_, i) => motion.rotations[Math.floor(i / (4 * n)) < 31 ? i % (4 * n) : i]!,
-      ),
+      turns: Float32Array.from(motion.turns, (_, i) => motion.turns[Math.floor(i / (4 * n)) < 31 ? i % (4 * n) : i]!),
     };
     const glb = await writeGlb({ rig, clips: [{ name: 'a', motion: reduced }], keys: 0.001 } as never);
     expect((await importFile(glb, 'a.glb')).clips[0]!.motion.fps).toBe(60);
@@ -156,8 +153,8 @@ describe('glTF', () => {
     view.setUint32(12, padded.length, true);
     const file = await importFile(out, 'a.glb');
     const j = file.rig.names.indexOf('LeftForeArm');
-    const { rotations } = file.clips[0]!.motion;
-    expect(angleBetweenQuats(rotations, 4 * j, bent, 0)).toBeLessThan(1e-3);
+    const { turns } = file.clips[0]!.motion;
+    expect(angleBetweenQuats(turns, 4 * j, bent, 0)).toBeLessThan(1e-3);
     expect(angleBetweenQuats(file.rig.restR, 4 * j, [0, 0, 0, 1], 0)).toBeLessThan(1e-3);
   });
 });
@@ -166,7 +163,7 @@ test('a strip of a long way comes back as long as it is', () => {
   const { motion } = walking(120);
   const far: Motion = {
     ...motion,
-    translations: [{ joint: 0, values: motion.translations[0]!.values.map((v, i) => (i % 3 === 2 ? 100 * v : v)) }],
+    places: [{ joint: 0, values: motion.places[0]!.values.map((v, i) => (i % 3 === 2 ? 100 * v : v)) }],
   };
   const strip = makeStrip(rig, party(rig).map, far, [], 0);
   const back = stripFromBytes(stripToBytes(strip));
@@ -206,7 +203,7 @@ test('a joint that carries hundreds of thousands of skin points is measured as a
 
 test('nothing is read off a body that nobody knows', () => {
   const numbers = { ...rig, names: rig.names.map((_, j) => `p${j}`), parents: new Int16Array(n).fill(-1) };
-  const still: Motion = { ...wander(rig, 30, 2), translations: [] };
+  const still: Motion = { ...wander(rig, 30, 2), places: [] };
   expect(suggestWords(party(numbers), still).words).toEqual([]);
 });
 

@@ -21,7 +21,7 @@ const TOTAL = Number(process.env.VELVET_FUZZ ?? 2000);
 const HANGS_MS = 20_000;
 
 const rig = buildRig();
-const motion = { ...wander(rig, 40, 2, 60), scalars: [{ name: 'smile', values: new Float32Array(40).fill(0.3) }] };
+const motion = { ...wander(rig, 40, 2, 60), numbers: [{ name: 'smile', values: new Float32Array(40).fill(0.3) }] };
 const text = (s: string): Uint8Array => new TextEncoder().encode(s);
 const ASF = text(
   ':version 1.10\n:units\n  length 1\n  angle deg\n:root\n  order TX TY TZ RX RY RZ\n  axis XYZ\n  position 0 0 0\n  orientation 0 0 0\n:bonedata\n  begin\n  id 1\n  name a\n  direction 0 1 0\n  length 2\n  axis 0 0 20 XYZ\n  dof rx ry rz\n  end\n  begin\n  id 2\n  name b\n  direction 1 0 0\n  length 1\n  axis 0 0 0 XYZ\n  dof rx\n  end\n:hierarchy\n  begin\n  root a\n  a b\n  end\n',
@@ -76,12 +76,12 @@ const READERS: Readonly<Record<string, { seedFile: () => Promise<Uint8Array>; re
 
 /** What a reader hands over has to be sound: rigs and motions that keep their promises, packed motions whose counts agree. */
 function assertSound(answer: unknown): void {
-  const { rig: read, clips, rotations, frameCount } = (answer ?? {}) as Partial<Imported> & Partial<Motion>;
+  const { rig: read, clips, turns, numbers, frameCount } = (answer ?? {}) as Partial<Imported> & Partial<Motion>;
   if (read) assertRig(read);
   for (const clip of clips ?? []) assertMotion(read!, clip.motion);
-  if (rotations && frameCount) {
-    if (!Number.isInteger(rotations.length / (4 * frameCount))) throw new Error('turns and frames do not agree');
-    if (rotations.some((x) => !Number.isFinite(x))) throw new Error('a number that is none came through');
+  if (turns && numbers && frameCount) {
+    if (!Number.isInteger(turns.length / (4 * frameCount))) throw new Error('turns and frames do not agree');
+    if (turns.some((x) => !Number.isFinite(x))) throw new Error('a number that is none came through');
   }
 }
 

@@ -157,7 +157,7 @@ describe.each(TREES)('%s', (_, build) => {
 test('a motion that stays in place needs no track of places', () => {
   const none = inPlace(plain);
   const values = Float32Array.from({ length: 3 * 120 }, (_, i) => plain.rig.restT[i % 3]!);
-  const told: Case = { rig: plain.rig, motion: { ...plain.motion, translations: [{ joint: 0, values }] } };
+  const told: Case = { rig: plain.rig, motion: { ...plain.motion, places: [{ joint: 0, values }] } };
   for (const [name, run] of OPERATIONS) {
     const [a, b] = [none, told].map((c) => ({ rig: c.rig, motion: run(who(c), c.motion) })) as [Case, Case];
     expect([name, apart(a, b)]).toEqual([name, expect.toBeWithin(0, 1e-3)]);
@@ -168,7 +168,7 @@ test('a loop under a root closes where the plain one does, and the root stays wh
   const other = underRoot(plain);
   const closed = closeLoop(who(other), other.motion);
   expect(seamOf(who(other), closed).angleDeg).toBeLessThan(0.1);
-  const root = closed.translations.find((t) => t.joint === 0);
+  const root = closed.places.find((t) => t.joint === 0);
   expect(root?.values.every((x) => Math.abs(x) < 1e-6) ?? true).toBe(true);
 });
 

@@ -46,12 +46,12 @@ function rebuild({ rig, motion }: Case, nodes: readonly Node[]): Case {
     return { r, t };
   };
   const rest = locals(restPose(rig));
-  const rotations = new Float32Array(4 * n * motion.frameCount);
+  const turns = new Float32Array(4 * n * motion.frameCount);
   const places = nodes.map(() => new Float32Array(3 * motion.frameCount));
   const reader = new PoseReader(rig, motion);
   for (let f = 0; f < motion.frameCount; f++) {
     const { r, t } = locals(reader.at(f));
-    rotations.set(r, 4 * n * f);
+    turns.set(r, 4 * n * f);
     places.forEach((track, j) => {
       track.set(t.subarray(3 * j, 3 * j + 3), 3 * f);
     });
@@ -65,15 +65,15 @@ function rebuild({ rig, motion }: Case, nodes: readonly Node[]): Case {
     for (let f = 1; f < motion.frameCount; f++) {
       const [o, b] = [4 * (f * n + j), 4 * ((f - 1) * n + j)];
       let dot = 0;
-      for (let k = 0; k < 4; k++) dot += rotations[o + k]! * rotations[b + k]!;
-      if (dot < 0) for (let k = 0; k < 4; k++) rotations[o + k] = -rotations[o + k]!;
+      for (let k = 0; k < 4; k++) dot += turns[o + k]! * turns[b + k]!;
+      if (dot < 0) for (let k = 0; k < 4; k++) turns[o + k] = -turns[o + k]!;
     }
   return {
     rig: { ...rig, names: nodes.map((x) => x.name), parents, restT: rest.t, restR: rest.r, tips },
     motion: {
       ...motion,
-      rotations,
-      translations: places.flatMap((values, joint) =>
+      turns: turns,
+      places: places.flatMap((values, joint) =>
         values.some((x, o) => Math.abs(x - rest.t[3 * joint + (o % 3)]!) > 1e-5) ? [{ joint, values }] : [],
       ),
     },
@@ -120,7 +120,7 @@ export const helperJoints = (c: Case): Case =>
   );
 
 /** The same with the hips standing still and no track of places at all. */
-export const inPlace = ({ rig, motion }: Case): Case => ({ rig, motion: { ...motion, translations: [] } });
+export const inPlace = ({ rig, motion }: Case): Case => ({ rig, motion: { ...motion, places: [] } });
 
 /** A four-legged body: trunk level, hind and fore legs down, neck and head ahead. */
 export function fourLegged(): Rig {
@@ -153,7 +153,7 @@ export function fourLegged(): Rig {
 export function walking(frames = 120): Case {
   const rig = buildRig();
   const n = rig.names.length;
-  const rotations = new Float32Array(4 * n * frames);
+  const turns = new Float32Array(4 * n * frames);
   const values = new Float32Array(3 * frames);
   const about = (x: number, y: number, z: number, angle: number): number[] => [
     x * Math.sin(angle / 2),
@@ -163,8 +163,8 @@ export function walking(frames = 120): Case {
   ];
   for (let f = 0; f < frames; f++) {
     const phase = (2 * Math.PI * f) / 60;
-    rotations.set(rig.restR, 4 * n * f);
-    const set = (name: string, q: number[]): void => rotations.set(q, 4 * (f * n + rig.names.indexOf(name)));
+    turns.set(rig.restR, 4 * n * f);
+    const set = (name: string, q: number[]): void => turns.set(q, 4 * (f * n + rig.names.indexOf(name)));
     set('Hips', about(0, 1, 0, 0.1 * Math.sin(phase) + 0.004 * f));
     set('Spine', about(0, 1, 0, -0.12 * Math.sin(phase)));
     set('Head', about(1, 0, 0, 0.05 * Math.sin(2 * phase)));
@@ -185,7 +185,7 @@ export function walking(frames = 120): Case {
     }
     values.set([0.02 * Math.sin(phase), 0.93 - 0.02 * Math.cos(2 * phase), 0.012 * f], 3 * f);
   }
-  return { rig, motion: { fps: 60, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] } };
+  return { rig, motion: { fps: 60, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] } };
 }
 
 /** Largest distance between joints of equal names in two motions, metres. */
@@ -207,7 +207,7 @@ export function apart(a: Case, b: Case): number {
 /** Largest change of a bone's length in a motion, metres; joints with a track of places left aside. */
 export function boneChange({ rig, motion }: Case): number {
   const reader = new PoseReader(rig, motion);
-  const moving = new Set(motion.translations.map((t) => t.joint));
+  const moving = new Set(motion.places.map((t) => t.joint));
   let most = 0;
   const kids = childrenOf(rig);
   for (let f = 0; f < motion.frameCount; f += 7) {

@@ -43,12 +43,8 @@ export function findSpikes(rig: Rig, motion: Motion): Span[] {
     }
   };
   for (let j = 0; j < n; j++)
-    scan(
-      j,
-      (a, b) => angleBetweenQuats(motion.rotations, 4 * (a * n + j), motion.rotations, 4 * (b * n + j)),
-      SPIKE_TURN,
-    );
-  for (const { joint, values } of motion.translations)
+    scan(j, (a, b) => angleBetweenQuats(motion.turns, 4 * (a * n + j), motion.turns, 4 * (b * n + j)), SPIKE_TURN);
+  for (const { joint, values } of motion.places)
     scan(
       joint,
       (a, b) =>
@@ -82,7 +78,7 @@ export function findGaps(rig: Rig, motion: Motion): Span[] {
   const steps = new Float64Array(Math.max(0, frames - 1));
   for (let j = 0; j < n; j++) {
     for (let f = 1; f < frames; f++)
-      steps[f - 1] = angleBetweenQuats(motion.rotations, 4 * (f * n + j), motion.rotations, 4 * ((f - 1) * n + j));
+      steps[f - 1] = angleBetweenQuats(motion.turns, 4 * (f * n + j), motion.turns, 4 * ((f - 1) * n + j));
     const moving = steps.filter((x) => x > 1e-7).sort();
     const usual = moving[moving.length >> 1] ?? 0;
     let start = 0;
@@ -116,26 +112,26 @@ function bridge(rig: Rig, motion: Motion, spans: readonly Span[]): Motion {
   if (spans.length === 0) return motion;
   const n = rig.names.length;
   const frames = motion.frameCount;
-  const rotations = motion.rotations.slice();
-  const places = new Map(motion.translations.map((t) => [t.joint, t.values.slice()]));
+  const turns = motion.turns.slice();
+  const places = new Map(motion.places.map((t) => [t.joint, t.values.slice()]));
   for (const { joint, start, end } of spans) {
-    acrossGap(rotations, 4 * joint, 4 * n, frames, start, end);
-    hermite(rotations, 4 * joint, 4 * n, 4, frames, start, end);
-    for (let f = start; f <= end; f++) normalizeQuat(rotations, 4 * (f * n + joint));
+    acrossGap(turns, 4 * joint, 4 * n, frames, start, end);
+    hermite(turns, 4 * joint, 4 * n, 4, frames, start, end);
+    for (let f = start; f <= end; f++) normalizeQuat(turns, 4 * (f * n + joint));
     const values = places.get(joint);
     if (values) hermite(values, 0, 3, 3, frames, start, end);
   }
-  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
+  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
   return {
     ...motion,
-    rotations,
-    translations: motion.translations.map((t) => ({ joint: t.joint, values: places.get(t.joint)! })),
+    turns: turns,
+    places: motion.places.map((t) => ({ joint: t.joint, values: places.get(t.joint)! })),
   };
 }
 
 /** What comes after a gap gets the sign that goes on from before it: spikes in between may have turned it. */
 function acrossGap(
-  rotations: Float32Array,
+  turns: Float32Array,
   offset: number,
   stride: number,
   frames: number,
@@ -146,10 +142,10 @@ function acrossGap(
   const a = offset + stride * (start - 1);
   const b = offset + stride * (end + 1);
   let dot = 0;
-  for (let k = 0; k < 4; k++) dot += rotations[a + k]! * rotations[b + k]!;
+  for (let k = 0; k < 4; k++) dot += turns[a + k]! * turns[b + k]!;
   if (dot >= 0) return;
   for (let f = end + 1; f < frames; f++)
-    for (let k = 0; k < 4; k++) rotations[offset + stride * f + k] = -rotations[offset + stride * f + k]!;
+    for (let k = 0; k < 4; k++) turns[offset + stride * f + k] = -turns[offset + stride * f + k]!;
 }
 
 function hermite(
@@ -201,20 +197,20 @@ export function smooth(rig: Rig, motion: Motion, cutoffHz: number): Motion {
   const clean = despike(rig, motion);
   const n = rig.names.length;
   const frames = motion.frameCount;
-  const rotations = clean.rotations.slice();
-  for (let j = 0; j < n; j++) alignSigns(rotations, 4 * j, 4 * n, frames);
+  const turns = clean.turns.slice();
+  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
   const filter = lowPass(cutoffHz, motion.fps);
-  for (let c = 0; c < 4 * n; c++) filter(rotations, c, 4 * n, frames);
-  for (let o = 0; o < rotations.length; o += 4) normalizeQuat(rotations, o);
+  for (let c = 0; c < 4 * n; c++) filter(turns, c, 4 * n, frames);
+  for (let o = 0; o < turns.length; o += 4) normalizeQuat(turns, o);
   return {
     ...clean,
-    rotations,
-    translations: clean.translations.map(({ joint, values }) => {
+    turns: turns,
+    places: clean.places.map(({ joint, values }) => {
       const out = values.slice();
       for (let k = 0; k < 3; k++) filter(out, k, 3, frames);
       return { joint, values: out };
     }),
-    scalars: clean.scalars.map(({ name, values }) => {
+    numbers: clean.numbers.map(({ name, values }) => {
       const out = values.slice();
       filter(out, 0, 1, frames);
       return { name, values: out };

@@ -12,7 +12,7 @@ export function comesRound(rig: Rig, motion: Motion): boolean {
   const end = 4 * n * (motion.frameCount - 1);
   for (let j = 0; j < n; j++) {
     if (rig.parents[j]! < 0) continue;
-    if (angleBetweenQuats(motion.rotations, 4 * j, motion.rotations, end + 4 * j) > LOOP_ANGLE) return false;
+    if (angleBetweenQuats(motion.turns, 4 * j, motion.turns, end + 4 * j) > LOOP_ANGLE) return false;
   }
   return true;
 }

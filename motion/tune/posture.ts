@@ -47,27 +47,27 @@ function enlarge(party: Party, motion: Motion, amount: number): Motion {
   const w = Math.max(1, Math.round(COURSE_S * motion.fps * 0.5));
   const round = comesRound(rig, motion);
   const legs = new Set(SIDES.flatMap((s) => ['thigh', 'shin', 'foot', 'toes'].map((p) => jointOf(map, p + s))));
-  const rotations = motion.rotations.slice();
+  const turns = motion.turns.slice();
   const mean = [0, 0, 0, 1];
   for (let j = 0; j < n; j++) {
     if (legs.has(j)) continue;
-    const slow = slowCourse(motion.rotations, 4 * j, 4 * n, 4, frames, w, round && rig.parents[j]! >= 0);
+    const slow = slowCourse(motion.turns, 4 * j, 4 * n, 4, frames, w, round && rig.parents[j]! >= 0);
     for (let f = 0; f < frames; f++) {
       const o = 4 * (f * n + j);
       for (let k = 0; k < 4; k++) mean[k] = slow[4 * f + k]!;
       normalizeQuat(mean, 0);
-      slerp(rotations, o, mean, 0, motion.rotations, o, amount);
-      normalizeQuat(rotations, o);
+      slerp(turns, o, mean, 0, motion.turns, o, amount);
+      normalizeQuat(turns, o);
     }
-    alignSigns(rotations, 4 * j, 4 * n, frames);
+    alignSigns(turns, 4 * j, 4 * n, frames);
   }
   const hips = travelJoint(party);
-  const translations = motion.translations.map((t) => {
+  const places = motion.places.map((t) => {
     if (t.joint !== hips) return t;
     const slow = slowCourse(t.values, 0, 3, 3, frames, w, round);
     return { joint: t.joint, values: t.values.map((x, i) => slow[i]! + amount * (x - slow[i]!)) };
   });
-  return keepFeet(party, motion, { ...motion, rotations, translations }, ({ plans }) => {
+  return keepFeet(party, motion, { ...motion, turns: turns, places: places }, ({ plans }) => {
     for (const { goal, held } of plans) liftSwing(goal, held, amount);
   });
 }
@@ -115,7 +115,7 @@ function turnInBody(
       writer.write(f, joint, r, 4 * rig.parents[joint]!, q, 0);
     }
   }
-  return { ...motion, rotations: writer.rotations };
+  return { ...motion, turns: writer.turns };
 }
 
 /** Arms apart: both upper arms turned away from the body (above 0) or towards it, in the chest's frame. @param degrees −60 to 60 */
@@ -272,18 +272,18 @@ export function moveRoots(party: Party, motion: Motion, by: readonly number[], t
   const { rig } = party;
   const n = rig.names.length;
   const q = [0, Math.sin(turn / 2), 0, Math.cos(turn / 2)];
-  const rotations = turn === 0 ? motion.rotations : motion.rotations.slice();
+  const turns = turn === 0 ? motion.turns : motion.turns.slice();
   const roots = [...rig.parents].flatMap((p, j) => (p < 0 ? [j] : []));
   if (turn !== 0) {
     for (const j of roots) {
       for (let f = 0; f < motion.frameCount; f++) {
         const o = 4 * (f * n + j);
-        mulQuat(rotations, o, q, 0, rotations, o);
+        mulQuat(turns, o, q, 0, turns, o);
       }
-      alignSigns(rotations, 4 * j, 4 * n, motion.frameCount);
+      alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
     }
   }
-  const tracks = new Map(motion.translations.map((t) => [t.joint, t.values]));
+  const tracks = new Map(motion.places.map((t) => [t.joint, t.values]));
   for (const j of roots) {
     const values = tracks.get(j)?.slice() ?? new Float32Array(3 * motion.frameCount);
     if (!tracks.has(j))
@@ -294,5 +294,5 @@ export function moveRoots(party: Party, motion: Motion, by: readonly number[], t
     }
     tracks.set(j, values);
   }
-  return { ...motion, rotations, translations: [...tracks].map(([joint, values]) => ({ joint, values })) };
+  return { ...motion, turns: turns, places: [...tracks].map(([joint, values]) => ({ joint, values })) };
 }

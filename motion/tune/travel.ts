@@ -29,7 +29,7 @@ function groundCourse(party: Party, motion: Motion): Float64Array {
 /** Moves every root so that the body is displaced by −course over the ground; inner hips are moved through their parents. */
 function shift(party: Party, motion: Motion, by: (f: number) => readonly [number, number]): Motion {
   const { rig } = party;
-  const tracks = new Map<number, Float32Array>(motion.translations.map((t) => [t.joint, t.values.slice()]));
+  const tracks = new Map<number, Float32Array>(motion.places.map((t) => [t.joint, t.values.slice()]));
   const joint = travelJoint(party);
   const above = rig.parents[joint]!;
   const values = tracks.get(joint) ?? restTrack(rig, joint, motion.frameCount);
@@ -47,7 +47,7 @@ function shift(party: Party, motion: Motion, by: (f: number) => readonly [number
     for (let k = 0; k < 3; k++) values[3 * f + k] = values[3 * f + k]! + v[k]!;
   }
   tracks.set(joint, values);
-  return { ...motion, translations: [...tracks].map(([j, x]) => ({ joint: j, values: x })) };
+  return { ...motion, places: [...tracks].map(([j, x]) => ({ joint: j, values: x })) };
 }
 
 function restTrack(rig: Rig, joint: number, frames: number): Float32Array {
@@ -85,8 +85,8 @@ export function toRootJoint(party: Party, motion: Motion): Rooted {
   const root = grounded ? old : 0;
   const hips = grounded ? joint : joint + 1;
   const reader = new PoseReader(rig, base);
-  const rootPlaces = base.translations.find((t) => t.joint === root)?.values.slice() ?? restTrack(rig, root, frames);
-  const hipPlaces = base.translations.find((t) => t.joint === hips)?.values.slice() ?? restTrack(rig, hips, frames);
+  const rootPlaces = base.places.find((t) => t.joint === root)?.values.slice() ?? restTrack(rig, root, frames);
+  const hipPlaces = base.places.find((t) => t.joint === hips)?.values.slice() ?? restTrack(rig, hips, frames);
   const back = [0, 0, 0, 1];
   const v = [0, 0, 0];
   for (let f = 0; f < frames; f++) {
@@ -99,12 +99,12 @@ export function toRootJoint(party: Party, motion: Motion): Rooted {
     rotate3(v, 0, back, 0, [-x, 0, -z], 0);
     for (let k = 0; k < 3; k++) hipPlaces[3 * f + k] = hipPlaces[3 * f + k]! + v[k]!;
   }
-  const kept = base.translations.filter((t) => t.joint !== root && t.joint !== hips);
+  const kept = base.places.filter((t) => t.joint !== root && t.joint !== hips);
   return {
     rig,
     motion: {
       ...base,
-      translations: [{ joint: root, values: rootPlaces }, { joint: hips, values: hipPlaces }, ...kept],
+      places: [{ joint: root, values: rootPlaces }, { joint: hips, values: hipPlaces }, ...kept],
     },
     root,
     added: !grounded,
@@ -116,10 +116,10 @@ export function withRoot(rig: Rig, motion: Motion): { rig: Rig; motion: Motion }
   const n = rig.names.length;
   const name = rig.names.includes('root') ? 'ground_root' : 'root';
   const grown = (values: Float32Array, head: number[]): Float32Array => Float32Array.from([...head, ...values]);
-  const rotations = new Float32Array(4 * (n + 1) * motion.frameCount);
+  const turns = new Float32Array(4 * (n + 1) * motion.frameCount);
   for (let f = 0; f < motion.frameCount; f++) {
-    rotations[4 * (n + 1) * f + 3] = 1;
-    rotations.set(motion.rotations.subarray(4 * n * f, 4 * n * (f + 1)), 4 * (n + 1) * f + 4);
+    turns[4 * (n + 1) * f + 3] = 1;
+    turns.set(motion.turns.subarray(4 * n * f, 4 * n * (f + 1)), 4 * (n + 1) * f + 4);
   }
   return {
     rig: {
@@ -132,8 +132,8 @@ export function withRoot(rig: Rig, motion: Motion): { rig: Rig; motion: Motion }
     },
     motion: {
       ...motion,
-      rotations,
-      translations: motion.translations.map((t) => ({ joint: t.joint + 1, values: t.values })),
+      turns: turns,
+      places: motion.places.map((t) => ({ joint: t.joint + 1, values: t.values })),
     },
   };
 }

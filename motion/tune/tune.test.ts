@@ -15,9 +15,9 @@ const rig = withOddAxes(buildRig());
 const self = party(rig);
 const n = rig.names.length;
 const still = (frames: number, fps = 60): Motion => {
-  const rotations = new Float32Array(4 * n * frames);
-  for (let f = 0; f < frames; f++) rotations.set(rig.restR, 4 * n * f);
-  return { fps, frameCount: frames, rotations, translations: [], scalars: [] };
+  const turns = new Float32Array(4 * n * frames);
+  for (let f = 0; f < frames; f++) turns.set(rig.restR, 4 * n * f);
+  return { fps, frameCount: frames, turns: turns, places: [], numbers: [] };
 };
 
 /** A seeded walk over the numbers −1 … 1. */
@@ -43,8 +43,8 @@ describe('timing', () => {
         const m = wander(rig, 61, 2);
         const done = retime(rig, m, speed);
         expect(Math.abs(done.frameCount - 1 - 60 / speed)).toBeLessThanOrEqual(0.5 + 1e-6);
-        expect([...done.rotations.subarray(-4)].map((x) => Math.abs(x))).toEqual(
-          [...m.rotations.subarray(-4)].map((x) => Math.abs(x)),
+        expect([...done.turns.subarray(-4)].map((x) => Math.abs(x))).toEqual(
+          [...m.turns.subarray(-4)].map((x) => Math.abs(x)),
         );
       }),
       { numRuns: 30 },
@@ -63,10 +63,10 @@ describe('timing', () => {
 
   test('trim and hold keep the frames they name; what lies outside is refused with both ends in the sentence', () => {
     const m = wander(rig, 20, 1);
-    expect(trim(rig, m, 5, 9).rotations).toEqual(m.rotations.slice(4 * n * 5, 4 * n * 10));
+    expect(trim(rig, m, 5, 9).turns).toEqual(m.turns.slice(4 * n * 5, 4 * n * 10));
     const held = hold(rig, m, 2, 3);
     expect(held.frameCount).toBe(25);
-    expect(held.rotations.slice(0, 4 * n)).toEqual(m.rotations.slice(0, 4 * n));
+    expect(held.turns.slice(0, 4 * n)).toEqual(m.turns.slice(0, 4 * n));
     expect(() => trim(rig, m, 5, 20)).toThrow('Frames 5 to 20 are not within 0 to 19');
     expect(() => retime(rig, m, 0)).toThrow(/speed/i);
   });
@@ -75,12 +75,12 @@ describe('timing', () => {
 describe('cleaning', () => {
   test('a spike and a flip are found where they are and taken out', () => {
     const m = wander(rig, 120, 5, 60, 0.2);
-    const dirty = { ...m, rotations: m.rotations.slice() };
+    const dirty = { ...m, turns: m.turns.slice() };
     const flip = [0, 0, 0, 1];
     axisAngleQuat(flip, 0, 0, 1, 0, Math.PI * 0.9);
-    for (const f of [40, 41, 42]) mulQuat(dirty.rotations, 4 * (f * n + 3), dirty.rotations, 4 * (f * n + 3), flip, 0);
+    for (const f of [40, 41, 42]) mulQuat(dirty.turns, 4 * (f * n + 3), dirty.turns, 4 * (f * n + 3), flip, 0);
     axisAngleQuat(flip, 0, 1, 0, 0, 0.5);
-    mulQuat(dirty.rotations, 4 * (80 * n + 7), dirty.rotations, 4 * (80 * n + 7), flip, 0);
+    mulQuat(dirty.turns, 4 * (80 * n + 7), dirty.turns, 4 * (80 * n + 7), flip, 0);
     expect(findSpikes(rig, dirty)).toEqual([
       { joint: 3, start: 40, end: 42 },
       { joint: 7, start: 80, end: 80 },
@@ -88,20 +88,19 @@ describe('cleaning', () => {
     expect(findSpikes(rig, m)).toEqual([]);
     const done = tune(self, dirty, [{ op: 'despike' }]);
     let worst = 0;
-    for (let o = 0; o < m.rotations.length; o += 4)
-      worst = Math.max(worst, angleBetweenQuats(m.rotations, o, done.rotations, o));
+    for (let o = 0; o < m.turns.length; o += 4) worst = Math.max(worst, angleBetweenQuats(m.turns, o, done.turns, o));
     expect(worst).toBeLessThan(0.02);
   });
 
   test('gaps of a capture are filled near the truth; hand-made stillness is left alone', () => {
     const random = noise(7);
     const clean = wander(rig, 200, 5, 120, 0.4);
-    const m = { ...clean, rotations: clean.rotations.map((x) => x + 2e-4 * random()) };
-    const gappy = { ...m, rotations: m.rotations.slice() };
-    for (let f = 50; f < 70; f++) gappy.rotations.copyWithin(4 * (f * n + 4), 4 * (49 * n + 4), 4 * (49 * n + 4) + 4);
+    const m = { ...clean, turns: clean.turns.map((x) => x + 2e-4 * random()) };
+    const gappy = { ...m, turns: m.turns.slice() };
+    for (let f = 50; f < 70; f++) gappy.turns.copyWithin(4 * (f * n + 4), 4 * (49 * n + 4), 4 * (49 * n + 4) + 4);
     expect(findGaps(rig, gappy)).toEqual([{ joint: 4, start: 50, end: 69 }]);
     const done = fillGaps(rig, gappy);
-    const off = (a: Motion): number => angleBetweenQuats(a.rotations, 4 * (60 * n + 4), m.rotations, 4 * (60 * n + 4));
+    const off = (a: Motion): number => angleBetweenQuats(a.turns, 4 * (60 * n + 4), m.turns, 4 * (60 * n + 4));
     expect(off(done)).toBeLessThan(0.25 * off(gappy));
     const handMade = hold(rig, trim(rig, clean, 0, 50), 0, 30);
     expect(findGaps(rig, handMade)).toEqual([]);
@@ -111,22 +110,21 @@ describe('cleaning', () => {
   test('smoothing takes noise out, delays nothing and leaves slow motion', () => {
     const random = noise(3);
     const clean = wander(rig, 240, 4, 120, 0.4);
-    const dirty = { ...clean, rotations: clean.rotations.map((x) => x + 0.004 * random()) };
+    const dirty = { ...clean, turns: clean.turns.map((x) => x + 0.004 * random()) };
     const done = smooth(rig, dirty, 8);
     const off = (a: Motion): number => {
       let sum = 0;
-      for (let o = 4 * n * 20; o < 4 * n * 220; o += 4)
-        sum += angleBetweenQuats(a.rotations, o, clean.rotations, o) ** 2;
+      for (let o = 4 * n * 20; o < 4 * n * 220; o += 4) sum += angleBetweenQuats(a.turns, o, clean.turns, o) ** 2;
       return Math.sqrt(sum);
     };
     expect(off(done)).toBeLessThan(0.45 * off(dirty));
     // damped by half the power at the cut-off, whichever way time runs
     const tone = still(2400, 120);
     for (let f = 0; f < 2400; f++)
-      tone.rotations.set([0.01 * Math.sin((2 * Math.PI * 8 * f) / 120), 0, 0, 1], 4 * (f * n + 2));
+      tone.turns.set([0.01 * Math.sin((2 * Math.PI * 8 * f) / 120), 0, 0, 1], 4 * (f * n + 2));
     const out = smooth(rig, tone, 8);
     let peak = 0;
-    for (let f = 600; f < 1800; f++) peak = Math.max(peak, Math.abs(out.rotations[4 * (f * n + 2)]!));
+    for (let f = 600; f < 1800; f++) peak = Math.max(peak, Math.abs(out.turns[4 * (f * n + 2)]!));
     expect(peak / 0.01).toBeCloseTo(Math.SQRT1_2, 2);
     expect(() => smooth(rig, clean, 60)).toThrow(/60 Hz/);
   });
@@ -159,7 +157,7 @@ describe('place and travel', () => {
     const up = tune(self, still(30), [{ op: 'place', at: [0, 0], heading: 0 }]);
     const lifted = {
       ...up,
-      translations: up.translations.map((t) => ({ ...t, values: t.values.map((x, i) => (i % 3 === 1 ? x + 0.4 : x)) })),
+      places: up.places.map((t) => ({ ...t, values: t.values.map((x, i) => (i % 3 === 1 ? x + 0.4 : x)) })),
     };
     const done = setOnFloor(self, lifted);
     expect(new PoseReader(rig, done).at(0).p[1]).toBeCloseTo(new PoseReader(rig, still(1)).at(0).p[1]!, 3);
@@ -199,13 +197,13 @@ describe('corrections', () => {
         ],
       },
     ]);
-    const angle = (f: number): number => angleBetweenQuats(done.rotations, 4 * (f * n + 4), rig.restR, 16);
+    const angle = (f: number): number => angleBetweenQuats(done.turns, 4 * (f * n + 4), rig.restR, 16);
     expect([angle(0), angle(5)].map((x) => Number(x.toFixed(4)))).toEqual([0, 0]);
     expect(angle(10)).toBeCloseTo(0.5, 3);
     expect([angle(15), angle(20)].map((x) => Number(x.toFixed(4)))).toEqual([1, 1]);
-    expect(done.translations[0]!.values[3 * 20 + 1]).toBeCloseTo(rig.restT[13]! + 0.1, 5);
+    expect(done.places[0]!.values[3 * 20 + 1]).toBeCloseTo(rig.restT[13]! + 0.1, 5);
     // a key that says nothing of a move leaves it to the one that does
-    expect(done.translations[0]!.values[1]).toBeCloseTo(rig.restT[13]! + 0.1, 5);
+    expect(done.places[0]!.values[1]).toBeCloseTo(rig.restT[13]! + 0.1, 5);
     expect(() => addOffsets(rig, m, [{ joint: 4, keys: [{ frame: 5 }, { frame: 5 }] }])).toThrow(/rising order/);
     expect(() => addOffsets(rig, m, [{ joint: 99, keys: [] }])).toThrow(/no joint 99/);
   });

@@ -19,14 +19,12 @@ const at = (name: string): number => plain.names.indexOf(name);
 
 const apart = (a: Motion, b: Motion): number => {
   let worst = 0;
-  for (let o = 0; o < a.rotations.length; o += 4)
-    worst = Math.max(worst, angleBetweenQuats(a.rotations, o, b.rotations, o));
+  for (let o = 0; o < a.turns.length; o += 4) worst = Math.max(worst, angleBetweenQuats(a.turns, o, b.turns, o));
   return worst;
 };
 const places = (rig: typeof plain, motion: Motion, f: number): number[] => [...new PoseReader(rig, motion).at(f).p];
 const unit = (m: Motion): void => {
-  for (let o = 0; o < m.rotations.length; o += 4)
-    expect(Math.hypot(...m.rotations.subarray(o, o + 4))).toBeCloseTo(1, 4);
+  for (let o = 0; o < m.turns.length; o += 4) expect(Math.hypot(...m.turns.subarray(o, o + 4))).toBeCloseTo(1, 4);
 };
 
 describe('every step', () => {
@@ -56,12 +54,12 @@ describe('every step', () => {
     (_, __, step, rig) => {
       const own = party(rig);
       const motion = wander(rig, 40, 11);
-      const before = { r: motion.rotations.slice(), t: motion.translations[0]!.values.slice() };
+      const before = { r: motion.turns.slice(), t: motion.places[0]!.values.slice() };
       const once = tune(own, motion, [step]);
-      expect([motion.rotations, motion.translations[0]!.values]).toEqual([before.r, before.t]);
+      expect([motion.turns, motion.places[0]!.values]).toEqual([before.r, before.t]);
       unit(once);
-      for (const t of once.translations) expect(t.values.every(Number.isFinite)).toBe(true);
-      expect(once.rotations).toHaveLength(4 * rig.names.length * once.frameCount);
+      for (const t of once.places) expect(t.values.every(Number.isFinite)).toBe(true);
+      expect(once.turns).toHaveLength(4 * rig.names.length * once.frameCount);
       // the same again gives the same again
       expect(tune(own, motion, [step])).toEqual(once);
     },
@@ -131,10 +129,7 @@ describe('energy', () => {
   const swing = (m: Motion, joint: number): number => {
     let most = 0;
     for (let f = 1; f < m.frameCount; f++)
-      most = Math.max(
-        most,
-        angleBetweenQuats(m.rotations, 4 * (f * n + joint), m.rotations, 4 * ((f - 1) * n + joint)),
-      );
+      most = Math.max(most, angleBetweenQuats(m.turns, 4 * (f * n + joint), m.turns, 4 * ((f - 1) * n + joint)));
     return most;
   };
   test('more of it is a larger motion, less a smaller one, none leaves the slow course alone', () => {
@@ -149,19 +144,20 @@ describe('energy', () => {
 describe('posture', () => {
   const still: Motion = {
     ...wander(plain, 12, 1),
-    rotations: Float32Array.from({ length: 4 * n * 12 }, (_, i) => (i % 4 === 3 ? 1 : 0)),
+    turns: Float32Array.from({ length: 4 * n * 12 }, (_, i) => (i % 4 === 3 ? 1 : 0)),
   };
   const standing: Motion = {
     ...still,
-    translations: [{ joint: 0, values: Float32Array.from({ length: 36 }, (_, i) => plain.restT[i % 3]!) }],
+    places: [{ joint: 0, values: Float32Array.from({ length: 36 }, (_, i) => plain.restT[i % 3]!) }],
   };
 
   test('arms apart turns both upper arms by just so much, each to its side', () => {
     const out = armsApart(who, standing, 20);
     for (const name of ['LeftArm', 'RightArm'])
-      expect(
-        (angleBetweenQuats(out.rotations, 4 * at(name), standing.rotations, 4 * at(name)) * 180) / Math.PI,
-      ).toBeCloseTo(20, 3);
+      expect((angleBetweenQuats(out.turns, 4 * at(name), standing.turns, 4 * at(name)) * 180) / Math.PI).toBeCloseTo(
+        20,
+        3,
+      );
     const p = places(plain, out, 3);
     expect(p[3 * at('LeftHand') + 1]!).toBeGreaterThan(1.5);
     expect(p[3 * at('RightHand') + 1]!).toBeCloseTo(p[3 * at('LeftHand') + 1]!, 4);
@@ -248,10 +244,9 @@ describe('time', () => {
         expect(Math.abs(out.frameCount - 1 - 60 / speed)).toBeLessThanOrEqual(0.5 + 1e-9);
         expect(out.fps).toBe(motion.fps);
         for (let j = 0; j < n; j++) {
-          expect(angleBetweenQuats(out.rotations, 4 * j, motion.rotations, 4 * j)).toBeLessThan(1e-4);
+          expect(angleBetweenQuats(out.turns, 4 * j, motion.turns, 4 * j)).toBeLessThan(1e-4);
           const [last, end] = [4 * ((out.frameCount - 1) * n + j), 4 * (60 * n + j)];
-          if (out.frameCount > 1)
-            expect(angleBetweenQuats(out.rotations, last, motion.rotations, end)).toBeLessThan(1e-4);
+          if (out.frameCount > 1) expect(angleBetweenQuats(out.turns, last, motion.turns, end)).toBeLessThan(1e-4);
         }
       }),
       { numRuns: 40 },
@@ -271,7 +266,7 @@ describe('time', () => {
   test('backwards twice is the motion; backwards the last frame comes first', () => {
     expect(apart(reverse(plain, reverse(plain, motion)), motion)).toBeLessThan(1e-6);
     const back = reverse(plain, motion);
-    expect(angleBetweenQuats(back.rotations, 4 * 7, motion.rotations, 4 * (60 * n + 7))).toBeLessThan(1e-6);
+    expect(angleBetweenQuats(back.turns, 4 * 7, motion.turns, 4 * (60 * n + 7))).toBeLessThan(1e-6);
   });
 
   test('a trimmed stretch is just those frames; trimmed again within it, those of the whole', () => {
@@ -285,7 +280,7 @@ describe('time', () => {
         const two = trim(plain, one, s2, e2);
         const whole = trim(plain, motion, start + s2, start + e2);
         expect(apart(two, whole)).toBeLessThan(1e-6);
-        expect(two.translations[0]!.values).toEqual(whole.translations[0]!.values);
+        expect(two.places[0]!.values).toEqual(whole.places[0]!.values);
       }),
       { numRuns: 60 },
     );
@@ -302,8 +297,8 @@ describe('time', () => {
   test('frames between frames lie between them', () => {
     const half = pickFrames(plain, motion, Float64Array.of(10, 10.5, 11));
     for (let j = 0; j < n; j++) {
-      const whole = angleBetweenQuats(half.rotations, 4 * j, half.rotations, 4 * (2 * n + j));
-      expect(angleBetweenQuats(half.rotations, 4 * j, half.rotations, 4 * (n + j))).toBeCloseTo(whole / 2, 3);
+      const whole = angleBetweenQuats(half.turns, 4 * j, half.turns, 4 * (2 * n + j));
+      expect(angleBetweenQuats(half.turns, 4 * j, half.turns, 4 * (n + j))).toBeCloseTo(whole / 2, 3);
     }
   });
 
@@ -316,9 +311,7 @@ describe('time', () => {
       expect(a.t).toBe(0);
       expect(b.t).toBe(0);
       for (let j = 0; j < n; j++)
-        expect(angleBetweenQuats(motion.rotations, 4 * (a.a * n + j), out.rotations, 4 * (b.a * n + j))).toBeLessThan(
-          0.02,
-        );
+        expect(angleBetweenQuats(motion.turns, 4 * (a.a * n + j), out.turns, 4 * (b.a * n + j))).toBeLessThan(0.02);
     }
   });
 });
@@ -327,10 +320,10 @@ describe('cleaning', () => {
   const motion = wander(plain, 120, 3, 60, 0.4);
   const elbow = at('LeftForeArm');
   const spiked = (): Motion => {
-    const rotations = motion.rotations.slice();
-    axisAngleQuat(rotations, 4 * (50 * n + elbow), 0, 1, 0, 2.2);
-    axisAngleQuat(rotations, 4 * (80 * n + elbow), 1, 0, 0, -1.9);
-    return { ...motion, rotations };
+    const turns = motion.turns.slice();
+    axisAngleQuat(turns, 4 * (50 * n + elbow), 0, 1, 0, 2.2);
+    axisAngleQuat(turns, 4 * (80 * n + elbow), 1, 0, 0, -1.9);
+    return { ...motion, turns: turns };
   };
 
   test('spikes are found in their joint and frame, and taken out without touching anything else', () => {
@@ -345,16 +338,16 @@ describe('cleaning', () => {
   });
 
   test('a turn stored with the other sign is no spike', () => {
-    const rotations = motion.rotations.slice();
-    for (let k = 0; k < 4; k++) rotations[4 * (30 * n + elbow) + k] = -rotations[4 * (30 * n + elbow) + k]!;
-    expect(findSpikes(plain, { ...motion, rotations })).toEqual([]);
+    const turns = motion.turns.slice();
+    for (let k = 0; k < 4; k++) turns[4 * (30 * n + elbow) + k] = -turns[4 * (30 * n + elbow) + k]!;
+    expect(findSpikes(plain, { ...motion, turns: turns })).toEqual([]);
   });
 
   test('gaps are found where a joint freezes and then jumps, and filled near what was there', () => {
-    const rotations = motion.rotations.slice();
+    const turns = motion.turns.slice();
     for (let f = 41; f <= 60; f++)
-      rotations.copyWithin(4 * (f * n + elbow), 4 * (40 * n + elbow), 4 * (40 * n + elbow) + 4);
-    const torn = { ...motion, rotations };
+      turns.copyWithin(4 * (f * n + elbow), 4 * (40 * n + elbow), 4 * (40 * n + elbow) + 4);
+    const torn = { ...motion, turns };
     const found = findGaps(plain, torn);
     expect(found).toHaveLength(1);
     expect(found[0]).toMatchObject({ joint: elbow });
@@ -370,17 +363,16 @@ describe('cleaning', () => {
       seed = (seed * 16807) % 2147483647;
       return seed / 2147483647 - 0.5;
     };
-    const rotations = motion.rotations.slice();
-    for (let i = 0; i < rotations.length; i++) rotations[i] = rotations[i]! + 0.01 * random();
-    const noisy = { ...motion, rotations };
+    const turns = motion.turns.slice();
+    for (let i = 0; i < turns.length; i++) turns[i] = turns[i]! + 0.01 * random();
+    const noisy = { ...motion, turns };
     const calm = smooth(plain, noisy, 6);
     const limbs = [elbow, at('LeftArm'), at('RightLeg')];
     expect(noiseLevel(plain, noisy, limbs)).toBeGreaterThan(0.15);
     expect(noiseLevel(plain, calm, limbs)).toBeLessThan(0.25 * noiseLevel(plain, noisy, limbs));
     let sum = 0;
-    for (let o = 0; o < motion.rotations.length; o += 4)
-      sum += angleBetweenQuats(calm.rotations, o, motion.rotations, o);
-    expect(sum / (motion.rotations.length / 4)).toBeLessThan(0.01);
+    for (let o = 0; o < motion.turns.length; o += 4) sum += angleBetweenQuats(calm.turns, o, motion.turns, o);
+    expect(sum / (motion.turns.length / 4)).toBeLessThan(0.01);
   });
 });
 
@@ -436,8 +428,7 @@ describe('a correction layer', () => {
         ],
       },
     ]);
-    const off = (f: number): number =>
-      angleBetweenQuats(out.rotations, 4 * (f * n + j), motion.rotations, 4 * (f * n + j));
+    const off = (f: number): number => angleBetweenQuats(out.turns, 4 * (f * n + j), motion.turns, 4 * (f * n + j));
     expect(off(0)).toBeLessThan(1e-3);
     expect(off(49)).toBeCloseTo(0.8, 3);
     expect(off(20)).toBeCloseTo(0.4, 2);
@@ -448,9 +439,9 @@ describe('a correction layer', () => {
     }
     for (let other = 0; other < n; other++)
       if (other !== j)
-        expect(
-          angleBetweenQuats(out.rotations, 4 * (25 * n + other), motion.rotations, 4 * (25 * n + other)),
-        ).toBeLessThan(1e-9);
+        expect(angleBetweenQuats(out.turns, 4 * (25 * n + other), motion.turns, 4 * (25 * n + other))).toBeLessThan(
+          1e-9,
+        );
   });
 
   test('moves add to the place; steps jump at the next key', () => {

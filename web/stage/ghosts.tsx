@@ -49,8 +49,8 @@ export function Ghosts({ clock, view, motion }: { clock: Clock; view: RigView; m
       const frame = clock.frame + Math.round(at * clock.fps);
       lines.visible = frame >= 0 && frame < motion.frameCount;
       if (!lines.visible) continue;
-      for (const t of motion.translations) places.set(t.values.subarray(3 * frame, 3 * frame + 3), 3 * t.joint);
-      composePose(rig.parents, motion.rotations.subarray(4 * n * frame, 4 * n * (frame + 1)), places, pose.r, pose.p);
+      for (const t of motion.places) places.set(t.values.subarray(3 * frame, 3 * frame + 3), 3 * t.joint);
+      composePose(rig.parents, motion.turns.subarray(4 * n * frame, 4 * n * (frame + 1)), places, pose.r, pose.p);
       const position = lines.geometry.getAttribute('position') as BufferAttribute;
       bones.forEach(({ a, b }, i) => {
         position.setXYZ(2 * i, pose.p[3 * a]!, pose.p[3 * a + 1]!, pose.p[3 * a + 2]!);

@@ -7,11 +7,11 @@ const view = rigView(rigAnswer({}, posedRig(90)));
 /** Walks along x and comes lowest at the given frame. */
 function squat(lowest: number, frames = 20) {
   const n = view.rig.names.length;
-  const rotations = new Float32Array(4 * n * frames);
-  for (let f = 0; f < frames; f++) rotations.set(view.rig.restR, 4 * n * f);
+  const turns = new Float32Array(4 * n * frames);
+  for (let f = 0; f < frames; f++) turns.set(view.rig.restR, 4 * n * f);
   const values = new Float32Array(3 * frames);
   for (let f = 0; f < frames; f++) values.set([0.1 * f, 0.9 - (f === lowest ? 0.4 : 0), 2], 3 * f);
-  return { fps: 30, frameCount: frames, rotations, translations: [{ joint: 0, values }], scalars: [] };
+  return { fps: 30, frameCount: frames, turns, places: [{ joint: 0, values }], numbers: [] };
 }
 
 test('a seat stands where the hips come lowest, as high as the shown body needs it', () => {

@@ -64,7 +64,7 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
   const view = rigView(rig);
   const figure = useFigure(view, member?.fileHash);
   // a motion made for another rig may still be shown for a moment after the performer changed
-  const fits = motion && motion.rotations.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
+  const fits = motion && motion.turns.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
   useEffect(() => {
     if (fits) clock.load(fits.frameCount, fits.fps);
   }, [fits, clock]);

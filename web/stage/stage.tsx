@@ -465,10 +465,10 @@ const ground = (low: number): number => (low > 0.16 ? low : 0.001);
 
 function apply({ joints, faces }: Figure3D, motion: Playable, frame: number): void {
   const n = joints.length;
-  for (let j = 0; j < n; j++) joints[j]!.quaternion.fromArray(motion.rotations, 4 * (frame * n + j));
-  for (const t of motion.translations) joints[t.joint]!.position.fromArray(t.values, 3 * frame);
+  for (let j = 0; j < n; j++) joints[j]!.quaternion.fromArray(motion.turns, 4 * (frame * n + j));
+  for (const t of motion.places) joints[t.joint]!.position.fromArray(t.values, 3 * frame);
   for (const face of faces) {
-    for (const s of motion.scalars) {
+    for (const s of motion.numbers) {
       const k = face.morphTargetDictionary?.[s.name];
       if (k !== undefined && face.morphTargetInfluences) face.morphTargetInfluences[k] = s.values[frame]!;
     }

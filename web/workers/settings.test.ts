@@ -12,7 +12,7 @@ describe('a change', () => {
   test('of nothing is what nothing asked for comes to, and the motion itself', () => {
     expect(changeWish.parse({})).toEqual(NO_CHANGE);
     const same = applyChange(side, motion, NO_CHANGE);
-    expect([...same.rotations]).toEqual([...motion.rotations]);
+    expect([...same.turns]).toEqual([...motion.turns]);
     expect(changeWords(NO_CHANGE)).toEqual([]);
     expect(changeWords({ ...NO_CHANGE, regions: ['head'], joints: ['LeftHand'] })).toEqual(['only head, LeftHand']);
     expect(changeWords({ ...NO_CHANGE, joints: ['a', 'b', 'c', 'd'] })).toEqual(['only 4 joints']);
@@ -76,7 +76,7 @@ describe('a change', () => {
     const moved = (name: string): boolean => {
       const j = rig.names.indexOf(name);
       return Array.from({ length: 40 }, (_, f) => f).some((f) =>
-        [0, 1, 2, 3].some((k) => Math.abs(arm.rotations[4 * (f * n + j) + k]! - arm.rotations[4 * j + k]!) > 1e-4),
+        [0, 1, 2, 3].some((k) => Math.abs(arm.turns[4 * (f * n + j) + k]! - arm.turns[4 * j + k]!) > 1e-4),
       );
     };
     expect(moved('LeftForeArm')).toBe(true);
@@ -90,7 +90,7 @@ describe('a change', () => {
     const made = applyChange(side, motion, wish);
     expect(made.frameCount).toBe(motion.frameCount + 8);
     const n = 4 * rig.names.length;
-    const frame = (m: typeof made, f: number): number[] => [...m.rotations.subarray(n * f, n * (f + 1))].map(Math.abs);
+    const frame = (m: typeof made, f: number): number[] => [...m.turns.subarray(n * f, n * (f + 1))].map(Math.abs);
     for (let f = 1; f <= 3; f++) expect(frame(made, f)).toEqual(frame(made, 0));
     for (let f = 1; f <= 5; f++) expect(frame(made, made.frameCount - 1 - f)).toEqual(frame(made, made.frameCount - 1));
     frame(made, 0).forEach((x, k) => expect(x).toBeCloseTo(frame(motion, motion.frameCount - 1)[k]!, 4));
@@ -100,7 +100,7 @@ describe('a change', () => {
 
   test('twice mirrored is what it was', () => {
     const twice = tune(side, tune(side, motion, [{ op: 'mirror' }]), [{ op: 'mirror' }]);
-    twice.rotations.forEach((x, i) => expect(Math.abs(x)).toBeCloseTo(Math.abs(motion.rotations[i]!), 4));
+    twice.turns.forEach((x, i) => expect(Math.abs(x)).toBeCloseTo(Math.abs(motion.turns[i]!), 4));
   });
 });
 

@@ -75,9 +75,9 @@ function loadMotion(hash: string): Promise<Motion> {
 export interface Playable {
   fps: number;
   frameCount: number;
-  rotations: Float32Array;
-  translations: { joint: number; values: Float32Array }[];
-  scalars: { name: string; values: Float32Array }[];
+  turns: Float32Array;
+  places: { joint: number; values: Float32Array }[];
+  numbers: { name: string; values: Float32Array }[];
 }
 
 /** An item on a character, perhaps with a change that is not kept yet. */
@@ -133,14 +133,14 @@ export interface Reading {
 const copy = (m: Motion): Playable => ({
   fps: m.fps,
   frameCount: m.frameCount,
-  rotations: m.rotations.slice(),
-  translations: m.translations.map((t) => ({ joint: t.joint, values: t.values.slice() })),
-  scalars: m.scalars.map((s) => ({ name: s.name, values: s.values.slice() })),
+  turns: m.turns.slice(),
+  places: m.places.map((t) => ({ joint: t.joint, values: t.values.slice() })),
+  numbers: m.numbers.map((s) => ({ name: s.name, values: s.values.slice() })),
 });
 const buffers = (p: Playable): ArrayBuffer[] => [
-  p.rotations.buffer as ArrayBuffer,
-  ...p.translations.map((t) => t.values.buffer as ArrayBuffer),
-  ...p.scalars.map((s) => s.values.buffer as ArrayBuffer),
+  p.turns.buffer as ArrayBuffer,
+  ...p.places.map((t) => t.values.buffer as ArrayBuffer),
+  ...p.numbers.map((s) => s.values.buffer as ArrayBuffer),
 ];
 
 const solver = {
@@ -225,11 +225,10 @@ const solver = {
     const motion = span ? trim(rig, whole, span.start, span.end) : whole;
     const kept = keptRegions(rig, map, motion, regions, single);
     const there = new Set<Region>(regionsOf(rig, map));
-    if (motion.scalars.length > 0) there.add('face');
+    if (motion.numbers.length > 0) there.add('face');
     const last = 4 * rig.names.length * (motion.frameCount - 1);
     let ends = 0;
-    for (const j of kept.joints)
-      ends = Math.max(ends, angleBetween(motion.rotations, 4 * j, motion.rotations, last + 4 * j));
+    for (const j of kept.joints) ends = Math.max(ends, angleBetween(motion.turns, 4 * j, motion.turns, last + 4 * j));
     return {
       joints: kept.joints.length,
       allJoints: rig.names.length,

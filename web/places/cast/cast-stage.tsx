@@ -24,9 +24,9 @@ export function stillOf(turns: readonly number[]): Playable {
   return {
     fps: 30,
     frameCount: 1,
-    rotations: Float32Array.from(turns),
-    translations: [],
-    scalars: [],
+    turns: Float32Array.from(turns),
+    places: [],
+    numbers: [],
   };
 }
 export const bindTurns = (view: RigView): number[] => turnsOfPose(view.rig, restPose(view.rig));

@@ -45,7 +45,7 @@ interface FittingStageProps {
 }
 
 const matching = (motion: Playable | undefined, joints: number): Playable | undefined =>
-  motion && motion.rotations.length === 4 * joints * motion.frameCount ? motion : undefined;
+  motion && motion.turns.length === 4 * joints * motion.frameCount ? motion : undefined;
 
 /** The joint at which source and target are laid together. */
 function meetingJoint(view: RigView, align: StageView['align']): number | undefined {

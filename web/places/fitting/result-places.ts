@@ -13,7 +13,7 @@ import { rigView } from '@/stage/rig-view';
 import { partyFromJson } from '@/workers/party';
 
 /** What of a motion a single pose needs. */
-type Shown = Pick<Motion, 'frameCount' | 'rotations' | 'translations'>;
+type Shown = Pick<Motion, 'frameCount' | 'turns' | 'places'>;
 
 // Single poses of a result, for buttons that say "here": worked out on the page, one frame at a time.
 
@@ -22,9 +22,9 @@ function poseAt(rig: RigAnswer, motion: Shown, frame: number): WorldPose {
   const n = view.names.length;
   const f = Math.max(0, Math.min(motion.frameCount - 1, frame));
   const places = Float32Array.from(view.restT);
-  for (const t of motion.translations) places.set(t.values.subarray(3 * f, 3 * f + 3), 3 * t.joint);
+  for (const t of motion.places) places.set(t.values.subarray(3 * f, 3 * f + 3), 3 * t.joint);
   const pose = newWorldPose(n);
-  composePose(view.parents, motion.rotations.subarray(4 * n * f, 4 * n * (f + 1)), places, pose.r, pose.p);
+  composePose(view.parents, motion.turns.subarray(4 * n * f, 4 * n * (f + 1)), places, pose.r, pose.p);
   return pose;
 }
 

@@ -26,7 +26,7 @@ export function ContactSheet({
     if (!el || !rig || !motion) return;
     const view = rigView(rig);
     const n = view.rig.names.length;
-    if (motion.rotations.length !== 4 * n * motion.frameCount) return;
+    if (motion.turns.length !== 4 * n * motion.frameCount) return;
     const width = el.clientWidth;
     const ctx = fitCanvas(el, width, HEIGHT);
     if (!ctx) return;

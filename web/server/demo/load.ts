@@ -58,7 +58,7 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
     const ids = new Map<string, string>();
     for (const { score, motion } of performances) {
       // BVH knows no faces
-      const file = motion.scalars.length > 0 ? 'glb' : 'bvh';
+      const file = motion.numbers.length > 0 ? 'glb' : 'bvh';
       const bytes =
         file === 'glb'
           ? await performanceFile(CAST[0]!, score.name, motion)

@@ -617,6 +617,6 @@ describe('whole folders and packs at once', () => {
     const kept = await keepFitting(db, a, castId, FIT_DEFAULTS, 'Whole way, fitted', world.person);
     const motion = unpackMotion(await motionBytes(db, kept.motionHash));
     const rig = await castRig(db, castId);
-    expect(motion.rotations).toHaveLength(4 * rig.rig.joints.length * motion.frameCount);
+    expect(motion.turns).toHaveLength(4 * rig.rig.joints.length * motion.frameCount);
   });
 });

@@ -41,7 +41,7 @@ function lengthen(motion: Motion, joints: number, frames: number): Motion {
       places[k]!.values.set(t.values, i * t.values.length);
     });
   }
-  return { ...motion, frameCount: motion.frameCount * times, turns: turns, places: places };
+  return { ...motion, frameCount: motion.frameCount * times, turns, places };
 }
 
 const met = (x: boolean): 'yes' | 'no' => (x ? 'yes' : 'no');

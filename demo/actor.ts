@@ -6,6 +6,7 @@ import {
   jointOf,
   type Motion,
   measureBody,
+  NO_TRACKS,
   type Rig,
 } from '../motion/index';
 import {
@@ -193,7 +194,8 @@ export class Actor {
     return {
       fps: score.fps,
       frameCount: frames,
-      turns: turns,
+      turns,
+      ...NO_TRACKS,
       places: [{ joint: hips, values: places }],
       numbers: Object.keys(faces[0] ?? {}).map((name) => ({ name, values: Float32Array.from(faces, (x) => x[name]!) })),
     };

@@ -184,7 +184,7 @@ function turned(rig: Rig, motion: Motion, joint: number, turn: (pose: Pose, fram
     if (above >= 0) invMulQuat(q, 0, pose.r, 4 * above, q, 0);
     turns.set(q, o);
   }
-  return { ...motion, turns: turns };
+  return { ...motion, turns };
 }
 
 /** Moves a joint out along the bone that ends in it. */
@@ -203,5 +203,5 @@ function shifted(motion: Motion, by: Vec, course: (second: number) => number): M
   const places = motion.places.map((t, i) =>
     i > 0 ? t : { ...t, values: t.values.map((x, k) => x + by[k % 3]! * course(Math.floor(k / 3) / motion.fps)) },
   );
-  return { ...motion, places: places };
+  return { ...motion, places };
 }

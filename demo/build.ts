@@ -36,6 +36,8 @@ function moved(figure: Figure, turn: number[], scale: number, rig: Rig): Figure 
         turns: new Float32Array((4 * rig.names.length * values.length) / 3),
         places: [{ joint: 0, values }],
         numbers: [],
+        scales: [],
+        steps: [],
       },
       turn,
       s,

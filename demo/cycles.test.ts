@@ -16,7 +16,7 @@ function noisy(motion: Motion, size: number, seed: number): Motion {
   const random = seeded(seed);
   const turns = motion.turns.map((x) => x + size * normal(random));
   for (let o = 0; o < turns.length; o += 4) normalizeQuat(turns, o);
-  return { ...motion, turns: turns };
+  return { ...motion, turns };
 }
 
 describe('loops in generated cycles with noise', () => {

@@ -33,6 +33,7 @@ export { carryJoints, heldJoints } from './bodymap/joint-sets';
 export * from './bodymap/json';
 export * from './bodymap/slots';
 export { type Stance, stanceOf } from './bodymap/stance';
+export { canonicalBytes } from './codec/canonical';
 export { unpackMotion, unpackRange } from './codec/decode';
 export { PACK_DEFAULTS, type PackOptions, packMotion } from './codec/encode';
 export { largestError } from './codec/error';
@@ -70,6 +71,7 @@ export * from './mirror/mirror';
 export * from './motion/motion';
 export { skeletonsOf } from './motion/skeletons';
 export * from './motion/timing';
+export * from './motion/tracks';
 export { type CrossingReport, measureCrossings } from './retarget/crossing';
 export {
   HAND_MODES,

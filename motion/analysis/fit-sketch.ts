@@ -248,4 +248,6 @@ const restOf = (rig: Party['rig']): Motion => ({
   turns: rig.restR,
   places: [],
   numbers: [],
+  scales: [],
+  steps: [],
 });

@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { measureBody } from '../body/body';
 import { MotionError } from '../errors';
 import { mirror } from '../mirror/mirror';
-import { type Motion, resample } from '../motion/motion';
-import { hold, trim } from '../motion/timing';
+import type { Motion } from '../motion/motion';
+import { hold, resample, trim } from '../motion/timing';
 import { restPose } from '../rig/rig';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
 import { moveRoots } from '../tune/posture';
@@ -56,7 +56,7 @@ function standing(
     edit(f, turns, place);
     values.set(place, 3 * f);
   }
-  return { fps, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
+  return { fps, frameCount: frames, turns, places: [{ joint: 0, values }], numbers: [], scales: [], steps: [] };
 }
 const raiseLeg = (turns: Float32Array, f: number, leg: string, degrees: number): void => {
   const half = (degrees * Math.PI) / 360;

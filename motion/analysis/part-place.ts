@@ -25,6 +25,8 @@ export function partPlace(
     turns: motion.turns.slice(width * f, width * (f + 1)),
     places: motion.places.map((t) => ({ joint: t.joint, values: t.values.slice(3 * f, 3 * f + 3) })),
     numbers: [],
+    scales: [],
+    steps: [],
   };
   const track = isSole(part)
     ? soleTracks(rig, one, body)[part]

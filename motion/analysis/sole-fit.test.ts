@@ -26,7 +26,7 @@ function standing(of: Rig, left: number, right: number): Motion {
       turns.set(q, 4 * (f * n + j));
     }
   }
-  return { fps: 60, frameCount: frames, turns: turns, places: [], numbers: [] };
+  return { fps: 60, frameCount: frames, turns, places: [], numbers: [], scales: [], steps: [] };
 }
 const fit = (left: number, right: number) => fitSoles(rig, standing(rig, left, right), body, alignmentTurns(rig, map));
 const degrees = (q: readonly number[] | undefined): number =>

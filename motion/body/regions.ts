@@ -143,8 +143,10 @@ export function keepRegions(
   }
   return {
     ...motion,
-    turns: turns,
+    turns,
     places: motion.places.filter((t) => keep[t.joint]),
+    scales: motion.scales.filter((t) => keep[t.joint]),
     numbers: regions.includes('face') ? motion.numbers : [],
+    steps: regions.includes('face') ? motion.steps : [],
   };
 }

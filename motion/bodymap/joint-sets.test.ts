@@ -17,9 +17,9 @@ test('a motion holds the joints that leave their rest, and the hips that travel'
 test('a pose holds what is away from its rest, though nothing moves', () => {
   const turns = rig.restR.slice();
   turns.set([0, 0, Math.sin(0.2), Math.cos(0.2)], 4 * rig.names.indexOf('RightForeArm'));
-  expect(namesOf(heldJoints(rig, { fps: 30, frameCount: 1, turns: turns, places: [], numbers: [] }))).toEqual([
-    'RightForeArm',
-  ]);
+  expect(
+    namesOf(heldJoints(rig, { fps: 30, frameCount: 1, turns, places: [], numbers: [], scales: [], steps: [] })),
+  ).toEqual(['RightForeArm']);
 });
 
 test('joints are carried by the part they play, else by name; what has no like is named', () => {

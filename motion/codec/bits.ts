@@ -1,6 +1,6 @@
 import { MotionError } from '../errors';
 
-/** Longest unary part of a Rice code before the value is written plainly in 32 bits. */
+/** Longest unary part of a Rice code, after which the value stands plainly in 32 bits. */
 const ESCAPE = 24;
 
 export class BitWriter {
@@ -29,21 +29,17 @@ export class BitWriter {
     this.bytes[this.length++] = b;
   }
 
-  /** Rice code with parameter k of an unsigned 32-bit number: quotient in ones, a zero, k low bits. */
-  rice(value: number, k: number): void {
-    const quotient = value >>> k;
-    if (quotient >= ESCAPE) {
-      this.bits(0xffffff, ESCAPE);
-      this.bits(value & 0xffff, 16);
-      this.bits(value >>> 16, 16);
-      return;
-    }
-    this.bits((1 << quotient) - 1, quotient);
-    this.bits(0, 1);
-    if (k > 16) {
-      this.bits(value & 0xffff, 16);
-      this.bits((value >>> 16) & ((1 << (k - 16)) - 1), k - 16);
-    } else if (k > 0) this.bits(value & ((1 << k) - 1), k);
+  /** Elias's gamma code of an unsigned 32-bit number: as many zeros as it has bits after the first, then the bits. */
+  gamma(value: number): void {
+    // 0 has a code, too; 2³² − 1 does not come up
+    const x = (value + 1) >>> 0;
+    const length = 31 - Math.clz32(x);
+    for (let left = length; left > 0; left -= 24) this.bits(0, Math.min(24, left));
+    this.bits(1, 1);
+    if (length > 16) {
+      this.bits(x & 0xffff, 16);
+      this.bits((x >>> 16) & ((1 << (length - 16)) - 1), length - 16);
+    } else if (length > 0) this.bits(x & ((1 << length) - 1), length);
   }
 
   /** Pads to a whole byte and returns everything written. */
@@ -53,12 +49,6 @@ export class BitWriter {
     this.count = 0;
     return this.bytes.slice(0, this.length);
   }
-}
-
-/** Bits that rice() would write. */
-export function riceCost(value: number, k: number): number {
-  const quotient = value >>> k;
-  return quotient >= ESCAPE ? ESCAPE + 32 : quotient + 1 + k;
 }
 
 /** Reads what BitWriter wrote. Reading past the end throws 'truncated'. */
@@ -94,8 +84,21 @@ export class BitReader {
     return value;
   }
 
+  /** Next number that gamma() wrote. */
+  gamma(): number {
+    let length = 0;
+    while (this.bits(1) === 0)
+      if (++length > 31) throw new MotionError('bad-structure', 'The packed motion is damaged: a number has no end.');
+    let x = 1;
+    if (length > 16) {
+      const low = this.bits(16);
+      x = (((1 << (length - 16)) | this.bits(length - 16)) * 65536 + low) >>> 0;
+    } else if (length > 0) x = (1 << length) | this.bits(length);
+    return (x - 1) >>> 0;
+  }
+
   /**
-   * Decodes a run of residuals and undoes prediction of the given order (0 to 2) on the way.
+   * Decodes a run of Rice-coded residuals, as version 1 has them, and undoes prediction of the given order (0 to 2) on the way.
    * dst[offset + i · stride] for i = 0 … count − 1 receives value · step.
    */
   run(dst: Float32Array, offset: number, stride: number, count: number, k: number, order: number, step: number): void {

@@ -88,7 +88,7 @@ export function readAmc(bytes: Uint8Array, asf: AsfFile, fps = AMC_FPS): Motion 
   }
   finish();
   for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
-  return { fps, frameCount: frames, turns: turns, places: [{ joint: 0, values: places }], numbers: [] };
+  return { fps, frameCount: frames, turns, places: [{ joint: 0, values: places }], numbers: [], scales: [], steps: [] };
 }
 
 function countFrames(bytes: Uint8Array): number {

@@ -1,5 +1,6 @@
 import { MotionError } from '../errors';
-import { MAX_FRAMES, MAX_NUMBERS, type Motion, type PlaceTrack } from '../motion/motion';
+import { MAX_FRAMES, MAX_NUMBERS, type Motion } from '../motion/motion';
+import type { PlaceTrack } from '../motion/tracks';
 import { MAX_JOINTS, NORMAL_SPACE, type Rig } from '../rig/rig';
 import { lineAt, NumberScanner } from './bvh-scan';
 import { rateFromFrameTime } from './frame-rate';
@@ -285,7 +286,7 @@ function readFrames(
   plans.forEach((plan, joint) => {
     if (plan.places) places.push({ joint, values: placeTrack(nodes[joint]!, plan.places, frames) });
   });
-  return { fps, frameCount: frames, turns: turns, places: places, numbers: [] };
+  return { fps, frameCount: frames, turns, places, numbers: [], scales: [], steps: [] };
 }
 
 interface Plan {

@@ -1,8 +1,9 @@
 import { guessBodyMap } from '../bodymap/guess';
 import { largestError } from '../codec/error';
 import { MotionError } from '../errors';
-import { PoseReader, resample } from '../motion/motion';
+import { PoseReader } from '../motion/motion';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
+import { resample } from '../motion/timing';
 import { buildRig, PLAIN, wander, withOddAxes } from '../test/bodies';
 import { writeBvh } from './bvh-write';
 import { writeCsv } from './csv-write';

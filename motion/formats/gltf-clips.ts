@@ -2,7 +2,8 @@ import type { Document, GLTF } from '@gltf-transform/core';
 import { MotionError } from '../errors';
 import { decomposeMat, transformPoint } from '../math/mat4';
 import { alignSigns, mulQuat, normalizeQuat } from '../math/quat';
-import { MAX_FRAMES, MAX_NUMBERS, type NumberTrack, type PlaceTrack } from '../motion/motion';
+import { MAX_FRAMES, MAX_NUMBERS } from '../motion/motion';
+import type { NumberTrack, PlaceTrack } from '../motion/tracks';
 import type { Rig } from '../rig/rig';
 import type { NamedMotion, RigNodes } from './gltf-read';
 import { checkKeys, KeyReader, type Keys } from './gltf-sampler';
@@ -183,7 +184,7 @@ function sampleClip(
     if (moves(values, rig.restT, j)) translations.push({ joint: j, values });
   }
   if (scaled > 0) warnings.push(`${scaled} joints change their size over time; that is not carried.`);
-  return { fps, frameCount, turns: rotations, places: translations, numbers };
+  return { fps, frameCount, turns: rotations, places: translations, numbers, scales: [], steps: [] };
 }
 
 /** Turns (4 J) and places (3 J) of the nodes in their joints' parents' frames. */

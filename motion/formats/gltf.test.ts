@@ -106,6 +106,8 @@ describe('writing GLB', () => {
       turns: Float32Array.from({ length: 31 * rig.restR.length }, (_, i) => rig.restR[i % rig.restR.length]!),
       places: [],
       numbers: [],
+      scales: [],
+      steps: [],
     };
     const back = await readGltf(await writeGlb({ rig, clips: [{ name: 'still', motion: still }] }));
     expect(back.clips[0]!.motion.frameCount).toBe(31);

@@ -132,7 +132,7 @@ export function applyKeys(rig: Rig, motion: Motion, keys: Keys): Motion {
   };
   return {
     ...motion,
-    turns: turns,
+    turns,
     places: motion.places.map((t, i) => ({ joint: t.joint, values: lerp(t.values, 3, keys.places[i]!) })),
     numbers: motion.numbers.map((s, i) => ({ name: s.name, values: lerp(s.values, 1, keys.numbers[i]!) })),
   };

@@ -3,6 +3,7 @@ import type { BodyMap } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { alignSigns, normalizeQuat } from '../math/quat';
 import { assertMotion, MAX_FRAMES, MAX_NUMBERS, type Motion } from '../motion/motion';
+import type { Between, PlaceTrack, StepTrack } from '../motion/tracks';
 import type { Rig } from '../rig/rig';
 import { type RigJson, rigFromJson, rigToJson } from '../rig/rig-json';
 import type { NamedMotion } from './gltf-read';
@@ -25,6 +26,14 @@ export interface MotionJson {
     /** By joint name: one row a frame, x y z in the parent's frame. */
     readonly places: Readonly<Record<string, readonly (readonly number[])[]>>;
     readonly numbers: Readonly<Record<string, readonly number[]>>;
+    /** By joint name: one row a frame, factors along the joint's own axes. */
+    readonly scales?: Readonly<Record<string, readonly (readonly number[])[]>>;
+    /** By name: which of its labels shows in each frame, as an index from 0. */
+    readonly steps?: Readonly<
+      Record<string, { readonly labels: readonly string[]; readonly shows: readonly number[] }>
+    >;
+    /** What lies between frames where it is not the straight line: "places/Hips" → "curve" or "hold". */
+    readonly between?: Readonly<Record<string, Between>>;
   }[];
 }
 
@@ -49,6 +58,13 @@ export function motionToJson(rig: Rig, clips: readonly NamedMotion[], map?: Body
         turns: rows(motion.turns, 4 * n),
         places: Object.fromEntries(motion.places.map((t) => [rig.names[t.joint]!, rows(t.values, 3)])),
         numbers: Object.fromEntries(motion.numbers.map((s) => [s.name, [...s.values].map(round)])),
+        ...(motion.scales.length > 0 && {
+          scales: Object.fromEntries(motion.scales.map((t) => [rig.names[t.joint]!, rows(t.values, 3)])),
+        }),
+        ...(motion.steps.length > 0 && {
+          steps: Object.fromEntries(motion.steps.map((t) => [t.name, { labels: t.labels, shows: [...t.values] }])),
+        }),
+        ...betweenToJson(rig, motion),
       };
     }),
   };
@@ -82,25 +98,73 @@ export function motionFromJson(json: unknown): { rig: Rig; map: BodyMap | undefi
     const rotations = rows(clip.turns, 4 * rig.names.length, frames, `the turns of "${name}"`);
     for (let o = 0; o < rotations.length; o += 4) normalizeQuat(rotations, o);
     for (let j = 0; j < rig.names.length; j++) alignSigns(rotations, 4 * j, 4 * rig.names.length, frames);
+    const between = record(clip.between ?? {}, `"between" of "${name}"`);
+    const lies = (track: string): { between?: Between } => {
+      const way = between[track];
+      if (way === undefined) return {};
+      if (!BETWEEN.includes(way as Between))
+        throw new MotionError(
+          'bad-structure',
+          `What lies between frames of "${track}" must be one of ${BETWEEN.join(', ')}.`,
+        );
+      return { between: way as Between };
+    };
+    const byJoint = (kind: 'places' | 'scales'): PlaceTrack[] =>
+      Object.entries(record(clip[kind] ?? {}, `"${kind}" of "${name}"`)).map(([joint, values]) => {
+        const index = rig.names.indexOf(joint);
+        if (index < 0)
+          throw new MotionError('bad-structure', `"${name}" moves a joint that the rig has not.`, { joint });
+        return {
+          joint: index,
+          values: rows(values, 3, frames, `the ${kind} of "${joint}"`),
+          ...lies(`${kind}/${joint}`),
+        };
+      });
     const motion: Motion = {
       fps: typeof fps === 'number' ? fps : Number.NaN,
       frameCount: frames,
       turns: rotations,
-      places: Object.entries(record(clip.places ?? {}, `"places" of "${name}"`)).map(([joint, values]) => {
-        const index = rig.names.indexOf(joint);
-        if (index < 0)
-          throw new MotionError('bad-structure', `"${name}" moves a joint that the rig has not.`, { joint });
-        return { joint: index, values: rows(values, 3, frames, `the places of "${joint}"`) };
-      }),
-      numbers: Object.entries(record(clip.numbers ?? {}, `"numbers" of "${name}"`)).map(([scalar, values]) => ({
-        name: scalar,
-        values: rows(Array.isArray(values) ? values.map((x: unknown) => [x]) : values, 1, frames, `"${scalar}"`),
+      places: byJoint('places'),
+      scales: byJoint('scales'),
+      numbers: Object.entries(record(clip.numbers ?? {}, `"numbers" of "${name}"`)).map(([track, values]) => ({
+        name: track,
+        values: rows(Array.isArray(values) ? values.map((x: unknown) => [x]) : values, 1, frames, `"${track}"`),
+        ...lies(`numbers/${track}`),
       })),
+      steps: Object.entries(record(clip.steps ?? {}, `"steps" of "${name}"`)).map(([track, value]) =>
+        stepsOf(track, record(value, `"${track}"`), frames),
+      ),
     };
     assertMotion(rig, motion);
     return { name, motion };
   });
   return { rig, map, clips };
+}
+
+const BETWEEN: readonly Between[] = ['line', 'curve', 'hold'];
+
+/** What lies between frames, of the tracks where it is not the straight line. */
+function betweenToJson(rig: Rig, { places, scales, numbers }: Motion): { between?: Record<string, Between> } {
+  const told = [
+    ...places.map((t) => ({ track: `places/${rig.names[t.joint]!}`, between: t.between })),
+    ...scales.map((t) => ({ track: `scales/${rig.names[t.joint]!}`, between: t.between })),
+    ...numbers.map((t) => ({ track: `numbers/${t.name}`, between: t.between })),
+  ].flatMap(({ track, between }) => (between && between !== 'line' ? [[track, between] as const] : []));
+  return told.length > 0 ? { between: Object.fromEntries(told) } : {};
+}
+
+/** A track of labels: every frame shows one that is there. */
+function stepsOf(name: string, { labels, shows }: Record<string, unknown>, frames: number): StepTrack {
+  if (!Array.isArray(labels) || labels.length > 65_535 || labels.some((x) => typeof x !== 'string'))
+    throw new MotionError('bad-structure', `"labels" of "${name}" is no list of at most 65535 texts.`);
+  if (!Array.isArray(shows) || shows.length !== frames)
+    throw new MotionError(
+      'wrong-count',
+      `"${name}" shows ${Array.isArray(shows) ? shows.length : 0} labels; ${frames} are needed.`,
+    );
+  const bad = shows.findIndex((x) => !Number.isInteger(x) || x < 0 || x >= labels.length);
+  if (bad >= 0) throw new MotionError('bad-number', `"${name}" shows a label that it has not.`, { frame: bad });
+  return { name, labels: labels as string[], values: Uint16Array.from(shows as number[]) };
 }
 
 function record(value: unknown, what: string): Record<string, unknown> {

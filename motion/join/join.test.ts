@@ -28,7 +28,7 @@ function swinging(frames: number, period: number, drift = 0, travel = 0, body = 
     mulQuat(turns, 4 * f * n, q, 0, body.restR, 0);
     values.set([0.02 * Math.sin(a), body.restT[1]! + 0.02 * Math.cos(2 * a), (travel * f) / period], 3 * f);
   }
-  return { fps: 60, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
+  return { fps: 60, frameCount: frames, turns, places: [{ joint: 0, values }], numbers: [], scales: [], steps: [] };
 }
 
 describe('seams', () => {

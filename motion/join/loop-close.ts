@@ -5,6 +5,7 @@ import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } f
 import { expQuat, logQuat } from '../math/rotation-vector';
 import { type Motion, PoseReader } from '../motion/motion';
 import { pickFrames } from '../motion/timing';
+import { mapTracks, pickTracks } from '../motion/tracks';
 import { jointMoves, topMover, unhang } from '../motion/unhang';
 import { keepFeet, readFeet } from '../tune/feet';
 import { travelJoint } from '../tune/posture';
@@ -154,9 +155,27 @@ function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
   const frameOf = parentTurns(party, motion, travel);
   const leg = measureBody(rig, party.map, party.pose, party.floor).leg || 0.8;
   const stays = Math.hypot(lap.to[0] - lap.from[0], lap.to[1] - lap.from[1]) < 0.15 * leg;
+  // labels stay as they are: what shows at the seam is the performer's
+  const rest = mapTracks(motion, {
+    values: (values, width) => {
+      const out = values.slice();
+      const end = width * last;
+      for (let k = 0; k < width; k++)
+        spreadNumber(
+          out,
+          k,
+          width,
+          w,
+          values[k]! - values[end + k]!,
+          (values[width * pace + k]! - values[k]! - values[end + k]! + values[end - width * pace + k]!) / pace,
+        );
+      return out;
+    },
+    labels: (values) => values,
+  });
   return {
     ...motion,
-    turns: turns,
+    turns,
     places: motion.places.map(({ joint, values }) => ({
       joint,
       values:
@@ -164,18 +183,8 @@ function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
           ? spreadPlaces(values, w, pace, yaw, back, frameOf, stays)
           : spreadPlaces(values, w, pace, [0, 0, 0, 1], [0, 0, 0, 1], [0, 0, 0, 1], true),
     })),
-    numbers: motion.numbers.map(({ name, values }) => {
-      const out = values.slice();
-      spreadNumber(
-        out,
-        0,
-        1,
-        w,
-        values[0]! - values[last]!,
-        (values[pace]! - values[0]! - values[last]! + values[last - pace]!) / pace,
-      );
-      return { name, values: out };
-    }),
+    numbers: rest.numbers,
+    scales: rest.scales,
   };
 }
 
@@ -260,16 +269,13 @@ export function layLaps(party: Party, motion: Motion, lap: Lap, times: number): 
     for (const { joint, values } of part.places) places.get(joint)!.set(values.subarray(0, 3 * count), 3 * i * last);
   });
   for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
+  const again = Float64Array.from({ length: frames }, (_, g) => (g === frames - 1 ? last : g % last));
   return {
+    ...pickTracks(motion, again),
     fps: motion.fps,
     frameCount: frames,
-    turns: turns,
+    turns,
     places: [...places].map(([joint, values]) => ({ joint, values })),
-    numbers: motion.numbers.map(({ name, values }) => {
-      const out = new Float32Array(frames);
-      for (let g = 0; g < frames; g++) out[g] = values[g === frames - 1 ? last : g % last]!;
-      return { name, values: out };
-    }),
   };
 }
 
@@ -325,7 +331,7 @@ function moveLap(
     }
     places.set(j, values);
   }
-  return { ...motion, turns: turns, places: [...places].map(([joint, values]) => ({ joint, values })) };
+  return { ...motion, turns, places: [...places].map(([joint, values]) => ({ joint, values })) };
 }
 
 /** Where the travel joint stands at the start of lap i. */
@@ -372,7 +378,7 @@ function sealEnd(party: Party, motion: Motion, lap: Lap): Motion {
   for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
   return {
     ...motion,
-    turns: turns,
+    turns,
     places: next.places.map(({ joint, values }) => ({ joint, values: values.slice(0, 3 * (last + 1)) })),
   };
 }

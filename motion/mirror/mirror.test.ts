@@ -113,7 +113,7 @@ describe('mirror', () => {
       const angle = 0.6 * Math.sin(f / 5);
       turns.set([Math.sin(angle / 2), 0, 0, Math.cos(angle / 2)], 4 * (n * f + thigh));
     }
-    const motion = { fps: 60, frameCount: frames, turns, places: [], numbers: [] };
+    const motion = { fps: 60, frameCount: frames, turns, places: [], numbers: [], scales: [], steps: [] };
     const parts = (m: typeof motion) =>
       new Set(findContacts(soleTracks(rig, m, body), 60, body.leg).plants.map((p) => p.part.slice(-1)));
     expect(parts(motion)).toEqual(new Set(['R']));

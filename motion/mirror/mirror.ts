@@ -5,7 +5,8 @@ import { jointOf, sideOfSlot } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { alignSigns, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
-import type { Motion, PlaceTrack } from '../motion/motion';
+import type { Motion } from '../motion/motion';
+import type { NumberTrack, PlaceTrack, ScaleTrack, StepTrack } from '../motion/tracks';
 import { type Rig, restPose } from '../rig/rig';
 
 /** exchange: both sides change places. leftToRight, rightToLeft: one side is copied onto the other, the rest stays. */
@@ -81,9 +82,11 @@ export function mirror(rig: Rig, map: BodyMap, motion: Motion, options: MirrorOp
   }
   return {
     ...motion,
-    turns: turns,
+    turns,
     places: mirrorPlaces(rig, motion, sources, plane, parentFrame),
-    numbers: mirrorScalars(motion, mode),
+    scales: mirrorScales(motion, sources),
+    numbers: mirrorNamed(motion.numbers, mode),
+    steps: mirrorNamed(motion.steps, mode),
   };
 }
 
@@ -189,12 +192,26 @@ function mirrorPlaces(
     });
 }
 
-function mirrorScalars(motion: Motion, mode: MirrorMode): Motion['numbers'] {
-  const stems = motion.numbers.map((s) => sideStem(s.name));
-  return motion.numbers.map((s, i) => {
+/** Tracks with a side in their names change places with those of the other side, or take over from them. */
+function mirrorNamed<T extends NumberTrack | StepTrack>(tracks: readonly T[], mode: MirrorMode): T[] {
+  const stems = tracks.map((t) => sideStem(t.name));
+  return tracks.map((t, i) => {
     const { side, stem } = stems[i]!;
     const takes = mode === 'exchange' ? side !== undefined : side === (mode === 'leftToRight' ? 'R' : 'L');
     const other = takes ? stems.findIndex((x, k) => k !== i && x.stem === stem && x.side && x.side !== side) : -1;
-    return other >= 0 ? { name: s.name, values: motion.numbers[other]!.values } : s;
+    return other >= 0 ? { ...tracks[other]!, name: t.name } : t;
   });
+}
+
+/** Sizes go over to the partner as they are; a joint without a track is as large as at rest. */
+function mirrorScales({ scales, frameCount }: Motion, sources: Int16Array): ScaleTrack[] {
+  const byJoint = new Map(scales.map((t) => [t.joint, t]));
+  const touched = new Set(byJoint.keys());
+  sources.forEach((p, j) => {
+    if (byJoint.has(p)) touched.add(j);
+  });
+  const still = new Float32Array(3 * frameCount).fill(1);
+  return [...touched]
+    .sort((a, b) => a - b)
+    .map((joint) => ({ values: still, ...byJoint.get(sources[joint]! < 0 ? joint : sources[joint]!), joint }));
 }

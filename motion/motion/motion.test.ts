@@ -8,13 +8,13 @@ import {
   durationOf,
   type Motion,
   PoseReader,
-  resample,
   restMotion,
-  sampleAt,
   transformMotion,
   worldPositions,
 } from './motion';
 import { moveJoint } from './move-joint';
+import { resample } from './timing';
+import { betweenFrames } from './tracks';
 
 const rig = posedRig(60);
 const n = rig.names.length;
@@ -132,9 +132,9 @@ describe('another rate', () => {
   });
 
   test('a moment lies between two frames, and never outside', () => {
-    expect(sampleAt({ fps: 10, frameCount: 5 }, 0.15)).toEqual({ a: 1, b: 2, t: expect.closeTo(0.5, 9) });
-    expect(sampleAt({ fps: 10, frameCount: 5 }, -3)).toEqual({ a: 0, b: 0, t: 0 });
-    expect(sampleAt({ fps: 10, frameCount: 5 }, 99)).toEqual({ a: 4, b: 4, t: 0 });
+    expect(betweenFrames(1.5, 5)).toEqual({ a: 1, b: 2, t: expect.closeTo(0.5, 9) });
+    expect(betweenFrames(-30, 5)).toEqual({ a: 0, b: 0, t: 0 });
+    expect(betweenFrames(990, 5)).toEqual({ a: 4, b: 4, t: 0 });
   });
 });
 

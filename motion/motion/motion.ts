@@ -1,30 +1,19 @@
 import { MotionError } from '../errors';
-import { alignSigns, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
+import { alignSigns, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { newWorldPose, type Rig, type WorldPose } from '../rig/rig';
-
-/** Local places of one joint over time: 3 F numbers, metres, in the parent's frame. */
-export interface PlaceTrack {
-  readonly joint: number;
-  readonly values: Float32Array;
-}
-
-/** A named number over time (a face shape, for one): F numbers. */
-export interface NumberTrack {
-  readonly name: string;
-  readonly values: Float32Array;
-}
+import { assertTracks, firstNotFinite, NO_TRACKS, type PlaceTrack, type Tracks } from './tracks';
 
 /**
- * Motion on a rig of J joints over F frames.
- * turns: frame-major, [frame][joint] x y z w, 4 J F numbers, joint turn in its parent's frame, signs continuous in time.
- * Joints without a translation track stay at the rig's rest place.
+ * Motion on a rig of J joints over F frames: a track of turns for every joint, and tracks of other kinds where something
+ * else changes. Operations that treat all kinds alike go through tracks.ts.
+ * turns: frame-major, [frame][joint] x y z w, 4 J F numbers, joint turn in its parent's frame, signs continuous in time; one
+ * array, for every joint turns in nearly every motion and everything reads poses frame by frame. Between frames: shortest arc.
+ * Joints without a track of places stay at the rig's rest place, those without one of scales at their size.
  */
-export interface Motion {
+export interface Motion extends Tracks {
   readonly fps: number;
   readonly frameCount: number;
   readonly turns: Float32Array;
-  readonly places: readonly PlaceTrack[];
-  readonly numbers: readonly NumberTrack[];
 }
 
 export const MAX_FRAMES = 1_000_000;
@@ -54,27 +43,7 @@ export function assertMotion(rig: Rig, motion: Motion): void {
       frame: Math.floor(firstBad / (4 * n)),
     });
   }
-  for (const track of motion.places) {
-    const joint = rig.names[track.joint];
-    if (joint === undefined || track.values.length !== 3 * f)
-      throw new MotionError('wrong-count', 'A travel track does not fit the rig.');
-    const bad = firstNotFinite(track.values);
-    if (bad >= 0)
-      throw new MotionError('bad-number', 'A place is not a finite number.', { joint, frame: Math.floor(bad / 3) });
-  }
-  for (const { name, values } of motion.numbers) {
-    if (values.length !== f)
-      throw new MotionError('wrong-count', `The track "${name}" holds ${values.length} numbers for ${f} frames.`);
-    const bad = firstNotFinite(values);
-    if (bad >= 0)
-      throw new MotionError('bad-number', `The track "${name}" holds a number that is not finite.`, { frame: bad });
-  }
-}
-
-/** Index of the first number that is not finite, −1 where all are; a plain loop, for every motion goes through it. */
-function firstNotFinite(values: Float32Array): number {
-  for (let i = 0; i < values.length; i++) if (values[i]! - values[i]! !== 0) return i;
-  return -1;
+  assertTracks(rig.names, motion);
 }
 
 /** Reads one pose after another without allocating. Frames of reference as in WorldPose. */
@@ -176,64 +145,17 @@ export function transformMotion(rig: Rig, motion: Motion, q: readonly number[], 
     }
     alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
   }
-  const places = motion.places.map(({ joint, values }) => {
+  const places = motion.places.map(({ joint, between, values }) => {
     const moved = values.map((x) => x * scale);
     if (roots.has(joint)) for (let o = 0; o < moved.length; o += 3) rotate3(moved, o, q, 0, moved, o);
-    return { joint, values: moved };
+    return { joint, between, values: moved };
   });
-  return { ...motion, turns: turns, places: places };
-}
-
-/** The same motion at another frame rate: turns by shortest arc, places and numbers linearly. First frame kept. */
-export function resample(rig: Rig, motion: Motion, fps: number): Motion {
-  if (!(fps > 0) || fps > 1000)
-    throw new MotionError('bad-argument', 'The frame rate must lie above 0 and at most 1000.');
-  if (Math.abs(fps - motion.fps) < 1e-6) return motion;
-  const n = rig.names.length;
-  const frameCount = Math.max(1, Math.floor(durationOf(motion) * fps + 1e-6) + 1);
-  if (frameCount * n * 4 > MAX_NUMBERS)
-    throw new MotionError('too-large', 'The motion would grow too large at this frame rate.');
-  const turns = new Float32Array(4 * n * frameCount);
-  const linear = (values: Float32Array, width: number): Float32Array => {
-    const out = new Float32Array(width * frameCount);
-    for (let f = 0; f < frameCount; f++) {
-      const { a, b, t } = sampleAt(motion, f / fps);
-      for (let k = 0; k < width; k++)
-        out[width * f + k] = (1 - t) * values[width * a + k]! + t * values[width * b + k]!;
-    }
-    return out;
-  };
-  for (let f = 0; f < frameCount; f++) {
-    const { a, b, t } = sampleAt(motion, f / fps);
-    for (let j = 0; j < n; j++) {
-      slerp(turns, 4 * (f * n + j), motion.turns, 4 * (a * n + j), motion.turns, 4 * (b * n + j), t);
-    }
-  }
-  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frameCount);
-  return {
-    fps,
-    frameCount,
-    turns: turns,
-    places: motion.places.map((t) => ({ joint: t.joint, values: linear(t.values, 3) })),
-    numbers: motion.numbers.map((s) => ({ name: s.name, values: linear(s.values, 1) })),
-  };
-}
-
-/** The two frames around a time in seconds and the share of the second one. Times outside are clamped. */
-export function sampleAt(
-  motion: Pick<Motion, 'fps' | 'frameCount'>,
-  seconds: number,
-): { a: number; b: number; t: number } {
-  const x = Math.min(Math.max(seconds * motion.fps, 0), motion.frameCount - 1);
-  const near = Math.round(x);
-  if (Math.abs(x - near) < 1e-6) return { a: near, b: near, t: 0 };
-  const a = Math.floor(x);
-  return { a, b: Math.min(a + 1, motion.frameCount - 1), t: x - a };
+  return { ...motion, turns, places };
 }
 
 /** A motion that holds the rig's rest pose for one frame. */
 export function restMotion(rig: Rig, fps = 30): Motion {
-  return { fps, frameCount: 1, turns: rig.restR.slice(), places: rootTracks(rig, 1), numbers: [] };
+  return { fps, frameCount: 1, turns: rig.restR.slice(), ...NO_TRACKS, places: rootTracks(rig, 1) };
 }
 
 function rootTracks(rig: Rig, frameCount: number): PlaceTrack[] {

@@ -57,12 +57,15 @@ export function takeMotion(taken: Taken, motion: Motion, oldCount: number): Moti
     taken.from.forEach((j, i) => {
       turns.set(motion.turns.subarray(4 * (f * oldCount + j), 4 * (f * oldCount + j) + 4), 4 * (f * n + i));
     });
+  const its = <T extends { readonly joint: number }>(tracks: readonly T[]): T[] =>
+    tracks.flatMap((t) => {
+      const joint = taken.from.indexOf(t.joint);
+      return joint < 0 ? [] : [{ ...t, joint }];
+    });
   return {
     ...motion,
-    turns: turns,
-    places: motion.places.flatMap((t) => {
-      const joint = taken.from.indexOf(t.joint);
-      return joint < 0 ? [] : [{ joint, values: t.values }];
-    }),
+    turns,
+    places: its(motion.places),
+    scales: its(motion.scales),
   };
 }

@@ -1,46 +1,51 @@
 import { MotionError } from '../errors';
 import { alignSigns, slerp } from '../math/quat';
 import type { Rig } from '../rig/rig';
-import { MAX_NUMBERS, type Motion } from './motion';
+import { durationOf, MAX_NUMBERS, type Motion } from './motion';
+import { betweenFrames, pickTracks } from './tracks';
 
-/** Numbers of frames `times` (fractions allowed, rising or not) picked out of a motion: turns by shortest arc, the rest linearly. */
-export function pickFrames(rig: Rig, motion: Motion, times: Float64Array): Motion {
+/**
+ * A motion read at other times: turns by shortest arc, places, scales and numbers by their tracks' interpolation, labels as
+ * they stand. At whole frames it is what stands there, to the bit.
+ * @param times in frames, fractions allowed, rising or not; clamped to the motion
+ * @param fps frame rate of the result; the motion's own where left out
+ * @throws MotionError 'bad-argument' without a frame, 'too-large' beyond what a motion may hold
+ */
+export function pickFrames(rig: Rig, motion: Motion, times: Float64Array, fps: number = motion.fps): Motion {
   const n = rig.names.length;
   const frames = times.length;
   if (frames < 1) throw new MotionError('bad-argument', 'No frame would be left.');
-  if (4 * n * frames > MAX_NUMBERS) throw new MotionError('too-large', 'The motion would grow too large.');
-  const last = motion.frameCount - 1;
+  if (4 * n * frames > MAX_NUMBERS)
+    throw new MotionError('too-large', `The motion would grow to ${frames} frames: that is more than is taken.`);
   const turns = new Float32Array(4 * n * frames);
-  const split = (f: number): [number, number, number] => {
-    const x = Math.min(last, Math.max(0, times[f]!));
-    const near = Math.round(x);
-    if (Math.abs(x - near) < 1e-9) return [near, near, 0];
-    return [Math.floor(x), Math.min(last, Math.floor(x) + 1), x - Math.floor(x)];
-  };
+  const at = { a: 0, b: 0, t: 0 };
   for (let f = 0; f < frames; f++) {
-    const [a, b, t] = split(f);
+    const { a, b, t } = betweenFrames(times[f]!, motion.frameCount, at);
     if (t === 0) turns.set(motion.turns.subarray(4 * n * a, 4 * n * (a + 1)), 4 * n * f);
     else
       for (let j = 0; j < n; j++)
         slerp(turns, 4 * (f * n + j), motion.turns, 4 * (a * n + j), motion.turns, 4 * (b * n + j), t);
   }
   for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
-  const linear = (values: Float32Array, width: number): Float32Array => {
-    const out = new Float32Array(width * frames);
-    for (let f = 0; f < frames; f++) {
-      const [a, b, t] = split(f);
-      for (let k = 0; k < width; k++)
-        out[width * f + k] = (1 - t) * values[width * a + k]! + t * values[width * b + k]!;
-    }
-    return out;
-  };
-  return {
-    fps: motion.fps,
-    frameCount: frames,
-    turns: turns,
-    places: motion.places.map((t) => ({ joint: t.joint, values: linear(t.values, 3) })),
-    numbers: motion.numbers.map((s) => ({ name: s.name, values: linear(s.values, 1) })),
-  };
+  return { fps, frameCount: frames, turns, ...pickTracks(motion, times) };
+}
+
+/**
+ * The same motion at another frame rate; the first frame is kept. See pickFrames for what lies between frames.
+ * @param fps above 0, at most 1000
+ */
+export function resample(rig: Rig, motion: Motion, fps: number): Motion {
+  if (!(fps > 0) || fps > 1000)
+    throw new MotionError('bad-argument', 'The frame rate must lie above 0 and at most 1000.');
+  if (Math.abs(fps - motion.fps) < 1e-6) return motion;
+  const frames = Math.max(1, Math.floor(durationOf(motion) * fps + 1e-6) + 1);
+  const step = motion.fps / fps;
+  return pickFrames(
+    rig,
+    motion,
+    Float64Array.from({ length: frames }, (_, f) => f * step),
+    fps,
+  );
 }
 
 /** A speed that holds from a time on, passing linearly into the next one. */

@@ -12,6 +12,8 @@ describe('turns written back in their parents’ frames', () => {
     turns: Float32Array.from({ length: 12 * n }, (_, i) => (i % 4 === 3 ? 1 : 0)),
     places: [],
     numbers: [],
+    scales: [],
+    steps: [],
   };
   const half = Math.SQRT1_2;
 

@@ -73,7 +73,7 @@ export function unhang(rig: Rig, motion: Motion, joint: number): Unhung {
   }
   return {
     rig: alone,
-    motion: withTrack({ ...motion, turns: turns }, top, values),
+    motion: withTrack({ ...motion, turns }, top, values),
     top,
     rehang: (done) => {
       const back = done.turns.slice();

@@ -29,7 +29,15 @@ function posed(frames: number, turns: Record<string, (f: number) => number[]>, f
     places.set(plain.restT.subarray(0, 3), 3 * f);
     for (const [name, turn] of Object.entries(turns)) rotations.set(turn(f), 4 * (n * f + plain.names.indexOf(name)));
   }
-  return { fps, frameCount: frames, turns: rotations, places: [{ joint: 0, values: places }], numbers: [] };
+  return {
+    fps,
+    frameCount: frames,
+    turns: rotations,
+    places: [{ joint: 0, values: places }],
+    numbers: [],
+    scales: [],
+    steps: [],
+  };
 }
 const about = (x: number, y: number, z: number, degrees: number): number[] => {
   const q = [0, 0, 0, 1];

@@ -39,7 +39,15 @@ function dip(depth: number, frames = 60): Motion {
     }
     places.set([0, 0.95 - down, 0], 3 * f);
   }
-  return { fps: 30, frameCount: frames, turns: turns, places: [{ joint: 0, values: places }], numbers: [] };
+  return {
+    fps: 30,
+    frameCount: frames,
+    turns,
+    places: [{ joint: 0, values: places }],
+    numbers: [],
+    scales: [],
+    steps: [],
+  };
 }
 
 /** Height of each hand's tip over time. */

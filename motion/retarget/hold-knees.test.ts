@@ -136,7 +136,15 @@ test('on upright thighs, knees of unequal thickness do not throw the hips aside'
     }
     values.set([0.004 * Math.sin(f / 6), 0.515, 0.004 * Math.cos(f / 7)], 3 * f);
   }
-  const upright: Motion = { fps: 30, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
+  const upright: Motion = {
+    fps: 30,
+    frameCount: frames,
+    turns,
+    places: [{ joint: 0, values }],
+    numbers: [],
+    scales: [],
+    steps: [],
+  };
   const target = { ...withLegs(0.9, 0.9, 1), girths: { kneeL: 0.06, kneeR: 0.09 } };
   const done = retarget(crawler, upright, target);
   expect(new Set(done.plants.map((p) => p.part)).has('kneeL')).toBe(true);
@@ -169,7 +177,7 @@ describe('a body that sits', () => {
       }
       values.set([0.015 * Math.sin(f / 14), 0.53, 0.02 * Math.sin(f / 20)], 3 * f);
     }
-    return { fps: 30, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
+    return { fps: 30, frameCount: frames, turns, places: [{ joint: 0, values }], numbers: [], scales: [], steps: [] };
   };
 
   test('stays on its spot, on legs of any length', () => {

@@ -478,7 +478,7 @@ export function bendLegs(
       if (sole.toes >= 0 && parents[sole.toes] === sole.foot) writer.write(f, sole.toes, turn, 4 * f, toeTurn, 4 * f);
     }
   }
-  return { motion: { ...motion, turns: writer.turns, places: places }, reach, short, shins };
+  return { motion: { ...motion, turns: writer.turns, places }, reach, short, shins };
 }
 
 /** The knee's hinge in the thigh's frame: the body's left-right axis in the aligned pose. */

@@ -247,7 +247,7 @@ export function keepLimits(party: Party, motion: Motion, limits: Limits = defaul
   }
   if (!turns) return motion;
   for (const j of turned) alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
-  return { ...motion, turns: turns };
+  return { ...motion, turns };
 }
 
 function hangsFrom(rig: Rig, joint: number, ancestor: number): boolean {

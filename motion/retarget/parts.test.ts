@@ -278,6 +278,8 @@ describe('steadiness', () => {
       turns: Float32Array.from({ length: 4 * n * 30 }, (_, i) => (i % 4 === 3 ? 1 : 0)),
       places: [],
       numbers: [],
+      scales: [],
+      steps: [],
     };
     expect(steadiness(source, still)).toMatchObject({ jitter: 0, snap: 0 });
     const level = (size: number): number => {
@@ -291,7 +293,7 @@ describe('steadiness', () => {
         const l = Math.hypot(...turns.subarray(o, o + 4));
         for (let k = 0; k < 4; k++) turns[o + k] = turns[o + k]! / l;
       }
-      return steadiness(source, { ...still, turns: turns }).jitter;
+      return steadiness(source, { ...still, turns }).jitter;
     };
     expect(level(0.02)).toBeGreaterThan(1.5 * level(0.01));
     expect(level(0.01)).toBeGreaterThan(0);
@@ -301,7 +303,7 @@ describe('steadiness', () => {
     const motion = wander(plain, 40, 1, 60, 0.2);
     const turns = motion.turns.slice();
     axisAngleQuat(turns, 4 * (20 * n + plain.names.indexOf('RightLeg')), 1, 0, 0, 1.4);
-    const s = steadiness(source, { ...motion, turns: turns });
+    const s = steadiness(source, { ...motion, turns });
     expect(s.snapSlot).toBe('shinR');
     expect(Math.abs(s.snapFrame - 20)).toBeLessThanOrEqual(1);
   });

@@ -128,9 +128,11 @@ export function proofOn(target: Party): Proof {
   const motion: Motion = {
     fps: FPS,
     frameCount: frames,
-    turns: turns,
+    turns,
     places: [{ joint: 0, values: standing }],
     numbers: [],
+    scales: [],
+    steps: [],
   };
   return { motion: retarget(source, motion, target, { plants: false }).motion, steps };
 }

@@ -26,7 +26,7 @@ function going(lowered: number, forward: number, swing = 0, frames = 120): Motio
       mulQuat(turns, 4 * (f * n + joint(`${side}Arm`)), ahead, 0, down, 0);
     }
   }
-  return { fps: 60, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
+  return { fps: 60, frameCount: frames, turns, places: [{ joint: 0, values }], numbers: [], scales: [], steps: [] };
 }
 const count = (motion: Motion): number => handsTogether(body, motion, ARM).count;
 

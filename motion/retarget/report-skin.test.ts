@@ -26,7 +26,7 @@ function elbowEdge(): SkinEdges {
 const still = (frames: number): Motion => {
   const turns = new Float32Array(4 * n * frames);
   for (let f = 0; f < frames; f++) turns.set(rig.restR, 4 * n * f);
-  return { fps: 30, frameCount: frames, turns: turns, places: [], numbers: [] };
+  return { fps: 30, frameCount: frames, turns, places: [], numbers: [], scales: [], steps: [] };
 };
 
 test('a bent elbow is as usual, whatever it does to the skin; a forearm left behind is not', () => {

@@ -155,7 +155,7 @@ function stepping(frames = 120, fps = 60): Motion {
   }
   const places = new Float32Array(3 * frames);
   for (let f = 0; f < frames; f++) places.set([0, rig.restT[1]!, 0], 3 * f);
-  return { fps, frameCount: frames, turns: turns, places: [{ joint: 0, values: places }], numbers: [] };
+  return { fps, frameCount: frames, turns, places: [{ joint: 0, values: places }], numbers: [], scales: [], steps: [] };
 }
 
 describe('plants', () => {

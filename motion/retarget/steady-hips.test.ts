@@ -21,7 +21,7 @@ function trembling(fps: number, tremble = 0.5): Motion {
     turns.set([0, Math.sin(turn / 2), 0, Math.cos(turn / 2)], 4 * n * f);
     values.set([0, 0.95, 0], 3 * f);
   }
-  return { fps, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] };
+  return { fps, frameCount: frames, turns, places: [{ joint: 0, values }], numbers: [], scales: [], steps: [] };
 }
 /** Largest angle between the hips of two motions, or what hangs from them, in the world; the ends of a filter left aside. */
 function apart(a: Motion, b: Motion, joint: number): number {

@@ -1,5 +1,6 @@
 import { invMul64, load4, mul64, normalize64, rotate64, slerp64, storeLocal } from '../math/fast';
-import { type Motion, type PlaceTrack, PoseReader } from '../motion/motion';
+import { type Motion, PoseReader } from '../motion/motion';
+import type { PlaceTrack } from '../motion/tracks';
 import type { Plan } from './plan';
 
 export type Travel = 'leg' | 'path' | 'none';
@@ -101,7 +102,10 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
     frameCount: frames,
     turns: out,
     places: [...copied.filter((c) => c.joint !== hips), { joint: hips, values: hipPlaces }],
+    // sizes are a body's own; what has a name goes along
+    scales: plan.equalRigs ? motion.scales : [],
     numbers: motion.numbers,
+    steps: motion.steps,
   };
 }
 

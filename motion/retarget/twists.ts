@@ -104,5 +104,5 @@ export function shareTwists(plan: Plan, motion: Motion): Motion {
     }
     for (const j of [joint, ...carried]) alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
   }
-  return { ...motion, turns: turns };
+  return { ...motion, turns };
 }

@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { findTPose, restKind } from '../body/rest-kind';
 import { MotionError } from '../errors';
-import { PoseReader, sampleAt, transformMotion } from '../motion/motion';
+import { PoseReader, transformMotion } from '../motion/motion';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
+import { betweenFrames } from '../motion/tracks';
 import { buildRig, PLAIN, party, posedRig, wander } from '../test/bodies';
 import { strongestFour } from './figure';
 import { assertRig, childrenOf, composePose, newWorldPose, restPose, tipOf, transformRig } from './rig';
@@ -183,8 +184,12 @@ describe('influences', () => {
 
 test('a time between frames is a share of the later one; times outside stay at the ends', () => {
   const motion = { fps: 30, frameCount: 31 };
-  expect(sampleAt(motion, 0.5)).toEqual({ a: 15, b: 15, t: 0 });
-  expect(sampleAt(motion, 0.55)).toMatchObject({ a: 16, b: 17, t: expect.closeTo(0.5, 6) });
-  expect(sampleAt(motion, -3)).toMatchObject({ a: 0, t: 0 });
-  expect(sampleAt(motion, 99)).toMatchObject({ a: 30, t: 0 });
+  expect(betweenFrames(0.5 * motion.fps, motion.frameCount)).toEqual({ a: 15, b: 15, t: 0 });
+  expect(betweenFrames(0.55 * motion.fps, motion.frameCount)).toMatchObject({
+    a: 16,
+    b: 17,
+    t: expect.closeTo(0.5, 6),
+  });
+  expect(betweenFrames(-3 * motion.fps, motion.frameCount)).toMatchObject({ a: 0, t: 0 });
+  expect(betweenFrames(99 * motion.fps, motion.frameCount)).toMatchObject({ a: 30, t: 0 });
 });

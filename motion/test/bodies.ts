@@ -135,7 +135,15 @@ export function wander(rig: Rig, frames: number, seed = 1, fps = 60, size = 0.5)
     }
     places.set([0.2 * Math.sin(f / fps), rig.restT[1]! + 0.05 * Math.cos((2 * f) / fps), (0.8 * f) / fps], 3 * f);
   }
-  return { fps, frameCount: frames, turns: rotations, places: [{ joint: 0, values: places }], numbers: [] };
+  return {
+    fps,
+    frameCount: frames,
+    turns: rotations,
+    places: [{ joint: 0, values: places }],
+    numbers: [],
+    scales: [],
+    steps: [],
+  };
 }
 
 /**
@@ -156,7 +164,15 @@ export function standing(
     values.set([0, height, 0], 3 * f);
     turn(f, (name, q) => rotations.set(q, 4 * (f * n + rig.names.indexOf(name))));
   }
-  return { fps: 60, frameCount: frames, turns: rotations, places: [{ joint: 0, values }], numbers: [] };
+  return {
+    fps: 60,
+    frameCount: frames,
+    turns: rotations,
+    places: [{ joint: 0, values }],
+    numbers: [],
+    scales: [],
+    steps: [],
+  };
 }
 
 /**
@@ -193,5 +209,13 @@ export function crawling(frames = 60, { shin = 88, foot = 60, height = 0.5, drif
     }
     values.set([drift * Math.sin(f / 11), height, drift * Math.cos(f / 14)], 3 * f);
   }
-  return { fps: 60, frameCount: frames, turns: rotations, places: [{ joint: 0, values }], numbers: [] };
+  return {
+    fps: 60,
+    frameCount: frames,
+    turns: rotations,
+    places: [{ joint: 0, values }],
+    numbers: [],
+    scales: [],
+    steps: [],
+  };
 }

@@ -72,7 +72,7 @@ function rebuild({ rig, motion }: Case, nodes: readonly Node[]): Case {
     rig: { ...rig, names: nodes.map((x) => x.name), parents, restT: rest.t, restR: rest.r, tips },
     motion: {
       ...motion,
-      turns: turns,
+      turns,
       places: places.flatMap((values, joint) =>
         values.some((x, o) => Math.abs(x - rest.t[3 * joint + (o % 3)]!) > 1e-5) ? [{ joint, values }] : [],
       ),
@@ -185,7 +185,10 @@ export function walking(frames = 120): Case {
     }
     values.set([0.02 * Math.sin(phase), 0.93 - 0.02 * Math.cos(2 * phase), 0.012 * f], 3 * f);
   }
-  return { rig, motion: { fps: 60, frameCount: frames, turns: turns, places: [{ joint: 0, values }], numbers: [] } };
+  return {
+    rig,
+    motion: { fps: 60, frameCount: frames, turns, places: [{ joint: 0, values }], numbers: [], scales: [], steps: [] },
+  };
 }
 
 /** Largest distance between joints of equal names in two motions, metres. */

@@ -2,6 +2,7 @@ import { MotionError } from '../errors';
 import { lowPass } from '../math/low-pass';
 import { alignSigns, angleBetweenQuats, normalizeQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
+import { mapTracks } from '../motion/tracks';
 import type { Rig } from '../rig/rig';
 
 /** A run of frames of one joint, both ends included. */
@@ -124,7 +125,7 @@ function bridge(rig: Rig, motion: Motion, spans: readonly Span[]): Motion {
   for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
   return {
     ...motion,
-    turns: turns,
+    turns,
     places: motion.places.map((t) => ({ joint: t.joint, values: places.get(t.joint)! })),
   };
 }
@@ -204,16 +205,14 @@ export function smooth(rig: Rig, motion: Motion, cutoffHz: number): Motion {
   for (let o = 0; o < turns.length; o += 4) normalizeQuat(turns, o);
   return {
     ...clean,
-    turns: turns,
-    places: clean.places.map(({ joint, values }) => {
-      const out = values.slice();
-      for (let k = 0; k < 3; k++) filter(out, k, 3, frames);
-      return { joint, values: out };
-    }),
-    numbers: clean.numbers.map(({ name, values }) => {
-      const out = values.slice();
-      filter(out, 0, 1, frames);
-      return { name, values: out };
+    turns,
+    ...mapTracks(clean, {
+      values: (values, width) => {
+        const out = values.slice();
+        for (let k = 0; k < width; k++) filter(out, k, width, frames);
+        return out;
+      },
+      labels: (values) => values,
     }),
   };
 }

@@ -67,7 +67,7 @@ function enlarge(party: Party, motion: Motion, amount: number): Motion {
     const slow = slowCourse(t.values, 0, 3, 3, frames, w, round);
     return { joint: t.joint, values: t.values.map((x, i) => slow[i]! + amount * (x - slow[i]!)) };
   });
-  return keepFeet(party, motion, { ...motion, turns: turns, places: places }, ({ plans }) => {
+  return keepFeet(party, motion, { ...motion, turns, places }, ({ plans }) => {
     for (const { goal, held } of plans) liftSwing(goal, held, amount);
   });
 }
@@ -294,5 +294,5 @@ export function moveRoots(party: Party, motion: Motion, by: readonly number[], t
     }
     tracks.set(j, values);
   }
-  return { ...motion, turns: turns, places: [...tracks].map(([joint, values]) => ({ joint, values })) };
+  return { ...motion, turns, places: [...tracks].map(([joint, values]) => ({ joint, values })) };
 }

@@ -132,8 +132,9 @@ export function withRoot(rig: Rig, motion: Motion): { rig: Rig; motion: Motion }
     },
     motion: {
       ...motion,
-      turns: turns,
-      places: motion.places.map((t) => ({ joint: t.joint + 1, values: t.values })),
+      turns,
+      places: motion.places.map((t) => ({ ...t, joint: t.joint + 1 })),
+      scales: motion.scales.map((t) => ({ ...t, joint: t.joint + 1 })),
     },
   };
 }

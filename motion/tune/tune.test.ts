@@ -17,7 +17,7 @@ const n = rig.names.length;
 const still = (frames: number, fps = 60): Motion => {
   const turns = new Float32Array(4 * n * frames);
   for (let f = 0; f < frames; f++) turns.set(rig.restR, 4 * n * f);
-  return { fps, frameCount: frames, turns: turns, places: [], numbers: [] };
+  return { fps, frameCount: frames, turns, places: [], numbers: [], scales: [], steps: [] };
 };
 
 /** A seeded walk over the numbers −1 … 1. */

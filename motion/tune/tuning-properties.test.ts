@@ -3,8 +3,9 @@ import { noiseLevel } from '../analysis/noise';
 import { MotionError } from '../errors';
 import { addOffsets } from '../layer/offsets';
 import { angleBetweenQuats, axisAngleQuat } from '../math/quat';
-import { durationOf, type Motion, PoseReader, resample, sampleAt } from '../motion/motion';
-import { hold, pickFrames, retime, reverse, trim } from '../motion/timing';
+import { durationOf, type Motion, PoseReader } from '../motion/motion';
+import { hold, pickFrames, resample, retime, reverse, trim } from '../motion/timing';
+import { betweenFrames } from '../motion/tracks';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
 import { despike, fillGaps, findGaps, findSpikes, smooth } from './clean';
 import { armsApart, energy, lean, moveRoots, place, setOnFloor, stanceWidth, strideLength } from './posture';
@@ -307,7 +308,7 @@ describe('time', () => {
       const out = resample(plain, motion, fps);
       expect(Math.abs(durationOf(out) - durationOf(motion))).toBeLessThanOrEqual(0.5 / fps + 1e-9);
       // half a second in both: an instant that falls onto a frame of each
-      const [a, b] = [sampleAt(motion, 0.5), sampleAt(out, 0.5)];
+      const [a, b] = [betweenFrames(0.5 * motion.fps, motion.frameCount), betweenFrames(0.5 * out.fps, out.frameCount)];
       expect(a.t).toBe(0);
       expect(b.t).toBe(0);
       for (let j = 0; j < n; j++)
@@ -323,7 +324,7 @@ describe('cleaning', () => {
     const turns = motion.turns.slice();
     axisAngleQuat(turns, 4 * (50 * n + elbow), 0, 1, 0, 2.2);
     axisAngleQuat(turns, 4 * (80 * n + elbow), 1, 0, 0, -1.9);
-    return { ...motion, turns: turns };
+    return { ...motion, turns };
   };
 
   test('spikes are found in their joint and frame, and taken out without touching anything else', () => {
@@ -340,7 +341,7 @@ describe('cleaning', () => {
   test('a turn stored with the other sign is no spike', () => {
     const turns = motion.turns.slice();
     for (let k = 0; k < 4; k++) turns[4 * (30 * n + elbow) + k] = -turns[4 * (30 * n + elbow) + k]!;
-    expect(findSpikes(plain, { ...motion, turns: turns })).toEqual([]);
+    expect(findSpikes(plain, { ...motion, turns })).toEqual([]);
   });
 
   test('gaps are found where a joint freezes and then jumps, and filled near what was there', () => {

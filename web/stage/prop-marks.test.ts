@@ -11,7 +11,7 @@ function squat(lowest: number, frames = 20) {
   for (let f = 0; f < frames; f++) turns.set(view.rig.restR, 4 * n * f);
   const values = new Float32Array(3 * frames);
   for (let f = 0; f < frames; f++) values.set([0.1 * f, 0.9 - (f === lowest ? 0.4 : 0), 2], 3 * f);
-  return { fps: 30, frameCount: frames, turns, places: [{ joint: 0, values }], numbers: [] };
+  return { fps: 30, frameCount: frames, turns, places: [{ joint: 0, values }], numbers: [], scales: [], steps: [] };
 }
 
 test('a seat stands where the hips come lowest, as high as the shown body needs it', () => {

@@ -1,9 +1,11 @@
 // Runs in a server thread: everything that takes long or reads strangers' bytes. Pure in, pure out; no database here.
+import { createHash } from 'node:crypto';
 import {
   applySpace,
   type BodyMapJson,
   bodyMapFromJson,
   bodyMapToJson,
+  canonicalBytes,
   describeClip,
   describePoses,
   evaluateFitting,
@@ -52,6 +54,8 @@ import type { ChangeWish, FitEdits, FitSettings } from './wishes';
 export interface ReadClip {
   name: string;
   packed: Uint8Array;
+  /** Under which the library keeps the motion: a hash of its values, not of how they are packed. */
+  address: string;
   strip: Uint8Array;
   facts: Facts;
   descriptor: Int8Array;
@@ -220,7 +224,9 @@ function keepable(party: Party, name: string, motion: Motion): ReadClip {
   const descriptor = describeClip(features);
   const poses = describePoses(features, contacts);
   const sketch = sketchToBytes(sketchFit(party, motion, contacts, body));
-  return { name, packed: packMotion(party.rig, motion), strip: stripToBytes(strip), facts, descriptor, poses, sketch };
+  const address = createHash('sha256').update(canonicalBytes(motion)).digest('hex');
+  const packed = packMotion(party.rig, motion);
+  return { name, packed, address, strip: stripToBytes(strip), facts, descriptor, poses, sketch };
 }
 
 export interface ChangeOrder {

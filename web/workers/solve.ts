@@ -13,6 +13,7 @@ import {
   type Limb,
   type Loop,
   type Motion,
+  mapTracks,
   measureBody,
   type ProofStep,
   type Prop,
@@ -72,13 +73,7 @@ function loadMotion(hash: string): Promise<Motion> {
 }
 
 /** A motion to be played on a rig, arrays handed over to the page. */
-export interface Playable {
-  fps: number;
-  frameCount: number;
-  turns: Float32Array;
-  places: { joint: number; values: Float32Array }[];
-  numbers: { name: string; values: Float32Array }[];
-}
+export type Playable = Motion;
 
 /** An item on a character, perhaps with a change that is not kept yet. */
 export interface ShowWish {
@@ -131,17 +126,14 @@ export interface Reading {
 }
 
 const copy = (m: Motion): Playable => ({
-  fps: m.fps,
-  frameCount: m.frameCount,
+  ...m,
   turns: m.turns.slice(),
-  places: m.places.map((t) => ({ joint: t.joint, values: t.values.slice() })),
-  numbers: m.numbers.map((s) => ({ name: s.name, values: s.values.slice() })),
+  ...mapTracks(m, { values: (v) => v.slice(), labels: (v) => v.slice() }),
 });
-const buffers = (p: Playable): ArrayBuffer[] => [
-  p.turns.buffer as ArrayBuffer,
-  ...p.places.map((t) => t.values.buffer as ArrayBuffer),
-  ...p.numbers.map((s) => s.values.buffer as ArrayBuffer),
-];
+const buffers = (p: Playable): ArrayBuffer[] =>
+  [p, ...p.places, ...p.scales, ...p.numbers, ...p.steps].map(
+    (t) => ('turns' in t ? t.turns : t.values).buffer as ArrayBuffer,
+  );
 
 const solver = {
   /** A motion on its own rig. */

@@ -27,6 +27,8 @@ export function stillOf(turns: readonly number[]): Playable {
     turns: Float32Array.from(turns),
     places: [],
     numbers: [],
+    scales: [],
+    steps: [],
   };
 }
 export const bindTurns = (view: RigView): number[] => turnsOfPose(view.rig, restPose(view.rig));

@@ -204,7 +204,7 @@ export const bodyMaps = mysqlTable('body_maps', {
   changedAt: datetime('changed_at', { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`),
 });
 
-/** Immutable motions under the SHA-256 of their packed bytes. */
+/** Immutable motions under the SHA-256 of their canonical values (see canonicalBytes); older ones under that of their packed bytes. */
 export const motions = mysqlTable('motions', {
   hash: hash('hash').primaryKey(),
   frameCount: int('frame_count').notNull(),

@@ -18,7 +18,7 @@ import {
   readings,
 } from '../db/schema';
 import { notFound } from '../errors';
-import { newId, sha256 } from '../ids';
+import { newId } from '../ids';
 import { folderByPath } from './folders';
 import { newGroup, record } from './history';
 import { setTags, tagsOf } from './tags';
@@ -175,9 +175,9 @@ export interface NewItem {
   groupId?: string;
 }
 
-/** Keeps a motion under its hash; equal bytes are kept once. */
+/** Keeps a motion under its address; equal motions are kept once. */
 export async function keepMotion(db: Queries, clip: ReadClip): Promise<string> {
-  const hash = sha256(clip.packed);
+  const hash = clip.address;
   await db
     .insert(motions)
     .ignore()

@@ -1,0 +1,327 @@
+import type { Motion } from '../motion/motion';
+import type { PlaceTrack } from '../motion/tracks';
+import { childrenOf, type Rig } from '../rig/rig';
+import { LEAF_REACH } from './error';
+import { BLOCK_FRAMES } from './layout';
+
+/** Drops a constant track whose turn departs by less than this, in radians (quaternion halves). */
+const STILL_TOLERANCE = 1e-6;
+/** Coarsest step of a quaternion component. */
+const COARSEST = 0.02;
+
+/** J: 1 for joints that keep one turn throughout. */
+export function stillJoints(rig: Rig, motion: Motion): Uint8Array {
+  const n = rig.names.length;
+  const out = new Uint8Array(n).fill(1);
+  const { turns } = motion;
+  const first = turns.slice(0, 4 * n);
+  for (let o = 4 * n; o < turns.length; o += 4 * n)
+    for (let i = 0; i < 4 * n; i++) if (Math.abs(turns[o + i]! - first[i]!) > STILL_TOLERANCE) out[i >> 2] = 0;
+  return out;
+}
+
+/**
+ * Steps of the joints' quaternion components at coarseness 1, in steps a metre: inverse to how far what turns rigidly with a
+ * joint reaches from it, its children's origins and beyond them where they are still. A parent is no coarser than its
+ * children, whose tracks would carry its noise.
+ */
+export function relativeSteps(rig: Rig, still: Uint8Array): Float32Array {
+  const n = rig.names.length;
+  const reach = new Float64Array(n);
+  const steps = new Float32Array(n);
+  const cap = new Float64Array(n).fill(Number.POSITIVE_INFINITY);
+  const hasChild = new Uint8Array(n);
+  const long = (v: Float32Array, j: number): number => Math.hypot(v[3 * j]!, v[3 * j + 1]!, v[3 * j + 2]!);
+  for (let j = n - 1; j >= 0; j--) {
+    if (!hasChild[j]) reach[j] = Math.max(LEAF_REACH, Number.isNaN(rig.tips[3 * j]!) ? 0 : long(rig.tips, j));
+    steps[j] = Math.min(1 / reach[j]!, cap[j]!);
+    const p = rig.parents[j]!;
+    if (p < 0) continue;
+    hasChild[p] = 1;
+    reach[p] = Math.max(reach[p]!, long(rig.restT, j) + (still[j] ? reach[j]! : 0), 0.01);
+    cap[p] = Math.min(cap[p]!, steps[j]!);
+  }
+  return steps;
+}
+
+/** The step of a joint in a block, as writer and reader both work it out. */
+export const stepOf = (relative: number, coarseness: number): number =>
+  Math.fround(Math.min(relative * coarseness, COARSEST));
+
+/** One block of a motion as whole numbers. */
+export interface QuantisedBlock {
+  readonly coarseness: number;
+  readonly placeStep: number;
+  /** J: left-out component 0…3, or 4 where all are kept; +8 where it is negative. */
+  readonly modes: Uint8Array;
+  /** 4 J: runs of components, those of still joints and left-out ones without meaning. */
+  readonly turns: readonly Int32Array[];
+  /** 3 for each track of places. */
+  readonly places: readonly Int32Array[];
+  /** Largest distance by which any joint, or any point of a leaf, comes back elsewhere, metres. */
+  readonly error: number;
+}
+
+/**
+ * Turns blocks of a motion into whole numbers, one at a time and in the same memory, and measures on the way what a reader
+ * will get. Each joint's turn is taken relative to its parent as the reader will see it, so errors do not add up along a limb.
+ */
+export class BlockQuantiser {
+  private readonly truthR: Float64Array[];
+  private readonly seenR: Float64Array[];
+  private readonly truthP: Float64Array[];
+  private readonly seenP: Float64Array[];
+  private readonly turns: Int32Array[];
+  private readonly places: Int32Array[];
+  private readonly modes: Uint8Array;
+  private readonly trackOf: Int32Array;
+  private readonly isLeaf: Uint8Array;
+  private readonly local = new Float64Array(4 * BLOCK_FRAMES);
+  private readonly one = new Float32Array(4);
+
+  constructor(
+    private readonly rig: Rig,
+    private readonly motion: Motion,
+    private readonly still: Uint8Array,
+    private readonly relative: Float32Array,
+  ) {
+    const n = rig.names.length;
+    const make = (width: number): Float64Array[] =>
+      Array.from({ length: n }, () => new Float64Array(width * BLOCK_FRAMES));
+    [this.truthR, this.seenR, this.truthP, this.seenP] = [make(4), make(4), make(3), make(3)];
+    this.turns = Array.from({ length: 4 * n }, () => new Int32Array(BLOCK_FRAMES));
+    this.places = Array.from({ length: 3 * motion.places.length }, () => new Int32Array(BLOCK_FRAMES));
+    this.modes = new Uint8Array(n);
+    this.trackOf = new Int32Array(n).fill(-1);
+    motion.places.forEach((t, i) => {
+      this.trackOf[t.joint] = i;
+    });
+    this.isLeaf = Uint8Array.from(childrenOf(rig), (c) => (c.length === 0 ? 1 : 0));
+  }
+
+  /** Frames from … to − 1, at most a block, with a coarseness in metres; the answer holds until the next call. */
+  quantise(from: number, to: number, coarseness: number, placeStep: number): QuantisedBlock {
+    const { rig, motion, modes, turns, places } = this;
+    motion.places.forEach((t, i) => {
+      this.quantisePlaces(t, i, from, to, placeStep);
+    });
+    let worst = 0;
+    for (let j = 0; j < rig.names.length; j++) {
+      this.quantiseTurns(j, from, to - from, coarseness);
+      worst = Math.max(worst, this.place(j, from, to - from, placeStep));
+    }
+    return { coarseness, placeStep, modes, turns, places, error: Math.sqrt(worst) };
+  }
+
+  private quantisePlaces({ values }: PlaceTrack, i: number, from: number, to: number, step: number): void {
+    for (let k = 0; k < 3; k++) {
+      const out = this.places[3 * i + k]!;
+      for (let f = from; f < to; f++) out[f - from] = Math.round(values[3 * f + k]! / step);
+    }
+  }
+
+  /** A joint's turns in the world as they are, the whole numbers, and its turns in the world as the reader will have them. */
+  private quantiseTurns(j: number, from: number, count: number, coarseness: number): void {
+    const { rig, motion, local, one } = this;
+    const n = rig.names.length;
+    const p = rig.parents[j]!;
+    const truth = this.truthR[j]!;
+    const seen = this.seenR[j]!;
+    const above = p < 0 ? undefined : this.truthR[p]!;
+    const aboveSeen = p < 0 ? undefined : this.seenR[p]!;
+    const source = motion.turns;
+    for (let f = 0, o = 4 * (from * n + j); f < count; f++, o += 4 * n) mulInto(truth, 4 * f, above, source, o);
+    if (this.still[j]) {
+      for (let f = 0; f < count; f++) mulInto(seen, 4 * f, aboveSeen, source, 4 * j);
+      return;
+    }
+    for (let f = 0, o = 4 * (from * n + j); f < count; f++, o += 4 * n)
+      relativeInto(local, 4 * f, aboveSeen, truth, source, o);
+    const step = stepOf(this.relative[j]!, coarseness);
+    const mode = leftOut(local, count);
+    this.modes[j] = mode;
+    const runs = this.turns;
+    for (let f = 0; f < count; f++) {
+      for (let k = 0; k < 4; k++) {
+        const x = k === (mode & 7) ? 0 : Math.round(local[4 * f + k]! / step);
+        runs[4 * j + k]![f] = x;
+        one[k] = x * step;
+      }
+      finishQuat(one, 0, mode);
+      mulInto(seen, 4 * f, aboveSeen, one, 0);
+    }
+  }
+
+  /** Places of a joint in the world, true and as read; returns the largest square of a distance. */
+  private place(j: number, from: number, count: number, placeStep: number): number {
+    const { rig, motion } = this;
+    const p = rig.parents[j]!;
+    const track = this.trackOf[j]!;
+    const truth = this.truthP[j]!;
+    const seen = this.seenP[j]!;
+    const values = track < 0 ? rig.restT : motion.places[track]!.values;
+    let worst = 0;
+    for (let f = 0; f < count; f++) {
+      const o = 3 * f;
+      const v = track < 0 ? 3 * j : 3 * (from + f);
+      const x = values[v]!;
+      const y = values[v + 1]!;
+      const z = values[v + 2]!;
+      const sx = track < 0 ? x : Math.fround(this.places[3 * track]![f]! * placeStep);
+      const sy = track < 0 ? y : Math.fround(this.places[3 * track + 1]![f]! * placeStep);
+      const sz = track < 0 ? z : Math.fround(this.places[3 * track + 2]![f]! * placeStep);
+      if (p < 0) {
+        truth[o] = x;
+        truth[o + 1] = y;
+        truth[o + 2] = z;
+        seen[o] = sx;
+        seen[o + 1] = sy;
+        seen[o + 2] = sz;
+      } else {
+        placeInto(truth, o, this.truthP[p]!, this.truthR[p]!, 4 * f, x, y, z);
+        placeInto(seen, o, this.seenP[p]!, this.seenR[p]!, 4 * f, sx, sy, sz);
+      }
+      const dx = truth[o]! - seen[o]!;
+      const dy = truth[o + 1]! - seen[o + 1]!;
+      const dz = truth[o + 2]! - seen[o + 2]!;
+      worst = Math.max(worst, dx * dx + dy * dy + dz * dz);
+      if (this.isLeaf[j]) worst = Math.max(worst, leafError(this.truthR[j]!, this.seenR[j]!, 4 * f, dx, dy, dz));
+    }
+    return worst;
+  }
+}
+
+/** dst = above · q, above none at a root. */
+function mulInto(dst: Float64Array, o: number, above: Float64Array | undefined, q: Float32Array, qo: number): void {
+  const bx = q[qo]!;
+  const by = q[qo + 1]!;
+  const bz = q[qo + 2]!;
+  const bw = q[qo + 3]!;
+  if (!above) {
+    dst[o] = bx;
+    dst[o + 1] = by;
+    dst[o + 2] = bz;
+    dst[o + 3] = bw;
+    return;
+  }
+  const ax = above[o]!;
+  const ay = above[o + 1]!;
+  const az = above[o + 2]!;
+  const aw = above[o + 3]!;
+  dst[o] = aw * bx + ax * bw + ay * bz - az * by;
+  dst[o + 1] = aw * by - ax * bz + ay * bw + az * bx;
+  dst[o + 2] = aw * bz + ax * by - ay * bx + az * bw;
+  dst[o + 3] = aw * bw - ax * bx - ay * by - az * bz;
+}
+
+/** dst = above⁻¹ · own, unit, with the sign that lies nearer to the source's. */
+function relativeInto(
+  dst: Float64Array,
+  o: number,
+  above: Float64Array | undefined,
+  own: Float64Array,
+  source: Float32Array,
+  so: number,
+): void {
+  const ax = above ? -above[o]! : 0;
+  const ay = above ? -above[o + 1]! : 0;
+  const az = above ? -above[o + 2]! : 0;
+  const aw = above ? above[o + 3]! : 1;
+  const bx = own[o]!;
+  const by = own[o + 1]!;
+  const bz = own[o + 2]!;
+  const bw = own[o + 3]!;
+  const x = aw * bx + ax * bw + ay * bz - az * by;
+  const y = aw * by - ax * bz + ay * bw + az * bx;
+  const z = aw * bz + ax * by - ay * bx + az * bw;
+  const w = aw * bw - ax * bx - ay * by - az * bz;
+  const length = Math.sqrt(x * x + y * y + z * z + w * w) || 1;
+  const dot = x * source[so]! + y * source[so + 1]! + z * source[so + 2]! + w * source[so + 3]!;
+  const s = (dot < 0 ? -1 : 1) / length;
+  dst[o] = s * x;
+  dst[o + 1] = s * y;
+  dst[o + 2] = s * z;
+  dst[o + 3] = s * w;
+}
+
+function placeInto(
+  dst: Float64Array,
+  o: number,
+  aboveP: Float64Array,
+  aboveR: Float64Array,
+  ro: number,
+  x: number,
+  y: number,
+  z: number,
+): void {
+  const ax = aboveR[ro]!;
+  const ay = aboveR[ro + 1]!;
+  const az = aboveR[ro + 2]!;
+  const aw = aboveR[ro + 3]!;
+  const tx = 2 * (ay * z - az * y);
+  const ty = 2 * (az * x - ax * z);
+  const tz = 2 * (ax * y - ay * x);
+  dst[o] = aboveP[o]! + x + aw * tx + ay * tz - az * ty;
+  dst[o + 1] = aboveP[o + 1]! + y + aw * ty + az * tx - ax * tz;
+  dst[o + 2] = aboveP[o + 2]! + z + aw * tz + ax * ty - ay * tx;
+}
+
+/** Largest square of a distance between two placings of the points 10 cm along a leaf's axes. */
+function leafError(a: Float64Array, b: Float64Array, o: number, dx: number, dy: number, dz: number): number {
+  let worst = 0;
+  for (let axis = 0; axis < 3; axis++) {
+    const x = dx + LEAF_REACH * (column(a, o, axis, 0) - column(b, o, axis, 0));
+    const y = dy + LEAF_REACH * (column(a, o, axis, 1) - column(b, o, axis, 1));
+    const z = dz + LEAF_REACH * (column(a, o, axis, 2) - column(b, o, axis, 2));
+    worst = Math.max(worst, x * x + y * y + z * z);
+  }
+  return worst;
+}
+
+/** Component k of where a turn takes an axis. */
+function column(q: Float64Array, o: number, axis: number, k: number): number {
+  const v = q[o + axis]!;
+  const w = q[o + 3]!;
+  if (axis === k) return 1 - 2 * (q[o + ((axis + 1) % 3)]! ** 2 + q[o + ((axis + 2) % 3)]! ** 2);
+  const third = 3 - axis - k;
+  const sign = (axis + 1) % 3 === k ? 1 : -1;
+  return 2 * (v * q[o + k]! + sign * w * q[o + third]!);
+}
+
+/** The component that stays farthest from 0 over the block is left out, if it stays far enough; 4 where none is. */
+function leftOut(local: Float64Array, count: number): number {
+  let drop = 4;
+  let sign = 1;
+  let best = 0.35;
+  for (let k = 0; k < 4; k++) {
+    let low = Number.POSITIVE_INFINITY;
+    const s = Math.sign(local[k]!);
+    for (let f = 0; f < count; f++) low = Math.min(low, local[4 * f + k]! * s);
+    if (low > best) {
+      best = low;
+      drop = k;
+      sign = s;
+    }
+  }
+  return drop + (sign < 0 ? 8 : 0);
+}
+
+/** Works out the left-out component, or normalises where all four were kept. Shared by writer and reader. */
+export function finishQuat(dst: Float32Array, o: number, mode: number): void {
+  const drop = mode & 7;
+  const x = dst[o]!;
+  const y = dst[o + 1]!;
+  const z = dst[o + 2]!;
+  const w = dst[o + 3]!;
+  const sum = x * x + y * y + z * z + w * w;
+  if (drop < 4) {
+    const rest = Math.sqrt(Math.max(0, 1 - sum));
+    dst[o + drop] = mode & 8 ? -rest : rest;
+  } else {
+    const l = sum > 0 ? 1 / Math.sqrt(sum) : 0;
+    dst[o] = x * l;
+    dst[o + 1] = y * l;
+    dst[o + 2] = z * l;
+    dst[o + 3] = sum > 0 ? w * l : 1;
+  }
+}

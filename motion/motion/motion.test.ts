@@ -74,17 +74,32 @@ describe('what is no motion of a rig is refused with its place', () => {
     [
       'travel of a joint that is not there',
       broken((m) => (m.places = [{ joint: 99, values: new Float32Array(12) }])),
-      /does not fit the rig/,
+      /names joint 99; the rig has 21 joints/,
     ],
     [
       'travel that is too short',
       broken((m) => (m.places = [{ joint: 0, values: new Float32Array(3) }])),
-      /does not fit the rig/,
+      /holds 3 numbers; 4 frames need 12/,
     ],
     [
       'a place that is none',
       broken((m) => (m.places = [{ joint: 0, values: new Float32Array(12).fill(Number.NaN) }])),
-      /place is not a finite number/,
+      /places holds a number that is not finite/,
+    ],
+    [
+      'labels too few for its frames',
+      broken((m) => (m.steps = [{ name: 'eye', labels: ['open'], values: new Uint16Array(3) }])),
+      /"eye" holds 3 labels for 4 frames/,
+    ],
+    [
+      'a label that is not there',
+      broken((m) => (m.steps = [{ name: 'eye', labels: ['open'], values: new Uint16Array(4).fill(1) }])),
+      /"eye" shows a label that it has not/,
+    ],
+    [
+      'a size that is none',
+      broken((m) => (m.scales = [{ joint: 0, values: new Float32Array(12).fill(Number.NaN) }])),
+      /scales holds a number that is not finite/,
     ],
   ])('%s', (_, motion, words) => {
     expect(() => assertMotion(rig, motion)).toThrow(words);

@@ -68,6 +68,7 @@ export * from './layer/offsets';
 export { angleBetweenQuats as angleBetween } from './math/quat';
 export { seeded } from './math/random';
 export * from './mirror/mirror';
+export * from './motion/local-pose';
 export * from './motion/motion';
 export { skeletonsOf } from './motion/skeletons';
 export * from './motion/timing';

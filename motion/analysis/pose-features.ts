@@ -1,8 +1,8 @@
 import { alignmentTurns } from '../body/alignment';
 import { type Body, measureBody } from '../body/body';
 import type { Party } from '../body/party';
+import { headingOf } from '../body/root-frame';
 import { chainOf, jointOf } from '../bodymap/slots';
-import { mulInv64, rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 
@@ -80,16 +80,10 @@ export function poseFeatures(
   const heading = new Float32Array(frames);
   const ground = new Float32Array(2 * frames);
   const reader = new ChainReader(party.rig, motion, [...new Set([...joints, ...body.anchors])]);
-  const q = new Float64Array(4);
-  const ahead = new Float64Array(3);
-  const forward = Float64Array.of(0, 0, 1);
   let last = 0;
   for (let i = 0; i < frames; i++) {
     const { r, p } = reader.at(i * step);
-    mulInv64(q, 0, r, 4 * hips, aligned, 4 * hips);
-    rotate64(ahead, 0, q, 0, forward, 0);
-    let h = Math.hypot(ahead[0]!, ahead[2]!) < 0.15 ? last : Math.atan2(ahead[0]!, ahead[2]!);
-    h += 2 * Math.PI * Math.round((last - h) / (2 * Math.PI));
+    const h = headingOf(r, 4 * hips, aligned, 4 * hips, last);
     last = h;
     heading[i] = h;
     let cx = 0;

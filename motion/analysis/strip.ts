@@ -1,5 +1,6 @@
 import { alignmentTurns } from '../body/alignment';
 import { type Body, measureBody } from '../body/body';
+import { headingOf, yawQuat } from '../body/root-frame';
 import { type BodyMap, chainOf, jointOf, type Slot } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { mulInvQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
@@ -78,15 +79,14 @@ export function makeStrip(
   const leg = body.leg || Math.max(0.1, body.anchorHeight) || 1;
   const start = [0, 0];
   const q = [0, 0, 0, 1];
-  const yawBack = [0, 0, 0, 1];
+  let yawBack = [0, 0, 0, 1];
   for (let i = 0; i < samples; i++) {
     const pose = reader.at(frames[i]!);
     const c = [0, 1, 2].map((k) => body.anchors.reduce((s, j) => s + pose.p[3 * j + k]!, 0) / body.anchors.length);
     if (i === 0) {
       start.splice(0, 2, c[0]!, c[2]!);
-      const heading = headingOf(pose, joints[0]!, aligned);
-      yawBack[1] = Math.sin(-heading / 2);
-      yawBack[3] = Math.cos(-heading / 2);
+      const hips = joints[0]!;
+      yawBack = yawQuat(hips < 0 ? 0 : -headingOf(pose.r, 4 * hips, aligned, 4 * hips));
     }
     const v = [(c[0]! - start[0]!) / leg, (c[1]! - floor) / leg, (c[2]! - start[1]!) / leg];
     rotate3(places, 3 * i, yawBack, 0, v, 0);
@@ -124,15 +124,6 @@ function carrierOf(s: number): number {
 
 function copyFrom(turns: Float32Array, o: number, sample: number, slot: number): void {
   for (let k = 0; k < 4; k++) turns[o + k] = slot < 0 ? (k === 3 ? 1 : 0) : turns[4 * (sample * WIDTH + slot) + k]!;
-}
-
-function headingOf(pose: WorldPose, hips: number, aligned: Float64Array): number {
-  if (hips < 0) return 0;
-  const q = [0, 0, 0, 1];
-  mulInvQuat(q, 0, pose.r, 4 * hips, aligned, 4 * hips);
-  const v = [0, 0, 0];
-  rotate3(v, 0, q, 0, [0, 0, 1], 0);
-  return Math.hypot(v[0]!, v[2]!) < 0.2 ? 0 : Math.atan2(v[0]!, v[2]!);
 }
 
 /** Evenly spaced samples, each moved to the most telling one near it: where limbs turn round. After Assa, Caspi, Cohen-Or 2005 in spirit. */

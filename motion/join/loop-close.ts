@@ -1,5 +1,6 @@
 import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
+import { yawBetween, yawQuat } from '../body/root-frame';
 import { pelvisOf } from '../bodymap/body-root';
 import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { expQuat, logQuat } from '../math/rotation-vector';
@@ -86,18 +87,11 @@ export function lapOf(party: Party, motion: Motion, straightenDeg: number, turn?
   const a = place(0);
   const b = place(last);
   if (turn === undefined) {
-    // the turn about Y nearest to b · a⁻¹
-    const q = [0, 0, 0, 1];
-    mulInvQuat(q, 0, b.r, 0, a.r, 0);
-    turn = 2 * Math.atan2(q[1]!, q[3]!);
-    if (turn > Math.PI) turn -= 2 * Math.PI;
-    if (turn < -Math.PI) turn += 2 * Math.PI;
+    turn = yawBetween(b.r, 0, a.r, 0);
     if (Math.abs(turn) < (straightenDeg * Math.PI) / 180) turn = 0;
   }
   return { turn, from: a.at, to: b.at };
 }
-
-const yawQuat = (turn: number): number[] => [0, Math.sin(turn / 2), 0, Math.cos(turn / 2)];
 
 /** Displaces both ends towards each other. */
 function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
@@ -352,9 +346,7 @@ function moveBack(party: Party, motion: Motion, like: Motion): Motion {
   const joint = pelvisOf(party.rig, party.map) >= 0 ? pelvisOf(party.rig, party.map) : travelJoint(party);
   const a = new PoseReader(party.rig, like).at(0);
   const b = new PoseReader(party.rig, motion).at(0);
-  const q = [0, 0, 0, 1];
-  mulInvQuat(q, 0, a.r, 4 * joint, b.r, 4 * joint);
-  const turn = 2 * Math.atan2(q[1]!, q[3]!);
+  const turn = yawBetween(a.r, 4 * joint, b.r, 4 * joint);
   const moved = moveLap(
     party,
     motion,

@@ -1,9 +1,10 @@
 import { alignmentTurns } from '../body/alignment';
 import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
+import { headingOf, type RootFrame } from '../body/root-frame';
 import { carrierOf } from '../bodymap/body-root';
 import { jointOf } from '../bodymap/slots';
-import { angleBetweenQuats, mulInvQuat, rotate3 } from '../math/quat';
+import { angleBetweenQuats } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import { hangingFrom, unhang } from '../motion/unhang';
 
@@ -37,17 +38,14 @@ class LocalPoses {
     this.hips = Math.max(0, jointOf(party.map, 'hips'));
   }
 
-  frame(f: number): { heading: number; x: number; z: number } {
+  frame(f: number): RootFrame {
     const { r, p } = this.reader.at(f);
-    const q = [0, 0, 0, 1];
-    mulInvQuat(q, 0, r, 4 * this.hips, this.aligned, 4 * this.hips);
-    const v = [0, 0, 0];
-    rotate3(v, 0, q, 0, [0, 0, 1], 0);
-    return { heading: Math.atan2(v[0]!, v[2]!), x: p[3 * this.hips]!, z: p[3 * this.hips + 2]! };
+    const { hips, aligned } = this;
+    return { heading: headingOf(r, 4 * hips, aligned, 4 * hips), x: p[3 * hips]!, z: p[3 * hips + 2]! };
   }
 
   /** Places seen from a frame of reference on the ground. */
-  places(f: number, from: { heading: number; x: number; z: number }): Float64Array {
+  places(f: number, from: RootFrame): Float64Array {
     const { p } = this.reader.at(f);
     const out = new Float64Array(p.length);
     const s = Math.sin(from.heading);

@@ -1,11 +1,13 @@
 import { findPairing, mirrorTrouble, type Pairing } from '../body/pairing';
+import { headingOf, yawQuat } from '../body/root-frame';
 import { sideStem } from '../bodymap/names';
 import type { BodyMap } from '../bodymap/slots';
 import { jointOf, sideOfSlot } from '../bodymap/slots';
 import { MotionError } from '../errors';
-import { alignSigns, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import { alignSigns, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
+import { placesOf } from '../motion/move-joint';
 import type { NumberTrack, PlaceTrack, ScaleTrack, StepTrack } from '../motion/tracks';
 import { type Rig, restPose } from '../rig/rig';
 
@@ -117,22 +119,13 @@ const WORLD: Plane = { back: [0, 0, 0, 1], there: [0, 0, 0, 1], at: [0, 0, 0] };
 function startPlane(rig: Rig, map: BodyMap, motion: Motion): Plane {
   const root = rig.parents.indexOf(-1);
   const hips = jointOf(map, 'hips');
-  const bind = restPose(rig);
-  const w = [0, 0, 0, 1];
-  // heading of the hips' parents and own turns in the first frame, beyond the bind pose
+  // heading of the hips in the first frame, beyond the bind pose
   const body = hips >= 0 ? hips : root;
-  const { p } = new ChainReader(rig, motion, [body]).at(0);
-  const chain: number[] = [];
-  for (let j = body; j >= 0; j = rig.parents[j]!) chain.unshift(j);
-  for (const j of chain) mulQuat(w, 0, w, 0, motion.turns, 4 * j);
-  mulInvQuat(w, 0, w, 0, bind.r, 4 * chain.at(-1)!);
-  const ahead = [0, 0, 0];
-  rotate3(ahead, 0, w, 0, [0, 0, 1], 0);
-  const heading = Math.hypot(ahead[0]!, ahead[2]!) < 1e-6 ? 0 : Math.atan2(ahead[0]!, ahead[2]!);
-  const [s, c] = [Math.sin(heading / 2), Math.cos(heading / 2)];
+  const { r, p } = new ChainReader(rig, motion, [body]).at(0);
+  const heading = headingOf(r, 4 * body, restPose(rig).r, 4 * body);
   return {
-    back: [0, -s, 0, c],
-    there: [0, s, 0, c],
+    back: yawQuat(-heading),
+    there: yawQuat(heading),
     at: [p[3 * body]!, 0, p[3 * body + 2]!],
   };
 }
@@ -158,18 +151,13 @@ function mirrorPlaces(
   sources.forEach((p, j) => {
     if (p >= 0 && byJoint.has(p)) touched.add(j);
   });
-  const rest = (j: number): Float32Array => {
-    const out = new Float32Array(3 * motion.frameCount);
-    for (let f = 0; f < motion.frameCount; f++) out.set(rig.restT.subarray(3 * j, 3 * j + 3), 3 * f);
-    return out;
-  };
   const v = [0, 0, 0];
   return [...touched]
     .sort((a, b) => a - b)
     .map((joint) => {
       const p = sources[joint]!;
       if (p < 0) return { joint, values: byJoint.get(joint)! };
-      const from = byJoint.get(p) ?? rest(p);
+      const from = byJoint.get(p) ?? placesOf(rig, motion, p);
       const values = new Float32Array(from.length);
       const root = rig.parents[joint]! < 0;
       const its = parentFrame(p);

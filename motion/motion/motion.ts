@@ -1,7 +1,7 @@
 import { MotionError } from '../errors';
 import { alignSigns, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { newWorldPose, type Rig, type WorldPose } from '../rig/rig';
-import { assertTracks, firstNotFinite, NO_TRACKS, type PlaceTrack, type Tracks } from './tracks';
+import { assertTracks, firstNotFinite, NO_TRACKS, type Tracks } from './tracks';
 
 /**
  * Motion on a rig of J joints over F frames: a track of turns for every joint, and tracks of other kinds where something
@@ -155,16 +155,8 @@ export function transformMotion(rig: Rig, motion: Motion, q: readonly number[], 
 
 /** A motion that holds the rig's rest pose for one frame. */
 export function restMotion(rig: Rig, fps = 30): Motion {
-  return { fps, frameCount: 1, turns: rig.restR.slice(), ...NO_TRACKS, places: rootTracks(rig, 1) };
-}
-
-function rootTracks(rig: Rig, frameCount: number): PlaceTrack[] {
-  const tracks: PlaceTrack[] = [];
-  rig.parents.forEach((p, joint) => {
-    if (p >= 0) return;
-    const values = new Float32Array(3 * frameCount);
-    for (let f = 0; f < frameCount; f++) values.set(rig.restT.subarray(3 * joint, 3 * joint + 3), 3 * f);
-    tracks.push({ joint, values });
-  });
-  return tracks;
+  const places = [...rig.parents.keys()]
+    .filter((j) => rig.parents[j]! < 0)
+    .map((joint) => ({ joint, values: rig.restT.slice(3 * joint, 3 * joint + 3) }));
+  return { fps, frameCount: 1, turns: rig.restR.slice(), ...NO_TRACKS, places };
 }

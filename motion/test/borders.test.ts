@@ -85,7 +85,7 @@ describe('numbers that no file can hold', () => {
     const values = new Float32Array(10).fill(Number.POSITIVE_INFINITY);
     expect(() => packMotion(rig, { ...motion, numbers: [{ name: 'smile', values }] })).toThrow(/smile/);
     expect(() => packMotion(rig, { ...motion, numbers: [{ name: 'smile', values: new Float32Array(3) }] })).toThrow(
-      /3 numbers for 10 frames/,
+      /3 numbers; 10 frames need 10/,
     );
   });
 

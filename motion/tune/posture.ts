@@ -1,5 +1,6 @@
 import { alignmentTurns } from '../body/alignment';
 import type { Party } from '../body/party';
+import { headingOf } from '../body/root-frame';
 import { carrierOf } from '../bodymap/body-root';
 import { chainOf, jointOf, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
@@ -7,7 +8,7 @@ import { mul64, mulInv64 } from '../math/fast';
 import { alignSigns, axisAngleQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import { type Motion, PoseReader } from '../motion/motion';
-import { moveJoint } from '../motion/move-joint';
+import { moveJoint, placesOf } from '../motion/move-joint';
 import { TurnWriter } from '../motion/turn-writer';
 import { unhang } from '../motion/unhang';
 import { comesRound, slowCourse } from './course';
@@ -172,18 +173,11 @@ function hipCourse(party: Party, motion: Motion): Float64Array {
   const aligned = alignmentTurns(rig, party.map, party.pose);
   const reader = new PoseReader(rig, motion);
   const raw = new Float32Array(3 * motion.frameCount);
-  const q = [0, 0, 0, 1];
-  const ahead = [0, 0, 0];
   let last = 0;
   for (let f = 0; f < motion.frameCount; f++) {
     const { r, p } = reader.at(f);
-    const o = 4 * joint;
-    mulQuat(q, 0, r, o, [-aligned[o]!, -aligned[o + 1]!, -aligned[o + 2]!, aligned[o + 3]!], 0);
-    rotate3(ahead, 0, q, 0, [0, 0, 1], 0);
-    let heading = Math.hypot(ahead[0]!, ahead[2]!) < 0.1 ? last : Math.atan2(ahead[0]!, ahead[2]!);
-    heading += 2 * Math.PI * Math.round((last - heading) / (2 * Math.PI));
-    last = heading;
-    raw.set([heading, p[3 * joint]!, p[3 * joint + 2]!], 3 * f);
+    last = headingOf(r, 4 * joint, aligned, 4 * joint, last);
+    raw.set([last, p[3 * joint]!, p[3 * joint + 2]!], 3 * f);
   }
   return slowCourse(raw, 0, 3, 3, motion.frameCount, Math.max(1, Math.round(COURSE_S * motion.fps * 0.5)), false);
 }
@@ -285,9 +279,7 @@ export function moveRoots(party: Party, motion: Motion, by: readonly number[], t
   }
   const tracks = new Map(motion.places.map((t) => [t.joint, t.values]));
   for (const j of roots) {
-    const values = tracks.get(j)?.slice() ?? new Float32Array(3 * motion.frameCount);
-    if (!tracks.has(j))
-      for (let f = 0; f < motion.frameCount; f++) values.set(rig.restT.subarray(3 * j, 3 * j + 3), 3 * f);
+    const values = placesOf(rig, motion, j);
     for (let o = 0; o < values.length; o += 3) {
       rotate3(values, o, q, 0, values, o);
       for (let k = 0; k < 3; k++) values[o + k] = values[o + k]! + by[k]!;

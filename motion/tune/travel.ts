@@ -1,6 +1,7 @@
 import type { Party } from '../body/party';
 import { rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
+import { placesOf } from '../motion/move-joint';
 import type { Rig } from '../rig/rig';
 import { comesRound, slowCourse } from './course';
 import { travelJoint } from './posture';
@@ -32,7 +33,7 @@ function shift(party: Party, motion: Motion, by: (f: number) => readonly [number
   const tracks = new Map<number, Float32Array>(motion.places.map((t) => [t.joint, t.values.slice()]));
   const joint = travelJoint(party);
   const above = rig.parents[joint]!;
-  const values = tracks.get(joint) ?? restTrack(rig, joint, motion.frameCount);
+  const values = placesOf(rig, motion, joint);
   const reader = above >= 0 ? new PoseReader(rig, motion) : undefined;
   const v = [0, 0, 0];
   for (let f = 0; f < motion.frameCount; f++) {
@@ -48,12 +49,6 @@ function shift(party: Party, motion: Motion, by: (f: number) => readonly [number
   }
   tracks.set(joint, values);
   return { ...motion, places: [...tracks].map(([j, x]) => ({ joint: j, values: x })) };
-}
-
-function restTrack(rig: Rig, joint: number, frames: number): Float32Array {
-  const out = new Float32Array(3 * frames);
-  for (let f = 0; f < frames; f++) out.set(rig.restT.subarray(3 * joint, 3 * joint + 3), 3 * f);
-  return out;
 }
 
 /** In place: the travel over the ground is taken out, sway and height stay. Feet then slide backwards under the body, as they must. */
@@ -85,8 +80,8 @@ export function toRootJoint(party: Party, motion: Motion): Rooted {
   const root = grounded ? old : 0;
   const hips = grounded ? joint : joint + 1;
   const reader = new PoseReader(rig, base);
-  const rootPlaces = base.places.find((t) => t.joint === root)?.values.slice() ?? restTrack(rig, root, frames);
-  const hipPlaces = base.places.find((t) => t.joint === hips)?.values.slice() ?? restTrack(rig, hips, frames);
+  const rootPlaces = placesOf(rig, base, root);
+  const hipPlaces = placesOf(rig, base, hips);
   const back = [0, 0, 0, 1];
   const v = [0, 0, 0];
   for (let f = 0; f < frames; f++) {

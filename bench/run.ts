@@ -3,12 +3,16 @@ import { buildBody } from '../demo/body-spec';
 import { CAST } from '../demo/cast';
 import { performAll } from '../demo/world';
 import {
+  blendPoses,
   guessBodyMap,
   importFile,
   largestError,
   type Motion,
+  meanPose,
+  newLocalPose,
   type Party,
   PoseReader,
+  PoseSampler,
   packMotion,
   planRetarget,
   type Rig,
@@ -91,6 +95,33 @@ console.log(`Node ${process.version}, one core; medians of 7 runs after 3 to war
     ],
     ["three's mixer", thousands(per(motion.frameCount, peer.median)), '', '–'],
     ['ratio', `${(peer.median / ours.median).toFixed(1)} ×`, '≥ 5 ×', met(peer.median / ours.median >= 5)],
+  ]);
+}
+
+{
+  const { rig } = actor;
+  const sampler = new PoseSampler(rig, run);
+  const [a, b, out] = [newLocalPose(rig), newLocalPose(rig), newLocalPose(rig)];
+  sampler.read(a, 0.21);
+  sampler.read(b, 0.47);
+  const joints = rig.names.length;
+  const rounds = 20_000;
+  const blend = time(() => {
+    for (let i = 0; i < rounds; i++) blendPoses(out, a, b, 0.3);
+  });
+  const four = [a, b, newLocalPose(rig), newLocalPose(rig)];
+  sampler.read(four[2]!, 0.6);
+  const mean = time(() => {
+    for (let i = 0; i < rounds; i++) meanPose(out, four, [1, 2, 3, 0.5]);
+  });
+  const sample = time(() => {
+    for (let i = 0; i < rounds; i++) sampler.read(out, (i * 0.0137) % 1);
+  });
+  const rate = (ms: number): number => per(rounds * joints, ms);
+  table(`Poses of ${joints} joints, joints a second`, [
+    ['blend of two', thousands(rate(blend.median)), '≥ 1000 k', met(rate(blend.median) >= 1e6)],
+    ['mean of four', thousands(rate(mean.median)), '≥ 1000 k', met(rate(mean.median) >= 1e6)],
+    ['sample between frames', thousands(rate(sample.median)), '≥ 1000 k', met(rate(sample.median) >= 1e6)],
   ]);
 }
 

@@ -1,7 +1,7 @@
 'use client';
 
 import { useFrame, useThree } from '@react-three/fiber';
-import { composePose, newWorldPose } from '@velvet-reel/motion';
+import { PoseReader } from '@velvet-reel/motion';
 import { useEffect, useMemo } from 'react';
 import { BufferAttribute, BufferGeometry, Color, LineBasicMaterial, LineSegments } from 'three';
 import type { Playable } from '@/workers/solve';
@@ -32,7 +32,7 @@ export function Ghosts({ clock, view, motion }: { clock: Clock; view: RigView; m
       return { at, lines, bones };
     });
   }, [segments]);
-  const pose = useMemo(() => newWorldPose(rig.names.length), [rig]);
+  const reader = useMemo(() => new PoseReader(rig, motion), [rig, motion]);
   useEffect(() => {
     invalidate();
     return () => {
@@ -43,18 +43,15 @@ export function Ghosts({ clock, view, motion }: { clock: Clock; view: RigView; m
     };
   }, [drawn, invalidate]);
   useFrame(() => {
-    const n = rig.names.length;
-    const places = Float32Array.from(rig.restT);
     for (const { at, lines, bones } of drawn) {
       const frame = clock.frame + Math.round(at * clock.fps);
       lines.visible = frame >= 0 && frame < motion.frameCount;
       if (!lines.visible) continue;
-      for (const t of motion.places) places.set(t.values.subarray(3 * frame, 3 * frame + 3), 3 * t.joint);
-      composePose(rig.parents, motion.turns.subarray(4 * n * frame, 4 * n * (frame + 1)), places, pose.r, pose.p);
+      const { p } = reader.at(frame);
       const position = lines.geometry.getAttribute('position') as BufferAttribute;
       bones.forEach(({ a, b }, i) => {
-        position.setXYZ(2 * i, pose.p[3 * a]!, pose.p[3 * a + 1]!, pose.p[3 * a + 2]!);
-        position.setXYZ(2 * i + 1, pose.p[3 * b]!, pose.p[3 * b + 1]!, pose.p[3 * b + 2]!);
+        position.setXYZ(2 * i, p[3 * a]!, p[3 * a + 1]!, p[3 * a + 2]!);
+        position.setXYZ(2 * i + 1, p[3 * b]!, p[3 * b + 1]!, p[3 * b + 2]!);
       });
       position.needsUpdate = true;
     }

@@ -63,11 +63,12 @@ export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-
 export * from './join/loop-close';
 export * from './join/loop-find';
 export * from './join/seam';
-export { type CorrectionTrack, correct, HANDLES, type Handle, moveAt } from './layer/correct';
+export { type CorrectionTrack, correct, HANDLES, type Handle } from './layer/correct';
 export * from './layer/offsets';
 export { angleBetweenQuats as angleBetween } from './math/quat';
 export { seeded } from './math/random';
 export * from './mirror/mirror';
+export { type Bend, type Ease, easeAt, type NamedEase, splitEase, stretchAt, valueAt } from './motion/curve';
 export * from './motion/local-pose';
 export * from './motion/motion';
 export { skeletonsOf } from './motion/skeletons';

@@ -4,7 +4,8 @@ import { FITTING_DEFAULTS, NO_EDITS } from '../fitting/document';
 import { evaluateFitting } from '../fitting/evaluate';
 import { type Motion, PoseReader } from '../motion/motion';
 import { party, posedRig, wander } from '../test/bodies';
-import { type CorrectionTrack, correct, moveAt } from './correct';
+import { type CorrectionTrack, correct } from './correct';
+import { moveAt } from './offsets';
 
 const body = party(posedRig(70, 1, true));
 const motion = wander(body.rig, 41, 2, 60, 0.25);

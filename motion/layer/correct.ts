@@ -3,7 +3,6 @@ import { chainOf, jointOf, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { mul64, norm, normalize64, rotate64 } from '../math/fast';
 import { arcQuat, axisAngleQuat } from '../math/quat';
-import { smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
@@ -12,7 +11,7 @@ import { reachHands } from '../retarget/arms';
 import { trackFeet } from '../retarget/foot-track';
 import { bendLegs } from '../retarget/hold';
 import { type Plan, planRetarget } from '../retarget/plan';
-import { addOffsets, type OffsetKey, type OffsetTrack } from './offsets';
+import { addOffsets, moveAt, type OffsetKey, type OffsetTrack } from './offsets';
 
 /** Parts that can be taken by the hand and pulled: the limb or trunk behind them follows. */
 export const HANDLES = ['hips', 'head', 'handL', 'handR', 'footL', 'footR'] as const;
@@ -95,21 +94,6 @@ export function correct(party: Party, motion: Motion, tracks: readonly Correctio
   for (const side of SIDES) turnOf(`hand${side}`, jointOf(map, `hand${side}`));
   return moved;
 }
-
-/** Move of a track at a frame, by the easing of its keys. */
-export function moveAt(keys: readonly OffsetKey[], frame: number): [number, number, number] {
-  const i = keys.findIndex((k) => k.frame > frame);
-  const a = keys[i < 0 ? keys.length - 1 : Math.max(0, i - 1)];
-  const b = i > 0 ? keys[i] : undefined;
-  const from = a?.move ?? NOWHERE;
-  if (!a || !b) return [from[0], from[1], from[2]];
-  const x = (frame - a.frame) / (b.frame - a.frame);
-  const t = a.ease === 'step' ? 0 : a.ease === 'linear' ? x : smoothstep(x);
-  const to = b.move ?? NOWHERE;
-  return [0, 1, 2].map((k) => from[k]! + t * (to[k]! - from[k]!)) as [number, number, number];
-}
-
-const NOWHERE = [0, 0, 0] as const;
 
 function checkKeys(keys: readonly OffsetKey[]): void {
   keys.forEach((k, i) => {

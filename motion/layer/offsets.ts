@@ -1,12 +1,9 @@
 import { MotionError } from '../errors';
 import { alignSigns, mulQuat, normalizeQuat, slerp } from '../math/quat';
-import { smoothstep } from '../math/vec';
+import { type NamedEase, type Stretch, stretchAt } from '../motion/curve';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
 import type { Rig } from '../rig/rig';
-
-/** How an offset gets from one key to the next. */
-export type Ease = 'smooth' | 'linear' | 'step';
 
 /**
  * turn: x y z w in the joint's own frame, put behind its turn; move: metres in its parent's frame. What a key leaves out it says
@@ -17,7 +14,7 @@ export interface OffsetKey {
   readonly turn?: readonly [number, number, number, number];
   readonly move?: readonly [number, number, number];
   /** Towards the next key; smooth unless told otherwise. */
-  readonly ease?: Ease;
+  readonly ease?: NamedEase;
 }
 
 export interface OffsetTrack {
@@ -45,10 +42,9 @@ export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrac
     const turns = keys.filter((k) => k.turn);
     const moves = keys.filter((k) => k.move);
     if (turns.length > 0)
-      for (let f = 0, i = 0; f < motion.frameCount; f++) {
-        while (i + 1 < turns.length && turns[i + 1]!.frame <= f) i++;
-        const [a, b, t] = between(turns, i, f);
-        slerp(q, 0, a.turn!, 0, b.turn!, 0, t);
+      for (let f = 0; f < motion.frameCount; f++) {
+        const { from, to, share } = offsetAt(turns, f)!;
+        slerp(q, 0, from.turn!, 0, to.turn!, 0, share);
         normalizeQuat(q, 0);
         const o = 4 * (f * n + joint);
         mulQuat(rotations, o, rotations, o, q, 0);
@@ -57,10 +53,9 @@ export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrac
     if (moves.length > 0) {
       const values = places.get(joint) ?? placesOf(rig, motion, joint);
       places.set(joint, values);
-      for (let f = 0, i = 0; f < motion.frameCount; f++) {
-        while (i + 1 < moves.length && moves[i + 1]!.frame <= f) i++;
-        const [a, b, t] = between(moves, i, f);
-        for (let k = 0; k < 3; k++) values[3 * f + k] = values[3 * f + k]! + (1 - t) * a.move![k]! + t * b.move![k]!;
+      for (let f = 0; f < motion.frameCount; f++) {
+        const by = moveAt(moves, f);
+        for (let k = 0; k < 3; k++) values[3 * f + k] = values[3 * f + k]! + by[k]!;
       }
     }
     alignSigns(rotations, 4 * joint, 4 * n, motion.frameCount);
@@ -68,12 +63,21 @@ export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrac
   return { ...motion, turns: rotations, places: [...places].map(([joint, values]) => ({ joint, values })) };
 }
 
-/** The keys before and after a frame, and how far it is on the way from one to the other. */
-function between(keys: readonly OffsetKey[], i: number, frame: number): [OffsetKey, OffsetKey, number] {
-  const a = keys[i]!;
-  const b = keys[i + 1] ?? a;
-  const x = b === a || frame <= a.frame ? 0 : (frame - a.frame) / (b.frame - a.frame);
-  return [a, b, a.ease === 'step' ? 0 : a.ease === 'linear' ? x : smoothstep(x)];
+const offsetAt = (keys: readonly OffsetKey[], frame: number): Stretch<OffsetKey> | undefined =>
+  stretchAt(
+    keys,
+    (k) => k.frame,
+    (k) => k.ease ?? 'smooth',
+    frame,
+  );
+
+/** Move of a track at a frame, metres, by the easing of its keys; none where they tell none. */
+export function moveAt(keys: readonly OffsetKey[], frame: number): [number, number, number] {
+  const stretch = offsetAt(keys, frame);
+  const a = stretch?.from.move ?? NOWHERE;
+  const b = stretch?.to.move ?? NOWHERE;
+  const t = stretch?.share ?? 0;
+  return [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2])];
 }
 
 function check(rig: Rig, joint: number, keys: readonly OffsetKey[]): void {

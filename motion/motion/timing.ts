@@ -1,6 +1,7 @@
 import { MotionError } from '../errors';
 import { alignSigns, slerp } from '../math/quat';
 import type { Rig } from '../rig/rig';
+import { valueAt } from './curve';
 import { durationOf, MAX_NUMBERS, type Motion } from './motion';
 import { betweenFrames, pickTracks } from './tracks';
 
@@ -54,6 +55,8 @@ export interface SpeedKey {
   readonly speed: number;
 }
 
+const SPEED = { time: (k: SpeedKey) => k.seconds, value: (k: SpeedKey) => k.speed, ease: () => 'linear' as const };
+
 /**
  * Plays the motion faster or slower at its own frame rate: by one factor, or by a curve over its own time.
  * @param speed 0.05 to 20, or keys in rising order of time
@@ -66,14 +69,7 @@ export function retime(rig: Rig, motion: Motion, speed: number | readonly SpeedK
     throw new MotionError('bad-argument', 'The times of a speed curve must rise.');
   const last = motion.frameCount - 1;
   if (keys.every((k) => k.speed === 1) || last === 0) return motion;
-  const speedAt = (frame: number): number => {
-    const t = frame / motion.fps;
-    const i = keys.findIndex((k) => k.seconds > t);
-    if (i < 0) return keys.at(-1)!.speed;
-    if (i === 0) return keys[0]!.speed;
-    const [a, b] = [keys[i - 1]!, keys[i]!];
-    return a.speed + ((b.speed - a.speed) * (t - a.seconds)) / (b.seconds - a.seconds);
-  };
+  const speedAt = (frame: number): number => valueAt(keys, SPEED, frame / motion.fps);
   // time needed for each original frame by the trapezium rule, then read backwards
   const reached = new Float64Array(last + 1);
   const parts = 8;

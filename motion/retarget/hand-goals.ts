@@ -5,6 +5,7 @@ import { MotionError } from '../errors';
 import { rotate64 } from '../math/fast';
 import { distance3, smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
+import { valueAt } from '../motion/curve';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import { swingTo, type WristGoal, weightOf } from './arms';
@@ -89,16 +90,17 @@ function weights(goal: HandGoal, frames: number, closeness: (f: number) => numbe
 /** Importance at a frame, 0 to 1. Keys may stand in any order; before the first and after the last theirs holds. */
 export function importanceAt(weight: number | readonly ImportanceKey[], frame: number): number {
   if (typeof weight === 'number') return Math.max(0, Math.min(1, weight));
-  let before: ImportanceKey | undefined;
-  let after: ImportanceKey | undefined;
-  for (const k of weight) {
-    if (k.frame <= frame && (!before || k.frame > before.frame)) before = k;
-    if (k.frame > frame && (!after || k.frame < after.frame)) after = k;
-  }
-  if (!before || !after) return (before ?? after)?.weight ?? 0;
-  const x = (frame - before.frame) / (after.frame - before.frame);
-  return before.weight + (after.weight - before.weight) * smoothstep(x);
+  return valueAt(inOrder(weight), IMPORTANCE, frame);
 }
+
+const IMPORTANCE = {
+  time: (k: ImportanceKey) => k.frame,
+  value: (k: ImportanceKey) => k.weight,
+  ease: () => 'smooth' as const,
+};
+
+const inOrder = (keys: readonly ImportanceKey[]): readonly ImportanceKey[] =>
+  keys.every((k, i) => i === 0 || keys[i - 1]!.frame <= k.frame) ? keys : [...keys].sort((a, b) => a.frame - b.frame);
 
 function relativeTo(plan: Plan, source: Motion, moved: Motion, goal: HandGoal, side: Side): WristGoal | undefined {
   const hand = { s: jointOf(plan.source.map, `hand${side}`), t: jointOf(plan.target.map, `hand${side}`) };

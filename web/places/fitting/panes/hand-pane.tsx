@@ -2,10 +2,10 @@
 
 import {
   type CorrectionTrack,
-  type Ease,
   type FittingEdits,
   HANDLES,
   type Handle,
+  type NamedEase,
   type OffsetKey,
 } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
@@ -152,7 +152,7 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
             onChange={(ease) => {
               const key = now ?? own.keys.filter((k) => k.frame <= clock.frame).at(-1) ?? own.keys[0]!;
               set(
-                withKey(edits.corrections, held, key.frame, { ...key, ease: ease as Ease }),
+                withKey(edits.corrections, held, key.frame, { ...key, ease: ease as NamedEase }),
                 'Changed how a correction passes on',
               );
             }}

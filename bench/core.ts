@@ -12,7 +12,6 @@ import {
   findDuplicate,
   findLoops,
   fitProfile,
-  girthsOf,
   guessBodyMap,
   type Motion,
   measureBody,
@@ -21,6 +20,7 @@ import {
   type Party,
   planRetarget,
   poseFeatures,
+  radiiOf,
   reportOf,
   resample,
   retarget,
@@ -41,7 +41,7 @@ const self: Party = { rig: actor.rig, map: guessBodyMap(actor.rig) };
 const bodies = CAST.map((m) => {
   const body = buildBody(m.spec, m.seed);
   const figure = buildFigure(body.rig, body.map, m.spec, m.look);
-  return { name: m.name, body: { ...body, girths: girthsOf(body, measureThickness(body.rig, figure)) } };
+  return { name: m.name, body: { ...body, radii: radiiOf(body, measureThickness(body.rig, figure)) } };
 });
 // the two minutes count once, where they are named
 const short = performances.filter((p) => p.motion.frameCount < 2000);

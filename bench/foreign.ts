@@ -10,7 +10,6 @@ import { rankCorrelation } from '../demo/rank';
 import { performAll } from '../demo/world';
 import {
   chainOf,
-  girthsOf,
   guessBodyMap,
   jointOf,
   type Motion,
@@ -18,6 +17,7 @@ import {
   type Party,
   type Report,
   type Rig,
+  radiiOf,
   reportOf,
   restPose,
   retarget,
@@ -41,7 +41,7 @@ const cast: Target[] = CAST.map((m) => {
   const body = buildBody(m.spec, m.seed);
   const thickness = measureThickness(body.rig, buildFigure(body.rig, body.map, m.spec, m.look));
   const { hull, edges } = thickness;
-  const party = { ...body, girths: girthsOf(body, thickness), skinned: skinnedJoints(thickness), hull, edges };
+  const party = { ...body, radii: radiiOf(body, thickness), skinned: skinnedJoints(thickness), hull, edges };
   return { name: m.name, foreign: false, party };
 });
 const foreign: Target[] = [

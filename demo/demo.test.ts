@@ -1,12 +1,12 @@
 import {
   figureFloor,
-  girthsOf,
   type Imported,
   importFile,
   jointOf,
   largestError,
   measureThickness,
   type Party,
+  radiiOf,
   reportOf,
   retarget,
   writeBvh,
@@ -28,7 +28,7 @@ function fileOf(member: CastMember): Promise<Imported> {
 
 async function partyOf(member: CastMember): Promise<Party> {
   const { rig, map, figure } = await fileOf(member);
-  return { rig, map, floor: figureFloor(figure!), girths: girthsOf({ rig, map }, measureThickness(rig, figure!)) };
+  return { rig, map, floor: figureFloor(figure!), radii: radiiOf({ rig, map }, measureThickness(rig, figure!)) };
 }
 
 describe('the cast', () => {

@@ -1,8 +1,8 @@
 import {
-  girthsOf,
   guessBodyMap,
   measureThickness,
   type Party,
+  radiiOf,
   retarget,
   scoreReport,
   skinnedJoints,
@@ -28,7 +28,7 @@ test.each([
     const body = buildBody(member.spec, member.seed);
     const thickness = measureThickness(body.rig, buildFigure(body.rig, body.map, member.spec, member.look));
     const { hull, edges } = thickness;
-    const target = { ...body, girths: girthsOf(body, thickness), skinned: skinnedJoints(thickness), hull, edges };
+    const target = { ...body, radii: radiiOf(body, thickness), skinned: skinnedJoints(thickness), hull, edges };
     const take = performances.find((p) => p.score.name === clip)!.motion;
     const done = retarget(self, trim(self.rig, take, 0, Math.min(take.frameCount, 120) - 1), target);
     expect(scoreReport(reportBroken(done, done.motion))).toBe(100);

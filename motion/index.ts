@@ -16,7 +16,7 @@ export * from './analysis/strip';
 export { type Prop, SUGGEST_FROM, suggestWords, type Word } from './analysis/words';
 export { alignmentTurns } from './body/alignment';
 export * from './body/body';
-export { type Girths, girthsOf } from './body/capsules';
+export { type Radii, radiiOf } from './body/capsules';
 export { fillSide } from './body/fill-side';
 export * from './body/match-pose';
 export * from './body/pairing';
@@ -58,7 +58,7 @@ export {
   MAX_FILE_BYTES,
   sniffFormat,
 } from './formats/import';
-export { applyKeys, type Keys, keyCount, reduceKeys } from './formats/key-reduce';
+export { applyKeys, keyCount, type ReducedKeys as Keys, reduceKeys } from './formats/key-reduce';
 export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-json';
 export * from './join/loop-close';
 export * from './join/loop-find';
@@ -86,7 +86,7 @@ export {
 export type { LeaveOut } from './retarget/leave';
 export { defaultLimits, keepLimits, type Limit, type Limits, measureLimits } from './retarget/limits';
 export { type LookGoal, lookAt } from './retarget/look';
-export { type Plan, planRetarget } from './retarget/plan';
+export { planRetarget, type RetargetPlan as Plan } from './retarget/plan';
 export { type Proof, type ProofStep, proofOn } from './retarget/proof';
 export { type Lane, measure, type Report, type Trouble, type TroubleKind } from './retarget/report';
 export { scoreReport } from './retarget/report-score';

@@ -75,14 +75,14 @@ function tryOffsets(long: PoseFeatures, short: PoseFeatures, mirrored: boolean):
     best = { kind: whole ? 'same' : 'part', mirrored, offset: offset / long.fps, apart };
   }
   if (best?.kind === 'part') {
-    const moves = spread(short);
+    const moves = spreadOf(short);
     if (moves < 1.5 * SAME && best.apart > STILL_SHARE * moves) return undefined;
   }
   return best;
 }
 
 /** How far a motion goes from its first pose: mean distance to its first frame, legs. */
-function spread(features: PoseFeatures): number {
+function spreadOf(features: PoseFeatures): number {
   let sum = 0;
   for (let f = 1; f < features.frameCount; f++) sum += frameDistance(features, 0, features, f);
   return Math.sqrt(sum / Math.max(1, features.frameCount - 1));

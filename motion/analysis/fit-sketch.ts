@@ -53,7 +53,7 @@ export function sketchFit(party: Party, motion: Motion, known?: Contacts, body: 
   const hips = Math.max(0, jointOf(map, 'hips'));
   const reader = new ChainReader(rig, motion, [
     hips,
-    ...body.anchors,
+    ...body.hipJoints,
     ...sides.map((s) => s.foot).filter((j) => j >= 0),
   ]);
   const moments = new Float32Array(chosen.length * MOMENTS.length * MOMENT_WIDTH);
@@ -70,7 +70,8 @@ export function sketchFit(party: Party, motion: Motion, known?: Contacts, body: 
       const o = (i * MOMENTS.length + m) * MOMENT_WIDTH;
       for (let k = 0; k < 3; k++)
         moments[o + k] =
-          body.anchors.reduce((s, j) => s + p[3 * j + k]!, 0) / body.anchors.length - (k === 1 ? contacts.floor : 0);
+          body.hipJoints.reduce((s, j) => s + p[3 * j + k]!, 0) / body.hipJoints.length -
+          (k === 1 ? contacts.floor : 0);
       direction(o + 3, r, hips, [1, 0, 0]);
       direction(o + 6, r, leg.thigh, [0, -1, 0]);
       direction(o + 9, r, leg.shin, [0, -1, 0]);

@@ -49,7 +49,7 @@ export function holdTracks(party: Party, motion: Motion, body: Body, rest: World
   const points = [...hands, ...knees];
   const seat = new Float64Array(3 * motion.frameCount);
   const pelvis = jointOf(map, 'hips');
-  const reader = new ChainReader(rig, motion, [...points.map((p) => p.joint), ...body.anchors, Math.max(0, pelvis)]);
+  const reader = new ChainReader(rig, motion, [...points.map((p) => p.joint), ...body.hipJoints, Math.max(0, pelvis)]);
   const under = new Float64Array(3);
   const below = Float64Array.of(0, -SEAT * body.leg, 0);
   if (pelvis >= 0) {
@@ -63,8 +63,8 @@ export function holdTracks(party: Party, motion: Motion, body: Body, rest: World
       rotate64(at, 3 * f, r, 4 * joint, offset, 0);
       for (let k = 0; k < 3; k++) at[3 * f + k] = at[3 * f + k]! + p[3 * joint + k]!;
     }
-    for (const a of body.anchors)
-      for (let k = 0; k < 3; k++) seat[3 * f + k] = seat[3 * f + k]! + p[3 * a + k]! / body.anchors.length;
+    for (const a of body.hipJoints)
+      for (let k = 0; k < 3; k++) seat[3 * f + k] = seat[3 * f + k]! + p[3 * a + k]! / body.hipJoints.length;
     if (pelvis >= 0) rotate64(under, 0, r, 4 * pelvis, below, 0);
     else under.set(below);
     for (let k = 0; k < 3; k++) seat[3 * f + k] = seat[3 * f + k]! + under[k]!;

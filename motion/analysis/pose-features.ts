@@ -47,15 +47,15 @@ export interface PoseFeatures {
 }
 
 /** Slot that stands in for a missing one. */
-function standIn(party: Party, name: string): number {
+function featureJoint(party: Party, name: string): number {
   const own = name === 'chest' ? (chainOf(party.map, 'spine').at(-1) ?? -1) : jointOf(party.map, name);
   if (own >= 0) return own;
   const next = name
     .replace('toes', 'foot')
     .replace(/^(hand|head|chest)/, (x) => (x === 'hand' ? 'forearm' : x === 'head' ? 'chest' : 'hips'));
-  if (next !== name) return standIn(party, next);
+  if (next !== name) return featureJoint(party, next);
   const above = name.replace('forearm', 'upperArm').replace('shin', 'thigh').replace('foot', 'shin');
-  if (above !== name) return standIn(party, above);
+  if (above !== name) return featureJoint(party, above);
   return Math.max(0, jointOf(party.map, 'hips'));
 }
 
@@ -71,15 +71,15 @@ export function poseFeatures(
   step = 1,
   body: Body = measureBody(party.rig, party.map, party.pose, party.floor),
 ): PoseFeatures {
-  const joints = FEATURE_POINTS.map(([name]) => standIn(party, name));
+  const joints = FEATURE_POINTS.map(([name]) => featureJoint(party, name));
   const hips = joints[0]!;
   const aligned = alignmentTurns(party.rig, party.map, party.pose);
   const frames = Math.ceil(motion.frameCount / step);
-  const leg = body.leg || Math.max(0.1, body.anchorHeight) || 1;
+  const leg = body.leg || Math.max(0.1, body.hipHeight) || 1;
   const values = new Float32Array(FEATURE_WIDTH * frames);
   const heading = new Float32Array(frames);
   const ground = new Float32Array(2 * frames);
-  const reader = new ChainReader(party.rig, motion, [...new Set([...joints, ...body.anchors])]);
+  const reader = new ChainReader(party.rig, motion, [...new Set([...joints, ...body.hipJoints])]);
   let last = 0;
   for (let i = 0; i < frames; i++) {
     const { r, p } = reader.at(i * step);
@@ -88,9 +88,9 @@ export function poseFeatures(
     heading[i] = h;
     let cx = 0;
     let cz = 0;
-    for (const a of body.anchors) {
-      cx += p[3 * a]! / body.anchors.length;
-      cz += p[3 * a + 2]! / body.anchors.length;
+    for (const a of body.hipJoints) {
+      cx += p[3 * a]! / body.hipJoints.length;
+      cz += p[3 * a + 2]! / body.hipJoints.length;
     }
     ground[2 * i] = cx;
     ground[2 * i + 1] = cz;

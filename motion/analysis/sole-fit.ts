@@ -14,18 +14,18 @@ export interface FittedSoles {
 }
 
 /** Slower than this, in legs a second, a foot stands. */
-const STILL = 0.12;
+const STILL_FOOT = 0.12;
 /** Least time for which a foot has to stand flat, seconds. */
 const LEAST_S = 0.3;
 /** Ankles within this share of a leg of the lowest ones stand on the ground. */
-const LOW = 0.03;
+const LOW_ANKLE = 0.03;
 /** Feet that stand within this angle of the middle one count fully, radians. */
 const SPREAD = 0.1;
 /** Both feet of a skeleton stand alike: mirrored, their soles look the same way within this, radians. */
 const AGREE = 0.14;
 /** Less than this is left alone, and more is no difference between skeletons, radians. */
-const LEAST = 0.015;
-const MOST = 0.52;
+const LEAST_TURN = 0.015;
+const MOST_TURN = 0.52;
 /** No foot stands flat with its instep steeper than this: it is on its toes. Sine. */
 const STEEP = 0.77;
 
@@ -62,7 +62,7 @@ export function fitSoles(rig: Rig, motion: Motion, body: Body, aligned: Float64A
   if (norm(left[0]! - right[0]!, left[1]! - right[1]!, left[2]! - right[2]!) > AGREE) return undefined;
   const both = [0, 1, 2].map((k) => left[k]! + right[k]!);
   unit(both);
-  if (both[1]! < Math.cos(MOST)) return undefined;
+  if (both[1]! < Math.cos(MOST_TURN)) return undefined;
   for (const side of sides) {
     const turn = [0, 0, 0, 1];
     arcQuat(turn, 0, [side === 'L' ? both[0]! : -both[0]!, both[1]!, both[2]!], 0, [0, 1, 0], 0);
@@ -78,7 +78,7 @@ export function fitSoles(rig: Rig, motion: Motion, body: Body, aligned: Float64A
     const sole = body.soles[side]!;
     const angle = 2 * Math.acos(Math.min(1, Math.abs(turns[side]![3]!)));
     const ankle = Math.max(0.01 * body.leg, heights[side]! - ground);
-    if (angle < LEAST && Math.abs(ankle - rest(side)) < 0.004 * body.leg) {
+    if (angle < LEAST_TURN && Math.abs(ankle - rest(side)) < 0.004 * body.leg) {
       delete turns[side];
       continue;
     }
@@ -103,7 +103,7 @@ function readFoot(
   const back = [0, 0, 0, 1];
   const up: number[] = [];
   const height: number[] = [];
-  const most = (STILL * body.leg * step) / motion.fps;
+  const most = (STILL_FOOT * body.leg * step) / motion.fps;
   for (let f = 0; f < motion.frameCount; f += step) {
     const { r, p } = reader.at(f);
     let still = f > 0;
@@ -126,7 +126,7 @@ function readFoot(
 /** Indices of the frames whose ankle is about as low as ankles get. */
 function lowOnes(height: readonly number[], leg: number): number[] {
   const low = quantile(height, 0.1);
-  return [...height.keys()].filter((i) => height[i]! - low < LOW * leg && low - height[i]! < LOW * leg);
+  return [...height.keys()].filter((i) => height[i]! - low < LOW_ANKLE * leg && low - height[i]! < LOW_ANKLE * leg);
 }
 
 function quantile(values: readonly number[], share: number): number {

@@ -76,13 +76,13 @@ export function makeStrip(
   const turns = new Float32Array(4 * WIDTH * samples);
   const places = new Float32Array(3 * samples);
   const reader = new PoseReader(rig, motion);
-  const leg = body.leg || Math.max(0.1, body.anchorHeight) || 1;
+  const leg = body.leg || Math.max(0.1, body.hipHeight) || 1;
   const start = [0, 0];
   const q = [0, 0, 0, 1];
   let yawBack = [0, 0, 0, 1];
   for (let i = 0; i < samples; i++) {
     const pose = reader.at(frames[i]!);
-    const c = [0, 1, 2].map((k) => body.anchors.reduce((s, j) => s + pose.p[3 * j + k]!, 0) / body.anchors.length);
+    const c = [0, 1, 2].map((k) => body.hipJoints.reduce((s, j) => s + pose.p[3 * j + k]!, 0) / body.hipJoints.length);
     if (i === 0) {
       start.splice(0, 2, c[0]!, c[2]!);
       const hips = joints[0]!;
@@ -256,11 +256,11 @@ export class StripPoser {
       }
     }
     composePose(rig.parents, local, this.places, pose.r, pose.p);
-    const leg = this.body.leg || this.body.anchorHeight || 1;
+    const leg = this.body.leg || this.body.hipHeight || 1;
     const target = [0, 1, 2].map((k) => ((1 - t) * strip.places[3 * a + k]! + t * strip.places[3 * b + k]!) * leg);
-    const gap = this.body.anchorHeight - leg;
+    const gap = this.body.hipHeight - leg;
     const now = [0, 1, 2].map(
-      (k) => this.body.anchors.reduce((x, j) => x + pose.p[3 * j + k]!, 0) / this.body.anchors.length,
+      (k) => this.body.hipJoints.reduce((x, j) => x + pose.p[3 * j + k]!, 0) / this.body.hipJoints.length,
     );
     const move = [
       (travel ? target[0]! : 0) - now[0]!,

@@ -92,7 +92,7 @@ export function read(party: Party, motion: Motion, contacts: Contacts, body: Bod
     across,
     support,
     steps,
-    standing: body.leg > 0 ? body.anchorHeight / body.leg : 1,
+    standing: body.leg > 0 ? body.hipHeight / body.leg : 1,
     holds: holds.map((p) => ({ ...p, start: Math.floor(p.start / step), end: Math.floor(p.end / step) })),
     floors: stepFloors(contacts, soles, body.leg, motion.fps),
     together: Uint8Array.from({ length: frames }, (_, f) => together.marks[f * step]!),

@@ -23,10 +23,10 @@ export interface Body {
   /** Height of the ground under the rest pose. */
   readonly floor: number;
   readonly soles: Readonly<Partial<Record<Side, Sole>>>;
-  /** Joints whose mean place is the anchor of travel: the thighs, or the hips where there are none. */
-  readonly anchors: readonly number[];
-  /** Height of the anchor over the ground at rest. */
-  readonly anchorHeight: number;
+  /** Joints whose mean place is what travels: the thighs, or the hips where there are none. */
+  readonly hipJoints: readonly number[];
+  /** Height of the hip joints over the ground at rest. */
+  readonly hipHeight: number;
 }
 
 /**
@@ -61,10 +61,10 @@ export function measureBody(rig: Rig, map: BodyMap, pose: WorldPose = restPose(r
   }
   const thighs = ['thighL', 'thighR'].map((s) => jointOf(map, s)).filter((j) => j >= 0);
   const hips = jointOf(map, 'hips');
-  const anchors = thighs.length === 2 ? thighs : hips >= 0 ? [hips] : [0];
-  const anchorHeight = anchors.reduce((s, j) => s + place(j)[1], 0) / anchors.length - low;
+  const hipJoints = thighs.length === 2 ? thighs : hips >= 0 ? [hips] : [0];
+  const hipHeight = hipJoints.reduce((s, j) => s + place(j)[1], 0) / hipJoints.length - low;
   const mean = (a: number[]): number => (a.length > 0 ? a.reduce((x, y) => x + y, 0) / a.length : 0);
-  return { leg: mean(legs), arm: mean(arms), floor: low, soles, anchors, anchorHeight };
+  return { leg: mean(legs), arm: mean(arms), floor: low, soles, hipJoints, hipHeight };
 }
 
 function lowest(rig: Rig, map: BodyMap, pose: WorldPose): number {

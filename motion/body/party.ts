@@ -1,7 +1,7 @@
 import type { BodyMap } from '../bodymap/slots';
 import type { Rig, WorldPose } from '../rig/rig';
 import type { SkinEdges } from '../rig/skin-edges';
-import type { Girths } from './capsules';
+import type { Radii } from './capsules';
 
 /** A rig that is understood: the rig, its body map, and the pose that counts as its rest. */
 export interface Party {
@@ -15,8 +15,8 @@ export interface Party {
   readonly adjust?: ReadonlyMap<number, readonly number[]> | undefined;
   /** Left and right partners set by hand, left joint first; see findPairing. */
   readonly pairs?: readonly (readonly [number, number])[] | undefined;
-  /** How thick limbs are, where a mesh tells; see girthsOf. */
-  readonly girths?: Girths | undefined;
+  /** How thick limbs are, where a mesh tells; see radiiOf. */
+  readonly radii?: Radii | undefined;
   /** Joints that skin hangs on, where a mesh tells. */
   readonly skinned?: readonly number[] | undefined;
   /** Outermost points of the skin, by joint, where a mesh tells; see Thickness. */

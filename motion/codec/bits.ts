@@ -31,11 +31,12 @@ export class BitWriter {
 
   /** Elias's gamma code of an unsigned 32-bit number: as many zeros as it has bits after the first, then the bits. */
   gamma(value: number): void {
-    // 0 has a code, too; 2³² − 1 does not come up
+    // of one more, so that 0 has a code; 2³² − 1 is told by its 32 zeros alone
     const x = (value + 1) >>> 0;
-    const length = 31 - Math.clz32(x);
+    const length = x === 0 ? 32 : 31 - Math.clz32(x);
     for (let left = length; left > 0; left -= 24) this.bits(0, Math.min(24, left));
     this.bits(1, 1);
+    if (length === 32) return;
     if (length > 16) {
       this.bits(x & 0xffff, 16);
       this.bits((x >>> 16) & ((1 << (length - 16)) - 1), length - 16);
@@ -88,7 +89,8 @@ export class BitReader {
   gamma(): number {
     let length = 0;
     while (this.bits(1) === 0)
-      if (++length > 31) throw new MotionError('bad-structure', 'The packed motion is damaged: a number has no end.');
+      if (++length > 32) throw new MotionError('bad-structure', 'The packed motion is damaged: a number has no end.');
+    if (length === 32) return 0xffffffff;
     let x = 1;
     if (length > 16) {
       const low = this.bits(16);

@@ -19,7 +19,7 @@ const SHIFT_FROM = 8 * PER_OCTAVE + 10;
 /** Highest level: means of some four million. */
 export const TOP = 30 * PER_OCTAVE - 1;
 /** Symbols of a table at most; the last one stands for all that is beyond, told plainly. */
-const MOST = 120;
+const MOST_SYMBOLS = 120;
 /** What a reader's slot says for that one. */
 const BEYOND = 127;
 /** From this level on tables come round, an octave later. */
@@ -63,7 +63,7 @@ function tableOf(level: number): Table {
   const chances: number[] = [];
   let left = 1;
   let p = (1 - t) / (1 + t);
-  for (let u = 0; chances.length < MOST - 1 && left > 1 / SLOTS; ) {
+  for (let u = 0; chances.length < MOST_SYMBOLS - 1 && left > 1 / SLOTS; ) {
     let sum = 0;
     for (let i = 0; i < 1 << shift; i++, u++) {
       sum += p;

@@ -136,8 +136,8 @@ export function readGroup(
 const unfold = (folded: number): number => (folded >>> 1) ^ -(folded & 1);
 
 // of the group that is being read
-const MOST = 4;
-const orders = new Int32Array(MOST);
-const means = new Int32Array(MOST);
-const past = new Int32Array(3 * MOST);
-const weights = new Int32Array(3 * MOST);
+const WIDEST = 4;
+const orders = new Int32Array(WIDEST);
+const means = new Int32Array(WIDEST);
+const past = new Int32Array(3 * WIDEST);
+const weights = new Int32Array(3 * WIDEST);

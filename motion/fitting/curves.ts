@@ -2,7 +2,7 @@ import { jointOf } from '../bodymap/slots';
 import { invMul64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Plan } from '../retarget/plan';
+import type { RetargetPlan } from '../retarget/plan';
 import type { Rig } from '../rig/rig';
 
 /** What can be drawn of a joint over time. */
@@ -53,7 +53,7 @@ export function jointCurve(rig: Rig, motion: Motion, joint: number, kind: CurveK
 
 /** A target joint's curve, and its source partner's, where it has one. */
 export function curvesOf(
-  plan: Plan,
+  plan: RetargetPlan,
   source: Motion,
   result: Motion,
   joint: number,
@@ -68,7 +68,12 @@ export function curvesOf(
 }
 
 /** World path of a slot's joint, 3 F numbers, metres; undefined where the rig has none. For trails. */
-export function pathOf(rig: Rig, map: Plan['target']['map'], motion: Motion, slot: string): Float32Array | undefined {
+export function pathOf(
+  rig: Rig,
+  map: RetargetPlan['target']['map'],
+  motion: Motion,
+  slot: string,
+): Float32Array | undefined {
   const joint = jointOf(map, slot);
   if (joint < 0) return undefined;
   const out = new Float32Array(3 * motion.frameCount);

@@ -289,7 +289,7 @@ function readFrames(
   return { fps, frameCount: frames, turns, places, numbers: [], scales: [], steps: [] };
 }
 
-interface Plan {
+interface ChannelPlan {
   width: number;
   /** Offsets of the three turns within the joint's channels and their axes, where each axis stands once. */
   fast: boolean;
@@ -300,7 +300,7 @@ interface Plan {
   places: Float32Array | undefined;
 }
 
-function planOf(node: Node, frames: number): Plan {
+function planOf(node: Node, frames: number): ChannelPlan {
   const at: number[] = [];
   const axis: number[] = [];
   const place: number[] = [];
@@ -326,7 +326,7 @@ function planOf(node: Node, frames: number): Plan {
 const HALF_DEGREE = Math.PI / 360;
 
 /** Product of three turns about different axes i, j, k in closed form; sign = +1 where (i, j, k) is cyclic. */
-function turnFast(dst: Float32Array, o: number, plan: Plan, row: Float64Array, c: number): void {
+function turnFast(dst: Float32Array, o: number, plan: ChannelPlan, row: Float64Array, c: number): void {
   const a = row[c + plan.at[0]!]! * HALF_DEGREE;
   const b = row[c + plan.at[1]!]! * HALF_DEGREE;
   const d = row[c + plan.at[2]!]! * HALF_DEGREE;
@@ -343,7 +343,7 @@ function turnFast(dst: Float32Array, o: number, plan: Plan, row: Float64Array, c
   dst[o + 3] = c1 * c2 * c3 - e * s1 * s2 * s3;
 }
 
-function turnSlow(dst: Float32Array, o: number, plan: Plan, row: Float64Array, c: number): void {
+function turnSlow(dst: Float32Array, o: number, plan: ChannelPlan, row: Float64Array, c: number): void {
   let x = 0;
   let y = 0;
   let z = 0;

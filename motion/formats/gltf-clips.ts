@@ -6,7 +6,7 @@ import { MAX_FRAMES, MAX_NUMBERS } from '../motion/motion';
 import type { NumberTrack, PlaceTrack } from '../motion/tracks';
 import type { Rig } from '../rig/rig';
 import type { NamedMotion, RigNodes } from './gltf-read';
-import { checkKeys, KeyReader, type Keys } from './gltf-sampler';
+import { checkKeys, KeyReader, type SamplerKeys } from './gltf-sampler';
 
 const RATES = [12, 15, 24, 25, 30, 48, 50, 60, 72, 90, 100, 120, 240];
 
@@ -50,7 +50,7 @@ export function readClips(document: Document, rigNodes: RigNodes, rig: Rig, warn
 interface Channel {
   node: RigNodes['nodes'][number];
   path: GLTF.AnimationChannelTargetPath;
-  keys: Keys;
+  keys: SamplerKeys;
 }
 
 function readKeys(
@@ -62,7 +62,7 @@ function readKeys(
   path: GLTF.AnimationChannelTargetPath,
   targets: number,
   joint: string,
-): Keys | undefined {
+): SamplerKeys | undefined {
   const input = sampler.getInput();
   const output = sampler.getOutput();
   if (!input || !output) return undefined;
@@ -73,7 +73,7 @@ function readKeys(
   const values = new Float64Array(output.getCount() * size);
   const element = new Array<number>(size).fill(0);
   for (let i = 0; i < output.getCount(); i++) values.set(output.getElement(i, element), i * size);
-  const keys: Keys = { times, values, width, interpolation: sampler.getInterpolation() };
+  const keys: SamplerKeys = { times, values, width, interpolation: sampler.getInterpolation() };
   checkKeys(keys, joint);
   return keys;
 }
@@ -91,7 +91,7 @@ const OFF = 2e-4;
  * The lowest customary rate at which every key falls on a whole frame; else the one at which most keys follow each other; 30
  * where keys are sparse.
  */
-function rateOf(all: Keys[]): number {
+function rateOf(all: SamplerKeys[]): number {
   if (all.every((k) => k.interpolation !== 'CUBICSPLINE') && all.some((k) => k.times.length > 3)) {
     const start = Math.min(...all.map((k) => k.times[0]!));
     const fits = RATES.find((rate) =>

@@ -3,7 +3,7 @@ import { MotionError } from '../errors';
 import { normalize64, slerp64 } from '../math/fast';
 import { normalizeQuat } from '../math/quat';
 
-export interface Keys {
+export interface SamplerKeys {
   readonly times: Float64Array;
   /** width numbers a key; for CUBICSPLINE three times as many: in-tangent, value, out-tangent. */
   readonly values: Float64Array;
@@ -12,7 +12,7 @@ export interface Keys {
 }
 
 /** Checks times (finite, rising) and the number of values. */
-export function checkKeys(keys: Keys, joint: string): void {
+export function checkKeys(keys: SamplerKeys, joint: string): void {
   const per = keys.width * (keys.interpolation === 'CUBICSPLINE' ? 3 : 1);
   if (keys.times.length === 0) throw new MotionError('empty', 'An animation channel has no keys.', { joint });
   if (keys.values.length !== keys.times.length * per) {
@@ -38,7 +38,7 @@ export class KeyReader {
   private readonly pair = new Float64Array(8);
   readonly out: Float64Array;
 
-  constructor(private readonly keys: Keys) {
+  constructor(private readonly keys: SamplerKeys) {
     this.out = new Float64Array(keys.width);
   }
 

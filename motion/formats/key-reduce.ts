@@ -5,7 +5,7 @@ import type { Motion } from '../motion/motion';
 import { type Rig, restPose } from '../rig/rig';
 
 /** Which frames of each track are kept as keys, rising, first and last always among them. */
-export interface Keys {
+export interface ReducedKeys {
   /** J lists: keys of each joint's turn. */
   readonly turns: readonly Uint32Array[];
   /** By index of translation track. */
@@ -19,7 +19,7 @@ export interface Keys {
  * the tolerance; checked on the whole body, since errors add up along a limb.
  * @param tolerance metres, 0.00001 to 1
  */
-export function reduceKeys(rig: Rig, motion: Motion, tolerance: number): Keys {
+export function reduceKeys(rig: Rig, motion: Motion, tolerance: number): ReducedKeys {
   if (!(tolerance >= 1e-5 && tolerance <= 1))
     throw new MotionError('bad-argument', 'The tolerance of key reduction must lie between 0.00001 and 1 metre.');
   const levers = leverArms(rig);
@@ -48,7 +48,7 @@ function leverArms(rig: Rig): Float64Array {
   return out;
 }
 
-function choose(rig: Rig, motion: Motion, levers: Float64Array, tolerance: number): Keys {
+function choose(rig: Rig, motion: Motion, levers: Float64Array, tolerance: number): ReducedKeys {
   const n = rig.names.length;
   const q = [0, 0, 0, 1];
   return {
@@ -105,7 +105,7 @@ function split(frames: number, tolerance: number, off: (a: number, b: number, f:
 }
 
 /** The motion as a reader of the keys will have it, frame by frame. */
-export function applyKeys(rig: Rig, motion: Motion, keys: Keys): Motion {
+export function applyKeys(rig: Rig, motion: Motion, keys: ReducedKeys): Motion {
   const n = rig.names.length;
   const frames = motion.frameCount;
   const turns = new Float32Array(4 * n * frames);
@@ -139,7 +139,7 @@ export function applyKeys(rig: Rig, motion: Motion, keys: Keys): Motion {
 }
 
 /** Keys kept in all, against all there were. */
-export function keyCount(keys: Keys, motion: Motion): { kept: number; of: number } {
+export function keyCount(keys: ReducedKeys, motion: Motion): { kept: number; of: number } {
   const lists = [...keys.turns, ...keys.places, ...keys.numbers];
   return { kept: lists.reduce((s, x) => s + x.length, 0), of: lists.length * motion.frameCount };
 }

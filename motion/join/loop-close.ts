@@ -60,7 +60,7 @@ function closeStanding(party: Party, motion: Motion, options: CloseOptions): Mot
     2,
     Math.min(Math.round((options.seconds ?? CLOSE_DEFAULTS.seconds) * motion.fps), Math.floor(last / 2.5)),
   );
-  const closed = spread(party, motion, lap, w);
+  const closed = shareSeam(party, motion, lap, w);
   const feet = readFeet(party, closed);
   if (!feet || feet.contacts.plants.length === 0) return closed;
   const laps = layLaps(party, closed, lapOf(party, closed, 0, lap.turn), 3);
@@ -94,7 +94,7 @@ export function lapOf(party: Party, motion: Motion, straightenDeg: number, turn?
 }
 
 /** Displaces both ends towards each other. */
-function spread(party: Party, motion: Motion, lap: Lap, w: number): Motion {
+function shareSeam(party: Party, motion: Motion, lap: Lap, w: number): Motion {
   const { rig } = party;
   const n = rig.names.length;
   const last = motion.frameCount - 1;

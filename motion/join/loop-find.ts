@@ -55,7 +55,7 @@ export function findLoops(party: Party, motion: Motion, options: LoopOptions = {
   const fine = step === 1 ? coarse : points(poseFeatures(party, motion, contacts.floor, 1, body));
   const lags: { lag: number; mean: number; best: number; start: number }[] = [];
   for (let lag = least; lag <= most; lag++) lags.push({ lag, ...compareLag(coarse, lag) });
-  const typical = spread(coarse);
+  const typical = meanSquare(coarse);
   const period = findPeriod(lags, coarse.frames, typical);
   const out: Loop[] = [];
   const add = (lag: number, repeats: boolean): void => {
@@ -136,7 +136,7 @@ function compareLag(p: Points, lag: number): { mean: number; best: number; start
 }
 
 /** Mean square departure from the mean frame: what any two frames that have nothing to do with each other are apart. */
-function spread(p: Points): number {
+function meanSquare(p: Points): number {
   const mean = new Float64Array(p.width);
   for (let f = 0; f < p.frames; f++)
     for (let k = 0; k < p.width; k++) mean[k] = mean[k]! + p.values[p.width * f + k]! / p.frames;

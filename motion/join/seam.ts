@@ -74,7 +74,7 @@ export function seamOf(given: Party, told: Motion, start = 0, end = told.frameCo
   const n = rig.names.length;
   const poses = new LocalPoses(party, motion);
   const body = measureBody(party.rig, party.map, party.pose, party.floor);
-  const leg = body.leg || body.anchorHeight || 1;
+  const leg = body.leg || body.hipHeight || 1;
   const a = poses.frame(start);
   const b = poses.frame(end);
   const first = poses.places(start, a);

@@ -10,7 +10,7 @@ import { TurnWriter } from '../motion/turn-writer';
 import { reachHands } from '../retarget/arms';
 import { trackFeet } from '../retarget/foot-track';
 import { bendLegs } from '../retarget/hold';
-import { type Plan, planRetarget } from '../retarget/plan';
+import { planRetarget, type RetargetPlan } from '../retarget/plan';
 import { addOffsets, moveAt, type OffsetKey, type OffsetTrack } from './offsets';
 
 /** Parts that can be taken by the hand and pulled: the limb or trunk behind them follows. */
@@ -105,7 +105,7 @@ function checkKeys(keys: readonly OffsetKey[]): void {
 }
 
 /** Bends the spine so that the head comes as near to where it is pulled as its length allows; the head keeps its turn. */
-function bendTrunk(plan: Plan, motion: Motion, keys: readonly OffsetKey[]): Motion {
+function bendTrunk(plan: RetargetPlan, motion: Motion, keys: readonly OffsetKey[]): Motion {
   const { rig, map } = plan.target;
   const head = jointOf(map, 'head');
   const spine = chainOf(map, 'spine');

@@ -1,10 +1,10 @@
-import { type Girths, type Motion, measureCrossings, type Party, PoseReader, retarget } from '../index';
+import { type Motion, measureCrossings, type Party, PoseReader, type Radii, retarget } from '../index';
 import { angleBetweenQuats } from '../math/quat';
 import { party, posedRig, standing } from '../test/bodies';
 
 const source = party(posedRig(90));
-const broad: Girths = { trunk: 0.22, forearmL: 0.05, forearmR: 0.05, thighL: 0.08, thighR: 0.08 };
-const target: Party = { ...party(posedRig(45, 0.9)), girths: broad };
+const broad: Radii = { trunk: 0.22, forearmL: 0.05, forearmR: 0.05, thighL: 0.08, thighR: 0.08 };
+const target: Party = { ...party(posedRig(45, 0.9)), radii: broad };
 const joint = (name: string): number => source.rig.names.indexOf(name);
 
 /** Level arms go down to the sides and up again, elbows a little bent. */
@@ -19,7 +19,7 @@ const motion = standing(source.rig, 0.95, 120, (f, set) => {
   }
 });
 const deepest = (from: Party, to: Party, result: Motion): number =>
-  measureCrossings(from, motion, to, result, from.girths, to.girths).crossings[0]?.depth ?? 0;
+  measureCrossings(from, motion, to, result, from.radii, to.radii).crossings[0]?.depth ?? 0;
 const world = (side: Party, m: Motion, f: number): Float64Array => new PoseReader(side.rig, m).at(f).r.slice();
 const through = retarget(source, motion, target, { clear: false }).motion;
 const kept = retarget(source, motion, target).motion;
@@ -56,13 +56,13 @@ test('it comes and goes without a jerk', () => {
 });
 
 test('what the source does too is left alone', () => {
-  const alike: Party = { ...source, girths: { ...broad, trunk: 0.28, thighL: 0.1, thighR: 0.1 } };
+  const alike: Party = { ...source, radii: { ...broad, trunk: 0.28, thighL: 0.1, thighR: 0.1 } };
   expect(deepest(alike, target, retarget(alike, motion, target).motion)).toBeLessThan(0.01);
   expect(retarget(alike, motion, target).motion.turns).toEqual(through.turns);
 });
 
 test('without a skin, or where nothing is held, nothing is turned; asked for, it is', () => {
-  const { girths: _, ...thin } = target;
+  const { radii: _, ...thin } = target;
   expect(retarget(source, motion, thin).motion.turns).toEqual(through.turns);
   const bare = retarget(source, motion, target, { plants: false }).motion;
   expect(deepest(source, target, bare)).toBeGreaterThan(0.05);

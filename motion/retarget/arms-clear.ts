@@ -1,16 +1,16 @@
-import { type Rod, type Rods, rodsByName } from '../body/capsules';
+import { type Capsule, type CapsulesByName, capsulesByName } from '../body/capsules';
 import { jointOf, SIDES, type Side } from '../bodymap/slots';
 import { invMul64, mul64, mulInv64, norm, normalize64, rotate64, storeNear } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { nearest, sameBody, UNSEEN } from './crossing';
 import { addEased } from './envelope';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** An arm is on its way aside for so long before it would run into anything, and after, seconds. */
 const EASE_S = 0.1;
 /** An arm is never turned farther aside, radians. */
-const MOST = 0.6;
+const MOST_SWING = 0.6;
 /** A turned arm meets what it is kept off in another place: looked at again so often. */
 const ROUNDS = 3;
 /** Share of the shoulder's turn that the forearm follows: the rest is taken back at the elbow, for its direction's sake. */
@@ -20,12 +20,12 @@ const FORE = 0.7;
  * Keeps forearms out of the body they hang on, where its skin is known: an arm that runs deeper into trunk, thigh or head
  * than the source's does is turned aside at the shoulder, by the smallest turn that brings the deepest place out. The forearm
  * follows by a share of it, the hand keeps its turn in the world; it eases in and out. What hands have to reach comes after it
- * and goes before it. Method: rods of the skin's thickness, as measureCrossings has them; our own. Pure.
+ * and goes before it. Method: capsules of the skin's thickness, as measureCrossings has them; our own. Pure.
  * @param source the motion that was carried over, frame by frame the one that `moved` came from
  */
-export function clearArms(plan: Plan, source: Motion, moved: Motion): Motion {
-  if (!plan.target.girths || sameBody(plan)) return moved;
-  const [own, model] = [rodsByName(plan.target), rodsByName(plan.source)];
+export function clearArms(plan: RetargetPlan, source: Motion, moved: Motion): Motion {
+  if (!plan.target.radii || sameBody(plan)) return moved;
+  const [own, model] = [capsulesByName(plan.target), capsulesByName(plan.source)];
   const arms = SIDES.flatMap((side) => armOf(plan, side, own, model));
   if (arms.length === 0) return moved;
   const watched = watch(plan, source, moved, arms);
@@ -48,8 +48,8 @@ export function clearArms(plan: Plan, source: Motion, moved: Motion): Motion {
 const turnedAt = (t: Float64Array, f: number): boolean => t[3 * f] !== 0 || t[3 * f + 1] !== 0 || t[3 * f + 2] !== 0;
 
 interface Pair {
-  readonly fore: Rod;
-  readonly other: Rod;
+  readonly fore: Capsule;
+  readonly other: Capsule;
 }
 
 interface Arm {
@@ -60,17 +60,17 @@ interface Arm {
   readonly pairs: readonly { readonly own: Pair; readonly model: Pair | undefined }[];
 }
 
-function armOf(plan: Plan, side: Side, own: Rods, model: Rods): Arm[] {
+function armOf(plan: RetargetPlan, side: Side, own: CapsulesByName, model: CapsulesByName): Arm[] {
   const upper = jointOf(plan.target.map, `upperArm${side}`);
-  const rod = own.get(`forearm${side}`);
-  if (upper < 0 || !rod) return [];
+  const capsule = own.get(`forearm${side}`);
+  if (upper < 0 || !capsule) return [];
   const theirs = model.get(`forearm${side}`);
   const pairs = ['trunk', `thigh${side}`, 'head'].flatMap((name) => {
     const other = own.get(name);
     const like = model.get(name);
-    return other ? [{ own: { fore: rod, other }, model: theirs && like && { fore: theirs, other: like } }] : [];
+    return other ? [{ own: { fore: capsule, other }, model: theirs && like && { fore: theirs, other: like } }] : [];
   });
-  return pairs.length > 0 ? [{ upper, fore: rod.from, hand: rod.to, pairs }] : [];
+  return pairs.length > 0 ? [{ upper, fore: capsule.from, hand: capsule.to, pairs }] : [];
 }
 
 /** An arm in every frame, so that turns can be tried without posing the whole body anew. */
@@ -87,12 +87,12 @@ interface Watched {
   readonly turns: Float64Array;
 }
 
-function watch(plan: Plan, source: Motion, moved: Motion, arms: readonly Arm[]): Watched[] {
+function watch(plan: RetargetPlan, source: Motion, moved: Motion, arms: readonly Arm[]): Watched[] {
   const ends = (which: 'own' | 'model'): number[] =>
     arms.flatMap((a) =>
       a.pairs.flatMap((p) => {
         const pair = p[which];
-        return pair ? [pair.fore, pair.other].flatMap((rod) => [rod.from, rod.to]) : [];
+        return pair ? [pair.fore, pair.other].flatMap((capsule) => [capsule.from, capsule.to]) : [];
       }),
     );
   const before = new ChainReader(plan.source.rig, source, ends('model'));
@@ -209,7 +209,7 @@ function turnsOf(carrier: Float64Array, turns: Float64Array, f: number): void {
   const y = turns[3 * f + 1]!;
   const z = turns[3 * f + 2]!;
   const size = Math.max(1e-12, norm(x, y, z));
-  const angle = Math.min(MOST, size);
+  const angle = Math.min(MOST_SWING, size);
   turnOf(whole, carrier, 4 * f, x / size, y / size, z / size, angle);
   turnOf(part, carrier, 4 * f, x / size, y / size, z / size, FORE * angle);
 }
@@ -234,7 +234,7 @@ function turnOf(
 }
 
 /** The motion with arms turned at the shoulder; forearms follow by a share of it, hands keep their turn in the world. */
-function turned(plan: Plan, motion: Motion, watched: readonly Watched[], frames: Int32Array): Motion {
+function turned(plan: RetargetPlan, motion: Motion, watched: readonly Watched[], frames: Int32Array): Motion {
   const { parents, names } = plan.target.rig;
   const rotations = motion.turns.slice();
   const reader = new ChainReader(

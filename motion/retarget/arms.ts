@@ -6,7 +6,7 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { TurnWriter } from '../motion/turn-writer';
 import { ELBOW, newLegTurns, solveLeg } from './leg';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** Where one wrist shall be, and how much that counts. */
 export interface WristGoal {
@@ -29,7 +29,7 @@ export interface Reached {
  * Brings wrists to their goals by bending elbows and turning shoulders; hands keep their turn in the world, and beyond 97 %
  * of its length an arm follows less and less, so that elbows do not snap.
  */
-export function reachHands(plan: Plan, motion: Motion, goals: readonly WristGoal[]): Reached {
+export function reachHands(plan: RetargetPlan, motion: Motion, goals: readonly WristGoal[]): Reached {
   const { rig, map } = plan.target;
   const reach = { max: 0, frame: 0, side: 'L' as Side };
   const arms = goals.flatMap((goal) => {
@@ -106,7 +106,7 @@ function soften(want: Float64Array, p: Float64Array, upper: number, fore: number
 }
 
 /** The elbow's hinge in the upper arm's frame: with the arm level and the palm down it bends forward. */
-function elbowHinge(plan: Plan, upper: number, side: Side): Float64Array {
+function elbowHinge(plan: RetargetPlan, upper: number, side: Side): Float64Array {
   const back = new Float64Array(4);
   const out = new Float64Array(3);
   invertQuat(back, 0, plan.targetAligned, 4 * upper);
@@ -152,5 +152,5 @@ export function weightOf(spans: readonly { start: number; end: number }[], frame
 }
 
 /** Joints of both wrists; −1 where there is none. */
-export const wristsOf = (plan: Plan): Record<Side, number> =>
+export const wristsOf = (plan: RetargetPlan): Record<Side, number> =>
   Object.fromEntries(SIDES.map((s) => [s, jointOf(plan.target.map, `hand${s}`)])) as Record<Side, number>;

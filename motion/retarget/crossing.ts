@@ -1,14 +1,14 @@
-import { type Girths, rodsByName } from '../body/capsules';
+import { capsulesByName, type Radii } from '../body/capsules';
 import type { Party } from '../body/party';
 import { norm } from '../math/fast';
 import { type Motion, PoseReader, restMotion } from '../motion/motion';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** As deep as this nobody sees it: cloth gives way. Metres. */
 export const UNSEEN = 0.008;
 
 /** The same skeleton with the same measures: what its limbs do to its body is what it was made with. */
-export function sameBody({ equalRigs, source, target }: Plan): boolean {
+export function sameBody({ equalRigs, source, target }: RetargetPlan): boolean {
   return equalRigs && source.rig.restT.every((x, i) => Math.abs(x - target.rig.restT[i]!) < 1e-5);
 }
 
@@ -41,10 +41,10 @@ export interface CrossingReport {
 }
 
 /** Depth of every pair over time, [pair][frame], metres, 0 where apart; pairs whose parts the rig lacks are all 0. */
-function depths(party: Party, motion: Motion, girths: Girths): Float32Array[] {
-  const rods = rodsByName({ ...party, girths });
+function depths(party: Party, motion: Motion, radii: Radii): Float32Array[] {
+  const capsules = capsulesByName({ ...party, radii });
   const reader = new PoseReader(party.rig, motion);
-  const pairs = PAIRS.map(([a, b]) => ({ a: rods.get(a), b: rods.get(b) }));
+  const pairs = PAIRS.map(([a, b]) => ({ a: capsules.get(a), b: capsules.get(b) }));
   const out = PAIRS.map(() => new Float32Array(motion.frameCount));
   for (let f = 0; f < motion.frameCount; f++) {
     const { p } = reader.at(f);
@@ -58,7 +58,7 @@ function depths(party: Party, motion: Motion, girths: Girths): Float32Array[] {
 }
 
 /**
- * Limbs that run into each other or into the trunk on the target though they do not on the source: rods with the thickness
+ * Limbs that run into each other or into the trunk on the target though they do not on the source: capsules with the thickness
  * of the skin. What the source does too (arms folded, knees together), and what the target does as it stands, is taken off.
  */
 export function measureCrossings(
@@ -66,13 +66,13 @@ export function measureCrossings(
   sourceMotion: Motion,
   target: Party,
   result: Motion,
-  sourceGirths: Girths = {},
-  targetGirths: Girths = {},
+  sourceRadii: Radii = {},
+  targetRadii: Radii = {},
 ): CrossingReport {
-  const a = depths(source, sourceMotion, sourceGirths);
-  const b = depths(target, result, targetGirths);
+  const a = depths(source, sourceMotion, sourceRadii);
+  const b = depths(target, result, targetRadii);
   // a broad body's thighs may touch as it stands
-  const stands = depths(target, restMotion(target.rig), targetGirths).map((d) => d[0]!);
+  const stands = depths(target, restMotion(target.rig), targetRadii).map((d) => d[0]!);
   const lane = new Float32Array(result.frameCount);
   const crossings: Crossing[] = [];
   b.forEach((own, i) => {

@@ -293,7 +293,7 @@ describe('limits', () => {
 });
 
 describe('crossings', () => {
-  test('distance of rods', () => {
+  test('distance of capsules', () => {
     const p = [0, 0, 0, 1, 0, 0, 0.5, 1, -1, 0.5, 1, 1, 3, 0, 0, 4, 0, 0];
     expect(rodDistance(p, 0, 3, 6, 9)).toBeCloseTo(1, 9);
     expect(rodDistance(p, 0, 3, 12, 15)).toBeCloseTo(2, 9);

@@ -18,13 +18,13 @@ export interface FootPlan {
   readonly ground: Float64Array;
 }
 
-interface Span {
+interface PlantSpan {
   start: number;
   end: number;
   pin?: readonly [number, number] | undefined;
 }
 
-interface Spot extends Span {
+interface Spot extends PlantSpan {
   point: 'heel' | 'ball';
   anchor: [number, number, number];
 }
@@ -102,11 +102,11 @@ export function planFoot(
   return swingFoot(track, standFoot(track, plants, heights, fps), fps);
 }
 
-const spansOf = (plants: readonly Plant[], part: string): Span[] =>
+const spansOf = (plants: readonly Plant[], part: string): PlantSpan[] =>
   plants.filter((p) => p.part === part).map(({ start, end, pin }) => ({ start, end, pin }));
 
-function overlaps(a: Span[], b: Span[]): Span[] {
-  const out: Span[] = [];
+function overlaps(a: PlantSpan[], b: PlantSpan[]): PlantSpan[] {
+  const out: PlantSpan[] = [];
   for (const x of a) {
     for (const y of b) {
       const start = Math.max(x.start, y.start);
@@ -117,15 +117,15 @@ function overlaps(a: Span[], b: Span[]): Span[] {
   return out.sort((x, y) => x.start - y.start);
 }
 
-function marks(spans: Span[], frames: number): Uint8Array {
+function marks(spans: PlantSpan[], frames: number): Uint8Array {
   const out = new Uint8Array(frames);
   for (const s of spans) out.fill(1, s.start, s.end + 1);
   return out;
 }
 
 /** Runs of frames in which heel or ball is held. */
-function contactGroups(heel: Uint8Array, ball: Uint8Array, frames: number): Span[] {
-  const groups: Span[] = [];
+function contactGroups(heel: Uint8Array, ball: Uint8Array, frames: number): PlantSpan[] {
+  const groups: PlantSpan[] = [];
   for (let f = 0; f < frames; f++) {
     if (!heel[f] && !ball[f]) continue;
     const start = f;
@@ -136,7 +136,7 @@ function contactGroups(heel: Uint8Array, ball: Uint8Array, frames: number): Span
 }
 
 /** Turns the foot flat where heel and ball are both held, and fades the correction out on either side. */
-function layFlat(track: FootTrack, flats: Span[], fps: number, heightsAt: (f: number) => [number, number]): void {
+function layFlat(track: FootTrack, flats: PlantSpan[], fps: number, heightsAt: (f: number) => [number, number]): void {
   if (flats.length === 0) return;
   const frames = track.turn.length / 4;
   const release = Math.max(1, Math.round(RELEASE_S * fps));
@@ -214,13 +214,13 @@ function pointAt(track: FootTrack, ankle: Float64Array, f: number, local: Float6
 /** The spots of one contact: heel, ball, or both; where one hands over to the other, the second follows from the first. */
 function spotsOf(
   track: FootTrack,
-  group: Span,
-  heels: Span[],
-  balls: Span[],
-  flats: Span[],
+  group: PlantSpan,
+  heels: PlantSpan[],
+  balls: PlantSpan[],
+  flats: PlantSpan[],
   heightAt: (part: string, f: number) => number,
 ): Spot[] {
-  const inside = (spans: Span[]): Span[] => spans.filter((s) => s.end >= group.start && s.start <= group.end);
+  const inside = (spans: PlantSpan[]): PlantSpan[] => spans.filter((s) => s.end >= group.start && s.start <= group.end);
   const spots: Spot[] = [
     ...inside(heels).map((s): Spot => ({ ...s, point: 'heel', anchor: mean(track, s, track.sole.heel) })),
     ...inside(balls).map((s): Spot => ({ ...s, point: 'ball', anchor: mean(track, s, track.sole.ball) })),
@@ -269,7 +269,7 @@ function spotsOf(
   return spots;
 }
 
-function mean(track: FootTrack, span: Span, local: Float64Array): [number, number, number] {
+function mean(track: FootTrack, span: PlantSpan, local: Float64Array): [number, number, number] {
   const sum: [number, number, number] = [0, 0, 0];
   for (let f = span.start; f <= span.end; f++) {
     const p = pointAt(track, track.ankle, f, local);

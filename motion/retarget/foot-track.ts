@@ -6,7 +6,7 @@ import { distance3 } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** One leg of the target over time, as transferred. All in the world, metres. */
 export interface FootTrack {
@@ -31,7 +31,7 @@ export interface FootTrack {
 }
 
 /** Follows both feet of the transferred motion. */
-export function trackFeet(plan: Plan, motion: Motion): FootTrack[] {
+export function trackFeet(plan: RetargetPlan, motion: Motion): FootTrack[] {
   const { rig, map, body, pose } = plan.target;
   const tracks: FootTrack[] = [];
   for (const side of ['L', 'R'] as const) {

@@ -10,7 +10,7 @@ import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import { swingTo, type WristGoal, weightOf } from './arms';
 import { envelope } from './envelope';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 import { PALM_CLEAR } from './trunk';
 
 /** Importance at a frame; between keys it runs smoothly. */
@@ -42,10 +42,10 @@ export function handGoalsFor(mode: HandMode): HandGoal[] {
   return [{ hand: 'both', keep: mode, weight: 'near' }];
 }
 
-const FADE_S = 0.2;
+const HAND_FADE_S = 0.2;
 
 /** Goals for wrists on the target, after Shin, Lee, Gleicher, Shin, Computer puppetry: an importance-based approach, 2001. */
-export function handGoals(plan: Plan, source: Motion, moved: Motion, goals: readonly HandGoal[]): WristGoal[] {
+export function handGoals(plan: RetargetPlan, source: Motion, moved: Motion, goals: readonly HandGoal[]): WristGoal[] {
   const out: WristGoal[] = [];
   for (const goal of goals) {
     check(goal, source.frameCount);
@@ -102,7 +102,13 @@ const IMPORTANCE = {
 const inOrder = (keys: readonly ImportanceKey[]): readonly ImportanceKey[] =>
   keys.every((k, i) => i === 0 || keys[i - 1]!.frame <= k.frame) ? keys : [...keys].sort((a, b) => a.frame - b.frame);
 
-function relativeTo(plan: Plan, source: Motion, moved: Motion, goal: HandGoal, side: Side): WristGoal | undefined {
+function relativeTo(
+  plan: RetargetPlan,
+  source: Motion,
+  moved: Motion,
+  goal: HandGoal,
+  side: Side,
+): WristGoal | undefined {
   const hand = { s: jointOf(plan.source.map, `hand${side}`), t: jointOf(plan.target.map, `hand${side}`) };
   const slot = goal.keep === 'point' ? 'hips' : goal.keep;
   const base = { s: jointOf(plan.source.map, slot), t: jointOf(plan.target.map, slot) };
@@ -132,7 +138,7 @@ function relativeTo(plan: Plan, source: Motion, moved: Motion, goal: HandGoal, s
   return { side, at, weight: weights(goal, frames, (f) => apart[f]!) };
 }
 
-function otherHand(plan: Plan, source: Motion, moved: Motion, goal: HandGoal): WristGoal[] | undefined {
+function otherHand(plan: RetargetPlan, source: Motion, moved: Motion, goal: HandGoal): WristGoal[] | undefined {
   const s = SIDES.map((x) => jointOf(plan.source.map, `hand${x}`)) as [number, number];
   const t = SIDES.map((x) => jointOf(plan.target.map, `hand${x}`)) as [number, number];
   if ([...s, ...t].some((j) => j < 0)) return undefined;
@@ -188,7 +194,7 @@ function merge(goals: readonly WristGoal[]): WristGoal[] {
  * @param given plants to go by instead of those found
  */
 export function sourceHolds(
-  plan: Plan,
+  plan: RetargetPlan,
   source: Motion,
   feet: readonly Float64Array[],
   floor: number,
@@ -203,18 +209,18 @@ export function sourceHolds(
 }
 
 /** Share of the standing height to which hips come down before hands or knees get to the ground, or a seat is taken. */
-const LOW = 0.82;
+const LOW_HIPS = 0.82;
 
 /** Whether the hips ever come down: spares the look at hands and knees in nearly every walk and run. */
-function goesLow(plan: Plan, source: Motion, floor: number): boolean {
+function goesLow(plan: RetargetPlan, source: Motion, floor: number): boolean {
   const { rig, body } = plan.source;
-  const reader = new ChainReader(rig, source, body.anchors);
+  const reader = new ChainReader(rig, source, body.hipJoints);
   const step = Math.max(1, Math.round(source.fps / 20));
   for (let f = 0; f < source.frameCount; f += step) {
     const { p } = reader.at(f);
     let y = 0;
-    for (const a of body.anchors) y += p[3 * a + 1]! / body.anchors.length;
-    if (y - floor < LOW * body.anchorHeight) return true;
+    for (const a of body.hipJoints) y += p[3 * a + 1]! / body.hipJoints.length;
+    if (y - floor < LOW_HIPS * body.hipHeight) return true;
   }
   return false;
 }
@@ -227,7 +233,7 @@ const BENT = 0.975;
 
 /** Goals that keep palms where they rest on the ground, and above it on the way: each on the mean spot of its plant, at the source's height scaled. */
 export function groundGoals(
-  plan: Plan,
+  plan: RetargetPlan,
   moved: Motion,
   plants: readonly Plant[],
   tracks: HoldTracks,
@@ -258,7 +264,7 @@ export function groundGoals(
     }
     const track = tracks[`hand${side}`];
     if (!track) continue;
-    const fade = Math.max(1, Math.round(FADE_S * moved.fps));
+    const fade = Math.max(1, Math.round(HAND_FADE_S * moved.fps));
     const wrist = at.slice();
     const swung = new Float64Array(3);
     for (const { start, end, pin } of spans) {

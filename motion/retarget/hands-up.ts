@@ -7,7 +7,7 @@ import { moveJoint } from '../motion/move-joint';
 import type { Rig } from '../rig/rig';
 import { swingTo, type WristGoal } from './arms';
 import { envelope } from './envelope';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** Less than this is nothing anybody sees, metres. */
 const UNSEEN = 0.002;
@@ -25,7 +25,7 @@ const EASE_S = 0.15;
  * @param sourceFloor height of the source's ground, metres
  */
 export function bodyUp(
-  plan: Plan,
+  plan: RetargetPlan,
   source: Motion,
   moved: Motion,
   plants: readonly Plant[],
@@ -40,7 +40,7 @@ export function bodyUp(
 
 /** Goals for wrists whose hands would still go through the ground; see bodyUp. */
 export function handsUp(
-  plan: Plan,
+  plan: RetargetPlan,
   source: Motion,
   moved: Motion,
   plants: readonly Plant[],
@@ -66,7 +66,7 @@ const easeOf = (motion: Motion): number => Math.max(2, Math.round(EASE_S * motio
 
 /** Hands that go through the ground, with what each lacks over time, metres. */
 function lacking(
-  plan: Plan,
+  plan: RetargetPlan,
   source: Motion,
   moved: Motion,
   plants: readonly Plant[],

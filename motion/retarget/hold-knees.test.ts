@@ -83,10 +83,10 @@ test('a knee rests on its own skin where that is known, on the scaled height of 
     return heights.sort((a, b) => a - b)[heights.length >> 1]!;
   };
   const bare = rests(target);
-  const thick = rests({ ...target, girths: { kneeL: 0.11, kneeR: 0.11 } });
+  const thick = rests({ ...target, radii: { kneeL: 0.11, kneeR: 0.11 } });
   expect(thick - bare).toBeGreaterThan(0.03);
   // the source's knee is taken to rest on a thickness of its own; what it lies higher is kept
-  const same = rests({ ...target, girths: { kneeL: bare, kneeR: bare } });
+  const same = rests({ ...target, radii: { kneeL: bare, kneeR: bare } });
   expect(Math.abs(same - bare)).toBeLessThan(0.03);
 });
 
@@ -145,7 +145,7 @@ test('on upright thighs, knees of unequal thickness do not throw the hips aside'
     scales: [],
     steps: [],
   };
-  const target = { ...withLegs(0.9, 0.9, 1), girths: { kneeL: 0.06, kneeR: 0.09 } };
+  const target = { ...withLegs(0.9, 0.9, 1), radii: { kneeL: 0.06, kneeR: 0.09 } };
   const done = retarget(crawler, upright, target);
   expect(new Set(done.plants.map((p) => p.part)).has('kneeL')).toBe(true);
   const hips = jointOf(target.map, 'hips');

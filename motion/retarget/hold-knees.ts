@@ -13,12 +13,12 @@ import type { FootPlan } from './foot-plan';
 import type { FootTrack } from './foot-track';
 import { findSpots } from './knee-spots';
 import { acrossFoot, ankleAt, footTurn, type KneelingLeg, toLength } from './kneeling-leg';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** Height at which each knee shall be in every frame, metres, by side. */
 export type KneeHeights = Partial<Record<Side, Float64Array>>;
 
-const FADE_S = 0.2;
+const KNEE_FADE_S = 0.2;
 /** Thighs less than so far from parallel (1 − cosine) give way together only, by degrees. */
 const PARALLEL = 0.05;
 const PASSES = 5;
@@ -33,7 +33,7 @@ const FITS = 12;
  * @param heights see kneeHeights
  */
 export function holdKnees(
-  plan: Plan,
+  plan: RetargetPlan,
   motion: Motion,
   plants: readonly Plant[],
   heights: KneeHeights,
@@ -41,7 +41,7 @@ export function holdKnees(
   plans: readonly FootPlan[],
 ): { motion: Motion; held: readonly (Float32Array | undefined)[] } {
   const frames = motion.frameCount;
-  const fade = Math.max(1, Math.round(FADE_S * motion.fps));
+  const fade = Math.max(1, Math.round(KNEE_FADE_S * motion.fps));
   const legs = tracks.map((track, i): KneelingLeg | undefined => {
     const spans = plants.filter((p) => p.part === `knee${track.side}`);
     if (spans.length === 0 || !heights[track.side]) return undefined;
@@ -75,7 +75,7 @@ export function holdKnees(
   return { motion: aimLegs(plan, moved, some), held: legs.map((leg) => leg?.weight) };
 }
 
-function readLegs(plan: Plan, motion: Motion, legs: readonly KneelingLeg[]): void {
+function readLegs(plan: RetargetPlan, motion: Motion, legs: readonly KneelingLeg[]): void {
   const reader = new ChainReader(
     plan.target.rig,
     motion,
@@ -196,7 +196,7 @@ function fitFoot(leg: KneelingLeg, fps: number): void {
       for (let k = 0; k < 3; k++) turns[k]![f] = s > 1e-12 ? (angle / s) * pitch[k]! : 0;
     }
   }
-  for (const t of turns) fillBetween(t, Math.max(1, Math.round(FADE_S * fps)));
+  for (const t of turns) fillBetween(t, Math.max(1, Math.round(KNEE_FADE_S * fps)));
   for (let f = 0; f < frames; f++) {
     const o = 3 * f;
     const angle = norm(turns[0]![f]!, turns[1]![f]!, turns[2]![f]!);
@@ -234,7 +234,7 @@ function middleOf(weight: Float32Array, from: number, to: number): number {
 }
 
 /** Aims thighs at the knees' spots and shins from there at the ankles' goals, by the shortest way. */
-function aimLegs(plan: Plan, motion: Motion, legs: readonly KneelingLeg[]): Motion {
+function aimLegs(plan: RetargetPlan, motion: Motion, legs: readonly KneelingLeg[]): Motion {
   const { rig } = plan.target;
   const writer = new TurnWriter(motion);
   const reader = new ChainReader(

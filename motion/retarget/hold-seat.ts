@@ -4,22 +4,22 @@ import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
 import { restPose } from '../rig/rig';
 import { weightOf } from './arms';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
-const FADE_S = 0.25;
+const SEAT_FADE_S = 0.25;
 
 /**
  * Keeps a body that sits on its spot: the hips move over the ground so that the point on which they sit stays where it is
  * on the middle of the plant; the pelvis still rolls over it. Heights are left as they are.
  */
-export function holdSeat(plan: Plan, moved: Motion, plants: readonly Plant[]): Motion {
+export function holdSeat(plan: RetargetPlan, moved: Motion, plants: readonly Plant[]): Motion {
   const spans = plants.filter((p) => p.part === 'seat');
   const { target } = plan;
   if (spans.length === 0) return moved;
   const { seat } = holdTracks(target, moved, target.body, target.pose ?? restPose(target.rig));
   if (!seat) return moved;
   const frames = moved.frameCount;
-  const fade = Math.max(1, Math.round(FADE_S * moved.fps));
+  const fade = Math.max(1, Math.round(SEAT_FADE_S * moved.fps));
   const by = new Float64Array(2 * frames);
   const sum = new Float64Array(frames);
   for (const span of spans) {

@@ -15,7 +15,7 @@ import { type FootTrack, trackFeet } from './foot-track';
 import { holdKnees, type KneeHeights } from './hold-knees';
 import { FULL_REACH, newLegTurns, solveLeg } from './leg';
 import { passLegs, shinOverlap } from './legs-clear';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 import { quietKnee } from './quiet-knees';
 import { restingHips } from './resting-hips';
 import { type HeldLimb, settleHips, standingLeg } from './settle-hips';
@@ -64,7 +64,7 @@ export interface HoldOptions {
  * @param heights height of each plant above the target's ground, metres
  */
 export function holdPlants(
-  plan: Plan,
+  plan: RetargetPlan,
   motion: Motion,
   plants: readonly Plant[],
   heights: readonly number[],
@@ -135,7 +135,7 @@ function sharpest(shins: readonly Float64Array[]): number {
 const ARM_SHARE = 0.2;
 
 /** An arm whose hand rests on the ground, for the hips to settle by. */
-function heldArm(plan: Plan, motion: Motion, { side, at, weight }: WristGoal): HeldLimb | undefined {
+function heldArm(plan: RetargetPlan, motion: Motion, { side, at, weight }: WristGoal): HeldLimb | undefined {
   const { rig, map } = plan.target;
   const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + side)) as [
     number,
@@ -170,7 +170,7 @@ function heldArm(plan: Plan, motion: Motion, { side, at, weight }: WristGoal): H
 const ROUNDS = 3;
 
 /** The motion with its hips lower by so many metres, told in their parent's frame. */
-export function lowerHips(plan: Plan, motion: Motion, by: number): Motion {
+export function lowerHips(plan: RetargetPlan, motion: Motion, by: number): Motion {
   return moveJoint(plan.target.rig, motion, plan.carrier, () => [0, -by, 0]);
 }
 
@@ -179,7 +179,7 @@ export function lowerHips(plan: Plan, motion: Motion, by: number): Motion {
  * @param kneeling of each foot, how much its knee is held: such a leg is not eased
  */
 export function reachFeet(
-  plan: Plan,
+  plan: RetargetPlan,
   motion: Motion,
   tracks: FootTrack[],
   plans: FootPlan[],
@@ -202,7 +202,7 @@ const FAST_FPS = 48;
  * still every tremble of the hips is one of the knee, and the straighter the leg the larger: where a capture's feet trembled
  * along with its hips, a held foot no longer does.
  */
-export function steadyHips(plan: Plan, motion: Motion): Motion {
+export function steadyHips(plan: RetargetPlan, motion: Motion): Motion {
   if (motion.fps < FAST_FPS || motion.frameCount < 8) return motion;
   const filter = lowPass(HIP_CUTOFF_HZ, motion.fps);
   return {
@@ -221,7 +221,7 @@ export function steadyHips(plan: Plan, motion: Motion): Motion {
  * The turns with the tremble out of the hips' own. Mapped joints below keep their turn in the world; helpers between, which
  * swing with a capture's glitches, go with the hips.
  */
-function steadyTurn(plan: Plan, motion: Motion, filter: ReturnType<typeof lowPass>): Float32Array {
+function steadyTurn(plan: RetargetPlan, motion: Motion, filter: ReturnType<typeof lowPass>): Float32Array {
   const { rig, map } = plan.target;
   const { parents } = rig;
   const hips = jointOf(map, 'hips');
@@ -272,7 +272,7 @@ function steadyTurn(plan: Plan, motion: Motion, filter: ReturnType<typeof lowPas
 }
 
 /** Joints below one that slots name, or that end a branch without any, each with the helpers between, from above. */
-function nextMapped(plan: Plan, from: number): { joint: number; between: number[] }[] {
+function nextMapped(plan: RetargetPlan, from: number): { joint: number; between: number[] }[] {
   const { rig, map } = plan.target;
   const mapped = new Set(Object.values(map.slots).map((e) => e.joint));
   const carries = new Uint8Array(rig.names.length);
@@ -287,7 +287,13 @@ function nextMapped(plan: Plan, from: number): { joint: number; between: number[
 }
 
 /** How far the hips must come down in each frame so that both feet are within reach, as a smooth course that is never less. */
-function giveWay(plan: Plan, motion: Motion, tracks: FootTrack[], plans: FootPlan[], legs: LegTrack[]): Float64Array {
+function giveWay(
+  plan: RetargetPlan,
+  motion: Motion,
+  tracks: FootTrack[],
+  plans: FootPlan[],
+  legs: LegTrack[],
+): Float64Array {
   const { rig } = plan.target;
   const frames = motion.frameCount;
   const need = new Float64Array(frames);
@@ -410,7 +416,7 @@ function boneLength(p: Float64Array, a: number, b: number): number {
 
 /** Bends the legs so that the ankles come to the planned places; the hips come down by `drop`. */
 export function bendLegs(
-  plan: Plan,
+  plan: RetargetPlan,
   motion: Motion,
   tracks: FootTrack[],
   plans: readonly Pick<FootPlan, 'goal' | 'held'>[],
@@ -482,7 +488,7 @@ export function bendLegs(
 }
 
 /** The knee's hinge in the thigh's frame: the body's left-right axis in the aligned pose. */
-function hingeOf(plan: Plan, thigh: number): Float64Array {
+function hingeOf(plan: RetargetPlan, thigh: number): Float64Array {
   const back = new Float64Array(4);
   const out = new Float64Array(3);
   invertQuat(back, 0, plan.targetAligned, 4 * thigh);

@@ -7,9 +7,9 @@ import { moveJoint } from '../motion/move-joint';
 import { weightOf } from './arms';
 import { fillBetween, runningMean } from './envelope';
 import type { KneeHeights } from './hold-knees';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
-const FADE_S = 0.35;
+const KNEE_SETTLE_S = 0.35;
 
 /** How high a knee that rests on the ground carries its joint at most where no skin tells, as a share of the leg. */
 const THICK = 0.085;
@@ -19,7 +19,12 @@ const THICK = 0.085;
  * else as high as the source's, scaled; what the source's is higher than that (on a cushion, rolling) is kept, scaled.
  * @param floor height of the ground under the source, metres
  */
-export function kneeHeights(plan: Plan, plants: readonly Plant[], tracks: HoldTracks, floor: number): KneeHeights {
+export function kneeHeights(
+  plan: RetargetPlan,
+  plants: readonly Plant[],
+  tracks: HoldTracks,
+  floor: number,
+): KneeHeights {
   const out: KneeHeights = {};
   for (const side of SIDES) {
     const spans = plants.filter((p) => p.part === `knee${side}`);
@@ -29,8 +34,8 @@ export function kneeHeights(plan: Plan, plants: readonly Plant[], tracks: HoldTr
     for (const { start, end } of spans) for (let f = start; f <= end; f++) own.push(track[3 * f + 1]! - floor);
     own.sort((a, b) => a - b);
     const rests = own[own.length >> 1]!;
-    const theirs = plan.source.girths?.[`knee${side}`] ?? Math.min(rests, THICK * plan.source.body.leg);
-    const thick = plan.target.girths?.[`knee${side}`] ?? theirs * plan.scale;
+    const theirs = plan.source.radii?.[`knee${side}`] ?? Math.min(rests, THICK * plan.source.body.leg);
+    const thick = plan.target.radii?.[`knee${side}`] ?? theirs * plan.scale;
     out[side] = Float64Array.from({ length: track.length / 3 }, (_, f) =>
       Math.max(0, thick + (track[3 * f + 1]! - floor - theirs) * plan.scale),
     );
@@ -42,7 +47,7 @@ export function kneeHeights(plan: Plan, plants: readonly Plant[], tracks: HoldTr
  * Brings knees that rest on the ground to their height on the target: legs of other proportions would hover or sink, so the
  * body is lowered or raised by what the lowest held knee asks for, smoothly, and back again outside.
  */
-export function settleKnees(plan: Plan, moved: Motion, plants: readonly Plant[], heights: KneeHeights): Motion {
+export function settleKnees(plan: RetargetPlan, moved: Motion, plants: readonly Plant[], heights: KneeHeights): Motion {
   const frames = moved.frameCount;
   const knees = SIDES.flatMap((side) => {
     const height = heights[side];
@@ -55,7 +60,7 @@ export function settleKnees(plan: Plan, moved: Motion, plants: readonly Plant[],
     moved,
     knees.map((k) => k.joint),
   );
-  const fade = Math.max(1, Math.round(FADE_S * moved.fps));
+  const fade = Math.max(1, Math.round(KNEE_SETTLE_S * moved.fps));
   const ask = new Float64Array(frames).fill(Number.NaN);
   for (let f = 0; f < frames; f++) {
     const { p } = reader.at(f);

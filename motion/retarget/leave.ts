@@ -2,7 +2,7 @@ import type { Slot } from '../bodymap/slots';
 import type { Motion } from '../motion/motion';
 import { PoseReader } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** What of the source is not taken: parts keep their rest turn, and travel stays where it began along some world axes. */
 export interface LeaveOut {
@@ -11,7 +11,7 @@ export interface LeaveOut {
 }
 
 /** Holds the hips along world axes where the first frame has them. Plants are held on the spots that follow from it. */
-export function leaveTravel(plan: Plan, motion: Motion, axes: LeaveOut['travel'] = []): Motion {
+export function leaveTravel(plan: RetargetPlan, motion: Motion, axes: LeaveOut['travel'] = []): Motion {
   if (axes.length === 0) return motion;
   const { rig } = plan.target;
   const hips = plan.carrier;

@@ -1,19 +1,19 @@
 import {
   type Contacts,
-  type Girths,
   type Motion,
   measureCrossings,
   type Party,
   PoseReader,
   planRetarget,
+  type Radii,
   retarget,
 } from '../index';
 import { party, posedRig, standing } from '../test/bodies';
 import { passLegs } from './legs-clear';
 
 const source = party(posedRig(90));
-const stout: Girths = { shinL: 0.075, shinR: 0.075 };
-const target: Party = { ...party(posedRig(45, 0.9)), girths: stout };
+const stout: Radii = { shinL: 0.075, shinR: 0.075 };
+const target: Party = { ...party(posedRig(45, 0.9)), radii: stout };
 const joint = (name: string): number => source.rig.names.indexOf(name);
 
 /** On the left foot; the right one is lifted, swings in past the other shin and out again. */
@@ -35,7 +35,7 @@ const contacts: Contacts = {
   ]),
 };
 const shins = (from: Party, result: Motion): number =>
-  measureCrossings(from, motion, target, result, from.girths, stout).crossings.find(
+  measureCrossings(from, motion, target, result, from.radii, stout).crossings.find(
     (c) => c.parts.join() === 'shinL,shinR',
   )?.depth ?? 0;
 const places = (m: Motion, name: string): Float64Array[] => {
@@ -75,9 +75,9 @@ test('it goes and comes back without a jerk', () => {
 });
 
 test('what the source does too is left alone, and so is a body nobody knows the skin of', () => {
-  const alike: Party = { ...source, girths: { shinL: 0.1, shinR: 0.1 } };
+  const alike: Party = { ...source, radii: { shinL: 0.1, shinR: 0.1 } };
   expect(retarget(alike, motion, target, { contacts }).motion.turns).toEqual(through.turns);
-  const { girths: _, ...thin } = target;
+  const { radii: _, ...thin } = target;
   expect(retarget(source, motion, thin, { contacts }).motion.turns).toEqual(through.turns);
 });
 

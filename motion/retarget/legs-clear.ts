@@ -1,11 +1,11 @@
-import { type Rod, type Rods, rodsByName } from '../body/capsules';
+import { type Capsule, type CapsulesByName, capsulesByName } from '../body/capsules';
 import { smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { nearest, sameBody, UNSEEN } from './crossing';
 import { addEased } from './envelope';
 import type { FootPlan } from './foot-plan';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** A foot is on its way aside for so long before its shin would run into the other, and after, seconds. */
 const EASE_S = 0.12;
@@ -14,16 +14,16 @@ const FREE_S = 0.1;
 /** Nearer to the knee than this share of a shin its ankle moves it too little to be worth the way. */
 const LOWEST_SHARE = 0.4;
 /** A foot never goes farther aside, as a share of the leg. */
-const MOST = 0.12;
+const MOST_ASIDE = 0.12;
 
 interface Shins {
-  readonly own: readonly [Rod, Rod];
-  readonly model: readonly [Rod, Rod] | undefined;
+  readonly own: readonly [Capsule, Capsule];
+  readonly model: readonly [Capsule, Capsule] | undefined;
 }
 
 /**
  * Keeps a swinging leg out of the one it passes, where the skin is known: where both shins run deeper into each other than the
- * source's do, free feet go aside by what that takes, and come back before they stand; feet that are held stay. Method: rods
+ * source's do, free feet go aside by what that takes, and come back before they stand; feet that are held stay. Method: capsules
  * of the skin's thickness, as measureCrossings has them; our own. To be called again after the legs were bent anew, as a shin
  * that is moved meets the other elsewhere. Changes the goals.
  * @param bent left and right shin as the goals have them, 6 a frame: knee and ankle, metres; frame by frame as `source`
@@ -31,7 +31,7 @@ interface Shins {
  * @returns by how much they ran into each other at worst, metres; 0 where no goal has changed
  */
 export function passLegs(
-  plan: Plan,
+  plan: RetargetPlan,
   source: Motion,
   bent: readonly Float64Array[],
   plans: readonly Pick<FootPlan, 'goal' | 'held'>[],
@@ -61,7 +61,7 @@ export function passLegs(
     const flat = Math.hypot(gap[0]!, gap[2]!);
     if (need <= 0 || flat < 1e-6) continue;
     // the place on the shin moves by its share of what the ankle does
-    const by = Math.min(need / Math.max(LOWEST_SHARE, gap[3]!), MOST * plan.target.body.leg) / flat / (l + r);
+    const by = Math.min(need / Math.max(LOWEST_SHARE, gap[3]!), MOST_ASIDE * plan.target.body.leg) / flat / (l + r);
     for (const k of [0, 2]) {
       wanted[0]![3 * f + k] = l * by * gap[k]!;
       wanted[1]![3 * f + k] = -r * by * gap[k]!;
@@ -79,7 +79,7 @@ export function passLegs(
 }
 
 /** How deep both shins run into each other at worst beyond the source's, metres; see passLegs. */
-export function shinOverlap(plan: Plan, source: Motion, bent: readonly Float64Array[]): number {
+export function shinOverlap(plan: RetargetPlan, source: Motion, bent: readonly Float64Array[]): number {
   const shins = shinsOf(plan);
   const [left, right] = bent;
   if (!shins || !left || !right) return 0;
@@ -98,20 +98,20 @@ export function shinOverlap(plan: Plan, source: Motion, bent: readonly Float64Ar
   return deepest;
 }
 
-const ends = (rod: Rod): number[] => [rod.from, rod.to];
+const ends = (capsule: Capsule): number[] => [capsule.from, capsule.to];
 
-function shinsOf(plan: Plan): Shins | undefined {
-  if (!plan.target.girths || sameBody(plan)) return undefined;
-  const pair = (rods: Rods): readonly [Rod, Rod] | undefined => {
-    const [left, right] = [rods.get('shinL'), rods.get('shinR')];
+function shinsOf(plan: RetargetPlan): Shins | undefined {
+  if (!plan.target.radii || sameBody(plan)) return undefined;
+  const pair = (capsules: CapsulesByName): readonly [Capsule, Capsule] | undefined => {
+    const [left, right] = [capsules.get('shinL'), capsules.get('shinR')];
     return left && right && [left, right];
   };
-  const own = pair(rodsByName(plan.target));
-  return own && { own, model: pair(rodsByName(plan.source)) };
+  const own = pair(capsulesByName(plan.target));
+  return own && { own, model: pair(capsulesByName(plan.source)) };
 }
 
 const spare = new Float64Array(4);
-const depthOf = ([a, b]: readonly [Rod, Rod], p: Float64Array): number =>
+const depthOf = ([a, b]: readonly [Capsule, Capsule], p: Float64Array): number =>
   Math.max(0, a.radius + b.radius - nearest(spare, p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to));
 
 /** F: 0 where a foot or its knee is held, up to 1 where both have been free for a while and will be. */

@@ -6,7 +6,7 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { TurnWriter } from '../motion/turn-writer';
 import { type ImportanceKey, importanceAt } from './hand-goals';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** The head looks at a spot in the world, so far as its importance says. */
 export interface LookGoal {
@@ -16,10 +16,10 @@ export interface LookGoal {
 }
 
 /** Farthest that a look turns the head from where the motion has it, radians. */
-const MOST = (70 * Math.PI) / 180;
+const MOST_GAZE = (70 * Math.PI) / 180;
 
 /** Turns the head towards a spot; neck and trunk stay as they are. Pure. */
-export function lookAt(plan: Plan, motion: Motion, goals: readonly LookGoal[]): Motion {
+export function lookAt(plan: RetargetPlan, motion: Motion, goals: readonly LookGoal[]): Motion {
   const { rig, map } = plan.target;
   const head = jointOf(map, 'head');
   if (head < 0 || goals.length === 0) return motion;
@@ -49,7 +49,7 @@ export function lookAt(plan: Plan, motion: Motion, goals: readonly LookGoal[]): 
       if (Math.hypot(...to) < 1e-4) continue;
       arcQuat(arc, 0, now, 0, to, 0);
       const angle = 2 * Math.atan2(Math.hypot(arc[0]!, arc[1]!, arc[2]!), arc[3]!);
-      slerp64(turn, 0, same, 0, Float64Array.from(arc), 0, w * Math.min(1, MOST / Math.max(angle, 1e-9)));
+      slerp64(turn, 0, same, 0, Float64Array.from(arc), 0, w * Math.min(1, MOST_GAZE / Math.max(angle, 1e-9)));
       mul64(own, 0, turn, 0, own, 0);
     }
     writer.write(f, head, r, 4 * rig.parents[head]!, own, 0);

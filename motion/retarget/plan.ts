@@ -16,7 +16,7 @@ import { type Follower, findFollowers } from './followers';
  * ka, kb: constants (4 numbers a joint) with W_target = W_source · K.
  * same[j]: source joint of equal name whose local departure from rest is copied, −1 for none.
  */
-export interface Plan {
+export interface RetargetPlan {
   readonly source: Party & { readonly body: Body };
   readonly target: Party & { readonly body: Body };
   readonly a: Int16Array;
@@ -42,7 +42,7 @@ export interface Plan {
  * Works out which source joint turns which target joint, and by what constant. Pure.
  * @param leave slots that are not taken from the source: their joints keep their rest turn
  */
-export function planRetarget(source: Party, target: Party, leave: readonly string[] = []): Plan {
+export function planRetarget(source: Party, target: Party, leave: readonly string[] = []): RetargetPlan {
   const sourcePose = source.pose ?? restPose(source.rig);
   const targetPose = target.pose ?? restPose(target.rig);
   const sourceBody = measureBody(source.rig, source.map, sourcePose, source.floor);
@@ -110,8 +110,8 @@ export function planRetarget(source: Party, target: Party, leave: readonly strin
   const scale =
     sourceBody.leg > 0 && targetBody.leg > 0
       ? targetBody.leg / sourceBody.leg
-      : targetBody.anchorHeight > 0 && sourceBody.anchorHeight > 0
-        ? targetBody.anchorHeight / sourceBody.anchorHeight
+      : targetBody.hipHeight > 0 && sourceBody.hipHeight > 0
+        ? targetBody.hipHeight / sourceBody.hipHeight
         : 1;
   const free = (j: number): boolean => a[j]! < 0 && same[j]! < 0;
   return {
@@ -134,7 +134,7 @@ export function planRetarget(source: Party, target: Party, leave: readonly strin
 }
 
 /** The plan for a source whose feet stand on other soles than its rest pose says; see fitSoles. */
-export function withSoles(plan: Plan, { body, turns }: FittedSoles): Plan {
+export function withSoles(plan: RetargetPlan, { body, turns }: FittedSoles): RetargetPlan {
   const sourceAligned = plan.sourceAligned.slice();
   const ka = plan.ka.slice();
   const kb = plan.kb.slice();
@@ -189,8 +189,8 @@ function linkJoints(
     to.forEach((j, i) => link(j, from[i]!, from[i]!, 0));
     return;
   }
-  const sourceEnds = boneEnds(sourcePose, from);
-  const targetEnds = boneEnds(targetPose, to);
+  const sourceEnds = chainShares(sourcePose, from);
+  const targetEnds = chainShares(targetPose, to);
   to.forEach((j, i) => {
     const u = targetEnds[i]!;
     let k = 0;
@@ -203,7 +203,7 @@ function linkJoints(
 }
 
 /** Share of the chain's length at which each joint's bone ends; the last joint's bone counts as long as the mean of the others. */
-function boneEnds(pose: WorldPose, chain: readonly number[]): number[] {
+function chainShares(pose: WorldPose, chain: readonly number[]): number[] {
   const bones = chain.slice(1).map((j, i) => Math.max(1e-6, distance3(pose.p, 3 * j, pose.p, 3 * chain[i]!)));
   bones.push(bones.length > 0 ? bones.reduce((x, y) => x + y, 0) / bones.length : 1);
   const total = bones.reduce((x, y) => x + y, 0);

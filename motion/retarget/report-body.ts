@@ -5,7 +5,7 @@ import { mulInv64, norm, rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** The body as a whole: a trunk that lies elsewhere than the source's, parts that have come apart. */
 export interface BodyMeasure {
@@ -41,7 +41,7 @@ type Point = 'pelvis' | 'chest' | 'head';
  * Compares where the body's pelvis, chest and head lie with how the source's are turned: a trunk points somewhere between
  * where its pelvis and where its chest would carry it, however many joints bend it. Their distances never grow. Whatever the joints' turns say: a body that is torn, folded or upside down shows here.
  */
-export function measureWhole(plan: Plan, source: Motion, result: Motion): BodyMeasure {
+export function measureWhole(plan: RetargetPlan, source: Motion, result: Motion): BodyMeasure {
   const lane = new Float32Array(result.frameCount);
   const apartLane = new Float32Array(result.frameCount);
   const own = pointsOf(plan.target);

@@ -10,7 +10,7 @@ import {
 } from '../analysis/plants';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** What feet and hands do on the ground of the result. Lengths in metres. */
 export interface GroundMeasure {
@@ -30,7 +30,7 @@ export interface GroundMeasure {
 
 /** Measures plants on the result's own forward kinematics, as a stranger would. */
 export function measureGround(
-  plan: Plan,
+  plan: RetargetPlan,
   result: Motion,
   plants: readonly Plant[],
   heights: readonly number[],

@@ -1,7 +1,7 @@
 import { apart, handsOf, handsTogether } from '../analysis/hands-together';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** Two hands that hold one thing: how far their distance departs from the source's. */
 export interface HandsMeasure {
@@ -13,7 +13,7 @@ export interface HandsMeasure {
 }
 
 /** Measures the distance of hands that hold one thing on the result. */
-export function measureHands(plan: Plan, source: Motion, result: Motion): HandsMeasure {
+export function measureHands(plan: RetargetPlan, source: Motion, result: Motion): HandsMeasure {
   const its = handsOf(plan.target);
   const none = { together: 0, apart: 0, frame: 0 };
   if (!its) return none;

@@ -2,7 +2,7 @@ import { chainOf, jointOf, type Slot } from '../bodymap/slots';
 import { angleBetweenQuats, mulInvQuat, rotate3 } from '../math/quat';
 import { angleBetween3 } from '../math/vec';
 import { type Motion, PoseReader } from '../motion/motion';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 /** Limb parts whose direction is compared; the axis is the common body's in the aligned pose. */
 const DIRECTIONS: [Slot, [number, number, number]][] = ['L', 'R'].flatMap((s): [Slot, [number, number, number]][] => {
@@ -24,7 +24,11 @@ export interface Directions {
   readonly maxDeg: number;
 }
 
-export function directions(plan: Plan, source: Motion, result: Motion): { summary: Directions; lane: Float32Array } {
+export function directions(
+  plan: RetargetPlan,
+  source: Motion,
+  result: Motion,
+): { summary: Directions; lane: Float32Array } {
   const a = new PoseReader(plan.source.rig, source);
   const b = new PoseReader(plan.target.rig, result);
   const pairs = DIRECTIONS.flatMap(([slot, axis]) => {
@@ -66,7 +70,7 @@ export function directions(plan: Plan, source: Motion, result: Motion): { summar
 
 /** Joints without a partner on either side; those among them that move; and mapped ones that never do. */
 export function findUnmapped(
-  plan: Plan,
+  plan: RetargetPlan,
   source: Motion,
 ): { source: string[]; target: string[]; moving: string[]; still: string[] } {
   const { rig } = plan.source;
@@ -93,7 +97,7 @@ export function findUnmapped(
 }
 
 /** Source joints of mapped limbs that never move while the rest of the limb does. */
-function stillJoints(plan: Plan, source: Motion): string[] {
+function stillJoints(plan: RetargetPlan, source: Motion): string[] {
   const n = plan.source.rig.names.length;
   const still: string[] = [];
   for (const [slot] of DIRECTIONS) {

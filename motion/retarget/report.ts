@@ -8,7 +8,7 @@ import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import { measureCrossings } from './crossing';
 import { measureLimits } from './limits';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 import { type BodyMeasure, measureWhole } from './report-body';
 import { type GroundMeasure, measureGround } from './report-feet';
 import { measureHands } from './report-hands';
@@ -92,7 +92,13 @@ export interface Solved {
 }
 
 /** Measures a solved fitting on its own forward kinematics, as a stranger would. */
-export function measure(plan: Plan, source: Motion, result: Motion, plants: readonly Plant[], solved: Solved): Report {
+export function measure(
+  plan: RetargetPlan,
+  source: Motion,
+  result: Motion,
+  plants: readonly Plant[],
+  solved: Solved,
+): Report {
   const { target } = plan;
   const leg = target.body.leg;
   const ground = measureGround(plan, result, plants, solved.heights);
@@ -101,10 +107,10 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
   const [before, after] = [steadiness(plan.source, source), steadiness(target, result)];
   const snap = before.snap > 0 ? after.snap / before.snap : 1;
   // what is told to people is told against what can be seen
-  const seen = Math.max(STILL, before.snap);
+  const seen = Math.max(STILL_SNAP, before.snap);
   const limits = measureLimits(target, result);
   const own = measureLimits(plan.source, source);
-  const crossing = measureCrossings(plan.source, source, target, result, plan.source.girths ?? {}, target.girths ?? {});
+  const crossing = measureCrossings(plan.source, source, target, result, plan.source.radii ?? {}, target.radii ?? {});
   const hands = measureHands(plan, source, result);
   const worstLimit = limits.parts[0];
   const whole = measureWhole(plan, source, result);
@@ -175,7 +181,7 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
       {
         name: 'sudden moves',
         unit: '×',
-        values: scaled(after.limbs, 1 / Math.max(STILL, largest(before.limbs))),
+        values: scaled(after.limbs, 1 / Math.max(STILL_SNAP, largest(before.limbs))),
         limit: 2,
       },
       { name: 'direction', unit: '°', values: direction.lane, limit: 15 },
@@ -189,10 +195,10 @@ export function measure(plan: Plan, source: Motion, result: Motion, plants: read
 const scaled = (values: Float32Array, by: number): Float32Array => values.map((x) => x * by);
 
 /** Accelerations are told against the largest of the source; below this, °/s², nothing of it can be seen. */
-const STILL = 400;
+const STILL_SNAP = 400;
 const largest = (values: Float32Array): number => values.reduce((m, x) => Math.max(m, x), 0);
 
-function legWarnings(plan: Plan): string[] {
+function legWarnings(plan: RetargetPlan): string[] {
   const out: string[] = [];
   if (plan.source.body.leg === 0) out.push('The source has no legs that could be mapped; travel was taken as it is.');
   if (plan.target.body.leg === 0) out.push('The target has no legs that could be mapped; no plants were held.');
@@ -205,7 +211,12 @@ function legWarnings(plan: Plan): string[] {
 
 const cm = (m: number): string => `${(m * 100).toFixed(1)} cm`;
 
-function groundTroubles(plan: Plan, ground: GroundMeasure, plants: readonly Plant[], solved: Solved): Trouble[] {
+function groundTroubles(
+  plan: RetargetPlan,
+  ground: GroundMeasure,
+  plants: readonly Plant[],
+  solved: Solved,
+): Trouble[] {
   const out: Trouble[] = [];
   const leg = plan.target.body.leg;
   plants.forEach((plant, i) => {
@@ -250,7 +261,7 @@ function groundTroubles(plan: Plan, ground: GroundMeasure, plants: readonly Plan
 }
 
 function limbTroubles(
-  plan: Plan,
+  plan: RetargetPlan,
   m: {
     snap: number;
     after: ReturnType<typeof steadiness>;
@@ -305,7 +316,7 @@ const APART = 0.15;
 const STRETCHED = 2;
 
 /** What spoils the whole picture: a trunk that lies elsewhere, a body torn apart, skin left behind. */
-function bodyTroubles(plan: Plan, whole: BodyMeasure, skin: StretchMeasure | undefined): Trouble[] {
+function bodyTroubles(plan: RetargetPlan, whole: BodyMeasure, skin: StretchMeasure | undefined): Trouble[] {
   const out: Trouble[] = [];
   const { rig, map } = plan.target;
   const joint = (slot: string): string => rig.names[Math.max(0, map.slots[slot]?.joint ?? 0)]!;
@@ -334,7 +345,7 @@ function bodyTroubles(plan: Plan, whole: BodyMeasure, skin: StretchMeasure | und
 }
 
 /** Bodies that stand differently: a motion on two legs does not suit one that goes on four. */
-function stanceTroubles(plan: Plan): Trouble[] {
+function stanceTroubles(plan: RetargetPlan): Trouble[] {
   const [theirs, own] = [plan.source, plan.target].map((p) => stanceOf(p.map, p.pose ?? restPose(p.rig)));
   if (theirs === own || theirs === 'unknown' || own === 'unknown') return [];
   const four = own === 'four-legged';
@@ -351,7 +362,7 @@ function stanceTroubles(plan: Plan): Trouble[] {
 }
 
 /** Slots whose joint cannot be right, on either side. */
-function wrongSlots(plan: Plan): Trouble[] {
+function wrongSlots(plan: RetargetPlan): Trouble[] {
   return [
     ['source', plan.source],
     ['target', plan.target],
@@ -387,7 +398,7 @@ const listNames = (names: readonly string[]): string =>
 const partLabel = (part: PlantPart): string =>
   part === 'seat' ? 'the seat' : `${part.endsWith('L') ? 'left' : 'right'} ${part.slice(0, -1)}`;
 
-function jointName(plan: Plan, part: PlantPart): string {
+function jointName(plan: RetargetPlan, part: PlantPart): string {
   const side = part.endsWith('L') ? 'L' : 'R';
   const slot =
     part === 'seat' ? 'hips' : part.startsWith('hand') ? part : part.startsWith('knee') ? `shin${side}` : `foot${side}`;

@@ -8,7 +8,7 @@ import { HULL_POINTS } from '../rig/thickness';
 import { weightOf } from './arms';
 import { runningMean } from './envelope';
 import type { FootTrack } from './foot-track';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 import type { HeldHips } from './settle-hips';
 
 /** Hip joints lower than this share of a leg lie on the ground; between both, they come to. */
@@ -16,7 +16,7 @@ const ON_GROUND = 0.15;
 const NEAR_GROUND = 0.28;
 /** What lies on the ground may be lifted off it a little where legs would have to bend far otherwise. */
 const SOFT = 0.1;
-const FADE_S = 0.25;
+const REST_FADE_S = 0.25;
 
 /**
  * Where the pelvis rests on the ground or on a seat, that and not the legs says how high it is: legs bend as they must. On the
@@ -24,7 +24,7 @@ const FADE_S = 0.25;
  * @returns undefined where the pelvis never rests
  */
 export function restingHips(
-  plan: Plan,
+  plan: RetargetPlan,
   motion: Motion,
   tracks: readonly FootTrack[],
   plants: readonly Plant[],
@@ -37,7 +37,7 @@ export function restingHips(
   const seats = plants.filter((p) => p.part === 'seat');
   const onGround = height.map((y) => 1 - smoothstep((y / leg - ON_GROUND) / (NEAR_GROUND - ON_GROUND)));
   if (seats.length === 0 && !onGround.some((x) => x > 0)) return undefined;
-  const fade = Math.round(FADE_S * motion.fps);
+  const fade = Math.round(REST_FADE_S * motion.fps);
   const spot = Float64Array.from(seats.length > 0 ? weightOf(seats, frames, fade) : new Float32Array(frames));
   return {
     level: onGround.map((x, f) => Math.max(SOFT * x, spot[f]!)),
@@ -47,7 +47,7 @@ export function restingHips(
 }
 
 /** How much higher the hips have to be so that the trunk lies on its skin where the source's lies on the ground, metres. */
-function ontoSkin(plan: Plan, motion: Motion, height: Float64Array, onGround: Float64Array): Float64Array {
+function ontoSkin(plan: RetargetPlan, motion: Motion, height: Float64Array, onGround: Float64Array): Float64Array {
   const { rig, map, hull } = plan.target;
   const lift = new Float64Array(height.length);
   const low = [...height.keys()].filter((f) => onGround[f] === 1).map((f) => height[f]!);
@@ -74,7 +74,7 @@ function ontoSkin(plan: Plan, motion: Motion, height: Float64Array, onGround: Fl
 }
 
 /** Joints of trunk and head: what carries the hips or hangs from them and belongs to no limb. */
-function trunkJoints(plan: Plan): number[] {
+function trunkJoints(plan: RetargetPlan): number[] {
   const { rig, map } = plan.target;
   const limbs = new Set(
     SIDES.flatMap((s) => ['upperArm', 'thigh'].map((part) => jointOf(map, part + s))).filter((j) => j >= 0),

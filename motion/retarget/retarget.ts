@@ -15,7 +15,7 @@ import { kneeHeights, settleKnees } from './knees';
 import { type LeaveOut, leaveTravel } from './leave';
 import { defaultLimits, keepLimits, type Limits } from './limits';
 import { type LookGoal, lookAt } from './look';
-import { type Plan, planRetarget } from './plan';
+import { planRetarget, type RetargetPlan } from './plan';
 import { measure, type Report } from './report';
 import { factsOf, heelsOf } from './source-facts';
 import { type Travel as TransferTravel, transfer } from './transfer';
@@ -65,7 +65,7 @@ export interface Retargeted {
   readonly motion: Motion;
   /** The source as it was carried over: the motion given, or with travel 'speed' played faster or slower. */
   readonly source: Motion;
-  readonly plan: Plan;
+  readonly plan: RetargetPlan;
   readonly plants: readonly Plant[];
   /** Height of every plant above the target's ground, metres; 0 for parts other than soles. */
   readonly heights: readonly number[];
@@ -99,7 +99,7 @@ export function retarget(source: Party, motion: Motion, target: Party, options: 
 }
 
 /** The solve alone, for a plan made before; what benchmarks time. */
-export function solve(given: Plan, motion: Motion, told: RetargetOptions = {}): Retargeted {
+export function solve(given: RetargetPlan, motion: Motion, told: RetargetOptions = {}): Retargeted {
   const travelled = told.travel ?? RETARGET_DEFAULTS.travel;
   const played =
     travelled === 'speed' ? retime(given.source.rig, motion, Math.max(0.05, Math.min(20, 1 / given.scale))) : motion;
@@ -130,7 +130,7 @@ function stretched(options: RetargetOptions, from: number, to: number): Retarget
   };
 }
 
-function solvePlayed(given: Plan, played: Motion, options: RetargetOptions): Retargeted {
+function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptions): Retargeted {
   const hold = options.plants ?? RETARGET_DEFAULTS.plants;
   const travel = options.travel ?? RETARGET_DEFAULTS.travel;
   const clear = options.clear ?? hold;

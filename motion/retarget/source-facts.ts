@@ -4,12 +4,12 @@ import { fitSoles } from '../analysis/sole-fit';
 import { sharpestKnee } from '../analysis/steadiness';
 import type { Motion } from '../motion/motion';
 import { sourceHolds } from './hand-goals';
-import { type Plan, withSoles } from './plan';
+import { type RetargetPlan, withSoles } from './plan';
 
 /** What a source motion does on the ground, as one plan reads it. */
 export interface SourceFacts {
   /** The plan with the soles that the motion stands on. */
-  readonly plan: Plan;
+  readonly plan: RetargetPlan;
   readonly tracks: SoleTracks;
   readonly contacts: Contacts;
   /** Hands, knees and seat that rest on the ground, with the tracks of the parts that may. */
@@ -19,10 +19,10 @@ export interface SourceFacts {
 }
 
 /** While a character is tuned one motion is solved again and again: what depends on it alone is worked out once. */
-const kept = new WeakMap<Plan, WeakMap<Motion, SourceFacts>>();
+const kept = new WeakMap<RetargetPlan, WeakMap<Motion, SourceFacts>>();
 
 /** Reads a source motion for a plan: soles, plants, holds. Motions are never changed in place, so facts are kept with them. */
-export function factsOf(given: Plan, motion: Motion): SourceFacts {
+export function factsOf(given: RetargetPlan, motion: Motion): SourceFacts {
   let own = kept.get(given);
   if (!own) {
     own = new WeakMap();
@@ -36,7 +36,7 @@ export function factsOf(given: Plan, motion: Motion): SourceFacts {
   return facts;
 }
 
-function readFacts(given: Plan, motion: Motion): SourceFacts {
+function readFacts(given: RetargetPlan, motion: Motion): SourceFacts {
   const { rig, body } = given.source;
   const fitted = fitSoles(rig, motion, body, given.sourceAligned);
   const plan = fitted ? withSoles(given, fitted) : given;

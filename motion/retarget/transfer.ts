@@ -1,7 +1,7 @@
 import { invMul64, load4, mul64, normalize64, rotate64, slerp64, storeLocal } from '../math/fast';
 import { type Motion, PoseReader } from '../motion/motion';
 import type { PlaceTrack } from '../motion/tracks';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 export type Travel = 'leg' | 'path' | 'none';
 
@@ -16,7 +16,7 @@ export interface TransferOptions {
  * Carries every pose over by W_target = W_source · A_source⁻¹ · A_target (A: the aligned pose of each rig), and the travel
  * of the hip centre scaled, measured from ground to ground. No plants are held here.
  */
-export function transfer(plan: Plan, motion: Motion, options: TransferOptions): Motion {
+export function transfer(plan: RetargetPlan, motion: Motion, options: TransferOptions): Motion {
   const { source, target, a, b, t, ka, kb, same, scale } = plan;
   const n = target.rig.names.length;
   const { parents } = target.rig;
@@ -35,7 +35,7 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
   const hips = plan.carrier;
   const hipPlaces = new Float32Array(3 * frames);
   const localT = Float64Array.from(target.rig.restT);
-  const carriers = carriersOf(parents, target.body.anchors);
+  const carriers = carriersOf(parents, target.body.hipJoints);
   const start = new Float64Array(3);
   const from = new Float64Array(3);
   const now = new Float64Array(3);
@@ -87,8 +87,8 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
         for (let k = 0; k < 3; k++) wp[3 * j + k] = wp[3 * p + k]! + v[k]!;
       }
     }
-    centreOf(from, pose.p, source.body.anchors);
-    centreOf(now, wp, target.body.anchors);
+    centreOf(from, pose.p, source.body.hipJoints);
+    centreOf(now, wp, target.body.hipJoints);
     if (f === 0) start.set(from);
     v[0] = (ground === 0 ? start[0]! * scale : from[0]! * ground) - now[0]!;
     v[1] = (from[1]! - options.sourceFloor) * scale - now[1]!;
@@ -109,10 +109,10 @@ export function transfer(plan: Plan, motion: Motion, options: TransferOptions): 
   };
 }
 
-/** The anchors and all joints that carry them, parents first. */
-function carriersOf(parents: Int16Array, anchors: readonly number[]): Int16Array {
+/** The hipJoints and all joints that carry them, parents first. */
+function carriersOf(parents: Int16Array, hipJoints: readonly number[]): Int16Array {
   const needed = new Set<number>();
-  for (const start of anchors) for (let j = start; j >= 0; j = parents[j]!) needed.add(j);
+  for (const start of hipJoints) for (let j = start; j >= 0; j = parents[j]!) needed.add(j);
   return Int16Array.from([...needed].sort((x, y) => x - y));
 }
 
@@ -131,7 +131,7 @@ function turnBack(v: Float64Array, r: Float64Array, o: number): void {
 }
 
 /** Places of inner joints are carried over between equal rigs only: elsewhere bones keep their length. */
-function copiedTracks({ equalRigs, source, target, scale }: Plan, motion: Motion): PlaceTrack[] {
+function copiedTracks({ equalRigs, source, target, scale }: RetargetPlan, motion: Motion): PlaceTrack[] {
   if (!equalRigs) return [];
   return motion.places.map(({ joint, values }) => ({
     joint,

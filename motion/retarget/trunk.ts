@@ -9,11 +9,11 @@ import { TurnWriter } from '../motion/turn-writer';
 import { restPose } from '../rig/rig';
 import { weightOf } from './arms';
 import { fillBetween, runningMean } from './envelope';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
-const FADE_S = 0.35;
+const PITCH_FADE_S = 0.35;
 /** Largest pitch of the trunk, radians. */
-const MOST = (60 * Math.PI) / 180;
+const MOST_PITCH = (60 * Math.PI) / 180;
 /** Least height of a held palm above the ground, metres. */
 export const PALM_CLEAR = 0.01;
 
@@ -24,7 +24,7 @@ export const PALM_CLEAR = 0.01;
  * @param floor height of the ground under the source, metres
  */
 export function pitchTrunk(
-  plan: Plan,
+  plan: RetargetPlan,
   moved: Motion,
   plants: readonly Plant[],
   tracks: HoldTracks,
@@ -69,7 +69,7 @@ export function pitchTrunk(
     most = Math.max(most, Math.abs(ask[f]!));
   }
   if (most < 1e-4) return moved;
-  const fade = Math.max(1, Math.round(FADE_S * moved.fps));
+  const fade = Math.max(1, Math.round(PITCH_FADE_S * moved.fps));
   fillBetween(ask, fade);
   const course = runningMean(runningMean(ask, fade >> 2), fade >> 2);
   return pitch(plan, moved, reader, course, spine, uppers, frame);
@@ -127,14 +127,14 @@ function pitchFor({ up, ahead }: TrunkFrame, rise: number, arm: number): number 
       slope += share * (-up[i]! * s - ahead[i]! * c);
     }
     if (Math.abs(slope) < 1e-4) break;
-    angle = clamp(angle - clamp(value / slope, -0.3, 0.3), -MOST, MOST);
+    angle = clamp(angle - clamp(value / slope, -0.3, 0.3), -MOST_PITCH, MOST_PITCH);
   }
   const worth = ARM_WORTH * (lever / Math.max(arm, 1e-3)) ** 2;
   return (angle * worth) / (1 + worth);
 }
 
 function pitch(
-  plan: Plan,
+  plan: RetargetPlan,
   moved: Motion,
   reader: ChainReader,
   course: Float64Array,

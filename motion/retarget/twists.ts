@@ -3,7 +3,7 @@ import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3, sl
 import { normalize3 } from '../math/vec';
 import type { Motion } from '../motion/motion';
 import type { Rig } from '../rig/rig';
-import type { Plan } from './plan';
+import type { RetargetPlan } from './plan';
 
 const NEXT = { upperArm: 'forearm', forearm: 'hand', thigh: 'shin', shin: 'foot' } as const;
 
@@ -20,7 +20,7 @@ interface TwistJoint {
 }
 
 /** Twist joints of the target that no source joint turns. */
-function freeTwists(plan: Plan): TwistJoint[] {
+function freeTwists(plan: RetargetPlan): TwistJoint[] {
   const { rig, map } = plan.target;
   const out: TwistJoint[] = [];
   for (const side of SIDES) {
@@ -67,7 +67,7 @@ function offsetFrom(rig: Rig, ancestor: number, joint: number): number[] {
  * Shares the twist of wrists, ankles, upper arms and thighs among twist joints along the bones: swing and twist are taken
  * apart about the bone, and a twist joint at share u of the bone gets that share. Limbs themselves do not move.
  */
-export function shareTwists(plan: Plan, motion: Motion): Motion {
+export function shareTwists(plan: RetargetPlan, motion: Motion): Motion {
   const twists = freeTwists(plan);
   if (twists.length === 0) return motion;
   const { rig } = plan.target;

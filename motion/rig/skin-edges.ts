@@ -12,7 +12,7 @@ export interface SkinEdges {
 
 /** Edges kept for each pair of joints that share skin, and in all. */
 const PER_PAIR = 6;
-const MOST = 400;
+const MOST_EDGES = 400;
 /** Ends whose weights differ by less hang on the same joints. */
 const DIFFER = 0.2;
 /** Shorter edges stretch by noise, metres. */
@@ -49,7 +49,7 @@ export function sampleEdges(figure: Figure): SkinEdges {
       const step = Math.max(1, group.length / PER_PAIR);
       return Array.from({ length: Math.min(PER_PAIR, group.length) }, (_, i) => group[Math.floor(i * step)]!);
     })
-    .slice(0, MOST);
+    .slice(0, MOST_EDGES);
   const places = new Float32Array(6 * chosen.length);
   const joints = new Uint16Array(8 * chosen.length);
   const weights = new Float32Array(8 * chosen.length);

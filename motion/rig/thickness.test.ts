@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { girthsOf } from '../body/capsules';
+import { radiiOf } from '../body/capsules';
 import { buildRig, party } from '../test/bodies';
 import type { Figure } from './figure';
 import { restPose } from './rig';
@@ -69,17 +69,17 @@ test('the radius of limbs and what a knee rests on are read off the skin', () =>
 test('where no skin tells there is no thickness', () => {
   const skin = measureThickness(rig, leg(0.08, 0.06));
   expect(skin.around[index('RightLeg')]).toBe(0);
-  const girths = girthsOf(party(rig), skin);
-  expect(girths.kneeL).toBeCloseTo(0.08, 2);
-  expect(girths.thighL).toBeCloseTo(0.08, 3);
-  expect(girths.kneeR).toBeUndefined();
-  expect(girths.thighR).toBeUndefined();
-  expect(girthsOf(party(rig), measureThickness(rig, { meshes: [], materials: [], images: [] }))).toEqual({});
+  const radii = radiiOf(party(rig), skin);
+  expect(radii.kneeL).toBeCloseTo(0.08, 2);
+  expect(radii.thighL).toBeCloseTo(0.08, 3);
+  expect(radii.kneeR).toBeUndefined();
+  expect(radii.thighR).toBeUndefined();
+  expect(radiiOf(party(rig), measureThickness(rig, { meshes: [], materials: [], images: [] }))).toEqual({});
 });
 
 test('a trunk is as thick as most of its joints, whatever a belt does', () => {
   const skin = measureThickness(rig, tubes(['Hips', 'Spine', 0.3], ['Spine', 'Chest', 0.14], ['Chest', 'Neck', 0.15]));
-  expect(girthsOf(party(rig), skin).trunk).toBeCloseTo(0.15, 2);
+  expect(radiiOf(party(rig), skin).trunk).toBeCloseTo(0.15, 2);
 });
 
 test('a few stray points of skin tell nothing', () => {

@@ -36,7 +36,7 @@ const ABOUT = 0.15;
 export function measureThickness(rig: Rig, figure: Figure): Thickness {
   const n = rig.names.length;
   const pose = restPose(rig);
-  const ends = boneEnds(rig);
+  const ends = endsOfBones(rig);
   const away: number[][] = Array.from({ length: n }, () => []);
   const front: number[][] = Array.from({ length: n }, () => []);
   const at = (j: number): number[] => [0, 1, 2].map((k) => pose.p[3 * j + k]!);
@@ -149,7 +149,7 @@ export const skinFromJson = (json: SkinJson): Thickness => ({
 });
 
 /** The joint at which each joint's bone ends: of its children the one that carries most; −1 for none. */
-function boneEnds(rig: Rig): number[] {
+function endsOfBones(rig: Rig): number[] {
   const n = rig.names.length;
   const carried = new Array<number>(n).fill(1);
   for (let j = n - 1; j >= 0; j--) if (rig.parents[j]! >= 0) carried[rig.parents[j]!]! += carried[j]!;

@@ -6,7 +6,7 @@ import { mapTracks } from '../motion/tracks';
 import type { Rig } from '../rig/rig';
 
 /** A run of frames of one joint, both ends included. */
-export interface Span {
+export interface FrameSpan {
   readonly joint: number;
   readonly start: number;
   readonly end: number;
@@ -22,11 +22,11 @@ const SPIKE_MOVE = 0.03;
  * Finds spikes and flips: a joint that jumps away from one frame to the next by far more than it ever moves and is back
  * within a tenth of a second.
  */
-export function findSpikes(rig: Rig, motion: Motion): Span[] {
+export function findSpikes(rig: Rig, motion: Motion): FrameSpan[] {
   const n = rig.names.length;
   const frames = motion.frameCount;
   const longest = Math.max(1, Math.round(SPIKE_S * motion.fps));
-  const spans: Span[] = [];
+  const spans: FrameSpan[] = [];
   const scan = (joint: number, apart: (a: number, b: number) => number, least: number): void => {
     const steps = new Float64Array(Math.max(0, frames - 1));
     for (let f = 1; f < frames; f++) steps[f - 1] = apart(f - 1, f);
@@ -72,10 +72,10 @@ const GAP_FRAMES = 4;
  * not change at all, and after which it jumps to where it has got meanwhile. A pose that is held on purpose goes on from
  * where it was, so it is no gap; neither is stillness at the ends.
  */
-export function findGaps(rig: Rig, motion: Motion): Span[] {
+export function findGaps(rig: Rig, motion: Motion): FrameSpan[] {
   const n = rig.names.length;
   const frames = motion.frameCount;
-  const spans: Span[] = [];
+  const spans: FrameSpan[] = [];
   const steps = new Float64Array(Math.max(0, frames - 1));
   for (let j = 0; j < n; j++) {
     for (let f = 1; f < frames; f++)
@@ -84,7 +84,7 @@ export function findGaps(rig: Rig, motion: Motion): Span[] {
     const usual = moving[moving.length >> 1] ?? 0;
     let start = 0;
     let still = 0;
-    const runs: Span[] = [];
+    const runs: FrameSpan[] = [];
     for (let f = 1; f <= frames; f++) {
       if (f < frames && steps[f - 1]! <= 1e-7) continue;
       if (f - start >= GAP_FRAMES) {
@@ -101,7 +101,7 @@ export function findGaps(rig: Rig, motion: Motion): Span[] {
 }
 
 /** Fills the gaps of a capture: on with the pace from before, in with the pace after. */
-export function fillGaps(rig: Rig, motion: Motion, spans: readonly Span[] = findGaps(rig, motion)): Motion {
+export function fillGaps(rig: Rig, motion: Motion, spans: readonly FrameSpan[] = findGaps(rig, motion)): Motion {
   return bridge(rig, motion, spans);
 }
 
@@ -109,7 +109,7 @@ export function fillGaps(rig: Rig, motion: Motion, spans: readonly Span[] = find
  * Replaces stretches by a cubic through the frames around them with their pace at both ends; where the pace would carry
  * farther than the distance to bridge, it is cut. At the ends of the motion the nearest good frame is held.
  */
-function bridge(rig: Rig, motion: Motion, spans: readonly Span[]): Motion {
+function bridge(rig: Rig, motion: Motion, spans: readonly FrameSpan[]): Motion {
   if (spans.length === 0) return motion;
   const n = rig.names.length;
   const frames = motion.frameCount;

@@ -4,11 +4,11 @@ import type { Motion } from '../motion/motion';
 import { type FootPlan, planFoot } from '../retarget/foot-plan';
 import { type FootTrack, trackFeet } from '../retarget/foot-track';
 import { reachFeet, steadyHips } from '../retarget/hold';
-import { type Plan, planRetarget } from '../retarget/plan';
+import { planRetarget, type RetargetPlan } from '../retarget/plan';
 
 /** The feet of a motion on its own rig, planned as they are, for an operation to move before the legs are bent to them. */
 export interface Feet {
-  readonly plan: Plan;
+  readonly plan: RetargetPlan;
   readonly contacts: Contacts;
   /** Height of every plant, by index, metres. */
   readonly heights: readonly number[];

@@ -235,7 +235,7 @@ describe('the skin of a character', () => {
     const rig = await castRig(db, cast[0]!.id);
     const shin = rigFromJson(rig.rig).names.indexOf('LeftLeg');
     expect(rig.skin!.around[shin]).toBeCloseTo(0.07, 2);
-    expect(partyFromJson(rig).girths!.kneeL).toBeCloseTo(0.08, 1);
+    expect(partyFromJson(rig).radii!.kneeL).toBeCloseTo(0.08, 1);
     const copy = await copyCast(db, world.person, cast[0]!.id, 'With a skin, too');
     expect((await castRig(db, copy.id)).skin).toEqual(rig.skin);
   });
@@ -255,7 +255,7 @@ describe('the skin of a character', () => {
     expect(await measureSkins(db, measure)).toBe(2);
     expect(Math.max(...(await getCast(db, old.id)).skin!.around)).toBeCloseTo(0.07, 2);
     expect((await getCast(db, broken.id)).skin).toEqual({ around: [], ahead: [] });
-    expect(partyFromJson(await castRig(db, broken.id)).girths).toBeUndefined();
+    expect(partyFromJson(await castRig(db, broken.id)).radii).toBeUndefined();
     expect(await measureSkins(db, measure)).toBe(0);
   });
 });

@@ -88,7 +88,7 @@ export { defaultLimits, keepLimits, type Limit, type Limits, measureLimits } fro
 export { type LookGoal, lookAt } from './retarget/look';
 export { planRetarget, type RetargetPlan as Plan } from './retarget/plan';
 export { type Proof, type ProofStep, proofOn } from './retarget/proof';
-export { type Lane, measure, type Report, type Trouble, type TroubleKind } from './retarget/report';
+export { type Lane, measure, type Report } from './retarget/report';
 export { scoreReport } from './retarget/report-score';
 export { skinStretch } from './retarget/report-skin';
 export {
@@ -101,6 +101,7 @@ export {
   TRAVELS,
   type Travel,
 } from './retarget/retarget';
+export type { Trouble, TroubleFact, TroubleKind } from './retarget/trouble';
 export { compareRigs, type RigDifferences } from './rig/compare-rigs';
 export * from './rig/figure';
 export * from './rig/rig';

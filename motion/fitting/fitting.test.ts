@@ -3,6 +3,7 @@ import type { Plant } from '../analysis/plants';
 import { largestError } from '../codec/error';
 import { PoseReader } from '../motion/motion';
 import { retarget } from '../retarget/retarget';
+import { told } from '../retarget/trouble';
 import { party, posedRig, wander } from '../test/bodies';
 import { CURVES, curvesOf, jointCurve, pathOf } from './curves';
 import {
@@ -254,8 +255,19 @@ describe('curves and paths', () => {
 
 describe('offers to mend', () => {
   const report = reportOfFitting(evaluateFitting(source, motion, target, FITTING_DEFAULTS));
-  const offers = (kind: Parameters<typeof mendsFor>[0]['kind'], settings = FITTING_DEFAULTS, text = '', at = 0) =>
-    mendsFor({ kind, frame: at, joint: 'feet', text }, report, settings, NO_EDITS, 60);
+  const offers = (
+    kind: Parameters<typeof mendsFor>[0]['kind'],
+    settings = FITTING_DEFAULTS,
+    parts = ['footL'],
+    at = 0,
+  ) =>
+    mendsFor(
+      told({ kind, frame: at, joint: 'LeftFoot', parts, amount: 1, unit: 'cm' }),
+      report,
+      settings,
+      NO_EDITS,
+      60,
+    );
 
   test('every offer changes something, and none changes what it was given', () => {
     for (const kind of ['slip', 'floor', 'hover', 'reach', 'snap', 'limit', 'crossing', 'hands'] as const) {
@@ -271,7 +283,7 @@ describe('offers to mend', () => {
   test('a held foot that slides can be let go earlier or held longer', () => {
     const plants: Plant[] = [{ part: 'heelL', start: 10, end: 30 }];
     const list = mendsFor(
-      { kind: 'slip', frame: 30, joint: 'LeftFoot', text: 'left heel slides 3.0 cm while it should stand' },
+      told({ kind: 'slip', frame: 30, joint: 'LeftFoot', parts: ['heelL'], amount: 3, unit: 'cm' }),
       { ...report, plants },
       FITTING_DEFAULTS,
       NO_EDITS,
@@ -283,17 +295,13 @@ describe('offers to mend', () => {
   });
 
   test('limbs that run into one another are kept apart, unless they are already', () => {
-    const text = 'forearm R and trunk run 8.1 cm into each other';
-    const inside = offers('crossing', { ...FITTING_DEFAULTS, clear: false }, text);
+    const parts = ['forearmR', 'trunk'];
+    const inside = offers('crossing', { ...FITTING_DEFAULTS, clear: false }, parts);
     expect(inside[0]).toMatchObject({ id: 'clear', settings: { clear: true } });
-    expect(offers('crossing', FITTING_DEFAULTS, text).map((m) => m.id)).not.toContain('clear');
-    const legs = offers(
-      'crossing',
-      { ...FITTING_DEFAULTS, clear: false },
-      'shin L and shin R run 3.5 cm into each other',
-    );
+    expect(offers('crossing', FITTING_DEFAULTS, parts).map((m) => m.id)).not.toContain('clear');
+    const legs = offers('crossing', { ...FITTING_DEFAULTS, clear: false }, ['shinL', 'shinR']);
     expect(legs.map((m) => m.id)).toEqual(expect.arrayContaining(['clear', 'wide']));
-    const thighs = 'thigh L and thigh R run 2.1 cm into each other';
+    const thighs = ['thighL', 'thighR'];
     expect(offers('crossing', { ...FITTING_DEFAULTS, clear: false }, thighs).map((m) => m.id)).not.toContain('clear');
   });
 

@@ -1,5 +1,6 @@
 import { isSole, type Plant } from '../analysis/plants';
-import type { Report, Trouble, TroubleKind } from '../retarget/report';
+import type { Report } from '../retarget/report';
+import type { Trouble, TroubleKind } from '../retarget/trouble';
 import { type FittingEdits, type FittingSettings, tidyPlants } from './document';
 
 /** A way to put a trouble right, as changed settings and edits: nothing happens until it is taken. */
@@ -81,7 +82,7 @@ export function mendsFor(
       if (trouble.kind === 'floor') add('wide', `Widen the stance to × ${wider}`, tuned({ stance: wider }));
       break;
     case 'reach':
-      if (trouble.joint === 'hands') {
+      if (trouble.parts[0]!.startsWith('hand')) {
         add('near', 'Let the hands count only when near', {
           hands: settings.hands === 'together' ? 'hips' : settings.hands,
         });
@@ -118,9 +119,10 @@ export function mendsFor(
       );
       break;
     case 'crossing':
-      if (!settings.clear && /^(forearm|shin)/.test(trouble.text))
+      if (!settings.clear && trouble.parts.some((part) => /^(forearm|shin)/.test(part)))
         add('clear', 'Keep limbs out of one another', { clear: true });
-      if (/thigh|shin|foot/.test(trouble.text)) add('wide', `Widen the stance to × ${wider}`, tuned({ stance: wider }));
+      if (trouble.parts.some((part) => /^(thigh|shin|foot)/.test(part)))
+        add('wide', `Widen the stance to × ${wider}`, tuned({ stance: wider }));
       for (const by of [6, 12])
         add(
           `arms${by}`,
@@ -146,7 +148,7 @@ const nameOf = (p: Plant): string => `${p.part.endsWith('L') ? 'left' : 'right'}
 
 /** The plant that a trouble speaks of: the one of soles that ends or lies at its frame, on the side it names. */
 function plantAt(plants: readonly Plant[], trouble: Trouble): Plant | undefined {
-  const soles = plants.filter((p) => isSole(p.part) && trouble.text.startsWith(nameOf(p)));
+  const soles = plants.filter((p) => isSole(p.part) && trouble.parts.includes(p.part));
   return (
     soles.find((p) => p.end === trouble.frame) ?? soles.find((p) => p.start <= trouble.frame && p.end >= trouble.frame)
   );

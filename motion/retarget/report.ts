@@ -2,7 +2,6 @@ import type { Plant, PlantPart } from '../analysis/plants';
 import { steadiness } from '../analysis/steadiness';
 import type { Party } from '../body/party';
 import { mapFaults } from '../bodymap/faults';
-import { slotLabel } from '../bodymap/slots';
 import { stanceOf } from '../bodymap/stance';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
@@ -14,30 +13,7 @@ import { type GroundMeasure, measureGround } from './report-feet';
 import { measureHands } from './report-hands';
 import { type Directions, directions, findUnmapped } from './report-limbs';
 import { type StretchMeasure, skinStretch } from './report-skin';
-
-export type TroubleKind =
-  | 'slip'
-  | 'floor'
-  | 'hover'
-  | 'reach'
-  | 'hands'
-  | 'snap'
-  | 'limit'
-  | 'crossing'
-  | 'body'
-  | 'skin'
-  | 'stance'
-  | 'map'
-  | 'still'
-  | 'unpaired';
-
-/** One thing that is wrong, with the place to look at. */
-export interface Trouble {
-  readonly kind: TroubleKind;
-  readonly frame: number;
-  readonly joint: string;
-  readonly text: string;
-}
+import { type Trouble, type TroubleFact, told } from './trouble';
 
 /** One measured fault over time, a number a frame, and the value from which it counts as trouble. */
 export interface Lane {
@@ -188,7 +164,7 @@ export function measure(
       { name: 'joint limits', unit: '°', values: limits.lane, limit: 8 },
       { name: 'crossing', unit: 'cm', values: crossing.lane.map((x) => 100 * x), limit: 2 },
     ],
-    troubles,
+    troubles: troubles.map(told),
   };
 }
 
@@ -209,15 +185,13 @@ function legWarnings(plan: RetargetPlan): string[] {
   return out;
 }
 
-const cm = (m: number): string => `${(m * 100).toFixed(1)} cm`;
-
 function groundTroubles(
   plan: RetargetPlan,
   ground: GroundMeasure,
   plants: readonly Plant[],
   solved: Solved,
-): Trouble[] {
-  const out: Trouble[] = [];
+): TroubleFact[] {
+  const out: TroubleFact[] = [];
   const leg = plan.target.body.leg;
   plants.forEach((plant, i) => {
     const move = ground.moves[i]!;
@@ -226,36 +200,46 @@ function groundTroubles(
       kind: 'slip',
       frame: plant.end,
       joint: jointName(plan, plant.part),
-      text: `${partLabel(plant.part)} slides ${cm(move)} while it should ${plant.part === 'seat' ? 'rest' : 'stand'}`,
+      parts: [plant.part],
+      amount: 100 * move,
+      unit: 'cm',
     });
   });
   if (ground.maxDepth.value > 0.005 * leg)
     out.push({
       kind: 'floor',
       frame: ground.maxDepth.frame,
-      joint: 'feet',
-      text: `a sole is ${cm(ground.maxDepth.value)} under the ground`,
+      joint: jointName(plan, 'heelL'),
+      parts: ['footL', 'footR'],
+      amount: 100 * ground.maxDepth.value,
+      unit: 'cm',
     });
   if (ground.maxHover.value > 0.01 * leg)
     out.push({
       kind: 'hover',
       frame: ground.maxHover.frame,
       joint: jointName(plan, ground.maxHover.part),
-      text: `${partLabel(ground.maxHover.part)} hovers ${cm(ground.maxHover.value)} above its spot`,
+      parts: [ground.maxHover.part],
+      amount: 100 * ground.maxHover.value,
+      unit: 'cm',
     });
   if (solved.reach.max > 0.005)
     out.push({
       kind: 'reach',
       frame: solved.reach.frame,
-      joint: 'feet',
-      text: `a leg is ${cm(solved.reach.max)} too short for its plant`,
+      joint: jointName(plan, 'heelL'),
+      parts: ['footL', 'footR'],
+      amount: 100 * solved.reach.max,
+      unit: 'cm',
     });
   if (solved.handReach.max > 0.01)
     out.push({
       kind: 'reach',
       frame: solved.handReach.frame,
-      joint: 'hands',
-      text: `an arm is ${cm(solved.handReach.max)} too short for its goal`,
+      joint: jointName(plan, 'handL'),
+      parts: ['handL', 'handR'],
+      amount: 100 * solved.handReach.max,
+      unit: 'cm',
     });
   return out;
 }
@@ -270,15 +254,17 @@ function limbTroubles(
     crossing: ReturnType<typeof measureCrossings>;
     hands: ReturnType<typeof measureHands>;
   },
-): Trouble[] {
-  const out: Trouble[] = [];
+): TroubleFact[] {
+  const out: TroubleFact[] = [];
   const joint = (slot: string): string => plan.target.rig.names[plan.target.map.slots[slot]?.joint ?? 0]!;
   if (m.snap > 1.5)
     out.push({
       kind: 'snap',
       frame: m.after.snapFrame,
       joint: joint(m.after.snapSlot),
-      text: `the ${slotLabel(m.after.snapSlot)} bends ${m.snap.toFixed(1)} times as sharply as the source's`,
+      parts: [m.after.snapSlot],
+      amount: m.snap,
+      unit: '×',
     });
   for (const part of m.limits.parts.slice(0, 3)) {
     // what the source does too is the performer's, not the fitting's
@@ -288,7 +274,9 @@ function limbTroubles(
         kind: 'limit',
         frame: part.frame,
         joint: part.joint,
-        text: `the ${slotLabel(part.slot)} goes ${part.degrees.toFixed(0)}° beyond what a body can`,
+        parts: [part.slot],
+        amount: part.degrees,
+        unit: '°',
       });
   }
   for (const c of m.crossing.crossings.slice(0, 3)) {
@@ -297,15 +285,19 @@ function limbTroubles(
       kind: 'crossing',
       frame: c.frame,
       joint: joint(c.parts[0]),
-      text: `${slotLabel(c.parts[0])} and ${slotLabel(c.parts[1])} run ${cm(c.depth)} into each other`,
+      parts: c.parts,
+      amount: 100 * c.depth,
+      unit: 'cm',
     });
   }
   if (m.hands.apart > 0.05)
     out.push({
       kind: 'hands',
       frame: m.hands.frame,
-      joint: 'hands',
-      text: `the hands hold one thing in the source; here their distance is ${cm(m.hands.apart)} off`,
+      joint: joint('handL'),
+      parts: ['handL', 'handR'],
+      amount: 100 * m.hands.apart,
+      unit: 'cm',
     });
   return out;
 }
@@ -316,8 +308,8 @@ const APART = 0.15;
 const STRETCHED = 2;
 
 /** What spoils the whole picture: a trunk that lies elsewhere, a body torn apart, skin left behind. */
-function bodyTroubles(plan: RetargetPlan, whole: BodyMeasure, skin: StretchMeasure | undefined): Trouble[] {
-  const out: Trouble[] = [];
+function bodyTroubles(plan: RetargetPlan, whole: BodyMeasure, skin: StretchMeasure | undefined): TroubleFact[] {
+  const out: TroubleFact[] = [];
   const { rig, map } = plan.target;
   const joint = (slot: string): string => rig.names[Math.max(0, map.slots[slot]?.joint ?? 0)]!;
   if (whole.apart > APART)
@@ -325,78 +317,93 @@ function bodyTroubles(plan: RetargetPlan, whole: BodyMeasure, skin: StretchMeasu
       kind: 'body',
       frame: whole.apartFrame,
       joint: joint('hips'),
-      text: `${whole.apartParts[0]} and ${whole.apartParts[1]} come apart, by ${(100 * whole.apart).toFixed(0)} % of what lies between them at rest`,
+      parts: whole.apartParts,
+      amount: 100 * whole.apart,
+      unit: '%',
     });
   if (whole.trunkDeg > TRUNK_OFF)
     out.push({
       kind: 'body',
       frame: whole.trunkFrame,
       joint: joint(whole.trunkPart === 'head' ? 'head' : 'hips'),
-      text: `the ${whole.trunkPart} lies ${whole.trunkDeg.toFixed(0)}° away from the source's`,
+      parts: [whole.trunkPart],
+      amount: whole.trunkDeg,
+      unit: '°',
     });
   if (skin && skin.max > STRETCHED)
     out.push({
       kind: 'skin',
       frame: skin.frame,
       joint: rig.names[skin.joint] ?? '',
-      text: `the skin about ${rig.names[skin.joint] ?? 'a joint'} is stretched ${skin.max.toFixed(1)} times as far as its limbs stretch it`,
+      parts: [],
+      names: [rig.names[skin.joint] ?? 'a joint'],
+      amount: skin.max,
+      unit: '×',
     });
   return out;
 }
 
 /** Bodies that stand differently: a motion on two legs does not suit one that goes on four. */
-function stanceTroubles(plan: RetargetPlan): Trouble[] {
+function stanceTroubles(plan: RetargetPlan): TroubleFact[] {
   const [theirs, own] = [plan.source, plan.target].map((p) => stanceOf(p.map, p.pose ?? restPose(p.rig)));
   if (theirs === own || theirs === 'unknown' || own === 'unknown') return [];
-  const four = own === 'four-legged';
   return [
     {
       kind: 'stance',
       frame: 0,
       joint: plan.target.rig.names[0]!,
-      text: four
-        ? 'the target goes on four legs and the source on two: forelegs hang as arms do, and nothing holds them on the ground'
-        : 'the source goes on four legs and the target on two: its forelegs became arms',
+      parts: [own === 'four-legged' ? 'forelegs' : 'arms'],
+      amount: 0,
+      unit: '',
     },
   ];
 }
 
 /** Slots whose joint cannot be right, on either side. */
-function wrongSlots(plan: RetargetPlan): Trouble[] {
+function wrongSlots(plan: RetargetPlan): TroubleFact[] {
   return [
     ['source', plan.source],
     ['target', plan.target],
   ].flatMap(([side, party]) => {
     const { rig, map, pose } = party as Party;
     return mapFaults(rig, map, pose).map(
-      (f): Trouble => ({ kind: 'map', frame: 0, joint: f.joint, text: `in the ${side as string}’s map the ${f.text}` }),
+      (f): TroubleFact => ({
+        kind: 'map',
+        frame: 0,
+        joint: f.joint,
+        parts: [side as string],
+        names: [f.text],
+        amount: 0,
+        unit: '',
+      }),
     );
   });
 }
 
-function mapTroubles(unmapped: ReturnType<typeof findUnmapped>): Trouble[] {
-  const out: Trouble[] = [];
+function mapTroubles(unmapped: ReturnType<typeof findUnmapped>): TroubleFact[] {
+  const out: TroubleFact[] = [];
   if (unmapped.still.length > 0)
     out.push({
       kind: 'still',
       frame: 0,
       joint: unmapped.still[0]!,
-      text: `${listNames(unmapped.still)} ${unmapped.still.length > 1 ? 'are' : 'is'} mapped, but the source holds no motion there`,
+      parts: [],
+      names: unmapped.still,
+      amount: 0,
+      unit: '',
     });
   if (unmapped.moving.length > 0)
     out.push({
       kind: 'unpaired',
       frame: 0,
       joint: unmapped.moving[0]!,
-      text: `${listNames(unmapped.moving)} ${unmapped.moving.length > 1 ? 'move' : 'moves'} in the source and ${unmapped.moving.length > 1 ? 'have' : 'has'} no partner`,
+      parts: [],
+      names: unmapped.moving,
+      amount: 0,
+      unit: '',
     });
   return out;
 }
-
-const listNames = (names: readonly string[]): string =>
-  names.length <= 3 ? names.join(', ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} more joints`;
-const partLabel = (part: PlantPart): string =>
-  part === 'seat' ? 'the seat' : `${part.endsWith('L') ? 'left' : 'right'} ${part.slice(0, -1)}`;
 
 function jointName(plan: RetargetPlan, part: PlantPart): string {
   const side = part.endsWith('L') ? 'L' : 'R';

@@ -76,7 +76,15 @@ describe('offers', () => {
     };
     const slow = { ...wish, settings: { ...FIT_DEFAULTS, tuning: { ...FIT_DEFAULTS.tuning, speed: 0.5 } }, edits };
     const { report } = measured(evaluate(slow, motion));
-    const list = offers(slow, motion, { kind: 'hands', frame: 0, joint: 'hands', text: 'x' });
+    const list = offers(slow, motion, {
+      kind: 'hands',
+      frame: 0,
+      joint: 'LeftHand',
+      parts: ['handL', 'handR'],
+      amount: 6,
+      unit: 'cm',
+      text: 'x',
+    });
     const all = [...list, ...report.troubles.flatMap((t) => offers(slow, motion, t))];
     expect(all.length).toBeGreaterThan(0);
     for (const o of all) {
@@ -87,7 +95,9 @@ describe('offers', () => {
   });
 
   test('what cannot be mended by an offer gets none', () => {
-    expect(offers(wish, motion, { kind: 'unpaired', frame: 0, joint: 'x', text: 'x' })).toEqual([]);
+    expect(
+      offers(wish, motion, { kind: 'unpaired', frame: 0, joint: 'x', parts: [], amount: 0, unit: '', text: 'x' }),
+    ).toEqual([]);
   });
 });
 

@@ -1,7 +1,9 @@
+import { readFile } from 'node:fs/promises';
 import { unpackMotion } from '../../../motion/index';
 import type { Database } from '../db/client';
 import { motions, rigs } from '../db/schema';
 import { Refusal } from '../errors';
+import { sha256 } from '../ids';
 import { readSkeleton, readTake, testDatabase, type World } from '../test/world';
 import { castRig, changeCast, choosePerformer, listCast } from './cast';
 import { changeItem, undoGroup } from './edits';
@@ -65,9 +67,27 @@ describe('taking in', () => {
   test('when keeping fails half-way nothing stays', async () => {
     const read = await readTake(50);
     const before = (await search({})).total;
-    const broken = { ...read, clips: [read.clips[0]!, { ...read.clips[0]!, name: 'second', packed: null as never }] };
+    const broken = {
+      ...read,
+      clips: [read.clips[0]!, { ...read.clips[0]!, name: 'second', address: 'f'.repeat(64), packed: null as never }],
+    };
     await expect(takeIn(db, broken, { fileName: 'half.bvh', bytes: 1 }, personId)).rejects.toThrow();
     expect((await search({})).total).toBe(before);
+  });
+});
+
+describe('what was kept by the release before', () => {
+  test('stands under its former address, opens, and goes out of the house as ever', async () => {
+    // that release kept motions under the hash of their packed bytes, in version 1
+    const [stored] = JSON.parse(
+      await readFile(new URL('../../../motion/codec/version-1.json', import.meta.url), 'utf8'),
+    ) as { packed: string; frameCount: number; fps: number }[];
+    const packed = Uint8Array.from(Buffer.from(stored!.packed, 'base64'));
+    const former = sha256(packed);
+    await db.insert(motions).values({ hash: former, frameCount: stored!.frameCount, fps: stored!.fps, packed });
+    const bytes = await motionBytes(db, former);
+    expect(sha256(bytes)).toBe(former);
+    expect(unpackMotion(bytes).frameCount).toBe(stored!.frameCount);
   });
 });
 

@@ -258,7 +258,7 @@ describe('offers to mend', () => {
   const offers = (
     kind: Parameters<typeof mendsFor>[0]['kind'],
     settings = FITTING_DEFAULTS,
-    parts = ['footL'],
+    parts = ['footL', 'footR'],
     at = 0,
   ) =>
     mendsFor(

@@ -1,7 +1,6 @@
 // Kills the web process, workers and the database at any moment of an intake and of edits, twenty times in all, and then
 // counts: nothing that was acknowledged is lost, nothing is there twice, and the job ends.
 import assert from 'node:assert/strict';
-import { createHash } from 'node:crypto';
 import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, test } from 'node:test';
@@ -17,6 +16,16 @@ import {
   stopChild,
   stopLeftOver,
 } from '../scripts/lib.mjs';
+
+/** The checksum that a packed motion holds of itself. */
+function adler32(bytes) {
+  let [a, b] = [1, 0];
+  for (const x of bytes) {
+    a = (a + x) % 65521;
+    b = (b + a) % 65521;
+  }
+  return ((b << 16) | a) >>> 0;
+}
 
 const KILLS = Number(process.env.VELVET_KILLS ?? 20);
 const FILES = 120;
@@ -189,10 +198,10 @@ test(`${KILLS} kills in mid-work lose nothing and double nothing`, { timeout: 60
   assert.equal(items.length, FILES);
   assert.equal(new Set(items.map((i) => i.name)).size, FILES, 'a file is there twice');
   assert.equal(new Set(items.map((i) => i.motion_hash)).size, FILES, 'two files became one motion');
-  const [motions] = await db.query('select hash, packed from motions');
+  const [motions] = await db.query('select packed from motions');
   assert.equal(motions.length, FILES);
-  for (const m of motions)
-    assert.equal(createHash('sha256').update(m.packed).digest('hex'), m.hash, 'a motion is not what it was');
+  for (const { packed } of motions)
+    assert.equal(adler32(packed.subarray(44)), packed.readUInt32LE(40), 'a motion is not what it was');
   for (const [id, note] of said)
     assert.equal(items.find((i) => i.id === id)?.note, note, 'an acknowledged edit is lost');
   const [reports] = await db.query("select count(*) n from intakes where state = 'done'");

@@ -1,6 +1,7 @@
 import { invMul64, load4, mul64, normalize64, rotate64, slerp64, storeLocal } from '../math/fast';
 import { type Motion, PoseReader } from '../motion/motion';
 import type { PlaceTrack } from '../motion/tracks';
+import type { WorldPose } from '../rig/rig';
 import type { RetargetPlan } from './plan';
 
 export type Travel = 'leg' | 'path' | 'none';
@@ -13,39 +14,78 @@ export interface TransferOptions {
 }
 
 /**
- * Carries every pose over by W_target = W_source · A_source⁻¹ · A_target (A: the aligned pose of each rig), and the travel
- * of the hip centre scaled, measured from ground to ground. No plants are held here.
+ * Carries poses over one at a time by W_target = W_source · A_source⁻¹ · A_target (A: the aligned pose of each rig), and the
+ * place of the hip centre scaled, measured from ground to ground. What a whole motion and a live stream share; it keeps
+ * nothing of a pose but the place of the first one, and allocates nothing from pose to pose.
  */
-export function transfer(plan: RetargetPlan, motion: Motion, options: TransferOptions): Motion {
-  const { source, target, a, b, t, ka, kb, same, scale } = plan;
-  const n = target.rig.names.length;
-  const { parents } = target.rig;
-  const frames = motion.frameCount;
-  const sourceJoints = source.rig.names.length;
-  const out = new Float32Array(4 * n * frames);
-  const reader = new PoseReader(source.rig, motion);
-  const restR = Float64Array.from(target.rig.restR);
-  const sourceRest = Float64Array.from(source.rig.restR);
-  const wr = new Float64Array(4 * n);
-  const wp = new Float64Array(3 * n);
-  const local = new Float64Array(4);
-  const other = new Float64Array(4);
-  const v = new Float64Array(3);
-  const copied = copiedTracks(plan, motion);
-  const hips = plan.carrier;
-  const hipPlaces = new Float32Array(3 * frames);
-  const localT = Float64Array.from(target.rig.restT);
-  const carriers = carriersOf(parents, target.body.hipJoints);
-  const start = new Float64Array(3);
-  const from = new Float64Array(3);
-  const now = new Float64Array(3);
-  const ground = options.travel === 'leg' ? scale : options.travel === 'path' ? 1 : 0;
+export class PoseTransfer {
+  /** J: turns of the target in the world, of the pose carried last. */
+  private readonly wr: Float64Array;
+  private readonly wp: Float64Array;
+  private readonly restR: Float64Array;
+  private readonly sourceRest: Float64Array;
+  /** 3 J: places of the target's joints in their parents' frames; set those that move before a pose is carried. */
+  readonly localT: Float64Array;
+  private readonly carriers: Int16Array;
+  private readonly ground: number;
+  private readonly start = new Float64Array(3);
+  private started = false;
+  private readonly local = new Float64Array(4);
+  private readonly other = new Float64Array(4);
+  private readonly v = new Float64Array(3);
+  private readonly from = new Float64Array(3);
+  private readonly now = new Float64Array(3);
 
-  for (let f = 0; f < frames; f++) {
-    const pose = reader.at(f);
-    const base = 4 * n * f;
-    // (1) turns: from the source's world, or kept, or copied
-    const before = f > 0 ? base - 4 * n : -1;
+  constructor(
+    private readonly plan: RetargetPlan,
+    private readonly options: TransferOptions,
+  ) {
+    const { source, target, scale } = plan;
+    const n = target.rig.names.length;
+    this.wr = new Float64Array(4 * n);
+    this.wp = new Float64Array(3 * n);
+    this.restR = Float64Array.from(target.rig.restR);
+    this.sourceRest = Float64Array.from(source.rig.restR);
+    this.localT = Float64Array.from(target.rig.restT);
+    this.carriers = carriersOf(target.rig.parents, target.body.hipJoints);
+    this.ground = options.travel === 'leg' ? scale : options.travel === 'path' ? 1 : 0;
+  }
+
+  /**
+   * Carries one pose.
+   * @param pose the source in the world; metres
+   * @param locals the source's turns in their parents' frames, 4 numbers a joint from `at` on
+   * @param out where the target's local turns go, 4 numbers a joint from `base` on; their signs go on from `before`, none
+   *   where that is negative
+   * @param hip where the place of the joint that travels goes, in its parent's frame: 3 numbers from `ho` on
+   */
+  carry(
+    pose: WorldPose,
+    locals: Float32Array,
+    at: number,
+    out: Float32Array,
+    base: number,
+    before: number,
+    hip: Float32Array,
+    ho: number,
+  ): void {
+    this.turn(pose, locals, at, out, base, before);
+    this.travel(pose, hip, ho);
+  }
+
+  /** Turns: from the source's world, or kept, or copied. */
+  private turn(
+    pose: WorldPose,
+    locals: Float32Array,
+    at: number,
+    out: Float32Array,
+    base: number,
+    before: number,
+  ): void {
+    const { wr, local, other, restR, sourceRest } = this;
+    const { target, a, b, t, ka, kb, same } = this.plan;
+    const { parents } = target.rig;
+    const n = parents.length;
     for (let j = 0, o = 0; j < n; j++, o += 4) {
       const p = parents[j]!;
       const last = before < 0 ? -1 : before + o;
@@ -62,8 +102,7 @@ export function transfer(plan: RetargetPlan, motion: Motion, options: TransferOp
       const s = same[j]!;
       if (s >= 0) {
         // same name, no slot: its departure from rest is copied
-        const at = 4 * (f * sourceJoints + s);
-        load4(other, 0, motion.turns, at);
+        load4(other, 0, locals, at + 4 * s);
         invMul64(local, 0, sourceRest, 4 * s, other, 0);
         mul64(local, 0, restR, o, local, 0);
         normalize64(local, 0);
@@ -76,8 +115,13 @@ export function transfer(plan: RetargetPlan, motion: Motion, options: TransferOp
         for (let k = 0; k < 4; k++) out[base + o + k] = restR[o + k]!;
       }
     }
-    // (2) place the hips so that the centre of the hip joints is where the scaled source has it
-    for (const { joint, values } of copied) for (let k = 0; k < 3; k++) localT[3 * joint + k] = values[3 * f + k]!;
+  }
+
+  /** Places the joint that travels so that the centre of the hip joints is where the scaled source has it. */
+  private travel(pose: WorldPose, hip: Float32Array, ho: number): void {
+    const { wr, wp, localT, carriers, v, from, now, start, ground } = this;
+    const { source, target, scale, carrier } = this.plan;
+    const { parents } = target.rig;
     for (let i = 0; i < carriers.length; i++) {
       const j = carriers[i]!;
       const p = parents[j]!;
@@ -89,21 +133,43 @@ export function transfer(plan: RetargetPlan, motion: Motion, options: TransferOp
     }
     centreOf(from, pose.p, source.body.hipJoints);
     centreOf(now, wp, target.body.hipJoints);
-    if (f === 0) start.set(from);
+    if (!this.started) start.set(from);
+    this.started = true;
     v[0] = (ground === 0 ? start[0]! * scale : from[0]! * ground) - now[0]!;
-    v[1] = (from[1]! - options.sourceFloor) * scale - now[1]!;
+    v[1] = (from[1]! - this.options.sourceFloor) * scale - now[1]!;
     v[2] = (ground === 0 ? start[2]! * scale : from[2]! * ground) - now[2]!;
-    const above = parents[hips]!;
+    const above = parents[carrier]!;
     if (above >= 0) turnBack(v, wr, 4 * above);
-    for (let k = 0; k < 3; k++) hipPlaces[3 * f + k] = localT[3 * hips + k]! + v[k]!;
+    for (let k = 0; k < 3; k++) hip[ho + k] = localT[3 * carrier + k]! + v[k]!;
+  }
+}
+
+/**
+ * Carries a whole motion over pose by pose; see PoseTransfer. No plants are held here. Face shapes and labels go along by
+ * their names, sizes and places of inner joints between equal rigs only.
+ */
+export function transfer(plan: RetargetPlan, motion: Motion, options: TransferOptions): Motion {
+  const { source, target, carrier, equalRigs } = plan;
+  const n = target.rig.names.length;
+  const frames = motion.frameCount;
+  const sourceJoints = source.rig.names.length;
+  const out = new Float32Array(4 * n * frames);
+  const hip = new Float32Array(3 * frames);
+  const reader = new PoseReader(source.rig, motion);
+  const poses = new PoseTransfer(plan, options);
+  const copied = copiedTracks(plan, motion);
+  for (let f = 0; f < frames; f++) {
+    for (const { joint, values } of copied)
+      for (let k = 0; k < 3; k++) poses.localT[3 * joint + k] = values[3 * f + k]!;
+    const base = 4 * n * f;
+    poses.carry(reader.at(f), motion.turns, 4 * sourceJoints * f, out, base, f > 0 ? base - 4 * n : -1, hip, 3 * f);
   }
   return {
     fps: motion.fps,
     frameCount: frames,
     turns: out,
-    places: [...copied.filter((c) => c.joint !== hips), { joint: hips, values: hipPlaces }],
-    // sizes are a body's own; what has a name goes along
-    scales: plan.equalRigs ? motion.scales : [],
+    places: [...copied.filter((c) => c.joint !== carrier), { joint: carrier, values: hip }],
+    scales: equalRigs ? motion.scales : [],
     numbers: motion.numbers,
     steps: motion.steps,
   };

@@ -9,8 +9,8 @@ import { moveJoint } from '../motion/move-joint';
 import { TurnWriter } from '../motion/turn-writer';
 import { reachHands } from '../retarget/arms';
 import { trackFeet } from '../retarget/foot-track';
-import { bendLegs } from '../retarget/hold';
 import { planRetarget, type RetargetPlan } from '../retarget/plan';
+import { bendLegs } from '../retarget/reach-feet';
 import { addOffsets, moveAt, type OffsetKey, type OffsetTrack } from './offsets';
 
 /** Parts that can be taken by the hand and pulled: the limb or trunk behind them follows. */

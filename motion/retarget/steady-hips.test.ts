@@ -1,8 +1,8 @@
 import { angleBetweenQuats } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import { party, posedRig } from '../test/bodies';
-import { steadyHips } from './hold';
 import { planRetarget } from './plan';
+import { steadyHips } from './steady-hips';
 
 const who = party(posedRig(90));
 const { rig } = who;

@@ -3,8 +3,9 @@ import type { Party } from '../body/party';
 import type { Motion } from '../motion/motion';
 import { type FootPlan, planFoot } from '../retarget/foot-plan';
 import { type FootTrack, trackFeet } from '../retarget/foot-track';
-import { reachFeet, steadyHips } from '../retarget/hold';
 import { planRetarget, type RetargetPlan } from '../retarget/plan';
+import { reachFeet } from '../retarget/reach-feet';
+import { steadyHips } from '../retarget/steady-hips';
 
 /** The feet of a motion on its own rig, planned as they are, for an operation to move before the legs are bent to them. */
 export interface Feet {

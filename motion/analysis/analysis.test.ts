@@ -2,7 +2,9 @@ import { MotionError } from '../errors';
 import { PoseReader } from '../motion/motion';
 import { party, posedRig, wander } from '../test/bodies';
 import { readFacts } from './facts';
-import { makeStrip, StripPoser, stripFromBytes, stripToBytes } from './strip';
+import { makeStrip } from './strip';
+import { stripFromBytes, stripToBytes } from './strip-bytes';
+import { StripPoser } from './strip-poser';
 
 const { rig, map } = party(posedRig(45, 1, true));
 const motion = wander(rig, 200);

@@ -6,7 +6,7 @@ import type { Motion } from '../motion/motion';
 import { hold, resample, trim } from '../motion/timing';
 import { restPose } from '../rig/rig';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
-import { moveRoots } from '../tune/posture';
+import { moveRoots } from '../tune/place';
 import { clipDistance, DESCRIPTOR_WIDTH, describeClip, describePose, poseDistance, rhythm } from './descriptor';
 import { findDuplicate } from './duplicates';
 import { readFacts } from './facts';

@@ -2,7 +2,7 @@ import { angleBetweenQuats, axisAngleQuat, mulQuat } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import { trim } from '../motion/timing';
 import { buildRig, party, posedRig, withOddAxes } from '../test/bodies';
-import { moveRoots } from '../tune/posture';
+import { moveRoots } from '../tune/place';
 import { closeLoop, lapOf, layLaps } from './loop-close';
 import { findLoops } from './loop-find';
 import { seamOf } from './seam';

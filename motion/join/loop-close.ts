@@ -8,8 +8,8 @@ import { type Motion, PoseReader } from '../motion/motion';
 import { pickFrames } from '../motion/timing';
 import { mapTracks, pickTracks } from '../motion/tracks';
 import { jointMoves, topMover, unhang } from '../motion/unhang';
+import { travelJoint } from '../tune/common';
 import { keepFeet, readFeet } from '../tune/feet';
-import { travelJoint } from '../tune/posture';
 import { seamOf } from './seam';
 
 export interface CloseOptions {

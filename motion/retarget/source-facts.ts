@@ -3,8 +3,8 @@ import { type Contacts, findContacts, type Plant, type SoleTracks, soleTracks } 
 import { fitSoles } from '../analysis/sole-fit';
 import { sharpestKnee } from '../analysis/steadiness';
 import type { Motion } from '../motion/motion';
-import { sourceHolds } from './hand-goals';
 import { type RetargetPlan, withSoles } from './plan';
+import { sourceHolds } from './source-holds';
 
 /** What a source motion does on the ground, as one plan reads it. */
 export interface SourceFacts {

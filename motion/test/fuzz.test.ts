@@ -1,4 +1,4 @@
-import { stripFromBytes } from '../analysis/strip';
+import { stripFromBytes } from '../analysis/strip-bytes';
 import { guessBodyMap } from '../bodymap/guess';
 import { bodyMapFromJson } from '../bodymap/json';
 import { unpackMotion, unpackRange } from '../codec/decode';
@@ -50,7 +50,7 @@ const READERS: Readonly<Record<string, { seedFile: () => Promise<Uint8Array>; re
     strip: {
       seedFile: async () => {
         const { makeStrip } = await import('../analysis/strip');
-        const { stripToBytes } = await import('../analysis/strip');
+        const { stripToBytes } = await import('../analysis/strip-bytes');
         return stripToBytes(makeStrip(rig, guessBodyMap(rig), motion, [{ part: 'heelL', start: 0, end: 9 }], 0));
       },
       read: (b) => stripFromBytes(b),

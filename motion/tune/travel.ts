@@ -3,8 +3,8 @@ import { rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
 import type { Rig } from '../rig/rig';
+import { travelJoint } from './common';
 import { comesRound, slowCourse } from './course';
-import { travelJoint } from './posture';
 
 /** Ground course of the hips: x and z a frame. A loop travels at one pace; anything else along its slow course. */
 function groundCourse(party: Party, motion: Motion): Float64Array {

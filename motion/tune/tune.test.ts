@@ -7,7 +7,7 @@ import { type Motion, PoseReader, worldPositions } from '../motion/motion';
 import { hold, retime, reverse, trim } from '../motion/timing';
 import { buildRig, party, wander, withOddAxes } from '../test/bodies';
 import { fillGaps, findGaps, findSpikes, smooth } from './clean';
-import { place, setOnFloor } from './posture';
+import { place, setOnFloor } from './place';
 import { inPlace, toRootJoint } from './travel';
 import { tune } from './tune';
 

@@ -6,8 +6,11 @@ import { type MirrorMode, mirror } from '../mirror/mirror';
 import type { Motion } from '../motion/motion';
 import { hold, resample, retime, reverse, type SpeedKey, trim } from '../motion/timing';
 import { despike, fillGaps, smooth } from './clean';
-import { armsApart, energy, lean, place, setOnFloor, stanceWidth, strideLength } from './posture';
+import { energy } from './energy';
+import { place, setOnFloor } from './place';
+import { stanceWidth, strideLength } from './stance';
 import { inPlace } from './travel';
+import { armsApart, lean } from './trunk-and-arms';
 
 /** One step of tuning, as data: what it is called and how much of it. Steps are applied in their order. */
 export type TuneStep =

@@ -8,8 +8,11 @@ import { hold, pickFrames, resample, retime, reverse, trim } from '../motion/tim
 import { betweenFrames } from '../motion/tracks';
 import { buildRig, party, posedRig, wander } from '../test/bodies';
 import { despike, fillGaps, findGaps, findSpikes, smooth } from './clean';
-import { armsApart, energy, lean, moveRoots, place, setOnFloor, stanceWidth, strideLength } from './posture';
+import { energy } from './energy';
+import { moveRoots, place, setOnFloor } from './place';
+import { stanceWidth, strideLength } from './stance';
 import { inPlace, toRootJoint, withRoot } from './travel';
+import { armsApart, lean } from './trunk-and-arms';
 import { TUNE_LABELS, type TuneStep, tune } from './tune';
 
 const rigs = { plain: buildRig(), 'odd axes': posedRig(45, 0.8, true) };

@@ -117,10 +117,12 @@ function hangs(p: Float64Array, { hips, chest, shoulders }: Trunk, hands: readon
   return true;
 }
 
+/** Joints of the left and the right hand; undefined where the map does not hold both. */
 export function handsOf(party: Party): [number, number] | undefined {
   const [l, r] = ['handL', 'handR'].map((x) => jointOf(party.map, x)) as [number, number];
   return l >= 0 && r >= 0 ? [l, r] : undefined;
 }
 
+/** Distance of two joints in a pose, metres. @param p world places, 3 numbers a joint */
 export const apart = (p: Float64Array, [a, b]: [number, number]): number =>
   Math.hypot(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);

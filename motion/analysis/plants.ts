@@ -13,7 +13,9 @@ export const SOLE_PARTS: readonly SolePart[] = ['heelL', 'ballL', 'heelR', 'ball
 /** In the order in which strips number them. */
 export const PLANT_PARTS: readonly PlantPart[] = [...SOLE_PARTS, 'handL', 'handR', 'kneeL', 'kneeR', 'seat'];
 
+/** Whether a part is a point of a sole, and no hand, knee or seat. */
 export const isSole = (part: PlantPart): part is SolePart => part.startsWith('heel') || part.startsWith('ball');
+/** Side of a part; undefined for the seat. */
 export const sideOfPart = (part: PlantPart): 'L' | 'R' | undefined =>
   part.endsWith('L') ? 'L' : part.endsWith('R') ? 'R' : undefined;
 
@@ -29,6 +31,9 @@ export interface Plant {
 /** World places of the sole points over time, 3 F numbers each, metres. */
 export type SoleTracks = Partial<Record<SolePart, Float64Array>>;
 
+/**
+ * World places of heels and balls of both feet over time: 3 F numbers each, metres. A foot without a sole has none.
+ */
 export function soleTracks(rig: Rig, motion: Motion, body: Body): SoleTracks {
   const tracks: SoleTracks = {};
   const feet = SIDES.flatMap((side) => {
@@ -210,6 +215,11 @@ export function speedOf(track: Float64Array, fps: number): Float64Array {
   return out;
 }
 
+/**
+ * Stretches of frames, both ends included, in which a point is slow: it begins below 0.16 legs a second, lasts to
+ * 0.25, and what is torn for a twentieth of a second is one.
+ * @param speed metres a second, one a frame @param leg length of a leg, metres
+ */
 export function slowSpans(speed: Float64Array, leg: number, fps: number): { start: number; end: number }[] {
   const spans: { start: number; end: number }[] = [];
   const n = speed.length;

@@ -52,6 +52,7 @@ export interface Strip {
   readonly plants: readonly Plant[];
 }
 
+/** Joint of a part of the strip, −1 where there is none; the chest is the topmost of the spine. */
 export function slotJoint(map: BodyMap, slot: Slot): number {
   return slot === 'chest' ? (chainOf(map, 'spine').at(-1) ?? -1) : jointOf(map, slot);
 }

@@ -47,6 +47,10 @@ export interface Reading {
   readonly together: Uint8Array;
 }
 
+/**
+ * Reads what words go by off a motion, at 30 frames a second or less: places in legs in the frame of the hips, speeds
+ * in legs a second, supports, holds, hands that hold one thing.
+ */
 export function read(party: Party, motion: Motion, contacts: Contacts, body: Body): Reading {
   const step = Math.max(1, Math.round(motion.fps / 30));
   const features = poseFeatures(party, motion, contacts.floor, step, body);
@@ -117,10 +121,12 @@ export function stepFloors(
   return out.sort((a, b) => a.at - b.at).map((x) => x.height);
 }
 
+/** A number held between 0 and 1. */
 export const clamp01 = (x: number): number => Math.min(1, Math.max(0, x));
 /** 0 at `from`, 1 at `to`. */
 export const ramp = (x: number, from: number, to: number): number => clamp01((x - from) / (to - from));
 
+/** Share of the frames that pass a test, 0 to 1. */
 export function share(r: Reading, test: (f: number) => boolean): number {
   let n = 0;
   for (let f = 0; f < r.frames; f++) if (test(f)) n++;

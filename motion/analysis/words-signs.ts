@@ -3,15 +3,18 @@ import { angleBetweenQuats } from '../math/quat';
 import { longest, type Point, type Reading, ramp, share } from './words-reading';
 
 export const HAND = { L: 'handL', R: 'handR' } as const;
+/** Whether a knee rests on the ground for a quarter of a second or more. */
 export const kneeling = (r: Reading): boolean =>
   r.holds.some((p) => p.part.startsWith('knee') && (p.end - p.start) / r.fps > 0.25);
 
+/** Distance of both hands in a frame, legs. */
 export const apart = (r: Reading, f: number): number =>
   Math.hypot(
     r.at('handL', f, 0) - r.at('handR', f, 0),
     r.at('handL', f, 1) - r.at('handR', f, 1),
     r.at('handL', f, 2) - r.at('handR', f, 2),
   );
+/** Whether both hands hold one thing in a frame. */
 export const together = (r: Reading, f: number): boolean => r.together[f] === 1;
 
 /**
@@ -89,6 +92,7 @@ export function scaling(r: Reading): number {
   return (from ? 1 : 0) * ramp(up.seconds, 0.8, 1.6) * ramp(hands.seconds, 0.3, 0.8);
 }
 
+/** How surely the body turns to a side while it goes. @param sign 1 to the left, −1 to the right */
 export function turning(r: Reading, sign: 1 | -1): { confidence: number; why: string } {
   const h = r.features.heading;
   // the largest turn to that side that is not taken back at once: over two seconds
@@ -121,6 +125,7 @@ function keptTurn(r: Reading, sign: 1 | -1): number {
   return most;
 }
 
+/** How surely somebody sits down or stands up. @param way −1 down, 1 up */
 export function seatChange(r: Reading, way: 1 | -1): { confidence: number; why: string } {
   const seat = r.holds.find((p) => p.part === 'seat');
   if (!seat) return { confidence: 0, why: '' };
@@ -135,12 +140,14 @@ export function seatChange(r: Reading, way: 1 | -1): { confidence: number; why: 
   };
 }
 
+/** Greatest height of the hips between two frames, both included, legs. */
 export function range(r: Reading, from: number, to: number): number {
   let high = 0;
   for (let f = from; f <= to; f++) high = Math.max(high, r.at('hips', f, 1));
   return high;
 }
 
+/** How surely it goes on hands and knees, 0 to 1. */
 export function crawling(r: Reading): number {
   const knees = share(r, (f) => r.holds.some((p) => p.part.startsWith('knee') && p.start <= f && p.end >= f));
   const hands = share(r, (f) => r.holds.some((p) => p.part.startsWith('hand') && p.start <= f && p.end >= f));
@@ -148,6 +155,7 @@ export function crawling(r: Reading): number {
   return ramp(knees, 0.3, 0.6) * ramp(hands, 0.3, 0.6) * ramp(moves, 0.3, 0.6);
 }
 
+/** How many steps go up and down, the height gained in all (legs), and how surely that is a climb on a stair, 0 to 1. */
 export function climbing(r: Reading): { up: number; down: number; total: number; share: number } {
   let up = 0;
   let down = 0;
@@ -171,6 +179,7 @@ export function way(r: Reading): number {
   return Math.hypot(g[2 * r.frames - 2]! - g[0]!, g[2 * r.frames - 1]! - g[1]!) / r.features.leg;
 }
 
+/** How surely a raised hand swings to and fro, 0 to 1. */
 export function waving(r: Reading, side: 'L' | 'R'): number {
   const hand = HAND[side];
   const raised = longest(r, (f) => r.at(hand, f, 1) > r.at('chest', f, 1) + 0.25);
@@ -195,6 +204,7 @@ export function waving(r: Reading, side: 'L' | 'R'): number {
   return ramp(turns, 2, 4) * ramp(turns / raised.seconds, 0.6, 1.3);
 }
 
+/** Whether an arm is held straight out, about level, in a frame. */
 export function straightOut(r: Reading, side: 'L' | 'R', f: number): boolean {
   const shoulder: Point = side === 'L' ? 'upperArmL' : 'upperArmR';
   const elbow: Point = side === 'L' ? 'forearmL' : 'forearmR';
@@ -206,6 +216,7 @@ export function straightOut(r: Reading, side: 'L' | 'R', f: number): boolean {
   return full > 0.1 && out > 0.9 * full && Math.abs(d[1]!) < 0.35 * out;
 }
 
+/** How surely a hand flings something, 0 to 1: one swift stroke of an arm out of a stand. */
 export function throwing(r: Reading): number {
   const span = Math.round(r.fps * 0.36);
   let best = 0;
@@ -220,6 +231,7 @@ export function throwing(r: Reading): number {
   return r.steps <= 4 && share(r, (f) => r.support[f] === 0) < 0.08 ? ramp(best, 0.55, 0.8) : 0;
 }
 
+/** Diagonal of the box that a point fills over the motion, legs, in the frame of the hips. */
 export function travelled(r: Reading, point: Point): number {
   let low = [9, 9, 9];
   let high = [-9, -9, -9];
@@ -230,6 +242,7 @@ export function travelled(r: Reading, point: Point): number {
   return Math.hypot(...high.map((x, k) => x - low[k]!));
 }
 
+/** Greatest height of a point over the ground, legs. */
 export const highest = (r: Reading, point: Point): number => {
   let y = 0;
   for (let f = 0; f < r.frames; f++) y = Math.max(y, r.at(point, f, 1));
@@ -241,6 +254,7 @@ export const handsBusy = (r: Reading): number =>
   Math.min(ramp(travelled(r, 'handL'), 0.06, 0.13), ramp(travelled(r, 'handR'), 0.06, 0.13));
 
 export const MOUTH = /mouth|jaw|lip|viseme|speak|talk/i;
+/** How surely the mouth speaks, 0 to 1: a face shape of the mouth opens and closes again and again. */
 export function mouthMoves(r: Reading): number {
   for (const s of r.motion.numbers) {
     if (!MOUTH.test(s.name)) continue;
@@ -263,6 +277,7 @@ export function mouthMoves(r: Reading): number {
   }
   return 0;
 }
+/** Whether any face shape changes by more than a tenth. */
 export const movesFace = (r: Reading): boolean =>
   r.motion.numbers.some(
     (s) => s.values.reduce((m, x) => Math.max(m, x), -9) - s.values.reduce((m, x) => Math.min(m, x), 9) > 0.1,

@@ -62,6 +62,7 @@ export function capsulesOf(party: Pick<Party, 'rig' | 'map'>, pose: WorldPose, r
 }
 
 export type CapsulesByName = ReadonlyMap<string, Capsule>;
+/** The capsules of a body in its rest pose, by the names of their parts. */
 export const capsulesByName = (party: Party): CapsulesByName =>
   new Map(
     capsulesOf(party, party.pose ?? restPose(party.rig), party.radii ?? {}).map((capsule) => [capsule.name, capsule]),

@@ -9,6 +9,7 @@ export interface BodyMapJson {
   warnings: string[];
 }
 
+/** A body map as plain JSON, joints by their names. */
 export function bodyMapToJson(map: BodyMap, rig: Rig): BodyMapJson {
   const slots: BodyMapJson['slots'] = {};
   for (const [slot, e] of Object.entries(map.slots))

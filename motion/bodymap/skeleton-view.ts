@@ -13,6 +13,7 @@ export interface SkeletonView {
   readonly size: number;
 }
 
+/** What guesses look at: children, depths and lengths of a rig in a pose (its rest where left out). */
 export function viewSkeleton(rig: Rig, pose: WorldPose = restPose(rig)): SkeletonView {
   const n = rig.names.length;
   const reach = new Float64Array(n);
@@ -47,9 +48,11 @@ function withoutCarriers(rig: Rig, names: readonly NameReading[]): NameReading[]
   );
 }
 
+/** Distance of two joints in the pose, metres. */
 export const boneLength = (view: SkeletonView, a: number, b: number): number =>
   distance3(view.pose.p, 3 * a, view.pose.p, 3 * b);
 
+/** Whether a joint hangs from another, or is it. */
 export function isBelow(view: SkeletonView, joint: number, ancestor: number): boolean {
   for (let j = joint; j >= 0; j = view.rig.parents[j]!) if (j === ancestor) return true;
   return false;

@@ -27,9 +27,12 @@ export const CENTRE_SLOTS: readonly Slot[] = [
   ...numbered('neck', MAX_NECK),
   'head',
 ];
+/** Slots of arm and leg of a side, from the body outwards. */
 export const limbSlots = (side: Side): Slot[] => LIMB_PARTS.map((part) => part + side);
+/** Slots of all fingers of a side, three a finger. */
 export const fingerSlots = (side: Side): Slot[] =>
   FINGERS.flatMap((finger) => numbered(finger, 3).map((s) => s + side));
+/** Slots of the twist joints of a side, four a bone at most. */
 export const twistSlots = (side: Side): Slot[] =>
   TWIST_PARTS.flatMap((part) => numbered(`${part}Twist`, 4).map((s) => s + side));
 
@@ -41,11 +44,13 @@ export const ALL_SLOTS: readonly Slot[] = [
   ...SIDES.flatMap(twistSlots),
 ];
 const KNOWN = new Set(ALL_SLOTS);
+/** Whether the common body has a slot of that name. */
 export const isSlot = (name: string): boolean => KNOWN.has(name);
 
 /** Slots a person always has: reported as missing when no joint is found. Others are only listed when filled. */
 export const CORE_SLOTS: readonly Slot[] = ['hips', 'spine1', 'neck1', 'head', ...SIDES.flatMap(limbSlots)];
 
+/** Side of a slot; undefined for those in the middle. */
 export function sideOfSlot(slot: Slot): Side | undefined {
   return slot.endsWith('L') ? 'L' : slot.endsWith('R') ? 'R' : undefined;
 }
@@ -81,6 +86,7 @@ export interface BodyMap {
   readonly warnings: readonly string[];
 }
 
+/** Joint of a slot, −1 where the map holds none. */
 export const jointOf = (map: BodyMap, slot: Slot): number => map.slots[slot]?.joint ?? -1;
 
 /** Joints of a numbered chain in order, e.g. chainOf(map, 'spine'). */
@@ -113,6 +119,7 @@ export function withSlot(map: BodyMap, slot: Slot, joint: number): BodyMap {
   return { ...map, slots };
 }
 
+/** How many slots are sure, guessed, missing, and empty on purpose. */
 export function countStates(map: BodyMap): Record<SlotState, number> {
   const counts: Record<SlotState, number> = { sure: 0, guessed: 0, missing: 0, empty: 0 };
   for (const entry of Object.values(map.slots)) counts[entry.state]++;

@@ -3,6 +3,7 @@ import { MotionError } from '../errors';
 /** Longest unary part of a Rice code, after which the value stands plainly in 32 bits. */
 const ESCAPE = 24;
 
+/** Writes numbers bit by bit, lowest bit first, into bytes that grow. */
 export class BitWriter {
   private bytes = new Uint8Array(1024);
   private length = 0;
@@ -135,4 +136,5 @@ export class BitReader {
   }
 }
 
+/** Folds a signed number of 32 bits onto 0, −1, 1, −2 … as 0, 1, 2, 3 … */
 export const zigzag = (v: number): number => ((v << 1) ^ (v >> 31)) >>> 0;

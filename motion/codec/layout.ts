@@ -34,6 +34,7 @@ export const ORDERS = 3;
 /** So many first values of a run are told plainly; widths are known from then on. */
 export const SEEDS = 2;
 
+/** Checksum of the bytes from `start` on (RFC 1950). */
 export function adler32(bytes: Uint8Array, start: number): number {
   let a = 1;
   let b = 0;

@@ -60,6 +60,7 @@ export interface FittingEdits {
 }
 export const NO_EDITS: FittingEdits = { frames: 0, plants: null, goals: [], looks: [], corrections: [] };
 
+/** Whether anything is set by hand for this pair of source and target. */
 export const isEdited = (e: FittingEdits): boolean =>
   e.plants !== null || e.goals.length > 0 || e.looks.length > 0 || e.corrections.some((t) => t.keys.length > 0);
 

@@ -39,6 +39,7 @@ export interface MotionJson {
 
 const round = (x: number): number => Number(x.toFixed(7));
 
+/** Rig, body map and motions as plain JSON, numbers rounded to seven digits after the point; see docs/formats. */
 export function motionToJson(rig: Rig, clips: readonly NamedMotion[], map?: BodyMap): MotionJson {
   const n = rig.names.length;
   return {

@@ -2,6 +2,7 @@
 // compiled to straight loads and stores; one that sees several kinds is not, and runs some four times slower. Hot loops
 // (per frame and joint) use these; everything else uses quat.ts. Like those, they read all before they write.
 
+/** dst = a · b, quaternions x y z w at their offsets. */
 export function mul64(dst: Float64Array, o: number, a: Float64Array, ao: number, b: Float64Array, bo: number): void {
   const ax = a[ao]!;
   const ay = a[ao + 1]!;
@@ -49,6 +50,7 @@ export function mulInv64(dst: Float64Array, o: number, a: Float64Array, ao: numb
   dst[o + 3] = aw * bw - ax * bx - ay * by - az * bz;
 }
 
+/** dst = v turned by q: three numbers from vo, a unit quaternion from qo. */
 export function rotate64(dst: Float64Array, o: number, q: Float64Array, qo: number, v: Float64Array, vo: number): void {
   const qx = q[qo]!;
   const qy = q[qo + 1]!;

@@ -4,6 +4,7 @@ import type { Numbers, ReadNumbers } from './vec';
 // A 4 × 4 matrix is 16 numbers, column by column, acting on column vectors: translation stands at 12, 13, 14.
 export type Mat4 = Float64Array;
 
+/** A matrix that changes nothing, 16 numbers, column by column. */
 export function identityMat(): Mat4 {
   const m = new Float64Array(16);
   m[0] = m[5] = m[10] = m[15] = 1;
@@ -23,6 +24,7 @@ export function mulMat(a: ReadNumbers, b: ReadNumbers): Mat4 {
   return out;
 }
 
+/** The matrix that scales by s, turns by q and moves by t, in this order. */
 export function composeMat(t: ReadNumbers, q: ReadNumbers, s: ReadNumbers): Mat4 {
   const [x, y, z, w] = [q[0]!, q[1]!, q[2]!, q[3]!];
   const m = new Float64Array(16);
@@ -93,6 +95,7 @@ export function invertMat(m: ReadNumbers): Mat4 | undefined {
   return o;
 }
 
+/** dst = m · v, a point with w = 1. */
 export function transformPoint(dst: Numbers, o: number, m: ReadNumbers, v: ReadNumbers, vo: number): void {
   const x = v[vo]!;
   const y = v[vo + 1]!;

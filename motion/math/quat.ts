@@ -2,6 +2,7 @@ import { type Numbers, type ReadNumbers, set3 } from './vec';
 
 // A quaternion is four numbers x, y, z, w. Unit quaternions only, unless a function says otherwise.
 
+/** Stores four numbers at an offset. */
 export function setQuat(dst: Numbers, o: number, x: number, y: number, z: number, w: number): void {
   dst[o] = x;
   dst[o + 1] = y;
@@ -9,10 +10,12 @@ export function setQuat(dst: Numbers, o: number, x: number, y: number, z: number
   dst[o + 3] = w;
 }
 
+/** dst = a. */
 export function copyQuat(dst: Numbers, o: number, a: ReadNumbers, ao: number): void {
   setQuat(dst, o, a[ao]!, a[ao + 1]!, a[ao + 2]!, a[ao + 3]!);
 }
 
+/** Stores the turn that changes nothing. */
 export function identityQuat(dst: Numbers, o: number): void {
   setQuat(dst, o, 0, 0, 0, 1);
 }
@@ -65,6 +68,7 @@ export function mulInvQuat(dst: Numbers, o: number, a: ReadNumbers, ao: number, 
   dst[o + 3] = aw * bw - ax * bx - ay * by - az * bz;
 }
 
+/** dst = a⁻¹, for a unit quaternion. */
 export function invertQuat(dst: Numbers, o: number, a: ReadNumbers, ao: number): void {
   setQuat(dst, o, -a[ao]!, -a[ao + 1]!, -a[ao + 2]!, a[ao + 3]!);
 }
@@ -86,12 +90,14 @@ export function rotate3(dst: Numbers, o: number, q: ReadNumbers, qo: number, v: 
   dst[o + 2] = z + qw * tz + qx * ty - qy * tx;
 }
 
+/** Makes a quaternion unit; one of no length becomes the turn that changes nothing. */
 export function normalizeQuat(dst: Numbers, o: number): void {
   const l = Math.sqrt(dst[o]! ** 2 + dst[o + 1]! ** 2 + dst[o + 2]! ** 2 + dst[o + 3]! ** 2);
   if (l > 0) setQuat(dst, o, dst[o]! / l, dst[o + 1]! / l, dst[o + 2]! / l, dst[o + 3]! / l);
   else identityQuat(dst, o);
 }
 
+/** Sum of products of components: the cosine of half the angle between two turns, up to sign. */
 export function dotQuat(a: ReadNumbers, ao: number, b: ReadNumbers, bo: number): number {
   return a[ao]! * b[bo]! + a[ao + 1]! * b[bo + 1]! + a[ao + 2]! * b[bo + 2]! + a[ao + 3]! * b[bo + 3]!;
 }

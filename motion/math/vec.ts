@@ -2,11 +2,14 @@
 export type Numbers = Float32Array | Float64Array | number[];
 export type ReadNumbers = ArrayLike<number>;
 
+/** Scalar product of two vectors. */
 export const dot3 = (a: ReadNumbers, ao: number, b: ReadNumbers, bo: number): number =>
   a[ao]! * b[bo]! + a[ao + 1]! * b[bo + 1]! + a[ao + 2]! * b[bo + 2]!;
 
+/** Length of a vector. */
 export const length3 = (a: ReadNumbers, ao: number): number => Math.hypot(a[ao]!, a[ao + 1]!, a[ao + 2]!);
 
+/** Distance of two points. */
 export function distance3(a: ReadNumbers, ao: number, b: ReadNumbers, bo: number): number {
   const x = a[ao]! - b[bo]!;
   const y = a[ao + 1]! - b[bo + 1]!;
@@ -14,24 +17,29 @@ export function distance3(a: ReadNumbers, ao: number, b: ReadNumbers, bo: number
   return Math.sqrt(x * x + y * y + z * z);
 }
 
+/** Stores three numbers at an offset. */
 export function set3(dst: Numbers, o: number, x: number, y: number, z: number): void {
   dst[o] = x;
   dst[o + 1] = y;
   dst[o + 2] = z;
 }
 
+/** dst = a. */
 export function copy3(dst: Numbers, o: number, a: ReadNumbers, ao: number): void {
   set3(dst, o, a[ao]!, a[ao + 1]!, a[ao + 2]!);
 }
 
+/** dst = a − b. */
 export function sub3(dst: Numbers, o: number, a: ReadNumbers, ao: number, b: ReadNumbers, bo: number): void {
   set3(dst, o, a[ao]! - b[bo]!, a[ao + 1]! - b[bo + 1]!, a[ao + 2]! - b[bo + 2]!);
 }
 
+/** dst = a + b. */
 export function add3(dst: Numbers, o: number, a: ReadNumbers, ao: number, b: ReadNumbers, bo: number): void {
   set3(dst, o, a[ao]! + b[bo]!, a[ao + 1]! + b[bo + 1]!, a[ao + 2]! + b[bo + 2]!);
 }
 
+/** dst = a × b. */
 export function cross3(dst: Numbers, o: number, a: ReadNumbers, ao: number, b: ReadNumbers, bo: number): void {
   const ax = a[ao]!;
   const ay = a[ao + 1]!;
@@ -56,6 +64,7 @@ export function angleBetween3(a: ReadNumbers, ao: number, b: ReadNumbers, bo: nu
   return Math.atan2(length3(c, 0), dot3(a, ao, b, bo));
 }
 
+/** A number held between two others. */
 export const clamp = (x: number, low: number, high: number): number => Math.min(high, Math.max(low, x));
 
 /** Cubic ease with zero slope at both ends; x is clamped to 0…1. */

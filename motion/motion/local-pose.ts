@@ -24,6 +24,7 @@ export const newLocalPose = (rig: Rig): LocalPose => ({
   places: Float64Array.from(rig.restT),
 });
 
+/** dst = from, number by number. */
 export function copyPose(dst: LocalPose, from: LocalPose): void {
   dst.turns.set(from.turns);
   dst.places.set(from.places);

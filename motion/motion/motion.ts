@@ -20,6 +20,7 @@ export const MAX_FRAMES = 1_000_000;
 /** Most numbers one motion may hold (frames × joints × 4): bounds what a hostile file can make us allocate. */
 export const MAX_NUMBERS = 120_000_000;
 
+/** Time from the first frame to the last, seconds; 0 for a single frame. */
 export const durationOf = (motion: Motion): number => Math.max(0, motion.frameCount - 1) / motion.fps;
 
 /** Checks the promises of a Motion against its rig; throws a MotionError naming joint and frame. */

@@ -78,6 +78,7 @@ export interface BetweenFrames {
   t: number;
 }
 
+/** Splits a time in frames into the frames around it; see BetweenFrames. @param out filled and handed back */
 export function betweenFrames(x: number, frameCount: number, out: BetweenFrames = { a: 0, b: 0, t: 0 }): BetweenFrames {
   const at = Math.min(Math.max(x, 0), frameCount - 1);
   const near = Math.round(at);

@@ -13,6 +13,7 @@ export interface LegTurns {
   short: number;
 }
 
+/** Room for what solveLeg answers. */
 export const newLegTurns = (): LegTurns => ({
   upper: new Float64Array(4),
   lower: new Float64Array(4),

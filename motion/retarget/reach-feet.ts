@@ -90,6 +90,7 @@ function giveWay(
   return envelope(need, Math.max(1, Math.round(GIVE_WAY_S * motion.fps)));
 }
 
+/** Distance of two joints in a pose, metres. @param p world places, 3 numbers a joint */
 export function boneLength(p: Float64Array, a: number, b: number): number {
   return norm(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
 }

@@ -24,6 +24,10 @@ export interface Directions {
   readonly maxDeg: number;
 }
 
+/**
+ * How far upper arms, forearms, thighs and shins point away from the source’s in the world, degrees: mean, 95th
+ * percentile, largest, and over time.
+ */
 export function directions(
   plan: RetargetPlan,
   source: Motion,

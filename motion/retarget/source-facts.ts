@@ -51,6 +51,7 @@ function readFacts(given: RetargetPlan, motion: Motion): SourceFacts {
   };
 }
 
+/** The tracks of both heels, as far as there are any. */
 export const heelsOf = (tracks: SoleTracks): Float64Array[] =>
   [tracks.heelL, tracks.heelR].filter((t) => t !== undefined);
 

@@ -11,6 +11,7 @@ export interface RigJson {
 const triple = (a: Float32Array, o: number, n: number): number[] =>
   Array.from(a.subarray(o, o + n), (x) => Number(x.toFixed(7)));
 
+/** A rig as plain JSON, joint by joint. */
 export function rigToJson(rig: Rig): RigJson {
   return {
     kind: 'skeleton',

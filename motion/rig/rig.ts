@@ -102,11 +102,13 @@ export interface WorldPose {
   readonly p: Float64Array;
 }
 
+/** Room for a pose of so many joints. */
 export const newWorldPose = (jointCount: number): WorldPose => ({
   r: new Float64Array(4 * jointCount),
   p: new Float64Array(3 * jointCount),
 });
 
+/** World pose of a rig at rest. */
 export function restPose(rig: Rig): WorldPose {
   const pose = newWorldPose(rig.names.length);
   composePose(rig.parents, rig.restR, rig.restT, pose.r, pose.p);

@@ -125,6 +125,7 @@ export interface SkinJson {
 }
 
 const short = (values: Float32Array): number[] => Array.from(values, (x) => Math.round(x * 1e4) / 1e4);
+/** What was measured on a skin, as plain JSON, rounded to a tenth of a millimetre. */
 export const skinToJson = (skin: Thickness): SkinJson => ({
   around: short(skin.around),
   ahead: short(skin.ahead),
@@ -136,6 +137,7 @@ export const skinToJson = (skin: Thickness): SkinJson => ({
   },
   held: skin.held && short(skin.held),
 });
+/** What skinToJson wrote, in typed arrays again. */
 export const skinFromJson = (json: SkinJson): Thickness => ({
   around: Float32Array.from(json.around),
   ahead: Float32Array.from(json.ahead),

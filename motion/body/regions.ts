@@ -84,7 +84,10 @@ function keeping(rig: Rig, map: BodyMap, regions: readonly Region[], joints: rea
   return regionsOf(rig, map).map((r, j) => regions.includes(r) || named.has(rig.names[j]!));
 }
 
-/** What keeping some regions, and single joints besides, keeps and what it loses. Nothing named keeps everything. */
+/**
+ * What keeping some regions, and single joints besides, keeps and what it loses. Nothing named keeps everything.
+ * @throws MotionError 'bad-argument' for a region or a joint there is none of
+ */
 export function keptRegions(
   rig: Rig,
   map: BodyMap,

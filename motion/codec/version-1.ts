@@ -27,7 +27,10 @@ export interface Packed1 {
   readonly starts: Uint32Array;
 }
 
-/** Checks and reads everything in front of the blocks; see openPacked. */
+/**
+ * Checks and reads everything in front of the blocks; see openPacked.
+ * @throws MotionError 'bad-structure' with the byte
+ */
 export function open1(bytes: Uint8Array): Packed1 {
   const damaged = (why: string, byte: number): never => {
     throw new MotionError('bad-structure', `The packed motion is damaged: ${why}.`, { byte });
@@ -111,7 +114,10 @@ export function open1(bytes: Uint8Array): Packed1 {
   };
 }
 
-/** from and to lie on block borders (or the end). */
+/**
+ * from and to lie on block borders (or the end).
+ * @throws MotionError 'bad-structure' or 'truncated' where a block is damaged
+ */
 export function unpackFrames1(packed: Packed1, from: number, to: number): Motion {
   const { joints, blockFrames, steps, stillTurns } = packed;
   const frames = to - from;

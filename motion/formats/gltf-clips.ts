@@ -10,7 +10,10 @@ import { checkKeys, KeyReader, type SamplerKeys } from './gltf-sampler';
 
 const RATES = [12, 15, 24, 25, 30, 48, 50, 60, 72, 90, 100, 120, 240];
 
-/** Reads every animation as one motion at an even rate, the one its keys were written at where that shows. */
+/**
+ * Reads every animation as one motion at an even rate, the one its keys were written at where that shows.
+ * @throws MotionError 'too-large' beyond what a motion may hold; what checkKeys finds
+ */
 export function readClips(document: Document, rigNodes: RigNodes, rig: Rig, warnings: string[]): NamedMotion[] {
   const clips: NamedMotion[] = [];
   document

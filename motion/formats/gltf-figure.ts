@@ -15,7 +15,10 @@ import type { RigNodes } from './gltf-read';
 
 const MAX_VERTICES = 3_000_000;
 
-/** Reads every mesh that a joint moves, baked into the rest pose; undefined where there is none. */
+/**
+ * Reads every mesh that a joint moves, baked into the rest pose; undefined where there is none.
+ * @throws MotionError 'too-large', 'bad-number', 'bad-structure' or 'no-joints', with the mesh or joint
+ */
 export function readFigure(document: Document, rigNodes: RigNodes, rig: Rig, warnings: string[]): Figure | undefined {
   const meshes: FigureMesh[] = [];
   const materials: FigureMaterial[] = [];

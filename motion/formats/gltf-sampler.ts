@@ -11,7 +11,10 @@ export interface SamplerKeys {
   readonly interpolation: GLTF.AnimationSamplerInterpolation;
 }
 
-/** Checks times (finite, rising) and the number of values. */
+/**
+ * Checks times (finite, rising) and the number of values.
+ * @throws MotionError 'empty', 'wrong-count' or 'bad-number', with joint and key
+ */
 export function checkKeys(keys: SamplerKeys, joint: string): void {
   const per = keys.width * (keys.interpolation === 'CUBICSPLINE' ? 3 : 1);
   if (keys.times.length === 0) throw new MotionError('empty', 'An animation channel has no keys.', { joint });

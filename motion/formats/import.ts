@@ -35,7 +35,10 @@ const NO_BIND_POSE: ReadonlySet<Format> = new Set<Format>(['bvh', 'amc', 'asf'])
 
 export const MAX_FILE_BYTES = 512 * 1024 * 1024;
 
-/** Tells the format by the file's first bytes; the ending only helps the message. */
+/**
+ * Tells the format by the file's first bytes; the ending only helps the message.
+ * @throws MotionError 'empty', 'too-large', or 'not-this-format' where nothing here reads such a file
+ */
 export function sniffFormat(bytes: Uint8Array, fileName = ''): Format {
   if (bytes.length === 0) throw new MotionError('empty', 'The file is empty.');
   if (bytes.length > MAX_FILE_BYTES)

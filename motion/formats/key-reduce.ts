@@ -18,6 +18,7 @@ export interface ReducedKeys {
  * Leaves out keys that straight interpolation (slerp, linear) brings back, so that no point of the body moves by more than
  * the tolerance; checked on the whole body, since errors add up along a limb.
  * @param tolerance metres, 0.00001 to 1
+ * @throws MotionError 'bad-argument' for a tolerance that is not above 0
  */
 export function reduceKeys(rig: Rig, motion: Motion, tolerance: number): ReducedKeys {
   if (!(tolerance >= 1e-5 && tolerance <= 1))

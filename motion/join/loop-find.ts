@@ -38,6 +38,7 @@ const SEARCH_FPS = 30;
  * throughout; where nothing repeats, the best pairs of frames are named. Both ends stand on the same feet, and a gait loops
  * over as many left as right steps.
  * @returns best first; empty where nothing comes near
+ * @throws MotionError 'bad-argument' for lengths that are not above 0 or cross
  */
 export function findLoops(party: Party, motion: Motion, options: LoopOptions = {}): Loop[] {
   const minSeconds = options.minSeconds ?? LOOP_DEFAULTS.minSeconds;

@@ -23,7 +23,10 @@ export const MAX_NUMBERS = 120_000_000;
 /** Time from the first frame to the last, seconds; 0 for a single frame. */
 export const durationOf = (motion: Motion): number => Math.max(0, motion.frameCount - 1) / motion.fps;
 
-/** Checks the promises of a Motion against its rig; throws a MotionError naming joint and frame. */
+/**
+ * Checks the promises of a Motion against its rig; throws a MotionError naming joint and frame.
+ * @throws MotionError 'bad-number', 'no-motion', 'wrong-count' or 'bad-structure', with joint and frame
+ */
 export function assertMotion(rig: Rig, motion: Motion): void {
   const n = rig.names.length;
   const f = motion.frameCount;

@@ -34,6 +34,7 @@ export function pickFrames(rig: Rig, motion: Motion, times: Float64Array, fps: n
 /**
  * The same motion at another frame rate; the first frame is kept. See pickFrames for what lies between frames.
  * @param fps above 0, at most 1000
+ * @throws MotionError 'bad-argument' for a rate outside its range, 'too-large' beyond what a motion may hold
  */
 export function resample(rig: Rig, motion: Motion, fps: number): Motion {
   if (!(fps > 0) || fps > 1000)
@@ -60,6 +61,7 @@ const SPEED = { time: (k: SpeedKey) => k.seconds, value: (k: SpeedKey) => k.spee
 /**
  * Plays the motion faster or slower at its own frame rate: by one factor, or by a curve over its own time.
  * @param speed 0.05 to 20, or keys in rising order of time
+ * @throws MotionError 'bad-argument' for speeds outside their range or keys out of order, 'too-large' beyond what a motion may hold
  */
 export function retime(rig: Rig, motion: Motion, speed: number | readonly SpeedKey[]): Motion {
   const keys = typeof speed === 'number' ? [{ seconds: 0, speed }] : speed;
@@ -91,7 +93,10 @@ export function retime(rig: Rig, motion: Motion, speed: number | readonly SpeedK
   return pickFrames(rig, motion, times);
 }
 
-/** Frames start to end, both included. */
+/**
+ * Frames start to end, both included.
+ * @throws MotionError 'bad-argument' for frames that are not there
+ */
 export function trim(rig: Rig, motion: Motion, start: number, end: number): Motion {
   if (!(Number.isInteger(start) && Number.isInteger(end) && start >= 0 && start <= end && end < motion.frameCount))
     throw new MotionError(
@@ -106,7 +111,10 @@ export function trim(rig: Rig, motion: Motion, start: number, end: number): Moti
   );
 }
 
-/** Repeats the first pose for `before` frames and the last one for `after`. */
+/**
+ * Repeats the first pose for `before` frames and the last one for `after`.
+ * @throws MotionError 'bad-argument' for frames below 0 or not whole, 'too-large' beyond what a motion may hold
+ */
 export function hold(rig: Rig, motion: Motion, before: number, after: number): Motion {
   if (![before, after].every((x) => Number.isInteger(x) && x >= 0 && x < 100_000))
     throw new MotionError('bad-argument', 'The frames to hold must be whole numbers from 0.');

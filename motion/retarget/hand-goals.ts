@@ -38,7 +38,10 @@ export function handGoalsFor(mode: HandMode): HandGoal[] {
 
 export const HAND_FADE_S = 0.2;
 
-/** Goals for wrists on the target, after Shin, Lee, Gleicher, Shin, Computer puppetry: an importance-based approach, 2001. */
+/**
+ * Goals for wrists on the target, after Shin, Lee, Gleicher, Shin, Computer puppetry: an importance-based approach, 2001.
+ * @throws MotionError 'bad-argument' for a point that is missing or keys outside the motion
+ */
 export function handGoals(plan: RetargetPlan, source: Motion, moved: Motion, goals: readonly HandGoal[]): WristGoal[] {
   const out: WristGoal[] = [];
   for (const goal of goals) {

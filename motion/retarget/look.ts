@@ -18,7 +18,10 @@ export interface LookGoal {
 /** Farthest that a look turns the head from where the motion has it, radians. */
 const MOST_GAZE = (70 * Math.PI) / 180;
 
-/** Turns the head towards a spot; neck and trunk stay as they are. Pure. */
+/**
+ * Turns the head towards a spot; neck and trunk stay as they are. Pure.
+ * @throws MotionError 'bad-argument' for a point or keys that are none
+ */
 export function lookAt(plan: RetargetPlan, motion: Motion, goals: readonly LookGoal[]): Motion {
   const { rig, map } = plan.target;
   const head = jointOf(map, 'head');

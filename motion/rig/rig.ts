@@ -41,7 +41,10 @@ export const NORMAL_SPACE: FoundSpace = {
   certainty: 'stated',
 };
 
-/** Checks the promises of a Rig; throws a MotionError naming the first joint that breaks one. */
+/**
+ * Checks the promises of a Rig; throws a MotionError naming the first joint that breaks one.
+ * @throws MotionError 'no-joints', 'too-large', 'wrong-count', 'bad-structure' or 'bad-number', with the joint
+ */
 export function assertRig(rig: Rig): void {
   const n = rig.names.length;
   if (n === 0) throw new MotionError('no-joints', 'The rig has no joints.');

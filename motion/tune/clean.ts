@@ -188,6 +188,7 @@ function hermite(
  * Takes out noise: spikes and flips first, then a second-order Butterworth low-pass run forwards and backwards, so nothing
  * is delayed (zero phase). Turns are filtered component by component with continuous signs and made unit again.
  * @param cutoffHz what moves faster is damped; above 0, below half the frame rate
+ * @throws MotionError 'bad-argument' for a cut-off outside its range
  */
 export function smooth(rig: Rig, motion: Motion, cutoffHz: number): Motion {
   if (!(cutoffHz > 0 && cutoffHz < motion.fps / 2))

@@ -11,6 +11,7 @@ import { keepFeet } from './feet';
  * Energy: makes a motion larger (above 1) or smaller around its own slow course. Trunk, arms and head turn by amount times
  * what they depart from their course, the hips move so too, swinging feet are lifted so much higher or lower; held feet stay.
  * @param amount 0 to 3; 1 changes nothing
+ * @throws MotionError 'bad-argument' for an amount outside its range
  */
 export function energy(party: Party, motion: Motion, amount: number): Motion {
   inRange(amount, 0, 3, 'Energy');

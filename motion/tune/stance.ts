@@ -24,7 +24,11 @@ export function hipCourse(party: Party, motion: Motion): Float64Array {
   return slowCourse(raw, 0, 3, 3, motion.frameCount, Math.max(1, Math.round(COURSE_S * motion.fps * 0.5)), false);
 }
 
-/** Stance width: feet set wider (above 1) or closer, across the way the body faces; every plant stays a plant. @param scale 0.3 to 3 */
+/**
+ * Stance width: feet set wider (above 1) or closer, across the way the body faces; every plant stays a plant.
+ * @param scale 0.3 to 3
+ * @throws MotionError 'bad-argument' for a scale outside its range
+ */
 export function stanceWidth(party: Party, motion: Motion, scale: number): Motion {
   inRange(scale, 0.3, 3, 'Stance width');
   if (scale === 1) return motion;
@@ -46,6 +50,7 @@ export function stanceWidth(party: Party, motion: Motion, scale: number): Motion
  * Stride length: the way over the ground made longer or shorter, steps with it; the stance keeps its width and every plant
  * stays one. The first frame's place is the fixed point.
  * @param scale 0.3 to 2
+ * @throws MotionError 'bad-argument' for a scale outside its range
  */
 export function strideLength(party: Party, motion: Motion, scale: number): Motion {
   inRange(scale, 0.3, 2, 'Stride length');

@@ -35,7 +35,11 @@ function turnInBody(
   return { ...motion, turns: writer.turns };
 }
 
-/** Arms apart: both upper arms turned away from the body (above 0) or towards it, in the chest's frame. @param degrees −60 to 60 */
+/**
+ * Arms apart: both upper arms turned away from the body (above 0) or towards it, in the chest's frame.
+ * @param degrees −60 to 60
+ * @throws MotionError 'bad-argument' for degrees outside their range
+ */
 export function armsApart(party: Party, motion: Motion, degrees: number): Motion {
   inRange(degrees, -60, 60, 'Arms apart');
   const chest = chainOf(party.map, 'spine').at(-1) ?? jointOf(party.map, 'hips');
@@ -53,6 +57,7 @@ export function armsApart(party: Party, motion: Motion, degrees: number): Motion
  * Lean: bows the trunk forward (above 0) or back and to the left (above 0) or right; hips, spine and neck share it, the head
  * gives half of it back so that it looks on ahead. Feet stay.
  * @param forward @param left degrees, −45 to 45
+ * @throws MotionError 'bad-argument' for degrees outside their range
  */
 export function lean(party: Party, motion: Motion, forward: number, left = 0): Motion {
   inRange(forward, -45, 45, 'Lean');

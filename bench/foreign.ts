@@ -12,9 +12,11 @@ import {
   chainOf,
   guessBodyMap,
   jointOf,
+  largestError,
   type Motion,
   measureThickness,
   type Party,
+  packMotion,
   type Report,
   type Rig,
   radiiOf,
@@ -25,11 +27,12 @@ import {
   skinnedJoints,
   stanceOf,
   suggestWords,
+  unpackMotion,
 } from '../motion/index';
 import { wildBody } from '../motion/test/wild';
 import { openForeign, type Roles } from './foreign-bodies';
 import { type AgainstOptimum, againstOptimum } from './optimum';
-import { type Row, table } from './timing';
+import { per, type Row, table, thousands, time } from './timing';
 
 const met = (x: boolean): 'yes' | 'no' => (x ? 'yes' : 'no');
 const world = await openForeign();
@@ -50,6 +53,7 @@ const foreign: Target[] = [
 ];
 
 bodies();
+packing();
 await pairs();
 words();
 wild();
@@ -83,6 +87,30 @@ function bodies(): void {
         `${file.warnings.length > 0 ? ` (${file.warnings.length} notes)` : ''}`,
     );
   }
+}
+
+/** How small the captures become, and how quickly they come back. */
+function packing(): void {
+  const reach: Record<string, number> = { '01_01': 13.5, '01_03': 11, Boxing_Toes: 8.8 };
+  table(
+    'Packing the captures, against float32',
+    world.captures.map(({ name, party: { rig }, motion }): Row => {
+      const bytes = packMotion(rig, motion);
+      const raw = [motion, ...motion.places].reduce(
+        (sum, t) => sum + ('turns' in t ? t.turns : t.values).byteLength,
+        0,
+      );
+      const read = time(() => unpackMotion(bytes), { runs: 15, warm: 5 });
+      const error = 1000 * largestError(rig, motion, unpackMotion(bytes));
+      const most = reach[name] ?? 8;
+      return [
+        `${name}, ${rig.names.length} joints`,
+        `${(raw / bytes.length).toFixed(1)} : 1, ${error.toFixed(3)} mm, read ${thousands(per(motion.frameCount, read.median))} frames/s`,
+        `≥ ${most} : 1, ≥ 200 k`,
+        met(raw / bytes.length >= most && per(motion.frameCount, read.median) >= 200_000),
+      ];
+    }),
+  );
 }
 
 /** The judge reads a rig and its frames from two files of plain numbers. */

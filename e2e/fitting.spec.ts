@@ -257,7 +257,7 @@ test('a whole folder goes onto two characters in one job; the worst stand first 
   await dialog.getByRole('button', { name: /Fit onto/ }).click();
   await page.getByRole('button', { name: 'Report' }).click();
   await expect(page).toHaveURL(/intake\?job=/);
-  await expect(page.getByText('6 of 6')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('main').getByText('6 of 6')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByRole('link', { name: 'skerry does Limp after a stubbed toe' })).toBeVisible();
   // the count is told before the rows are asked for again
   const shown = page.locator('td [title^="Score"]');

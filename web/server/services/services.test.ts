@@ -69,7 +69,7 @@ describe('taking in', () => {
     const before = (await search({})).total;
     const broken = {
       ...read,
-      clips: [read.clips[0]!, { ...read.clips[0]!, name: 'second', address: 'f'.repeat(64), packed: null as never }],
+      clips: [read.clips[0]!, { ...read.clips[0]!, name: 'second', facts: null as never }],
     };
     await expect(takeIn(db, broken, { fileName: 'half.bvh', bytes: 1 }, personId)).rejects.toThrow();
     expect((await search({})).total).toBe(before);

@@ -43,8 +43,8 @@ type Target = { readonly name: string; readonly foreign: boolean; readonly party
 const cast: Target[] = CAST.map((m) => {
   const body = buildBody(m.spec, m.seed);
   const thickness = measureThickness(body.rig, buildFigure(body.rig, body.map, m.spec, m.look));
-  const { hull, edges } = thickness;
-  const party = { ...body, radii: radiiOf(body, thickness), skinned: skinnedJoints(thickness), hull, edges };
+  const { edges } = thickness;
+  const party = { ...body, radii: radiiOf(body, thickness), skinned: skinnedJoints(thickness), edges };
   return { name: m.name, foreign: false, party };
 });
 const foreign: Target[] = [

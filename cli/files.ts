@@ -64,7 +64,6 @@ export function party(file: Imported, map?: BodyMap, rest?: string): Party {
     floor: file.figure && figureFloor(file.figure),
     radii: skin && radiiOf({ rig: file.rig, map: map ?? file.map }, skin),
     skinned: skin && skinnedJoints(skin),
-    hull: skin?.hull,
     edges: skin?.edges,
   };
 }

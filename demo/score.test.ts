@@ -27,8 +27,8 @@ test.each([
     const member = CAST.find((m) => m.id === id)!;
     const body = buildBody(member.spec, member.seed);
     const thickness = measureThickness(body.rig, buildFigure(body.rig, body.map, member.spec, member.look));
-    const { hull, edges } = thickness;
-    const target = { ...body, radii: radiiOf(body, thickness), skinned: skinnedJoints(thickness), hull, edges };
+    const { edges } = thickness;
+    const target = { ...body, radii: radiiOf(body, thickness), skinned: skinnedJoints(thickness), edges };
     const take = performances.find((p) => p.score.name === clip)!.motion;
     const done = retarget(self, trim(self.rig, take, 0, Math.min(take.frameCount, 120) - 1), target);
     expect(scoreReport(reportBroken(done, done.motion))).toBe(100);

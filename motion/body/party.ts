@@ -19,8 +19,6 @@ export interface Party {
   readonly radii?: Radii | undefined;
   /** Joints that skin hangs on, where a mesh tells. */
   readonly skinned?: readonly number[] | undefined;
-  /** Outermost points of the skin, by joint, where a mesh tells; see Thickness. */
-  readonly hull?: Float32Array | undefined;
   /** Edges of the skin that joints pull at, where a mesh tells; see skinStretch. */
   readonly edges?: SkinEdges | undefined;
 }

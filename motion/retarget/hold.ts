@@ -4,14 +4,13 @@ import { norm } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
-import type { WristGoal } from './arms';
+import { type WristGoal, weightOf } from './arms';
 import { standFoot, swingFoot } from './foot-plan';
 import { trackFeet } from './foot-track';
 import { holdKnees, type KneeHeights } from './hold-knees';
 import { passLegs, shinOverlap } from './legs-clear';
 import type { RetargetPlan } from './plan';
 import { bendLegs, boneLength, type HoldResult, reachFeet } from './reach-feet';
-import { restingHips } from './resting-hips';
 import { type HeldLimb, settleHips, standingLeg } from './settle-hips';
 import { steadyHips } from './steady-hips';
 
@@ -50,8 +49,9 @@ export function holdPlants(
       ? []
       : (hands ?? []).flatMap((goal) => heldArm(plan, steady, goal) ?? [])),
   ];
-  const rest = restingHips(plan, steady, tracks, plants);
-  const course = settleHips(limbs, motion.frameCount, motion.fps, plan.target.body.leg, rest);
+  const seats = plants.filter((p) => p.part === 'seat');
+  const seated = seats.length > 0 ? weightOf(seats, motion.frameCount, Math.round(SEAT_S * motion.fps)) : undefined;
+  const course = settleHips(limbs, motion.frameCount, motion.fps, plan.target.body.leg, seated);
   for (const { hip, knee, ankle } of tracks)
     for (const points of [hip, knee, ankle])
       for (let o = 0; o < course.length; o++) points[o] = points[o]! + course[o]!;
@@ -81,6 +81,9 @@ export function holdPlants(
   }
   return held;
 }
+/** Time over which a seat comes to hold the hips, and lets them go. */
+const SEAT_S = 0.25;
+
 /** Going aside has to take this much of the overlap away, and may make knees swing so much more sharply, or it is let be. */
 const GAIN = 0.8;
 const HARM = 1.15;

@@ -23,7 +23,7 @@ const LACK = 5;
  * Where the hips go so that held limbs keep the source's directions: on other proportions of thigh and shin, or with soles that
  * sink in the capture, the scaled place bends knees although every spot is within reach. In each frame the place with the least
  * errors of direction of both bones of what is held (Gauss-Newton on three unknowns), then a smooth course through these.
- * @param held what else keeps the hips in their place, if anything does
+ * @param seated how much a seat keeps the hips in their place, one a frame, 0 to 1; undefined where there is none
  * @returns 3 F: move of the hips, metres
  */
 export function settleHips(
@@ -31,7 +31,7 @@ export function settleHips(
   frames: number,
   fps: number,
   leg: number,
-  held?: HeldHips,
+  seated?: ArrayLike<number>,
 ): Float64Array {
   const wanted = new Float64Array(3 * frames);
   const weights = new Float64Array(frames);
@@ -45,30 +45,18 @@ export function settleHips(
       sum += w;
       for (let k = 0; k < 3; k++) d[k] = d[k]! + w * away[3 * f + k]!;
     }
-    const still = Math.max(held?.level[f] ?? 0, held?.spot[f] ?? 0);
+    const still = seated?.[f] ?? 0;
     if (sum <= 0 && still <= 0) continue;
     if (sum > 0) for (let k = 0; k < 3; k++) d[k] = d[k]! / sum;
-    bestPlace(d, limbs, f, leg, held);
+    bestPlace(d, limbs, f, leg, still);
     wanted.set(d, 3 * f);
     weights[f] = step * Math.max(Math.min(1, sum), still);
   }
   const course = smoothCourse(wanted, weights, 3, CUTOFF_HZ, fps);
   // a seat is not smoothed over
-  for (let f = 0; held && f < frames; f++) {
-    const free = 1 - held.spot[f]!;
-    for (let k = 0; k < 3; k++)
-      course[3 * f + k] = free * course[3 * f + k]! + (k === 1 ? (1 - free) * held.lift[f]! : 0);
-  }
+  for (let f = 0; seated && f < frames; f++)
+    for (let k = 0; k < 3; k++) course[3 * f + k] = (1 - seated[f]!) * course[3 * f + k]!;
   return course;
-}
-
-/** Hips that something besides the legs holds: how much, in each frame, 0 to 1. */
-export interface HeldHips {
-  /** At a height: `lift` above where they were carried over to, metres. */
-  readonly level: Float64Array;
-  readonly lift: Float64Array;
-  /** On their spot over the ground. */
-  readonly spot: Float64Array;
 }
 
 /** A limb of two bones whose end is held, over time: 3 F numbers each but the weight, world, metres, as carried over. */
@@ -130,22 +118,17 @@ const moved = new Float64Array(7);
 const columns = [new Float64Array(7), new Float64Array(7), new Float64Array(7)];
 
 /** Improves a move of the hips in place. */
-function bestPlace(d: Float64Array, limbs: readonly HeldLimb[], f: number, leg: number, held?: HeldHips): void {
+function bestPlace(d: Float64Array, limbs: readonly HeldLimb[], f: number, leg: number, seated: number): void {
   const h = 1e-4 * leg;
   for (let pass = 0; pass < PASSES; pass++) {
     normal.fill(0);
     for (let k = 0; k < 3; k++) right[k] = (-STAY * d[k]!) / leg;
     normal[0] = normal[3] = normal[5] = STAY;
-    if (held) {
-      const spot = SEATED * held.spot[f]!;
-      const level = SEATED * held.level[f]!;
-      normal[0]! += spot;
-      normal[3]! += level;
-      normal[5]! += spot;
-      right[0]! -= (spot * d[0]!) / leg;
-      right[1]! -= (level * (d[1]! - held.lift[f]!)) / leg;
-      right[2]! -= (spot * d[2]!) / leg;
-    }
+    const stay = SEATED * seated;
+    normal[0]! += stay;
+    normal[3]! += stay;
+    normal[5]! += stay;
+    for (let k = 0; k < 3; k++) right[k]! -= (stay * d[k]!) / leg;
     for (const limb of limbs) {
       const w = limb.weight[f]!;
       if (w <= 0) continue;

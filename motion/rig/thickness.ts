@@ -1,6 +1,5 @@
-import { invertQuat, rotate3 } from '../math/quat';
 import type { Figure } from './figure';
-import { type Rig, restPose, tipOf, type WorldPose } from './rig';
+import { type Rig, restPose, tipOf } from './rig';
 import { type SkinEdges, sampleEdges } from './skin-edges';
 
 /** How thick a character's skin is about its joints, metres, a number a joint; 0 where no skin tells. */
@@ -9,11 +8,6 @@ export interface Thickness {
   readonly around: Float32Array;
   /** How far the skin about a joint reaches forwards (+Z at rest) from the joint: a knee rests on this. */
   readonly ahead: Float32Array;
-  /**
-   * Outermost points of the skin that a joint holds, in its own frame, metres: HULL_POINTS · 3 numbers a joint, NaN where it
-   * holds none; undefined where it was measured before this was.
-   */
-  readonly hull?: Float32Array | undefined;
   /** A sample of its edges; undefined where it was measured before this was. */
   readonly edges?: SkinEdges | undefined;
   /** Share of the skin that hangs on each joint; undefined where it was measured before this was. */
@@ -77,49 +71,15 @@ export function measureThickness(rig: Rig, figure: Figure): Thickness {
   return {
     around: Float32Array.from(away, (all) => (all.length < ENOUGH ? 0 : all.sort((a, b) => a - b)[all.length >> 1]!)),
     ahead: Float32Array.from(front, (all) => (all.length < ENOUGH ? 0 : all.reduce((most, x) => Math.max(most, x), 0))),
-    hull: measureHull(rig, pose, figure),
     edges: sampleEdges(figure),
     held: held.map((x) => x / Math.max(1, vertices)),
   };
-}
-
-/** Directions along which the outermost points are kept: the axes and the corners of a cube, in the joint's frame. */
-const WAYS: readonly (readonly number[])[] = [
-  ...[0, 1, 2].flatMap((k) => [1, -1].map((s) => [0, 1, 2].map((i) => (i === k ? s : 0)))),
-  ...[1, -1].flatMap((x) => [1, -1].flatMap((y) => [1, -1].map((z) => [x, y, z].map((v) => v / Math.sqrt(3))))),
-];
-export const HULL_POINTS = WAYS.length;
-
-function measureHull(rig: Rig, pose: WorldPose, figure: Figure): Float32Array {
-  const n = rig.names.length;
-  const hull = new Float32Array(3 * HULL_POINTS * n).fill(Number.NaN);
-  const far = new Float64Array(HULL_POINTS * n).fill(Number.NEGATIVE_INFINITY);
-  const back = new Float64Array(4 * n);
-  for (let j = 0; j < n; j++) invertQuat(back, 4 * j, pose.r, 4 * j);
-  const v = [0, 0, 0];
-  for (const { positions, weights, joints } of figure.meshes)
-    for (let i = 0; i < positions.length / 3; i++) {
-      let best = 0;
-      for (let k = 1; k < 4; k++) if (weights[4 * i + k]! > weights[4 * i + best]!) best = k;
-      const j = joints[4 * i + best]!;
-      for (let k = 0; k < 3; k++) v[k] = positions[3 * i + k]! - pose.p[3 * j + k]!;
-      rotate3(v, 0, back, 4 * j, v, 0);
-      for (let w = 0; w < HULL_POINTS; w++) {
-        const along = v[0]! * WAYS[w]![0]! + v[1]! * WAYS[w]![1]! + v[2]! * WAYS[w]![2]!;
-        if (along <= far[HULL_POINTS * j + w]!) continue;
-        far[HULL_POINTS * j + w] = along;
-        hull.set(v, 3 * (HULL_POINTS * j + w));
-      }
-    }
-  return hull;
 }
 
 /** Thickness as files and the wire hold it: metres to a tenth of a millimetre. */
 export interface SkinJson {
   readonly around: number[];
   readonly ahead: number[];
-  /** NaN as null. */
-  readonly hull?: (number | null)[] | undefined;
   readonly edges?: { places: number[]; joints: number[]; weights: number[] } | undefined;
   readonly held?: number[] | undefined;
 }
@@ -129,7 +89,6 @@ const short = (values: Float32Array): number[] => Array.from(values, (x) => Math
 export const skinToJson = (skin: Thickness): SkinJson => ({
   around: short(skin.around),
   ahead: short(skin.ahead),
-  hull: skin.hull && short(skin.hull).map((x) => (Number.isNaN(x) ? null : x)),
   edges: skin.edges && {
     places: short(skin.edges.places),
     joints: [...skin.edges.joints],
@@ -141,7 +100,6 @@ export const skinToJson = (skin: Thickness): SkinJson => ({
 export const skinFromJson = (json: SkinJson): Thickness => ({
   around: Float32Array.from(json.around),
   ahead: Float32Array.from(json.ahead),
-  hull: json.hull && Float32Array.from(json.hull, (x) => x ?? Number.NaN),
   edges: json.edges && {
     places: Float32Array.from(json.edges.places),
     joints: Uint16Array.from(json.edges.joints),

@@ -47,7 +47,6 @@ export function partyFromJson(json: PartyJson): Fitter {
     floor: json.floorM ?? undefined,
     radii: skin && radiiOf({ rig, map }, skin),
     skinned: skin && skinnedJoints(skin),
-    hull: skin?.hull,
     edges: skin?.edges,
     limits: json.limits ?? undefined,
     pairs: json.pairs

@@ -196,9 +196,10 @@ async function pairs(): Promise<void> {
   reach('Onto the cast, the worst pair', of.ours);
 }
 
-/** Below half a degree both are as good as exact. */
-const againstBest = (legs: AgainstOptimum | undefined): number =>
-  legs ? Math.max(0.5, legs.own) / Math.max(0.5, legs.best) : 1;
+/** How much worse than the best; below half a degree both are as good as exact. */
+function againstBest(legs: AgainstOptimum | undefined): number {
+  return legs ? Math.max(0.5, legs.own) / Math.max(0.5, legs.best) : 1;
+}
 
 interface Figures {
   readonly mean: number;

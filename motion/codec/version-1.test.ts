@@ -3,7 +3,7 @@ import { adler32 } from './layout';
 import stored from './version-1.json' with { type: 'json' };
 
 /** Motions that the release before packed, with sums of what it read back from them. */
-const motions = stored.map((m) => ({ ...m, bytes: Uint8Array.from(Buffer.from(m.packed, 'base64')) }));
+const motions = stored.map((m) => ({ ...m, bytes: Uint8Array.from(Buffer.from(m.packed, 'hex')) }));
 const sum = (values: Float32Array): number =>
   adler32(new Uint8Array(values.buffer, values.byteOffset, values.byteLength), 0);
 

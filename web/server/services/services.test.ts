@@ -82,7 +82,7 @@ describe('what was kept by the release before', () => {
     const [stored] = JSON.parse(
       await readFile(new URL('../../../motion/codec/version-1.json', import.meta.url), 'utf8'),
     ) as { packed: string; frameCount: number; fps: number }[];
-    const packed = Uint8Array.from(Buffer.from(stored!.packed, 'base64'));
+    const packed = Uint8Array.from(Buffer.from(stored!.packed, 'hex'));
     const former = sha256(packed);
     await db.insert(motions).values({ hash: former, frameCount: stored!.frameCount, fps: stored!.fps, packed });
     const bytes = await motionBytes(db, former);

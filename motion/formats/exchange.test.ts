@@ -1,7 +1,7 @@
 import { guessBodyMap } from '../bodymap/guess';
 import { largestError } from '../codec/error';
 import { MotionError } from '../errors';
-import { PoseReader } from '../motion/motion';
+import { type Motion, PoseReader } from '../motion/motion';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
 import { resample } from '../motion/timing';
 import { buildRig, PLAIN, wander, withOddAxes } from '../test/bodies';
@@ -14,7 +14,7 @@ import { applyKeys, keyCount, reduceKeys } from './key-reduce';
 import { motionFromJson, motionToJson } from './motion-json';
 
 const rig = withOddAxes(buildRig());
-const motion = {
+const motion: Motion = {
   ...wander(rig, 60, 3),
   numbers: [{ name: 'smile', values: Float32Array.from({ length: 60 }, (_, f) => f / 60) }],
 };
@@ -53,6 +53,28 @@ describe('motion JSON', () => {
     expect(largestError(rig, motion, back.clips[0]!.motion)).toBeLessThan(1e-5);
     expect(back.clips[0]!.motion.numbers[0]!.values[30]).toBeCloseTo(0.5, 6);
     expect(back.map!.slots.handL!.joint).toBe(map.slots.handL!.joint);
+  });
+
+  test('sizes, labels and what lies between frames come back, through the one door, too', async () => {
+    const full: Motion = {
+      ...motion,
+      places: motion.places.map((t) => ({ ...t, between: 'curve' })),
+      scales: [{ joint: 2, values: Float32Array.from({ length: 180 }, (_, i) => 1 + (i % 3) / 4) }],
+      numbers: [{ ...motion.numbers[0]!, between: 'hold' }],
+      steps: [{ name: 'eye', labels: ['open', 'shut'], values: Uint16Array.from({ length: 60 }, (_, f) => f % 2) }],
+    };
+    const text = JSON.stringify(motionToJson(rig, [{ name: 'a', motion: full }]));
+    const back = motionFromJson(JSON.parse(text)).clips[0]!.motion;
+    expect([back.scales, back.steps]).toEqual([full.scales, full.steps]);
+    expect([back.places[0]!.between, back.numbers[0]!.between]).toEqual(['curve', 'hold']);
+    const file = await importFile(new TextEncoder().encode(text), 'a.json');
+    expect(file.clips[0]!.motion.steps).toEqual(full.steps);
+    for (const [bad, why] of [
+      [text.replace('"shows":[0,1', '"shows":[0,2'), /label that it has not/],
+      [text.replace('"hold"', '"leap"'), /line, curve, hold/],
+      [text.replace('"shows":[0,', '"shows":['), /59 labels; 60/],
+    ] as const)
+      expect(() => motionFromJson(JSON.parse(bad))).toThrow(why);
   });
 
   test('is told from glTF and taken in through the one door', async () => {

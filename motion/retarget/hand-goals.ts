@@ -36,8 +36,6 @@ export function handGoalsFor(mode: HandMode): HandGoal[] {
   return [{ hand: 'both', keep: mode, weight: 'near' }];
 }
 
-export const HAND_FADE_S = 0.2;
-
 /**
  * Goals for wrists on the target, after Shin, Lee, Gleicher, Shin, Computer puppetry: an importance-based approach, 2001.
  * @throws MotionError 'bad-argument' for a point that is missing or keys outside the motion

@@ -8,9 +8,11 @@ import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import { swingTo, type WristGoal, weightOf } from './arms';
 import { envelope } from './envelope';
-import { HAND_FADE_S } from './hand-goals';
 import type { RetargetPlan } from './plan';
 import { PALM_CLEAR } from './trunk';
+
+/** Time over which a palm comes to its spot and leaves it, seconds: over longer ones elbows are pulled while hands are already on their way. */
+const HAND_FADE_S = 0.1;
 
 /** How far a resting palm may rise and sink as the source's does, metres: hands roll over their heels. */
 const PALM_GIVE = 0.02;

@@ -36,7 +36,7 @@ function drawn(found) {
 
 const text = `# Folders inside \`motion/\`
 
-Drawn by \`npm run layers\` from the imports themselves. A folder uses those its arrows lead to, and whatever those use; the number is how many imports go that way. \`motion/layers.grit\` holds the order in the lint: none leads back.
+Drawn by \`npm run layers\` from the imports themselves. An arrow points from a folder to one that it imports from, and the number counts those imports; arrows that a longer way already implies are left out. \`motion/layers.grit\` makes the lint refuse an import that points back.
 
 \`\`\`mermaid
 flowchart BT

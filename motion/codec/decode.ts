@@ -248,7 +248,7 @@ function readSteps(shows: Uint16Array, first: number, count: number, labels: num
   for (let f = 0; f < count; ) {
     const length = plain.gamma() + 1;
     const label = plain.gamma();
-    if (length > count - f || label >= labels) damaged('a track of steps shows what is not there', 0);
+    if (length > count - f || label >= labels) damaged('a track of steps names a label or a length that cannot be', 0);
     shows.fill(label, first + f, first + f + length);
     f += length;
   }

@@ -179,9 +179,13 @@ export class SymbolReader {
     const { bytes } = this;
     const state = bytes[at]! | (bytes[at + 1]! << 8) | (bytes[at + 2]! << 16) | (bytes[at + 3]! << 24);
     if (state < LOW)
-      throw new MotionError('bad-structure', 'The packed motion is damaged: a block does not begin as one.', {
-        byte: at,
-      });
+      throw new MotionError(
+        'bad-structure',
+        'The packed motion is damaged: a block starts with a state that no writer leaves.',
+        {
+          byte: at,
+        },
+      );
     return state;
   }
 

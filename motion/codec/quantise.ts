@@ -1,3 +1,4 @@
+import { invMul64, load4, mul64, normalize64, rotate64 } from '../math/fast';
 import type { Motion } from '../motion/motion';
 import type { PlaceTrack } from '../motion/tracks';
 import { childrenOf, type Rig } from '../rig/rig';
@@ -191,27 +192,13 @@ export class BlockQuantiser {
   }
 }
 
+const loaded = new Float64Array(4);
+
 /** dst = above · q, above none at a root. */
 function mulInto(dst: Float64Array, o: number, above: Float64Array | undefined, q: Float32Array, qo: number): void {
-  const bx = q[qo]!;
-  const by = q[qo + 1]!;
-  const bz = q[qo + 2]!;
-  const bw = q[qo + 3]!;
-  if (!above) {
-    dst[o] = bx;
-    dst[o + 1] = by;
-    dst[o + 2] = bz;
-    dst[o + 3] = bw;
-    return;
-  }
-  const ax = above[o]!;
-  const ay = above[o + 1]!;
-  const az = above[o + 2]!;
-  const aw = above[o + 3]!;
-  dst[o] = aw * bx + ax * bw + ay * bz - az * by;
-  dst[o + 1] = aw * by - ax * bz + ay * bw + az * bx;
-  dst[o + 2] = aw * bz + ax * by - ay * bx + az * bw;
-  dst[o + 3] = aw * bw - ax * bx - ay * by - az * bz;
+  load4(loaded, 0, q, qo);
+  if (above) mul64(dst, o, above, o, loaded, 0);
+  else for (let k = 0; k < 4; k++) dst[o + k] = loaded[k]!;
 }
 
 /** dst = above⁻¹ · own, unit, with the sign that lies nearer to the source's. */
@@ -223,27 +210,15 @@ function relativeInto(
   source: Float32Array,
   so: number,
 ): void {
-  const ax = above ? -above[o]! : 0;
-  const ay = above ? -above[o + 1]! : 0;
-  const az = above ? -above[o + 2]! : 0;
-  const aw = above ? above[o + 3]! : 1;
-  const bx = own[o]!;
-  const by = own[o + 1]!;
-  const bz = own[o + 2]!;
-  const bw = own[o + 3]!;
-  const x = aw * bx + ax * bw + ay * bz - az * by;
-  const y = aw * by - ax * bz + ay * bw + az * bx;
-  const z = aw * bz + ax * by - ay * bx + az * bw;
-  const w = aw * bw - ax * bx - ay * by - az * bz;
-  const length = Math.sqrt(x * x + y * y + z * z + w * w) || 1;
-  const dot = x * source[so]! + y * source[so + 1]! + z * source[so + 2]! + w * source[so + 3]!;
-  const s = (dot < 0 ? -1 : 1) / length;
-  dst[o] = s * x;
-  dst[o + 1] = s * y;
-  dst[o + 2] = s * z;
-  dst[o + 3] = s * w;
+  if (above) invMul64(dst, o, above, o, own, o);
+  else for (let k = 0; k < 4; k++) dst[o + k] = own[o + k]!;
+  normalize64(dst, o);
+  let dot = 0;
+  for (let k = 0; k < 4; k++) dot += dst[o + k]! * source[so + k]!;
+  if (dot < 0) for (let k = 0; k < 4; k++) dst[o + k] = -dst[o + k]!;
 }
 
+/** dst = the parent's place and what its turn makes of a place in its frame. */
 function placeInto(
   dst: Float64Array,
   o: number,
@@ -254,16 +229,11 @@ function placeInto(
   y: number,
   z: number,
 ): void {
-  const ax = aboveR[ro]!;
-  const ay = aboveR[ro + 1]!;
-  const az = aboveR[ro + 2]!;
-  const aw = aboveR[ro + 3]!;
-  const tx = 2 * (ay * z - az * y);
-  const ty = 2 * (az * x - ax * z);
-  const tz = 2 * (ax * y - ay * x);
-  dst[o] = aboveP[o]! + x + aw * tx + ay * tz - az * ty;
-  dst[o + 1] = aboveP[o + 1]! + y + aw * ty + az * tx - ax * tz;
-  dst[o + 2] = aboveP[o + 2]! + z + aw * tz + ax * ty - ay * tx;
+  loaded[0] = x;
+  loaded[1] = y;
+  loaded[2] = z;
+  rotate64(dst, o, aboveR, ro, loaded, 0);
+  for (let k = 0; k < 3; k++) dst[o + k] = dst[o + k]! + aboveP[o + k]!;
 }
 
 /** Largest square of a distance between two placings of the points 10 cm along a leaf's axes. */

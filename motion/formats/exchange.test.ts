@@ -70,7 +70,7 @@ describe('motion JSON', () => {
     const file = await importFile(new TextEncoder().encode(text), 'a.json');
     expect(file.clips[0]!.motion.steps).toEqual(full.steps);
     for (const [bad, why] of [
-      [text.replace('"shows":[0,1', '"shows":[0,2'), /label that it has not/],
+      [text.replace('"shows":[0,1', '"shows":[0,2'), /label that it does not have/],
       [text.replace('"hold"', '"leap"'), /line, curve, hold/],
       [text.replace('"shows":[0,', '"shows":['), /59 labels; 60/],
     ] as const)

@@ -164,7 +164,7 @@ function stepsOf(name: string, { labels, shows }: Record<string, unknown>, frame
       `"${name}" shows ${Array.isArray(shows) ? shows.length : 0} labels; ${frames} are needed.`,
     );
   const bad = shows.findIndex((x) => !Number.isInteger(x) || x < 0 || x >= labels.length);
-  if (bad >= 0) throw new MotionError('bad-number', `"${name}" shows a label that it has not.`, { frame: bad });
+  if (bad >= 0) throw new MotionError('bad-number', `"${name}" shows a label that it does not have.`, { frame: bad });
   return { name, labels: labels as string[], values: Uint16Array.from(shows as number[]) };
 }
 

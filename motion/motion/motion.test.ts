@@ -94,7 +94,7 @@ describe('what is no motion of a rig is refused with its place', () => {
     [
       'a label that is not there',
       broken((m) => (m.steps = [{ name: 'eye', labels: ['open'], values: new Uint16Array(4).fill(1) }])),
-      /"eye" shows a label that it has not/,
+      /"eye" shows a label that it does not have/,
     ],
     [
       'a size that is none',

@@ -194,7 +194,9 @@ export function assertTracks(names: readonly string[], motion: Timed): void {
       throw new MotionError('bad-structure', `The track "${name}" needs 1 to 65535 labels; it has ${labels.length}.`);
     const bad = values.findIndex((x) => x >= labels.length);
     if (bad >= 0)
-      throw new MotionError('bad-structure', `The track "${name}" shows a label that it has not.`, { frame: bad });
+      throw new MotionError('bad-structure', `The track "${name}" shows a label that it does not have.`, {
+        frame: bad,
+      });
   }
 }
 

@@ -29,13 +29,15 @@ describe('poses carried over one at a time', () => {
   });
 
   test('that stay in place stay over where the first of them stood', () => {
-    const poses = new PoseTransfer(plan, { travel: 'none', sourceFloor: 0 });
     const reader = new PoseReader(source.rig, motion);
-    const [out, hip] = [new Float32Array(4 * n), new Float32Array(6)];
-    for (const [i, f] of [3, 33].entries())
-      poses.carry(reader.at(f), motion.turns, 4 * source.rig.names.length * f, out, 0, -1, hip, 3 * i);
-    const held = transfer(plan, motion, { travel: 'none', sourceFloor: 0 });
-    expect(held.places).toHaveLength(1);
-    expect(Math.hypot(hip[3]! - hip[0]!, hip[5]! - hip[2]!)).toBeLessThan(0.15);
+    const way = (travel: 'none' | 'leg'): number => {
+      const poses = new PoseTransfer(plan, { travel, sourceFloor: 0 });
+      const [out, hip] = [new Float32Array(4 * n), new Float32Array(6)];
+      for (const [i, f] of [3, 33].entries())
+        poses.carry(reader.at(f), motion.turns, 4 * source.rig.names.length * f, out, 0, -1, hip, 3 * i);
+      return Math.hypot(hip[3]! - hip[0]!, hip[5]! - hip[2]!);
+    };
+    // the hips still sway about the centre that stays
+    expect(way('none')).toBeLessThan(0.3 * way('leg'));
   });
 });

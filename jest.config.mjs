@@ -15,7 +15,7 @@ const transform = {
 const shared = {
   transform,
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
-  testEnvironment: 'node',
+  testEnvironment: '<rootDir>/scripts/jest/quick-node.mjs',
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/web/$1' },
   transformIgnorePatterns: ['/node_modules/(?!@velvet-reel)'],
 };

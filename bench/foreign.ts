@@ -18,11 +18,11 @@ import {
   type Party,
   packMotion,
   type Report,
-  type Rig,
   radiiOf,
   reportOf,
   restPose,
   retarget,
+  type SkeletonRig,
   scoreReport,
   skinnedJoints,
   stanceOf,
@@ -114,7 +114,7 @@ function packing(): void {
 }
 
 /** The judge reads a rig and its frames from two files of plain numbers. */
-function dump(path: string, rig: Rig, motion: Motion): void {
+function dump(path: string, rig: SkeletonRig, motion: Motion): void {
   const { names, parents, restT, restR } = rig;
   const head = {
     names,

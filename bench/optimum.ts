@@ -1,7 +1,7 @@
 // How near to the source's directions legs can come at all while the same feet are held: the best place of the hips in each
 // frame by itself, with no thought of the frames beside it. Slow and plain on purpose; shares no code with the solver.
 import { isSole, type Plant } from '../motion/analysis/plants';
-import { jointOf, type Motion, PoseReader, type Retargeted, type Rig } from '../motion/index';
+import { jointOf, type Motion, PoseReader, type Retargeted, type SkeletonRig } from '../motion/index';
 
 type Vec = readonly [number, number, number];
 
@@ -71,7 +71,7 @@ export function againstOptimum(done: Retargeted, free: Motion, every = 8): Again
 const at = (p: Plant, f: number): boolean => p.start <= f && p.end >= f;
 
 function heldLeg(
-  rig: Rig,
+  rig: SkeletonRig,
   result: Float64Array,
   source: Float64Array,
   joints: readonly [number, number, number],

@@ -11,13 +11,13 @@ import {
 } from 'three';
 import { BVHLoader } from 'three/examples/jsm/loaders/BVHLoader.js';
 import * as SkeletonUtils from 'three/examples/jsm/utils/SkeletonUtils.js';
-import type { Motion, Rig } from '../motion/index';
+import type { Motion, SkeletonRig } from '../motion/index';
 
 // What a general-purpose library gives for the same work, run in the same process as ours.
 
 export const peerParse = (text: string): unknown => new BVHLoader().parse(text);
 
-function bonesOf(rig: Rig): Bone[] {
+function bonesOf(rig: SkeletonRig): Bone[] {
   const bones = rig.names.map((name, j) => {
     const bone = new Bone();
     bone.name = name;
@@ -31,7 +31,7 @@ function bonesOf(rig: Rig): Bone[] {
   return bones;
 }
 
-function clipOf(rig: Rig, motion: Motion, form: (name: string) => string): AnimationClip {
+function clipOf(rig: SkeletonRig, motion: Motion, form: (name: string) => string): AnimationClip {
   const n = rig.names.length;
   const times = Float32Array.from({ length: motion.frameCount }, (_, f) => f / motion.fps);
   const tracks: KeyframeTrack[] = rig.names.map((name, j) => {
@@ -46,7 +46,7 @@ function clipOf(rig: Rig, motion: Motion, form: (name: string) => string): Anima
 }
 
 /** Steps a mixer through every frame and works out world matrices. */
-export function peerKinematics(rig: Rig, motion: Motion): () => number {
+export function peerKinematics(rig: SkeletonRig, motion: Motion): () => number {
   const root = new Group();
   const bones = bonesOf(rig);
   bones.forEach((b, j) => {
@@ -66,11 +66,11 @@ export function peerKinematics(rig: Rig, motion: Motion): () => number {
 }
 
 export function peerRetarget(
-  source: { rig: Rig; names: Record<string, string>; hip: string },
+  source: { rig: SkeletonRig; names: Record<string, string>; hip: string },
   motion: Motion,
-  target: Rig,
+  target: SkeletonRig,
 ): () => unknown {
-  const mesh = (rig: Rig): SkinnedMesh => {
+  const mesh = (rig: SkeletonRig): SkinnedMesh => {
     const bones = bonesOf(rig);
     const skinned = new SkinnedMesh();
     bones.forEach((b, j) => {

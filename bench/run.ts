@@ -15,10 +15,10 @@ import {
   PoseSampler,
   packMotion,
   planRetarget,
-  type Rig,
   readBvh,
   reportOf,
   resample,
+  type SkeletonRig,
   solve,
   unpackMotion,
   writeBvh,
@@ -27,7 +27,7 @@ import { peerKinematics, peerParse, peerRetarget } from './peers';
 import { per, type Row, table, thousands, time } from './timing';
 
 /** The performer without fingers and with a few helpers: 31 joints, as capture systems give. */
-function captureRig(): Rig {
+function captureRig(): SkeletonRig {
   return buildBody({ ...CAST[0]!.spec, fingers: [2, 2, 0, 0, 0] }, 3).rig;
 }
 

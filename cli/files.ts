@@ -15,10 +15,10 @@ import {
   motionToJson,
   type Party,
   PoseReader,
-  type Rig,
   radiiOf,
   resample,
   restMotion,
+  type SkeletonRig,
   skeletonFileFor,
   skinnedJoints,
   writeBvh,
@@ -148,7 +148,7 @@ export function outFormat(path: string | undefined, what: string): OutFormat {
 }
 
 export interface OutContent {
-  rig: Rig;
+  rig: SkeletonRig;
   figure: Figure | undefined;
   map?: BodyMap;
   clips: readonly { name: string; motion: Motion }[];

@@ -7,7 +7,7 @@ import {
   type Motion,
   measureBody,
   NO_TRACKS,
-  type Rig,
+  type SkeletonRig,
 } from '../motion/index';
 import {
   alignSigns,
@@ -138,7 +138,7 @@ export class Actor {
   };
 
   constructor(
-    readonly rig: Rig,
+    readonly rig: SkeletonRig,
     readonly map: BodyMap,
   ) {
     this.aligned = alignmentTurns(rig, map);

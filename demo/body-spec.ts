@@ -1,4 +1,4 @@
-import { type BodyMap, guessBodyMap, NORMAL_SPACE, type Rig, restPose } from '../motion/index';
+import { type BodyMap, guessBodyMap, NORMAL_SPACE, restPose, type SkeletonRig } from '../motion/index';
 import { basisQuat, invMulQuat, mulQuat, normalizeQuat, rotate3 } from '../motion/math/quat';
 import { normal, seeded } from './random';
 
@@ -168,7 +168,10 @@ function normalise(v: number[]): number[] {
 }
 
 /** Builds the rig; its slots are known by construction and returned as the true body map, for tests to compare with. */
-export function buildBody(spec: BodySpec, seed: number): { rig: Rig; truth: Map<string, string>; map: BodyMap } {
+export function buildBody(
+  spec: BodySpec,
+  seed: number,
+): { rig: SkeletonRig; truth: Map<string, string>; map: BodyMap } {
   const nodes = orderByTree(layOut(spec));
   const n = nodes.length;
   const index = new Map(nodes.map((node, j) => [node.slot, j]));
@@ -190,7 +193,7 @@ export function buildBody(spec: BodySpec, seed: number): { rig: Rig; truth: Map<
     if (node.tip) rotate3(tips, 3 * j, [-world[j]![0]!, -world[j]![1]!, -world[j]![2]!, world[j]![3]!], 0, node.tip, 0);
   });
   const names = nodes.map((node) => spec.name(node.slot));
-  const rig: Rig = { kind: 'skeleton', names, parents, restT, restR, tips, found: NORMAL_SPACE };
+  const rig: SkeletonRig = { kind: 'skeleton', names, parents, restT, restR, tips, found: NORMAL_SPACE };
   return { rig, truth: new Map(nodes.map((node, j) => [node.slot, names[j]!])), map: guessBodyMap(rig, restPose(rig)) };
 }
 

@@ -7,8 +7,8 @@ import {
   PoseReader,
   type Report,
   type Retargeted,
-  type Rig,
   restPose,
+  type SkeletonRig,
   soleTracks,
 } from '../motion/index';
 import { axisAngleQuat, invMulQuat, mulQuat } from '../motion/math/quat';
@@ -170,7 +170,7 @@ function spoil(done: Retargeted, what: string, amount: number): Motion {
 }
 
 /** Turns a joint, and all that hangs from it, about a world axis. */
-function turned(rig: Rig, motion: Motion, joint: number, turn: (pose: Pose, frame: number) => Turn): Motion {
+function turned(rig: SkeletonRig, motion: Motion, joint: number, turn: (pose: Pose, frame: number) => Turn): Motion {
   const turns = motion.turns.slice();
   const reader = new PoseReader(rig, motion);
   const above = rig.parents[joint]!;
@@ -188,7 +188,7 @@ function turned(rig: Rig, motion: Motion, joint: number, turn: (pose: Pose, fram
 }
 
 /** Moves a joint out along the bone that ends in it. */
-function moved(rig: Rig, motion: Motion, joint: number, by: number): Motion {
+function moved(rig: SkeletonRig, motion: Motion, joint: number, by: number): Motion {
   const own = motion.places.find((t) => t.joint === joint);
   const out = unit(placeOf({ r: rig.restR, p: rig.restT }, joint));
   const values = Float32Array.from({ length: 3 * motion.frameCount }, (_, i) => {

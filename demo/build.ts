@@ -1,6 +1,14 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type Figure, type Motion, type Rig, transformMotion, transformRig, writeBvh, writeGlb } from '../motion/index';
+import {
+  type Figure,
+  type Motion,
+  type SkeletonRig,
+  transformMotion,
+  transformRig,
+  writeBvh,
+  writeGlb,
+} from '../motion/index';
 import { basisQuat } from '../motion/math/quat';
 import { buildBody } from './body-spec';
 import { CAST, type CastMember } from './cast';
@@ -25,7 +33,7 @@ export async function performanceFile(member: CastMember, name: string, motion: 
   return writeGlb({ rig, figure: buildFigure(rig, map, member.spec, member.look), clips: [{ name, motion }] });
 }
 
-function moved(figure: Figure, turn: number[], scale: number, rig: Rig): Figure {
+function moved(figure: Figure, turn: number[], scale: number, rig: SkeletonRig): Figure {
   // a motion of one frame is the shortest way to turn points as the rig is turned
   const turnAll = (values: Float32Array, s: number): Float32Array =>
     transformMotion(

@@ -6,8 +6,8 @@ import {
   type FigureMaterial,
   type FigureMesh,
   jointOf,
-  type Rig,
   restPose,
+  type SkeletonRig,
   strongestFour,
 } from '../motion/index';
 import type { BodySpec } from './body-spec';
@@ -38,7 +38,7 @@ const FINE = 0.019;
 const COARSE = 0.032;
 
 /** Models a body around the rig's joints: one soft surface for every colour, weighted to the joints that carry it. */
-export function buildFigure(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Figure {
+export function buildFigure(rig: SkeletonRig, map: BodyMap, spec: BodySpec, look: Look): Figure {
   const blobs = look.kind === 'robot' ? robot(rig, map, spec, look) : person(rig, map, spec, look);
   const layers = new Map<string, Blob[]>();
   for (const blob of blobs) {
@@ -97,7 +97,7 @@ function withShapes(mesh: FigureMesh, layer: readonly Blob[]): FigureMesh {
 function skinLayer(
   layer: readonly Blob[],
   all: readonly Blob[],
-  rig: Rig,
+  rig: SkeletonRig,
   spread: number,
   name: string,
   material: number,
@@ -171,7 +171,7 @@ class Builder {
   private readonly p: Float64Array;
 
   constructor(
-    private readonly rig: Rig,
+    private readonly rig: SkeletonRig,
     private readonly map: BodyMap,
   ) {
     this.p = restPose(rig).p;
@@ -223,7 +223,7 @@ class Builder {
 const between = (a: number[], b: number[], t: number): number[] => a.map((x, k) => x + (b[k]! - x) * t);
 const scale = (c: Color, s: number): Color => [c[0] * s, c[1] * s, c[2] * s];
 
-function person(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
+function person(rig: SkeletonRig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
   const m = new Builder(rig, map);
   const g = look.girth;
   const spine = chainOf(map, 'spine');
@@ -527,7 +527,7 @@ function hat(m: Builder, look: Look, head: number[], r: number): void {
   }
 }
 
-function robot(rig: Rig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
+function robot(rig: SkeletonRig, map: BodyMap, spec: BodySpec, look: Look): Blob[] {
   const m = new Builder(rig, map);
   const hips = m.at('hips');
   const chest = m.at('chest');

@@ -1,11 +1,11 @@
-import type { Rig } from '../motion/index';
+import type { SkeletonRig } from '../motion/index';
 import { seeded } from './random';
 
 // Rigs that nobody prepared for: the cast's bodies under other names, with more joints, in other orders. For tests and benches.
 
 export interface Variant {
   readonly name: string;
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   /** Slot → joint index as it is in the variant. */
   readonly truth: ReadonlyMap<string, number>;
 }
@@ -108,7 +108,7 @@ function word(
 }
 
 /** The same rig under another house's names. */
-export function renamed(rig: Rig, truth: ReadonlyMap<string, number>, house: string): Variant {
+export function renamed(rig: SkeletonRig, truth: ReadonlyMap<string, number>, house: string): Variant {
   const slotOf = new Map([...truth].map(([slot, j]) => [j, slot]));
   const namer = HOUSES[house]!;
   return { name: house, rig: { ...rig, names: rig.names.map((_, j) => namer(slotOf.get(j), j)) }, truth };

@@ -73,6 +73,7 @@ export * from './mirror/mirror';
 export { type Bend, type Ease, easeAt, type NamedEase, splitEase, stretchAt, valueAt } from './motion/curve';
 export * from './motion/local-pose';
 export * from './motion/motion';
+export { PlaneReader } from './motion/plane-pose';
 export { skeletonsOf } from './motion/skeletons';
 export * from './motion/timing';
 export * from './motion/tracks';

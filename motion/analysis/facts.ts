@@ -3,7 +3,7 @@ import { type RestKind, restKind } from '../body/rest-kind';
 import { type BodyMap, jointOf, SIDES } from '../bodymap/slots';
 import { angleBetweenQuats } from '../math/quat';
 import { durationOf, type Motion, PoseReader } from '../motion/motion';
-import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import { restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
 import { rhythm } from './descriptor';
 import { movingParts } from './fit-sketch';
 import { noiseLevel } from './noise';
@@ -48,7 +48,7 @@ const TOLERANCE_LOOP_DEG = 4;
 
 /** Measures a motion on its own rig. Pure; works without legs too. */
 export function readFacts(
-  rig: Rig,
+  rig: SkeletonRig,
   map: BodyMap,
   motion: Motion,
   body: Body = measureBody(rig, map),

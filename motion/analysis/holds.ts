@@ -5,14 +5,14 @@ import { rotate64 } from '../math/fast';
 import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { type Rig, tipOf, type WorldPose } from '../rig/rig';
+import { type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
 import { type HoldPart, type Plant, slowSpans, speedOf } from './plants';
 
 /** Where a part is held, over time: 3 F numbers, world, metres. */
 export type HoldTracks = Partial<Record<HoldPart, Float64Array>>;
 
 /** From the wrist to the middle of the palm, in the hand's frame, metres. */
-export function palmPoint(rig: Rig, party: Party, side: Side, rest: WorldPose): Float64Array {
+export function palmPoint(rig: SkeletonRig, party: Party, side: Side, rest: WorldPose): Float64Array {
   const hand = jointOf(party.map, `hand${side}`);
   const out = new Float64Array(3);
   const knuckle = ['middle1', 'index1', 'ring1'].map((s) => jointOf(party.map, s + side)).find((j) => j >= 0) ?? -1;

@@ -1,12 +1,12 @@
 import { angleBetweenQuats, slerp } from '../math/quat';
 import type { Motion } from '../motion/motion';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 
 /**
  * Root mean square of what a motion holds above a frequency, in degrees: how noisy it is. Limited to the joints given. Below
  * five times that many frames a second noise cannot be told from movement: 0.
  */
-export function noiseLevel(rig: Rig, motion: Motion, joints: readonly number[], aboveHz = 10): number {
+export function noiseLevel(rig: SkeletonRig, motion: Motion, joints: readonly number[], aboveHz = 10): number {
   const n = rig.names.length;
   if (motion.fps < 5 * aboveHz || motion.frameCount < 12) return 0;
   // third differences: white noise of deviation s gives s · √20, smooth motion next to nothing

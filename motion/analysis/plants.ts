@@ -3,7 +3,7 @@ import { SIDES } from '../bodymap/slots';
 import { norm, rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 
 /** Points of the soles, and other parts of the body that can be held. */
 export type SolePart = 'heelL' | 'ballL' | 'heelR' | 'ballR';
@@ -34,7 +34,7 @@ export type SoleTracks = Partial<Record<SolePart, Float64Array>>;
 /**
  * World places of heels and balls of both feet over time: 3 F numbers each, metres. A foot without a sole has none.
  */
-export function soleTracks(rig: Rig, motion: Motion, body: Body): SoleTracks {
+export function soleTracks(rig: SkeletonRig, motion: Motion, body: Body): SoleTracks {
   const tracks: SoleTracks = {};
   const feet = SIDES.flatMap((side) => {
     const sole = body.soles[side];

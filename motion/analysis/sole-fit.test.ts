@@ -1,5 +1,5 @@
 import { alignmentTurns } from '../body/alignment';
-import { type Motion, measureBody, type Rig } from '../index';
+import { type Motion, measureBody, type SkeletonRig } from '../index';
 import { axisAngleQuat, mulQuat } from '../math/quat';
 import { buildRig, party } from '../test/bodies';
 import { fitSoles } from './sole-fit';
@@ -9,7 +9,7 @@ const { map } = party(rig);
 const body = measureBody(rig, map);
 
 /** Somebody who stands for a second with feet rolled outwards by so many degrees, left and right. */
-function standing(of: Rig, left: number, right: number): Motion {
+function standing(of: SkeletonRig, left: number, right: number): Motion {
   const n = of.names.length;
   const frames = 60;
   const turns = new Float32Array(4 * n * frames);

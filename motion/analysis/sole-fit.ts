@@ -4,7 +4,7 @@ import { norm } from '../math/fast';
 import { arcQuat, invertQuat, mulQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 
 /** Feet as the motion stands on them. */
 export interface FittedSoles {
@@ -37,7 +37,7 @@ const STEEP = 0.77;
  * @param aligned world turns in which every sole of the rest pose lies flat; see alignmentTurns
  * @returns undefined where the soles of the rest pose are right, or nothing can be told
  */
-export function fitSoles(rig: Rig, motion: Motion, body: Body, aligned: Float64Array): FittedSoles | undefined {
+export function fitSoles(rig: SkeletonRig, motion: Motion, body: Body, aligned: Float64Array): FittedSoles | undefined {
   const sides = SIDES.filter((s) => body.soles[s]);
   if (sides.length < 2 || !(body.leg > 0) || motion.frameCount < 8) return undefined;
   const step = Math.max(1, Math.round(motion.fps / 60));
@@ -90,7 +90,7 @@ export function fitSoles(rig: Rig, motion: Motion, body: Body, aligned: Float64A
 
 /** Frames in which a foot stands: the way up in its own frame (3 a frame) and the height of its ankle. */
 function readFoot(
-  rig: Rig,
+  rig: SkeletonRig,
   motion: Motion,
   body: Body,
   sole: Sole,

@@ -2,7 +2,7 @@ import { alignmentTurns } from '../body/alignment';
 import { type Body, measureBody } from '../body/body';
 import { type BodyMap, chainOf } from '../bodymap/slots';
 import { mulQuat, slerp } from '../math/quat';
-import { composePose, newWorldPose, type Rig, type WorldPose } from '../rig/rig';
+import { composePose, newWorldPose, type SkeletonRig, type WorldPose } from '../rig/rig';
 import { STRIP_SLOTS, type Strip, slotJoint, WIDTH } from './strip';
 
 /** Puts strips on one performer. Allocates once. */
@@ -15,7 +15,7 @@ export class StripPoser {
   private readonly places: Float32Array;
 
   constructor(
-    readonly rig: Rig,
+    readonly rig: SkeletonRig,
     readonly map: BodyMap,
     floor?: number,
   ) {

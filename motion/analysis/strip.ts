@@ -4,7 +4,7 @@ import { headingOf, yawQuat } from '../body/root-frame';
 import { type BodyMap, chainOf, jointOf, type Slot } from '../bodymap/slots';
 import { mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
-import type { Rig, WorldPose } from '../rig/rig';
+import type { SkeletonRig, WorldPose } from '../rig/rig';
 import type { Plant } from './plants';
 
 // A strip is a motion in the common body's own terms, small enough to travel with every list row and free of any skeleton:
@@ -59,7 +59,7 @@ export function slotJoint(map: BodyMap, slot: Slot): number {
 
 /** Draws the strip of a motion; missing slots follow what carries them. */
 export function makeStrip(
-  rig: Rig,
+  rig: SkeletonRig,
   map: BodyMap,
   motion: Motion,
   plants: readonly Plant[],

@@ -1,7 +1,7 @@
 import { type BodyMap, jointOf, SIDES } from '../bodymap/slots';
 import { arcQuat, axisAngleQuat, invMulQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { dot3, length3 } from '../math/vec';
-import { childrenOf, type Rig, restPose, tipOf, type WorldPose } from '../rig/rig';
+import { childrenOf, restPose, type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
 
 /**
  * World turns (4 J) that every joint would have if the rig stood in the common body's pose: arms level to the sides,
@@ -9,7 +9,7 @@ import { childrenOf, type Rig, restPose, tipOf, type WorldPose } from '../rig/ri
  * every rig: bone direction by the smallest turn from the rest pose, roll kept, except that palms whose fingers show
  * another roll are turned down. The bind pose is not touched.
  */
-export function alignmentTurns(rig: Rig, map: BodyMap, pose: WorldPose = restPose(rig)): Float64Array {
+export function alignmentTurns(rig: SkeletonRig, map: BodyMap, pose: WorldPose = restPose(rig)): Float64Array {
   const n = rig.names.length;
   const out = new Float64Array(4 * n);
   /** Turn that each joint has got beyond its rest: aligned = correction · rest. */
@@ -79,7 +79,13 @@ function aimAt(inherited: Float64Array, o: number, rest: number[], aim: number[]
 }
 
 /** Direction of a hand at rest: to its middle finger, else its tip, else the mean of what hangs from it. */
-function handDirection(rig: Rig, map: BodyMap, pose: WorldPose, hand: number, side: string): number[] | undefined {
+function handDirection(
+  rig: SkeletonRig,
+  map: BodyMap,
+  pose: WorldPose,
+  hand: number,
+  side: string,
+): number[] | undefined {
   const to = (p: ArrayLike<number>, o: number): number[] => [0, 1, 2].map((k) => p[o + k]! - pose.p[3 * hand + k]!);
   for (const slot of ['middle1', 'index1', 'ring1']) {
     const j = jointOf(map, slot + side);
@@ -126,7 +132,7 @@ function palmDown(q: number[], across: number[], axis: number[]): number[] {
 }
 
 /** A resting foot keeps its sole flat and is only turned to look forward; one that points down is laid flat. */
-function footTurn(rig: Rig, map: BodyMap, pose: WorldPose, foot: number, side: string): number[] {
+function footTurn(rig: SkeletonRig, map: BodyMap, pose: WorldPose, foot: number, side: string): number[] {
   const toes = jointOf(map, `toes${side}`);
   const end = toes >= 0 ? pose.p.subarray(3 * toes, 3 * toes + 3) : tipOf(rig, pose, foot);
   const q = [0, 0, 0, 1];

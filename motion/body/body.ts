@@ -1,7 +1,7 @@
 import { type BodyMap, jointOf, SIDES, type Side } from '../bodymap/slots';
 import { invertQuat, rotate3 } from '../math/quat';
 import { distance3 } from '../math/vec';
-import { type Rig, restPose, tipOf, type WorldPose } from '../rig/rig';
+import { restPose, type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
 
 /** Points of one foot that touch the ground. Each is given in the frame of the joint that carries it, metres. */
 export interface Sole {
@@ -33,7 +33,7 @@ export interface Body {
  * Measures a body in its rest pose.
  * @param floor height of the ground where it is known better than from the joints, for instance from a mesh.
  */
-export function measureBody(rig: Rig, map: BodyMap, pose: WorldPose = restPose(rig), floor?: number): Body {
+export function measureBody(rig: SkeletonRig, map: BodyMap, pose: WorldPose = restPose(rig), floor?: number): Body {
   const place = (j: number): [number, number, number] => [pose.p[3 * j]!, pose.p[3 * j + 1]!, pose.p[3 * j + 2]!];
   const low = floor ?? lowest(rig, map, pose);
   const soles: Partial<Record<Side, Sole>> = {};
@@ -67,7 +67,7 @@ export function measureBody(rig: Rig, map: BodyMap, pose: WorldPose = restPose(r
   return { leg: mean(legs), arm: mean(arms), floor: low, soles, hipJoints, hipHeight };
 }
 
-function lowest(rig: Rig, map: BodyMap, pose: WorldPose): number {
+function lowest(rig: SkeletonRig, map: BodyMap, pose: WorldPose): number {
   let low = Number.POSITIVE_INFINITY;
   for (const slot of ['footL', 'footR', 'toesL', 'toesR']) {
     const j = jointOf(map, slot);
@@ -79,7 +79,7 @@ function lowest(rig: Rig, map: BodyMap, pose: WorldPose): number {
   return low;
 }
 
-function soleOf(rig: Rig, pose: WorldPose, foot: number, toes: number, floor: number, leg: number): Sole {
+function soleOf(rig: SkeletonRig, pose: WorldPose, foot: number, toes: number, floor: number, leg: number): Sole {
   const p = pose.p;
   const end = toes >= 0 ? [p[3 * toes]!, p[3 * toes + 1]!, p[3 * toes + 2]!] : tipOf(rig, pose, foot);
   const ankle = [p[3 * foot]!, p[3 * foot + 1]!, p[3 * foot + 2]!];

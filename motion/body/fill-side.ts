@@ -7,7 +7,7 @@ import {
   sideOfSlot,
   slotLabel,
 } from '../bodymap/slots';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import { findPairing } from './pairing';
 
 /**
@@ -15,7 +15,11 @@ import { findPairing } from './pairing';
  * that are sure or empty on purpose already stay.
  * @returns the map, the slots that were filled, and those for which no partner was found
  */
-export function fillSide(rig: Rig, map: BodyMap, from: Side): { map: BodyMap; filled: Slot[]; missing: Slot[] } {
+export function fillSide(
+  rig: SkeletonRig,
+  map: BodyMap,
+  from: Side,
+): { map: BodyMap; filled: Slot[]; missing: Slot[] } {
   const slots: Record<Slot, SlotEntry> = { ...map.slots };
   // what the other side holds must not decide who is whose partner
   const own = Object.fromEntries(

@@ -1,7 +1,7 @@
 import { type BodyMap, jointOf, SIDES, type Side } from '../bodymap/slots';
 import { invMulQuat, mulQuat, normalizeQuat } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
-import { composePose, newWorldPose, type Rig, restPose, type WorldPose } from '../rig/rig';
+import { composePose, newWorldPose, restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
 import { alignmentTurns } from './alignment';
 
 /**
@@ -11,14 +11,14 @@ import { alignmentTurns } from './alignment';
 export type MatchTurns = readonly number[];
 
 /** World pose of local turns on a rig; places are the rig's own. */
-export function poseOfTurns(rig: Rig, turns: MatchTurns): WorldPose {
+export function poseOfTurns(rig: SkeletonRig, turns: MatchTurns): WorldPose {
   const pose = newWorldPose(rig.names.length);
   composePose(rig.parents, turns, rig.restT, pose.r, pose.p);
   return pose;
 }
 
 /** Local turns of a world pose. */
-export function turnsOfPose(rig: Rig, pose: WorldPose): number[] {
+export function turnsOfPose(rig: SkeletonRig, pose: WorldPose): number[] {
   const out: number[] = [];
   const q = [0, 0, 0, 1];
   rig.parents.forEach((p, j) => {
@@ -31,7 +31,7 @@ export function turnsOfPose(rig: Rig, pose: WorldPose): number[] {
 }
 
 /** Turns of one frame of a motion, for a rest that was filmed. */
-export function turnsOfFrame(rig: Rig, motion: Motion, frame: number): number[] {
+export function turnsOfFrame(rig: SkeletonRig, motion: Motion, frame: number): number[] {
   const f = Math.max(0, Math.min(motion.frameCount - 1, Math.round(frame)));
   return turnsOfPose(rig, new PoseReader(rig, motion).at(f));
 }
@@ -47,7 +47,7 @@ const PARTS: Record<Limb, readonly string[]> = {
  * Straightens a limb as it stands in a pose: upper and lower part in line and as in the common body's aligned pose (arm
  * level to the side and palm down, leg straight down); what hangs from it comes along.
  */
-export function straightenLimb(rig: Rig, map: BodyMap, turns: MatchTurns, limb: Limb, side: Side): number[] {
+export function straightenLimb(rig: SkeletonRig, map: BodyMap, turns: MatchTurns, limb: Limb, side: Side): number[] {
   const pose = poseOfTurns(rig, turns);
   const aligned = alignmentTurns(rig, map, pose);
   const out = [...turns];
@@ -68,7 +68,7 @@ export function straightenLimb(rig: Rig, map: BodyMap, turns: MatchTurns, limb: 
 }
 
 /** The whole body as in the aligned pose: arms level, legs down. */
-export function straightenAll(rig: Rig, map: BodyMap, turns: MatchTurns): number[] {
+export function straightenAll(rig: SkeletonRig, map: BodyMap, turns: MatchTurns): number[] {
   let out = [...turns];
   for (const limb of LIMBS) for (const side of SIDES) out = straightenLimb(rig, map, out, limb, side);
   return out;
@@ -78,7 +78,11 @@ export function straightenAll(rig: Rig, map: BodyMap, turns: MatchTurns): number
  * Borrows a like rig's pose: joints of equal name take over how they are turned against the rest, in the world, so that
  * different joint axes do not matter. Says which joints found no partner.
  */
-export function borrowTurns(rig: Rig, from: Rig, turns: MatchTurns): { turns: number[]; missing: string[] } {
+export function borrowTurns(
+  rig: SkeletonRig,
+  from: SkeletonRig,
+  turns: MatchTurns,
+): { turns: number[]; missing: string[] } {
   const rest = restPose(rig);
   const theirs = restPose(from);
   const posed = poseOfTurns(from, turns);

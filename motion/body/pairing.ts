@@ -1,6 +1,6 @@
 import { sideStem } from '../bodymap/names';
 import { type BodyMap, mirrorSlot, sideOfSlot, slotLabel } from '../bodymap/slots';
-import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import { restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
 
 /** Two joints that are each other's partner, and what says so. */
 export interface Pair {
@@ -29,7 +29,7 @@ const NEAR = 0.03;
  * @param given pairs set by hand, left joint first; they come before everything that is found
  */
 export function findPairing(
-  rig: Rig,
+  rig: SkeletonRig,
   map: BodyMap,
   pose: WorldPose = restPose(rig),
   given: readonly (readonly [number, number])[] = [],
@@ -145,7 +145,7 @@ function sizeOf(pose: WorldPose): number {
 }
 
 /** Pairing in words, for a person: counts, and every joint that has no partner. */
-export function pairingSummary(rig: Rig, pairing: Pairing): { text: string; unpaired: string[] } {
+export function pairingSummary(rig: SkeletonRig, pairing: Pairing): { text: string; unpaired: string[] } {
   const unpaired = pairing.unpaired.map((j) => rig.names[j]!);
   const n = pairing.pairs.length;
   return {

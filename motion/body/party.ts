@@ -1,11 +1,11 @@
 import type { BodyMap } from '../bodymap/slots';
-import type { Rig, WorldPose } from '../rig/rig';
+import type { SkeletonRig, WorldPose } from '../rig/rig';
 import type { SkinEdges } from '../rig/skin-edges';
 import type { Radii } from './capsules';
 
 /** A rig that is understood: the rig, its body map, and the pose that counts as its rest. */
 export interface Party {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly map: BodyMap;
   /** World pose to align from; the rig's rest pose where left out. */
   readonly pose?: WorldPose | undefined;

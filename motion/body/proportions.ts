@@ -1,6 +1,6 @@
 import { type BodyMap, chainOf, jointOf, SIDES } from '../bodymap/slots';
 import { distance3 } from '../math/vec';
-import { type Rig, restPose, tipOf, type WorldPose } from '../rig/rig';
+import { restPose, type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
 
 /** One length of a body, metres, against what the common body of the same height has. */
 export interface Proportion {
@@ -28,7 +28,7 @@ const COMMON: readonly [name: string, share: number][] = [
 
 /** Lengths of a mapped body at rest against the common body of its height; parts that are not mapped are left out. */
 export function proportionsOf(
-  rig: Rig,
+  rig: SkeletonRig,
   map: BodyMap,
   heightM: number,
   floor = 0,

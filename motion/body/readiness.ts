@@ -1,7 +1,7 @@
 import { type BodyMap, CORE_SLOTS, chainOf, jointOf, slotLabel } from '../bodymap/slots';
 import { isMarkerCloud, stanceOf } from '../bodymap/stance';
 import { distance3 } from '../math/vec';
-import { type Rig, restPose } from '../rig/rig';
+import { restPose, type SkeletonRig } from '../rig/rig';
 import type { Pairing } from './pairing';
 
 /** One thing about a character that decides what can be done with it. */
@@ -25,7 +25,7 @@ export interface SeenFigure {
  * Covers what a hand-over asks of it too: one root, at most four influences a vertex (more are never kept), joints that move a mesh.
  */
 export function readinessOf(
-  rig: Rig,
+  rig: SkeletonRig,
   map: BodyMap,
   pairing: Pairing,
   restIs: string,
@@ -140,11 +140,11 @@ export function readinessOf(
   return out.sort((a, b) => rank[a.state] - rank[b.state]);
 }
 
-const lengthOf = (rig: Rig, j: number): number =>
+const lengthOf = (rig: SkeletonRig, j: number): number =>
   Math.hypot(rig.restT[3 * j]!, rig.restT[3 * j + 1]!, rig.restT[3 * j + 2]!);
 
 /** Bones of which one side is more than 2 % longer than the other. */
-function unevenLimbs(rig: Rig, map: BodyMap): string[] {
+function unevenLimbs(rig: SkeletonRig, map: BodyMap): string[] {
   const { p } = restPose(rig);
   const bones: [string, string, string][] = [
     ['upper arms', 'upperArm', 'forearm'],

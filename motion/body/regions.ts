@@ -2,7 +2,7 @@ import { type BodyMap, chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, TWIST_PARTS
 import { MotionError } from '../errors';
 import { angleBetweenQuats } from '../math/quat';
 import type { Motion } from '../motion/motion';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 
 /** Regions of a body that can be kept or left out on their own. */
 export const REGIONS = [
@@ -24,7 +24,7 @@ export type Region = (typeof REGIONS)[number];
  * The region of every joint, by the body map; joints that no slot names follow the mapped joint that carries them, and are
  * 'others' where none does.
  */
-export function regionsOf(rig: Rig, map: BodyMap): Region[] {
+export function regionsOf(rig: SkeletonRig, map: BodyMap): Region[] {
   const known = new Map<number, Region>();
   const give = (joints: readonly number[], region: Region): void => {
     for (const j of joints) if (j >= 0) known.set(j, region);
@@ -72,7 +72,7 @@ export interface KeptRegions {
 const MOVES_RAD = 0.035;
 
 /** Which joints are kept, by number; all where neither regions nor joints are named. */
-function keeping(rig: Rig, map: BodyMap, regions: readonly Region[], joints: readonly string[]): boolean[] {
+function keeping(rig: SkeletonRig, map: BodyMap, regions: readonly Region[], joints: readonly string[]): boolean[] {
   for (const r of regions)
     if (!REGIONS.includes(r))
       throw new MotionError('bad-argument', `There is no region “${r}”: ${REGIONS.join(', ')}.`);
@@ -89,7 +89,7 @@ function keeping(rig: Rig, map: BodyMap, regions: readonly Region[], joints: rea
  * @throws MotionError 'bad-argument' for a region or a joint there is none of
  */
 export function keptRegions(
-  rig: Rig,
+  rig: SkeletonRig,
   map: BodyMap,
   motion: Motion,
   regions: readonly Region[],
@@ -129,7 +129,7 @@ export function keptRegions(
  * @throws MotionError 'bad-argument' for a region or a joint there is none of
  */
 export function keepRegions(
-  rig: Rig,
+  rig: SkeletonRig,
   map: BodyMap,
   motion: Motion,
   regions: readonly Region[],

@@ -1,6 +1,6 @@
 import { type BodyMap, jointOf } from '../bodymap/slots';
 import { type Motion, PoseReader } from '../motion/motion';
-import type { Rig, WorldPose } from '../rig/rig';
+import type { SkeletonRig, WorldPose } from '../rig/rig';
 
 export type RestKind = 'T' | 'A' | 'hanging' | 'other';
 
@@ -25,7 +25,7 @@ export function restKind(pose: WorldPose, map: BodyMap): RestKind {
 }
 
 /** First frame in which a motion stands in T, within its first three seconds; −1 where it never does. */
-export function findTPose(rig: Rig, map: BodyMap, motion: Motion): number {
+export function findTPose(rig: SkeletonRig, map: BodyMap, motion: Motion): number {
   const reader = new PoseReader(rig, motion);
   const last = Math.min(motion.frameCount - 1, Math.round(3 * motion.fps));
   for (let f = 0; f <= last; f++) {

@@ -4,7 +4,7 @@ import { basisQuat, invertQuat, mulQuat } from '../math/quat';
 import { length3, normalize3 } from '../math/vec';
 import { type Motion, transformMotion } from '../motion/motion';
 import type { Figure } from '../rig/figure';
-import { type Axis, type FoundSpace, type Rig, tipOf, transformRig, type WorldPose } from '../rig/rig';
+import { type Axis, type FoundSpace, type SkeletonRig, tipOf, transformRig, type WorldPose } from '../rig/rig';
 
 const AXES: { axis: Axis; v: [number, number, number] }[] = [
   { axis: '+X', v: [1, 0, 0] },
@@ -33,7 +33,7 @@ const nearestAxis = (v: ArrayLike<number>): { axis: Axis; v: [number, number, nu
 
 /** Ground-side and top-side centre of a mapped body in a pose; of one on four legs also the way it looks. */
 function ends(
-  rig: Rig,
+  rig: SkeletonRig,
   map: BodyMap,
   pose: WorldPose,
 ): { low: number[]; high: number[]; ahead?: number[] } | undefined {
@@ -61,7 +61,7 @@ function ends(
 }
 
 /** How upright a pose stands, 1 for a straight standing body: used to choose between a zero pose and a first frame. */
-export function standing(rig: Rig, map: BodyMap, pose: WorldPose): number {
+export function standing(rig: SkeletonRig, map: BodyMap, pose: WorldPose): number {
   const e = ends(rig, map, pose);
   if (!e) return 0;
   let bones = 0;
@@ -88,7 +88,7 @@ export interface SpaceAnswer {
 }
 
 /** Extent of a pose along a direction, joints and tips, in the pose's units. */
-export function extent(rig: Rig, pose: WorldPose, up: readonly number[]): { low: number; high: number } {
+export function extent(rig: SkeletonRig, pose: WorldPose, up: readonly number[]): { low: number; high: number } {
   let low = Number.POSITIVE_INFINITY;
   let high = Number.NEGATIVE_INFINITY;
   const take = (x: number, y: number, z: number): void => {
@@ -109,7 +109,7 @@ export function extent(rig: Rig, pose: WorldPose, up: readonly number[]): { low:
  * the hips; the unit is the customary one that makes the body nearest to a person's height.
  * @param statedMetres the format promises metres, which is believed unless the body would be absurd (under 0.2 or over 6 m).
  */
-export function findSpace(rig: Rig, map: BodyMap, pose: WorldPose, statedMetres: boolean): SpaceAnswer {
+export function findSpace(rig: SkeletonRig, map: BodyMap, pose: WorldPose, statedMetres: boolean): SpaceAnswer {
   const warnings: string[] = [];
   const e = ends(rig, map, pose);
   const upVector = e ? [e.high[0]! - e.low[0]!, e.high[1]! - e.low[1]!, e.high[2]! - e.low[2]!] : [0, 1, 0];
@@ -195,14 +195,14 @@ function unitOf(tall: number, statedMetres: boolean, warnings: string[]): { scal
 }
 
 export interface Normalized {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly motions: Motion[];
   readonly figure: Figure | undefined;
 }
 
 /** Brings rig, motions and figure into metres, Y up, facing +Z. Nothing is copied where nothing changes. */
 export function applySpace(
-  rig: Rig,
+  rig: SkeletonRig,
   motions: readonly Motion[],
   figure: Figure | undefined,
   answer: SpaceAnswer,

@@ -1,6 +1,6 @@
 import { FINGERS, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
-import { NORMAL_SPACE, type Rig } from '../rig/rig';
+import { NORMAL_SPACE, type SkeletonRig } from '../rig/rig';
 
 /** How a stand-in holds its arms at rest: level, or slanting down by half a right angle. */
 export type StandInRest = 'T' | 'A';
@@ -32,7 +32,7 @@ const FINGER_LAYOUT: Readonly<Record<(typeof FINGERS)[number], readonly [across:
  * @param heightM standing height, metres
  * @throws MotionError 'bad-argument' for a height outside STAND_IN_HEIGHT
  */
-export function standIn(rest: StandInRest, heightM: number = STAND_IN_HEIGHT.usual): Rig {
+export function standIn(rest: StandInRest, heightM: number = STAND_IN_HEIGHT.usual): SkeletonRig {
   if (!(heightM >= STAND_IN_HEIGHT.low && heightM <= STAND_IN_HEIGHT.high))
     throw new MotionError(
       'bad-argument',

@@ -1,4 +1,4 @@
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import { type BodyMap, jointOf, SIDES } from './slots';
 
 /** Nearest joint that carries all of these, itself among them; −1 where none does. */
@@ -21,7 +21,7 @@ export function commonAncestor(parents: Int16Array, joints: readonly number[]): 
  * Joint whose turn is the pelvis's: the one from which both legs hang, where the mapped hips carry it; else the hips. In files
  * whose legs and spine hang side by side from a root, the root may stand still while the pelvis turns. −1 without either.
  */
-export function pelvisOf(rig: Rig, map: BodyMap): number {
+export function pelvisOf(rig: SkeletonRig, map: BodyMap): number {
   const hips = jointOf(map, 'hips');
   const thighs = SIDES.map((s) => jointOf(map, `thigh${s}`));
   if (hips < 0 || thighs.some((j) => j < 0)) return hips;
@@ -34,7 +34,7 @@ export function pelvisOf(rig: Rig, map: BodyMap): number {
  * behind. Where there is none, the first joint above the hips that has no parent.
  * @param skinned joints that skin hangs on, where known
  */
-export function carrierOf(rig: Rig, map: BodyMap, skinned: readonly number[] = []): number {
+export function carrierOf(rig: SkeletonRig, map: BodyMap, skinned: readonly number[] = []): number {
   const mapped = Object.values(map.slots)
     .map((e) => e.joint)
     .filter((j) => j >= 0);

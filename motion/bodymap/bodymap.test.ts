@@ -1,5 +1,5 @@
 import { MotionError } from '../errors';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import { buildRig, PLAIN, posedRig, withOddAxes } from '../test/bodies';
 import { guessBodyMap } from './guess';
 import { bodyMapFromJson, bodyMapToJson } from './json';
@@ -31,7 +31,7 @@ const EXPECTED: Record<string, string> = {
 };
 
 /** Slots whose joint is not the true one. */
-function wrong(rig: Rig, original: readonly string[] = PLAIN.map(([name]) => name)): string[] {
+function wrong(rig: SkeletonRig, original: readonly string[] = PLAIN.map(([name]) => name)): string[] {
   const map = guessBodyMap(rig);
   return Object.entries(EXPECTED).flatMap(([slot, name]) =>
     jointOf(map, slot) === original.indexOf(name) ? [] : [`${slot}: ${rig.names[jointOf(map, slot)] ?? 'none'}`],

@@ -1,4 +1,4 @@
-import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import { restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
 import { type BodyMap, chainOf, jointOf, LIMB_PARTS, SIDES, type Slot, slotLabel } from './slots';
 
 /** A slot whose joint cannot be right, whoever put it there. */
@@ -15,7 +15,7 @@ const LEG = LIMB_PARTS.slice(4);
  * Looks for joints in slots where they cannot belong: hips that do not carry the back, a part of a limb that does not hang
  * from the part before it, and one that lies on the other side of the body.
  */
-export function mapFaults(rig: Rig, map: BodyMap, pose: WorldPose = restPose(rig)): MapFault[] {
+export function mapFaults(rig: SkeletonRig, map: BodyMap, pose: WorldPose = restPose(rig)): MapFault[] {
   const out: MapFault[] = [];
   const hips = jointOf(map, 'hips');
   const middle = hips >= 0 ? pose.p[3 * hips]! : 0;
@@ -50,7 +50,7 @@ export function mapFaults(rig: Rig, map: BodyMap, pose: WorldPose = restPose(rig
   return out;
 }
 
-function hangsFrom(rig: Rig, joint: number, ancestor: number): boolean {
+function hangsFrom(rig: SkeletonRig, joint: number, ancestor: number): boolean {
   for (let p = rig.parents[joint]!; p >= 0; p = rig.parents[p]!) if (p === ancestor) return true;
   return false;
 }

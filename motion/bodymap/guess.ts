@@ -1,5 +1,5 @@
 import { cross3, dot3, length3, normalize3 } from '../math/vec';
-import { type Rig, tipOf, type WorldPose } from '../rig/rig';
+import { type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
 import { readFingers } from './fingers';
 import { endsInFingers, findPairs, type Limb, type LimbPair, readLimb } from './limbs';
 import type { NamePart } from './names';
@@ -31,7 +31,7 @@ interface Draft {
  * units, up axis or facing. Every slot says how sure it is and why. Never throws: a rig that is no body gives missing slots.
  * @param pose a world pose in which the rig stands like a body; its rest pose unless told otherwise.
  */
-export function guessBodyMap(rig: Rig, pose?: WorldPose): BodyMap {
+export function guessBodyMap(rig: SkeletonRig, pose?: WorldPose): BodyMap {
   const view = viewSkeleton(rig, pose);
   const pairs = hindLegsFirst(view, choosePairs(view, findPairs(view)));
   const draft: Draft = { view, pairs, slots: {}, warnings: [], used: new Set() };

@@ -1,4 +1,4 @@
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import { ALL_SLOTS, type BodyMap, isSlot, type Slot, type SlotEntry, slotLabel } from './slots';
 
 // Tables of humanoid bones that a glTF file may carry (extensions VRMC_vrm, and VRM of its earlier form).
@@ -77,7 +77,7 @@ export function humanoidSlots<T>(bones: ReadonlyMap<string, T>): Map<Slot, T> {
 }
 
 /** The map with what the file itself says of its joints: all of that is sure, and nothing else takes those joints. */
-export function withTold(map: BodyMap, rig: Rig, told: ReadonlyMap<Slot, string>): BodyMap {
+export function withTold(map: BodyMap, rig: SkeletonRig, told: ReadonlyMap<Slot, string>): BodyMap {
   const joints = new Map([...told].map(([slot, name]) => [slot, rig.names.indexOf(name)]));
   const taken = new Set([...joints.values()].filter((j) => j >= 0));
   if (taken.size === 0) return map;

@@ -1,13 +1,13 @@
 import { angleBetweenQuats } from '../math/quat';
 import type { Motion } from '../motion/motion';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import { type BodyMap, jointOf } from './slots';
 
 /** Turn by which a joint has to leave its rest to count, radians (half a degree). */
 const LEAVES_RAD = 0.009;
 
 /** Joints of which a motion or pose holds something: that leave their rest turn in some frame, or move by tracks of their own. */
-export function heldJoints(rig: Rig, motion: Motion): number[] {
+export function heldJoints(rig: SkeletonRig, motion: Motion): number[] {
   const n = rig.names.length;
   const moved = new Set(motion.places.map((t) => t.joint));
   const held: number[] = [];
@@ -22,7 +22,7 @@ export function heldJoints(rig: Rig, motion: Motion): number[] {
 
 /** One side of a carry: joints and the parts they play. */
 interface Mapped {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly map: BodyMap;
 }
 

@@ -1,5 +1,5 @@
 import { MotionError } from '../errors';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import { type BodyMap, isSlot, type SlotEntry, type SlotState, unusedJoints } from './slots';
 
 /** A body map as it is kept and exchanged: joints by name, so that it fits every rig with the same joints. */
@@ -10,7 +10,7 @@ export interface BodyMapJson {
 }
 
 /** A body map as plain JSON, joints by their names. */
-export function bodyMapToJson(map: BodyMap, rig: Rig): BodyMapJson {
+export function bodyMapToJson(map: BodyMap, rig: SkeletonRig): BodyMapJson {
   const slots: BodyMapJson['slots'] = {};
   for (const [slot, e] of Object.entries(map.slots))
     slots[slot] = { joint: rig.names[e.joint] ?? null, state: e.state, why: e.why };
@@ -18,7 +18,7 @@ export function bodyMapToJson(map: BodyMap, rig: Rig): BodyMapJson {
 }
 
 /** Reads a map for a rig. Throws MotionError for unknown slots, joints the rig lacks, and joints named twice. */
-export function bodyMapFromJson(json: unknown, rig: Rig): BodyMap {
+export function bodyMapFromJson(json: unknown, rig: SkeletonRig): BodyMap {
   const source = (json as { slots?: unknown } | null)?.slots;
   if (typeof source !== 'object' || source === null)
     throw new MotionError('bad-structure', 'A body map needs an object "slots".');

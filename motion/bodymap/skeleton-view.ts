@@ -1,10 +1,10 @@
 import { distance3 } from '../math/vec';
-import { childrenOf, type Rig, restPose, tipOf, type WorldPose } from '../rig/rig';
+import { childrenOf, restPose, type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
 import { type NameReading, readNames } from './names';
 
 /** What the body map looks at: tree, names, and one pose that looks like a standing body. */
 export interface SkeletonView {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly pose: WorldPose;
   readonly children: readonly (readonly number[])[];
   readonly names: readonly NameReading[];
@@ -14,7 +14,7 @@ export interface SkeletonView {
 }
 
 /** What guesses look at: children, depths and lengths of a rig in a pose (its rest where left out). */
-export function viewSkeleton(rig: Rig, pose: WorldPose = restPose(rig)): SkeletonView {
+export function viewSkeleton(rig: SkeletonRig, pose: WorldPose = restPose(rig)): SkeletonView {
   const n = rig.names.length;
   const reach = new Float64Array(n);
   let size = 0;
@@ -32,7 +32,7 @@ export function viewSkeleton(rig: Rig, pose: WorldPose = restPose(rig)): Skeleto
  * A branch is foreign as a whole: a joint called a helper that carries other joints, or one with any other foreign name that
  * carries named parts of a body, belongs to the body.
  */
-function withoutCarriers(rig: Rig, names: readonly NameReading[]): NameReading[] {
+function withoutCarriers(rig: SkeletonRig, names: readonly NameReading[]): NameReading[] {
   const n = names.length;
   const named = new Uint8Array(n);
   const carries = new Uint8Array(n);

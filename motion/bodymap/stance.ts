@@ -1,5 +1,5 @@
 import { norm } from '../math/fast';
-import type { Rig, WorldPose } from '../rig/rig';
+import type { SkeletonRig, WorldPose } from '../rig/rig';
 import { type BodyMap, jointOf, SIDES } from './slots';
 
 /** How a body stands at rest; unknown where its limbs are not mapped. */
@@ -54,7 +54,7 @@ export function stanceOf(map: BodyMap, pose: WorldPose): Stance {
 }
 
 /** Many points, hardly any of which carries another: markers of a capture, not joints of a skeleton. */
-export function isMarkerCloud({ names, parents }: Rig): boolean {
+export function isMarkerCloud({ names, parents }: SkeletonRig): boolean {
   const carriers = new Set(parents.filter((p) => p >= 0)).size;
   return names.length >= 12 && carriers <= Math.max(1, 0.1 * names.length);
 }

@@ -21,6 +21,20 @@ export function stillJoints(rig: Rig, motion: Motion): Uint8Array {
   return out;
 }
 
+/** How far a joint that has no child reaches by itself, metres: to its tip, or to the outermost point of its cut-out parts. */
+function ownReach(rig: Rig, joint: number): number {
+  if (rig.kind === 'skeleton') {
+    const tip = Math.hypot(...rig.tips.subarray(3 * joint, 3 * joint + 3));
+    return Number.isNaN(tip) ? 0 : tip;
+  }
+  let reach = 0;
+  for (const part of rig.parts)
+    if (part.joint === joint)
+      for (const [x, y] of [part.pivot, ...part.attachments.map((a) => a.at)])
+        reach = Math.max(reach, Math.hypot(x, y));
+  return reach;
+}
+
 /**
  * Steps of the joints' quaternion components at coarseness 1, in steps a metre: inverse to how far what turns rigidly with a
  * joint reaches from it, its children's origins and beyond them where they are still. A parent is no coarser than its
@@ -34,7 +48,7 @@ export function relativeSteps(rig: Rig, still: Uint8Array): Float32Array {
   const hasChild = new Uint8Array(n);
   const long = (v: Float32Array, j: number): number => Math.hypot(v[3 * j]!, v[3 * j + 1]!, v[3 * j + 2]!);
   for (let j = n - 1; j >= 0; j--) {
-    if (!hasChild[j]) reach[j] = Math.max(LEAF_REACH, Number.isNaN(rig.tips[3 * j]!) ? 0 : long(rig.tips, j));
+    if (!hasChild[j]) reach[j] = Math.max(LEAF_REACH, ownReach(rig, j));
     steps[j] = Math.min(1 / reach[j]!, cap[j]!);
     const p = rig.parents[j]!;
     if (p < 0) continue;

@@ -3,7 +3,7 @@ import { invMul64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import type { RetargetPlan } from '../retarget/plan';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 
 /** What can be drawn of a joint over time. */
 export const CURVES = ['turn', 'speed', 'height', 'ahead', 'aside'] as const;
@@ -22,7 +22,7 @@ const DEG = 180 / Math.PI;
  * A curve of one joint, a number a frame: the angle of its own turn away from rest and how fast that changes (degrees), or
  * its place in the world (centimetres).
  */
-export function jointCurve(rig: Rig, motion: Motion, joint: number, kind: CurveKind): Float32Array {
+export function jointCurve(rig: SkeletonRig, motion: Motion, joint: number, kind: CurveKind): Float32Array {
   const frames = motion.frameCount;
   const out = new Float32Array(frames);
   const n = rig.names.length;
@@ -69,7 +69,7 @@ export function curvesOf(
 
 /** World path of a slot's joint, 3 F numbers, metres; undefined where the rig has none. For trails. */
 export function pathOf(
-  rig: Rig,
+  rig: SkeletonRig,
   map: RetargetPlan['target']['map'],
   motion: Motion,
   slot: string,

@@ -1,6 +1,6 @@
 import { MotionError } from '../errors';
 import { eulerQuat, mulQuat } from '../math/quat';
-import { MAX_JOINTS, NORMAL_SPACE, type Rig } from '../rig/rig';
+import { MAX_JOINTS, NORMAL_SPACE, type SkeletonRig } from '../rig/rig';
 
 /** One bone of an ASF file: where it leads at rest, its own axes, and what of it moves. */
 export interface AsfBone {
@@ -15,7 +15,7 @@ export interface AsfBone {
 
 /** An Acclaim skeleton. Joint j of the rig is bone j; joint 0 is the root. */
 export interface AsfFile {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly bones: readonly AsfBone[];
   /** Radians of an angle unit. */
   readonly angle: number;
@@ -181,7 +181,7 @@ function buildRig(
     for (let k = 0; k < 3; k++) restT[3 * j + k] = at[k]!;
     if (!hasChild.has(j)) for (let k = 0; k < 3; k++) tips[3 * j + k] = bones[j]!.along[k]!;
   });
-  const rig: Rig = {
+  const rig: SkeletonRig = {
     kind: 'skeleton',
     names: bones.map((b) => b.name),
     parents,

@@ -1,13 +1,13 @@
 import { MotionError } from '../errors';
 import { MAX_FRAMES, MAX_NUMBERS, type Motion } from '../motion/motion';
 import type { PlaceTrack } from '../motion/tracks';
-import { MAX_JOINTS, NORMAL_SPACE, type Rig } from '../rig/rig';
+import { MAX_JOINTS, NORMAL_SPACE, type SkeletonRig } from '../rig/rig';
 import { lineAt, NumberScanner } from './bvh-scan';
 import { rateFromFrameTime } from './frame-rate';
 
 export interface BvhFile {
   /** In the file's own units and axes; see normalizeSpace. */
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   /** Undefined where the file declares no frames. */
   readonly motion: Motion | undefined;
   readonly warnings: readonly string[];
@@ -203,7 +203,7 @@ function readChannels(s: string, line: number): string {
     .join('');
 }
 
-function buildRig(nodes: Node[], warnings: string[]): Rig {
+function buildRig(nodes: Node[], warnings: string[]): SkeletonRig {
   const n = nodes.length;
   const seen = new Map<string, number>();
   const names = nodes.map(({ name }) => {

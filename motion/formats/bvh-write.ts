@@ -1,6 +1,6 @@
 import { invMulQuat, mulInvQuat, quatToZxy, rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
-import { childrenOf, type Rig, restPose } from '../rig/rig';
+import { childrenOf, restPose, type SkeletonRig } from '../rig/rig';
 
 const DEGREES = 180 / Math.PI;
 const number = (x: number): string => {
@@ -18,7 +18,7 @@ export interface BvhWriteOptions {
  * rest pose: world turn B = W · W_rest⁻¹, offsets are rest offsets in the world. Roots get OFFSET 0 and carry their place
  * in the channels, which readers that add the offset and readers that replace it understand alike.
  */
-export function writeBvh(rig: Rig, motion: Motion, options: BvhWriteOptions = {}): string {
+export function writeBvh(rig: SkeletonRig, motion: Motion, options: BvhWriteOptions = {}): string {
   const scale = options.unitsPerMetre ?? 100;
   const n = rig.names.length;
   const rest = restPose(rig);

@@ -1,5 +1,5 @@
 import { type Motion, PoseReader } from '../motion/motion';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 
 export interface CsvOptions {
   /** World places of joints, metres. */
@@ -16,7 +16,7 @@ export const CSV_DEFAULTS = { places: true, turns: true, numbers: true } as cons
  * A motion as a table: one row a frame, first the frame and its time in seconds, then joint by joint its place (name.x …) and
  * turn (name.qx …) in the world (metres, Y up, facing +Z at rest), then named numbers. RFC 4180, CRLF.
  */
-export function writeCsv(rig: Rig, motion: Motion, options: CsvOptions = {}): string {
+export function writeCsv(rig: SkeletonRig, motion: Motion, options: CsvOptions = {}): string {
   const places = options.places ?? CSV_DEFAULTS.places;
   const turns = options.turns ?? CSV_DEFAULTS.turns;
   const numbers = options.numbers ?? CSV_DEFAULTS.numbers;

@@ -4,7 +4,7 @@ import { decomposeMat, transformPoint } from '../math/mat4';
 import { alignSigns, mulQuat, normalizeQuat } from '../math/quat';
 import { MAX_FRAMES, MAX_NUMBERS } from '../motion/motion';
 import type { NumberTrack, PlaceTrack } from '../motion/tracks';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import type { NamedMotion, RigNodes } from './gltf-read';
 import { checkKeys, KeyReader, type SamplerKeys } from './gltf-sampler';
 
@@ -14,7 +14,7 @@ const RATES = [12, 15, 24, 25, 30, 48, 50, 60, 72, 90, 100, 120, 240];
  * Reads every animation as one motion at an even rate, the one its keys were written at where that shows.
  * @throws MotionError 'too-large' beyond what a motion may hold; what checkKeys finds
  */
-export function readClips(document: Document, rigNodes: RigNodes, rig: Rig, warnings: string[]): NamedMotion[] {
+export function readClips(document: Document, rigNodes: RigNodes, rig: SkeletonRig, warnings: string[]): NamedMotion[] {
   const clips: NamedMotion[] = [];
   document
     .getRoot()
@@ -119,7 +119,7 @@ function rateOf(all: SamplerKeys[]): number {
 function sampleClip(
   channels: Channel[],
   rigNodes: RigNodes,
-  rig: Rig,
+  rig: SkeletonRig,
   start: number,
   fps: number,
   frameCount: number,

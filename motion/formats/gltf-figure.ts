@@ -10,7 +10,7 @@ import {
   type FigureMesh,
   strongestFour,
 } from '../rig/figure';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import type { RigNodes } from './gltf-read';
 
 const MAX_VERTICES = 3_000_000;
@@ -19,7 +19,12 @@ const MAX_VERTICES = 3_000_000;
  * Reads every mesh that a joint moves, baked into the rest pose; undefined where there is none.
  * @throws MotionError 'too-large', 'bad-number', 'bad-structure' or 'no-joints', with the mesh or joint
  */
-export function readFigure(document: Document, rigNodes: RigNodes, rig: Rig, warnings: string[]): Figure | undefined {
+export function readFigure(
+  document: Document,
+  rigNodes: RigNodes,
+  rig: SkeletonRig,
+  warnings: string[],
+): Figure | undefined {
   const meshes: FigureMesh[] = [];
   const materials: FigureMaterial[] = [];
   const images: FigureImage[] = [];
@@ -105,7 +110,7 @@ function readPrimitive(
   skin: Skin | undefined,
   rigid: { joint: number; matrix: Mat4 } | undefined,
   rigNodes: RigNodes,
-  rig: Rig,
+  rig: SkeletonRig,
   shapeNames: unknown[],
 ): FigureMesh {
   const count = primitive.getAttribute('POSITION')!.getCount();

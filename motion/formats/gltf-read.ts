@@ -6,7 +6,7 @@ import { composeMat, decomposeMat, identityMat, invertMat, type Mat4, mulMat } f
 import { invMulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import type { Figure } from '../rig/figure';
-import { MAX_JOINTS, NORMAL_SPACE, type Rig } from '../rig/rig';
+import { MAX_JOINTS, NORMAL_SPACE, type SkeletonRig } from '../rig/rig';
 import { readClips } from './gltf-clips';
 import { readFigure } from './gltf-figure';
 import { openGltf } from './gltf-guard';
@@ -18,7 +18,7 @@ export interface NamedMotion {
 
 export interface GltfFile {
   /** In the file's own units and axes, scales of nodes worked into the lengths; see normalizeSpace. */
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly clips: readonly NamedMotion[];
   readonly figure: Figure | undefined;
   /** Joints by name that the file's own table of humanoid bones gives to slots; empty where it has none. */
@@ -203,7 +203,7 @@ function useBindPose(
   });
 }
 
-function buildRig({ nodes, parents, world }: RigNodes, warnings: string[]): Rig {
+function buildRig({ nodes, parents, world }: RigNodes, warnings: string[]): SkeletonRig {
   const n = nodes.length;
   const restT = new Float32Array(3 * n);
   const restR = new Float32Array(4 * n);

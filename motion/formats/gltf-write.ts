@@ -3,11 +3,11 @@ import { composeMat, invertMat } from '../math/mat4';
 import { normalizeQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import type { Figure } from '../rig/figure';
-import { type Rig, restPose } from '../rig/rig';
+import { restPose, type SkeletonRig } from '../rig/rig';
 import { reduceKeys } from './key-reduce';
 
 export interface GlbContent {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   /** Leave it out for joints only. */
   readonly figure?: Figure | undefined;
   readonly clips?: readonly { readonly name: string; readonly motion: Motion }[];
@@ -72,7 +72,7 @@ function writeFigure(
   document: Document,
   scene: ReturnType<Document['createScene']>,
   nodes: Node[],
-  rig: Rig,
+  rig: SkeletonRig,
   figure: Figure,
   accessor: MakeAccessor,
 ): MeshNode[] {
@@ -130,7 +130,7 @@ function writeFigure(
 function writeClip(
   document: Document,
   clip: { name: string; motion: Motion },
-  rig: Rig,
+  rig: SkeletonRig,
   nodes: Node[],
   meshNodes: MeshNode[],
   accessor: MakeAccessor,

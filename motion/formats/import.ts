@@ -7,7 +7,7 @@ import { MotionError } from '../errors';
 import { assertMotion, type Motion, PoseReader } from '../motion/motion';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
 import { type Figure, figureExtent } from '../rig/figure';
-import { assertRig, type Rig, restPose, type WorldPose } from '../rig/rig';
+import { assertRig, restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
 import { readAmc } from './amc-read';
 import { readAsf } from './asf-read';
 import { readBvh } from './bvh-read';
@@ -19,7 +19,7 @@ export type Format = 'bvh' | 'glb' | 'gltf' | 'amc' | 'asf' | 'json';
 /** A file taken in: rig and motions in metres, Y up, facing +Z, with what was found on the way. */
 export interface Imported {
   readonly format: Format;
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly map: BodyMap;
   readonly clips: readonly NamedMotion[];
   readonly figure: Figure | undefined;
@@ -83,6 +83,8 @@ export async function importFile(bytes: Uint8Array, fileName: string, options: I
     const format = sniffFormat(bytes, fileName);
     if (format === 'json') {
       const { rig, clips, map } = motionFromJson(parseJson(bytes));
+      if (rig.kind !== 'skeleton')
+        throw new MotionError('unsupported', 'The file holds the motion of a cut-out; a skeleton is needed here.');
       return finish(format, rig, clips, undefined, [], map);
     }
     if (format === 'asf') {
@@ -132,12 +134,12 @@ function parseJson(bytes: Uint8Array): unknown {
 
 /** Several bodies in one file: the chosen one alone; a note says that there are more. */
 function chooseSkeleton(
-  rig: Rig,
+  rig: SkeletonRig,
   clips: readonly NamedMotion[],
   figure: Figure | undefined,
   choose: number | undefined,
   warnings: readonly string[],
-): { rig: Rig; clips: readonly NamedMotion[]; figure: Figure | undefined; warnings: string[] } {
+): { rig: SkeletonRig; clips: readonly NamedMotion[]; figure: Figure | undefined; warnings: string[] } {
   const bodies = skeletonsOf(rig).filter((s) => s.joints >= 8);
   if (choose !== undefined && (choose < 1 || choose > Math.max(1, bodies.length)))
     throw new MotionError(
@@ -173,7 +175,7 @@ function chooseSkeleton(
 
 function finish(
   format: Format,
-  rawRig: Rig,
+  rawRig: SkeletonRig,
   rawClips: readonly NamedMotion[],
   rawFigure: Figure | undefined,
   readWarnings: readonly string[],
@@ -214,7 +216,7 @@ function finish(
 
 /** BVH knows no bind pose: its zero pose counts unless it stands like no body and the first frame does. */
 function chooseRest(
-  rig: Rig,
+  rig: SkeletonRig,
   motion: Motion | undefined,
   format: Format,
 ): { pose: WorldPose; from: 'rest' | 'first frame' } {
@@ -251,7 +253,7 @@ function raiseToFloor(given: Normalized): Normalized {
 }
 
 /** A BVH root's place is in its channels, so its rest may be put on the floor at will; equal skeletons then stay equal. */
-function standOnFloor(rig: Rig, motions: readonly Motion[]): Rig {
+function standOnFloor(rig: SkeletonRig, motions: readonly Motion[]): SkeletonRig {
   const { low } = extent(rig, restPose(rig), [0, 1, 0]);
   const restT = rig.restT.slice();
   rig.parents.forEach((p, j) => {

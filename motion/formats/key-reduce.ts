@@ -2,7 +2,7 @@ import { largestError } from '../codec/error';
 import { MotionError } from '../errors';
 import { angleBetweenQuats, slerp } from '../math/quat';
 import type { Motion } from '../motion/motion';
-import { type Rig, restPose } from '../rig/rig';
+import { restPose, type SkeletonRig } from '../rig/rig';
 
 /** Which frames of each track are kept as keys, rising, first and last always among them. */
 export interface ReducedKeys {
@@ -20,7 +20,7 @@ export interface ReducedKeys {
  * @param tolerance metres, 0.00001 to 1
  * @throws MotionError 'bad-argument' for a tolerance that is not above 0
  */
-export function reduceKeys(rig: Rig, motion: Motion, tolerance: number): ReducedKeys {
+export function reduceKeys(rig: SkeletonRig, motion: Motion, tolerance: number): ReducedKeys {
   if (!(tolerance >= 1e-5 && tolerance <= 1))
     throw new MotionError('bad-argument', 'The tolerance of key reduction must lie between 0.00001 and 1 metre.');
   const levers = leverArms(rig);
@@ -36,7 +36,7 @@ export function reduceKeys(rig: Rig, motion: Motion, tolerance: number): Reduced
 }
 
 /** Distance from each joint to the farthest thing that hangs from it, metres. */
-function leverArms(rig: Rig): Float64Array {
+function leverArms(rig: SkeletonRig): Float64Array {
   const n = rig.names.length;
   const out = new Float64Array(n).fill(0.1);
   const { p } = restPose(rig);
@@ -49,7 +49,7 @@ function leverArms(rig: Rig): Float64Array {
   return out;
 }
 
-function choose(rig: Rig, motion: Motion, levers: Float64Array, tolerance: number): ReducedKeys {
+function choose(rig: SkeletonRig, motion: Motion, levers: Float64Array, tolerance: number): ReducedKeys {
   const n = rig.names.length;
   const q = [0, 0, 0, 1];
   return {
@@ -106,7 +106,7 @@ function split(frames: number, tolerance: number, off: (a: number, b: number, f:
 }
 
 /** The motion as a reader of the keys will have it, frame by frame. */
-export function applyKeys(rig: Rig, motion: Motion, keys: ReducedKeys): Motion {
+export function applyKeys(rig: SkeletonRig, motion: Motion, keys: ReducedKeys): Motion {
   const n = rig.names.length;
   const frames = motion.frameCount;
   const turns = new Float32Array(4 * n * frames);

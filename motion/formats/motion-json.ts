@@ -39,14 +39,14 @@ export interface MotionJson {
 
 const round = (x: number): number => Number(x.toFixed(7));
 
-/** Rig, body map and motions as plain JSON, numbers rounded to seven digits after the point; see docs/formats. */
+/** Rig, body map (of a skeleton) and motions as plain JSON, numbers rounded to seven digits after the point; see docs/formats. */
 export function motionToJson(rig: Rig, clips: readonly NamedMotion[], map?: BodyMap): MotionJson {
   const n = rig.names.length;
   return {
     format: MOTION_JSON,
     version: 1,
     rig: rigToJson(rig),
-    ...(map ? { map: bodyMapToJson(map, rig) } : {}),
+    ...(map && rig.kind === 'skeleton' ? { map: bodyMapToJson(map, rig) } : {}),
     clips: clips.map(({ name, motion }) => {
       const rows = (values: Float32Array, width: number): number[][] =>
         Array.from({ length: motion.frameCount }, (_, f) =>
@@ -82,7 +82,7 @@ export function motionFromJson(json: unknown): { rig: Rig; map: BodyMap | undefi
       `Version ${String(root.version).slice(0, 12)} is not known; version 1 is read.`,
     );
   const rig = rigFromJson(root.rig);
-  const map = root.map === undefined ? undefined : bodyMapFromJson(root.map, rig);
+  const map = root.map === undefined || rig.kind !== 'skeleton' ? undefined : bodyMapFromJson(root.map, rig);
   if (!Array.isArray(root.clips)) throw new MotionError('bad-structure', '"clips" is no list.');
   if (root.clips.length > 10_000) throw new MotionError('too-large', 'More than 10000 clips are not taken.');
   let numbers = 0;

@@ -9,7 +9,7 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
 import type { NumberTrack, PlaceTrack, ScaleTrack, StepTrack } from '../motion/tracks';
-import { type Rig, restPose } from '../rig/rig';
+import { restPose, type SkeletonRig } from '../rig/rig';
 
 /** exchange: both sides change places. leftToRight, rightToLeft: one side is copied onto the other, the rest stays. */
 export type MirrorMode = 'exchange' | 'leftToRight' | 'rightToLeft';
@@ -36,7 +36,7 @@ export const MIRROR_DEFAULTS = { mode: 'exchange', plane: 'start' } as const sat
  * Joints without a partner keep their motion. Face shapes whose names differ by their side mark change places.
  * @throws MotionError 'unmappable' where no joint has a partner
  */
-export function mirror(rig: Rig, map: BodyMap, motion: Motion, options: MirrorOptions = {}): Motion {
+export function mirror(rig: SkeletonRig, map: BodyMap, motion: Motion, options: MirrorOptions = {}): Motion {
   const mode = options.mode ?? MIRROR_DEFAULTS.mode;
   const pairing = options.pairing ?? findPairing(rig, map);
   const trouble = mirrorTrouble(map, pairing);
@@ -93,7 +93,7 @@ export function mirror(rig: Rig, map: BodyMap, motion: Motion, options: MirrorOp
 }
 
 /** Joint from which each joint takes its motion, −1 for those that keep theirs. */
-function sourcesOf(pairing: Pairing, map: BodyMap, rig: Rig, mode: MirrorMode): Int16Array {
+function sourcesOf(pairing: Pairing, map: BodyMap, rig: SkeletonRig, mode: MirrorMode): Int16Array {
   if (mode === 'exchange') return pairing.partner;
   const out = new Int16Array(pairing.partner.length).fill(-1);
   const sided = new Map(Object.entries(map.slots).map(([slot, e]) => [e.joint, sideOfSlot(slot)]));
@@ -116,7 +116,7 @@ interface Plane {
 
 const WORLD: Plane = { back: [0, 0, 0, 1], there: [0, 0, 0, 1], at: [0, 0, 0] };
 
-function startPlane(rig: Rig, map: BodyMap, motion: Motion): Plane {
+function startPlane(rig: SkeletonRig, map: BodyMap, motion: Motion): Plane {
   const root = rig.parents.indexOf(-1);
   const hips = jointOf(map, 'hips');
   // heading of the hips in the first frame, beyond the bind pose
@@ -140,7 +140,7 @@ function reflect(dst: number[] | Float64Array, o: number, q: ArrayLike<number>, 
 }
 
 function mirrorPlaces(
-  rig: Rig,
+  rig: SkeletonRig,
   motion: Motion,
   sources: Int16Array,
   plane: Plane,

@@ -1,6 +1,6 @@
 import { MotionError } from '../errors';
 import { alignSigns, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
-import { newWorldPose, type Rig, type WorldPose } from '../rig/rig';
+import { newWorldPose, type Rig, type SkeletonRig, type WorldPose } from '../rig/rig';
 import { assertTracks, firstNotFinite, NO_TRACKS, type Tracks } from './tracks';
 
 /**
@@ -51,12 +51,12 @@ export function assertMotion(rig: Rig, motion: Motion): void {
 }
 
 /** Reads one pose after another without allocating. Frames of reference as in WorldPose. */
-export class PoseReader {
+export class PoseReader<R extends Rig = SkeletonRig> {
   readonly pose: WorldPose;
   private readonly localT: Float32Array;
 
   constructor(
-    readonly rig: Rig,
+    readonly rig: R,
     readonly motion: Motion,
   ) {
     this.pose = newWorldPose(rig.names.length);

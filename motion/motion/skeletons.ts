@@ -1,4 +1,4 @@
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import type { Motion } from './motion';
 
 /** One of several skeletons in a rig: its root, how many joints hang from it. */
@@ -9,7 +9,7 @@ export interface Skeleton {
 }
 
 /** The trees of a rig, in their order. */
-export function skeletonsOf(rig: Rig): Skeleton[] {
+export function skeletonsOf(rig: SkeletonRig): Skeleton[] {
   const rootOf = new Int32Array(rig.names.length);
   const counts = new Map<number, number>();
   rig.parents.forEach((p, j) => {
@@ -21,13 +21,13 @@ export function skeletonsOf(rig: Rig): Skeleton[] {
 
 /** Joints of one tree, and their old index by new index. */
 export interface Taken {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   /** newIndex → oldIndex */
   readonly from: readonly number[];
 }
 
 /** A rig that holds one tree alone. */
-export function takeSkeleton(rig: Rig, root: number): Taken {
+export function takeSkeleton(rig: SkeletonRig, root: number): Taken {
   const keep = new Uint8Array(rig.names.length);
   rig.parents.forEach((p, j) => {
     keep[j] = j === root || (p >= 0 && keep[p]) ? 1 : 0;

@@ -1,19 +1,19 @@
 import { invMulQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import { restPose } from '../rig/rig';
 import { ChainReader } from './chain-reader';
 import type { Motion } from './motion';
 import { placesOf } from './move-joint';
 
 /** The topmost joint on the way from the root down to `joint` that moves at all; `joint` where none above it does. */
-export function topMover(rig: Rig, motion: Motion, joint: number): number {
+export function topMover(rig: SkeletonRig, motion: Motion, joint: number): number {
   const path: number[] = [];
   for (let j = joint; j >= 0; j = rig.parents[j]!) path.unshift(j);
   return path.find((j) => jointMoves(rig, motion, j)) ?? joint;
 }
 
 /** Whether a joint's turn or place changes at all. */
-export function jointMoves(rig: Rig, motion: Motion, joint: number): boolean {
+export function jointMoves(rig: SkeletonRig, motion: Motion, joint: number): boolean {
   const n = rig.names.length;
   for (let f = 1; f < motion.frameCount; f++)
     for (let k = 0; k < 4; k++)
@@ -23,7 +23,7 @@ export function jointMoves(rig: Rig, motion: Motion, joint: number): boolean {
 }
 
 /** J: 1 for a joint and everything that hangs from it. */
-export function hangingFrom(rig: Rig, joint: number): Uint8Array {
+export function hangingFrom(rig: SkeletonRig, joint: number): Uint8Array {
   const out = new Uint8Array(rig.names.length);
   for (let j = joint; j < out.length; j++)
     if (j === joint || (rig.parents[j]! >= 0 && out[rig.parents[j]!])) out[j] = 1;
@@ -32,7 +32,7 @@ export function hangingFrom(rig: Rig, joint: number): Uint8Array {
 
 /** A motion whose moving part hangs from nothing, and the way back. */
 export interface Unhung {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly motion: Motion;
   /** The topmost joint that moves: now without a parent. */
   readonly top: number;
@@ -45,7 +45,7 @@ export interface Unhung {
  * travels holds world turns and places. Joints keep their numbers; nothing moves in the world.
  * @param joint the joint that travels
  */
-export function unhang(rig: Rig, motion: Motion, joint: number): Unhung {
+export function unhang(rig: SkeletonRig, motion: Motion, joint: number): Unhung {
   const top = topMover(rig, motion, joint);
   const above = rig.parents[top]!;
   if (above < 0) return { rig, motion, top, rehang: (m) => m };
@@ -61,7 +61,7 @@ export function unhang(rig: Rig, motion: Motion, joint: number): Unhung {
   restR.set(rest.r.subarray(4 * top, 4 * top + 4), 4 * top);
   const parents = rig.parents.slice();
   parents[top] = -1;
-  const alone: Rig = { ...rig, parents, restT, restR };
+  const alone: SkeletonRig = { ...rig, parents, restT, restR };
   const turns = motion.turns.slice();
   const values = placesOf(rig, motion, top);
   for (let f = 0; f < motion.frameCount; f++) {

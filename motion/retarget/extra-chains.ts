@@ -2,7 +2,7 @@ import { readNames } from '../bodymap/names';
 import type { BodyMap, Slot } from '../bodymap/slots';
 import { mulQuat, rotate3 } from '../math/quat';
 import { dot3, normalize3 } from '../math/vec';
-import { childrenOf, type Rig, tipOf, type WorldPose } from '../rig/rig';
+import { childrenOf, type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
 
 /** A chain of joints that no slot knows: a tail, an ear, a skirt's edge. */
 export interface ExtraChain {
@@ -15,7 +15,7 @@ export interface ExtraChain {
 }
 
 /** Chains of at least two joints (or one with a tip) that hang from mapped joints and have no slot themselves. */
-export function extraChains(rig: Rig, map: BodyMap, pose: WorldPose, aligned: Float64Array): ExtraChain[] {
+export function extraChains(rig: SkeletonRig, map: BodyMap, pose: WorldPose, aligned: Float64Array): ExtraChain[] {
   const slotOf = new Map<number, Slot>();
   for (const [slot, entry] of Object.entries(map.slots)) if (entry.joint >= 0) slotOf.set(entry.joint, slot);
   const children = childrenOf(rig);

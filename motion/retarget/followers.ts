@@ -3,7 +3,7 @@ import { invMul64, mul64, mulInv64, normalize64, rotate64, storeNear } from '../
 import { distance3 } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { childrenOf, type Rig, type WorldPose } from '../rig/rig';
+import { childrenOf, type SkeletonRig, type WorldPose } from '../rig/rig';
 
 /**
  * A joint that nothing turns but that lies where a part of the body is, in another branch of the tree: a goal that carries the
@@ -24,7 +24,7 @@ const ONE_PLACE = 0.012;
  * @param skinned joints that skin hangs on; where known, what carries no skin is left alone
  */
 export function findFollowers(
-  rig: Rig,
+  rig: SkeletonRig,
   map: BodyMap,
   pose: WorldPose,
   leg: number,
@@ -76,7 +76,12 @@ export function findFollowers(
 }
 
 /** The motion with its followers brought to where their leaders are. Pure; unchanged where there are none. */
-export function followLeaders(rig: Rig, pose: WorldPose, motion: Motion, followers: readonly Follower[]): Motion {
+export function followLeaders(
+  rig: SkeletonRig,
+  pose: WorldPose,
+  motion: Motion,
+  followers: readonly Follower[],
+): Motion {
   if (followers.length === 0) return motion;
   const n = rig.names.length;
   const frames = motion.frameCount;

@@ -4,7 +4,7 @@ import { rotate64 } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import { swingTo, type WristGoal } from './arms';
 import { envelope } from './envelope';
 import type { RetargetPlan } from './plan';
@@ -122,7 +122,7 @@ interface Hand {
   readonly length: number;
 }
 
-function handOf(rig: Rig, wrist: number, side: Side): Hand {
+function handOf(rig: SkeletonRig, wrist: number, side: Side): Hand {
   const joints = [wrist];
   const away = new Map([[wrist, 0]]);
   const size = (values: Float32Array, j: number): number =>
@@ -142,7 +142,7 @@ function handOf(rig: Rig, wrist: number, side: Side): Hand {
 }
 
 /** Height of a hand's lowest part over time, metres. */
-function lowest(rig: Rig, motion: Motion, { joints }: Hand): Float64Array {
+function lowest(rig: SkeletonRig, motion: Motion, { joints }: Hand): Float64Array {
   const reader = new ChainReader(rig, motion, joints);
   const tip = new Float64Array(3);
   const own = new Float64Array(3);

@@ -6,7 +6,7 @@ import { alignSigns, arcQuat, rotate3, slerp } from '../math/quat';
 import { normalize3 } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 
 /**
  * How far a part may turn against the part that carries it, told in the common body's aligned pose (arms level, legs down;
@@ -250,7 +250,7 @@ export function keepLimits(party: Party, motion: Motion, limits: Limits = defaul
   return { ...motion, turns };
 }
 
-function hangsFrom(rig: Rig, joint: number, ancestor: number): boolean {
+function hangsFrom(rig: SkeletonRig, joint: number, ancestor: number): boolean {
   for (let p = rig.parents[joint]!; p >= 0; p = rig.parents[p]!) if (p === ancestor) return true;
   return false;
 }

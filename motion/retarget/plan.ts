@@ -6,7 +6,7 @@ import { carrierOf, pelvisOf } from '../bodymap/body-root';
 import { chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, TWIST_PARTS } from '../bodymap/slots';
 import { mulQuat, normalizeQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
-import { type Rig, restPose, type WorldPose } from '../rig/rig';
+import { restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
 import { extraChains, matchChains } from './extra-chains';
 import { type Follower, findFollowers } from './followers';
 
@@ -214,7 +214,7 @@ function chainShares(pose: WorldPose, chain: readonly number[]): number[] {
   });
 }
 
-function equalRigs(a: Rig, b: Rig): boolean {
+function equalRigs(a: SkeletonRig, b: SkeletonRig): boolean {
   return (
     a.names.length === b.names.length && a.names.every((x, j) => x === b.names[j] && a.parents[j] === b.parents[j])
   );

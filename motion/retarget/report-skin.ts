@@ -3,7 +3,7 @@ import { rotate64 } from '../math/fast';
 import { axisAngleQuat, invertQuat, mulQuat } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { composePose, newWorldPose, type Rig, restPose } from '../rig/rig';
+import { composePose, newWorldPose, restPose, type SkeletonRig } from '../rig/rig';
 import type { SkinEdges } from '../rig/skin-edges';
 
 export interface StretchMeasure {
@@ -31,7 +31,7 @@ class Skin {
   private readonly v = new Float64Array(3);
 
   constructor(
-    rig: Rig,
+    rig: SkeletonRig,
     map: BodyMap,
     readonly edges: SkinEdges,
   ) {
@@ -69,7 +69,7 @@ class Skin {
     return Math.hypot(ends[0]! - ends[3]!, ends[1]! - ends[4]!, ends[2]! - ends[5]!);
   }
 
-  private bentSingly(rig: Rig, map: BodyMap): Float64Array {
+  private bentSingly(rig: SkeletonRig, map: BodyMap): Float64Array {
     const rest = restPose(rig);
     const pose = newWorldPose(rig.names.length);
     const usual = Float64Array.from({ length: this.count }, (_, e) => this.lengthOf(e, rest.r, rest.p));
@@ -100,7 +100,7 @@ const ready = new WeakMap<SkinEdges, Skin>();
  * each limb singly does to them. A body that is torn, or skin that hangs on a joint left behind, shows here whatever the
  * joints' turns say. 1 or less is as usual.
  */
-export function skinStretch(rig: Rig, map: BodyMap, motion: Motion, edges: SkinEdges): StretchMeasure {
+export function skinStretch(rig: SkeletonRig, map: BodyMap, motion: Motion, edges: SkinEdges): StretchMeasure {
   const lane = new Float32Array(motion.frameCount).fill(1);
   let skin = ready.get(edges);
   if (!skin) {

@@ -2,7 +2,7 @@ import { jointOf, SIDES, TWIST_PARTS } from '../bodymap/slots';
 import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3, slerp, twistQuat } from '../math/quat';
 import { normalize3 } from '../math/vec';
 import type { Motion } from '../motion/motion';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import type { RetargetPlan } from './plan';
 
 const NEXT = { upperArm: 'forearm', forearm: 'hand', thigh: 'shin', shin: 'foot' } as const;
@@ -53,7 +53,7 @@ function freeTwists(plan: RetargetPlan): TwistJoint[] {
 }
 
 /** Place of a joint below another, in the latter's frame at rest. */
-function offsetFrom(rig: Rig, ancestor: number, joint: number): number[] {
+function offsetFrom(rig: SkeletonRig, ancestor: number, joint: number): number[] {
   const out = [rig.restT[3 * joint]!, rig.restT[3 * joint + 1]!, rig.restT[3 * joint + 2]!];
   for (let p = rig.parents[joint]!; p !== ancestor; p = rig.parents[p]!) {
     if (p < 0) return [0, 0, 0];

@@ -1,4 +1,13 @@
-import { guessBodyMap, jointOf, type Motion, PoseReader, type Rig, reportOf, retarget, scoreReport } from '../index';
+import {
+  guessBodyMap,
+  jointOf,
+  type Motion,
+  PoseReader,
+  reportOf,
+  retarget,
+  type SkeletonRig,
+  scoreReport,
+} from '../index';
 import { smoothCourse } from '../math/smooth-course';
 import { buildRig, PLAIN, party } from '../test/bodies';
 import { helperJoints, legsAndSpineAreSiblings, walking } from '../test/variants';
@@ -8,7 +17,7 @@ const walk = walking(120);
 const source = party(walk.rig);
 
 /** The plain body with a joint under the root at each hand, as the goals of a control rig lie. */
-function withGoals(): Rig {
+function withGoals(): SkeletonRig {
   const spec = [...PLAIN];
   for (const side of ['Left', 'Right']) {
     const [, , x, y, z] = PLAIN.find(([n]) => n === `${side}Hand`)!;

@@ -1,6 +1,6 @@
 import { angleBetweenQuats } from '../math/quat';
 import { distance3 } from '../math/vec';
-import { type Rig, restPose } from './rig';
+import { restPose, type SkeletonRig } from './rig';
 
 /** What differs between two skeletons, joints by name. */
 export interface RigDifferences {
@@ -19,10 +19,10 @@ const MOVED = 0.001;
 const TURNED = 0.1;
 
 /** Compares two skeletons by joint names. Differences below a millimetre and a tenth of a degree are none. */
-export function compareRigs(before: Rig, after: Rig): RigDifferences {
+export function compareRigs(before: SkeletonRig, after: SkeletonRig): RigDifferences {
   const was = new Map(before.names.map((name, j) => [name, j]));
   const is = new Map(after.names.map((name, j) => [name, j]));
-  const parentOf = (rig: Rig, j: number): string => rig.names[rig.parents[j]!] ?? 'nothing';
+  const parentOf = (rig: SkeletonRig, j: number): string => rig.names[rig.parents[j]!] ?? 'nothing';
   const [a, b] = [restPose(before), restPose(after)];
   const reparented: { joint: string; from: string; to: string }[] = [];
   const moved: { joint: string; by: number }[] = [];

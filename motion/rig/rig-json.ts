@@ -1,50 +1,77 @@
 import { MotionError } from '../errors';
-import { assertRig, type FoundSpace, MAX_JOINTS, NORMAL_SPACE, type Rig } from './rig';
+import {
+  assertRig,
+  type CutoutPart,
+  type FoundSpace,
+  MAX_JOINTS,
+  NORMAL_SPACE,
+  type Rig,
+  type SkeletonRig,
+} from './rig';
+
+interface JointJson {
+  name: string;
+  parent: number;
+  place: number[];
+  turn: number[];
+  tip?: number[];
+}
+
+interface PartJson {
+  name: string;
+  joint: number;
+  pivot: number[];
+  attachments: { name: string; at: number[] }[];
+  drawings: string[];
+}
 
 /** A rig as it is kept and exchanged. Joints in parent-first order; lengths in metres, turns x y z w in the parent's frame. */
-export interface RigJson {
-  kind: 'skeleton';
-  joints: { name: string; parent: number; place: number[]; turn: number[]; tip?: number[] }[];
-  found: FoundSpace;
-}
+export type RigJson =
+  | { kind: 'skeleton'; joints: JointJson[]; found: FoundSpace }
+  | { kind: 'cutout'; joints: JointJson[]; parts: PartJson[]; found: FoundSpace };
 
-const triple = (a: Float32Array, o: number, n: number): number[] =>
-  Array.from(a.subarray(o, o + n), (x) => Number(x.toFixed(7)));
+const short = (values: Iterable<number>): number[] => Array.from(values, (x) => Number(x.toFixed(7)));
 
-/** A rig as plain JSON, joint by joint. */
+/** A rig as plain JSON, joint by joint and, for a cut-out, part by part. */
 export function rigToJson(rig: Rig): RigJson {
-  return {
-    kind: 'skeleton',
-    joints: rig.names.map((name, j) => {
-      const joint: RigJson['joints'][number] = {
-        name,
-        parent: rig.parents[j]!,
-        place: triple(rig.restT, 3 * j, 3),
-        turn: triple(rig.restR, 4 * j, 4),
-      };
-      if (!Number.isNaN(rig.tips[3 * j]!)) joint.tip = triple(rig.tips, 3 * j, 3);
-      return joint;
-    }),
-    found: rig.found,
-  };
+  const joints = rig.names.map((name, j) => {
+    const joint: JointJson = {
+      name,
+      parent: rig.parents[j]!,
+      place: short(rig.restT.subarray(3 * j, 3 * j + 3)),
+      turn: short(rig.restR.subarray(4 * j, 4 * j + 4)),
+    };
+    if (rig.kind === 'skeleton' && !Number.isNaN(rig.tips[3 * j]!))
+      joint.tip = short(rig.tips.subarray(3 * j, 3 * j + 3));
+    return joint;
+  });
+  if (rig.kind === 'skeleton') return { kind: 'skeleton', joints, found: rig.found };
+  const parts = rig.parts.map((part) => ({
+    ...part,
+    pivot: short(part.pivot),
+    attachments: part.attachments.map(({ name, at }) => ({ name, at: short(at) })),
+    drawings: [...part.drawings],
+  }));
+  return { kind: 'cutout', joints, parts, found: rig.found };
 }
 
-/** Reads rigToJson's form. Throws MotionError for anything that is not a whole rig. */
+/**
+ * Reads rigToJson's form.
+ * @throws MotionError for anything that is not a whole rig, with the joint
+ */
 export function rigFromJson(json: unknown): Rig {
   const source = json as Partial<RigJson> | null;
   const joints = source?.joints;
-  if (source?.kind !== 'skeleton' || !Array.isArray(joints))
-    throw new MotionError('bad-structure', 'A rig needs kind "skeleton" and a list of joints.');
+  if ((source?.kind !== 'skeleton' && source?.kind !== 'cutout') || !Array.isArray(joints))
+    throw new MotionError('bad-structure', 'A rig needs kind "skeleton" or "cutout" and a list of joints.');
   if (joints.length > MAX_JOINTS) throw new MotionError('too-large', `More than ${MAX_JOINTS} joints.`);
   const n = joints.length;
   const restT = new Float32Array(3 * n);
   const restR = new Float32Array(4 * n);
   const tips = new Float32Array(3 * n).fill(Number.NaN);
   const take = (dst: Float32Array, o: number, v: unknown, count: number, joint: string): void => {
-    if (!Array.isArray(v) || v.length !== count || v.some((x) => typeof x !== 'number' || !Number.isFinite(x))) {
-      throw new MotionError('bad-number', `${count} finite numbers are needed.`, { joint });
-    }
-    dst.set(v as number[], o);
+    if (!isPoint(v, count)) throw new MotionError('bad-number', `${count} finite numbers are needed.`, { joint });
+    dst.set(v, o);
   };
   const names = joints.map((joint, j) => {
     if (typeof joint?.name !== 'string' || typeof joint.parent !== 'number')
@@ -53,26 +80,62 @@ export function rigFromJson(json: unknown): Rig {
       throw new MotionError(
         'bad-structure',
         `Its parent is ${joint.parent}; an earlier joint's number or −1 is needed.`,
-        {
-          joint: joint.name,
-        },
+        { joint: joint.name },
       );
     take(restT, 3 * j, joint.place, 3, joint.name);
     take(restR, 4 * j, joint.turn, 4, joint.name);
     if (joint.tip) take(tips, 3 * j, joint.tip, 3, joint.name);
     return joint.name;
   });
-  const rig: Rig = {
-    kind: 'skeleton',
-    names,
-    parents: Int16Array.from(joints, (j) => j.parent),
-    restT,
-    restR,
-    tips,
-    found: source.found ?? NORMAL_SPACE,
-  };
+  const parents = Int16Array.from(joints, (j) => j.parent);
+  const both = { names, parents, restT, restR, found: source.found ?? NORMAL_SPACE };
+  const rig: Rig =
+    source.kind === 'skeleton'
+      ? { kind: 'skeleton', ...both, tips }
+      : { kind: 'cutout', ...both, parts: partsFromJson((source as { parts?: unknown }).parts) };
   assertRig(rig);
   return rig;
+}
+
+/**
+ * Reads rigToJson's form of a skeleton.
+ * @throws MotionError as rigFromJson does, and 'bad-structure' for a cut-out
+ */
+export function skeletonFromJson(json: unknown): SkeletonRig {
+  const rig = rigFromJson(json);
+  if (rig.kind !== 'skeleton') throw new MotionError('bad-structure', 'A skeleton is needed here; this is a cut-out.');
+  return rig;
+}
+
+const isPoint = (v: unknown, count: number): v is number[] =>
+  Array.isArray(v) && v.length === count && v.every((x) => typeof x === 'number' && Number.isFinite(x));
+
+function partsFromJson(json: unknown): CutoutPart[] {
+  if (!Array.isArray(json)) throw new MotionError('bad-structure', 'A cut-out needs a list of parts.');
+  return json.map((value: Partial<PartJson> | null, i): CutoutPart => {
+    const where = typeof value?.name === 'string' ? `The part "${value.name}"` : `Part ${i + 1}`;
+    const { name, joint, pivot, attachments, drawings } = value ?? {};
+    if (
+      typeof name !== 'string' ||
+      typeof joint !== 'number' ||
+      !isPoint(pivot, 2) ||
+      !Array.isArray(attachments) ||
+      !attachments.every((a) => typeof a?.name === 'string' && isPoint(a.at, 2)) ||
+      !Array.isArray(drawings) ||
+      !drawings.every((d) => typeof d === 'string')
+    )
+      throw new MotionError(
+        'bad-structure',
+        `${where} needs a name, a joint, a pivot, attachment points and drawings that have labels.`,
+      );
+    return {
+      name,
+      joint,
+      pivot: [pivot[0]!, pivot[1]!],
+      attachments: attachments.map((a) => ({ name: a.name, at: [a.at[0]!, a.at[1]!] })),
+      drawings,
+    };
+  });
 }
 
 /**

@@ -8,12 +8,12 @@ import { PoseReader, transformMotion } from '../motion/motion';
 import { resample } from '../motion/timing';
 import { buildRig, posedRig, wander, withOddAxes } from '../test/bodies';
 import { strongestFour } from './figure';
-import { assertRig, type Rig, restPose, transformRig } from './rig';
-import { rigFromJson, rigIdentity, rigToJson } from './rig-json';
+import { assertRig, restPose, type SkeletonRig, transformRig } from './rig';
+import { rigFromJson, rigIdentity, rigToJson, skeletonFromJson } from './rig-json';
 
 const Z_UP = [0, 0, 0, 1];
 basisQuat(Z_UP, 0, [1, 0, 0], [0, 0, 1], [0, -1, 0]);
-const found = (rig: Rig, stated = false) => findSpace(rig, guessBodyMap(rig), restPose(rig), stated);
+const found = (rig: SkeletonRig, stated = false) => findSpace(rig, guessBodyMap(rig), restPose(rig), stated);
 
 describe('units, axes and facing', () => {
   const plain = buildRig();
@@ -88,7 +88,7 @@ describe('rest pose and lengths', () => {
 describe('rig as JSON', () => {
   const rig = posedRig(45, 1, true);
   test('comes back equal', () => {
-    const back = rigFromJson(JSON.parse(JSON.stringify(rigToJson(rig))));
+    const back = skeletonFromJson(JSON.parse(JSON.stringify(rigToJson(rig))));
     expect(back.names).toEqual(rig.names);
     back.restR.forEach((x, i) => {
       expect(x).toBeCloseTo(rig.restR[i]!, 6);

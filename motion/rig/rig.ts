@@ -15,21 +15,57 @@ export interface FoundSpace {
 export type Axis = '+X' | '-X' | '+Y' | '-Y' | '+Z' | '-Z';
 
 /**
- * A skeleton in its rest state. Joints stand in parent-first order; J is their number.
+ * What every rig is: joints in their rest state, each hanging from one before it. J is their number.
  * restT: 3 J numbers, joint origin in its parent's frame, metres.
  * restR: 4 J numbers, joint turn in its parent's frame, x y z w.
- * tips:  3 J numbers, end of a joint that has no child, in the joint's own frame, metres; NaN where the file gives none.
  */
-export interface Rig {
-  readonly kind: 'skeleton';
+export interface Joints {
   readonly names: readonly string[];
   /** Index of the parent joint, −1 for a root. Always smaller than the joint's own index. */
   readonly parents: Int16Array;
   readonly restT: Float32Array;
   readonly restR: Float32Array;
-  readonly tips: Float32Array;
   readonly found: FoundSpace;
 }
+
+/**
+ * A skeleton in its rest state.
+ * tips: 3 J numbers, end of a joint that has no child, in the joint's own frame, metres; NaN where the file gives none.
+ */
+export interface SkeletonRig extends Joints {
+  readonly kind: 'skeleton';
+  readonly tips: Float32Array;
+}
+
+/** A point of a part, metres in the part's own frame: x to the right and y up, as drawn. */
+export interface AttachmentPoint {
+  readonly name: string;
+  readonly at: readonly [x: number, y: number];
+}
+
+/** A piece of a cut-out figure: what is drawn, and where it is pinned. */
+export interface CutoutPart {
+  readonly name: string;
+  /** The joint it hangs on. Several parts may hang on one. */
+  readonly joint: number;
+  /** The point of the part that lies on its joint, metres from the lower left corner of its drawings. */
+  readonly pivot: readonly [x: number, y: number];
+  /** Where parts further out are fixed, from the pivot. */
+  readonly attachments: readonly AttachmentPoint[];
+  /** Labels of the drawings it can show, the first at rest. */
+  readonly drawings: readonly string[];
+}
+
+/**
+ * A cut-out figure at rest: joints in the plane z = 0, seen from +Z, that turn about Z alone.
+ * parts: as they lie on one another, the hindmost first.
+ */
+export interface CutoutRig extends Joints {
+  readonly kind: 'cutout';
+  readonly parts: readonly CutoutPart[];
+}
+
+export type Rig = SkeletonRig | CutoutRig;
 
 export const MAX_JOINTS = 4096;
 
@@ -42,7 +78,7 @@ export const NORMAL_SPACE: FoundSpace = {
 };
 
 /**
- * Checks the promises of a Rig; throws a MotionError naming the first joint that breaks one.
+ * Checks the promises of a Rig; throws a MotionError naming the first joint or part that breaks one.
  * @throws MotionError 'no-joints', 'too-large', 'wrong-count', 'bad-structure' or 'bad-number', with the joint
  */
 export function assertRig(rig: Rig): void {
@@ -53,7 +89,7 @@ export function assertRig(rig: Rig): void {
     rig.parents.length !== n ||
     rig.restT.length !== 3 * n ||
     rig.restR.length !== 4 * n ||
-    rig.tips.length !== 3 * n
+    (rig.kind === 'skeleton' && rig.tips.length !== 3 * n)
   ) {
     throw new MotionError('wrong-count', 'The rig holds tables of different lengths.');
   }
@@ -70,6 +106,30 @@ export function assertRig(rig: Rig): void {
     }
     if (!Number.isFinite(sum)) throw new MotionError('bad-number', 'The rest state is not a finite number.', { joint });
     if (Math.abs(turn - 1) > 0.01) throw new MotionError('bad-number', 'The rest turn is no unit turn.', { joint });
+  }
+  if (rig.kind === 'cutout') assertCutout(rig);
+}
+
+/** A cut-out lies in its plane to within this: metres, and the sine of half an angle. */
+const FLAT = 1e-6;
+
+function assertCutout(rig: CutoutRig): void {
+  rig.names.forEach((joint, j) => {
+    if (Math.abs(rig.restT[3 * j + 2]!) > FLAT || Math.hypot(rig.restR[4 * j]!, rig.restR[4 * j + 1]!) > FLAT)
+      throw new MotionError('bad-structure', 'A joint of a cut-out stands out of its plane.', { joint });
+  });
+  const known = new Set<string>();
+  for (const { name, joint, pivot, attachments, drawings } of rig.parts) {
+    if (known.has(name)) throw new MotionError('bad-structure', `Two parts are called "${name}".`);
+    known.add(name);
+    if (!(Number.isInteger(joint) && joint >= 0 && joint < rig.names.length))
+      throw new MotionError(
+        'bad-structure',
+        `The part "${name}" hangs on joint ${joint}, which the rig does not have.`,
+      );
+    if (![pivot, ...attachments.map((a) => a.at)].every((at) => at.length === 2 && at.every(Number.isFinite)))
+      throw new MotionError('bad-number', `A point of the part "${name}" is not two finite numbers.`);
+    if (drawings.length === 0) throw new MotionError('bad-structure', `The part "${name}" has no drawing.`);
   }
 }
 
@@ -112,14 +172,14 @@ export const newWorldPose = (jointCount: number): WorldPose => ({
 });
 
 /** World pose of a rig at rest. */
-export function restPose(rig: Rig): WorldPose {
+export function restPose(rig: Joints): WorldPose {
   const pose = newWorldPose(rig.names.length);
   composePose(rig.parents, rig.restR, rig.restT, pose.r, pose.p);
   return pose;
 }
 
 /** Child joints of every joint, in joint order. */
-export function childrenOf(rig: Pick<Rig, 'parents'>): number[][] {
+export function childrenOf(rig: Pick<Joints, 'parents'>): number[][] {
   const children: number[][] = Array.from({ length: rig.parents.length }, () => []);
   rig.parents.forEach((p, j) => {
     if (p >= 0) children[p]!.push(j);
@@ -128,7 +188,7 @@ export function childrenOf(rig: Pick<Rig, 'parents'>): number[][] {
 }
 
 /** World place of a joint's tip in a pose; undefined where the rig knows none. */
-export function tipOf(rig: Rig, pose: WorldPose, joint: number): [number, number, number] | undefined {
+export function tipOf(rig: SkeletonRig, pose: WorldPose, joint: number): [number, number, number] | undefined {
   if (Number.isNaN(rig.tips[3 * joint]!)) return undefined;
   const out: [number, number, number] = [0, 0, 0];
   rotate3(out, 0, pose.r, 4 * joint, rig.tips, 3 * joint);
@@ -136,7 +196,12 @@ export function tipOf(rig: Rig, pose: WorldPose, joint: number): [number, number
 }
 
 /** The same rig turned and scaled as a whole: every root is turned by q, every length multiplied. Pure. */
-export function transformRig(rig: Rig, q: readonly number[], scale: number, found: FoundSpace = rig.found): Rig {
+export function transformRig(
+  rig: SkeletonRig,
+  q: readonly number[],
+  scale: number,
+  found: FoundSpace = rig.found,
+): SkeletonRig {
   const restT = rig.restT.map((x) => x * scale);
   const restR = rig.restR.slice();
   rig.parents.forEach((p, j) => {

@@ -1,5 +1,5 @@
 import type { Figure } from './figure';
-import { type Rig, restPose, tipOf } from './rig';
+import { restPose, type SkeletonRig, tipOf } from './rig';
 import { type SkinEdges, sampleEdges } from './skin-edges';
 
 /** How thick a character's skin is about its joints, metres, a number a joint; 0 where no skin tells. */
@@ -27,7 +27,7 @@ const ENOUGH = 8;
 const ABOUT = 0.15;
 
 /** Measures a skin around the bones of its rig, in the rest pose. Needs no body map. */
-export function measureThickness(rig: Rig, figure: Figure): Thickness {
+export function measureThickness(rig: SkeletonRig, figure: Figure): Thickness {
   const n = rig.names.length;
   const pose = restPose(rig);
   const ends = endsOfBones(rig);
@@ -109,7 +109,7 @@ export const skinFromJson = (json: SkinJson): Thickness => ({
 });
 
 /** The joint at which each joint's bone ends: of its children the one that carries most; −1 for none. */
-function endsOfBones(rig: Rig): number[] {
+function endsOfBones(rig: SkeletonRig): number[] {
   const n = rig.names.length;
   const carried = new Array<number>(n).fill(1);
   for (let j = n - 1; j >= 0; j--) if (rig.parents[j]! >= 0) carried[rig.parents[j]!]! += carried[j]!;

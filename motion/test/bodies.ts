@@ -1,4 +1,4 @@
-import { guessBodyMap, type Motion, NORMAL_SPACE, type Party, type Rig } from '../index';
+import { guessBodyMap, type Motion, NORMAL_SPACE, type Party, type SkeletonRig } from '../index';
 import { axisAngleQuat, mulQuat, normalizeQuat } from '../math/quat';
 
 /** [name, parent, x, y, z (world at rest, metres)] */
@@ -36,7 +36,7 @@ const TIPS: Record<string, [number, number, number]> = {
   RightToe: [0, -0.02, 0.07],
 };
 
-export function buildRig(spec: Spec = PLAIN, rename: (name: string) => string = (n) => n): Rig {
+export function buildRig(spec: Spec = PLAIN, rename: (name: string) => string = (n) => n): SkeletonRig {
   const n = spec.length;
   const index = new Map(spec.map(([name], j) => [name, j]));
   const restT = new Float32Array(3 * n);
@@ -61,7 +61,7 @@ export function buildRig(spec: Spec = PLAIN, rename: (name: string) => string = 
 }
 
 /** The same body with arms hanging at an angle (90 is level) and, if wanted, joint frames turned anyhow. */
-export function posedRig(armDegrees: number, scale = 1, odd = false): Rig {
+export function posedRig(armDegrees: number, scale = 1, odd = false): SkeletonRig {
   const angle = ((90 - armDegrees) * Math.PI) / 180;
   const spec = PLAIN.map(([name, parent, x, y, z]) => {
     const arm = /^(Left|Right)(Arm|ForeArm|Hand)$/.test(name);
@@ -88,7 +88,7 @@ export function posedRig(armDegrees: number, scale = 1, odd = false): Rig {
 }
 
 /** Turns every joint's own frame without moving anything: what a rig with strange axes looks like. */
-export function withOddAxes(rig: Rig): Rig {
+export function withOddAxes(rig: SkeletonRig): SkeletonRig {
   const n = rig.names.length;
   const turns = Array.from({ length: n }, (_, j) => {
     const q = [Math.sin(j * 3.1), Math.cos(j * 1.7), Math.sin(j * 0.9 + 1), Math.cos(j * 2.3) + 0.1];
@@ -118,10 +118,10 @@ export function withOddAxes(rig: Rig): Rig {
   return { ...rig, restT, restR, tips };
 }
 
-export const party = (rig: Rig): Party => ({ rig, map: guessBodyMap(rig) });
+export const party = (rig: SkeletonRig): Party => ({ rig, map: guessBodyMap(rig) });
 
 /** Smooth motion of all joints and the hips, from a seed; the same for the same seed. */
-export function wander(rig: Rig, frames: number, seed = 1, fps = 60, size = 0.5): Motion {
+export function wander(rig: SkeletonRig, frames: number, seed = 1, fps = 60, size = 0.5): Motion {
   const n = rig.names.length;
   const rotations = new Float32Array(4 * n * frames);
   const places = new Float32Array(3 * frames);
@@ -151,7 +151,7 @@ export function wander(rig: Rig, frames: number, seed = 1, fps = 60, size = 0.5)
  * @param turn called for every frame with a way to set a joint's own turn by its name
  */
 export function standing(
-  rig: Rig,
+  rig: SkeletonRig,
   height: number,
   frames: number,
   turn: (frame: number, set: (name: string, q: readonly number[]) => void) => void,

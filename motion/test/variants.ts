@@ -1,11 +1,11 @@
-import { childrenOf, type Motion, PoseReader, type Rig, restPose } from '../index';
+import { childrenOf, type Motion, PoseReader, restPose, type SkeletonRig } from '../index';
 import { invMulQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { buildRig } from './bodies';
 
 // The plain body in other trees: joints of the same names are where they were in every frame, but hang from others.
 
 export interface Case {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly motion: Motion;
 }
 
@@ -80,7 +80,7 @@ function rebuild({ rig, motion }: Case, nodes: readonly Node[]): Case {
   };
 }
 
-const own = (rig: Rig): Node[] =>
+const own = (rig: SkeletonRig): Node[] =>
   rig.names.map((name, j) => ({ name, parent: rig.parents[j]! < 0 ? null : rig.names[rig.parents[j]!]! }));
 const still = (r: number[], p: number[]) => () => ({ r, p });
 
@@ -123,7 +123,7 @@ export const helperJoints = (c: Case): Case =>
 export const inPlace = ({ rig, motion }: Case): Case => ({ rig, motion: { ...motion, places: [] } });
 
 /** A four-legged body: trunk level, hind and fore legs down, neck and head ahead. */
-export function fourLegged(): Rig {
+export function fourLegged(): SkeletonRig {
   const at = (name: string, parent: string | null, x: number, y: number, z: number) => [name, parent, x, y, z] as const;
   return buildRig([
     at('Hips', null, 0, 0.6, -0.3),

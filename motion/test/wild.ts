@@ -1,4 +1,4 @@
-import type { Rig } from '../index';
+import type { SkeletonRig } from '../index';
 import { seeded } from '../math/random';
 import { buildRig, withOddAxes } from './bodies';
 
@@ -31,7 +31,7 @@ export interface WildTraits {
 
 export interface WildBody {
   readonly traits: WildTraits;
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   /** Slot → index of the joint that plays it. Spine joints of a chain are named from below. */
   readonly truth: ReadonlyMap<string, number>;
 }
@@ -327,6 +327,6 @@ export function wildBody(seed: number, asked: Partial<WildTraits> = {}): WildBod
   };
 }
 
-function sized(rig: Rig, by: number): Rig {
+function sized(rig: SkeletonRig, by: number): SkeletonRig {
   return { ...rig, restT: rig.restT.map((x) => x * by), tips: rig.tips.map((x) => x * by) };
 }

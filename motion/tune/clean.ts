@@ -3,7 +3,7 @@ import { lowPass } from '../math/low-pass';
 import { alignSigns, angleBetweenQuats, normalizeQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { mapTracks } from '../motion/tracks';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 
 /** A run of frames of one joint, both ends included. */
 export interface FrameSpan {
@@ -22,7 +22,7 @@ const SPIKE_MOVE = 0.03;
  * Finds spikes and flips: a joint that jumps away from one frame to the next by far more than it ever moves and is back
  * within a tenth of a second.
  */
-export function findSpikes(rig: Rig, motion: Motion): FrameSpan[] {
+export function findSpikes(rig: SkeletonRig, motion: Motion): FrameSpan[] {
   const n = rig.names.length;
   const frames = motion.frameCount;
   const longest = Math.max(1, Math.round(SPIKE_S * motion.fps));
@@ -60,7 +60,7 @@ export function findSpikes(rig: Rig, motion: Motion): FrameSpan[] {
 }
 
 /** Replaces spikes and flips by what lies between the frames around them. */
-export function despike(rig: Rig, motion: Motion): Motion {
+export function despike(rig: SkeletonRig, motion: Motion): Motion {
   return bridge(rig, motion, findSpikes(rig, motion));
 }
 
@@ -72,7 +72,7 @@ const GAP_FRAMES = 4;
  * not change at all, and after which it jumps to where it has got meanwhile. A pose that is held on purpose goes on from
  * where it was, so it is no gap; neither is stillness at the ends.
  */
-export function findGaps(rig: Rig, motion: Motion): FrameSpan[] {
+export function findGaps(rig: SkeletonRig, motion: Motion): FrameSpan[] {
   const n = rig.names.length;
   const frames = motion.frameCount;
   const spans: FrameSpan[] = [];
@@ -101,7 +101,11 @@ export function findGaps(rig: Rig, motion: Motion): FrameSpan[] {
 }
 
 /** Fills the gaps of a capture: on with the pace from before, in with the pace after. */
-export function fillGaps(rig: Rig, motion: Motion, spans: readonly FrameSpan[] = findGaps(rig, motion)): Motion {
+export function fillGaps(
+  rig: SkeletonRig,
+  motion: Motion,
+  spans: readonly FrameSpan[] = findGaps(rig, motion),
+): Motion {
   return bridge(rig, motion, spans);
 }
 
@@ -109,7 +113,7 @@ export function fillGaps(rig: Rig, motion: Motion, spans: readonly FrameSpan[] =
  * Replaces stretches by a cubic through the frames around them with their pace at both ends; where the pace would carry
  * farther than the distance to bridge, it is cut. At the ends of the motion the nearest good frame is held.
  */
-function bridge(rig: Rig, motion: Motion, spans: readonly FrameSpan[]): Motion {
+function bridge(rig: SkeletonRig, motion: Motion, spans: readonly FrameSpan[]): Motion {
   if (spans.length === 0) return motion;
   const n = rig.names.length;
   const frames = motion.frameCount;
@@ -190,7 +194,7 @@ function hermite(
  * @param cutoffHz what moves faster is damped; above 0, below half the frame rate
  * @throws MotionError 'bad-argument' for a cut-off outside its range
  */
-export function smooth(rig: Rig, motion: Motion, cutoffHz: number): Motion {
+export function smooth(rig: SkeletonRig, motion: Motion, cutoffHz: number): Motion {
   if (!(cutoffHz > 0 && cutoffHz < motion.fps / 2))
     throw new MotionError(
       'bad-argument',

@@ -1,12 +1,12 @@
 import { angleBetweenQuats } from '../math/quat';
 import type { Motion } from '../motion/motion';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 
 /** A motion whose last pose is its first one, travel aside, is smoothed around its seam. */
 const LOOP_ANGLE = 0.07;
 
 /** Whether the last pose is the first one again, roots aside (they may travel and turn). */
-export function comesRound(rig: Rig, motion: Motion): boolean {
+export function comesRound(rig: SkeletonRig, motion: Motion): boolean {
   const n = rig.names.length;
   if (motion.frameCount < 8) return false;
   const end = 4 * n * (motion.frameCount - 1);

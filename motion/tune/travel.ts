@@ -2,7 +2,7 @@ import type { Party } from '../body/party';
 import { rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
-import type { Rig } from '../rig/rig';
+import type { SkeletonRig } from '../rig/rig';
 import { travelJoint } from './common';
 import { comesRound, slowCourse } from './course';
 
@@ -58,7 +58,7 @@ export function inPlace(party: Party, motion: Motion): Motion {
 }
 
 export interface Rooted {
-  readonly rig: Rig;
+  readonly rig: SkeletonRig;
   readonly motion: Motion;
   /** Joint that carries the travel. */
   readonly root: number;
@@ -107,7 +107,7 @@ export function toRootJoint(party: Party, motion: Motion): Rooted {
 }
 
 /** A joint "root" at the origin in front of everything; every old root hangs from it. */
-export function withRoot(rig: Rig, motion: Motion): { rig: Rig; motion: Motion } {
+export function withRoot(rig: SkeletonRig, motion: Motion): { rig: SkeletonRig; motion: Motion } {
   const n = rig.names.length;
   const name = rig.names.includes('root') ? 'ground_root' : 'root';
   const grown = (values: Float32Array, head: number[]): Float32Array => Float32Array.from([...head, ...values]);

@@ -4,16 +4,16 @@ import {
   chainOf,
   childrenOf,
   jointOf,
-  type Rig,
   restPose,
-  rigFromJson,
+  type SkeletonRig,
   StripPoser,
+  skeletonFromJson,
 } from '@velvet-reel/motion';
 import type { RigAnswer } from '@/client/types';
 
 /** A rig made ready for drawing; kept for as long as its answer is. */
 export interface RigView {
-  rig: Rig;
+  rig: SkeletonRig;
   map: BodyMap;
   readonly poser: StripPoser;
   /** +1 left, −1 right, 0 neither, per joint. */
@@ -39,10 +39,10 @@ export interface Segment {
 /** By what a view is made of: an answer that only counts a new version of the same map has the same view. */
 const views = new WeakMap<RigAnswer['map']['slots'], RigView>();
 /** A rig with another map is still the same rig. */
-const rigs = new WeakMap<RigAnswer['rig'], Rig>();
+const rigs = new WeakMap<RigAnswer['rig'], SkeletonRig>();
 
-function ownRig(json: RigAnswer['rig']): Rig {
-  const rig = rigs.get(json) ?? rigFromJson(json);
+function ownRig(json: RigAnswer['rig']): SkeletonRig {
+  const rig = rigs.get(json) ?? skeletonFromJson(json);
   rigs.set(json, rig);
   return rig;
 }
@@ -79,7 +79,7 @@ function farthest(p: ArrayLike<number>, from: number, axis: number): number {
 }
 
 /** Left and right by slot; joints without one go with the joint above them. */
-function sides(rig: Rig, map: BodyMap): Int8Array {
+function sides(rig: SkeletonRig, map: BodyMap): Int8Array {
   const out = new Int8Array(rig.names.length);
   const own = new Map<number, number>();
   for (const [slot, entry] of Object.entries(map.slots)) {
@@ -91,7 +91,7 @@ function sides(rig: Rig, map: BodyMap): Int8Array {
   return out;
 }
 
-function segments(rig: Rig, map: BodyMap): Segment[] {
+function segments(rig: SkeletonRig, map: BodyMap): Segment[] {
   const length = (j: number): number => Math.hypot(rig.restT[3 * j]!, rig.restT[3 * j + 1]!, rig.restT[3 * j + 2]!);
   const out: Segment[] = [];
   const hips = jointOf(map, 'hips');
@@ -157,7 +157,7 @@ function segments(rig: Rig, map: BodyMap): Segment[] {
 }
 
 /** A rig that is no body: every bone as a thin limb. */
-function bare(rig: Rig): Segment[] {
+function bare(rig: SkeletonRig): Segment[] {
   return childrenOf(rig).flatMap((kids, a) =>
     kids.map((b): Segment => ({ a, b, ra: 0.015, rb: 0.012, side: 0, kind: 'limb' })),
   );

@@ -1,9 +1,9 @@
 // Skeletons as the server answers them, made from bodies of the core's own tests.
-import { bodyMapToJson, type Rig, rigToJson } from '@velvet-reel/motion';
+import { bodyMapToJson, rigToJson, type SkeletonRig } from '@velvet-reel/motion';
 import { party, posedRig } from '../../motion/test/bodies';
 import type { RigAnswer } from '../client/types';
 
-export function rigAnswer(more: Partial<RigAnswer> = {}, rig: Rig = posedRig(90)): RigAnswer {
+export function rigAnswer(more: Partial<RigAnswer> = {}, rig: SkeletonRig = posedRig(90)): RigAnswer {
   const { map } = party(rig);
   return {
     id: 'rig1',

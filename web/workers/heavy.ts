@@ -33,10 +33,10 @@ import {
   restKind,
   restMotion,
   restPose,
-  rigFromJson,
   rigIdentity,
   rigToJson,
   type SkinJson,
+  skeletonFromJson,
   sketchFit,
   sketchToBytes,
   skinToJson,
@@ -150,7 +150,7 @@ export interface RespaceOrder {
 export function respace(order: RespaceOrder): Promise<Outcome<ReadFile>> {
   return guarded(async () => {
     const q = SPACE_TURNS[order.turn];
-    const before = rigFromJson(order.rig);
+    const before = skeletonFromJson(order.rig);
     const found = {
       ...before.found,
       unitScale: before.found.unitScale * order.scale,
@@ -260,7 +260,7 @@ export interface ExportOrder {
 
 export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
   return guarded(async () => {
-    const rig = rigFromJson(order.onto?.target.rig ?? order.rig);
+    const rig = skeletonFromJson(order.onto?.target.rig ?? order.rig);
     const whole = order.onto ? solveOrder(order.onto).motion : order.packed ? unpackMotion(order.packed) : undefined;
     const motion = whole && order.fps ? resample(rig, whole, order.fps) : whole;
     const text = (s: string): Uint8Array => new TextEncoder().encode(s);
@@ -291,6 +291,6 @@ export function exportCharacter({
   return guarded(async () => {
     const figure = glb ? (await readGltf(glb)).figure : undefined;
     const named = clips.map(({ name, packed }) => ({ name, motion: unpackMotion(packed) }));
-    return writeGlb({ rig: rigFromJson(json), figure, clips: named, keyTolerance: keyTolerance ?? undefined });
+    return writeGlb({ rig: skeletonFromJson(json), figure, clips: named, keyTolerance: keyTolerance ?? undefined });
   });
 }

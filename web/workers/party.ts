@@ -6,8 +6,8 @@ import {
   poseOfTurns,
   type RigJson,
   radiiOf,
-  rigFromJson,
   type SkinJson,
+  skeletonFromJson,
   skinFromJson,
   skinnedJoints,
 } from '@velvet-reel/motion';
@@ -30,7 +30,7 @@ export interface PartyJson {
 
 /** Rebuilds one side of a retarget. Used in server threads and in the browser's worker. */
 export function partyFromJson(json: PartyJson): Fitter {
-  const rig = rigFromJson(json.rig);
+  const rig = skeletonFromJson(json.rig);
   const n = rig.names.length;
   const pose =
     json.match?.turns.length === 4 * n

@@ -25,9 +25,9 @@ import {
   regionsOf,
   restPose,
   retarget,
-  rigFromJson,
   type Side,
   scoreFit,
+  skeletonFromJson,
   sketchFit,
   soleTracks,
   straightenAll,
@@ -201,7 +201,7 @@ const solver = {
 
   /** A frame of a motion on its own rig, as a pose for matching. */
   async frameTurns(motionHash: string, json: PartyJson, frame: number): Promise<number[]> {
-    return turnsOfFrame(rigFromJson(json.rig), await loadMotion(motionHash), frame);
+    return turnsOfFrame(skeletonFromJson(json.rig), await loadMotion(motionHash), frame);
   },
 
   /** What keeping some parts of a stretch keeps and what it loses. */

@@ -1,7 +1,7 @@
 'use client';
 
 import { type Query, useQueryClient } from '@tanstack/react-query';
-import { bodyMapFromJson, bodyMapToJson, fillSide, rigFromJson, type Side, slotLabel } from '@velvet-reel/motion';
+import { bodyMapFromJson, bodyMapToJson, fillSide, type Side, skeletonFromJson, slotLabel } from '@velvet-reel/motion';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
@@ -106,7 +106,7 @@ export function useMap(followed: () => Promise<void>): MapEditor {
           return slots;
         }),
       fill: (rig, from) => {
-        const own = rigFromJson(rig.rig);
+        const own = skeletonFromJson(rig.rig);
         const { filled, missing } = fillSide(own, bodyMapFromJson(rig.map, own), from);
         if (filled.length === 0 && missing.length === 0) {
           toast('Nothing to fill: the other side is settled already.');

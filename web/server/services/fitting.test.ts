@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm';
-import { importFile, restPose, rigFromJson, unpackMotion, writeGlb } from '../../../motion/index';
+import { importFile, restPose, skeletonFromJson, unpackMotion, writeGlb } from '../../../motion/index';
 import { posedRig } from '../../../motion/test/bodies';
 import { measureSkin, readFile } from '../../workers/heavy';
 import { partyFromJson } from '../../workers/party';
@@ -114,7 +114,7 @@ describe('kept fittings and what changed since', () => {
     await saveRigSetting(
       db,
       rig.id,
-      { match: { turns: rigFromJson(rig.rig).names.flatMap(() => [0, 0, 0, 1]), how: 'by hand' } },
+      { match: { turns: skeletonFromJson(rig.rig).names.flatMap(() => [0, 0, 0, 1]), how: 'by hand' } },
       back.mapVersion,
       world.personId,
     );
@@ -233,7 +233,7 @@ describe('the skin of a character', () => {
     if (!('ok' in read)) throw new Error(read.refused.message);
     const { cast } = (await takeIn(db, read.ok, { fileName: 'skin.glb', bytes: 1 }, world.personId)).result;
     const rig = await castRig(db, cast[0]!.id);
-    const shin = rigFromJson(rig.rig).names.indexOf('LeftLeg');
+    const shin = skeletonFromJson(rig.rig).names.indexOf('LeftLeg');
     expect(rig.skin!.around[shin]).toBeCloseTo(0.07, 2);
     expect(partyFromJson(rig).radii!.kneeL).toBeCloseTo(0.08, 1);
     const copy = await copyCast(db, world.person, cast[0]!.id, 'With a skin, too');
@@ -331,7 +331,7 @@ describe('a character that was read wrongly', () => {
     const id = await lying();
     const { rigId } = await getCast(db, id);
     const ahead = async (): Promise<number[]> => {
-      const rig = rigFromJson((await castRig(db, id)).rig);
+      const rig = skeletonFromJson((await castRig(db, id)).rig);
       const pose = restPose(rig);
       const [foot, toe] = ['LeftFoot', 'LeftToe'].map((n) => rig.names.indexOf(n)) as [number, number];
       return [0, 1, 2].map((k) => pose.p[3 * toe + k]! - pose.p[3 * foot + k]!);

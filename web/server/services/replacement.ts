@@ -1,4 +1,4 @@
-import { bodyMapFromJson, borrowTurns, compareRigs, type RigDifferences, rigFromJson } from '@velvet-reel/motion';
+import { bodyMapFromJson, borrowTurns, compareRigs, type RigDifferences, skeletonFromJson } from '@velvet-reel/motion';
 import { count, eq } from 'drizzle-orm';
 import type { ReadFile, SpaceTurn } from '../../workers/heavy';
 import type { Person } from '../auth/person';
@@ -34,7 +34,7 @@ export async function weighReplacement(db: Queries, castId: string, read: ReadFi
     e.joint === null ? [] : [{ slot, joint: e.joint }],
   );
   return {
-    differences: compareRigs(rigFromJson(known.rig), rigFromJson(read.rig)),
+    differences: compareRigs(skeletonFromJson(known.rig), skeletonFromJson(read.rig)),
     slotsKept: filled.filter((s) => names.has(s.joint)).length,
     slotsLost: filled.filter((s) => !names.has(s.joint)),
     setsCut: known.sets.filter((s) => s.joints.some((j) => !names.has(j))).map((s) => s.name),
@@ -99,7 +99,7 @@ export async function respaceCast(
 }
 
 function carriedOver(old: RigAnswer, read: ReadFile): Partial<typeof bodyMaps.$inferInsert> {
-  const rig = rigFromJson(read.rig);
+  const rig = skeletonFromJson(read.rig);
   const names = new Set(rig.names);
   const slots = { ...read.map.slots };
   const taken = new Set<string>();
@@ -118,7 +118,7 @@ function carriedOver(old: RigAnswer, read: ReadFile): Partial<typeof bodyMaps.$i
   return {
     map,
     match: old.match
-      ? { turns: borrowTurns(rig, rigFromJson(old.rig), old.match.turns).turns, how: old.match.how }
+      ? { turns: borrowTurns(rig, skeletonFromJson(old.rig), old.match.turns).turns, how: old.match.how }
       : null,
     limits: old.limits,
     pairs: old.pairs?.filter((p) => p.every((j) => names.has(j))) ?? null,

@@ -3,8 +3,8 @@ import {
   bodyMapFromJson,
   bodyMapToJson,
   type Limits,
-  type Rig,
-  rigFromJson,
+  type SkeletonRig,
+  skeletonFromJson,
 } from '@velvet-reel/motion';
 import { and, eq } from 'drizzle-orm';
 import type { ReadFile } from '../../workers/heavy';
@@ -78,7 +78,7 @@ export async function saveMap(
   personId: string,
 ): Promise<{ map: BodyMapJson; mapVersion: number }> {
   const known = await getRig(db, rigId);
-  const rig = rigFromJson(known.rig);
+  const rig = skeletonFromJson(known.rig);
   const clean = bodyMapToJson({ ...bodyMapFromJson(map, rig), warnings: known.map.warnings }, rig);
   await write(db, rigId, version, personId, { map: clean }, 'Changed a body map');
   return { map: clean, mapVersion: version + 1 };
@@ -122,7 +122,7 @@ export async function saveRigSetting(
   personId: string,
 ): Promise<RigAnswer> {
   const known = await getRig(db, rigId);
-  const rig = rigFromJson(known.rig);
+  const rig = skeletonFromJson(known.rig);
   checkSetting(rig, setting);
   const names = Object.keys(setting).filter((k) => setting[k as keyof RigSetting] !== undefined);
   if (names.length === 0)
@@ -144,7 +144,7 @@ const WHAT: Readonly<Record<keyof RigSetting, string>> = {
   sets: 'the joint sets',
 };
 
-function checkSetting(rig: Rig, { match, pairs, sets }: RigSetting): void {
+function checkSetting(rig: SkeletonRig, { match, pairs, sets }: RigSetting): void {
   if (match) {
     if (match.turns.length !== 4 * rig.names.length)
       throw new Refusal(400, 'invalid', `match: ${4 * rig.names.length} numbers are due, four a joint`);

@@ -8,6 +8,7 @@ export type MotionErrorCode =
   | 'wrong-count'
   | 'too-large'
   | 'no-joints'
+  | 'no-mesh'
   | 'no-motion'
   | 'unsupported'
   | 'bad-argument'

@@ -50,7 +50,7 @@ export { readAsf } from './formats/asf-read';
 export { readBvh } from './formats/bvh-read';
 export { writeBvh } from './formats/bvh-write';
 export { type CsvOptions, writeCsv } from './formats/csv-write';
-export { type NamedMotion, readGltf } from './formats/gltf-read';
+export { type NamedMotion, readGltf, readGltfModel } from './formats/gltf-read';
 export { type GlbContent, writeGlb } from './formats/gltf-write';
 export {
   type Format,

@@ -5,10 +5,10 @@ import { MotionError } from '../errors';
 import { composeMat, decomposeMat, identityMat, invertMat, type Mat4, mulMat } from '../math/mat4';
 import { invMulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import type { Motion } from '../motion/motion';
-import type { Figure } from '../rig/figure';
+import type { Figure, Model } from '../rig/figure';
 import { MAX_JOINTS, NORMAL_SPACE, type SkeletonRig } from '../rig/rig';
 import { readClips } from './gltf-clips';
-import { readFigure } from './gltf-figure';
+import { readFigure, readModel } from './gltf-figure';
 import { openGltf } from './gltf-guard';
 
 export interface NamedMotion {
@@ -45,18 +45,8 @@ export interface RigNodes {
  * Throws MotionError only.
  */
 export async function readGltf(bytes: Uint8Array): Promise<GltfFile> {
-  const { json, binary } = openGltf(bytes);
-  const warnings: string[] = [];
-  let document: Document;
-  try {
-    const io = new WebIO();
-    const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
-    if (binary) resources['@glb.bin'] = binary.slice();
-    document = await io.readJSON({ json: json as never, resources });
-  } catch (error) {
-    throw new MotionError('bad-structure', `The glTF could not be read: ${(error as Error).message.slice(0, 160)}`);
-  }
-  try {
+  return inDocument(bytes, (document, json) => {
+    const warnings: string[] = [];
     const rigNodes = chooseNodes(document, warnings);
     const rig = buildRig(rigNodes, warnings);
     const clips = readClips(document, rigNodes, rig, warnings);
@@ -68,6 +58,39 @@ export async function readGltf(bytes: Uint8Array): Promise<GltfFile> {
       if (joint !== undefined) told.set(slot, rig.names[joint]!);
     }
     return { rig, clips, figure, told, warnings };
+  });
+}
+
+/**
+ * Reads the meshes of GLB or self-contained glTF without any skeleton: a body that has none yet, or a prop. They stand as in
+ * the file's world at rest, in its own units and axes.
+ * @throws MotionError 'no-mesh' where there is none, or what makes the file unreadable
+ */
+export async function readGltfModel(bytes: Uint8Array): Promise<Model> {
+  return inDocument(bytes, (document) => {
+    const model = readModel(document);
+    if (model.meshes.length === 0) throw new MotionError('no-mesh', 'The file holds no mesh.');
+    return model;
+  });
+}
+
+/** Opens a glTF and reads something from it; whatever goes wrong comes out as a MotionError. */
+async function inDocument<T>(
+  bytes: Uint8Array,
+  read: (document: Document, json: ReturnType<typeof openGltf>['json']) => T,
+): Promise<T> {
+  const { json, binary } = openGltf(bytes);
+  let document: Document;
+  try {
+    const io = new WebIO();
+    const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
+    if (binary) resources['@glb.bin'] = binary.slice();
+    document = await io.readJSON({ json: json as never, resources });
+  } catch (error) {
+    throw new MotionError('bad-structure', `The glTF could not be read: ${(error as Error).message.slice(0, 160)}`);
+  }
+  try {
+    return read(document, json);
   } catch (error) {
     if (error instanceof MotionError) throw error;
     throw new MotionError(

@@ -7,7 +7,7 @@ import type { Motion } from '../motion/motion';
 import { type Figure, weightDeviation } from '../rig/figure';
 import { restPose } from '../rig/rig';
 import { posedRig, wander } from '../test/bodies';
-import { readGltf } from './gltf-read';
+import { readGltf, readGltfModel } from './gltf-read';
 import { writeGlb } from './gltf-write';
 import { importFile } from './import';
 
@@ -266,5 +266,52 @@ describe('reading glTF', () => {
       /although its name ends in .glb/,
     );
     await expect(importFile(new Uint8Array(0), 'walk.bvh')).rejects.toBeInstanceOf(MotionError);
+  });
+
+  describe('meshes without a skeleton', () => {
+    /** A box-like scrap under a node that is moved, turned and scaled. */
+    const prop = async (mode: 4 | 1 = 4): Promise<Uint8Array> => {
+      const document = new Document();
+      const buffer = document.createBuffer();
+      const primitive = document
+        .createPrimitive()
+        .setMode(mode)
+        .setAttribute(
+          'POSITION',
+          document
+            .createAccessor()
+            .setType('VEC3')
+            .setArray(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0))
+            .setBuffer(buffer),
+        );
+      const mesh = document.createMesh('bell').addPrimitive(primitive);
+      const holder = document.createNode('holder').setTranslation([0, 2, 0]).setScale([2, 2, 2]);
+      const half = Math.SQRT1_2;
+      holder.addChild(document.createNode('inner').setRotation([0, 0, half, half]).setMesh(mesh));
+      document.createScene().addChild(holder);
+      return new WebIO().writeBinary(document);
+    };
+
+    test('stand where the file shows them', async () => {
+      const { meshes, materials } = await readGltfModel(await prop());
+      expect(meshes.map((m) => m.name)).toEqual(['bell']);
+      expect(materials).toHaveLength(1);
+      expect([...meshes[0]!.positions].map((x) => Number(x.toFixed(5)) + 0)).toEqual([0, 2, 0, 0, 4, 0, -2, 2, 0]);
+      expect('joints' in meshes[0]!).toBe(false);
+    });
+
+    test('a character’s mesh is the same with its skeleton and without', async () => {
+      const bytes = await writeGlb({ rig, figure: figureOf(), clips: [] });
+      const { figure } = await readGltf(bytes);
+      const { meshes } = await readGltfModel(bytes);
+      expect(meshes[0]!.positions.length).toBe(figure!.meshes[0]!.positions.length);
+      meshes[0]!.positions.forEach((x, i) => {
+        expect(x).toBeCloseTo(figure!.meshes[0]!.positions[i]!, 5);
+      });
+    });
+
+    test('lines alone are no mesh', async () => {
+      await expect(readGltfModel(await prop(1))).rejects.toThrow('holds no mesh');
+    });
   });
 });

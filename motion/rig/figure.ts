@@ -22,28 +22,38 @@ export interface FaceShape {
 }
 
 /**
- * One mesh of a character, V vertices, standing in the rig's rest pose in the world (metres, Y up, facing +Z).
- * positions, normals: 3 V. uvs: 2 V. colors: 4 V linear. joints: 4 V rig joints. weights: 4 V, each four sum to 1.
+ * A surface of V vertices that stands still, in the world (metres, Y up unless said otherwise).
+ * positions, normals: 3 V. uvs: 2 V. colors: 4 V linear.
  */
-export interface FigureMesh {
+export interface Mesh {
   readonly name: string;
   readonly positions: Float32Array;
   readonly normals: Float32Array | undefined;
   readonly uvs: Float32Array | undefined;
   readonly colors: Float32Array | undefined;
-  readonly joints: Uint16Array;
-  readonly weights: Float32Array;
   readonly indices: Uint32Array;
   readonly material: number;
   readonly shapes: readonly FaceShape[];
 }
 
-/** The visible body of a character. */
-export interface Figure {
-  readonly meshes: readonly FigureMesh[];
+/** What ties a mesh to joints. joints: 4 V rig joints. weights: 4 V, each four sum to 1. */
+export interface Skin {
+  readonly joints: Uint16Array;
+  readonly weights: Float32Array;
+}
+
+/** One mesh of a character, standing in the rig's rest pose, facing +Z. */
+export interface FigureMesh extends Mesh, Skin {}
+
+/** Meshes with what they are made of: a body that has no skeleton yet, a prop. */
+export interface Model<M extends Mesh = Mesh> {
+  readonly meshes: readonly M[];
   readonly materials: readonly FigureMaterial[];
   readonly images: readonly FigureImage[];
 }
+
+/** The visible body of a character. */
+export type Figure = Model<FigureMesh>;
 
 /** Largest departure of any vertex's weights from a sum of 1; an oracle for tests and reports. */
 export function weightDeviation(figure: Figure): number {

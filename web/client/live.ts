@@ -45,7 +45,7 @@ const SHOWS_IN: Record<string, string[]> = {
   tag: ['tags', 'items', 'activity', 'completions'],
   cast: ['me', 'cast', 'cast-rig', 'cast-fittings', 'freshness', 'counts', 'activity', 'completions'],
   rig: ['rig', 'cast-rig', 'cast', 'cast-fittings', 'freshness', 'activity'],
-  fitting: ['fitting-document', 'activity'],
+  fitting: ['document', 'activity'],
   profile: ['profiles', 'activity'],
   destination: ['destinations', 'activity'],
   person: ['people', 'activity', 'me'],

@@ -5,6 +5,7 @@ import { NuqsAdapter } from 'nuqs/adapters/next/app';
 import { Tooltip } from 'radix-ui';
 import { type ReactNode, useState } from 'react';
 import { Toaster } from 'sonner';
+import { DocumentsProvider } from '@/documents/use-document';
 import { ApiError } from './api';
 import { SessionGate } from './session';
 
@@ -24,7 +25,9 @@ export function Providers({ children }: { children: ReactNode }) {
     <QueryClientProvider client={client}>
       <NuqsAdapter>
         <Tooltip.Provider delayDuration={350}>
-          <SessionGate>{children}</SessionGate>
+          <SessionGate>
+            <DocumentsProvider>{children}</DocumentsProvider>
+          </SessionGate>
           <Toaster
             position="bottom-right"
             offset={{ bottom: 84, right: 20 }}

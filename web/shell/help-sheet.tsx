@@ -9,6 +9,7 @@ const GROUPS: [string, [string, string][]][] = [
       ['Ctrl K', 'find or do anything'],
       ['Alt 1 … 4', 'Library, Cast, Fitting, Intake'],
       ['Ctrl Z', 'undo the last change'],
+      ['Ctrl Shift Z', 'do it again'],
       ['?', 'this sheet'],
     ],
   ],

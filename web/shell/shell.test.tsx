@@ -18,7 +18,7 @@ const LIST = { items: [item({ id: 'haul', name: 'Tarred rope haul', tags: ['rope
 
 function Editor() {
   const edit = useEdit();
-  const undo = useUndoLast();
+  const { undo, redo } = useUndoLast();
   return (
     <>
       <button
@@ -31,6 +31,9 @@ function Editor() {
       </button>
       <button type="button" onClick={() => void undo()}>
         undo
+      </button>
+      <button type="button" onClick={() => void redo()}>
+        redo
       </button>
       <ConflictDialog />
     </>
@@ -47,6 +50,30 @@ test('an edit is a step that is taken back by its group', async () => {
   expect(await told('Undone: Renamed to Rope')).toBeInTheDocument();
   expect(server.to('POST', '/api/v1/history/g7/undo')).toHaveLength(1);
   expect(useUndo.getState().steps).toHaveLength(0);
+  // taking back what took it back does it again
+  server.answer({ 'POST /api/v1/history/g8/undo': { group: 'g9' }, 'POST /api/v1/history/g9/undo': { group: 'g10' } });
+  await user.click(screen.getByText('redo'));
+  expect(await told('Done again: Renamed to Rope')).toBeInTheDocument();
+  await user.click(screen.getByText('undo'));
+  await waitFor(() => expect(server.to('POST', '/api/v1/history/g9/undo')).toHaveLength(1));
+});
+
+test('two quick presses take back two steps in order; something new leaves nothing to do again', async () => {
+  const done: string[] = [];
+  const { user } = stand(<Editor />);
+  for (const label of ['first', 'second', 'third'])
+    act(() =>
+      useUndo.getState().push({ label, undo: async () => void done.push(`-${label}`), redo: () => done.push(label) }),
+    );
+  await act(async () => {
+    screen.getByText('undo').click();
+    screen.getByText('undo').click();
+  });
+  await waitFor(() => expect(done).toEqual(['-third', '-second']));
+  await user.click(screen.getByText('redo'));
+  await waitFor(() => expect(done).toEqual(['-third', '-second', 'second']));
+  act(() => useUndo.getState().push({ label: 'new', undo: () => undefined }));
+  expect(useUndo.getState().undone).toEqual([]);
 });
 
 test('an edit that changed nothing is no step, and what cannot be undone says why', async () => {
@@ -62,6 +89,8 @@ test('an edit that changed nothing is no step, and what cannot be undone says wh
   await waitFor(() => expect(useUndo.getState().steps).toHaveLength(1));
   await user.click(screen.getByText('undo'));
   expect(await told('That could not be undone: Bram changed it since.')).toBeInTheDocument();
+  // and stays a step that can be tried again
+  expect(useUndo.getState().steps.map((s) => s.label)).toEqual(['Renamed to Rope']);
 });
 
 test('a refused edit is told and makes no step', async () => {
@@ -117,7 +146,8 @@ test('a conflict that is closed writes nothing', async () => {
 test('the tray names the performer, holds what was picked up, and offers the last step', async () => {
   act(() => useHand.setState({ items: [{ id: 'haul', name: 'Tarred rope haul', about: 'clip, 3.5 s' }] }));
   const undo = jest.fn(async () => undefined);
-  const { user } = stand(<Tray onUndo={undo} />, {
+  const redo = jest.fn(async () => undefined);
+  const { user } = stand(<Tray onUndo={undo} onRedo={redo} />, {
     me: { performerId: 'winch' },
     answers: {
       'GET /api/v1/cast': [member(), member({ id: 'pip', name: 'Pip', heightM: 0.9 })],
@@ -130,6 +160,10 @@ test('the tray names the performer, holds what was picked up, and offers the las
   expect(screen.getByText('Renamed to Rope')).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: /Undo/ }));
   expect(undo).toHaveBeenCalledTimes(1);
+  expect(screen.getByRole('button', { name: /Redo/ })).toBeDisabled();
+  act(() => useUndo.setState({ undone: [{ label: 'Renamed to Rope', undo: () => undefined }] }));
+  await user.click(screen.getByRole('button', { name: /Redo/ }));
+  expect(redo).toHaveBeenCalledTimes(1);
   await user.click(screen.getByRole('button', { name: 'Put Tarred rope haul down' }));
   expect(screen.queryByText('Tarred rope haul')).toBeNull();
   await user.click(screen.getByText('performer'));
@@ -138,7 +172,9 @@ test('the tray names the performer, holds what was picked up, and offers the las
 });
 
 test('an empty cast says where characters come from', async () => {
-  const { user } = stand(<Tray onUndo={async () => undefined} />, { answers: { 'GET /api/v1/cast': [] } });
+  const { user } = stand(<Tray onUndo={async () => undefined} onRedo={async () => undefined} />, {
+    answers: { 'GET /api/v1/cast': [] },
+  });
   await user.click(await screen.findByText('Nobody yet'));
   expect(await screen.findByText(/Bring a character in at Intake/)).toBeInTheDocument();
 });

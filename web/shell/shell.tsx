@@ -27,12 +27,13 @@ export function Shell({ children }: { children: ReactNode }) {
   const router = useRouter();
   const [finding, setFinding] = useState(false);
   const [help, setHelp] = useState(false);
-  const undoLast = useUndoLast();
+  const { undo, redo } = useUndoLast();
   useLiveConnection();
   const connected = useLive((s) => s.connected);
   useHotkeys('mod+k', () => setFinding(true), { preventDefault: true, enableOnFormTags: true });
   useHotkeys('shift+slash', () => setHelp(true));
-  useHotkeys('mod+z', () => void undoLast(), { preventDefault: true });
+  useHotkeys('mod+z', () => void undo(), { preventDefault: true });
+  useHotkeys('mod+shift+z, mod+y', () => void redo(), { preventDefault: true });
   PLACES.forEach((p, i) => {
     // biome-ignore lint/correctness/useHookAtTopLevel: the list never changes its length
     useHotkeys(`alt+${i + 1}`, () => router.push(p.href), { preventDefault: true, enableOnFormTags: true });
@@ -78,7 +79,7 @@ export function Shell({ children }: { children: ReactNode }) {
         <AccountMenu onHelp={() => setHelp(true)} />
       </header>
       <main className="min-h-0 flex-1">{children}</main>
-      <Tray onUndo={undoLast} />
+      <Tray onUndo={undo} onRedo={redo} />
       <Palette open={finding} onOpenChange={setFinding} />
       <ConflictDialog />
       <HelpSheet open={help} onOpenChange={setHelp} />

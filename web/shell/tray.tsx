@@ -1,6 +1,6 @@
 'use client';
 
-import { Undo2, X } from 'lucide-react';
+import { Redo2, Undo2, X } from 'lucide-react';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useHand } from '@/client/hand';
@@ -12,12 +12,13 @@ import { Button } from '@/ui/button';
 import { Hint } from '@/ui/hint';
 
 /** Along the bottom: the performer, what has been picked up, and undo. */
-export function Tray({ onUndo }: { onUndo: () => Promise<void> }) {
+export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: () => Promise<void> }) {
   const { member, rig } = usePerformer();
   const cast = useCast();
   const choose = useChoosePerformer();
   const { items, putDown } = useHand();
   const last = useUndo((s) => s.steps.at(-1));
+  const next = useUndo((s) => s.undone.at(-1));
   return (
     <footer className="flex h-16 shrink-0 items-center gap-2.5 border-t border-line bg-panel px-4">
       <span className="text-muted">On hand</span>
@@ -82,6 +83,14 @@ export function Tray({ onUndo }: { onUndo: () => Promise<void> }) {
           keys="Ctrl Z"
         >
           <Undo2 size={14} /> Undo
+        </Button>
+        <Button
+          onClick={() => void onRedo()}
+          disabled={!next}
+          hint={next ? `Do again: ${next.label}` : 'Nothing to do again'}
+          keys="Ctrl Shift Z"
+        >
+          <Redo2 size={14} /> Redo
         </Button>
       </div>
     </footer>

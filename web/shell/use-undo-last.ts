@@ -2,22 +2,26 @@
 
 import { useCallback } from 'react';
 import { toast } from 'sonner';
-import { useRefresh } from '@/client/queries';
-import { useUndo } from '@/client/undo';
+import { undoGroup, useRefresh } from '@/client/queries';
+import { redoStep, type Step, undoStep } from '@/client/undo';
 
-/** Takes the newest change back and says which one it was. */
-export function useUndoLast(): () => Promise<void> {
-  const pop = useUndo((s) => s.pop);
+/** Takes the newest change back, or does again what was taken back last, and says which one it was. */
+export function useUndoLast(): { undo: () => Promise<void>; redo: () => Promise<void> } {
   const refresh = useRefresh();
-  return useCallback(async () => {
-    const step = pop();
-    if (!step) return;
-    try {
-      await step.undo();
-      toast(`Undone: ${step.label}`);
-    } catch (error) {
-      toast.error(`That could not be undone: ${(error as Error).message}`);
-    }
-    refresh();
-  }, [pop, refresh]);
+  const go = useCallback(
+    async (run: typeof undoStep, done: string, failed: string): Promise<void> => {
+      let step: Step | undefined;
+      try {
+        step = await run(undoGroup);
+        if (step) toast(`${done}: ${step.label}`);
+      } catch (error) {
+        toast.error(`${failed}: ${(error as Error).message}`);
+      }
+      refresh();
+    },
+    [refresh],
+  );
+  const undo = useCallback(() => go(undoStep, 'Undone', 'That could not be undone'), [go]);
+  const redo = useCallback(() => go(redoStep, 'Done again', 'That could not be done again'), [go]);
+  return { undo, redo };
 }

@@ -13,6 +13,7 @@ import type { ReactNode } from 'react';
 import { Toaster } from 'sonner';
 import type { Me } from '../client/session';
 import { useUndo } from '../client/undo';
+import { DocumentsProvider } from '../documents/use-document';
 
 export interface Sent {
   method: string;
@@ -148,7 +149,7 @@ export function stand(
   }: { answers?: Record<string, Answer>; me?: Partial<Me>; address?: string } = {},
 ): Stood {
   cleanup();
-  useUndo.setState({ steps: [] });
+  useUndo.setState({ steps: [], undone: [] });
   const server = new FakeServer(answers);
   const client = new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: 10_000 } } });
   client.setQueryData(['me'], { me: { ...ME, ...me } });
@@ -167,7 +168,7 @@ export function stand(
               }}
             >
               <Tooltip.Provider>
-                {what}
+                <DocumentsProvider>{what}</DocumentsProvider>
                 <Toaster />
               </Tooltip.Provider>
             </NuqsTestingAdapter>

@@ -3,7 +3,7 @@
 import { Slider } from './slider';
 
 /** How much lower the hips stand, told in per cent of the leg, kept as a share. */
-export function HipsSlider({ value, onChange }: { value: number; onChange: (lower: number) => void }) {
+export function HipsSlider({ value, onChange }: { value: number; onChange: (lower: number, gesture: string) => void }) {
   return (
     <Slider
       label="Hips lower"
@@ -13,7 +13,7 @@ export function HipsSlider({ value, onChange }: { value: number; onChange: (lowe
       high={15}
       step={0.5}
       unit=" %"
-      onChange={(x) => onChange(x / 100)}
+      onChange={(x, gesture) => onChange(x / 100, gesture)}
     />
   );
 }

@@ -2,6 +2,8 @@
 
 import { RotateCcw } from 'lucide-react';
 import { Slider as Radix } from 'radix-ui';
+import { useRef } from 'react';
+import { newGesture } from '@/client/gesture';
 import { IconButton } from './button';
 
 interface SliderProps {
@@ -13,7 +15,8 @@ interface SliderProps {
   high: number;
   step: number;
   unit?: string;
-  onChange: (value: number) => void;
+  /** @param gesture the same while a drag or a held key goes on */
+  onChange: (value: number, gesture: string) => void;
 }
 
 const shown = (x: number, step: number): string => x.toFixed(step < 0.1 ? 2 : step < 1 ? 1 : 0);
@@ -21,6 +24,10 @@ const shown = (x: number, step: number): string => x.toFixed(step < 0.1 ? 2 : st
 /** An amount with its name, number and way back, on one line. */
 export function Slider({ label, value, rest, low, high, step, unit = '', onChange }: SliderProps) {
   const changed = value !== rest;
+  const gesture = useRef('');
+  const begin = (): void => {
+    gesture.current = newGesture();
+  };
   return (
     <div className="grid h-7 grid-cols-[92px_1fr_52px_24px] items-center gap-2">
       <span className={changed ? 'text-brass-text' : 'text-muted'}>{label}</span>
@@ -29,7 +36,9 @@ export function Slider({ label, value, rest, low, high, step, unit = '', onChang
         max={high}
         step={step}
         value={[value]}
-        onValueChange={([x]) => x !== undefined && onChange(x)}
+        onPointerDownCapture={begin}
+        onKeyDownCapture={(e) => !e.repeat && begin()}
+        onValueChange={([x]) => x !== undefined && onChange(x, gesture.current)}
         className="relative flex h-5 touch-none items-center select-none"
       >
         <Radix.Track className="relative h-1 grow rounded-full bg-line">
@@ -45,7 +54,7 @@ export function Slider({ label, value, rest, low, high, step, unit = '', onChang
         {unit}
       </span>
       {changed ? (
-        <IconButton label={`Reset ${label.toLowerCase()}`} onClick={() => onChange(rest)} quiet>
+        <IconButton label={`Reset ${label.toLowerCase()}`} onClick={() => onChange(rest, newGesture())} quiet>
           <RotateCcw size={12} />
         </IconButton>
       ) : (

@@ -13,7 +13,13 @@ const AMOUNTS: { key: keyof Tuning; label: string; low: number; high: number; st
 ];
 
 /** The handful of amounts that a motion is tuned by. */
-export function TuningSliders({ value, onChange }: { value: Tuning; onChange: (tuning: Tuning) => void }) {
+export function TuningSliders({
+  value,
+  onChange,
+}: {
+  value: Tuning;
+  onChange: (tuning: Tuning, gesture: string) => void;
+}) {
   return (
     <div>
       {AMOUNTS.map((a) => (
@@ -26,7 +32,7 @@ export function TuningSliders({ value, onChange }: { value: Tuning; onChange: (t
           high={a.high}
           step={a.step}
           {...(a.unit ? { unit: a.unit } : {})}
-          onChange={(x) => onChange({ ...value, [a.key]: x })}
+          onChange={(x, gesture) => onChange({ ...value, [a.key]: x }, gesture)}
         />
       ))}
     </div>

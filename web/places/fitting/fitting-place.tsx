@@ -2,6 +2,7 @@
 
 import { type PlantPart, stretchEdits } from '@velvet-reel/motion';
 import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { newGesture } from '@/client/gesture';
 import { useKeys } from '@/client/keys';
 import { useLookingAt } from '@/client/live';
 import { useCast, useCastRig, useItem, useItems, useRig } from '@/client/queries';
@@ -35,7 +36,7 @@ import { partSpot, slotPlace } from './result-places';
 import { type Figures, type RigFacts, SettingsPanel } from './settings-panel';
 import { StageTools, type StageView } from './stage-tools';
 import { useFitting } from './use-fitting';
-import { carrySettings, useFittingDocument } from './use-fitting-document';
+import { useFittingDocument } from './use-fitting-document';
 import { useFittingView } from './use-fitting-view';
 import { useKeep } from './use-keep';
 import { useMap } from './use-map';
@@ -108,19 +109,20 @@ export function FittingPlace() {
   const [showBefore, setShowBefore] = useState(false);
   // the key of what is held, as it was when a pull began
   const start = useRef<ReturnType<typeof heldKey>>({ move: [0, 0, 0], turn: [0, 0, 0, 1] });
+  const pull = useRef('');
   // the result of what is kept, not of what is on trial
   const latest = useRef(answer);
   if (of?.settings === settings && of.edits === edits) latest.current = answer;
   const step = useCallback(
-    (next: Parameters<typeof change>[0], label: string): void => {
+    (next: Parameters<typeof change>[0], label: string, gesture?: string): void => {
       if (former.current.label !== label) former.current = { before: latest.current, label };
       setPreview(null);
-      change(next, label);
+      change(next, label, gesture);
     },
     [change],
   );
-  const onSettings = useStable((part: Partial<FitSettings>, label: string): void =>
-    step({ settings: { ...settings, ...part } }, label),
+  const onSettings = useStable((part: Partial<FitSettings>, label: string, gesture?: string): void =>
+    step({ settings: { ...settings, ...part } }, label, gesture),
   );
 
   const takeOffer = useStable((offer: Offer): void =>
@@ -143,6 +145,7 @@ export function FittingPlace() {
   });
   const onPullStart = useStable((): void => {
     clock.setPlaying(false);
+    pull.current = newGesture();
     if (held) start.current = heldKey(work, held, clock.frame);
   });
   const onPull = useStable((by: Pull): void => {
@@ -151,15 +154,17 @@ export function FittingPlace() {
     step(
       { edits: { ...work, corrections: withKey(work.corrections, held, clock.frame, key) } },
       `Pulled the ${heldName(held)} at frame ${clock.frame + 1}`,
+      pull.current,
     );
   });
   const onItem = useStable((id: string): void => {
-    carrySettings(settings);
+    document.carry();
     setPreview(null);
     former.current = { before: undefined, label: '' };
     void setView({ item: id });
   });
   const onCast = useStable((id: string): void => {
+    document.dropCarried();
     setPreview(null);
     former.current = { before: undefined, label: '' };
     void setView({ cast: id });
@@ -283,6 +288,11 @@ export function FittingPlace() {
                 </Button>
               </p>
             )}
+            {!document.loaded && document.trouble && (
+              <p role="alert" className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3">
+                The fitting could not be loaded: {document.trouble}
+              </p>
+            )}
             {error && (
               <p className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3 text-raspberry">
                 {error.message}
@@ -391,7 +401,10 @@ export function FittingPlace() {
         answer={figures}
         keeping={keeping}
         stored={document.state}
-        aside={document.aside !== null}
+        trouble={document.trouble}
+        onRetry={document.retry}
+        onGiveUp={document.giveUp}
+        aside={document.aside}
         onAside={document.useAside}
         onItem={onItem}
         onCast={onCast}

@@ -273,6 +273,8 @@ function panel(settings: FitSettings = FIT_DEFAULTS, more: Record<string, unknow
     onExport: jest.fn(),
     onMany: jest.fn(),
     onAside: jest.fn(),
+    onRetry: jest.fn(),
+    onGiveUp: jest.fn(),
   };
   const report = {
     plants: [1, 2, 3],
@@ -292,6 +294,7 @@ function panel(settings: FitSettings = FIT_DEFAULTS, more: Record<string, unknow
       answer={{ score: 91, scale: 0.8, solveMs: 12, report } as never}
       keeping={false}
       stored="saved"
+      trouble={null}
       aside={false}
       onSettings={set}
       {...done}

@@ -6,6 +6,8 @@ import { RotateCcw } from 'lucide-react';
 import Link from 'next/link';
 import { memo, type ReactNode } from 'react';
 import type { CastMember, Item, RigAnswer } from '@/client/types';
+import type { SavingState } from '@/documents/shared-document';
+
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Select, SwitchRow } from '@/ui/field';
@@ -44,24 +46,29 @@ interface SettingsPanelProps {
   settings: FitSettings;
   answer: Figures | undefined;
   keeping: boolean;
-  stored: 'saved' | 'waiting' | 'saving' | 'refused';
+  stored: SavingState;
+  /** Why it is not stored. */
+  trouble: string | null;
+  onRetry: () => void;
+  onGiveUp: () => void;
   aside: boolean;
   onAside: () => void;
   onItem: (id: string) => void;
   onCast: (id: string) => void;
-  onSettings: (change: Partial<FitSettings>, label: string) => void;
+  onSettings: (change: Partial<FitSettings>, label: string, gesture?: string) => void;
   onKeep: () => void;
   onExport: () => void;
   onMany: () => void;
 }
 
 const REST: Readonly<Record<string, string>> = { T: 'T', A: 'A', hanging: 'hanging arms', other: 'another pose' };
-const STORED = {
-  saved: 'stored',
-  waiting: 'storing …',
-  saving: 'storing …',
-  refused: 'not stored',
-} as const;
+const STORED: Readonly<Record<SavingState, string>> = {
+  saved: 'saved',
+  waiting: 'saving …',
+  saving: 'saving …',
+  offline: 'offline',
+  refused: 'not saved',
+};
 
 export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) {
   const { item, items, cast, member, source, target, settings, answer, keeping } = p;
@@ -91,9 +98,22 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           )}
         </div>
         <WhatOnWhom item={item} items={items} cast={cast} member={member} onItem={p.onItem} onCast={p.onCast} />
+        {(p.stored === 'offline' || p.stored === 'refused') && (
+          <div role="alert" className="mb-3 rounded-md border border-raspberry px-2 py-1.5 text-[12px]">
+            <p>
+              {p.stored === 'offline'
+                ? 'The server cannot be reached. Your work is kept in this browser and saved as soon as it is back.'
+                : `The server would not save this: ${p.trouble ?? ''}`}
+            </p>
+            <p className="mt-1 flex gap-2">
+              <Button onClick={p.onRetry}>Try again</Button>
+              {p.stored === 'refused' && <Button onClick={p.onGiveUp}>Discard what is not saved</Button>}
+            </p>
+          </div>
+        )}
         {p.aside && (
           <p className="mb-3 rounded-md border border-brass/60 px-2 py-1.5 text-[12px]">
-            The settings of the motion before go on. This pair has stored ones of its own.{' '}
+            These settings came along from the motion before. This pair has its own, saved earlier.{' '}
             <button type="button" className="text-brass-text underline" onClick={p.onAside}>
               Use those
             </button>
@@ -144,7 +164,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
               {report.floor.maxDepthCm.toFixed(1)} cm
             </p>
           )}
-          <HipsSlider value={settings.lower} onChange={(lower) => set({ lower }, 'Moved the hips')} />
+          <HipsSlider value={settings.lower} onChange={(lower, gesture) => set({ lower }, 'Moved the hips', gesture)} />
         </Setting>
         <Setting
           title="Hands"
@@ -219,7 +239,10 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           changed={JSON.stringify(settings.tuning) !== JSON.stringify(TUNING_DEFAULTS)}
           onReset={() => set({ tuning: TUNING_DEFAULTS }, 'Reset tuning')}
         >
-          <TuningSliders value={settings.tuning} onChange={(tuning) => set({ tuning }, 'Tuned the motion')} />
+          <TuningSliders
+            value={settings.tuning}
+            onChange={(tuning, gesture) => set({ tuning }, 'Tuned the motion', gesture)}
+          />
         </Setting>
         {report && (
           <p className="text-[12px] text-muted">

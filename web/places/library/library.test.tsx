@@ -293,7 +293,7 @@ test('what is chosen is put in sequence in the order of choosing, as one step', 
     ],
     follow: true,
   });
-  await waitFor(() => expect(useUndo.getState().pop()?.label).toBe('Put 3 items in sequence'));
+  await waitFor(() => expect(useUndo.getState().steps.at(-1)?.label).toBe('Put 3 items in sequence'));
 });
 
 type Edits = { edits: { id: string; change: unknown }[]; label: string };

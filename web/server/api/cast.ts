@@ -7,9 +7,10 @@ import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { download, immutable } from '../http';
 import { readInThread } from '../jobs/threads';
+import { batch } from '../services/batches';
 import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } from '../services/cast';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
-import { getFitting, saveFitting } from '../services/fitting-documents';
+import { getFitting, saveFitting, writeFitting } from '../services/fitting-documents';
 import { exportCharacter } from '../services/fittings';
 import { fittingsOf } from '../services/freshness';
 import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile } from '../services/profiles';
@@ -241,6 +242,17 @@ export const castEndpoints: Endpoint[] = [
     need: 'read',
     params: pair,
     run: ({ params }) => getFitting(database(), params.item, params.id),
+  }),
+  endpoint({
+    method: 'PATCH',
+    path: '/cast/{id}/fittings/{item}',
+    summary: 'Write parts of the fitting under work, beside what others write at the same time',
+    about,
+    need: 'change',
+    params: pair,
+    body: batch,
+    run: ({ person, params, body }) =>
+      writeFitting(database(), person.id, { itemId: params.item, castId: params.id }, body),
   }),
   endpoint({
     method: 'PUT',

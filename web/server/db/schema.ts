@@ -585,6 +585,9 @@ export const fitScores = mysqlTable(
   (t) => [primaryKey({ columns: [t.profile, t.readingId] })],
 );
 
+/** Pages and the number of the last batch taken of each. */
+export type Taken = readonly (readonly [client: string, number: number])[];
+
 /** A fitting under work: one for each source and target, shared by everybody; what comes of it is kept as items. */
 export const fittings = mysqlTable(
   'fittings',
@@ -596,6 +599,8 @@ export const fittings = mysqlTable(
     edits: jsonText<Record<string, unknown>>()('edits').notNull(),
     /** Counts up with every change, so that two editors notice each other. */
     version: int('version').notNull().default(1),
+    /** The last batch taken of each page that edits it, newest page last: none is taken twice. */
+    taken: jsonText<Taken>()('taken'),
     changedBy: ref('changed_by'),
     changedAt: made2('changed_at'),
   },

@@ -13,7 +13,7 @@ import { changeInPlace, changeIntoNew } from './changes';
 import { keepDestination, listDestinations, removeDestination } from './destinations';
 import { undoGroup } from './edits';
 import { fitJob, openFit, openFitAgain, redoFits } from './fit-jobs';
-import { getFitting, saveFitting } from './fitting-documents';
+import { getFitting, saveFitting, writeFitting } from './fitting-documents';
 import { exportCharacter, fitAgain, keepFitting } from './fittings';
 import { fittingsOf, freshnessOf } from './freshness';
 import { takeIn } from './intake';
@@ -66,6 +66,49 @@ describe('a fitting under work', () => {
         saveFitting(db, world.personId, { itemId, castId, settings: FIT_DEFAULTS, edits: EDITS, version }),
       ).rejects.toMatchObject({ code: 'changed-meanwhile', message: expect.stringContaining('Quick Colleague') });
     expect((await getFitting(db, itemId, castId)).version).toBe(1);
+  });
+
+  test('what two write at the same time stands side by side, and a batch counts once however often it comes', async () => {
+    const itemId = await world.bring(41, 'Side by side');
+    const other = await world.somebody('animator', 'Busy Colleague');
+    const pair = { itemId, castId };
+    const lower = { client: 'pageone1', number: 1, writes: [{ cell: 'settings/lower', to: 0.03 }] };
+    const limits = { client: 'pagetwo2', number: 1, writes: [{ cell: 'settings/limits', to: true }] };
+    await Promise.all([
+      writeFitting(db, world.personId, pair, lower),
+      writeFitting(db, other.id, pair, limits),
+      writeFitting(db, world.personId, pair, lower),
+    ]);
+    expect(await getFitting(db, itemId, castId)).toMatchObject({ settings: { lower: 0.03, limits: true }, version: 2 });
+    // the colleague sets the same; what the first one sent again late, or takes back, leaves it
+    await writeFitting(db, other.id, pair, { ...limits, number: 2, writes: [{ cell: 'settings/lower', to: 0.1 }] });
+    await writeFitting(db, world.personId, pair, lower);
+    const back = { ...lower, number: 2, writes: [{ cell: 'settings/lower', to: 0, was: 0.03 }] };
+    expect((await writeFitting(db, world.personId, pair, back)).settings!.lower).toBe(0.1);
+  });
+
+  test('what a fitting cannot hold is refused whole', async () => {
+    const itemId = await world.bring(42, 'Cannot hold');
+    const pair = { itemId, castId };
+    const at = (cell: string, to: unknown) =>
+      writeFitting(db, world.personId, pair, {
+        client: 'pageone1',
+        number: 1,
+        writes: [
+          { cell: 'settings/clear', to: false },
+          { cell, to },
+        ],
+      });
+    await expect(at('settings/lower', 9)).rejects.toThrow();
+    await expect(at('settings/weather', 'fog')).rejects.toMatchObject({ status: 400, code: 'unknown-cell' });
+    await expect(at('correction/handle nose/3', { move: [0, 0, 0] })).rejects.toThrow();
+    expect(await getFitting(db, itemId, castId)).toMatchObject({ settings: null, version: 0 });
+    // and a program that stores the whole of it begins where nothing was set
+    expect(
+      await saveFitting(db, world.personId, { ...pair, settings: FIT_DEFAULTS, edits: EDITS, version: 0 }),
+    ).toEqual({
+      version: 1,
+    });
   });
 
   test('what is kept of it knows edits and settings, and has another motion for them', async () => {

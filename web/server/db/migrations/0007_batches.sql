@@ -1,0 +1,1 @@
+ALTER TABLE `fittings` ADD `taken` longtext;

@@ -228,7 +228,7 @@ test('the fitting is tuned, the result follows, and the way back is one click', 
   await lean.focus();
   for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
   await expect(page.getByText('12°')).toBeVisible();
-  await expect(page.getByRole('status').filter({ hasText: /^stored$/ })).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
   // whoever opens the link sees the same
   await page.reload();
   await expect(page.getByText('12°')).toBeVisible();

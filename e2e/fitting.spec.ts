@@ -53,7 +53,7 @@ const open = async (take: string, who: string, pane = 'trouble'): Promise<void> 
   await page.goto(`/fitting?item=${id[take]}&cast=${id[who]}&pane=${pane}`);
   await expect(page.getByText(/plants · worst slip/)).toBeVisible({ timeout: 30_000 });
 };
-const stored = () => expect(page.getByRole('status').filter({ hasText: /^stored$/ })).toBeVisible();
+const stored = () => expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
 
 test('a motion stands on another body with everything measured', async () => {
   await open('Limp after a stubbed toe', 'skerry');

@@ -45,7 +45,7 @@ export * from './fitting/document';
 export * from './fitting/evaluate';
 export { type Mend, mendsFor } from './fitting/mend';
 export { readAmc } from './formats/amc-read';
-export { skeletonFileFor } from './formats/asf-pair';
+export { type Paired, pairSkeletons, skeletonFileFor } from './formats/asf-pair';
 export { readAsf } from './formats/asf-read';
 export { readBvh } from './formats/bvh-read';
 export { writeBvh } from './formats/bvh-write';

@@ -30,8 +30,8 @@ class Shelf implements Store<Cells> {
 }
 
 // nothing happens by the clock here: tests say when something is saved
-beforeAll(() => jest.useFakeTimers({ doNotFake: ['setImmediate', 'nextTick', 'queueMicrotask'] }));
-afterAll(() => jest.useRealTimers());
+beforeAll(() => void jest.useFakeTimers({ doNotFake: ['setImmediate', 'nextTick', 'queueMicrotask'] }));
+afterAll(() => void jest.useRealTimers());
 
 const SLOW = { restMs: 1e9, againMs: 1e9, longestMs: 1e9 };
 const open = (store: Store<Cells>, client = 'a', keeping?: Keeping): SharedDocument<Cells> =>

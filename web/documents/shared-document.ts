@@ -246,11 +246,12 @@ export class SharedDocument<C> {
   private write(writes: readonly Write[]): void {
     if (writes.length === 0) return;
     this.fresh = [...this.fresh, ...writes];
-    if (!this.store.send) return this.show();
-    if (this.state !== 'offline') this.state = 'waiting';
-    this.keep();
+    if (this.store.send) {
+      if (this.state !== 'offline') this.state = 'waiting';
+      this.keep();
+      if (this.state === 'waiting') this.schedule(this.timing.restMs);
+    }
     this.show();
-    if (this.state === 'waiting') this.schedule(this.timing.restMs);
   }
 
   private schedule(afterMs: number): void {

@@ -1,4 +1,5 @@
 import { MotionError } from '@velvet-reel/motion';
+import { DrizzleQueryError } from 'drizzle-orm';
 import type { NextRequest } from 'next/server';
 import { z } from 'zod';
 import type { Person } from './auth/person';
@@ -92,6 +93,24 @@ export async function readJson(request: NextRequest): Promise<unknown> {
 const tooLarge = (): Refusal =>
   new Refusal(413, 'too-large', `The request is too large: at most ${MAX_JSON / 1_000_000} MB are taken.`);
 
+/**
+ * What the log says of an error: never the values of a query, which its message spells out. The database's own words stand
+ * in its cause.
+ */
+export function traceOf(error: unknown): string[] {
+  const { name, message, stack, cause } = error as Error;
+  const what =
+    error instanceof DrizzleQueryError
+      ? `${error.query.slice(0, 300)}: ${(cause as Error | undefined)?.message ?? ''}`
+      : message;
+  const where = (stack ?? '')
+    .split('\n')
+    .filter((line) => line.startsWith('    at '))
+    .slice(0, 3)
+    .join(' ');
+  return [name ?? 'Error', String(what).slice(0, 1000), where];
+}
+
 export function refuse(error: unknown): Response {
   const answer = (status: number, code: string, message: string, details?: Record<string, unknown>): Response =>
     Response.json({ code, message, ...(details && { details }) }, { status });
@@ -101,12 +120,7 @@ export function refuse(error: unknown): Response {
     const first = error.issues[0];
     return answer(400, 'invalid', `${first?.path.join('.') || 'The request'}: ${first?.message ?? 'not valid'}`);
   }
-  console.error(
-    'unexpected',
-    (error as Error)?.name,
-    (error as Error)?.message,
-    (error as Error)?.stack?.split('\n').slice(1, 4).join(' '),
-  );
+  console.error('unexpected', ...traceOf(error));
   return answer(500, 'unexpected', 'Something went wrong inside. The log has the details.');
 }
 

@@ -36,6 +36,24 @@ describe('the solver keeps its last evaluation', () => {
     expect(evaluate({ ...wish, target: { ...wish.target, match: { turns, how: 'x' } } }, motion)).not.toBe(first);
   });
 
+  test('another body with the same joints and map is another wish, as are its rest, its pairs and its floor', () => {
+    const first = evaluate(wish, motion);
+    const larger = { ...wish, target: json(posedRig(45, 1.2, true)) };
+    expect(Object.keys(larger.target.map.slots)).toEqual(Object.keys(wish.target.map.slots));
+    const other = evaluate(larger, motion);
+    expect(other).not.toBe(first);
+    expect(other.fitted.solved.plan.scale).toBeCloseTo(1.5 * first.fitted.solved.plan.scale, 5);
+    const restPose = wish.target.rig.joints.flatMap(() => [0, 0, 0, 1, 0, 0, 0]);
+    for (const change of [
+      { restPose },
+      { pairs: [['LeftHand', 'RightHand']] as [string, string][] },
+      { floorM: 0.01 },
+    ]) {
+      const before = evaluate(wish, motion);
+      expect(evaluate({ ...wish, target: { ...wish.target, ...change } }, motion)).not.toBe(before);
+    }
+  });
+
   test('trails go through hands, feet and hips of both sides', () => {
     const both = trails(evaluate(wish, motion));
     for (const side of ['source', 'result'] as const)

@@ -42,19 +42,8 @@ let last: { key: string; done: Evaluated } | undefined;
 
 /** Evaluates a fitting, or hands back the last one where nothing about it has changed. */
 export function evaluate(wish: FitWish, motion: Motion): Evaluated {
-  const key = JSON.stringify([
-    wish.motionHash,
-    wish.source.map,
-    wish.source.match,
-    wish.target.map,
-    wish.target.match,
-    wish.target.limits,
-    wish.target.rig.joints.length,
-    wish.target.floorM,
-    wish.target.skin,
-    wish.settings,
-    wish.edits,
-  ]);
+  // all that a solve takes: two skeletons of one capture system differ in their lengths alone
+  const key = JSON.stringify([wish.motionHash, wish.source, wish.target, wish.settings, wish.edits]);
   if (last?.key === key) return last.done;
   const start = performance.now();
   const fitted = evaluateFitting(
@@ -65,7 +54,7 @@ export function evaluate(wish: FitWish, motion: Motion): Evaluated {
     wish.edits,
   );
   const { tuning, travel } = wish.settings;
-  const sourceKey = JSON.stringify([wish.motionHash, wish.source.map, tuning, travel === 'speed' && wish.target.rig]);
+  const sourceKey = JSON.stringify([wish.motionHash, wish.source, tuning, travel === 'speed' && wish.target]);
   last = { key, done: { fitted, solveMs: performance.now() - start, sourceKey } };
   return last.done;
 }

@@ -18,10 +18,11 @@ import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { inputLook } from '@/ui/field';
 import { JobCard } from './job-card';
+import { pathOf } from './pair-files';
 import { isTable, readTableFile } from './read-table';
 import { TableDialog } from './table-dialog';
 import { type Pending, useIntake } from './use-intake';
-import { pathOf, useUploads } from './use-job-upload';
+import { useUploads } from './use-job-upload';
 
 const size = (bytes: number): string =>
   bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`;

@@ -22,3 +22,14 @@ test('the only skeleton serves every motion; of several strange ones none does',
     ['a.amc', undefined],
   ]);
 });
+
+test('of two folders each has its own skeleton', () => {
+  const inFolder = (folder: string, name: string): File =>
+    Object.defineProperty(new File(['x'], name), 'webkitRelativePath', { value: `${folder}/${name}` });
+  const asf = inFolder('deck', 'body.asf');
+  const dropped = [asf, inFolder('deck', 'a.amc'), inFolder('hold', 'a.amc')];
+  expect(pairFiles(dropped).map((p) => [p.file.webkitRelativePath, p.skeleton])).toEqual([
+    ['deck/a.amc', asf],
+    ['hold/a.amc', undefined],
+  ]);
+});

@@ -1,4 +1,4 @@
-import { skeletonFileFor } from '@velvet-reel/motion';
+import { pairSkeletons } from '@velvet-reel/motion';
 
 export interface Dropped {
   file: File;
@@ -6,19 +6,15 @@ export interface Dropped {
   skeleton: File | undefined;
 }
 
+/** Path of a file inside what was dropped or chosen. */
+export const pathOf = (file: File): string => {
+  const path = (file as File & { path?: string; relativePath?: string }).path ?? '';
+  return (file.webkitRelativePath || path || file.name).replace(/^\.?\//, '');
+};
+
 /** Motions that come in two files find their skeletons; skeletons that serve a motion do not come in by themselves. */
-export function pairFiles(files: readonly File[]): Dropped[] {
-  const skeletons = files.filter((f) => /\.asf$/i.test(f.name));
-  const used = new Set<File>();
-  const paired = files.map((file) => {
-    if (!/\.amc$/i.test(file.name)) return { file, skeleton: undefined };
-    const name = skeletonFileFor(
-      file.name,
-      skeletons.map((s) => s.name),
-    );
-    const skeleton = skeletons.find((s) => s.name === name);
-    if (skeleton) used.add(skeleton);
-    return { file, skeleton };
-  });
-  return paired.filter((p) => !used.has(p.file));
-}
+export const pairFiles = (files: readonly File[]): Dropped[] =>
+  pairSkeletons(files.map((file) => ({ name: pathOf(file), file }))).map(({ file, skeleton }) => ({
+    file: file.file,
+    skeleton: skeleton?.file,
+  }));

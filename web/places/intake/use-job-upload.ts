@@ -2,7 +2,7 @@
 
 import { create } from 'zustand';
 import { API, ApiError, getJson, sendFile, sendJson } from '@/client/api';
-import { pairFiles } from './pair-files';
+import { pairFiles, pathOf } from './pair-files';
 
 interface Sending {
   jobId: string;
@@ -24,12 +24,6 @@ const AT_ONCE = 3;
 const TRIES = 5;
 const aborts = new Map<string, AbortController>();
 export const stopSending = (jobId: string): void => aborts.get(jobId)?.abort();
-
-/** Path of a file inside what was dropped or chosen. */
-export const pathOf = (file: File): string => {
-  const path = (file as File & { path?: string; relativePath?: string }).path ?? '';
-  return (file.webkitRelativePath || path || file.name).replace(/^\.?\//, '');
-};
 
 interface Piece {
   number: number;

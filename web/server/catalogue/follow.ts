@@ -67,7 +67,7 @@ export class Follower {
       this.holes.length > MOST_HOLES
         ? gte(changes.seq, this.holes[0]!.from)
         : or(gt(changes.seq, this.last), ...this.holes.map((h) => between(changes.seq, h.from, h.to)));
-    const fresh: Change[] = [];
+    const found: Change[] = [];
     for (let cursor = 0; ; ) {
       const rows = await this.db
         .select({
@@ -84,8 +84,9 @@ export class Follower {
         .where(and(wanted, gt(changes.seq, cursor)))
         .orderBy(asc(changes.seq))
         .limit(PAGE);
-      fresh.push(...rows.filter((r) => this.take(r.seq)));
-      if (rows.length < PAGE) return fresh;
+      found.push(...rows);
+      // noted only when all of it is here: a query that fails half-way is asked again from the start
+      if (rows.length < PAGE) return found.filter((r) => this.take(r.seq));
       cursor = rows.at(-1)!.seq;
     }
   }

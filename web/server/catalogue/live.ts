@@ -20,6 +20,7 @@ export class LiveCatalogue {
   private ready: Promise<void> | undefined;
   private timer: ReturnType<typeof setInterval> | undefined;
   private applying: Promise<void> = Promise.resolve();
+  private unapplied: Change[] = [];
 
   constructor(private readonly db: Database) {
     this.follower = new Follower(db);
@@ -85,9 +86,12 @@ export class LiveCatalogue {
 
   private look(): Promise<void> {
     const next = this.applying.then(async () => {
-      const done = await this.follower.poll();
-      if (done.length === 0) return;
+      // what could not be applied is kept and tried again: the follower tells each change once
+      this.unapplied.push(...(await this.follower.poll()));
+      if (this.unapplied.length === 0) return;
+      const done = this.unapplied;
       await this.apply(done);
+      this.unapplied = [];
       for (const listener of this.listeners) listener(done);
     });
     // one failed look does not stop the ones after it

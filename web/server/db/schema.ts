@@ -221,7 +221,9 @@ export const files = mysqlTable('files', {
   createdAt: made(),
 });
 
-export const ITEM_KINDS = ['pose', 'clip', 'cycle', 'take', 'pack'] as const;
+/** Kinds of items whose content is a motion. */
+export const MOTION_KINDS = ['pose', 'clip', 'cycle', 'take'] as const;
+export const ITEM_KINDS = [...MOTION_KINDS, 'pack'] as const;
 export type ItemKind = (typeof ITEM_KINDS)[number];
 
 export const RIGHTS = ['unknown', 'own', 'licensed', 'free'] as const;
@@ -562,6 +564,7 @@ export const jobParts = mysqlTable(
     uniqueIndex('job_parts_number').on(t.jobId, t.number),
     index('job_parts_state').on(t.state, t.leaseUntil),
     index('job_parts_job_state').on(t.jobId, t.state),
+    index('job_parts_name').on(t.name),
   ],
 );
 

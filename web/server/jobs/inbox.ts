@@ -1,6 +1,6 @@
 import { mkdir, readdir, stat } from 'node:fs/promises';
 import { basename, join, relative } from 'node:path';
-import { skeletonFileFor } from '@velvet-reel/motion';
+import { pairSkeletons } from '@velvet-reel/motion';
 import { eq, inArray } from 'drizzle-orm';
 import type { Database } from '../db/client';
 import { jobParts, people } from '../db/schema';
@@ -63,24 +63,28 @@ export async function takeInbox(db: Database, folder: string): Promise<string | 
     for (let i = 0; i < found.length; i += 500) {
       const names = found.slice(i, i + 500).map((f) => f.name.slice(0, 400));
       const rows = await tx.select({ payload: jobParts.payload }).from(jobParts).where(inArray(jobParts.name, names));
-      for (const { payload } of rows) if (typeof payload.mark === 'string') known.add(payload.mark);
+      for (const { payload } of rows)
+        for (const mark of [payload.mark, payload.skeletonMark]) if (typeof mark === 'string') known.add(mark);
     }
-    const fresh = found.filter((f) => !known.has(f.mark));
-    const skeletons = fresh.filter((f) => /\.asf$/i.test(f.name)).map((f) => f.name);
-    const used = new Set(
-      fresh.flatMap((f) => (/\.amc$/i.test(f.name) ? (skeletonFileFor(f.name, skeletons) ?? []) : [])),
+    // a skeleton that came before its motion serves it, too
+    const wanted = pairSkeletons(
+      found.filter((f) => !known.has(f.mark)),
+      found.filter((f) => known.has(f.mark)),
     );
-    const wanted = fresh.filter((f) => !used.has(f.name));
     if (wanted.length === 0) return undefined;
     const { id } = await addJob(tx, admin, {
       kind: 'intake',
       title: `${wanted.length} files from the watched folder ${basename(folder)}`,
       order: { folder: '', keepFolders: true },
-      parts: wanted.map((f) => ({
-        name: f.name,
-        bytes: f.bytes,
+      parts: wanted.map(({ file, skeleton }) => ({
+        name: file.name,
+        bytes: file.bytes,
         state: 'ready',
-        payload: { path: f.path, mark: f.mark },
+        payload: {
+          path: file.path,
+          mark: file.mark,
+          ...(skeleton && { skeletonPath: skeleton.path, skeletonMark: skeleton.mark }),
+        },
       })),
     });
     return id;

@@ -1,7 +1,8 @@
-import { readFile } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
 import { dirname, extname, resolve, sep } from 'node:path';
-import { MAX_FILE_BYTES, skeletonFileFor } from '@velvet-reel/motion';
+import { MAX_FILE_BYTES, pairSkeletons } from '@velvet-reel/motion';
 import { eq, inArray, max } from 'drizzle-orm';
+import { insertUpload } from '../db/bytes';
 import type { Database } from '../db/client';
 import { jobParts, uploads } from '../db/schema';
 import { Refusal } from '../errors';
@@ -25,16 +26,14 @@ interface Found {
 
 /** Bytes of a part: uploaded ones, or a file of a watched folder on this machine. */
 async function bytesOf(db: Database, part: Part): Promise<Found> {
-  const { hash, skeleton, path } = part.payload as { hash?: string; skeleton?: string; path?: string };
-  if (path !== undefined) {
-    const inbox = resolve(process.env.VELVET_INBOX ?? '/nowhere');
-    const full = resolve(path);
-    if (!full.startsWith(inbox + sep))
-      throw new Refusal(422, 'wrong-place', `${part.name}: it does not lie in the watched folder of this machine.`);
-    const bytes = new Uint8Array(await readFile(full));
-    if (bytes.length > MAX_FILE_BYTES) throw new Refusal(422, 'too-large', `${part.name}: it is too large.`);
-    return { bytes, skeleton: undefined };
-  }
+  const { hash, skeleton, path, skeletonPath } = part.payload as {
+    hash?: string;
+    skeleton?: string;
+    path?: string;
+    skeletonPath?: string;
+  };
+  if (path !== undefined)
+    return { bytes: await watched(part, path), skeleton: skeletonPath ? await watched(part, skeletonPath) : undefined };
   const rows = await db
     .select()
     .from(uploads)
@@ -47,6 +46,18 @@ async function bytesOf(db: Database, part: Part): Promise<Found> {
   const bytes = rows.find((r) => r.hash === hash)?.bytes;
   if (!bytes) throw new Refusal(422, 'no-file', `${part.name}: its bytes are not there any more. Send it again.`);
   return { bytes, skeleton: rows.find((r) => r.hash === skeleton)?.bytes };
+}
+
+/** A file of the watched folder. @throws Refusal 422 where it lies elsewhere, is gone, or is too large */
+async function watched(part: Part, path: string): Promise<Uint8Array> {
+  const inbox = resolve(process.env.VELVET_INBOX ?? '/nowhere');
+  const full = resolve(path);
+  if (!full.startsWith(inbox + sep))
+    throw new Refusal(422, 'wrong-place', `${part.name}: it does not lie in the watched folder of this machine.`);
+  const found = await stat(full).catch(() => undefined);
+  if (!found) throw new Refusal(422, 'no-file', `${part.name}: it is no longer in the watched folder.`);
+  if (found.size > MAX_FILE_BYTES) throw new Refusal(422, 'too-large', `${part.name}: it is too large.`);
+  return new Uint8Array(await readFile(full));
 }
 
 /** Brings one file of a job in. Everything it writes comes with the part's end, or not at all. */
@@ -93,7 +104,7 @@ async function expand(db: Database, job: Job, part: Part, bytes: Uint8Array): Pr
   try {
     await unpack(bytes, part.name, async (file) => {
       const hash = sha256(file.bytes);
-      await db.insert(uploads).ignore().values({ hash, bytes: file.bytes });
+      await insertUpload(db, hash, file.bytes);
       found.push({ name: file.name, hash, bytes: file.bytes.length });
     });
   } catch (error) {
@@ -101,20 +112,6 @@ async function expand(db: Database, job: Job, part: Part, bytes: Uint8Array): Pr
     await endPart(db, part, async () => ({ state: 'refused', message: error.message }));
     return;
   }
-  const skeletons = found.filter((f) => /\.asf$/i.test(f.name));
-  const used = new Set<string>();
-  const parts = found.map((f) => {
-    const near = skeletons.filter((s) => dirname(s.name) === dirname(f.name));
-    const name = /\.amc$/i.test(f.name)
-      ? skeletonFileFor(
-          f.name,
-          near.map((s) => s.name),
-        )
-      : undefined;
-    const skeleton = near.find((s) => s.name === name);
-    if (skeleton) used.add(skeleton.name);
-    return { ...f, skeleton: skeleton?.hash };
-  });
   const own = part.name.replace(/\.zip$/i, '').replaceAll('\\', '/');
   await endPart(db, part, async (tx) => {
     const [last] = await tx
@@ -125,13 +122,13 @@ async function expand(db: Database, job: Job, part: Part, bytes: Uint8Array): Pr
       tx,
       job.id,
       (last?.n ?? 0) + 1,
-      parts
-        .filter((f) => !used.has(f.name) && !/\.(txt|md|csv|tsv|xlsx|pdf|png|jpe?g)$/i.test(extname(f.name)))
-        .map((f) => ({
-          name: `${own}/${f.name}`,
-          bytes: f.bytes,
+      pairSkeletons(found)
+        .filter(({ file }) => !/\.(txt|md|csv|tsv|xlsx|pdf|png|jpe?g)$/i.test(extname(file.name)))
+        .map(({ file, skeleton }) => ({
+          name: `${own}/${file.name}`,
+          bytes: file.bytes,
           state: 'ready',
-          payload: { hash: f.hash, ...(f.skeleton && { skeleton: f.skeleton }) },
+          payload: { hash: file.hash, ...(skeleton && { skeleton: skeleton.hash }) },
         })),
     );
     return { state: 'done', message: `${found.length} files in it`, result: { files: found.length } };

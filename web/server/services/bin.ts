@@ -1,4 +1,4 @@
-import { and, eq, inArray, isNotNull, isNull, or } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, isNull, notInArray, or } from 'drizzle-orm';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { favourites, itemLinks, items, itemTags, itemVersions, motions, packMembers, readings } from '../db/schema';
@@ -72,6 +72,7 @@ export async function destroyItems(
     await tx.delete(favourites).where(inArray(favourites.itemId, found));
     await tx.delete(packMembers).where(inArray(packMembers.itemId, found));
     await tx.delete(packMembers).where(inArray(packMembers.packId, found));
+    const emptied = await refillPacks(tx, found);
     await tx.delete(itemLinks).where(or(inArray(itemLinks.fromId, found), inArray(itemLinks.toId, found)));
     await tx.delete(itemVersions).where(inArray(itemVersions.itemId, found));
     await tx.delete(items).where(inArray(items.id, found));
@@ -79,7 +80,7 @@ export async function destroyItems(
     const groupId = newGroup();
     await record(
       tx,
-      rows.map((r) => ({
+      [...rows, ...emptied].map((r) => ({
         subject: 'item' as const,
         subjectId: r.id,
         groupId,
@@ -90,6 +91,34 @@ export async function destroyItems(
     );
   });
   return { destroyed: found.length };
+}
+
+/** Packs that showed something that goes show what is first of them now; a pack that is left empty goes, too. */
+async function refillPacks(db: Queries, gone: readonly string[]): Promise<{ id: string; name: string }[]> {
+  const packs = await db
+    .select({ id: items.id, name: items.name })
+    .from(items)
+    .innerJoin(itemVersions, eq(itemVersions.id, items.versionId))
+    .where(and(inArray(itemVersions.itemId, [...gone]), notInArray(items.id, [...gone])));
+  const emptied: { id: string; name: string }[] = [];
+  for (const { id, name } of packs) {
+    const [first] = await db
+      .select({ versionId: items.versionId })
+      .from(packMembers)
+      .innerJoin(items, eq(items.id, packMembers.itemId))
+      .where(eq(packMembers.packId, id))
+      .orderBy(packMembers.position)
+      .limit(1);
+    if (first)
+      await db.update(items).set({ versionId: first.versionId, updatedAt: new Date() }).where(eq(items.id, id));
+    else {
+      await db.delete(itemTags).where(eq(itemTags.itemId, id));
+      await db.delete(favourites).where(eq(favourites.itemId, id));
+      await db.delete(items).where(eq(items.id, id));
+      emptied.push({ id, name });
+    }
+  }
+  return emptied;
 }
 
 /** Takes away readings, and motions, that nothing points at any more. */

@@ -1,6 +1,7 @@
 import type { BodyMapJson, FoundSpace, SkinJson } from '@velvet-reel/motion';
 import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
 import type { Person } from '../auth/person';
+import { insertFile } from '../db/bytes';
 import type { Database, Queries } from '../db/client';
 import { bodyMaps, castMembers, files, people, rigs } from '../db/schema';
 import { notFound } from '../errors';
@@ -81,7 +82,7 @@ export async function addCast(db: Queries, cast: NewCast): Promise<CastRow> {
   let fileHash: string | null = null;
   if (cast.figure) {
     fileHash = sha256(cast.figure.glb);
-    await db.insert(files).ignore().values({ hash: fileHash, mime: 'model/gltf-binary', bytes: cast.figure.glb });
+    await insertFile(db, fileHash, 'model/gltf-binary', cast.figure.glb);
   }
   const id = newId();
   await db.insert(castMembers).values({
@@ -178,19 +179,21 @@ export async function changeCast(
     undo.figure = { rigId, fileHash, floorM, skin, heightM, vertexCount };
   }
   if (Object.keys(set).length > 0) {
-    await db.update(castMembers).set(set).where(eq(castMembers.id, id));
-    await record(db, [
-      {
-        subject: 'cast',
-        subjectId: id,
-        groupId: newGroup(),
-        personId: person.id,
-        action: 'edit',
-        label: `Changed ${before.name} in the cast`,
-        before: { ...undo },
-        after: { ...change },
-      },
-    ]);
+    await db.transaction(async (tx) => {
+      await tx.update(castMembers).set(set).where(eq(castMembers.id, id));
+      await record(tx, [
+        {
+          subject: 'cast',
+          subjectId: id,
+          groupId: newGroup(),
+          personId: person.id,
+          action: 'edit',
+          label: `Changed ${before.name} in the cast`,
+          before: { ...undo },
+          after: { ...change },
+        },
+      ]);
+    });
   }
   return { member: await getCast(db, id), undo };
 }

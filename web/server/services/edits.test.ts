@@ -1,12 +1,16 @@
+import { sql } from 'drizzle-orm';
+import { insertFile, insertUpload } from '../db/bytes';
 import { readTake, testDatabase, type World } from '../test/world';
 import { destroyItems, inUse } from './bin';
-import { changeItem, EditConflict, editItems, setFavourite, undoGroup } from './edits';
+import { addCast, changeCast, getCast } from './cast';
+import { changeItem, EditConflict, editItems, itemChange, setFavourite, undoGroup } from './edits';
 import { addField, changeField, fieldChange, listFields, removeField } from './fields';
 import { belowFolder, changeFolder, folderByPath, folderCounts, listFolders, pathIn, removeFolder } from './folders';
 import { activity, historyOf } from './history';
 import { getItem, getItems, motionBytes } from './items';
 import { makePack, memberIds, setMembers } from './packs';
 import { askForRight, closedFolders, decideRequest, openRequests, restrictFolder, rightsTo, takeRight } from './rights';
+import { getRig, saveMap } from './rigs';
 import { searchLibrary } from './search';
 import { listSearches, removeSearch, saveSearch } from './searches';
 import { setSteps, stepsAmong } from './sequences';
@@ -215,6 +219,13 @@ describe('versions', () => {
   });
 });
 
+describe('kinds', () => {
+  test('nothing becomes a pack by its name, whoever asks', () => {
+    expect(itemChange.safeParse({ kind: 'cycle' }).success).toBe(true);
+    expect(itemChange.safeParse({ kind: 'pack' }).success).toBe(false);
+  });
+});
+
 describe('packs', () => {
   test('are one entry with a count; members stay usable alone and say where they are', async () => {
     const ids = [await w.bring(141, 'Member a'), await w.bring(142, 'Member b')];
@@ -337,6 +348,71 @@ describe('the bin', () => {
     expect((await motionBytes(w.db, motionHash)).length).toBeGreaterThan(0);
     await destroyItems(w.db, w.person, [b], false);
     await expect(motionBytes(w.db, motionHash)).rejects.toMatchObject({ status: 404 });
+  });
+
+  test('a pack outlives its first member and shows the next; with its last member it goes', async () => {
+    const { db, person } = w;
+    const [a, b] = [await w.bring(156, 'First of pack'), await w.bring(157, 'Second of pack')];
+    const pack = await makePack(db, person, 'Outliving pack', [a, b]);
+    const destroy = async (id: string): Promise<void> => {
+      await editItems(db, person, [{ id, change: { binned: true } }]);
+      await destroyItems(db, person, [id], true);
+    };
+    await destroy(a);
+    const left = await getItem(db, pack.id);
+    expect([left.members, left.motionHash]).toEqual([1, (await getItem(db, b)).motionHash]);
+    expect(await find('outliving')).toEqual(['Outliving pack']);
+    await destroy(b);
+    await expect(getItem(db, pack.id)).rejects.toMatchObject({ status: 404 });
+    expect(await find('outliving')).toEqual([]);
+  });
+});
+
+describe('what is written together', () => {
+  test('comes about whole or not at all: without its line of history nothing is changed', async () => {
+    const { db, person } = w;
+    const id = await w.bring(158, 'All or nothing', { folder: 'Quiet hold' });
+    const item = await getItem(db, id);
+    const rig = await getRig(db, item.rigId);
+    const cast = await addCast(db, {
+      name: 'Quiet one',
+      rigId: item.rigId,
+      heightM: 1.6,
+      figure: undefined,
+      personId: person.id,
+    });
+    await db.execute(sql.raw("create trigger mute before insert on changes for each row signal sqlstate '45000'"));
+    try {
+      for (const act of [
+        () => restrictFolder(db, person, item.folderId!, true),
+        () => setFavourite(db, person, id, true),
+        () => saveMap(db, item.rigId, rig.map, rig.mapVersion, person.id),
+        () => changeCast(db, person, cast.id, { name: 'Loud one' }),
+      ])
+        await expect(act()).rejects.toThrow();
+    } finally {
+      await db.execute(sql.raw('drop trigger mute'));
+    }
+    expect((await listFolders(db)).find((f) => f.id === item.folderId)!.restricted).toBe(false);
+    expect((await getItem(db, id, person.id)).favourite).toBe(false);
+    expect((await getRig(db, item.rigId)).mapVersion).toBe(rig.mapVersion);
+    expect((await getCast(db, cast.id)).name).toBe('Quiet one');
+  });
+
+  test('a file of more bytes than a string can spell out is kept', async () => {
+    const bytes = new Uint8Array(272 * 2 ** 20).fill(7);
+    const hash = 'ab'.repeat(32);
+    await w.db.transaction((tx) => insertFile(tx, hash, 'model/gltf-binary', bytes));
+    await insertUpload(w.db, hash, bytes.subarray(0, 9));
+    for (const [table, n] of [
+      ['files', bytes.length],
+      ['uploads', 9],
+    ]) {
+      const [rows] = (await w.db.execute(
+        sql.raw(`select octet_length(bytes) n, right(bytes, 1) last from ${table} where hash = '${hash}'`),
+      )) as unknown as [{ n: number; last: Buffer }[]];
+      expect([Number(rows[0]!.n), rows[0]!.last[0]]).toEqual([n, 7]);
+    }
   });
 });
 

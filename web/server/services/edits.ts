@@ -1,14 +1,14 @@
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray, sql } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { changes, favourites, ITEM_KINDS, items, itemVersions, RIGHTS } from '../db/schema';
+import { changes, favourites, items, itemVersions, MOTION_KINDS, RIGHTS } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { type FolderRow, folderByPath, listFolders, pathIn } from './folders';
 import { newGroup, record } from './history';
 import { getItems, type ItemRow } from './items';
 import { demandFolders } from './rights';
-import { setTags, tidyTag } from './tags';
+import { setTagsOf, tidyTag } from './tags';
 
 const tag = z.string().trim().min(1).max(80);
 
@@ -18,7 +18,8 @@ export const itemChange = z
     name: z.string().trim().min(1, 'a name is due').max(200, 'a name has at most 200 letters'),
     note: z.string().max(4000),
     heading: z.string().max(200),
-    kind: z.enum(ITEM_KINDS),
+    /** Packs are made of their members; nothing becomes one, or ceases to be one, by its name. */
+    kind: z.enum(MOTION_KINDS),
     /** A folder by path, "Deck / Ropes"; an empty path takes the item out of all folders. */
     folder: z.string().max(600),
     tags: z.array(tag).max(60),
@@ -169,6 +170,9 @@ export async function editItems(
     const conflicts: Conflict[] = [];
     const entries: Parameters<typeof record>[1][number][] = [];
     const paths = new Map<string, string | null>();
+    const newTags = new Map<string, readonly string[]>();
+    /** What is written, and into which items: most edits of many write the same into all. */
+    const writes = new Map<string, { set: Partial<typeof items.$inferInsert>; ids: string[] }>();
     for (const { id, change, expected } of edits) {
       const item = rows.get(id)!;
       const before = stateOf(item, folders);
@@ -185,7 +189,7 @@ export async function editItems(
       }
       if (touched.length === 0 || conflicts.length > 0) continue;
       changed++;
-      const set: Partial<typeof items.$inferInsert> = { updatedAt: new Date(), revision: item.revision + 1 };
+      const set: Partial<typeof items.$inferInsert> = {};
       for (const field of touched) {
         if (field === 'versionId') await demandOwnVersion(tx, id, String(wanted.versionId));
         if (field === 'folder') {
@@ -193,10 +197,13 @@ export async function editItems(
           if (!paths.has(path)) paths.set(path, await folderByPath(tx, path, person.id));
           set.folderId = paths.get(path)!;
         } else if (field === 'binned') set.binnedAt = wanted.binned ? new Date() : null;
-        else if (field === 'tags') await setTags(tx, id, tags!);
+        else if (field === 'tags') newTags.set(id, tags!);
         else Object.assign(set, { [field]: wanted[field] });
       }
-      await tx.update(items).set(set).where(eq(items.id, id));
+      const key = JSON.stringify(set);
+      const write = writes.get(key) ?? { set, ids: [] };
+      write.ids.push(id);
+      writes.set(key, write);
       entries.push({
         subject: 'item',
         subjectId: id,
@@ -210,6 +217,12 @@ export async function editItems(
     }
     if (conflicts.length > 0) throw new EditConflict(conflicts);
     await demandFolders(tx, person, paths.values());
+    await setTagsOf(tx, newTags);
+    for (const write of writes.values())
+      await tx
+        .update(items)
+        .set({ ...write.set, updatedAt: new Date(), revision: sql`${items.revision} + 1` })
+        .where(inArray(items.id, write.ids));
     await record(tx, entries);
   });
   return { group, items: await getItems(db, ids, person.id), changed };
@@ -279,9 +292,11 @@ export async function undoGroup(db: Database, person: Person, groupId: string): 
 export async function setFavourite(db: Database, person: Person, itemId: string, on: boolean): Promise<void> {
   const [item] = await db.select({ name: items.name }).from(items).where(eq(items.id, itemId));
   if (!item) throw notFound('The item');
-  if (on) await db.insert(favourites).ignore().values({ personId: person.id, itemId });
-  else await db.delete(favourites).where(and(eq(favourites.personId, person.id), eq(favourites.itemId, itemId)));
-  await record(db, [
-    { subject: 'item', subjectId: itemId, groupId: newGroup(), personId: person.id, action: 'favourite' },
-  ]);
+  await db.transaction(async (tx) => {
+    if (on) await tx.insert(favourites).ignore().values({ personId: person.id, itemId });
+    else await tx.delete(favourites).where(and(eq(favourites.personId, person.id), eq(favourites.itemId, itemId)));
+    await record(tx, [
+      { subject: 'item', subjectId: itemId, groupId: newGroup(), personId: person.id, action: 'favourite' },
+    ]);
+  });
 }

@@ -1,8 +1,9 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { z } from 'zod';
 import type { Person } from '../auth/person';
+import { insertUpload } from '../db/bytes';
 import type { Database } from '../db/client';
-import { jobParts, jobs, uploads } from '../db/schema';
+import { jobParts, jobs } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import type { Upload } from '../files/upload';
 import { sha256 } from '../ids';
@@ -53,7 +54,7 @@ export async function receivePart(
 ): Promise<{ state: string }> {
   const keep = async (bytes: Uint8Array): Promise<string> => {
     const hash = sha256(bytes);
-    await db.insert(uploads).ignore().values({ hash, bytes });
+    await insertUpload(db, hash, bytes);
     return hash;
   };
   const [job] = await db.select().from(jobs).where(eq(jobs.id, jobId));

@@ -2,8 +2,9 @@ import { bodyMapFromJson, borrowTurns, compareRigs, type RigDifferences, skeleto
 import { count, eq } from 'drizzle-orm';
 import type { ReadFile, SpaceTurn } from '../../workers/heavy';
 import type { Person } from '../auth/person';
+import { insertFile } from '../db/bytes';
 import type { Database, Queries } from '../db/client';
-import { bodyMaps, files, items } from '../db/schema';
+import { bodyMaps, items } from '../db/schema';
 import { Refusal } from '../errors';
 import { sha256 } from '../ids';
 import { respaceInThread } from '../jobs/threads';
@@ -62,7 +63,7 @@ export async function replaceFile(
     let fileHash: string | null = null;
     if (read.figure) {
       fileHash = sha256(read.figure.glb);
-      await tx.insert(files).ignore().values({ hash: fileHash, mime: 'model/gltf-binary', bytes: read.figure.glb });
+      await insertFile(tx, fileHash, 'model/gltf-binary', read.figure.glb);
     }
     const { member: changed, undo } = await changeCast(tx, person, castId, {
       figure: {

@@ -70,17 +70,19 @@ export async function restrictFolder(
 ): Promise<void> {
   const [folder] = await db.select().from(folders).where(eq(folders.id, folderId));
   if (!folder) throw notFound('The folder');
-  await db.update(folders).set({ restricted }).where(eq(folders.id, folderId));
-  await record(db, [
-    {
-      subject: 'folder',
-      subjectId: folderId,
-      groupId: newGroup(),
-      personId: person.id,
-      action: restricted ? 'restrict' : 'open',
-      label: restricted ? `Only some may change ${folder.name} now` : `Everybody may change ${folder.name} again`,
-    },
-  ]);
+  await db.transaction(async (tx) => {
+    await tx.update(folders).set({ restricted }).where(eq(folders.id, folderId));
+    await record(tx, [
+      {
+        subject: 'folder',
+        subjectId: folderId,
+        groupId: newGroup(),
+        personId: person.id,
+        action: restricted ? 'restrict' : 'open',
+        label: restricted ? `Only some may change ${folder.name} now` : `Everybody may change ${folder.name} again`,
+      },
+    ]);
+  });
 }
 
 export async function askForRight(

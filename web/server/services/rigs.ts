@@ -92,17 +92,19 @@ async function write(
   set: Partial<typeof bodyMaps.$inferInsert>,
   label: string,
 ): Promise<void> {
-  const [done] = await db
-    .update(bodyMaps)
-    .set({ ...set, version: version + 1, changedBy: personId, changedAt: new Date() })
-    .where(and(eq(bodyMaps.rigId, rigId), eq(bodyMaps.version, version)));
-  if (done.affectedRows === 0)
-    throw new Refusal(
-      409,
-      'changed-meanwhile',
-      'Somebody changed this body map meanwhile. Reload to see their version.',
-    );
-  await record(db, [{ subject: 'rig', subjectId: rigId, groupId: newGroup(), personId, action: 'map', label }]);
+  await db.transaction(async (tx) => {
+    const [done] = await tx
+      .update(bodyMaps)
+      .set({ ...set, version: version + 1, changedBy: personId, changedAt: new Date() })
+      .where(and(eq(bodyMaps.rigId, rigId), eq(bodyMaps.version, version)));
+    if (done.affectedRows === 0)
+      throw new Refusal(
+        409,
+        'changed-meanwhile',
+        'Somebody changed this body map meanwhile. Reload to see their version.',
+      );
+    await record(tx, [{ subject: 'rig', subjectId: rigId, groupId: newGroup(), personId, action: 'map', label }]);
+  });
 }
 
 /** What is set by hand for a rig besides its body map; what is left out stays, null goes back to what was found. */

@@ -1,5 +1,6 @@
+import { insertFile } from '../db/bytes';
 import type { Queries } from '../db/client';
-import { files } from '../db/schema';
+
 import { Refusal } from '../errors';
 import { sha256 } from '../ids';
 
@@ -14,6 +15,6 @@ export async function keepStill(db: Queries, bytes: Uint8Array): Promise<string>
   if (!isPng || width === 0 || height === 0 || width > MOST_PIXELS || height > MOST_PIXELS)
     throw new Refusal(422, 'no-picture', `A picture is a PNG of at most ${MOST_PIXELS} pixels a side.`);
   const hash = sha256(bytes);
-  await db.insert(files).ignore().values({ hash, mime: 'image/png', bytes });
+  await insertFile(db, hash, 'image/png', bytes);
   return hash;
 }

@@ -1,4 +1,4 @@
-import { count, eq, inArray } from 'drizzle-orm';
+import { count, eq } from 'drizzle-orm';
 import type { Person } from '../auth/person';
 import { anyOf } from '../db/any-of';
 import type { Queries } from '../db/client';
@@ -11,16 +11,28 @@ import { newGroup, record } from './history';
 export const tidyTag = (tag: string): string => tag.trim().toLowerCase().replace(/\s+/g, ' ').slice(0, 80);
 
 /** Gives an item exactly these tags. */
-export async function setTags(db: Queries, itemId: string, names: readonly string[]): Promise<void> {
-  const wanted = [...new Set(names.map(tidyTag).filter(Boolean))];
-  await db.delete(itemTags).where(eq(itemTags.itemId, itemId));
-  if (wanted.length === 0) return;
+export const setTags = (db: Queries, itemId: string, names: readonly string[]): Promise<void> =>
+  setTagsOf(db, new Map([[itemId, names]]));
+
+/** Rows written by one statement. */
+const PART = 2000;
+
+/** Gives each of many items exactly its tags. */
+export async function setTagsOf(db: Queries, namesOf: ReadonlyMap<string, readonly string[]>): Promise<void> {
+  const wanted = new Map([...namesOf].map(([id, names]) => [id, [...new Set(names.map(tidyTag).filter(Boolean))]]));
+  const itemIds = [...wanted.keys()];
+  for (let i = 0; i < itemIds.length; i += PART)
+    await db.delete(itemTags).where(anyOf(itemTags.itemId, itemIds.slice(i, i + PART)));
+  const names = [...new Set([...wanted.values()].flat())];
+  if (names.length === 0) return;
   await db
     .insert(tags)
     .ignore()
-    .values(wanted.map((name) => ({ id: newId(), name })));
-  const rows = await db.select({ id: tags.id }).from(tags).where(inArray(tags.name, wanted));
-  await db.insert(itemTags).values(rows.map((t) => ({ itemId, tagId: t.id })));
+    .values(names.map((name) => ({ id: newId(), name })));
+  const known = await db.select({ id: tags.id, name: tags.name }).from(tags).where(anyOf(tags.name, names));
+  const idOf = new Map(known.map((t) => [t.name, t.id]));
+  const rows = [...wanted].flatMap(([itemId, own]) => own.map((name) => ({ itemId, tagId: idOf.get(name)! })));
+  for (let i = 0; i < rows.length; i += PART) await db.insert(itemTags).values(rows.slice(i, i + PART));
 }
 
 /** Tags of many items, by item. */

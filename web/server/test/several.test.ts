@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { desc, sql } from 'drizzle-orm';
 import { main } from '../../../cli/main';
+import { amc, asf } from '../../../motion/test/acclaim';
 import { ENDPOINTS } from '../api/all';
 import { match } from '../api/endpoint';
 import { openApi } from '../api/openapi';
@@ -202,6 +203,63 @@ describe('the watched folder', () => {
     writeFileSync(join(folder, 'night', 'dropped.bvh'), takeBytes(902));
     utimesSync(join(folder, 'night', 'dropped.bvh'), past, new Date(past.getTime() + 1000));
     expect(await takeInbox(w.db, folder)).not.toBeUndefined();
+  });
+});
+
+describe('a motion in two files in the watched folder', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'velvet-inbox-'));
+  afterAll(() => rmSync(folder, { recursive: true }));
+
+  test('comes in on its skeleton, which is not brought in again by itself', async () => {
+    process.env.VELVET_INBOX = folder;
+    mkdirSync(join(folder, 'hall'));
+    writeFileSync(join(folder, 'hall', 'walker.asf'), asf());
+    const frame = 'root 0 17 0 0 0 0\nlfemur 10 0 0';
+    writeFileSync(join(folder, 'hall', 'walker_01.amc'), amc([frame, frame.replace('17', '18')]));
+    const { utimesSync } = await import('node:fs');
+    const past = new Date(Date.now() - 10_000);
+    for (const name of ['walker.asf', 'walker_01.amc']) utimesSync(join(folder, 'hall', name), past, past);
+    const job = await takeInbox(w.db, folder);
+    const worker = new Worker(w.db);
+    while (await worker.step());
+    expect((await listParts(w.db, job!)).map((p) => [p.name, p.state, p.message])).toEqual([
+      ['hall/walker_01.amc', 'done', ''],
+    ]);
+    expect(await takeInbox(w.db, folder)).toBeUndefined();
+    // one more motion for the skeleton that is there already
+    writeFileSync(join(folder, 'hall', 'walker_02.amc'), amc([frame, frame.replace('10', '20')]));
+    utimesSync(join(folder, 'hall', 'walker_02.amc'), past, past);
+    const next = await takeInbox(w.db, folder);
+    while (await worker.step());
+    expect((await listParts(w.db, next!)).map((p) => [p.name, p.state])).toEqual([['hall/walker_02.amc', 'done']]);
+  });
+});
+
+describe('a catalogue whose database fails for a moment', () => {
+  test('misses nothing of what was done meanwhile', async () => {
+    const { db, pool } = openDatabase(w.url, 2);
+    let failing = 0;
+    const shaky = new Proxy(db, {
+      get: (of, key) =>
+        key === 'select' && failing > 0 && failing-- === 1
+          ? () => {
+              throw new Error('the line was cut');
+            }
+          : Reflect.get(of, key),
+    });
+    const library = new LiveCatalogue(shaky as typeof db);
+    await library.open();
+    const ask = () => searchLibrary(w.db, library, w.person, { text: 'shaky' });
+    // the first question of a look reads what was done, those after it read what it was done to
+    for (const at of [1, 2, 3]) {
+      await w.bring(600 + at, `Shaky ${at}`);
+      failing = at;
+      await ask().catch(() => undefined);
+      failing = 0;
+      expect((await ask()).found).toBe(at);
+    }
+    library.close();
+    await pool.end();
   });
 });
 

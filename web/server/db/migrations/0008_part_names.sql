@@ -1,0 +1,1 @@
+CREATE INDEX `job_parts_name` ON `job_parts` (`name`);

@@ -10,9 +10,13 @@ class Source {
   onopen?: () => void;
   onerror?: () => void;
   onmessage?: (m: { data: string }) => void;
+  static readonly CLOSED = 2;
+  static made = 0;
   closed = false;
+  readyState = 1;
   constructor(readonly url: string) {
     Source.last = this;
+    Source.made++;
   }
   close(): void {
     this.closed = true;
@@ -68,6 +72,25 @@ test('a lost connection is said, and everything asked anew once it is back', () 
   expect(useLive.getState().connected).toBe(true);
   expect(asked).toHaveBeenCalledTimes(1);
   expect(asked.mock.calls[0]![0]).toBeUndefined();
+});
+
+test('a connection that was refused, which a browser gives up, is opened again, ever more seldom', () => {
+  const refused = (): void => {
+    Source.last.readyState = Source.CLOSED;
+    act(() => Source.last.onerror?.());
+  };
+  const before = Source.made;
+  const waited = [1000, 2000, 4000].map((ms) => {
+    refused();
+    act(() => void jest.advanceTimersByTime(ms - 1));
+    const early = Source.made;
+    act(() => void jest.advanceTimersByTime(1));
+    return Source.made - early;
+  });
+  expect([waited, Source.made - before]).toEqual([[1, 1, 1], 3]);
+  act(() => Source.last.onopen?.());
+  expect(useLive.getState().connected).toBe(true);
+  expect(asked).toHaveBeenCalledTimes(1);
 });
 
 test('jobs are kept up in place, new ones stand first', () => {

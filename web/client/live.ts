@@ -23,6 +23,9 @@ export const useLive = create<LiveStore>((set) => ({
 
 const clientId = (): string => Math.random().toString(36).slice(2, 14).padEnd(12, '0');
 const BEAT_MS = 10_000;
+/** A connection that was refused is tried again after this, then twice as long, up to the longest. */
+const FIRST_MS = 1000;
+const LONGEST_MS = 30_000;
 
 /** Which lists a change shows in, by what was changed. */
 const SHOWS_IN: Record<string, string[]> = {
@@ -78,19 +81,27 @@ export function useLiveConnection(): void {
         keys.clear();
       }, 120);
     };
-    const source = new EventSource('/api/live');
     let lost = false;
-    source.onopen = () => {
+    let failures = 0;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    let source: EventSource;
+    const opened = (): void => {
+      failures = 0;
       useLive.setState({ connected: true });
       // what happened while nobody listened is not told again
       if (lost) void client.invalidateQueries();
       lost = false;
     };
-    source.onerror = () => {
+    const failed = (): void => {
       lost = true;
       useLive.setState({ connected: false });
+      // the browser tries again by itself only while a connection breaks; an answer that is an error ends it
+      if (source.readyState !== EventSource.CLOSED) return;
+      clearTimeout(again);
+      again = setTimeout(connect, Math.min(LONGEST_MS, FIRST_MS * 2 ** failures));
+      failures += 1;
     };
-    source.onmessage = (message) => {
+    const heard = (message: MessageEvent): void => {
       const event = JSON.parse(message.data as string) as
         | { type: 'changes'; changes: { subject: string; personId: string }[] }
         | { type: 'jobs'; jobs: Job[] }
@@ -108,6 +119,13 @@ export function useLiveConnection(): void {
         for (const j of event.jobs) void client.invalidateQueries({ queryKey: ['parts', j.id] });
       } else useLive.setState({ present: event.present.filter((p) => p.clientId !== id) });
     };
+    const connect = (): void => {
+      source = new EventSource('/api/live');
+      source.onopen = opened;
+      source.onerror = failed;
+      source.onmessage = heard;
+    };
+    connect();
     say(false);
     const beat = setInterval(() => say(false), BEAT_MS);
     const unwatch = useLive.subscribe((now, before) => {
@@ -117,6 +135,7 @@ export function useLiveConnection(): void {
     window.addEventListener('pagehide', gone);
     return () => {
       source.close();
+      clearTimeout(again);
       clearInterval(beat);
       clearTimeout(due);
       unwatch();

@@ -2,6 +2,7 @@
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { type ReactNode, useCallback } from 'react';
+import { toast } from 'sonner';
 import { API, getJson, sendJson } from './api';
 import { SignIn } from './sign-in';
 import type { Role } from './types';
@@ -72,8 +73,17 @@ export function useChoosePerformer(): (performerId: string | null) => void {
   const client = useQueryClient();
   return useCallback(
     (performerId) => {
-      client.setQueryData<Door>(KEY, (door) => door && { ...door, me: door.me && { ...door.me, performerId } });
-      void sendJson('PATCH', `${API}/me`, { performerId });
+      const put = (id: string | null): void =>
+        void client.setQueryData<Door>(
+          KEY,
+          (door) => door && { ...door, me: door.me && { ...door.me, performerId: id } },
+        );
+      const before = client.getQueryData<Door>(KEY)?.me?.performerId ?? null;
+      put(performerId);
+      sendJson('PATCH', `${API}/me`, { performerId }).catch((error: Error) => {
+        put(before);
+        toast.error(`The performer could not be changed: ${error.message}`);
+      });
     },
     [client],
   );

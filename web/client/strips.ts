@@ -1,12 +1,18 @@
 'use client';
 
 import { type Strip, stripFromBytes } from '@velvet-reel/motion';
+import { LRUCache } from 'lru-cache';
 import { useEffect, useState } from 'react';
 import { API, getBytes } from './api';
 
-const known = new Map<string, Strip>();
+/** Strips that are kept, the ones used last; a strip takes some 2 to 20 kB. */
+const known = new LRUCache<string, Strip>({ max: 4000 });
 const waiting = new Map<string, Set<() => void>>();
 let asked = false;
+let failures = 0;
+/** Strips that did not come are asked for again after this, then twice as long, up to half a minute. */
+const AGAIN_MS = 1000;
+const LONGEST_MS = 30_000;
 
 function askSoon(delay: number): void {
   if (asked) return;
@@ -30,14 +36,21 @@ function ask(): void {
         at = start + size;
       }
     })
-    .catch(() => undefined)
-    .finally(() => {
-      for (const id of wanted) {
-        for (const tell of waiting.get(id) ?? []) tell();
-        waiting.delete(id);
-      }
-      if (waiting.size > 0) askSoon(0);
-    });
+    .then(
+      () => {
+        failures = 0;
+        for (const id of wanted) {
+          for (const tell of waiting.get(id) ?? []) tell();
+          waiting.delete(id);
+        }
+        if (waiting.size > 0) askSoon(0);
+      },
+      () => {
+        // rows that are not on the screen any longer are not asked for again
+        for (const id of wanted) if (waiting.get(id)?.size === 0) waiting.delete(id);
+        if (waiting.size > 0) askSoon(Math.min(LONGEST_MS, AGAIN_MS * 2 ** failures++));
+      },
+    );
 }
 
 /** The strip of a reading; undefined until it is here. */

@@ -75,6 +75,8 @@ export function Palette({ open, onOpenChange }: { open: boolean; onOpenChange: (
             <Command.Item
               key={i.id}
               value={`${i.name} ${i.tags.join(' ')} ${i.id}`}
+              // the server has found it by what was typed, other words for a tag included
+              keywords={[text]}
               onSelect={run(() => router.push(`/library?item=${i.id}`))}
               className={row}
             >

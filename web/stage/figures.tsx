@@ -1,6 +1,7 @@
 'use client';
 
 import { childrenOf } from '@velvet-reel/motion';
+import { LRUCache } from 'lru-cache';
 import { useEffect, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import {
@@ -35,17 +36,30 @@ export interface Figure3D {
 }
 
 const loader = new GLTFLoader();
-const glbs = new Map<string, Promise<ArrayBuffer>>();
+/** Files of characters that are kept, the ones used last, in bytes. */
+const glbs = new LRUCache<string, ArrayBuffer>({ maxSize: 192 * 2 ** 20, sizeCalculation: (b) => b.byteLength + 1 });
 
-function loadGlb(hash: string): Promise<ArrayBuffer> {
+async function loadGlb(hash: string): Promise<ArrayBuffer> {
   const known = glbs.get(hash);
   if (known) return known;
-  const loading = fetch(`/api/v1/files/${hash}`).then((r) =>
-    r.ok ? r.arrayBuffer() : Promise.reject(new Error('The character could not be loaded.')),
-  );
-  loading.catch(() => glbs.delete(hash));
-  glbs.set(hash, loading);
-  return loading;
+  const answer = await fetch(`/api/v1/files/${hash}`);
+  if (!answer.ok) throw new Error('The character could not be loaded.');
+  const bytes = await answer.arrayBuffer();
+  glbs.set(hash, bytes);
+  return bytes;
+}
+
+/** Gives back what a figure holds on the graphics side. */
+function dispose({ root }: Figure3D): void {
+  root.traverse((o) => {
+    if (!(o instanceof Mesh)) return;
+    o.geometry.dispose();
+    for (const m of [o.material].flat() as MeshLambertMaterial[]) {
+      m.map?.dispose();
+      m.dispose();
+    }
+    if (o instanceof SkinnedMesh) o.skeleton.dispose();
+  });
 }
 
 /** Plain shading: reads as well as a physical material at this size, and costs a fraction where there is no graphics card. */
@@ -66,6 +80,7 @@ export function useMeshFigure(hash: string | null | undefined, jointCount: numbe
   useEffect(() => {
     if (!hash) return;
     let gone = false;
+    let made: Figure3D | null = null;
     void loadGlb(hash)
       .then((bytes) => readMesh(bytes, jointCount))
       .catch(() => {
@@ -73,10 +88,13 @@ export function useMeshFigure(hash: string | null | undefined, jointCount: numbe
         return null;
       })
       .then((figure) => {
+        made = figure;
         if (!gone) setFigure({ hash, figure });
+        else if (figure) dispose(figure);
       });
     return () => {
       gone = true;
+      if (made) dispose(made);
     };
   }, [hash, jointCount]);
   return figure && figure.hash === hash ? figure.figure : undefined;
@@ -112,7 +130,9 @@ export function useFigure(view: RigView, hash: string | null | undefined, bare =
 
 /** A figure of bones for a rig without a mesh, coloured by side. */
 export function useBoneFigure(view: RigView | undefined, tint: 'plain' | 'pale' = 'plain'): Figure3D | undefined {
-  return useMemo(() => (view ? boneFigure(view, tint) : undefined), [view, tint]);
+  const figure = useMemo(() => (view ? boneFigure(view, tint) : undefined), [view, tint]);
+  useEffect(() => figure && (() => dispose(figure)), [figure]);
+  return figure;
 }
 
 /** All bones as one mesh that hangs rigidly on the joints: one call to the graphics side instead of one for each bone. */

@@ -2,7 +2,7 @@
 
 import { OrbitControls } from '@react-three/drei';
 import { addAfterEffect, Canvas, useFrame, useThree } from '@react-three/fiber';
-import { type ReactNode, type RefObject, useEffect, useLayoutEffect, useMemo, useRef } from 'react';
+import { type ReactNode, type RefObject, useCallback, useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import {
   BufferGeometry,
   Color,
@@ -235,11 +235,31 @@ function Eye({
   const controls = useRef<Controls>(null);
   const { scene, camera, invalidate, size } = useThree();
   const last = useRef<Vector3 | null>(null);
+  const aspect = size.width / Math.max(1, size.height);
+  /** How far away the camera must be for everything to be in the picture. */
+  const far = useCallback(
+    (ratio: number): number => {
+      const half = Math.tan(((camera as PerspectiveCamera).fov * Math.PI) / 360);
+      return Math.max((height * 1.32) / 2 / half, (width * 1.12) / 2 / half / ratio) + width * 0.14;
+    },
+    [camera, height, width],
+  );
+  const framed = useRef({ far, aspect });
+  // a stage of another shape shows the same from the same side, as near or far as it was made
   useEffect(() => {
-    const aspect = size.width / Math.max(1, size.height);
-    const fov = ((camera as PerspectiveCamera).fov * Math.PI) / 180;
-    const distance =
-      Math.max((height * 1.32) / 2 / Math.tan(fov / 2), (width * 1.12) / 2 / Math.tan(fov / 2) / aspect) + width * 0.14;
+    const before = framed.current;
+    framed.current = { far, aspect };
+    if (before.far !== far || before.aspect === aspect || !controls.current) return;
+    const { target } = controls.current;
+    camera.position
+      .sub(target)
+      .multiplyScalar(far(aspect) / far(before.aspect))
+      .add(target);
+    controls.current.update();
+    invalidate();
+  }, [camera, far, aspect, invalidate]);
+  useEffect(() => {
+    const distance = far(framed.current.aspect);
     const target = last.current ?? new Vector3(0, 0, 0);
     const eye = new Vector3(0.5, 0.2, 1).normalize().multiplyScalar(distance);
     const middle = height * 0.5 + target.y;
@@ -247,7 +267,7 @@ function Eye({
     camera.position.set(target.x + eye.x, middle + eye.y, target.z + eye.z);
     controls.current?.update();
     invalidate();
-  }, [camera, height, width, invalidate, size.width, size.height]);
+  }, [camera, height, far, invalidate]);
   useEffect(() => {
     if (!handle) return;
     const at = new Vector3();

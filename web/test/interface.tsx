@@ -1,6 +1,7 @@
 // What a component needs to stand on its own in a test: a server that answers from a list, somebody who is signed in, a
 // router, and the providers of the application.
 import '@testing-library/jest-dom/jest-globals';
+import { TextDecoder, TextEncoder } from 'node:util';
 import { jest } from '@jest/globals';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { cleanup, configure, render, screen, waitFor } from '@testing-library/react';
@@ -214,6 +215,8 @@ window.matchMedia ??= ((query: string) => ({
   addListener: () => undefined,
   removeListener: () => undefined,
 })) as never;
+globalThis.TextEncoder ??= TextEncoder;
+globalThis.TextDecoder ??= TextDecoder as never;
 URL.createObjectURL ??= () => 'blob:test';
 URL.revokeObjectURL ??= () => undefined;
 globalThis.structuredClone ??= ((x: unknown) => JSON.parse(JSON.stringify(x))) as never;

@@ -41,6 +41,7 @@ import {
   type Word,
 } from '@velvet-reel/motion';
 import { expose, transfer } from 'comlink';
+import { LRUCache } from 'lru-cache';
 import { applyChange } from './change';
 import { type PartyJson, partyFromJson } from './party';
 import {
@@ -56,20 +57,30 @@ import {
 } from './solve-fit';
 import type { ChangeWish } from './wishes';
 
-const motions = new Map<string, Promise<Motion>>();
+/** Decoded motions that are kept, the ones used last, in bytes. */
+const motions = new LRUCache<string, Motion>({ maxSize: 192 * 2 ** 20, sizeCalculation: sizeOf });
+const loading = new Map<string, Promise<Motion>>();
+
+function sizeOf(m: Motion): number {
+  const tracks = [...m.places, ...m.scales, ...m.numbers, ...m.steps];
+  return m.turns.byteLength + tracks.reduce((sum, t) => sum + t.values.byteLength, 0) + 1;
+}
 
 function loadMotion(hash: string): Promise<Motion> {
   const known = motions.get(hash);
-  if (known) return known;
-  const loading = fetch(`/api/v1/motions/${hash}`).then(async (answer) => {
-    if (!answer.ok) throw new Error('The motion could not be loaded.');
-    return unpackMotion(new Uint8Array(await answer.arrayBuffer()));
-  });
-  loading.catch(() => motions.delete(hash));
-  motions.set(hash, loading);
-  // keep some hundred motions at most
-  if (motions.size > 200) motions.delete(motions.keys().next().value!);
-  return loading;
+  if (known) return Promise.resolve(known);
+  const under = loading.get(hash);
+  if (under) return under;
+  const coming = fetch(`/api/v1/motions/${hash}`)
+    .then(async (answer) => {
+      if (!answer.ok) throw new Error('The motion could not be loaded. Check the connection and try again.');
+      const motion = unpackMotion(new Uint8Array(await answer.arrayBuffer()));
+      motions.set(hash, motion);
+      return motion;
+    })
+    .finally(() => loading.delete(hash));
+  loading.set(hash, coming);
+  return coming;
 }
 
 /** A motion to be played on a rig, arrays handed over to the page. */

@@ -104,7 +104,8 @@ export function MemberPage(p: MemberPageProps) {
   const pull = (by: Pull, start: boolean): void => {
     if (held < 0) return;
     if (start) {
-      began.current = [...(rig.match?.turns ?? bindTurns(seen))];
+      // what was pulled just now may still be on its way to the server
+      began.current = [...(drawn ?? rig.match?.turns ?? bindTurns(seen))];
       return;
     }
     const next = [...began.current];
@@ -161,7 +162,8 @@ export function MemberPage(p: MemberPageProps) {
           onPullEnd={() => {
             if (drawn)
               void setRig(rig, { match: { turns: drawn, how: 'posed by hand' } }, `Turned ${posing} for matching`).then(
-                () => setDrawn(null),
+                // unless it has been pulled again since
+                () => setDrawn((now) => (now === drawn ? null : now)),
               );
           }}
         />

@@ -60,6 +60,12 @@ interface Drag {
   y: number;
 }
 
+/** The row under the pointer, inside the list. */
+const rowAt = (x: number, y: number, list: Element | null): string | null => {
+  const row = document.elementFromPoint(x, y)?.closest('[data-slot]');
+  return row && list?.contains(row) ? row.getAttribute('data-slot') : null;
+};
+
 /** Source joints, common body, target joints, tied by lines. Groups that are folded show their worst state. */
 export const Braid = memo(function Braid({ source, target, editor, moving, marked, onPoint, onPick }: BraidProps) {
   const [open, setOpen] = useState<Record<string, boolean>>({ Body: true });
@@ -87,10 +93,38 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
       list.current?.querySelector(`[data-slot="${CSS.escape(marked)}"]`)?.scrollIntoView({ block: 'nearest' });
   }, [marked]);
   const onDrag = useCallback((d: Drag) => setDrag(d), []);
-  const rigOf = (side: BraidSide): RigAnswer => (side === 'source' ? source : target);
-  // a line that is dragged ends on the row under the pointer
-  const rowAt = (x: number, y: number): string | null =>
-    document.elementFromPoint(x, y)?.closest('[data-slot]')?.getAttribute('data-slot') ?? null;
+  const { setSlot } = editor;
+  const dragging = drag !== null;
+  const held = useRef(drag);
+  held.current = drag;
+  // wherever the pointer goes, and is let go: a line dropped outside the list goes back where it was
+  useEffect(() => {
+    if (!dragging) return;
+    const end = (): void => {
+      setDrag(null);
+      setOver(null);
+    };
+    const move = (e: PointerEvent): void => {
+      setDrag((d) => d && { ...d, x: e.clientX, y: e.clientY });
+      setOver(rowAt(e.clientX, e.clientY, list.current));
+    };
+    const drop = (e: PointerEvent): void => {
+      const slot = rowAt(e.clientX, e.clientY, list.current);
+      const line = held.current;
+      if (line && slot && slot !== line.from) setSlot(rigs.current[line.side], slot, line.joint);
+      end();
+    };
+    const key = (e: KeyboardEvent): void => {
+      if (e.key !== 'Escape') return;
+      e.preventDefault();
+      end();
+    };
+    const on = { pointermove: move, pointerup: drop, pointercancel: end, keydown: key, blur: end } as const;
+    for (const [name, run] of Object.entries(on)) window.addEventListener(name, run as EventListener);
+    return () => {
+      for (const [name, run] of Object.entries(on)) window.removeEventListener(name, run as EventListener);
+    };
+  }, [dragging, setSlot]);
   return (
     <section aria-label="Joint braid" className="flex h-full flex-col">
       <header className="flex items-center gap-3 px-4 pt-2 pb-1">
@@ -103,22 +137,7 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
         </span>
         <BraidMenu source={source} target={target} editor={editor} guessed={counts.guessed} />
       </header>
-      <div
-        ref={list}
-        className="min-h-0 flex-1 overflow-y-auto px-4 pb-3"
-        onPointerMove={(e) => {
-          if (!drag) return;
-          setDrag({ ...drag, x: e.clientX, y: e.clientY });
-          setOver(rowAt(e.clientX, e.clientY));
-        }}
-        onPointerUp={(e) => {
-          if (!drag) return;
-          const slot = rowAt(e.clientX, e.clientY);
-          if (slot && slot !== drag.from) editor.setSlot(rigOf(drag.side), slot, drag.joint);
-          setDrag(null);
-          setOver(null);
-        }}
-      >
+      <div ref={list} className="min-h-0 flex-1 overflow-y-auto px-4 pb-3">
         {groups.map(([name, slots]) => {
           const states = slots
             .flatMap((s) => [source.map.slots[s], target.map.slots[s]])

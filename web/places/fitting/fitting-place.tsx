@@ -392,7 +392,6 @@ export function FittingPlace() {
       </div>
       <SettingsPanel
         item={item.data}
-        items={motions}
         cast={members}
         member={member}
         source={sourceFacts}

@@ -2,11 +2,12 @@
 
 import { useQueries } from '@tanstack/react-query';
 import { jointOf } from '@velvet-reel/motion';
-import { memo, type RefObject, useEffect, useMemo, useRef, useState } from 'react';
+import { memo, type RefObject, useEffect, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { castRig } from '@/client/queries';
 import { solver } from '@/client/solver';
 import type { CastMember, RigAnswer } from '@/client/types';
+import { useNewest } from '@/client/use-newest';
 import type { Clock } from '@/stage/clock';
 import { useBoneFigure, useFigure } from '@/stage/figures';
 import { Ghosts } from '@/stage/ghosts';
@@ -232,16 +233,14 @@ function Other({
   const figure = useFigure(view, member.fileHash);
   const { name } = member;
   const [motion, setMotion] = useState<Playable>();
-  const latest = useRef(0);
+  const run = useNewest();
   useEffect(() => {
-    const own = ++latest.current;
-    solver()
-      .fitAlong({ ...wish, target: rig })
-      .then((m) => own === latest.current && setMotion(m))
-      .catch((error: Error) => {
-        if (own === latest.current) toast.error(`${name} cannot follow: ${error.message}`, { id: rig.id });
-      });
-  }, [wish, rig, name]);
+    run(
+      () => solver().fitAlong({ ...wish, target: rig }),
+      setMotion,
+      (error) => toast.error(`${name} cannot follow: ${error.message}`, { id: rig.id }),
+    );
+  }, [run, wish, rig, name]);
   const fits = matching(motion, view.rig.names.length);
   if (!figure || !fits) return null;
   return (

@@ -1,5 +1,5 @@
 import { expect, jest, test } from '@jest/globals';
-import { fireEvent, screen, waitFor, within } from '@testing-library/react';
+import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { useRig } from '@/client/queries';
 import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
@@ -55,6 +55,30 @@ function braid(
   );
   return { ...stood, editor, point, choose };
 }
+
+test('a line that is dragged ends wherever it is let go, over the stage, too', () => {
+  const { editor } = braid();
+  const line = document.querySelector('[data-slot="head"] svg.cursor-grab')!;
+  const held = (): boolean => document.querySelector('.fixed.z-50') !== null;
+  const over = (slot: string | null): void => {
+    document.elementFromPoint = () => (slot ? document.querySelector(`[data-slot="${slot}"]`) : document.body);
+  };
+  const drag = (slot: string | null, end: Event): void => {
+    act(() => void line.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, clientX: 10, clientY: 10 })));
+    expect(held()).toBe(true);
+    over(slot);
+    act(() => void window.dispatchEvent(new PointerEvent('pointermove', { clientX: 500, clientY: 90 })));
+    act(() => void window.dispatchEvent(end));
+    expect(held()).toBe(false);
+  };
+  drag(null, new PointerEvent('pointerup'));
+  drag('neck1', new KeyboardEvent('keydown', { key: 'Escape' }));
+  drag('neck1', new PointerEvent('pointercancel'));
+  expect(editor.setSlot).not.toHaveBeenCalled();
+  drag('neck1', new PointerEvent('pointerup'));
+  expect(editor.setSlot).toHaveBeenCalledWith(source, 'neck1', 'Head');
+});
+
 const cell = (slot: string, side: string): HTMLElement =>
   screen.getByRole('button', { name: new RegExp(`^${slot} of the ${side}:`) });
 
@@ -285,7 +309,6 @@ function panel(settings: FitSettings = FIT_DEFAULTS, more: Record<string, unknow
   const stood = stand(
     <SettingsPanel
       item={item({ id: 'i1', name: 'Deck walk' })}
-      items={[item({ id: 'i2', name: 'Haul' })]}
       cast={[member(), member({ id: 'w2', heightM: 1.9 })]}
       member={member()}
       source={source}
@@ -305,13 +328,18 @@ function panel(settings: FitSettings = FIT_DEFAULTS, more: Record<string, unknow
 }
 
 test('settings say what they do to this pair, and characters of one name are told apart', async () => {
-  const { user, done } = panel();
+  const { user, done, server } = panel();
+  server.answer({ 'GET /api/v1/items': { items: [item({ id: 'i2', name: 'Haul' })], found: 1534, total: 1534 } });
   expect(screen.getByText('score 91')).toBeInTheDocument();
   expect(screen.getByText('leg length × 0.80')).toBeInTheDocument();
   expect(screen.getByText(/3 plants · worst slip 0\.0 cm/)).toBeInTheDocument();
   await pick(user, 'Character', 'Winch, 1.90 m');
   expect(done.onCast).toHaveBeenCalledWith('w2');
-  await pick(user, 'Motion', 'Haul');
+  await user.click(screen.getByRole('combobox', { name: 'Motion' }));
+  await user.type(await screen.findByPlaceholderText(/Find by name/), 'hau');
+  expect(await screen.findByText('1533 more: type to narrow the list')).toBeInTheDocument();
+  await waitFor(() => expect(server.sent.at(-1)!.path).toContain('q=hau'));
+  await user.click(await screen.findByRole('option', { name: /Haul/ }));
   expect(done.onItem).toHaveBeenCalledWith('i2');
 });
 
@@ -356,7 +384,7 @@ test('settings of another pair that are kept aside are offered; nothing can be k
   panel(FIT_DEFAULTS, { answer: undefined, stored: 'refused' });
   expect(screen.getByRole('button', { name: /Keep as item/ })).toBeDisabled();
   expect(screen.getByRole('button', { name: 'Export' })).toBeDisabled();
-  expect(screen.getByRole('status')).toHaveTextContent('not stored');
+  expect(screen.getByRole('status')).toHaveTextContent('not saved');
 });
 
 test('what is pointed at lights up on both sides by its slot, or alone where it has none', () => {

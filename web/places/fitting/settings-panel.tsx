@@ -11,6 +11,7 @@ import type { SavingState } from '@/documents/shared-document';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Select, SwitchRow } from '@/ui/field';
+import { FindMotion } from '@/ui/find-motion';
 import { Hint } from '@/ui/hint';
 import { HipsSlider } from '@/ui/hips-slider';
 import { TuningSliders } from '@/ui/tuning-sliders';
@@ -38,7 +39,6 @@ export type Figures = Pick<FitAnswer, 'report' | 'score' | 'scale' | 'solveMs'>;
 
 interface SettingsPanelProps {
   item: Item | undefined;
-  items: readonly Item[];
   cast: readonly CastMember[];
   member: CastMember | undefined;
   source: RigFacts | undefined;
@@ -71,7 +71,7 @@ const STORED: Readonly<Record<SavingState, string>> = {
 };
 
 export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) {
-  const { item, items, cast, member, source, target, settings, answer, keeping } = p;
+  const { item, cast, member, source, target, settings, answer, keeping } = p;
   const report = answer?.report;
   const set = p.onSettings;
   const rest = (rig: RigFacts): string =>
@@ -97,7 +97,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             </Hint>
           )}
         </div>
-        <WhatOnWhom item={item} items={items} cast={cast} member={member} onItem={p.onItem} onCast={p.onCast} />
+        <WhatOnWhom item={item} cast={cast} member={member} onItem={p.onItem} onCast={p.onCast} />
         {(p.stored === 'offline' || p.stored === 'refused') && (
           <div role="alert" className="mb-3 rounded-md border border-raspberry px-2 py-1.5 text-[12px]">
             <p>
@@ -282,24 +282,16 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
 /** The long lists, drawn anew only when they change. */
 const WhatOnWhom = memo(function WhatOnWhom({
   item,
-  items,
   cast,
   member,
   onItem,
   onCast,
-}: Pick<SettingsPanelProps, 'item' | 'items' | 'cast' | 'member' | 'onItem' | 'onCast'>) {
-  const choices = item && !items.some((i) => i.id === item.id) ? [item, ...items] : items;
+}: Pick<SettingsPanelProps, 'item' | 'cast' | 'member' | 'onItem' | 'onCast'>) {
   const sameName = cast.filter((c) => c.name === member?.name).length > 1;
   return (
     <div className="mb-3 grid grid-cols-[46px_1fr] items-center gap-x-2 gap-y-1.5">
       <span className="text-muted">motion</span>
-      <Select
-        label="Motion"
-        value={item?.id ?? ''}
-        onChange={onItem}
-        options={choices.map((i) => ({ value: i.id, label: i.name }))}
-        className="min-w-0"
-      />
+      <FindMotion chosen={item} onChoose={onItem} />
       <span className="text-muted">onto</span>
       <Select
         label="Character"

@@ -83,6 +83,7 @@ export function ItemViews(props: ViewProps) {
           role="listbox"
           aria-label={density === 'strips' ? 'Strips' : density === 'table' ? 'Table' : 'Tiles'}
           aria-multiselectable
+          aria-activedescendant={chosenAt >= 0 ? optionId(chosenId!) : undefined}
           tabIndex={0}
         >
           <div className="relative" style={{ height: rows.getTotalSize() }}>
@@ -120,6 +121,8 @@ export function ItemViews(props: ViewProps) {
   );
 }
 
+const optionId = (itemId: string): string => `item-${itemId}`;
+
 interface CellProps extends ViewProps {
   item: Item | undefined;
   index: number;
@@ -136,6 +139,9 @@ function Cell(props: CellProps) {
     // biome-ignore lint/a11y/useKeyWithClickEvents: the arrow keys choose, F opens
     <div
       role="option"
+      id={optionId(item.id)}
+      aria-posinset={index + 1}
+      aria-setsize={props.library.count}
       aria-selected={chosen || marked}
       tabIndex={-1}
       onClick={(e) => onChoose(item, index, howOf(e))}

@@ -65,7 +65,12 @@ export function LibraryPlace() {
   const library = useLibrary(view);
   const [pointed, setPointed] = useState<Item | null>(null);
   const { data: linked } = useItem(view.item);
-  const known = view.item ? library.indexOf(view.item) : 0;
+  const found = view.item ? library.indexOf(view.item) : 0;
+  // where it was found last: its page may not be here any longer after scrolling far
+  const place = useRef({ item: view.item, search: library.search, index: -1 });
+  if (found >= 0 || place.current.item !== view.item || place.current.search !== library.search)
+    place.current = { item: view.item, search: library.search, index: found };
+  const known = place.current.index;
   const chosen = (known >= 0 ? library.at(known) : undefined) ?? (view.item ? linked : library.at(0));
   const shown = pointed ?? chosen;
   const selection = useSelection();
@@ -102,6 +107,7 @@ export function LibraryPlace() {
   const pickUp = useHand((s) => s.pickUp);
   const field = useRef<HTMLInputElement>(null);
 
+  const told = (error: Error): void => void toast.error(error.message);
   const choose = (item: Item, index: number): void => {
     selection.only(item.id, index);
     void setView({ item: item.id });
@@ -124,12 +130,12 @@ export function LibraryPlace() {
       selection.set(stretch);
       return undefined;
     }
-    void allIds().then((ids) => selection.set(ids.slice(low, high + 1)));
+    allIds().then((ids) => selection.set(ids.slice(low, high + 1)), told);
     return undefined;
   };
   const allIds = async (): Promise<string[]> =>
     (await getJson<{ ids: string[] }>(`${API}/items/ids?${toQuery(library.search)}`)).ids;
-  const selectAll = (): void => void allIds().then((ids) => selection.set(ids));
+  const selectAll = (): void => void allIds().then((ids) => selection.set(ids), told);
   const selectedIds = useMemo(() => [...selection.ids], [selection.ids]);
   const many = selectedIds.length > 1;
 
@@ -137,6 +143,8 @@ export function LibraryPlace() {
     const next = Math.min(library.count - 1, Math.max(0, Math.max(0, known) + by));
     const item = library.at(next);
     if (item) choose(item, next);
+    // its page is fetched by being shown; the item is chosen by its id meanwhile
+    else if (known >= 0) allIds().then((ids) => ids[next] !== undefined && showAt(ids[next], next), told);
   };
   const binLabel = (item: Item): string =>
     item.binnedAt === null ? `Moved ${item.name} to the bin` : `Brought ${item.name} back`;
@@ -191,8 +199,9 @@ export function LibraryPlace() {
       ? openPack(item)
       : router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
+  // a step of the browser's own history: Back returns to what was asked for
   const showAll = (): void =>
-    void setView({ q: null, folder: null, like: null, pose: null, support: null, pack: null });
+    void setView({ q: null, folder: null, like: null, pose: null, support: null, pack: null }, { history: 'push' });
   // likeness looks everywhere: the other narrowings would only hide what was asked for
   const likes = (item: Item): void =>
     void setView({ q: null, folder: null, pack: null, bin: null, pose: null, like: item.id, item: item.id });
@@ -203,7 +212,11 @@ export function LibraryPlace() {
     void setView({ q: null, folder: null, pack: null, bin: null, like: null, pose, item: item.id });
   };
   const favourite = async (item: Item): Promise<void> => {
-    await sendJson('PUT', `${API}/items/${item.id}/favourite`, { on: !item.favourite });
+    try {
+      await sendJson('PUT', `${API}/items/${item.id}/favourite`, { on: !item.favourite });
+    } catch (error) {
+      return told(error as Error);
+    }
     void client.invalidateQueries({ queryKey: ['items'] });
     void client.invalidateQueries({ queryKey: ['item', item.id] });
   };
@@ -224,6 +237,11 @@ export function LibraryPlace() {
     else show(uses.next[0].id);
     return true;
   });
+  const showAt = (id: string, index: number): void => {
+    selection.only(id, index);
+    place.current = { item: id, search: library.search, index };
+    void setView({ item: id });
+  };
   const show = (id: string): void => {
     selection.only(id, library.indexOf(id));
     void setView({ item: id });

@@ -378,7 +378,7 @@ describe('what is written together', () => {
       name: 'Quiet one',
       rigId: item.rigId,
       heightM: 1.6,
-      figure: undefined,
+      figure: null,
       personId: person.id,
     });
     await db.execute(sql.raw("create trigger mute before insert on changes for each row signal sqlstate '45000'"));

@@ -1,6 +1,16 @@
 'use client';
 
-import { createContext, type ReactNode, useContext, useEffect, useLayoutEffect, useRef, useState } from 'react';
+import {
+  createContext,
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+  useContext,
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from 'react';
 import type { Clock } from '@/stage/clock';
 
 export const NAME_PX = 96;
@@ -88,6 +98,36 @@ export function Lane({
       </span>
     </div>
   );
+}
+
+/** What makes an element of a lane a slider of time: the pointer, held down, and the arrow keys lead the clock. */
+export function useScrub() {
+  const { clock, frames, frameAt } = useAxis();
+  const to = (e: PointerEvent<Element>): void =>
+    seek(clock, frameAt(e.clientX - e.currentTarget.getBoundingClientRect().left));
+  return {
+    role: 'slider',
+    tabIndex: 0,
+    'aria-valuemin': 1,
+    'aria-valuemax': frames,
+    'aria-valuenow': clock.frame + 1,
+    onPointerDown: (e: PointerEvent<Element>): void => {
+      e.currentTarget.setPointerCapture(e.pointerId);
+      to(e);
+    },
+    onPointerMove: (e: PointerEvent<Element>): void => {
+      if (e.currentTarget.hasPointerCapture(e.pointerId)) to(e);
+    },
+    onKeyDown: (e: KeyboardEvent<Element>): void => {
+      const by = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
+      const end = e.key === 'Home' ? 0 : e.key === 'End' ? frames - 1 : -1;
+      if (by === 0 && end < 0) return;
+      e.preventDefault();
+      e.stopPropagation();
+      seek(clock, end >= 0 ? end : Math.max(0, Math.min(frames - 1, clock.frame + by)));
+      e.currentTarget.setAttribute('aria-valuenow', String(clock.frame + 1));
+    },
+  } as const;
 }
 
 /** Goes to a frame and stands still there. */

@@ -12,7 +12,7 @@ import { useThemeVersion } from '@/stage/use-theme';
 import { Button } from '@/ui/button';
 import type { FitWish, Offer } from '@/workers/solve-fit';
 import { wishKey } from '../wish-key';
-import { Lane, seek, TimeAxis, useAxis } from './time-axis';
+import { Lane, seek, TimeAxis, useAxis, useScrub } from './time-axis';
 
 interface TroublePaneProps {
   report: Report | undefined;
@@ -176,7 +176,8 @@ function Offers({ trouble, wish, previewing, onPreview, onTake }: OfferProps) {
 }
 
 const FaultLane = memo(function FaultLane({ lane }: { lane: LaneData }) {
-  const { width, clock, frameAt } = useAxis();
+  const { width, clock } = useAxis();
+  const scrub = useScrub();
   const canvas = useRef<HTMLCanvasElement>(null);
   const theme = useThemeVersion();
   const most = useMemo(() => worst(lane), [lane]);
@@ -218,14 +219,11 @@ const FaultLane = memo(function FaultLane({ lane }: { lane: LaneData }) {
     >
       <canvas
         ref={canvas}
-        role="slider"
+        {...scrub}
         aria-label={`${lane.name}, at most ${most.toFixed(1)} ${lane.unit}; Enter goes there`}
-        aria-valuenow={Math.round(most * 10) / 10}
-        tabIndex={0}
         style={{ width, height: HEIGHT - 5 }}
         className="cursor-pointer"
-        onPointerDown={(e) => seek(clock, frameAt(e.clientX - e.currentTarget.getBoundingClientRect().left))}
-        onKeyDown={(e) => e.key === 'Enter' && seek(clock, lane.values.indexOf(most))}
+        onKeyDown={(e) => (e.key === 'Enter' ? seek(clock, lane.values.indexOf(most)) : scrub.onKeyDown(e))}
       />
     </Lane>
   );

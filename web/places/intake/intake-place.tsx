@@ -5,7 +5,7 @@ import { formatDistanceToNow } from 'date-fns';
 import { Check, FileWarning, FolderInput as FolderIcon, RotateCw, X } from 'lucide-react';
 import Link from 'next/link';
 import { parseAsString, useQueryState } from 'nuqs';
-import { type RefObject, useRef, useState } from 'react';
+import { type RefObject, useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
@@ -32,9 +32,13 @@ const FEW = 12;
 
 /** Files in: what was dropped, what became of it, what was refused and why. */
 export function IntakePlace() {
-  const { pending, add, cancel, retry } = useIntake();
+  const { pending, ended, add, cancel, retry } = useIntake();
   const { data: rows = [], isLoading } = useIntakes();
   const { data: jobs = [] } = useJobs();
+  const refreshAll = useRefresh();
+  useEffect(() => {
+    if (ended > 0) refreshAll();
+  }, [ended, refreshAll]);
   const [openJob, setOpenJob] = useQueryState('job', parseAsString);
   const [table, setTable] = useState<{
     jobId: string | null;

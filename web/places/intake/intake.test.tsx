@@ -1,11 +1,12 @@
 import { beforeEach, expect, jest, test } from '@jest/globals';
-import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
+import { act, cleanup, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { useUndo } from '@/client/undo';
 import { Refused, sentTo, stand, told } from '@/test/interface';
 import { job, part } from '@/test/things';
 import { IntakePlace } from './intake-place';
 import { JobCard } from './job-card';
 import { TableDialog } from './table-dialog';
+import { useIntake } from './use-intake';
 import { useUploads } from './use-job-upload';
 
 beforeEach(() => act(() => useUploads.setState({ sending: {} })));
@@ -41,6 +42,8 @@ const REFUSED = {
   message: 'cut.bvh, line 12: a number is due.',
   result: { items: [], cast: [], known: false, warnings: [] },
 };
+afterEach(() => useIntake.setState({ pending: [], ended: 0 }));
+
 const empty = { 'GET /api/v1/intake': [], 'GET /api/v1/jobs': [] };
 const choose = (label: string, files: File[]): void => {
   fireEvent.change(screen.getByLabelText(label), { target: { files } });
@@ -95,6 +98,27 @@ test('a file that could not be sent says why, is tried again, or taken off the l
   await screen.findByText('A file has at most 512 MB.');
   await user.click(screen.getByRole('button', { name: 'Take off the list' }));
   await waitFor(() => expect(screen.queryByText('huge.bvh')).toBeNull());
+});
+
+test('what was dropped goes on while another place is open, and is there when one comes back', async () => {
+  const finish: (() => void)[] = [];
+  const answers = { ...empty, 'POST /api/v1/intake': () => new Promise((resolve) => finish.push(() => resolve(ROW))) };
+  const { server, user } = stand(<IntakePlace />, { answers });
+  await user.upload(
+    screen.getByLabelText('Choose files'),
+    ['a.bvh', 'b.bvh', 'c.bvh'].map((n) => file(n)),
+  );
+  await waitFor(() => expect(finish).toHaveLength(2));
+  cleanup();
+  finish[0]!();
+  // the third one sets out though the place is closed
+  await waitFor(() => expect(finish).toHaveLength(3));
+  expect(server.to('POST', '/api/v1/intake').map((s) => s.body)).toEqual([['a.bvh'], ['b.bvh'], ['c.bvh']]);
+  stand(<IntakePlace />, { answers });
+  expect(screen.getAllByRole('progressbar')).toHaveLength(2);
+  finish[1]!();
+  finish[2]!();
+  await waitFor(() => expect(screen.queryAllByRole('progressbar')).toEqual([]));
 });
 
 test('only two files travel at a time, and a cancelled one is gone', async () => {

@@ -1,8 +1,7 @@
 'use client';
 
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { create } from 'zustand';
 import { sendFile } from '@/client/api';
-import { useRefresh } from '@/client/queries';
 import type { IntakeRow } from '@/client/types';
 import { type Dropped, pairFiles } from './pair-files';
 
@@ -10,74 +9,80 @@ export interface Pending extends Dropped {
   key: number;
   /** 0 … 1 while it travels, then 'reading'. */
   progress: number | 'reading';
+  state: 'waiting' | 'sending' | 'failed';
   error?: string;
   abort: AbortController;
 }
 
-const AT_ONCE = 2;
-let nextKey = 1;
-
-/** Sends dropped files two at a time; each ends as a row of the report or as an error that can be tried again. */
-export function useIntake(): {
-  pending: Pending[];
-  add: (files: File[]) => void;
+interface IntakeStore {
+  pending: readonly Pending[];
+  /** How many have ended: a list that shows what came of them is read anew. */
+  ended: number;
+  add: (files: readonly File[]) => void;
   cancel: (key: number) => void;
   retry: (key: number) => void;
-} {
-  const [pending, setPending] = useState<Pending[]>([]);
-  // what has been started is never started again, however often the list is drawn anew meanwhile
-  const started = useRef(new Set<number>());
-  const running = useRef(0);
-  const refresh = useRefresh();
-  const patch = useCallback(
-    (key: number, change: Partial<Pending>) =>
-      setPending((all) => all.map((p) => (p.key === key ? { ...p, ...change } : p))),
-    [],
-  );
-  const drop = useCallback((key: number) => setPending((all) => all.filter((p) => p.key !== key)), []);
+}
 
-  useEffect(() => {
-    for (const p of pending) {
-      if (running.current >= AT_ONCE) return;
-      if (started.current.has(p.key)) continue;
-      started.current.add(p.key);
-      running.current++;
-      void sendFile<IntakeRow>(
+const AT_ONCE = 2;
+
+/**
+ * Sends dropped files two at a time; each ends as a row of the report or as an error that can be tried again. It belongs to the
+ * session, not to a place: whoever drops files and goes on working elsewhere finds them brought in.
+ */
+export const useIntake = create<IntakeStore>((set, get) => {
+  let nextKey = 1;
+  const patch = (key: number, change: Partial<Pending>): void =>
+    set((s) => ({ pending: s.pending.map((p) => (p.key === key ? { ...p, ...change } : p)) }));
+  const drop = (key: number): void => set((s) => ({ pending: s.pending.filter((p) => p.key !== key) }));
+  const fresh = (one: Dropped): Pending => ({
+    ...one,
+    key: nextKey++,
+    progress: 0,
+    state: 'waiting',
+    abort: new AbortController(),
+  });
+
+  const send = async (p: Pending): Promise<void> => {
+    patch(p.key, { state: 'sending' });
+    try {
+      await sendFile<IntakeRow>(
         'POST',
         '/api/v1/intake',
         p.file,
         p.skeleton,
         (share) => patch(p.key, { progress: share >= 1 ? 'reading' : share }),
         p.abort.signal,
-      )
-        .then(() => drop(p.key))
-        .catch((error: Error) => (p.abort.signal.aborted ? drop(p.key) : patch(p.key, { error: error.message })))
-        .finally(() => {
-          running.current--;
-          refresh();
-          setPending((all) => [...all]);
-        });
+      );
+      drop(p.key);
+    } catch (error) {
+      if (p.abort.signal.aborted) drop(p.key);
+      else patch(p.key, { state: 'failed', error: (error as Error).message });
     }
-  }, [pending, patch, drop, refresh]);
+    set((s) => ({ ended: s.ended + 1 }));
+    next();
+  };
+
+  const next = (): void => {
+    const { pending } = get();
+    const free = AT_ONCE - pending.filter((p) => p.state === 'sending').length;
+    for (const p of pending.filter((x) => x.state === 'waiting').slice(0, Math.max(0, free))) void send(p);
+  };
 
   return {
-    pending,
-    add: (files) =>
-      setPending((all) => [
-        ...all,
-        ...pairFiles(files).map((one) => ({ ...one, key: nextKey++, progress: 0, abort: new AbortController() })),
-      ]),
-    cancel: (key) => {
-      pending.find((p) => p.key === key)?.abort.abort();
-      if (!started.current.has(key) || pending.find((p) => p.key === key)?.error) drop(key);
+    pending: [],
+    ended: 0,
+    add: (files) => {
+      set((s) => ({ pending: [...s.pending, ...pairFiles(files).map(fresh)] }));
+      next();
     },
-    retry: (key) =>
-      setPending((all) =>
-        all.map((p) =>
-          p.key === key
-            ? { key: nextKey++, file: p.file, skeleton: p.skeleton, progress: 0, abort: new AbortController() }
-            : p,
-        ),
-      ),
+    cancel: (key) => {
+      const p = get().pending.find((x) => x.key === key);
+      p?.abort.abort();
+      if (p?.state !== 'sending') drop(key);
+    },
+    retry: (key) => {
+      set((s) => ({ pending: s.pending.map((p) => (p.key === key ? fresh(p) : p)) }));
+      next();
+    },
   };
-}
+});

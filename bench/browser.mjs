@@ -20,7 +20,7 @@ export async function signIn(page, address, who = 'ilse') {
   await page.goto(`${address}/library`);
   await page.getByLabel('E-mail address').fill(`${who}@saltmarsh.example`);
   await page.getByLabel(/Password/).fill(`tidal-ferry-${who}`);
-  await page.getByRole('button', { name: 'Come in', exact: true }).click();
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await page.getByRole('navigation', { name: 'Places' }).waitFor();
 }
 

@@ -40,7 +40,7 @@ test('whoever comes first makes the first account; an empty library says what to
   await page.getByLabel('Name').fill('Ilse');
   await page.getByLabel('E-mail address').fill('ilse@ferry.example');
   await page.getByLabel(/Password/).fill('short');
-  await page.getByRole('button', { name: 'Make it and come in' }).click();
+  await page.getByRole('button', { name: 'Create it and sign in' }).click();
   // too short: the field says so and nothing is made
   await expect(page.getByRole('heading', { name: 'The first account' })).toBeVisible();
   await enter(page);
@@ -93,10 +93,10 @@ test('an item is renamed, tagged, put in a folder, found, binned and brought bac
   await page.getByLabel('Name', { exact: true }).fill('Greeting');
   await page.keyboard.press('Enter');
   await expect(strips().filter({ hasText: 'Greeting' })).toBeVisible();
-  await page.getByLabel('Tags, with commas between').fill('hand, Hello');
+  await page.getByLabel('Tags, separated by commas').fill('hand, Hello');
   await page.keyboard.press('Enter');
   await expect(strips().filter({ hasText: 'hand · hello' })).toBeVisible();
-  await page.getByLabel('Folder, with / between').fill('Shore / Quay');
+  await page.getByLabel('Folder, levels separated by /').fill('Shore / Quay');
   await page.keyboard.press('Enter');
   await page.getByLabel('Choose a folder').click();
   await page.getByRole('menuitem', { name: 'Quay' }).click();
@@ -104,7 +104,7 @@ test('an item is renamed, tagged, put in a folder, found, binned and brought bac
   await page.getByRole('button', { name: /2 hidden/ }).click();
   await page.getByRole('combobox', { name: 'Search' }).fill('hello');
   await expect(strips()).toHaveCount(1);
-  await page.getByRole('button', { name: 'Clear the words' }).click();
+  await page.getByRole('button', { name: 'Clear the search' }).click();
   await expect(strips()).toHaveCount(3);
   await strips().filter({ hasText: 'Greeting' }).click();
   await page.getByRole('button', { name: 'Move to the bin' }).click();
@@ -199,12 +199,12 @@ test('the kept result is exported as GLB and BVH and reads back as what was solv
 
 test('words that the motion suggests are taken over as tags', async () => {
   await strips().filter({ hasText: 'Deck walk' }).first().click();
-  await expect(page.getByText(/of 100 on tove/)).toBeVisible();
+  await expect(page.getByText(/out of 100 on tove/)).toBeVisible();
   await page.getByRole('button', { name: '+ walk' }).click();
   await expect(strips().filter({ hasText: 'walk' }).first()).toBeVisible();
-  await expect(page.getByLabel('Tags, with commas between')).toHaveValue(/walk/);
+  await expect(page.getByLabel('Tags, separated by commas')).toHaveValue(/walk/);
   await page.keyboard.press('Control+z');
-  await expect(page.getByLabel('Tags, with commas between')).toHaveValue('');
+  await expect(page.getByLabel('Tags, separated by commas')).toHaveValue('');
 });
 
 test('a change is shown at once and kept as a new item that knows where it comes from', async () => {
@@ -250,7 +250,7 @@ test('what moves like an item is found, and one key goes back to everything', as
   await expect(strips()).toHaveCount(5);
   await strips().filter({ hasText: 'Deck walk on' }).click();
   await page.keyboard.press('m');
-  await expect(page.getByRole('button', { name: /Take off moves like Deck walk on/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /Remove moves like Deck walk on/ })).toBeVisible();
   // itself, then the walk it was made from and that walk's mirror image; rope and wave only behind them
   await expect(strips().nth(0)).toContainText('Deck walk on');
   await expect(strips().nth(1)).toContainText('Deck walk');

@@ -120,7 +120,7 @@ test('a wrong map shows in the trouble, is put right in the stage, and the resul
   const choice = page.getByRole('menuitem', { name: left, exact: true });
   if (await choice.isVisible()) await choice.click();
   await expect(cell(left)).toBeVisible();
-  await page.getByRole('button', { name: 'More for the maps' }).click();
+  await page.getByRole('button', { name: 'More map actions' }).click();
   await page.getByRole('group').nth(1).getByRole('menuitem', { name: 'Fill the right side from the left' }).click();
   await expect(page.getByRole('button', { name: new RegExp(`^forearm R of the target: ${right}`) })).toBeVisible();
   await expect(wrong).toHaveCount(0);
@@ -141,7 +141,7 @@ test('a wrong map shows in the trouble, is put right in the stage, and the resul
 });
 
 test('a map is saved as a profile that says where it serves', async () => {
-  await page.getByRole('button', { name: 'More for the maps' }).click();
+  await page.getByRole('button', { name: 'More map actions' }).click();
   await page
     .getByRole('group')
     .nth(1)
@@ -150,7 +150,7 @@ test('a map is saved as a profile that says where it serves', async () => {
   await page.getByRole('dialog').getByLabel('Name').fill('Small crew');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByText('The map is saved as Small crew')).toBeVisible();
-  await page.getByRole('button', { name: 'More for the maps' }).click();
+  await page.getByRole('button', { name: 'More map actions' }).click();
   await page
     .getByRole('group')
     .nth(1)
@@ -190,7 +190,7 @@ test('plants are moved, added, pinned and taken away; those found come back', as
   // a colleague who opens the link sees the same
   await page.reload();
   await expect(page.getByText(/\d+ set by hand/)).toBeVisible({ timeout: 30_000 });
-  await page.getByRole('button', { name: 'Back to those found' }).click();
+  await page.getByRole('button', { name: 'Back to plants as found' }).click();
   await expect(page.getByText(/\d+ found/)).toBeVisible();
 });
 
@@ -235,7 +235,7 @@ test('what is wrong is mended by an offer that is tried first', async () => {
   await row.getByRole('button', { name: /^Mend/ }).click();
   const offer = row.getByRole('listitem').filter({ hasText: 'Hold planted soles in place' });
   await offer.getByRole('button', { name: 'Try' }).click();
-  await expect(page.getByText('On trial: Hold planted soles in place')).toBeVisible();
+  await expect(page.getByText('Trying: Hold planted soles in place')).toBeVisible();
   await page.getByRole('button', { name: 'Take' }).first().click();
   await expect(page.getByRole('switch', { name: 'Hold soles' })).toHaveAttribute('aria-checked', 'true');
   await expect(lanes().getByText(/slides/)).toHaveCount(0);
@@ -266,8 +266,8 @@ test('a whole folder goes onto two characters in one job; the worst stand first 
   expect(scores).toEqual([...scores].sort((a, b) => a - b));
   await page.getByLabel(/^Choose Limp after a stubbed toe on pip/).check();
   await page.getByRole('button', { name: 'Do 1 again …' }).click();
-  await page.getByRole('switch', { name: 'Arms and head within joint limits' }).click();
-  await page.getByRole('button', { name: 'Do them again' }).click();
+  await page.getByRole('switch', { name: 'Keep arms and head within joint limits' }).click();
+  await page.getByRole('button', { name: 'Make them again' }).click();
   await expect
     .poll(async () => (await listed('"pip does Limp"')).find((i) => i.name.startsWith('pip does'))?.versions, {
       timeout: 30_000,
@@ -333,9 +333,9 @@ test('another file takes a character’s place after its report, and goes again'
   writeFileSync(file('other.glb'), other);
   await page.goto(`/cast?member=${id.skerry}`);
   await page.getByRole('button', { name: 'Replace' }).click();
-  await page.getByLabel('File to put in its place').setInputFiles(file('other.glb'));
+  await page.getByLabel('New file').setInputFiles(file('other.glb'));
   const dialog = page.getByRole('dialog');
-  await expect(dialog.getByText('Joints gone')).toBeVisible({ timeout: 30_000 });
+  await expect(dialog.getByText('Joints removed')).toBeVisible({ timeout: 30_000 });
   await expect(dialog.getByText(/(items were|library was) made for it/)).toBeVisible();
   await dialog.getByRole('button', { name: 'Replace', exact: true }).click();
   await expect(page.getByText(/skerry has a new file/)).toBeVisible({ timeout: 30_000 });
@@ -382,8 +382,8 @@ test('a stand-in joins, its joints are tried, and it goes out as a file with wha
 
 test('a set of joints begins with what a stored item holds', async () => {
   await page.goto(`/cast?member=${id.pip}&tab=sides`);
-  await page.getByText('Those that a stored item holds').click();
-  await page.getByRole('searchbox', { name: 'Item whose joints are taken' }).fill('Limp');
+  await page.getByText('Take the joints of an item').click();
+  await page.getByRole('searchbox', { name: 'Item to take the joints from' }).fill('Limp');
   await page
     .getByRole('button', { name: /^Limp after a stubbed toe/ })
     .first()
@@ -397,15 +397,15 @@ test('a destination remembers how files go there', async () => {
   await open('Backing off from the winch', 'pip');
   await page.keyboard.press('e');
   const dialog = page.getByRole('dialog');
-  await dialog.getByLabel('Goes to').fill('Wharf edit');
+  await dialog.getByLabel('Destination').fill('Wharf edit');
   await dialog.getByLabel('Format').first().click();
   await page.getByRole('option', { name: /BVH/ }).click();
   await dialog.getByLabel('Frames a second').fill('24');
   await dialog.getByRole('button', { name: 'Remember it' }).click();
-  await expect(dialog.getByText(/As remembered for Wharf edit: BVH, 24 frames a second/)).toBeVisible();
+  await expect(dialog.getByText(/Set as remembered for Wharf edit: BVH, 24 frames a second/)).toBeVisible();
   await page.keyboard.press('Escape');
   await page.keyboard.press('e');
-  await page.getByRole('dialog').getByLabel('Goes to').fill('Wharf edit');
+  await page.getByRole('dialog').getByLabel('Destination').fill('Wharf edit');
   const [download] = await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('button', { name: 'Save as BVH' }).click(),

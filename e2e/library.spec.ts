@@ -111,13 +111,13 @@ test('a table of descriptions is joined on, previewed, written, and taken back a
   await page.goto('/activity');
   const entry = page.getByText(`Described ${COUNT} items from index.csv`);
   await expect(entry).toBeVisible();
-  await page.getByRole('button', { name: 'take back' }).first().click();
+  await page.getByRole('button', { name: 'Undo this' }).first().click();
   await page.goto('/library');
   await search('night task');
-  await expect(page.getByText('Nothing fits these words')).toBeVisible();
+  await expect(page.getByText('Nothing matches')).toBeVisible();
   await page.goto('/activity');
   // taking back is an action, too
-  await page.getByRole('button', { name: 'take back' }).first().click();
+  await page.getByRole('button', { name: 'Undo this' }).first().click();
   await expect(page.getByText(/Took back: Took back/).first()).toBeVisible();
 });
 
@@ -131,19 +131,19 @@ test('words, narrowings with counts and completion find; what is hidden is told;
     .click();
   await page.keyboard.press('Escape');
   await expect(options()).toHaveCount(COUNT / 2);
-  await expect(page.getByRole('button', { name: 'Take off tag: rope' })).toBeVisible();
-  await page.getByRole('button', { name: 'Take off tag: rope' }).click();
+  await expect(page.getByRole('button', { name: 'Remove tag: rope' })).toBeVisible();
+  await page.getByRole('button', { name: 'Remove tag: rope' }).click();
   const field = page.getByRole('combobox', { name: 'Search' });
   await field.fill('night -rope lon');
   await expect(
-    page.getByRole('listbox', { name: 'What it could become' }).getByText('longer:', { exact: true }),
+    page.getByRole('listbox', { name: 'Suggestions' }).getByText('longer:', { exact: true }),
   ).toBeVisible();
   await page.keyboard.press('Tab');
   await page.keyboard.type('1.6 ');
-  await expect(page.getByRole('button', { name: 'Take off longer: 1.6' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Remove longer: 1.6' })).toBeVisible();
   await field.fill('nihgt');
   await page.keyboard.press('Enter');
-  await expect(page.getByText('“nihgt” taken as night')).toBeVisible();
+  await expect(page.getByText('“nihgt” read as night')).toBeVisible();
   await field.blur();
   await page.keyboard.press('Escape');
   await expect(page.getByText(/^(\d+) of \1$/)).toBeVisible();
@@ -153,9 +153,9 @@ test('a view is saved, shared, opened again; the address holds it for a colleagu
   await open('/library?q=night+tag:rope&view=table&sort=length');
   await expect(page.getByRole('listbox', { name: 'Table' })).toBeVisible();
   await page.getByRole('button', { name: 'Saved searches' }).click();
-  await page.getByLabel('Name of the search').fill('Ropes by night');
-  await page.getByRole('switch', { name: 'Colleagues see it too' }).click();
-  await page.getByRole('button', { name: 'Keep the search' }).click();
+  await page.getByLabel('Name for this search').fill('Ropes by night');
+  await page.getByRole('switch', { name: 'Share it with colleagues' }).click();
+  await page.getByRole('button', { name: 'Save the search' }).click();
   await enter(other, 'noor');
   await other.goto('/library');
   await other.getByRole('button', { name: 'Saved searches' }).click();
@@ -185,17 +185,17 @@ test('everything found is chosen, described at once, renamed by rule with a prev
   await open('/library?q=tag:rope');
   await expect(options()).toHaveCount(COUNT / 2);
   await page.keyboard.press('Control+a');
-  const bar = page.getByRole('toolbar', { name: 'For all that are chosen' });
+  const bar = page.getByRole('toolbar', { name: 'For everything selected' });
   await expect(bar.getByText(`${COUNT / 2} chosen`)).toBeVisible();
   await bar.getByRole('button', { name: 'Tags' }).click();
-  await page.getByLabel('Tag to add to all').fill('lantern');
+  await page.getByLabel('Tag to add to all of them').fill('lantern');
   await page.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(options().first()).toContainText('lantern');
   await bar.getByRole('button', { name: 'Rename' }).click();
   const dialog = page.getByRole('dialog');
-  await dialog.getByLabel('Or a whole new name').fill('Rope');
+  await dialog.getByLabel('Or a completely new name').fill('Rope');
   await expect(dialog.getByText(`${COUNT / 2} names cannot be taken`)).toBeVisible();
-  await dialog.getByLabel('Or a whole new name').fill('Rope {n}');
+  await dialog.getByLabel('Or a completely new name').fill('Rope {n}');
   await expect(dialog.getByText('Rope 03')).toBeVisible();
   await dialog.getByRole('button', { name: `Rename ${COUNT / 2}` }).click();
   await expect(options().first()).toContainText('Rope 01');
@@ -228,7 +228,7 @@ test('stars, rights, heading, props and a favourite are kept', async () => {
   await page.getByRole('button', { name: '4 stars' }).click();
   await page.getByRole('combobox', { name: 'Rights' }).click();
   await page.getByRole('option', { name: 'free for any use' }).click();
-  await page.getByRole('button', { name: 'a prop it needs' }).click();
+  await page.getByRole('button', { name: 'a prop that it needs' }).click();
   await page.getByLabel('Height of prop in metres').fill('0.45');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: /A favourite/ }).click();
@@ -243,13 +243,13 @@ test('saving over asks first and keeps the old version, which is shown beside an
   const panel = page.getByRole('region', { name: 'Change' });
   await panel.getByRole('switch', { name: 'Mirror' }).click();
   await panel.getByRole('button', { name: 'Save over …' }).click();
-  await panel.getByRole('button', { name: 'Yes, as version 2' }).click();
+  await panel.getByRole('button', { name: 'Yes, save as version 2' }).click();
   await expect(options().first()).toContainText('v2', { timeout: 20_000 });
   await page.keyboard.press('v');
   const dialog = page.getByRole('dialog');
-  await dialog.getByRole('button', { name: 'Beside the one in force' }).click();
+  await dialog.getByRole('button', { name: 'Compare with current' }).click();
   await expect(dialog.locator('figure')).toHaveCount(2);
-  await dialog.getByRole('button', { name: 'Put in force' }).click();
+  await dialog.getByRole('button', { name: 'Make current' }).click();
   await expect(dialog.getByText('Put version 1')).toBeVisible();
   await expect(dialog.getByRole('figure', { name: 'version 2' })).toBeVisible();
   await page.keyboard.press('Escape');
@@ -263,7 +263,7 @@ test('a pose and a part of the body are taken from an item, and say what is kept
   await expect(panel.getByText('21 of 21 joints')).toBeVisible();
   await panel.getByRole('button', { name: 'left arm', pressed: true }).click();
   await expect(panel.getByText(/17 of 21 joints.*left out though they move: LeftShoulder/)).toBeVisible();
-  await panel.getByRole('button', { name: 'Pose of this frame' }).click();
+  await panel.getByRole('button', { name: 'Pose at this frame' }).click();
   await panel.getByLabel('Name of the new item').fill('A pose of it');
   await panel.getByRole('button', { name: 'Keep as a new item' }).click();
   await open('/library?q=kind:pose');
@@ -273,7 +273,7 @@ test('a pose and a part of the body are taken from an item, and say what is kept
 
 test('the picture of an item is taken from the stage', async () => {
   await open('/library?q=is:favourite&view=tiles');
-  await expect(page.getByText(/of 100 on|reading the motion/).first()).toBeVisible();
+  await expect(page.getByText(/out of 100 on|reading the motion/).first()).toBeVisible();
   await page.waitForTimeout(1500);
   await page.getByRole('button', { name: 'Take this view as the item’s picture' }).click();
   const picture = options().first().locator('img');
@@ -294,10 +294,10 @@ test('the picture of an item is taken from the stage', async () => {
 test('what passes through the pose on the stage is found, on the same feet if wanted', async () => {
   await open('/library?q=tag:rope+-kind:pose');
   const name = await page.getByLabel('Name', { exact: true }).inputValue();
-  await expect(page.getByText(/of 100 on|reading the motion|looks like/).first()).toBeVisible();
+  await expect(page.getByText(/out of 100 on|reading the motion|looks like/).first()).toBeVisible();
   await page.waitForTimeout(1500);
   await page.keyboard.press('n');
-  await expect(page.getByRole('button', { name: 'Take off has a pose like the one chosen' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Remove has a pose like the one chosen' })).toBeVisible();
   await expect(options().filter({ hasText: name }).first()).toBeVisible();
   await page.getByRole('button', { name: 'on the same feet' }).click();
   await expect(page).toHaveURL(/support=true/);
@@ -308,7 +308,7 @@ test('what passes through the pose on the stage is found, on the same feet if wa
 test('items become a pack, which opens', async () => {
   await open('/library?q=tag:rope+-kind:pose');
   await page.keyboard.press('Control+a');
-  await page.getByRole('toolbar', { name: 'For all that are chosen' }).getByRole('button', { name: 'Pack' }).click();
+  await page.getByRole('toolbar', { name: 'For everything selected' }).getByRole('button', { name: 'Pack' }).click();
   await open('/library?q=kind:pack');
   await page.getByRole('button', { name: `Open the pack: ${COUNT / 2} items` }).click();
   await expect(page).toHaveURL(/pack=/);
@@ -319,7 +319,7 @@ test('items stand in sequence: played on from one to the next, taken apart and p
   await open('/library?q=tag:rope+-kind:pose');
   await page.keyboard.press('Control+a');
   await page
-    .getByRole('toolbar', { name: 'For all that are chosen' })
+    .getByRole('toolbar', { name: 'For everything selected' })
     .getByRole('button', { name: 'Sequence' })
     .click();
   await expect(page.getByText(`Put ${COUNT / 2} items in sequence`)).toBeVisible();
@@ -332,7 +332,7 @@ test('items stand in sequence: played on from one to the next, taken apart and p
   await expect(name).not.toHaveValue(first, { timeout: 15_000 });
   await options().first().click();
   await leave.click();
-  await expect(page.getByText('goes on into nothing yet')).toBeVisible();
+  await expect(page.getByText('leads to nothing yet')).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(leave).toHaveCount(1);
 });
@@ -362,7 +362,7 @@ test('a colleague’s change appears by itself; presence is shown', async () => 
   await enter(other, 'noor');
   await other.goto(page.url());
   await expect(other.getByLabel('Name', { exact: true })).toHaveValue(name);
-  await expect(page.getByText('Noor has this open, too')).toBeVisible();
+  await expect(page.getByText('Noor has this open as well')).toBeVisible();
   await other.getByLabel('Name', { exact: true }).fill(`${name}, calm`);
   const since = Date.now();
   await other.keyboard.press('Enter');
@@ -417,7 +417,7 @@ test('a viewer looks and exports, and is told what takes more', async ({ browser
   expect((await call(teo, 'POST', '/people', {})).status).toBe(403);
   expect((await call(teo, 'POST', '/bin/destroy', { ids: ['x'] })).status).toBe(403);
   await teo.goto('/intake');
-  await expect(teo.getByText('You may look, but not bring files in')).toBeVisible();
+  await expect(teo.getByText('You can look around, but not import files')).toBeVisible();
   await teo.close();
 });
 
@@ -429,7 +429,7 @@ test('a selection goes onto a character as one job with a report', async () => {
   await open('/library?q=tag:rope+-kind:pose');
   await page.keyboard.press('Control+a');
   await page
-    .getByRole('toolbar', { name: 'For all that are chosen' })
+    .getByRole('toolbar', { name: 'For everything selected' })
     .getByRole('button', { name: 'Fit to …' })
     .click();
   const dialog = page.getByRole('dialog');

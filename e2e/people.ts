@@ -23,7 +23,7 @@ export async function enter(page: Page, who: Who = 'ilse'): Promise<void> {
   }
   await page.getByLabel('E-mail address').fill(email);
   await page.getByLabel(/Password/).fill(password);
-  await page.getByRole('button', { name: first ? 'Make it and come in' : 'Come in', exact: true }).click();
+  await page.getByRole('button', { name: first ? 'Create it and sign in' : 'Sign in', exact: true }).click();
   const inside = page.getByRole('navigation', { name: 'Places' });
   await expect(inside.or(page.locator('form [role=alert]')).first()).toBeVisible();
   if (await inside.isVisible()) return;

@@ -93,5 +93,5 @@ test('bad input is answered with a sentence', async ({ page }) => {
     });
     return { status: r.status, body: await r.json() };
   });
-  expect(answer).toEqual({ status: 400, body: { code: 'invalid', message: 'change.name: a name is due' } });
+  expect(answer).toEqual({ status: 400, body: { code: 'invalid', message: 'change.name: enter a name' } });
 });

@@ -78,16 +78,16 @@ const views = {
     const panel = page.getByRole('region', { name: 'Change' });
     await panel.getByRole('switch', { name: 'Mirror' }).click();
     await panel.getByRole('button', { name: 'Save over …' }).click();
-    await panel.getByRole('button', { name: 'Yes, as version 2' }).click();
+    await panel.getByRole('button', { name: 'Yes, save as version 2' }).click();
     await page.getByRole('option').filter({ hasText: 'v2' }).waitFor();
     await page.keyboard.press('v');
-    await page.getByRole('dialog').getByRole('button', { name: 'Beside the one in force' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Compare with current' }).click();
     await page.waitForTimeout(2500);
     await standAt(90);
   },
   cast: async () => {
     await page.goto(`${address}/cast?member=${idOf(cast, 'Big Tove')}`);
-    await page.getByText('What works, and what does not').waitFor();
+    await page.getByText('What works and what does not').waitFor();
     await page.waitForTimeout(2500);
   },
   fitting: async () => {
@@ -137,7 +137,7 @@ const views = {
     const own = idOf(await call('GET', '/folders'), 'For pictures');
     const { items } = await call('GET', `/items?limit=500&folder=${own}`);
     made.push(...items.map((i) => i.id));
-    await page.getByRole('button', { name: /choose all below/ }).click();
+    await page.getByRole('button', { name: /select all below/ }).click();
     await page.waitForTimeout(900);
   },
   intake: async () => {
@@ -200,7 +200,7 @@ await browser.close();
 async function read() {
   await page.getByRole('option').first().waitFor();
   await page
-    .getByText(/of 100 on|looks like/)
+    .getByText(/out of 100 on|looks like/)
     .first()
     .waitFor();
   await page.waitForTimeout(2500);

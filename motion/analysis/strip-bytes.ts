@@ -50,7 +50,7 @@ export function stripToBytes(strip: Strip): Uint8Array {
 export function stripFromBytes(bytes: Uint8Array): Strip {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length < 24 || view.getUint16(0, true) !== STRIP_MAGIC || (bytes[2] !== 1 && bytes[2] !== 2))
-    throw new MotionError('not-this-format', 'These bytes are no strip.');
+    throw new MotionError('not-this-format', 'These bytes are not a strip.');
   const s = bytes[3]!;
   const poseCount = view.getUint16(16, true);
   const plantCount = view.getUint16(18, true);

@@ -46,7 +46,7 @@ export function fillSide(
     }
     for (const [name, entry] of Object.entries(slots))
       if (entry.joint === joint && name !== there)
-        slots[name] = { joint: -1, state: 'missing', why: `its joint was given to ${slotLabel(there)}` };
+        slots[name] = { joint: -1, state: 'missing', why: `its joint now belongs to ${slotLabel(there)}` };
     slots[there] = { joint, state: e.state, why: `the partner of ${rig.names[e.joint]}` };
     filled.push(there);
   }

@@ -6,7 +6,7 @@ import type { Pairing } from './pairing';
 
 /** One thing about a character that decides what can be done with it. */
 export interface ReadyItem {
-  /** stops: does not work; limits: works in part; fine: looked at and in order. */
+  /** stops: does not work; limits: partly works; fine: looked at and in order. */
   readonly state: 'stops' | 'limits' | 'fine';
   readonly text: string;
   readonly why: string;

@@ -111,7 +111,7 @@ export function withSlot(map: BodyMap, slot: Slot, joint: number): BodyMap {
   for (const [name, entry] of Object.entries(map.slots)) {
     slots[name] =
       joint >= 0 && entry.joint === joint && name !== slot
-        ? { joint: -1, state: 'missing', why: `its joint was given to ${slotLabel(slot)}` }
+        ? { joint: -1, state: 'missing', why: `its joint now belongs to ${slotLabel(slot)}` }
         : entry;
   }
   slots[slot] =

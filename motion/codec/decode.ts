@@ -51,7 +51,7 @@ const damaged = (why: string, byte: number): never => {
  */
 export function openPacked(bytes: Uint8Array): Packed | Packed1 {
   if (bytes.length < HEADER_BYTES || MAGIC.some((x, i) => bytes[i] !== x))
-    throw new MotionError('not-this-format', 'These bytes are no packed motion.', { byte: 0 });
+    throw new MotionError('not-this-format', 'These bytes are not a packed motion.', { byte: 0 });
   if (bytes[4] === 1) return open1(bytes);
   if (bytes[4] !== VERSION)
     throw new MotionError(
@@ -68,7 +68,7 @@ export function openPacked(bytes: Uint8Array): Packed | Packed1 {
   const fps = view.getFloat32(16, true);
   if (frames < 1 || frames > MAX_FRAMES || joints < 1 || joints > MAX_JOINTS || blockFrames < 1 || blockFrames > 65536)
     damaged('its counts are out of range', 8);
-  if (!(fps > 0) || !Number.isFinite(fps)) damaged('its frame rate is no number above 0', 16);
+  if (!(fps > 0) || !Number.isFinite(fps)) damaged('its frame rate is not a number above 0', 16);
   if (trackCount > 2 * joints + 8192) damaged('its track counts are out of range', 24);
   const numbers = frames * (4 * joints + 3 * trackCount);
   if (numbers > MAX_NUMBERS || numbers > bytes.length * MAX_NUMBERS_PER_BYTE)

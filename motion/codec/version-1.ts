@@ -42,7 +42,7 @@ export function open1(bytes: Uint8Array): Packed1 {
   const fps = view.getFloat32(16, true);
   if (frames < 1 || frames > MAX_FRAMES || joints < 1 || joints > MAX_JOINTS || blockFrames < 1 || blockFrames > 65536)
     damaged('its counts are out of range', 8);
-  if (!(fps > 0) || !Number.isFinite(fps)) damaged('its frame rate is no number above 0', 16);
+  if (!(fps > 0) || !Number.isFinite(fps)) damaged('its frame rate is not a number above 0', 16);
   if (placeCount > joints || scalarCount > 4096) damaged('its track counts are out of range', 24);
   const numbers = frames * (4 * joints + 3 * placeCount + scalarCount);
   if (numbers > MAX_NUMBERS || numbers > bytes.length * MAX_NUMBERS_PER_BYTE)
@@ -69,7 +69,7 @@ export function open1(bytes: Uint8Array): Packed1 {
       at += 4;
     }
   }
-  if (stillTurns.some((x) => !Number.isFinite(x))) damaged('a still turn is no number', at);
+  if (stillTurns.some((x) => !Number.isFinite(x))) damaged('the turn of a still joint is not a number', at);
   need(4 + 4 * placeCount);
   const placeStep = view.getFloat32(at, true);
   if (!(placeStep > 0) || !Number.isFinite(placeStep)) damaged('the step of places is not above 0', at);

@@ -67,7 +67,7 @@ export function readAmc(bytes: Uint8Array, asf: AsfFile, fps = AMC_FPS): Motion 
     for (let i = 0; i < bone.dof.length; i++) {
       const x = Number(words[i + 1]);
       if (!Number.isFinite(x))
-        throw new MotionError('bad-number', `"${words[i + 1]!.slice(0, 24)}" is no number.`, {
+        throw new MotionError('bad-number', `"${words[i + 1]!.slice(0, 24)}" is not a number.`, {
           line,
           frame,
           joint: bone.name,
@@ -106,7 +106,7 @@ function* eachLine(bytes: Uint8Array): Generator<{ text: string; line: number }>
     if (end < 0) end = bytes.length;
     line++;
     if (end - at > 1_000_000)
-      throw new MotionError('bad-structure', 'A line of more than a million characters is no line.', { line });
+      throw new MotionError('bad-structure', 'A line has more than a million characters.', { line });
     const text = decoder.decode(bytes.subarray(at, end)).trim();
     if (text) yield { text, line };
     at = end + 1;

@@ -53,10 +53,10 @@ function* linesOf(text: string): Generator<{ words: string[]; line: number }> {
 export function readAsf(bytes: Uint8Array): AsfFile {
   if (bytes.length === 0) throw new MotionError('empty', 'The file is empty.');
   if (bytes.length > MAX_BYTES)
-    throw new MotionError('too-large', `A skeleton of ${Math.round(bytes.length / 2 ** 20)} MiB is none.`);
+    throw new MotionError('too-large', `A skeleton file of ${Math.round(bytes.length / 2 ** 20)} MiB is too large.`);
   const text = new TextDecoder().decode(bytes);
   if (!/^\s*(#[^\n]*\n\s*)*:version/i.test(text))
-    throw new MotionError('not-this-format', 'The content is no ASF skeleton: it does not begin with ":version".', {
+    throw new MotionError('not-this-format', 'This is not an ASF skeleton: it does not begin with ":version".', {
       line: 1,
     });
   let section = '';
@@ -132,10 +132,10 @@ function orderBones(
   const children = new Map<string, string[]>();
   for (const { parent, children: names, line } of links) {
     if (parent !== 'root' && !byName.has(parent))
-      throw new MotionError('bad-structure', `The hierarchy names "${parent}", which is no bone.`, { line });
+      throw new MotionError('bad-structure', `The hierarchy names "${parent}", which is not a bone.`, { line });
     for (const name of names)
       if (!byName.has(name))
-        throw new MotionError('bad-structure', `The hierarchy names "${name}", which is no bone.`, { line });
+        throw new MotionError('bad-structure', `The hierarchy names "${name}", which is not a bone.`, { line });
     children.set(parent, [...(children.get(parent) ?? []), ...names]);
   }
   const out: { bone: Draft; parent: number }[] = [{ bone: root, parent: -1 }];
@@ -206,7 +206,7 @@ export function turnInOrder(dst: number[], order: string, angles: readonly numbe
 function number(word: string | undefined, line: number): number {
   const x = Number(word);
   if (word === undefined || !Number.isFinite(x))
-    throw new MotionError('bad-number', `"${(word ?? '').slice(0, 24)}" is no number.`, { line });
+    throw new MotionError('bad-number', `"${(word ?? '').slice(0, 24)}" is not a number.`, { line });
   return x;
 }
 
@@ -217,7 +217,7 @@ function three(words: string[], line: number): [number, number, number] {
 function orderOf(word: string | undefined, line: number): string {
   const order = (word ?? 'XYZ').toUpperCase();
   if (!/^[XYZ]{1,3}$/.test(order))
-    throw new MotionError('bad-structure', `"${order.slice(0, 12)}" is no order of axes.`, { line });
+    throw new MotionError('bad-structure', `"${order.slice(0, 12)}" is not an order of axes.`, { line });
   return order;
 }
 
@@ -226,7 +226,7 @@ function dofOf(words: string[], line: number): string {
     .map((w) => {
       const known: Record<string, string> = { rx: 'X', ry: 'Y', rz: 'Z', tx: 'x', ty: 'y', tz: 'z', l: 'l' };
       const letter = known[w.toLowerCase()];
-      if (!letter) throw new MotionError('bad-structure', `"${w.slice(0, 12)}" is no degree of freedom.`, { line });
+      if (!letter) throw new MotionError('bad-structure', `"${w.slice(0, 12)}" is not a degree of freedom.`, { line });
       return letter;
     })
     .join('');

@@ -144,7 +144,7 @@ function chooseSkeleton(
   if (choose !== undefined && (choose < 1 || choose > Math.max(1, bodies.length)))
     throw new MotionError(
       'bad-argument',
-      `The file holds ${bodies.length} skeletons; number ${choose} is none of them.`,
+      `The file holds ${bodies.length} skeletons; number ${choose} is not one of them.`,
     );
   if (bodies.length < 2) return { rig, clips, figure, warnings: [...warnings] };
   const list = bodies.map((s, i) => `${i + 1} "${s.name}"`).join(', ');

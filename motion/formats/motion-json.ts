@@ -83,7 +83,7 @@ export function motionFromJson(json: unknown): { rig: Rig; map: BodyMap | undefi
     );
   const rig = rigFromJson(root.rig);
   const map = root.map === undefined || rig.kind !== 'skeleton' ? undefined : bodyMapFromJson(root.map, rig);
-  if (!Array.isArray(root.clips)) throw new MotionError('bad-structure', '"clips" is no list.');
+  if (!Array.isArray(root.clips)) throw new MotionError('bad-structure', '"clips" is not a list.');
   if (root.clips.length > 10_000) throw new MotionError('too-large', 'More than 10000 clips are not taken.');
   let numbers = 0;
   const clips = root.clips.map((entry: unknown, i): NamedMotion => {
@@ -92,7 +92,7 @@ export function motionFromJson(json: unknown): { rig: Rig; map: BodyMap | undefi
     const frameCount = clip.frameCount;
     const fps = clip.fps;
     if (!Number.isInteger(frameCount) || (frameCount as number) < 1 || (frameCount as number) > MAX_FRAMES)
-      throw new MotionError('bad-number', `The frame count of "${name}" is no whole number from 1.`);
+      throw new MotionError('bad-number', `The frame count of "${name}" is not a whole number above 0.`);
     const frames = frameCount as number;
     numbers += 4 * rig.names.length * frames;
     if (numbers > MAX_NUMBERS) throw new MotionError('too-large', 'The clips hold more numbers than is taken.');
@@ -157,7 +157,7 @@ function betweenToJson(rig: Rig, { places, scales, numbers }: Motion): { between
 /** A track of labels: every frame shows one that is there. */
 function stepsOf(name: string, { labels, shows }: Record<string, unknown>, frames: number): StepTrack {
   if (!Array.isArray(labels) || labels.length > 65_535 || labels.some((x) => typeof x !== 'string'))
-    throw new MotionError('bad-structure', `"labels" of "${name}" is no list of at most 65535 texts.`);
+    throw new MotionError('bad-structure', `"labels" of "${name}" is not a list of at most 65535 texts.`);
   if (!Array.isArray(shows) || shows.length !== frames)
     throw new MotionError(
       'wrong-count',
@@ -170,7 +170,7 @@ function stepsOf(name: string, { labels, shows }: Record<string, unknown>, frame
 
 function record(value: unknown, what: string): Record<string, unknown> {
   if (typeof value !== 'object' || value === null || Array.isArray(value))
-    throw new MotionError('bad-structure', `${what} is no object.`);
+    throw new MotionError('bad-structure', `${what} is not an object.`);
   return value as Record<string, unknown>;
 }
 
@@ -187,7 +187,7 @@ function rows(value: unknown, width: number, frames: number, what: string): Floa
     for (let k = 0; k < width; k++) {
       const x: unknown = row[k];
       if (typeof x !== 'number' || !Number.isFinite(x))
-        throw new MotionError('bad-number', `A value in ${what} is no finite number.`, { frame: f });
+        throw new MotionError('bad-number', `A value in ${what} is not a finite number.`, { frame: f });
       out[width * f + k] = x;
     }
   });

@@ -105,7 +105,7 @@ export function assertRig(rig: Rig): void {
       turn += rig.restR[4 * j + k]! ** 2;
     }
     if (!Number.isFinite(sum)) throw new MotionError('bad-number', 'The rest state is not a finite number.', { joint });
-    if (Math.abs(turn - 1) > 0.01) throw new MotionError('bad-number', 'The rest turn is no unit turn.', { joint });
+    if (Math.abs(turn - 1) > 0.01) throw new MotionError('bad-number', 'The rest turn is not a unit quaternion.', { joint });
   }
   if (rig.kind === 'cutout') assertCutout(rig);
 }

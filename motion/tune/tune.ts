@@ -51,7 +51,7 @@ export const TUNE_LABELS: Readonly<Record<TuneName, string>> = {
   smooth: 'Smooth noise',
   fillGaps: 'Fill gaps',
   inPlace: 'In place',
-  floor: 'Set on the floor',
+  floor: 'Put on the floor',
   place: 'Turn and place',
   mirror: 'Mirror',
   offsets: 'Corrections',
@@ -111,7 +111,7 @@ function apply(party: Party, m: Motion, step: TuneStep): Motion {
     default:
       throw new MotionError(
         'bad-argument',
-        `There is no tuning step "${(step as { op: string }).op satisfies string}".`,
+        `There is no tuning step called "${(step as { op: string }).op satisfies string}".`,
       );
   }
 }

@@ -5,7 +5,7 @@ import { Empty } from '@/ui/empty';
 export default function NotFound() {
   return (
     <Empty
-      title="There is nothing at this address"
+      title="Page not found"
       action={
         <Link
           href="/library"
@@ -15,8 +15,7 @@ export default function NotFound() {
         </Link>
       }
     >
-      It may have been mistyped, or what it showed is called otherwise now. Nothing was lost: what was deleted waits in
-      the bin.
+      The address may be mistyped, or what it showed has moved. Nothing is lost: deleted items are in the bin.
     </Empty>
   );
 }

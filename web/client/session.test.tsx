@@ -42,9 +42,9 @@ test('a wrong password is told and the form can be used again; the right one let
   await screen.findByRole('heading', { name: 'Sign in' });
   await user.type(screen.getByLabelText('E-mail address'), 'ilse@ferry.example');
   await user.type(screen.getByLabelText('Password'), 'wrong');
-  await user.click(screen.getByRole('button', { name: 'Come in' }));
+  await user.click(screen.getByRole('button', { name: 'Sign in' }));
   expect(await screen.findByRole('alert')).toHaveTextContent('do not go together');
-  const again = screen.getByRole('button', { name: 'Come in' });
+  const again = screen.getByRole('button', { name: 'Sign in' });
   expect(again).toBeEnabled();
   server.answer({
     'POST /api/session': {},
@@ -79,7 +79,7 @@ test('the first account asks for a name and says what it means', async () => {
   await user.type(screen.getByLabelText('Name'), 'Ilse');
   await user.type(screen.getByLabelText('E-mail address'), 'ilse@ferry.example');
   await user.type(screen.getByLabelText(/at least 10 characters/), 'the tide is high');
-  await user.click(screen.getByRole('button', { name: 'Make it and come in' }));
+  await user.click(screen.getByRole('button', { name: 'Create it and sign in' }));
   expect((await sentTo(server, 'POST', '/api/session')).body).toEqual({
     first: { name: 'Ilse', email: 'ilse@ferry.example', password: 'the tide is high' },
   });

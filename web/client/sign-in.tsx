@@ -40,7 +40,7 @@ export function SignIn({ door, onIn }: { door: Door; onIn: () => void }) {
           </p>
           {demo.length > 0 && (
             <section aria-label="Demo accounts" className="mt-7">
-              <p className="mb-2 text-muted">The demo world of the Saltmarsh Ferry. Come in as</p>
+              <p className="mb-2 text-muted">The demo world of the Saltmarsh Ferry. Sign in as</p>
               <div className="grid grid-cols-2 gap-2">
                 {demo.map((p) => (
                   <button
@@ -62,7 +62,7 @@ export function SignIn({ door, onIn }: { door: Door; onIn: () => void }) {
           <h2 className="heading text-lg">{door.first ? 'The first account' : 'Sign in'}</h2>
           {door.first && (
             <p className="text-muted">
-              Nobody works here yet. Whoever makes this account is the admin and can let others in.
+              No one has an account yet. This first one is the admin’s, who can then add everybody else.
             </p>
           )}
           {door.first && (
@@ -89,7 +89,7 @@ export function SignIn({ door, onIn }: { door: Door; onIn: () => void }) {
             </p>
           )}
           <Button look={demo.length > 0 ? 'plain' : 'brass'} type="submit" disabled={busy} className="mt-1">
-            {busy ? 'Opening …' : door.first ? 'Make it and come in' : 'Come in'}
+            {busy ? 'Signing in …' : door.first ? 'Create it and sign in' : 'Sign in'}
           </Button>
         </form>
       </div>

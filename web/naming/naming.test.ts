@@ -69,8 +69,8 @@ describe('renaming', () => {
       renameAll(two, { ...NO_RENAME, ...rule }, new Set(taken)).map((r) => r.fault);
     expect(faults({ find: 'Take \\d', pattern: true })).toEqual(Array(2).fill('the name would be empty'));
     expect(faults({ suffix: 'x'.repeat(200) })[0]).toMatch(/more than 200/);
-    expect(faults({ form: 'Haul' })).toEqual(Array(2).fill('more than one would be called that'));
-    expect(faults({ find: 'Take', replace: 'Haul' }, ['haul 2'])).toEqual([null, 'another item is called that']);
+    expect(faults({ form: 'Haul' })).toEqual(Array(2).fill('several items would get this name'));
+    expect(faults({ find: 'Take', replace: 'Haul' }, ['haul 2'])).toEqual([null, 'another item already has this name']);
     // what stays as it is has no fault
     expect(faults({}, ['take 1'])).toEqual([null, null]);
   });
@@ -225,7 +225,7 @@ describe('joining', () => {
     expect(r.doubtful.map((d) => d.files.length)).toEqual([2]);
   });
 
-  test('by likeness of words where nothing else joins', () => {
+  test('by similarity of words where nothing else joins', () => {
     const r = join([['gangway-walk', 'up and over']], ['name', 'description']);
     expect(pairs(r)).toEqual(['gangway-walk up and over > Gangway walk.bvh alike']);
     expect(likeness('haul', 'haul')).toBe(1);

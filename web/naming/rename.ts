@@ -80,15 +80,15 @@ export function renameAll(
   return out.map((r) => {
     if (r.fault !== null || r.after === r.before) return r;
     const key = r.after.toLowerCase();
-    if (count.get(key)! > 1) return { ...r, fault: 'more than one would be called that' };
-    if (taken.has(key) && !own.has(key)) return { ...r, fault: 'another item is called that' };
+    if (count.get(key)! > 1) return { ...r, fault: 'several items would get this name' };
+    if (taken.has(key) && !own.has(key)) return { ...r, fault: 'another item already has this name' };
     return r;
   });
 }
 
 function faultOf(name: string): string | null {
   if (name === '') return 'the name would be empty';
-  if (name.length > MOST) return `the name would have more than ${MOST} letters`;
+  if (name.length > MOST) return `the name would have more than ${MOST} characters`;
   return null;
 }
 

@@ -145,7 +145,7 @@ export interface JoinResult {
   joined: Joined[];
   rowsWithoutFile: IndexRow[];
   filesWithoutRow: Joinable[];
-  /** Rows for which several files would do. */
+  /** Rows for which several files match equally well. */
   doubtful: { row: IndexRow; files: Joinable[] }[];
 }
 
@@ -183,7 +183,7 @@ export function likeness(a: string, b: string): number {
 const ALIKE = 0.72;
 
 /**
- * Joins rows onto files: by file name; by the numbers of subject and take at the end of the file name; else by likeness of
+ * Joins rows onto files: by file name; by the numbers of subject and take at the end of the file name; else by similarity of
  * words. Each row and each file is used once; what could go to several is left in doubt rather than guessed.
  */
 export function joinTable(

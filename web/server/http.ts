@@ -87,11 +87,11 @@ export async function readJson(request: NextRequest): Promise<unknown> {
   try {
     return JSON.parse(Buffer.concat(chunks).toString('utf8'));
   } catch {
-    throw new Refusal(400, 'not-json', 'The request is no JSON.');
+    throw new Refusal(400, 'not-json', 'The request is not valid JSON.');
   }
 }
 const tooLarge = (): Refusal =>
-  new Refusal(413, 'too-large', `The request is too large: at most ${MAX_JSON / 1_000_000} MB are taken.`);
+  new Refusal(413, 'too-large', `The request is too large: at most ${MAX_JSON / 1_000_000} MB are accepted.`);
 
 /**
  * What the log says of an error: never the values of a query, which its message spells out. The database's own words stand

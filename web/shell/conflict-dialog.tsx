@@ -37,15 +37,15 @@ export function ConflictDialog() {
     <Dialog
       open
       onOpenChange={close}
-      title="Somebody else changed this meanwhile"
-      about="Nothing of yours has been written yet."
+      title="Somebody else changed this in the meantime"
+      about="Your change has not been saved yet."
       width={620}
     >
       <table className="w-full table-fixed text-left">
         <thead className="text-muted">
           <tr>
             <th className="w-1/4 py-1 font-normal">What</th>
-            <th className="py-1 font-normal">Theirs, there now</th>
+            <th className="py-1 font-normal">Theirs, now saved</th>
             <th className="py-1 font-normal">Yours</th>
           </tr>
         </thead>
@@ -67,7 +67,7 @@ export function ConflictDialog() {
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={() => again(true)}>Keep theirs</Button>
         <Button look="brass" onClick={() => again(false)}>
-          Write mine
+          Save mine
         </Button>
       </div>
     </Dialog>

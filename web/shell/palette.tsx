@@ -38,7 +38,7 @@ export function Palette({ open, onOpenChange }: { open: boolean; onOpenChange: (
         className="w-full border-b border-line bg-transparent px-4 py-3 text-[15px] outline-none placeholder:text-muted"
       />
       <Command.List className="max-h-[52vh] overflow-auto p-1.5">
-        <Command.Empty className="px-3 py-6 text-center text-muted">Nothing is called that.</Command.Empty>
+        <Command.Empty className="px-3 py-6 text-center text-muted">Nothing found.</Command.Empty>
         <Command.Group heading="Go to" className={group}>
           {(['Library', 'Cast', 'Fitting', 'Intake', 'Activity', 'People'] as const).map((p) => (
             <Command.Item

@@ -53,7 +53,7 @@ test('an edit is a step that is taken back by its group', async () => {
   // taking back what took it back does it again
   server.answer({ 'POST /api/v1/history/g8/undo': { group: 'g9' }, 'POST /api/v1/history/g9/undo': { group: 'g10' } });
   await user.click(screen.getByText('redo'));
-  expect(await told('Done again: Renamed to Rope')).toBeInTheDocument();
+  expect(await told('Redone: Renamed to Rope')).toBeInTheDocument();
   await user.click(screen.getByText('undo'));
   await waitFor(() => expect(server.to('POST', '/api/v1/history/g9/undo')).toHaveLength(1));
 });
@@ -110,7 +110,7 @@ const CONFLICT = new Refused(409, 'Changed meanwhile.', {
 test('a conflict shows both versions; keeping theirs writes the rest of mine', async () => {
   const { user, server } = stand(<Editor />, { answers: { 'PATCH /api/v1/items': CONFLICT } });
   await user.click(screen.getByText('rename'));
-  const dialog = await screen.findByRole('dialog', { name: 'Somebody else changed this meanwhile' });
+  const dialog = await screen.findByRole('dialog', { name: 'Somebody else changed this in the meantime' });
   expect(within(dialog).getByText('Hauling')).toBeInTheDocument();
   expect(within(dialog).getByText('Rope')).toBeInTheDocument();
   server.answer({ 'PATCH /api/v1/items': { group: 'g', changed: 1 } });
@@ -126,7 +126,7 @@ test('a conflict that is decided for mine writes all of it without asking what w
   const { user, server } = stand(<Editor />, { answers: { 'PATCH /api/v1/items': CONFLICT } });
   await user.click(screen.getByText('rename'));
   server.answer({ 'PATCH /api/v1/items': { group: 'g', changed: 1 } });
-  await user.click(await screen.findByRole('button', { name: 'Write mine' }));
+  await user.click(await screen.findByRole('button', { name: 'Save mine' }));
   await waitFor(() => expect(server.to('PATCH', '/api/v1/items')).toHaveLength(2));
   expect(server.to('PATCH', '/api/v1/items')[1]!.body).toEqual({
     edits: [{ id: 'haul', change: { name: 'Rope', rating: 3 } }],
@@ -175,7 +175,7 @@ test('an empty cast says where characters come from', async () => {
   const { user } = stand(<Tray onUndo={async () => undefined} onRedo={async () => undefined} />, {
     answers: { 'GET /api/v1/cast': [] },
   });
-  await user.click(await screen.findByText('Nobody yet'));
+  await user.click(await screen.findByText('No one yet'));
   expect(await screen.findByText(/Bring a character in at Intake/)).toBeInTheDocument();
 });
 
@@ -196,7 +196,7 @@ test('the palette goes to places, puts on hand, opens items, and says when nothi
   await user.keyboard('{Enter}');
   expect(router.push).toHaveBeenLastCalledWith('/fitting');
   await user.type(field, 'qqqq');
-  expect(await screen.findByText('Nothing is called that.')).toBeInTheDocument();
+  expect(await screen.findByText('Nothing found.')).toBeInTheDocument();
   expect(close).toHaveBeenCalledTimes(3);
 });
 

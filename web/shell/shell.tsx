@@ -64,7 +64,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </nav>
         {!connected && (
           <span role="status" className="ml-3 rounded-full border border-raspberry px-2.5 py-0.5 text-raspberry">
-            the server is not heard; trying again
+            connection lost; reconnecting …
           </span>
         )}
         <span className="ml-auto" />

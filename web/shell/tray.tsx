@@ -23,11 +23,11 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
     <footer className="flex h-16 shrink-0 items-center gap-2.5 border-t border-line bg-panel px-4">
       <span className="text-muted">On hand</span>
       <DropdownMenu.Root>
-        <Hint text="The performer: everything is shown on this one. Click to choose another.">
+        <Hint text="The performer: every motion is shown on this character. Click to choose another.">
           <DropdownMenu.Trigger className="flex h-12 items-center gap-2.5 rounded-lg border border-brass bg-raised px-2.5 text-left">
             {rig && <RestFigure rig={rig} width={26} height={40} />}
             <span>
-              <span className="block font-medium">{member?.name ?? 'Nobody yet'}</span>
+              <span className="block font-medium">{member?.name ?? 'No one yet'}</span>
               <span className="block text-[11.5px] text-muted">performer</span>
             </span>
           </DropdownMenu.Trigger>
@@ -50,7 +50,7 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
               </DropdownMenu.Item>
             ))}
             {cast.data?.length === 0 && (
-              <p className="px-2 py-1.5 text-muted">The cast is empty. Bring a character in at Intake.</p>
+              <p className="px-2 py-1.5 text-muted">The cast is empty. Drop a character at Intake.</p>
             )}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
@@ -66,7 +66,7 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
           </Link>
           <button
             type="button"
-            aria-label={`Put ${i.name} down`}
+            aria-label={`Remove ${i.name} from the tray`}
             onClick={() => putDown(i.id)}
             className="rounded p-0.5 text-muted hover:text-ink"
           >
@@ -87,7 +87,7 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
         <Button
           onClick={() => void onRedo()}
           disabled={!next}
-          hint={next ? `Do again: ${next.label}` : 'Nothing to do again'}
+          hint={next ? `Redo: ${next.label}` : 'Nothing to redo'}
           keys="Ctrl Shift Z"
         >
           <Redo2 size={14} /> Redo

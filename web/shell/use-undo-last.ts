@@ -22,6 +22,6 @@ export function useUndoLast(): { undo: () => Promise<void>; redo: () => Promise<
     [refresh],
   );
   const undo = useCallback(() => go(undoStep, 'Undone', 'That could not be undone'), [go]);
-  const redo = useCallback(() => go(redoStep, 'Done again', 'That could not be done again'), [go]);
+  const redo = useCallback(() => go(redoStep, 'Redone', 'That could not be redone'), [go]);
   return { undo, redo };
 }

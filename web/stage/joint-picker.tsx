@@ -93,7 +93,7 @@ export function JointPicker({ stage, figure, names, label, onPoint, onPick, onCa
       }}
     >
       <p className="pointer-events-none absolute inset-x-0 top-2 mx-auto w-fit rounded-full border border-brass bg-panel px-3 py-1 text-brass-text">
-        {label} · Esc gives up
+        {label} · Esc cancels
       </p>
       {/* every joint that can be picked; the sheet beneath takes the pointer, these the keyboard */}
       <div ref={dots} className="pointer-events-none absolute inset-0">

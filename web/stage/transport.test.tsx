@@ -34,15 +34,15 @@ test('play, single frames and the pace are at hand, and nothing is without a mot
   const clock = playing();
   const { user } = stand(<Transport clock={clock} />);
   await user.click(screen.getByRole('button', { name: 'Pause' }));
-  await user.click(screen.getByRole('button', { name: 'One frame on' }));
-  await user.click(screen.getByRole('button', { name: 'One frame on' }));
+  await user.click(screen.getByRole('button', { name: 'One frame forward' }));
+  await user.click(screen.getByRole('button', { name: 'One frame forward' }));
   await user.click(screen.getByRole('button', { name: 'One frame back' }));
   expect(clock.frame).toBe(11);
   await user.click(screen.getByRole('button', { name: /^Speed 1;/ }));
   expect(clock.speed).toBe(2);
   await user.click(screen.getByRole('button', { name: /^Speed 2;/ }));
   expect(clock.speed).toBe(0.25);
-  await user.click(screen.getByRole('button', { name: 'Plays round and round' }));
+  await user.click(screen.getByRole('button', { name: 'Looping' }));
   expect(clock.loop).toBe(false);
   stand(<Transport clock={new Clock()} disabled />);
   expect(screen.getAllByRole('slider', { name: 'Frame' }).at(-1)).toBeDisabled();

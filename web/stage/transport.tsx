@@ -41,7 +41,7 @@ export const Transport = memo(function Transport({ clock, disabled = false }: { 
       <IconButton label="One frame back" keys="," onClick={() => clock.step(-1)} disabled={disabled} quiet>
         <ChevronLeft size={15} />
       </IconButton>
-      <IconButton label="One frame on" keys="." onClick={() => clock.step(1)} disabled={disabled} quiet>
+      <IconButton label="One frame forward" keys="." onClick={() => clock.step(1)} disabled={disabled} quiet>
         <ChevronRight size={15} />
       </IconButton>
       <input
@@ -71,7 +71,7 @@ export const Transport = memo(function Transport({ clock, disabled = false }: { 
         {clock.speed}×
       </button>
       <IconButton
-        label={clock.loop ? 'Plays round and round' : 'Plays once'}
+        label={clock.loop ? 'Looping' : 'Playing once'}
         keys="L"
         onClick={() => clock.setLoop(!clock.loop)}
         disabled={disabled}

@@ -25,7 +25,7 @@ export function RemovableChip({ label, onRemove }: { label: string; onRemove: ()
     <button
       type="button"
       onClick={onRemove}
-      aria-label={`Take off ${label}`}
+      aria-label={`Remove ${label}`}
       className="inline-flex items-center gap-1 rounded-full border border-line px-2 py-0.5 text-ink hover:border-muted"
     >
       {label}

@@ -31,7 +31,7 @@ const query = (path: string): Record<string, string> => Object.fromEntries(new U
 
 test('an item is saved as it is set, and the dialog closes', async () => {
   const { user, server, close } = stood();
-  await user.click(screen.getByRole('switch', { name: 'Mesh of the character goes along' }));
+  await user.click(screen.getByRole('switch', { name: 'Include the character’s mesh' }));
   await user.click(screen.getByRole('switch', { name: 'Leave out keys within 1 mm' }));
   await user.click(screen.getByRole('button', { name: 'Save as GLB' }));
   expect(query((await sentTo(server, 'GET', '/api/v1/items/i1/export')).path)).toEqual({
@@ -48,7 +48,7 @@ test('what was set last time is set again, says so, and goes back to the first',
   const { user } = stood();
   expect(screen.getByRole('button', { name: 'Save as CSV' })).toBeInTheDocument();
   expect(screen.queryByRole('switch', { name: /Mesh/ })).toBeNull();
-  await user.click(screen.getByRole('button', { name: 'As at first' }));
+  await user.click(screen.getByRole('button', { name: 'Reset' }));
   expect(screen.getByRole('button', { name: 'Save as GLB' })).toBeInTheDocument();
 });
 
@@ -63,7 +63,7 @@ test.each(['0', '-3', 'abc', '1001', ''])('"%s" frames a second cannot be writte
   const field = screen.getByLabelText('Frames a second');
   await user.clear(field);
   if (rate) await user.type(field, rate);
-  expect(screen.getByText('A number above 0 and at most 1000 is due.')).toBeInTheDocument();
+  expect(screen.getByText('Enter a number above 0, at most 1000.')).toBeInTheDocument();
   expect(screen.getByRole('button', { name: /Save as/ })).toBeDisabled();
 });
 
@@ -78,14 +78,16 @@ test('another rate goes along, the own one does not', async () => {
 
 test('a destination brings its settings in sight, and says when they are not as remembered', async () => {
   const { user, server } = stood({}, { 'PUT /api/v1/destinations': {} });
-  await user.type(screen.getByLabelText('Goes to'), 'Engine room');
+  await user.type(screen.getByLabelText('Destination'), 'Engine room');
   expect(
-    await screen.findByText(/As remembered for Engine room: GLB, without a mesh, keys within 1 mm left out, 24 frames/),
+    await screen.findByText(
+      /Set as remembered for Engine room: GLB, without a mesh, keys left out within 1 mm, 24 frames/,
+    ),
   ).toBeInTheDocument();
   expect(screen.getByLabelText<HTMLInputElement>('Frames a second').value).toBe('24');
   await user.click(screen.getByRole('switch', { name: /Mesh/ }));
-  expect(screen.getByText(/^Not as remembered for Engine room: GLB, with the mesh/)).toBeInTheDocument();
-  await user.click(screen.getByRole('button', { name: 'Remember these' }));
+  expect(screen.getByText(/^Differs from what is remembered for Engine room: GLB, with the mesh/)).toBeInTheDocument();
+  await user.click(screen.getByRole('button', { name: 'Remember these settings' }));
   expect((await sentTo(server, 'PUT', '/api/v1/destinations')).body).toEqual({
     name: 'Engine room',
     wish: { format: 'glb', mesh: true, sparse: true, folders: true, fps: 24 },
@@ -166,7 +168,7 @@ test('a selection goes onto several characters as one job, with a report to open
   const rule = screen.getByLabelText(/^Names/);
   await user.clear(rule);
   await user.type(rule, '{{character} {{item}');
-  expect(screen.getByText('for instance: Winch Deck walk')).toBeInTheDocument();
+  expect(screen.getByText('for example: Winch Deck walk')).toBeInTheDocument();
   await user.type(screen.getByLabelText('Into the folder'), ' Made / Night ');
   await user.click(screen.getByRole('button', { name: 'Fit onto Winch, Pip' }));
   expect((await sentTo(server, 'POST', '/api/v1/jobs/fit')).body).toMatchObject({
@@ -177,7 +179,7 @@ test('a selection goes onto several characters as one job, with a report to open
     folder: 'Made / Night',
   });
   expect(close).toHaveBeenCalledTimes(1);
-  await told('4 fittings are on their way');
+  await told('4 fittings started');
   await user.click(screen.getByRole('button', { name: 'Report' }));
   expect(router.push).toHaveBeenCalledWith('/intake?job=job9');
 });
@@ -197,15 +199,15 @@ test('settings are made for all, and otherwise for single ones', async () => {
       },
     },
   );
-  await user.click(screen.getByRole('switch', { name: 'Both hands keep their distance' }));
+  await user.click(screen.getByRole('switch', { name: 'Keep both hands the same distance apart' }));
   // what is set for one begins with what is set for all
   await user.click(screen.getByRole('button', { name: /^Heave/ }));
-  expect(screen.getByRole('switch', { name: 'Both hands keep their distance' })).toBeChecked();
+  expect(screen.getByRole('switch', { name: 'Keep both hands the same distance apart' })).toBeChecked();
   await user.click(screen.getByRole('switch', { name: 'Hold planted soles in place' }));
   await user.click(screen.getByRole('button', { name: /^Row/ }));
-  await user.click(screen.getByRole('switch', { name: 'Arms and head within joint limits' }));
-  await user.click(screen.getByRole('button', { name: 'Row: as for all' }));
-  expect(screen.getByRole('button', { name: /^Row/ })).toHaveTextContent('as for all');
+  await user.click(screen.getByRole('switch', { name: 'Keep arms and head within joint limits' }));
+  await user.click(screen.getByRole('button', { name: 'Row: same as all' }));
+  expect(screen.getByRole('button', { name: /^Row/ })).toHaveTextContent('same as all');
   await user.click(await screen.findByRole('button', { name: 'Fit onto Winch' }));
   const { body } = await sentTo(server, 'POST', '/api/v1/jobs/fit');
   expect(body).toMatchObject({

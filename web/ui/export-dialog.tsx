@@ -47,8 +47,8 @@ const inWords = (w: Destination['wish']): string =>
   [
     w.format.toUpperCase(),
     w.format === 'glb' && (w.mesh ? 'with the mesh' : 'without a mesh'),
-    w.format === 'glb' && (w.sparse ? 'keys within 1 mm left out' : 'a key a frame'),
-    w.fps === null ? 'frames as they are' : `${nice(w.fps)} frames a second`,
+    w.format === 'glb' && (w.sparse ? 'keys left out within 1 mm' : 'a key on every frame'),
+    w.fps === null ? 'original frame rate' : `${nice(w.fps)} frames a second`,
   ]
     .filter(Boolean)
     .join(', ');
@@ -154,12 +154,12 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
       {...(onto ? { about: `fitted to ${onto.name}` } : {})}
     >
       <div className="flex flex-col gap-4">
-        <Field label="Goes to">
+        <Field label="Destination">
           <span className="flex gap-1.5">
             <input
               className={`${inputLook} min-w-0 flex-1`}
               list="destinations"
-              placeholder="nowhere in particular"
+              placeholder="none chosen"
               maxLength={160}
               value={place}
               onChange={(e) => goTo(e.target.value)}
@@ -170,13 +170,15 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
               ))}
             </datalist>
             {place.trim() !== '' && !asRemembered && (
-              <Button onClick={() => void remember()}>{chosen ? 'Remember these' : 'Remember it'}</Button>
+              <Button onClick={() => void remember()}>{chosen ? 'Remember these settings' : 'Remember it'}</Button>
             )}
           </span>
         </Field>
         {chosen && (
           <p className="-mt-2 text-[12px] text-muted">
-            {asRemembered ? `As remembered for ${chosen.name}: ` : `Not as remembered for ${chosen.name}: `}
+            {asRemembered
+              ? `Set as remembered for ${chosen.name}: `
+              : `Differs from what is remembered for ${chosen.name}: `}
             {inWords(wish)}
           </p>
         )}
@@ -188,7 +190,7 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
             options={[
               { value: 'glb', label: 'GLB: joints, motion, mesh' },
               { value: 'bvh', label: 'BVH: joints and motion' },
-              { value: 'csv', label: 'CSV: places and turns, a row a frame' },
+              { value: 'csv', label: 'CSV: positions and rotations, one row per frame' },
               { value: 'json', label: 'JSON: skeleton and motion as plain data' },
             ]}
           />
@@ -198,30 +200,30 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
             className={inputLook}
             inputMode="decimal"
             value={rate}
-            placeholder={many ? 'each as it is' : ''}
+            placeholder={many ? 'keep each one’s rate' : ''}
             onChange={(e) => setRate(e.target.value)}
             aria-invalid={bad}
           />
         </Field>
-        {bad && <p className="text-raspberry">A number above 0 and at most 1000 is due.</p>}
+        {bad && <p className="text-raspberry">Enter a number above 0, at most 1000.</p>}
         {format === 'glb' && (
           <>
-            <SwitchRow checked={mesh} onChange={(x) => keep({ mesh: x })} label="Mesh of the character goes along" />
+            <SwitchRow checked={mesh} onChange={(x) => keep({ mesh: x })} label="Include the character’s mesh" />
             <SwitchRow checked={sparse} onChange={(x) => keep({ sparse: x })} label="Leave out keys within 1 mm" />
           </>
         )}
         {many && (
-          <SwitchRow checked={folders} onChange={(x) => keep({ folders: x })} label="In folders, as in the library" />
+          <SwitchRow checked={folders} onChange={(x) => keep({ folders: x })} label="In the library’s folders" />
         )}
         {performer && !onto && <SwitchRow checked={fit} onChange={setFit} label={`Fit onto ${performer.name} first`} />}
         {many && many.length > 500 && (
-          <p className="text-brass-text">An archive holds at most 500 items: the first 500 go out.</p>
+          <p className="text-brass-text">An archive holds at most 500 items: the first 500 are exported.</p>
         )}
         {changed && (
           <p className="flex items-center gap-2 text-[12px] text-muted">
-            Set as last time.
+            Set as you had it last time.
             <button type="button" className="text-brass-text hover:underline" onClick={() => setKept(FIRST)}>
-              As at first
+              Reset
             </button>
           </p>
         )}

@@ -50,9 +50,7 @@ export function FindMotion({ chosen, onChoose }: { chosen: Item | undefined; onC
               className="w-full border-b border-line bg-transparent px-3 py-2 outline-none placeholder:text-muted"
             />
             <Command.List className="max-h-72 overflow-auto p-1">
-              {data && (
-                <Command.Empty className="px-3 py-4 text-center text-muted">No motion is found by that.</Command.Empty>
-              )}
+              {data && <Command.Empty className="px-3 py-4 text-center text-muted">No motion found.</Command.Empty>}
               {error && <p className="px-3 py-4 text-raspberry">{error.message}</p>}
               {found.map((i) => (
                 <Command.Item

@@ -28,7 +28,7 @@ interface FitManyDialogProps {
 const MOST_ROWS = 200;
 
 const wordsOf = (settings: FitSettings): string =>
-  fittingWords(settings).join(', ') || 'plants held, travel by leg length, nothing tuned';
+  fittingWords(settings).join(', ') || 'plants held, travel scaled by leg length, no tuning';
 
 function SettingsRow({
   label,
@@ -56,11 +56,11 @@ function SettingsRow({
       >
         <span className="w-full truncate">{label}</span>
         <span className={`w-full truncate text-[11.5px] ${words ? 'text-brass-text' : 'text-muted'}`} title={words}>
-          {words || 'as for all'}
+          {words || 'same as all'}
         </span>
       </button>
       {onReset && (
-        <IconButton label={`${label}: as for all`} quiet onClick={onReset}>
+        <IconButton label={`${label}: same as all`} quiet onClick={onReset}>
           <RotateCcw size={12} />
         </IconButton>
       )}
@@ -120,7 +120,7 @@ export function FitManyDialog({
         packRule: rule,
         folder: folder.trim(),
       });
-      toast(`${job.parts} fittings are on their way`, {
+      toast(`${job.parts} fittings started`, {
         action: { label: 'Report', onClick: () => router.push(`/intake?job=${job.id}`) },
       });
       onClose();
@@ -143,7 +143,7 @@ export function FitManyDialog({
           ? 'Fit a whole folder'
           : `Fit ${items.length === 1 ? (items[0]?.name ?? 'an item') : `${items.length} items`}`
       }
-      about="One job for all of them; it goes on when this page is closed, and its report stays."
+      about="All of them run as one job, which continues after you close this page; the report stays."
     >
       <div className="flex flex-col gap-3">
         {items.length === 0 && folderId && (
@@ -184,7 +184,7 @@ export function FitManyDialog({
           <div className="flex min-w-0 flex-col">
             <p className="mb-1 text-muted">Settings</p>
             <ul
-              aria-label="Whose settings"
+              aria-label="Settings for"
               className="flex h-0 min-h-24 grow flex-col gap-0.5 overflow-y-auto rounded-md border border-line p-1"
             >
               <SettingsRow
@@ -205,7 +205,7 @@ export function FitManyDialog({
               ))}
               {!whole && items.length > MOST_ROWS && (
                 <li className="px-1 text-[12px] text-muted">
-                  and {items.length - MOST_ROWS} more, with the settings for all
+                  and {items.length - MOST_ROWS} more, with the common settings
                 </li>
               )}
             </ul>
@@ -220,11 +220,11 @@ export function FitManyDialog({
             />
           </fieldset>
         </div>
-        <SwitchRow label="Where something was set in Fitting for a pair, use that" checked={own} onChange={setOwn} />
-        <Field label="Names ({item}, {character} and {n} stand for what they say)">
+        <SwitchRow label="Where a pair has its own settings in Fitting, use those" checked={own} onChange={setOwn} />
+        <Field label="Names ({item}, {character} and {n} are filled in)">
           <input className={inputLook} value={rule} maxLength={200} onChange={(e) => setRule(e.target.value)} />
         </Field>
-        <p className="-mt-2 text-[12px] text-muted">for instance: {sample}</p>
+        <p className="-mt-2 text-[12px] text-muted">for example: {sample}</p>
         <Field label="Into the folder">
           <input
             className={inputLook}
@@ -241,9 +241,7 @@ export function FitManyDialog({
           ))}
         </datalist>
         {(packs > 0 || whole) && (
-          <p className="text-[12px] text-muted">
-            Packs are made anew among the copies, and so are links between variants.
-          </p>
+          <p className="text-[12px] text-muted">Packs and links between variants are rebuilt among the copies.</p>
         )}
         <Button look="brass" onClick={() => void start()} disabled={busy || onto.length === 0}>
           {busy ? 'Starting …' : onto.length === 0 ? 'Choose a character' : `Fit onto ${names.join(', ')}`}

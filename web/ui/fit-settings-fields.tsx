@@ -17,14 +17,14 @@ export function FitSettingsFields({
   return (
     <div className="flex flex-col gap-2">
       <SwitchRow label="Hold planted soles in place" checked={value.plants} onChange={(plants) => set({ plants })} />
-      <SwitchRow label="Limbs stay out of one another" checked={value.clear} onChange={(clear) => set({ clear })} />
+      <SwitchRow label="Keep limbs out of one another" checked={value.clear} onChange={(clear) => set({ clear })} />
       <SwitchRow
-        label="Arms and head within joint limits"
+        label="Keep arms and head within joint limits"
         checked={value.limits}
         onChange={(limits) => set({ limits })}
       />
       <SwitchRow
-        label="Both hands keep their distance"
+        label="Keep both hands the same distance apart"
         checked={value.hands === 'together'}
         onChange={(on) => set({ hands: on ? 'together' : 'free' })}
       />

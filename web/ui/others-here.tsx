@@ -12,7 +12,7 @@ export function OthersHere({ subjectId, className = '' }: { subjectId: string | 
       className={`rounded-md border border-brass/60 bg-panel px-2 py-1 text-[12px] text-brass-text ${className}`}
       role="status"
     >
-      {others.join(', ')} {others.length > 1 ? 'have' : 'has'} this open, too
+      {others.join(', ')} {others.length > 1 ? 'have' : 'has'} this open as well
     </p>
   );
 }

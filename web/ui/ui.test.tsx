@@ -170,7 +170,7 @@ test('a button without words has a name, tells its key when it has the focus, an
   const press = jest.fn();
   const { user } = stand(
     <>
-      <IconButton label="One frame on" keys="." onClick={press}>
+      <IconButton label="One frame forward" keys="." onClick={press}>
         <i />
       </IconButton>
       <IconButton label="Undo" onClick={press} disabled>
@@ -182,7 +182,7 @@ test('a button without words has a name, tells its key when it has the focus, an
     </>,
   );
   await user.tab();
-  expect(await screen.findByRole('tooltip')).toHaveTextContent('One frame on.');
+  expect(await screen.findByRole('tooltip')).toHaveTextContent('One frame forward.');
   await user.keyboard('{Enter}');
   expect(press).toHaveBeenCalledTimes(1);
   await user.click(screen.getByRole('button', { name: 'Undo' }));
@@ -193,7 +193,7 @@ test('a button without words has a name, tells its key when it has the focus, an
 test('a narrowing is taken off by its name', async () => {
   const off = jest.fn();
   const { user } = stand(<RemovableChip label="kind: cycle" onRemove={off} />);
-  await user.click(screen.getByRole('button', { name: 'Take off kind: cycle' }));
+  await user.click(screen.getByRole('button', { name: 'Remove kind: cycle' }));
   expect(off).toHaveBeenCalledTimes(1);
 });
 

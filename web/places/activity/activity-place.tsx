@@ -35,7 +35,7 @@ export function ActivityPlace() {
   const takeBack = async (a: ActivityEntry): Promise<void> => {
     try {
       await undoGroup(a.groupId);
-      toast(`Took back: ${a.label}`);
+      toast(`Undid: ${a.label}`);
       refresh();
     } catch (e) {
       toast.error((e as Error).message);
@@ -54,8 +54,8 @@ export function ActivityPlace() {
             options={[{ value: 'all', label: 'everybody' }, ...people.map((p) => ({ value: p.id, label: p.name }))]}
           />
         </div>
-        {error && <Empty title="The activity could not be read">{error.message}</Empty>}
-        {data && entries.length === 0 && <Empty title="Nothing was done yet" />}
+        {error && <Empty title="The activity could not be loaded">{error.message}</Empty>}
+        {data && entries.length === 0 && <Empty title="Nothing has happened yet" />}
         {entries.map((a, i) => {
           const day = dayOf(new Date(a.at));
           const first = i === 0 || dayOf(new Date(entries[i - 1]!.at)) !== day;
@@ -81,7 +81,7 @@ export function ActivityPlace() {
                 )}
                 {mayChange && a.subject === 'item' && ['edit', 'undo', 'add'].includes(a.action) && (
                   <button type="button" className="text-muted hover:text-ink" onClick={() => void takeBack(a)}>
-                    take back
+                    Undo this
                   </button>
                 )}
               </div>

@@ -48,29 +48,29 @@ test('what was done stands by day, with who did it and what it was done to', asy
 test('only what can be taken back offers it, and only to whoever may change things', async () => {
   const entries = [entry(3), entry(2, { action: 'destroy' }), entry(1, { subject: 'rig' })];
   const { user, server } = place(entries, { 'POST /api/v1/history/g3/undo': {} });
-  const back = await screen.findAllByRole('button', { name: 'take back' });
+  const back = await screen.findAllByRole('button', { name: 'Undo this' });
   expect(back).toHaveLength(1);
   await user.click(back[0]!);
   await sentTo(server, 'POST', '/api/v1/history/g3/undo');
   expect(await told('Took back: Did thing 3')).toBeInTheDocument();
   place(entries, {}, 'viewer');
   await screen.findByText('Did thing 3');
-  expect(screen.queryByRole('button', { name: 'take back' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'Undo this' })).toBeNull();
 });
 
 test('what cannot be taken back any more says why', async () => {
   const { user } = place([entry(3)], { 'POST /api/v1/history/g3/undo': new Refused(409, 'Ilse changed it since.') });
-  await user.click(await screen.findByRole('button', { name: 'take back' }));
+  await user.click(await screen.findByRole('button', { name: 'Undo this' }));
   expect(await told('Ilse changed it since.')).toBeInTheDocument();
 });
 
 test('one person’s doings are shown alone, and the address says whose', async () => {
   const { user, server, address } = place([entry(3)]);
   await screen.findByText('Did thing 3');
-  await pick(user, 'Of whom', 'Bram');
+  await pick(user, 'By', 'Bram');
   await waitFor(() => expect(server.sent.some((s) => s.path === '/api/v1/activity?person=bram')).toBe(true));
   expect(address().get('who')).toBe('bram');
-  await pick(user, 'Of whom', 'everybody');
+  await pick(user, 'By', 'everybody');
   await waitFor(() => expect(address().get('who')).toBeNull());
 });
 
@@ -85,8 +85,8 @@ test('earlier doings are read on, from where the last ended', async () => {
 
 test('nothing yet, and an activity that cannot be read, are two things', async () => {
   place([]);
-  expect(await screen.findByText('Nothing was done yet')).toBeInTheDocument();
+  expect(await screen.findByText('Nothing has happened yet')).toBeInTheDocument();
   place(new Refused(500, 'The database is away.'));
-  expect(await screen.findByText('The activity could not be read')).toBeInTheDocument();
+  expect(await screen.findByText('The activity could not be loaded')).toBeInTheDocument();
   expect(screen.getByText('The database is away.')).toBeInTheDocument();
 });

@@ -65,7 +65,7 @@ export function CastPlace() {
   if (cast.data && members.length === 0) {
     return view.bin ? (
       <Empty
-        title="No cast member is in the bin"
+        title="No cast members in the bin"
         action={<Button onClick={() => void setView({ bin: null })}>Back to the cast</Button>}
       />
     ) : (
@@ -81,8 +81,8 @@ export function CastPlace() {
             </span>
           }
         >
-          A GLB or glTF file with a skin becomes a cast member. Motion is then shown and fitted on it. A stand-in is a
-          body of common proportions, for as long as there is none.
+          A GLB or glTF file with a skin becomes a cast member that motion is shown on and fitted to. Until you have
+          one, a stand-in with average proportions will do.
         </Empty>
         {standInDialog}
       </>
@@ -108,7 +108,7 @@ export function CastPlace() {
         </div>
         {view.member !== null && cast.data && !members.some((m) => m.id === view.member) && (
           <p role="status" className="mb-2 text-[12.5px] text-brass-text">
-            The one this link names is not here any more{view.bin ? '' : ', or in the bin'}.
+            The cast member in this link no longer exists{view.bin ? '' : ', or is in the bin'}.
           </p>
         )}
         <div className="flex flex-col gap-2">

@@ -35,7 +35,7 @@ test('what a character is stands beside what will and will not work with it', ()
   expect(screen.getByText('1.40 m')).toBeInTheDocument();
   expect(screen.getByText('1,200 vertices')).toBeInTheDocument();
   expect(screen.getByText(/the body is then 1\.75 m tall/)).toBeInTheDocument();
-  const list = screen.getByText('What works, and what does not').parentElement!;
+  const list = screen.getByText('What works and what does not').parentElement!;
   expect(within(list).getAllByRole('listitem').length).toBeGreaterThan(2);
 });
 
@@ -54,7 +54,7 @@ test('a skeleton without hips is told to stop, before anybody tries', () => {
   );
   expect(screen.getAllByLabelText('does not work').length).toBeGreaterThan(0);
   expect(screen.getByText(/A copy of Old Winch; nothing done to it touches that one/)).toBeInTheDocument();
-  expect(screen.queryByText('Read wrongly?')).toBeNull();
+  expect(screen.queryByText('Imported wrongly?')).toBeNull();
 });
 
 test('a note is kept as a step that goes back', async () => {
@@ -76,10 +76,10 @@ test('size and direction that were read wrongly are put right in one step; nothi
       'PATCH /api/v1/cast/winch': {},
     },
   });
-  expect(screen.queryByRole('button', { name: 'Put it right' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'Correct it' })).toBeNull();
   await pick(user, 'Size', '100 × smaller');
-  await pick(user, 'Direction', 'turn it around');
-  await user.click(screen.getByRole('button', { name: 'Put it right' }));
+  await pick(user, 'Direction', 'turn around');
+  await user.click(screen.getByRole('button', { name: 'Correct it' }));
   expect((await sentTo(server, 'POST', '/api/v1/cast/winch/space')).body).toEqual({ scale: 0.01, turn: 'around' });
   await waitFor(() => expect(useUndo.getState().steps).toHaveLength(1));
   await useUndo.getState().steps[0]!.undo();
@@ -89,10 +89,10 @@ test('size and direction that were read wrongly are put right in one step; nothi
 test('proportions, the state of the map and face shapes are told; a shape is tried', async () => {
   const face = jest.fn();
   const { user } = stand(<BodyTab member={WINCH} rig={rigAnswer()} shapes={['smile']} faces={{}} onFace={face} />);
-  expect(screen.getByText(/Against the common body of the same height, 1\.75 m/)).toBeInTheDocument();
+  expect(screen.getByText(/Compared with an average body of the same height, 1\.75 m/)).toBeInTheDocument();
   expect(screen.getAllByText(/^\d+\.\d cm$/).length).toBeGreaterThan(5);
   expect(screen.getByText(/\d+ sure, \d+ guessed, \d+ missing/)).toBeInTheDocument();
-  expect(screen.getByRole('link', { name: 'braid it with a motion' })).toHaveAttribute('href', '/fitting?cast=winch');
+  expect(screen.getByRole('link', { name: 'open it in Fitting' })).toHaveAttribute('href', '/fitting?cast=winch');
   screen.getByRole('slider', { name: 'smile' }).focus();
   await user.keyboard('{ArrowRight}');
   expect(face).toHaveBeenCalledWith('smile', 0.05);
@@ -143,11 +143,11 @@ test('own limits are marked, put back one by one, or all at once; whoever may on
   const back = screen.getAllByRole('button', { name: /as the common body$/ });
   fireEvent.click(back[0]!);
   expect((set.mock.calls[0]![0] as RigSetting).limits![slot!]).toEqual(common[slot!]);
-  fireEvent.click(screen.getByRole('button', { name: 'All as the common body' }));
-  expect(set).toHaveBeenLastCalledWith({ limits: null }, 'Went back to the common body’s limits');
+  fireEvent.click(screen.getByRole('button', { name: 'Reset all to the standard limits' }));
+  expect(set).toHaveBeenLastCalledWith({ limits: null }, 'Went back to the standard limits');
   limits(own, jest.fn(), false);
   expect(degrees(screen.getAllByLabelText(/^Swing of/)[0]!.getAttribute('aria-label')!)).toBeDisabled();
-  expect(screen.queryByRole('button', { name: 'All as the common body' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'Reset all to the standard limits' })).toBeNull();
 });
 
 const rest = (rig: RigAnswer, set = jest.fn(), answers: Record<string, unknown> = {}) => ({
@@ -188,8 +188,8 @@ test('a like rig’s pose is borrowed; one without a namesake lends nothing and 
   const { user, set } = rest(rigAnswer(), jest.fn(), { 'GET /api/v1/cast/pip/rig': lender });
   const choose = async (): Promise<void> => {
     await pick(user, 'Whose pose', 'Pip');
-    await waitFor(() => expect(screen.getByRole('button', { name: 'Borrow' })).toBeEnabled());
-    await user.click(screen.getByRole('button', { name: 'Borrow' }));
+    await waitFor(() => expect(screen.getByRole('button', { name: 'Copy' })).toBeEnabled());
+    await user.click(screen.getByRole('button', { name: 'Copy' }));
   };
   await choose();
   const [match, label] = set.mock.calls[0] as [RigAnswer['match'], string];
@@ -201,8 +201,8 @@ test('a like rig’s pose is borrowed; one without a namesake lends nothing and 
   );
   const other = rest(rigAnswer(), jest.fn(), { 'GET /api/v1/cast/pip/rig': strange });
   await pick(other.user, 'Whose pose', 'Pip');
-  await waitFor(() => expect(screen.getByRole('button', { name: 'Borrow' })).toBeEnabled());
-  await other.user.click(screen.getByRole('button', { name: 'Borrow' }));
+  await waitFor(() => expect(screen.getByRole('button', { name: 'Copy' })).toBeEnabled());
+  await other.user.click(screen.getByRole('button', { name: 'Copy' }));
   expect(await told(/No joint of Winch has the name of one of Pip/)).toBeInTheDocument();
   expect(other.set).not.toHaveBeenCalled();
 });
@@ -284,8 +284,8 @@ test('a set can begin with what a stored item holds', async () => {
       'GET /api/v1/rigs/gone': new Refused(404, 'The rig is not there any more.'),
     },
   });
-  await user.click(screen.getByText('Those that a stored item holds'));
-  await user.type(screen.getByRole('searchbox', { name: 'Item whose joints are taken' }), 'wave');
+  await user.click(screen.getByText('Take the joints of an item'));
+  await user.type(screen.getByRole('searchbox', { name: 'Item to take the joints from' }), 'wave');
   // what is called so stands first
   await waitFor(() => expect(screen.getAllByRole('button', { name: /wave/i })[0]).toHaveTextContent(/^Wave/));
   await user.click(screen.getAllByRole('button', { name: /wave/i })[0]!);
@@ -403,7 +403,7 @@ test('a stand-in is added with its height and rest, and taken back; an impossibl
   await user.type(height, '1,9');
   await user.clear(screen.getByLabelText('Name'));
   await user.type(screen.getByLabelText('Name'), 'Deckhand');
-  await user.click(screen.getByRole('radio', { name: 'slanting down, A-pose' }));
+  await user.click(screen.getByRole('radio', { name: 'slanting down (A-pose)' }));
   await user.click(screen.getByRole('button', { name: 'Add to the cast' }));
   expect((await sentTo(server, 'POST', '/api/v1/cast/stand-in')).body).toEqual({
     name: 'Deckhand',
@@ -433,7 +433,7 @@ test('a character goes out with what was made for it on its skeleton, or without
     },
   });
   expect(await screen.findByText('Motion in it: 2 of 2')).toBeInTheDocument();
-  expect(screen.getByText('There is no mesh: the file holds joints alone.')).toBeInTheDocument();
+  expect(screen.getByText('This character has no mesh: the file will contain only joints.')).toBeInTheDocument();
   await user.click(screen.getByRole('checkbox', { name: /^Row on Winch/ }));
   await user.click(screen.getByRole('switch', { name: 'Leave out keys within 1 mm' }));
   await user.click(screen.getByRole('button', { name: 'Save the file' }));
@@ -456,7 +456,7 @@ test('what should move now is said while the joints are tried, and what cannot',
   stand(<ProofWords clock={clock} steps={steps} />);
   expect(screen.getByText('the head nods')).toBeInTheDocument();
   act(() => clock.seekFrame(45));
-  expect(screen.getByText('the fingers close: not here, no joint for thumb 1 left')).toBeInTheDocument();
+  expect(screen.getByText('the fingers close: skipped, no joint for thumb 1 left')).toBeInTheDocument();
 });
 
 test('several that are out of date are made again as one job; taking it back stops what is not done', async () => {
@@ -470,7 +470,7 @@ test('several that are out of date are made again as one job; taking it back sto
   );
   await user.click(await screen.findByRole('button', { name: 'Fit all of them again' }));
   expect((await sentTo(server, 'POST', '/api/v1/jobs/fit-again')).body).toEqual({ itemIds: ['m2', 'm3'] });
-  await told('2 are fitted again, one job; each becomes the next version of its item');
+  await told('2 are being fitted again in one job; each becomes a new version of its item');
   await user.click(screen.getByRole('button', { name: 'Report' }));
   expect(router.push).toHaveBeenCalledWith('/intake?job=job7');
   await useUndo.getState().steps.at(-1)!.undo();
@@ -515,13 +515,13 @@ test('another file is weighed before it takes the place: what changes, what is l
       'PATCH /api/v1/cast/winch': {},
     },
   });
-  await user.upload(screen.getByLabelText('File to put in its place'), new File(['x'], 'winch2.glb'));
+  await user.upload(screen.getByLabelText('New file'), new File(['x'], 'winch2.glb'));
   expect(await screen.findByText('Tail, TailTip')).toBeInTheDocument();
   expect(screen.getByText('HandL from ForearmL to WristL')).toBeInTheDocument();
   expect(screen.getByText('Head by 3.4 cm')).toBeInTheDocument();
   expect(screen.getByText('Hips by 90°')).toBeInTheDocument();
   expect(screen.getByText(/1 lose their joint: .*\(ToeL\)/)).toBeInTheDocument();
-  expect(screen.getByText(/Joint sets cut short: left foot/)).toBeInTheDocument();
+  expect(screen.getByText(/Joint sets that lose joints: left foot/)).toBeInTheDocument();
   expect(screen.getByText(/The file holds no mesh.*3 items were made for it; 2 are fittings/)).toBeInTheDocument();
   expect(server.sent.filter((s) => s.method === 'POST').map((s) => s.path)).toEqual([
     '/api/v1/cast/winch/replacement?check=1',
@@ -536,7 +536,7 @@ test('a file that cannot be read says why, and another can be chosen', async () 
   const { user } = stand(<ReplaceDialog member={WINCH} onClose={() => undefined} />, {
     answers: { 'POST /api/v1/cast/winch/replacement?check=1': new Refused(422, 'x.glb: there is no skeleton in it.') },
   });
-  await user.upload(screen.getByLabelText('File to put in its place'), new File(['x'], 'x.glb'));
+  await user.upload(screen.getByLabelText('New file'), new File(['x'], 'x.glb'));
   expect(await told('x.glb: there is no skeleton in it.')).toBeInTheDocument();
   expect(screen.queryByRole('button', { name: 'Replace' })).toBeNull();
   expect(screen.getByRole('button', { name: /Choose a GLB/ })).toBeEnabled();

@@ -48,11 +48,11 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
       open
       onOpenChange={onClose}
       title={`Export ${member.name}`}
-      about="One GLB file. Motion that was made for this character can travel in it."
+      about="One GLB file, which can include the motions made for this character."
     >
       <div className="flex flex-col gap-3">
         {member.fileHash === null ? (
-          <p className="text-brass-text">There is no mesh: the file holds joints alone.</p>
+          <p className="text-brass-text">This character has no mesh: the file will contain only joints.</p>
         ) : (
           <SwitchRow label="With the mesh" checked={mesh} onChange={setMesh} />
         )}
@@ -74,13 +74,13 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
           {data && items.length === 0 && (
             <p className="text-[12.5px] text-muted">
               {own.length > 0
-                ? 'What was made for it is on another skeleton: fit it again first.'
-                : 'Nothing was made for it yet: the file holds the figure alone.'}
+                ? 'Everything made for it is on an older skeleton: fit it again first.'
+                : 'Nothing has been made for it yet: the file will contain only the figure.'}
             </p>
           )}
           {data && data.found > data.items.length && (
             <p className="text-[12.5px] text-brass-text">
-              {data.found} were made for it; the first {data.items.length} by name can go into one file.
+              {data.found} were made for it; the first {data.items.length} by name can be included.
             </p>
           )}
           <ul className="flex max-h-56 flex-col overflow-y-auto">

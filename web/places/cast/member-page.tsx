@@ -127,7 +127,7 @@ export function MemberPage(p: MemberPageProps) {
         label: `Copied ${member.name}`,
         undo: () => sendJson('PATCH', `${API}/cast/${made.id}`, { binned: true }),
       });
-      toast(`${made.name} has everything of ${member.name}; nothing done to it touches the original`);
+      toast(`${made.name} is a full copy of ${member.name}; changing it leaves the original alone`);
       refresh();
       p.onMember(made.id);
     } catch (error) {
@@ -203,7 +203,7 @@ export function MemberPage(p: MemberPageProps) {
           <button
             type="button"
             aria-pressed={trying}
-            title="Key T: every part moves in turn, to see whether the body map is right"
+            title="Key T: moves each part in turn, so that you can check the body map"
             className={chip(trying)}
             onClick={() => setTrying(!trying)}
           >
@@ -283,29 +283,25 @@ export function MemberPage(p: MemberPageProps) {
             onClick={p.onPerformer}
             disabled={p.performer || member.binnedAt !== null}
             keys="H"
-            hint="Show everything on this one"
+            hint="Show every motion on this character"
           >
             {p.performer ? 'Is on hand' : 'Put on hand'}
           </Button>
-          <Button onClick={() => setExporting(true)} hint="As a file, with or without motion">
+          <Button onClick={() => setExporting(true)} hint="Save as a file, with or without motion">
             <Download size={14} /> Export
           </Button>
           {mayChange && (
             <>
-              <Button
-                onClick={() => void copy()}
-                disabled={copying}
-                hint="A safe copy with everything, to try things on"
-              >
+              <Button onClick={() => void copy()} disabled={copying} hint="A full copy that is safe to experiment with">
                 <CopyPlus size={14} /> Copy
               </Button>
-              <Button onClick={() => setReplacing(true)} hint="Another file in its place, keeping map and history">
+              <Button onClick={() => setReplacing(true)} hint="Use another file and keep the map and history">
                 <FileUp size={14} /> Replace
               </Button>
               <Button
                 onClick={p.onBin}
-                hint={member.binnedAt ? 'Bring back from the bin' : 'Move to the bin'}
-                aria-label={member.binnedAt ? 'Bring back' : 'Move to the bin'}
+                hint={member.binnedAt ? 'Restore from the bin' : 'Move to the bin'}
+                aria-label={member.binnedAt ? 'Restore' : 'Move to the bin'}
               >
                 {member.binnedAt ? <ArchiveRestore size={14} /> : <Archive size={14} />}
               </Button>

@@ -26,7 +26,7 @@ export function ProofWords({ clock, steps }: { clock: Clock; steps: readonly Pro
         step.text
       ) : (
         <span className="text-brass-text">
-          {step.text}: not here, no joint for {step.missing.join(', ')}
+          {step.text}: skipped, no joint for {step.missing.join(', ')}
         </span>
       )}
     </p>

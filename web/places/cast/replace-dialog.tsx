@@ -57,10 +57,10 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
     try {
       const { undo } = await send<{ undo: Record<string, unknown> }>(file, false);
       push({
-        label: `Put ${file.name} in the place of ${member.name}’s file`,
+        label: `Put ${file.name} as ${member.name}’s file`,
         undo: () => sendJson('PATCH', `${API}/cast/${member.id}`, undo),
       });
-      toast(`${member.name} has a new file; map, pose, limits, pairs and sets went along`);
+      toast(`${member.name} has a new file; map, pose, limits, pairs and sets were kept`);
       refresh();
       onClose();
     } catch (error) {
@@ -78,8 +78,8 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
   const lines: [string, string][] = d
     ? [
         ['Joints added', list(d.added)],
-        ['Joints gone', list(d.removed)],
-        ['Hang elsewhere', list(d.reparented.map((r) => `${r.joint} from ${r.from} to ${r.to}`))],
+        ['Joints removed', list(d.removed)],
+        ['New parent', list(d.reparented.map((r) => `${r.joint} from ${r.from} to ${r.to}`))],
         ['Moved', list(d.moved.map((m) => `${m.joint} by ${(100 * m.by).toFixed(1)} cm`))],
         ['Turned', list(d.turned.map((t) => `${t.joint} by ${t.degrees.toFixed(0)}°`))],
       ]
@@ -90,10 +90,10 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
       onOpenChange={onClose}
       width={560}
       title={`Replace the file of ${member.name}`}
-      about="Body map, pose, limits, pairing, joint sets, notes and history stay with the character as far as the joints do."
+      about="The body map, pose, limits, pairs, joint sets, notes and history are kept wherever the joints still exist."
     >
       <div {...getRootProps()} className="flex flex-col gap-3">
-        <input {...getInputProps({ 'aria-label': 'File to put in its place' })} />
+        <input {...getInputProps({ 'aria-label': 'New file' })} />
         <Button onClick={open} disabled={busy}>
           {file ? `${file.name}; choose another` : 'Choose a GLB, glTF or BVH file, or drop it here'}
         </Button>
@@ -101,7 +101,7 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
         {report && d && (
           <>
             {d.same ? (
-              <p>The skeleton is the same, joint by joint.</p>
+              <p>The skeleton is identical.</p>
             ) : (
               <dl className="grid grid-cols-[110px_1fr] gap-x-3 gap-y-1">
                 {lines
@@ -115,21 +115,21 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
               </dl>
             )}
             <p>
-              {report.slotsKept} slots of the body map go along
+              {report.slotsKept} slots of the body map are kept
               {report.slotsLost.length > 0 && (
                 <span className="text-brass-text">
                   ; {report.slotsLost.length} lose their joint:{' '}
                   {list(report.slotsLost.map((s) => `${slotLabel(s.slot)} (${s.joint})`))}
                 </span>
               )}
-              .{report.setsCut.length > 0 && ` Joint sets cut short: ${report.setsCut.join(', ')}.`}
+              .{report.setsCut.length > 0 && ` Joint sets that lose joints: ${report.setsCut.join(', ')}.`}
             </p>
             <p>
               {report.mesh.after > 0
                 ? `${report.mesh.after.toLocaleString('en')} vertices, ${report.mesh.before.toLocaleString('en')} before.`
-                : 'The file holds no mesh: it will be shown as bones.'}{' '}
+                : 'The file has no mesh: the character will be shown as bones.'}{' '}
               {report.itemsMadeFor === 0
-                ? 'Nothing in the library was made for it.'
+                ? 'Nothing in the library was made for this character.'
                 : `${report.itemsMadeFor} items were made for it; ${report.fittings} are fittings and can be fitted again.`}
             </p>
             <Button look="brass" disabled={busy} onClick={() => void replace()}>

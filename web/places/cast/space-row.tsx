@@ -10,7 +10,7 @@ import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 
 const SIZES = [
-  { value: '1', label: 'size as read' },
+  { value: '1', label: 'size as imported' },
   { value: '100', label: '100 × larger' },
   { value: '10', label: '10 × larger' },
   { value: '0.1', label: '10 × smaller' },
@@ -19,12 +19,12 @@ const SIZES = [
   { value: '0.3048', label: 'feet read as m' },
 ] as const;
 const TURNS = [
-  { value: 'none', label: 'faces as read' },
-  { value: 'left', label: 'turn it to its left' },
-  { value: 'right', label: 'turn it to its right' },
-  { value: 'around', label: 'turn it around' },
-  { value: 'forwards', label: 'tip it forwards' },
-  { value: 'backwards', label: 'tip it backwards' },
+  { value: 'none', label: 'direction as imported' },
+  { value: 'left', label: 'turn left' },
+  { value: 'right', label: 'turn right' },
+  { value: 'around', label: 'turn around' },
+  { value: 'forwards', label: 'tip forwards' },
+  { value: 'backwards', label: 'tip backwards' },
 ] as const;
 
 /** Corrects units and axes that were guessed wrongly when the file was read. */
@@ -42,7 +42,7 @@ export function SpaceRow({ member }: { member: CastMember }) {
         turn,
       });
       push({
-        label: `Put the size or direction of ${member.name} right`,
+        label: `Corrected the size or direction of ${member.name}`,
         undo: () => sendJson('PATCH', `${API}/cast/${member.id}`, undo),
       });
       refresh();
@@ -54,12 +54,12 @@ export function SpaceRow({ member }: { member: CastMember }) {
   };
   return (
     <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
-      <span className="text-muted">Read wrongly?</span>
+      <span className="text-muted">Imported wrongly?</span>
       <Select label="Size" value={scale} options={SIZES} onChange={setScale} className="py-0!" />
       <Select label="Direction" value={turn} options={TURNS} onChange={setTurn} className="py-0!" />
       {(scale !== '1' || turn !== 'none') && (
         <Button className="py-0!" disabled={busy} onClick={() => void apply()}>
-          {busy ? 'Turning …' : 'Put it right'}
+          {busy ? 'Turning …' : 'Correct it'}
         </Button>
       )}
     </div>

@@ -46,7 +46,7 @@ export function StandInDialog({ onClose, onMade }: { onClose: () => void; onMade
       open
       onOpenChange={onClose}
       title="Add a stand-in"
-      about="A body of common proportions with fingers and toes, to look at motion on and to fit to."
+      about="A body with average proportions, fingers and toes, to preview motion on and fit motion to."
     >
       <form
         className="flex flex-col gap-3"
@@ -63,8 +63,8 @@ export function StandInDialog({ onClose, onMade }: { onClose: () => void; onMade
           <div className="flex gap-1.5">
             {(
               [
-                ['T', 'level, T-pose'],
-                ['A', 'slanting down, A-pose'],
+                ['T', 'level (T-pose)'],
+                ['A', 'slanting down (A-pose)'],
               ] as const
             ).map(([value, label]) => (
               <label

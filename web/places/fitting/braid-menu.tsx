@@ -47,14 +47,14 @@ export function BraidMenu({
           onClick={() => {
             for (const rig of [source, target]) if (has(rig)) editor.acceptGuesses(rig);
           }}
-          hint="Every guessed slot is taken as it is"
+          hint="Marks every guess as confirmed"
         >
           Accept guesses
         </Button>
       )}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
-          aria-label="More for the maps"
+          aria-label="More map actions"
           className={clsx('rounded border border-line bg-raised p-1 hover:border-muted', guessed === 0 && 'ml-auto')}
         >
           <MoreHorizontal size={14} />
@@ -85,7 +85,7 @@ export function BraidMenu({
                   Save this map as a profile …
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={row} onSelect={() => setLaying(rig)}>
-                  Lay a profile on it …
+                  Apply a profile …
                 </DropdownMenu.Item>
               </DropdownMenu.Group>
             ))}
@@ -105,7 +105,7 @@ function SaveProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdit
       open
       onOpenChange={onClose}
       title="Save this map as a profile"
-      about="It can be laid on every skeleton that has these joints."
+      about="You can apply it to any skeleton that has these joints."
     >
       <form
         className="flex flex-col gap-3"
@@ -131,9 +131,9 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
     queryFn: () => getJson<Profile[]>(`${API}/profiles`),
   });
   return (
-    <Dialog open onOpenChange={onClose} title="Lay a profile on it" width={520}>
+    <Dialog open onOpenChange={onClose} title="Apply a profile" width={520}>
       {error && <p className="text-raspberry">{error.message}</p>}
-      {data?.length === 0 && <p className="text-muted">No map is saved yet: save one from the same menu.</p>}
+      {data?.length === 0 && <p className="text-muted">No saved maps yet: save one from the same menu.</p>}
       <ul className="flex flex-col gap-1.5">
         {data?.map((p) => (
           <li key={p.id} className="flex items-center gap-3 rounded-lg border border-line bg-raised px-3 py-2">
@@ -144,7 +144,7 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
               <span className="block text-[12px] text-muted">
                 {p.slots} slots{p.byName && `, by ${p.byName}`} · serves{' '}
                 {p.serves.length === 0 && p.otherRigs === 0
-                  ? 'no skeleton of this library'
+                  ? 'no skeleton in this library'
                   : [...p.serves.map((s) => s.name), p.otherRigs > 0 && `${p.otherRigs} other skeletons`]
                       .filter(Boolean)
                       .join(', ')}
@@ -159,7 +159,7 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
               Lay on
             </Button>
             <IconButton
-              label={`Take ${p.name} away; skeletons it was laid on keep theirs`}
+              label={`Delete ${p.name}; skeletons it was applied to keep their maps`}
               quiet
               onClick={() => editor.removeProfile(p)}
             >

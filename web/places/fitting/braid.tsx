@@ -164,7 +164,7 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
                   >
                     {worst === 2 && <TriangleAlert size={12} />}
                     {worst === 0
-                      ? `${slots.length} slots, all settled`
+                      ? `${slots.length} slots, all set`
                       : [n(2) > 0 && `${n(2)} missing`, n(1) > 0 && `${n(1)} guessed`].filter(Boolean).join(', ')}
                   </span>
                 </button>
@@ -354,7 +354,7 @@ function JointCell({
   const rig = rigs.current[side];
   const state = entry?.state ?? 'missing';
   // a slot that the map does not even list is beyond this rig: its chain shares the turn
-  const label = entry?.joint ?? (state === 'empty' ? 'empty on purpose' : entry ? 'missing' : 'none of its own');
+  const label = entry?.joint ?? (state === 'empty' ? 'empty on purpose' : entry ? 'missing' : 'no slot of its own');
   const joints = open
     ? rig.rig.joints.map((j) => j.name).filter((n) => n.toLowerCase().includes(text.toLowerCase()))
     : [];
@@ -457,7 +457,7 @@ function JointCell({
                 <span className="ml-auto text-[11.5px] text-muted">{servesAs.get(n)}</span>
               </button>
             ))}
-            {joints.length === 0 && <p className="px-2 py-1 text-muted">No joint is called that.</p>}
+            {joints.length === 0 && <p className="px-2 py-1 text-muted">No joint with that name.</p>}
           </div>
           <div className="mt-1.5 flex gap-1">
             {state === 'guessed' && entry?.joint && (
@@ -466,7 +466,7 @@ function JointCell({
                 onClick={() => set(entry.joint)}
                 className="flex-1 rounded border border-brass px-2 py-1 text-brass-text"
               >
-                It is right
+                That’s right
               </button>
             )}
             <button

@@ -92,7 +92,7 @@ test('a server that is away is tried again until it is back, and what was change
   expect(sent(server)).toHaveLength(2);
   // the same batch, so that it cannot count twice
   expect(sent(server)[1]).toEqual(sent(server)[0]);
-  act(() => doc.change({ settings: { ...doc.settings, limits: true } }, 'Kept joint limits'));
+  act(() => doc.change({ settings: { ...doc.settings, limits: true } }, 'Turned joint limits on'));
   server.answer({ [`PATCH ${AT}`]: stored(0.04, 1) });
   await settle(4100);
   expect(sent(server).map((b) => [b.number, b.writes.map((w) => w.cell)])).toEqual([

@@ -279,7 +279,7 @@ export function FittingPlace() {
             )}
             {preview && (
               <p className="absolute inset-x-0 top-9 mx-auto flex w-fit items-center gap-2 rounded-full border border-brass bg-panel px-3 py-1">
-                On trial: {preview.label}
+                Trying: {preview.label}
                 <Button className="py-0!" look="brass" onClick={() => takeOffer(preview)}>
                   Take
                 </Button>
@@ -304,10 +304,10 @@ export function FittingPlace() {
                 look={showBefore ? 'brass' : 'plain'}
                 aria-pressed={showBefore}
                 keys="B"
-                hint="The result as it was before the last step"
+                hint="Shows the result before the last step"
                 onClick={() => setShowBefore(!showBefore)}
               >
-                {showBefore ? 'Shows before' : 'Before'}
+                {showBefore ? 'Showing before' : 'Before'}
               </Button>
             )}
           </div>

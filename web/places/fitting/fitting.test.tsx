@@ -101,7 +101,7 @@ test('a name that no joint has is said; a slot can be empty on purpose or picked
   const { user, editor, choose } = braid();
   await user.click(cell('head', 'target'));
   await user.type(await screen.findByLabelText('Joint name'), 'tail');
-  expect(screen.getByText('No joint is called that.')).toBeInTheDocument();
+  expect(screen.getByText('No joint with that name.')).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Empty on purpose' }));
   expect(editor.setSlot).toHaveBeenCalledWith(target, 'head', null);
   await user.click(cell('head', 'source'));
@@ -114,7 +114,7 @@ test('a guess is told apart in words, is right at a word, or all are accepted', 
   const { user, editor } = braid(guessed);
   expect(cell('head', 'target')).toHaveTextContent('Head ?');
   await user.click(cell('head', 'target'));
-  await user.click(await screen.findByRole('button', { name: 'It is right' }));
+  await user.click(await screen.findByRole('button', { name: 'That’s right' }));
   expect(editor.setSlot).toHaveBeenCalledWith(guessed, 'head', 'Head');
   await user.click(screen.getByRole('button', { name: 'Accept guesses' }));
   expect(editor.acceptGuesses.mock.calls).toEqual([[guessed]]);
@@ -171,7 +171,7 @@ test('a side is filled, a map saved as a profile, and one laid on that says wher
     ],
   });
   const more = async (words: string, which: number): Promise<void> => {
-    await user.click(screen.getByRole('button', { name: 'More for the maps' }));
+    await user.click(screen.getByRole('button', { name: 'More map actions' }));
     await user.click((await screen.findAllByRole('menuitem', { name: words }))[which]!);
   };
   await more('Fill the right side from the left', 1);
@@ -180,13 +180,13 @@ test('a side is filled, a map saved as a profile, and one laid on that says wher
   await user.type(await screen.findByLabelText('Name'), 'Ferry bodies{Enter}');
   expect(editor.saveProfile).toHaveBeenCalledWith(source, 'Ferry bodies');
   await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
-  await more('Lay a profile on it …', 1);
-  const dialog = await screen.findByRole('dialog', { name: 'Lay a profile on it' });
+  await more('Apply a profile …', 1);
+  const dialog = await screen.findByRole('dialog', { name: 'Apply a profile' });
   expect(await within(dialog).findByText('21 slots, by Bram · serves Winch, 2 other skeletons')).toBeInTheDocument();
-  expect(within(dialog).getByText('4 slots · serves no skeleton of this library')).toBeInTheDocument();
+  expect(within(dialog).getByText('4 slots · serves no skeleton in this library')).toBeInTheDocument();
   await user.click(within(dialog).getByRole('button', { name: /^Take Nobody’s away/ }));
   expect(editor.removeProfile).toHaveBeenCalledWith(expect.objectContaining({ id: 'p2' }));
-  await user.click(within(dialog).getAllByRole('button', { name: 'Lay on' })[0]!);
+  await user.click(within(dialog).getAllByRole('button', { name: 'Apply' })[0]!);
   expect(editor.applyProfile).toHaveBeenCalledWith(target, expect.objectContaining({ id: 'p1' }));
 });
 
@@ -219,7 +219,7 @@ test('a joint serves one slot only: the one it is taken from is missing, with th
   const { map, version } = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
   expect(version).toBe(4);
   expect(map.slots.neck).toEqual({ joint: 'Head', state: 'sure', why: 'set by hand' });
-  expect(map.slots.head).toEqual({ joint: null, state: 'missing', why: 'its joint was given to neck' });
+  expect(map.slots.head).toEqual({ joint: null, state: 'missing', why: 'its joint now belongs to neck' });
   await useUndo.getState().steps.at(-1)!.undo();
   expect((server.to('PUT', '/api/v1/rigs/rig-t/map').at(-1)!.body as MapSent).map.slots).toEqual(target.map.slots);
 });
@@ -268,7 +268,7 @@ test('guesses are accepted with their reason, and a side with nothing to fill sa
   const sent = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
   expect(sent.map.slots.head).toEqual({ joint: 'Head', state: 'sure', why: 'at the top; accepted by hand' });
   editor.fill(target, 'L');
-  expect(await told('Nothing to fill: the other side is settled already.')).toBeInTheDocument();
+  expect(await told('Nothing to fill: the other side is already set.')).toBeInTheDocument();
   const half = withSlot(target, 'handR', { joint: null, state: 'missing', why: 'not found' });
   const other = mapping({ 'GET /api/v1/rigs/rig-t': half });
   editor.fill(half, 'L');
@@ -357,7 +357,7 @@ test('what differs from the first is marked and goes back singly', async () => {
 test('arms are kept out of the body, or let go; without a mesh it says why nothing comes of it', async () => {
   const skin = { around: [], ahead: [] } as never;
   const { user, set } = panel(FIT_DEFAULTS, { target: { ...target, skin } });
-  expect(screen.getByText('forearms stay out of the body, a swinging leg out of the other')).toBeInTheDocument();
+  expect(screen.getByText('forearms clear the body, and a swinging leg clears the other')).toBeInTheDocument();
   await user.click(screen.getByRole('switch', { name: /limbs out of one another|forearms stay out/ }));
   expect(set).toHaveBeenLastCalledWith({ clear: false }, 'Let limbs run into one another');
   const off = panel({ ...FIT_DEFAULTS, clear: false });

@@ -15,7 +15,7 @@ export function Lacking({ what, why, onOther }: LackingProps) {
   const router = useRouter();
   if (what === 'item')
     return (
-      <Empty title="This motion is not there any more" action={<Button onClick={onOther}>Choose another</Button>}>
+      <Empty title="This motion no longer exists" action={<Button onClick={onOther}>Choose another</Button>}>
         {why}
       </Empty>
     );
@@ -29,7 +29,7 @@ export function Lacking({ what, why, onOther }: LackingProps) {
           </Button>
         }
       >
-        Put a cast member on hand, and motions are fitted to it here.
+        Put a cast member on hand to fit motions to it here.
       </Empty>
     );
   return (

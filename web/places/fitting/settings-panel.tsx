@@ -20,16 +20,16 @@ import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/workers/wishe
 
 const TRAVEL_CHOICES: { value: Travel; label: string }[] = [
   { value: 'leg', label: 'scaled by leg length' },
-  { value: 'path', label: 'the path of the source' },
-  { value: 'speed', label: 'the ground speed of the source' },
+  { value: 'path', label: 'the source’s path' },
+  { value: 'speed', label: 'the source’s ground speed' },
   { value: 'none', label: 'on the spot' },
 ];
 
 const HAND_CHOICES: { value: HandMode; label: string }[] = [
-  { value: 'free', label: 'as their turns have them' },
-  { value: 'together', label: 'as far apart as the source’s' },
-  { value: 'head', label: 'near the head where the source’s are' },
-  { value: 'hips', label: 'near the hips where the source’s are' },
+  { value: 'free', label: 'follow the arms' },
+  { value: 'together', label: 'the same distance apart as in the source' },
+  { value: 'head', label: 'near the head when the source’s are' },
+  { value: 'hips', label: 'near the hips when the source’s are' },
 ];
 
 /** What the settings tell of a rig. */
@@ -85,7 +85,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             {STORED[p.stored]}
           </span>
           {answer && (
-            <Hint text="Of what is measured below, 100 where nothing is off">
+            <Hint text="Out of 100, from everything measured below">
               <span
                 className={clsx(
                   'ml-auto tabular-nums',
@@ -103,11 +103,11 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             <p>
               {p.stored === 'offline'
                 ? 'The server cannot be reached. Your work is kept in this browser and saved as soon as it is back.'
-                : `The server would not save this: ${p.trouble ?? ''}`}
+                : `The server refused to save this: ${p.trouble ?? ''}`}
             </p>
             <p className="mt-1 flex gap-2">
               <Button onClick={p.onRetry}>Try again</Button>
-              {p.stored === 'refused' && <Button onClick={p.onGiveUp}>Discard what is not saved</Button>}
+              {p.stored === 'refused' && <Button onClick={p.onGiveUp}>Discard unsaved changes</Button>}
             </p>
           </div>
         )}
@@ -154,7 +154,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           <SwitchRow
             label="Hold soles"
             checked={settings.plants}
-            onChange={(plants) => set({ plants }, plants ? 'Held plants' : 'Let plants go')}
+            onChange={(plants) => set({ plants }, plants ? 'Held plants' : 'Released plants')}
           >
             hold planted soles in place
           </SwitchRow>
@@ -192,14 +192,14 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             }
           >
             {target && !target.skin
-              ? 'without a mesh nobody knows how thick this body is'
-              : 'forearms stay out of the body, a swinging leg out of the other'}
+              ? 'needs a mesh, to know how thick the body is'
+              : 'forearms clear the body, and a swinging leg clears the other'}
           </SwitchRow>
         </Setting>
         <Setting
           title="Not taken from the source"
           changed={settings.leave.length > 0}
-          onReset={() => set({ leave: [] }, 'Took everything from the source again')}
+          onReset={() => set({ leave: [] }, 'Included everything from the source')}
         >
           <div className="flex flex-wrap gap-1">
             {LEAVE_WORDS.map((w) => (
@@ -214,7 +214,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
                         ? settings.leave.filter((x) => x !== w)
                         : [...settings.leave, w],
                     },
-                    settings.leave.includes(w) ? `Took ${w} from the source again` : `Left ${w} out`,
+                    settings.leave.includes(w) ? `Included ${w} from the source` : `Left ${w} out`,
                   )
                 }
               />
@@ -229,9 +229,9 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           <SwitchRow
             label="Keep joint limits"
             checked={settings.limits}
-            onChange={(limits) => set({ limits }, limits ? 'Kept joint limits' : 'Let joint limits go')}
+            onChange={(limits) => set({ limits }, limits ? 'Turned joint limits on' : 'Turned joint limits off')}
           >
-            arms and head stay within what {target?.limits ? 'it' : 'a body'} can
+            keep arms and head within the range of {target?.limits ? 'it' : 'a body'} can
           </SwitchRow>
         </Setting>
         <Setting
@@ -258,7 +258,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           onClick={p.onKeep}
           disabled={!answer || keeping}
           keys="K"
-          hint="Store the result as a new item"
+          hint="Save the result as a new item"
         >
           {keeping ? 'Keeping …' : 'Keep as item'}
         </Button>
@@ -267,7 +267,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           onClick={p.onMany}
           disabled={!item}
           keys="M"
-          hint="The same settings for a folder, a pack or several characters"
+          hint="Use these settings for a folder, a pack or several characters"
         >
           Many …
         </Button>

@@ -82,23 +82,23 @@ export const StageTools = memo(function StageTools({
       aria-label="What the stage shows"
     >
       <Toggle
-        label={view.over ? 'Laid over: put them side by side' : 'Side by side: lay over each other'}
+        label={view.over ? 'Overlaid: show side by side' : 'Side by side: overlay'}
         keys="O"
         on={view.over}
         onClick={() => onView({ over: !view.over })}
       >
         {view.over ? <Layers2 size={14} /> : <Columns2 size={14} />}
-        {view.over ? 'laid over' : 'side by side'}
+        {view.over ? 'overlaid' : 'side by side'}
       </Toggle>
       <Menu
-        label="Where both meet"
+        label="Where they align"
         icon={<Footprints size={14} />}
         text={view.align === 'world' ? 'in the world' : `at the ${view.align}`}
       >
         {ALIGNS.map((a) => (
           <DropdownMenu.Item key={a} className={row} onSelect={() => onView({ align: a })}>
             <span className={clsx(view.align === a && 'text-brass-text')}>
-              {a === 'world' ? 'each where it is in the world' : `together at the ${a}`}
+              {a === 'world' ? 'each at its place in the world' : `together at the ${a}`}
             </span>
           </DropdownMenu.Item>
         ))}
@@ -156,11 +156,11 @@ export const StageTools = memo(function StageTools({
             if (from) store([...kept.slice(-5), { name: `View ${kept.length + 1}`, from }]);
           }}
         >
-          Keep this view
+          Save this view
         </DropdownMenu.Item>
         {kept.length > 0 && (
           <DropdownMenu.Item className={row} onSelect={() => store([])}>
-            Forget kept views
+            Forget saved views
           </DropdownMenu.Item>
         )}
       </Menu>

@@ -92,7 +92,7 @@ export function useMap(followed: () => Promise<void>): MapEditor {
         run(rig.id, `Set ${slotLabel(slot)} to ${joint ?? 'empty on purpose'}`, (slots) => {
           for (const [name, s] of Object.entries(slots))
             if (joint !== null && s.joint === joint && name !== slot)
-              slots[name] = { joint: null, state: 'missing', why: `its joint was given to ${slotLabel(slot)}` };
+              slots[name] = { joint: null, state: 'missing', why: `its joint now belongs to ${slotLabel(slot)}` };
           slots[slot] =
             joint === null
               ? { joint: null, state: 'empty', why: 'empty on purpose' }
@@ -109,7 +109,7 @@ export function useMap(followed: () => Promise<void>): MapEditor {
         const own = skeletonFromJson(rig.rig);
         const { filled, missing } = fillSide(own, bodyMapFromJson(rig.map, own), from);
         if (filled.length === 0 && missing.length === 0) {
-          toast('Nothing to fill: the other side is settled already.');
+          toast('Nothing to fill: the other side is already set.');
           return;
         }
         toast(
@@ -124,7 +124,7 @@ export function useMap(followed: () => Promise<void>): MapEditor {
       saveProfile: async (rig, name) => {
         try {
           await sendJson('POST', `${API}/profiles`, { rigId: rig.id, name });
-          toast(`The map is saved as ${name}`);
+          toast(`Saved the map as ${name}`);
           await client.invalidateQueries({ queryKey: ['profiles'] });
         } catch (error) {
           toast.error((error as Error).message);
@@ -135,7 +135,7 @@ export function useMap(followed: () => Promise<void>): MapEditor {
         const go = async (): Promise<void> => {
           const at = `${API}/profiles/${profile.id}`;
           const { undo } = await sendJson<{ undo: unknown }>('DELETE', at, {});
-          push({ label: `Took the map ${profile.name} away`, undo: () => sendJson('PUT', at, undo).then(again) });
+          push({ label: `Deleted the map ${profile.name}`, undo: () => sendJson('PUT', at, undo).then(again) });
           await again();
         };
         go().catch((error: Error) => toast.error(error.message));
@@ -154,7 +154,7 @@ export function useMap(followed: () => Promise<void>): MapEditor {
           });
           await refresh(rig.id);
           const back = takesBack(before.map.slots, after.map.slots);
-          push({ label: `Laid ${profile.name} on the skeleton`, undo: () => put(rig.id, back) });
+          push({ label: `Applied ${profile.name} to the skeleton`, undo: () => put(rig.id, back) });
         };
         go().catch((error: Error) => toast.error(error.message));
       },

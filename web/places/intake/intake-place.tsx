@@ -76,7 +76,7 @@ export function IntakePlace() {
   const takeRest = async (files: File[]): Promise<void> => {
     try {
       const sent = await goOn(rest.current, files);
-      toast(sent > 0 ? `${sent} files are on their way` : 'None of these is missing there');
+      toast(sent > 0 ? `${sent} files are being sent` : 'None of these files is missing from the import');
     } catch (e) {
       toast.error((e as Error).message);
     }
@@ -110,15 +110,15 @@ export function IntakePlace() {
         <span>
           <span className="heading block text-lg">
             {!mayChange
-              ? 'You may look, but not bring files in'
+              ? 'You can look around, but not import files'
               : drop.isDragActive
-                ? 'Let go to bring them in'
+                ? 'Drop to import'
                 : 'Drop files here, or click to choose'}
           </span>
           <span className="block max-w-2xl text-muted">
-            Motion capture as BVH or as ASF with AMC (drop both), motion or characters as GLB or glTF; whole folders and
-            ZIP archives, thousands at once; a table that describes them. Each clip becomes an item with its strip; a
-            character joins the cast.
+            Motion capture as BVH, or as ASF with AMC (drop both); motion or characters as GLB or glTF; whole folders
+            and ZIP archives, thousands of files at once; a table that describes them. Each clip becomes an item with a
+            strip, and a character joins the cast.
           </span>
         </span>
       </button>
@@ -127,7 +127,7 @@ export function IntakePlace() {
           <Button onClick={() => folderInput.current?.click()}>Choose a folder …</Button>
           <span>into</span>
           <input
-            aria-label="Folder of the library to bring them into"
+            aria-label="Library folder to import into"
             placeholder="their own folders"
             className={`${inputLook} w-56 py-1`}
             value={into}
@@ -140,7 +140,7 @@ export function IntakePlace() {
               checked={again}
               onChange={(e) => setAgain(e.target.checked)}
             />
-            take in again what is there already
+            import files again even if they are in the library
           </label>
           <span className="ml-auto">
             <Button look="quiet" onClick={() => setTable({ jobId: openJob, given: null })}>
@@ -183,7 +183,7 @@ export function IntakePlace() {
               <tr>
                 <th className="w-[26%] border-b border-line py-1 font-normal">File</th>
                 <th className="w-[30%] border-b border-line py-1 font-normal">Became</th>
-                <th className="border-b border-line py-1 font-normal">Found and noted</th>
+                <th className="border-b border-line py-1 font-normal">Notes</th>
                 <th className="w-40 border-b border-line py-1 text-right font-normal">When</th>
               </tr>
             </thead>
@@ -247,7 +247,7 @@ function PendingRow({ pending, onCancel, onRetry }: { pending: Pending; onCancel
             className="h-1 flex-1 overflow-hidden rounded bg-raised"
             role="progressbar"
             aria-valuenow={Math.round(share * 100)}
-            aria-label={`${file.name} on its way`}
+            aria-label={`${file.name} is being sent`}
           >
             <div
               className={clsx('h-full bg-brass', progress === 'reading' && 'animate-pulse')}
@@ -264,7 +264,7 @@ function PendingRow({ pending, onCancel, onRetry }: { pending: Pending; onCancel
           <RotateCw size={14} />
         </IconButton>
       )}
-      <IconButton label={error ? 'Take off the list' : 'Cancel'} onClick={onCancel} quiet>
+      <IconButton label={error ? 'Remove from the list' : 'Cancel'} onClick={onCancel} quiet>
         <X size={14} />
       </IconButton>
     </div>
@@ -310,7 +310,7 @@ function ReportRow({ row }: { row: IntakeRow }) {
         ))}
         {row.result.pack && (
           <span className="block truncate text-[11.5px] text-muted">
-            together the pack{' '}
+            grouped as the pack{' '}
             <Link href={`/library?pack=${row.result.pack.id}`} className="text-brass-text hover:underline">
               {row.result.pack.name}
             </Link>
@@ -332,7 +332,7 @@ function ReportRow({ row }: { row: IntakeRow }) {
       <td className={ok ? 'text-muted' : 'text-raspberry'}>
         {ok ? (
           <>
-            {known && <span className="block">Its skeleton was known already; the body map is shared.</span>}
+            {known && <span className="block">Its skeleton is already in the library; the body map is shared.</span>}
             {warnings.map((w) => (
               <span key={w} className="block">
                 {w}

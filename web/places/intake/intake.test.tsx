@@ -53,7 +53,7 @@ test('an empty intake says what it takes; whoever may only look is told so', asy
   stand(<IntakePlace />, { answers: empty });
   expect(screen.getByText('Drop files here, or click to choose')).toBeInTheDocument();
   stand(<IntakePlace />, { answers: empty, me: { role: 'viewer' } });
-  expect(screen.getByText('You may look, but not bring files in')).toBeInTheDocument();
+  expect(screen.getByText('You can look around, but not import files')).toBeInTheDocument();
   expect(screen.queryByRole('button', { name: 'Choose a folder …' })).toBeNull();
 });
 
@@ -96,7 +96,7 @@ test('a file that could not be sent says why, is tried again, or taken off the l
   await user.click(screen.getByRole('button', { name: 'Try again' }));
   await waitFor(() => expect(server.to('POST', '/api/v1/intake')).toHaveLength(2));
   await screen.findByText('A file has at most 512 MB.');
-  await user.click(screen.getByRole('button', { name: 'Take off the list' }));
+  await user.click(screen.getByRole('button', { name: 'Remove from the list' }));
   await waitFor(() => expect(screen.queryByText('huge.bvh')).toBeNull());
 });
 
@@ -146,7 +146,7 @@ test('a folder comes in as one job, its structure kept, into the folder that was
     },
   });
   await user.type(screen.getByLabelText(/Folder of the library/), 'Capture');
-  await user.click(screen.getByRole('checkbox', { name: 'take in again what is there already' }));
+  await user.click(screen.getByRole('checkbox', { name: 'import files again even if they are in the library' }));
   choose('Choose a folder', [file('a.bvh', 'night/a.bvh'), file('b.bvh', 'night/deep/b.bvh')]);
   expect((await sentTo(server, 'POST', '/api/v1/jobs/intake')).body).toEqual({
     title: 'night',
@@ -175,11 +175,11 @@ test('what is missing of a broken intake is sent from the same folder, chosen ag
   expect(await screen.findByText(/1 files have not come/)).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Choose the folder again to send them' }));
   choose('Choose the folder again', [file('a.bvh', 'night/a.bvh'), file('b.bvh', 'night/b.bvh')]);
-  expect(await told('1 files are on their way')).toBeInTheDocument();
+  expect(await told('1 files are being sent')).toBeInTheDocument();
   expect((await sentTo(server, 'PUT', '/api/v1/jobs/job1/files/1')).body).toEqual(['b.bvh']);
   expect(server.to('PUT', '/api/v1/jobs/job1/files/0')).toHaveLength(0);
   choose('Choose the folder again', [file('z.bvh', 'other/z.bvh')]);
-  expect(await told('None of these is missing there')).toBeInTheDocument();
+  expect(await told('None of these files is missing from the import')).toBeInTheDocument();
 });
 
 test('sending that stopped says why', async () => {
@@ -247,7 +247,7 @@ test('a job is paused, gone on with and cancelled; one that ended is not', async
   });
   expect(screen.queryByRole('button', { name: /Cancel|Pause/ })).toBeNull();
   expect(screen.getByText('1 refused')).toBeInTheDocument();
-  await done.user.click(screen.getByRole('button', { name: 'Try the refused ones again' }));
+  await done.user.click(screen.getByRole('button', { name: 'Retry the refused files' }));
   await sentTo(done.server, 'POST', '/api/v1/jobs/job1/retry');
 });
 
@@ -281,16 +281,16 @@ test('the bad ones are chosen at once and done again with other settings', async
     { 'GET /api/v1/jobs/job1/parts': FITS, 'POST /api/v1/jobs/job1/redo': { again: 3 } },
     true,
   );
-  await user.click(await screen.findByRole('button', { name: 'choose all below 95' }));
+  await user.click(await screen.findByRole('button', { name: 'select all below 95' }));
   await user.click(screen.getByRole('button', { name: 'Do 3 again …' }));
   const dialog = await screen.findByRole('dialog', { name: 'Do 3 again' });
   await user.click(within(dialog).getByRole('switch', { name: 'Hold planted soles in place' }));
-  await user.click(within(dialog).getByRole('switch', { name: 'Both hands keep their distance' }));
-  await user.click(within(dialog).getByRole('button', { name: 'Do them again' }));
+  await user.click(within(dialog).getByRole('switch', { name: 'Keep both hands the same distance apart' }));
+  await user.click(within(dialog).getByRole('button', { name: 'Make them again' }));
   const sent = (await sentTo(server, 'POST', '/api/v1/jobs/job1/redo')).body as { parts: string[] };
   expect([...sent.parts].sort()).toEqual(['p2', 'p3', 'p4']);
   expect(sent).toMatchObject({ settings: { plants: false, hands: 'together' } });
-  expect(await told('3 are made again; each becomes the next version of its item')).toBeInTheDocument();
+  expect(await told('3 are being made again; each becomes a new version of its item')).toBeInTheDocument();
   await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
   expect(screen.getByRole('button', { name: 'Do chosen again …' })).toBeDisabled();
 });
@@ -306,7 +306,7 @@ test('a redo that is refused keeps the dialog and what was set', async () => {
   );
   await user.click(await screen.findByRole('checkbox', { name: 'Choose fair' }));
   await user.click(screen.getByRole('button', { name: 'Do 1 again …' }));
-  await user.click(await screen.findByRole('button', { name: 'Do them again' }));
+  await user.click(await screen.findByRole('button', { name: 'Make them again' }));
   expect(await told('The job is still going on.')).toBeInTheDocument();
   expect(screen.getByRole('dialog')).toBeInTheDocument();
 });

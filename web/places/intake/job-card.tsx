@@ -56,7 +56,7 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
           {job.title}
         </button>
         <Chip tone={job.state === 'paused' ? 'brass' : 'plain'}>
-          {running ? 'going on' : job.state === 'collecting' ? 'collecting' : job.state}
+          {running ? 'running' : job.state === 'collecting' ? 'collecting' : job.state}
         </Chip>
         {counts.refused > 0 && <Chip tone="fault">{counts.refused} refused</Chip>}
         <span className="ml-auto text-[11.5px] whitespace-nowrap text-muted">
@@ -70,7 +70,7 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
           </IconButton>
         )}
         {job.state === 'paused' && (
-          <IconButton label={`Go on with ${job.title}`} quiet onClick={() => void steer('resume')}>
+          <IconButton label={`Resume ${job.title}`} quiet onClick={() => void steer('resume')}>
             <Play size={14} />
           </IconButton>
         )}
@@ -80,7 +80,7 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
           </IconButton>
         )}
         {counts.refused > 0 && job.state === 'done' && (
-          <IconButton label="Try the refused ones again" quiet onClick={() => void steer('retry')}>
+          <IconButton label="Retry the refused files" quiet onClick={() => void steer('retry')}>
             <RotateCw size={14} />
           </IconButton>
         )}
@@ -113,7 +113,7 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
       )}
       {counts.waiting > 0 && (!sending || sending.fault) && (running || job.state === 'paused') && (
         <p className="mt-1 flex items-center gap-2 text-[12px] text-brass-text">
-          {counts.waiting} files have not come.
+          {counts.waiting} files did not arrive.
           <button type="button" className="underline" onClick={onSendRest}>
             Choose the folder again to send them
           </button>
@@ -170,7 +170,7 @@ function JobReport({ job }: { job: Job }) {
               className="text-brass-text hover:underline"
               onClick={() => setChosen(rows.filter((p) => (p.result?.report?.score ?? 0) < BAD).map((p) => p.id))}
             >
-              choose all below {BAD}
+              select all below {BAD}
             </button>
             <Button className="py-0!" disabled={chosen.length === 0} onClick={() => setRedoing(true)}>
               Do {chosen.length > 0 ? chosen.length : 'chosen'} again …

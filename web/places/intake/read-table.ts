@@ -6,7 +6,7 @@ export const isTable = (name: string): boolean => /\.(csv|tsv|txt|xlsx)$/i.test(
 
 /** Reads a table file into rows. @throws Error with a sentence for people */
 export async function readTableFile(file: File): Promise<IndexTable> {
-  if (file.size > MOST_BYTES) throw new Error(`${file.name}: a table has at most 20 MiB.`);
+  if (file.size > MOST_BYTES) throw new Error(`${file.name}: a table can have at most 20 MiB.`);
   if (/\.xlsx$/i.test(file.name)) return readTable(await sheetOf(file));
   const text = (await file.text()).replace(/^\uFEFF/, '');
   if (/\.txt$/i.test(file.name) && !/\t/.test(text)) {
@@ -31,7 +31,7 @@ async function sheetOf(file: File): Promise<string[][]> {
   try {
     await book.xlsx.load(await file.arrayBuffer());
   } catch {
-    throw new Error(`${file.name}: it is no workbook that can be read. Save it as XLSX or CSV again.`);
+    throw new Error(`${file.name}: this workbook cannot be read. Save it as XLSX or CSV and try again.`);
   }
   const sheet = book.worksheets[0];
   if (!sheet) throw new Error(`${file.name}: there is no sheet in it.`);

@@ -28,7 +28,7 @@ export function RedoDialog({
     setBusy(true);
     try {
       const { again } = await sendJson<{ again: number }>('POST', `${API}/jobs/${job.id}/redo`, { parts, settings });
-      toast(`${again} are made again; each becomes the next version of its item`);
+      toast(`${again} are being made again; each becomes a new version of its item`);
       onDone();
       onClose();
     } catch (error) {
@@ -42,12 +42,12 @@ export function RedoDialog({
       open
       onOpenChange={onClose}
       title={`Do ${parts.length} again`}
-      about="With these settings for all of them. Each result is the next version of its item; the former stays."
+      about="Uses these settings for all of them. Each result becomes a new version of its item; the earlier one stays."
     >
       <div className="flex flex-col gap-2">
         <FitSettingsFields value={settings} onChange={setSettings} />
         <Button look="brass" disabled={busy} onClick={() => void start()}>
-          {busy ? 'Starting …' : 'Do them again'}
+          {busy ? 'Starting …' : 'Make them again'}
         </Button>
       </div>
     </Dialog>

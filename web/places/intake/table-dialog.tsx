@@ -39,7 +39,7 @@ const ROLE_WORDS: Record<Role, string> = {
   rate: 'rate',
   nothing: 'not used',
 };
-const BY = { file: 'by file name', numbers: 'by its numbers', alike: 'by likeness' } as const;
+const BY = { file: 'by file name', numbers: 'by number', alike: 'by similarity' } as const;
 const SHOWN = 200;
 
 /** Joins a table of descriptions onto what was brought in; everything is previewed before it is written. */
@@ -115,7 +115,7 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
                   {title}: {table.table.rows[0]?.cells[k]}
                 </span>
                 <Select
-                  label={`What ${title} is`}
+                  label={`What the column ${title} holds`}
                   value={roles[k] ?? 'nothing'}
                   options={ROLES.map((r) => ({ value: r, label: ROLE_WORDS[r] }))}
                   onChange={(role) =>
@@ -168,8 +168,8 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
                   })}
                 {view === 'rows' &&
                   [
-                    ...result.doubtful.map((x) => ({ row: x.row, why: `${x.files.length} files would do` })),
-                    ...result.rowsWithoutFile.map((row) => ({ row, why: 'no file is like it' })),
+                    ...result.doubtful.map((x) => ({ row: x.row, why: `${x.files.length} files match equally well` })),
+                    ...result.rowsWithoutFile.map((row) => ({ row, why: 'no similar file' })),
                   ]
                     .slice(0, SHOWN)
                     .map(({ row, why }) => (

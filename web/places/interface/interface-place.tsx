@@ -37,7 +37,7 @@ export function InterfacePlace() {
       <div className="mx-auto max-w-4xl p-6">
         <h1 className="heading text-xl">The interface for programs</h1>
         <p className="mt-1 mb-4 text-muted">
-          {data?.info.description} The document itself:{' '}
+          {data?.info.description} The specification:{' '}
           <a className="text-brass-text underline" href="/api/v1/openapi.json">
             openapi.json
           </a>
@@ -62,7 +62,7 @@ export function InterfacePlace() {
                         <code>{p.name}</code>{' '}
                         <span className="text-muted">
                           {p.in}
-                          {p.required ? '' : ', may be left out'}
+                          {p.required ? '' : ', optional'}
                           {p.schema.enum ? `: ${p.schema.enum.join(', ')}` : ''}
                           {p.description ? ` · ${p.description}` : ''}
                         </span>

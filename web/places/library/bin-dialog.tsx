@@ -60,7 +60,7 @@ export function BinDialog({ open, onOpenChange, ids }: BinDialogProps) {
       width={500}
     >
       {error && <p className="text-raspberry">{error.message}</p>}
-      {!data && !error && <p className="text-muted">looking where they are used …</p>}
+      {!data && !error && <p className="text-muted">checking where they are used …</p>}
       {data && (
         <div className="flex flex-col gap-3">
           <p>
@@ -76,7 +76,7 @@ export function BinDialog({ open, onOpenChange, ids }: BinDialogProps) {
                   </li>
                 ))}
               </ul>
-              <SwitchRow label="Destroy those in use, too" checked={evenInUse} onChange={setEvenInUse} />
+              <SwitchRow label="Destroy the ones in use as well" checked={evenInUse} onChange={setEvenInUse} />
               <p className="text-muted">
                 What was made from them stays, but can no longer be fitted again from its source.
               </p>

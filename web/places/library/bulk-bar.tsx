@@ -76,15 +76,15 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
   return (
     <div
       role="toolbar"
-      aria-label="For all that are chosen"
+      aria-label="For everything selected"
       className="mx-4 mb-2 flex flex-wrap items-center gap-1 rounded-lg border border-brass/60 bg-raised px-3 py-1.5"
     >
       <span className="mr-1 flex items-center gap-1 font-semibold">
         {n} chosen
         <button
           type="button"
-          aria-label="Choose nothing"
-          title="Choose nothing"
+          aria-label="Clear selection"
+          title="Clear selection"
           onClick={onClear}
           className="rounded p-1 text-muted hover:text-ink"
         >
@@ -103,7 +103,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               }}
             >
               <input
-                aria-label="Tag to add to all"
+                aria-label="Tag to add to all of them"
                 list="all-tags"
                 placeholder="Tag"
                 className={`${inputLook} w-40 py-0.5`}
@@ -125,7 +125,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
                   setTag('');
                 }}
               >
-                Take off
+                Remove
               </Button>
             </form>
           </Drop>
@@ -138,7 +138,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               }}
             >
               <input
-                aria-label="Folder for all"
+                aria-label="Folder for all of them"
                 list="all-folders"
                 placeholder="Folder / in folder"
                 className={`${inputLook} w-56 py-0.5`}
@@ -187,7 +187,11 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               </DropdownMenu.Item>
             ))}
           </Menu>
-          <Button className="px-2! py-0.5!" onClick={() => void pack()} hint="One entry with a count, which opens">
+          <Button
+            className="px-2! py-0.5!"
+            onClick={() => void pack()}
+            hint="Groups them under one entry that you can open"
+          >
             <Layers size={13} /> Pack
           </Button>
           <Button
@@ -199,14 +203,14 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
                 `Put ${n} items in sequence`,
               )
             }
-            hint="In the order in which they were chosen, each goes on into the next"
+            hint="In the order you chose them, each leads to the next"
           >
             <ChevronsRight size={13} /> Sequence
           </Button>
           <Button
             className="px-2! py-0.5!"
             onClick={() => setFitting(true)}
-            hint="All of them onto one or several characters, as one job"
+            hint="Fits all of them onto one or more characters as one job"
           >
             Fit to …
           </Button>
@@ -217,13 +221,13 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
         onClick={onCompare}
         disabled={n > 6}
         keys="B"
-        hint="Up to six side by side, in step"
+        hint="Plays up to six of them side by side, in step"
       >
         <Columns2 size={13} /> Compare
       </Button>
       {mayChange && (
         <Button className="px-2! py-0.5!" onClick={onBin} keys="Del">
-          {bin ? 'Bring back' : 'To the bin'}
+          {bin ? 'Restore' : 'Move to bin'}
         </Button>
       )}
       {bin && mayCurate && (

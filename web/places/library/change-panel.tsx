@@ -51,11 +51,13 @@ export function ChangePanel({
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pt-3">
         <div className="mb-1 flex items-start gap-2">
           <h2 className="heading min-w-0 flex-1 truncate text-[17px]">Change {item.name}</h2>
-          <IconButton label="Close, back to the item" keys="Esc" quiet onClick={onClose}>
+          <IconButton label="Close and go back to the item" keys="Esc" quiet onClick={onClose}>
             <X size={15} />
           </IconButton>
         </div>
-        <p className="mb-2 text-[12px] text-muted">The stage shows it at once. The item itself stays as it is.</p>
+        <p className="mb-2 text-[12px] text-muted">
+          The stage shows the change at once. The item itself stays as it is.
+        </p>
         <SwitchRow label="Mirror" checked={wish.mirror} onChange={(mirror) => set({ mirror })} />
         <SwitchRow label="Close into a loop" checked={wish.loop} onChange={(loop) => set({ loop })} />
         {reading && reading.loops.length > 0 && (
@@ -100,27 +102,27 @@ export function ChangePanel({
             className="px-2! py-0! text-[12px]!"
             onClick={() => set({ trim: { start: clock.frame, end: clock.frame }, loop: false })}
             disabled={wish.trim?.start === wish.trim?.end && wish.trim !== null}
-            hint="Take the frame that the stage shows as a pose"
+            hint="Keep only the frame that the stage shows, as a pose"
           >
-            Pose of this frame
+            Pose at this frame
           </Button>
           {wish.trim && (
             <Button className="px-2! py-0! text-[12px]!" onClick={() => set({ trim: null })}>
-              All frames again
+              Back to all frames
             </Button>
           )}
         </div>
-        <Row label="Held before, after">
+        <Row label="Hold before, after">
           <span className="flex items-center gap-1.5">
             <FrameInput
-              label="Frames the first one is held on"
+              label="Frames to hold the first pose"
               value={wish.hold.before}
               least={0}
               most={MOST_HELD}
               onKeep={(before) => set({ hold: { ...wish.hold, before } })}
             />
             <FrameInput
-              label="Frames the last one is held on"
+              label="Frames to hold the last pose"
               value={wish.hold.after}
               least={0}
               most={MOST_HELD}
@@ -131,8 +133,8 @@ export function ChangePanel({
         <SwitchRow label="Backwards" checked={wish.reverse} onChange={(reverse) => set({ reverse })} />
         <KeptParts item={item} source={source} wish={wish} onKeep={set} />
         <SwitchRow label="In place" checked={wish.inPlace} onChange={(inPlace) => set({ inPlace })} />
-        <SwitchRow label="Set on the floor" checked={wish.floor} onChange={(floor) => set({ floor })} />
-        <SwitchRow label="Spikes and flips out" checked={wish.despike} onChange={(despike) => set({ despike })} />
+        <SwitchRow label="Put on the floor" checked={wish.floor} onChange={(floor) => set({ floor })} />
+        <SwitchRow label="Remove spikes and flips" checked={wish.despike} onChange={(despike) => set({ despike })} />
         <SwitchRow label="Fill gaps" checked={wish.fillGaps} onChange={(fillGaps) => set({ fillGaps })} />
         <Slider
           label="Smooth above"
@@ -165,14 +167,14 @@ export function ChangePanel({
           </Button>
           {asking ? (
             <Button onClick={() => onKeep(true)} disabled={keeping}>
-              Yes, as version {item.versions + 1}
+              Yes, save as version {item.versions + 1}
             </Button>
           ) : (
             item.kind !== 'pack' && (
               <Button
                 onClick={() => setAsking(true)}
                 disabled={keeping || words.length === 0 || error !== null}
-                hint="The version of now stays and can be put in force again"
+                hint="The current version is kept and can be restored"
               >
                 Save over …
               </Button>

@@ -102,7 +102,7 @@ function Props({ item, closed, onSet }: DescriptionFieldsProps) {
           {!closed && (
             <button
               type="button"
-              aria-label={`No ${p.name} needed`}
+              aria-label={`Remove ${p.name}`}
               onClick={() =>
                 write(
                   item.props.filter((_, k) => k !== i),
@@ -122,7 +122,7 @@ function Props({ item, closed, onSet }: DescriptionFieldsProps) {
           className="self-start px-1! py-0!"
           onClick={() => write([...item.props, { name: 'prop', heightM: null }], `${item.name} needs a prop`)}
         >
-          <Plus size={12} /> a prop it needs
+          <Plus size={12} /> a prop that it needs
         </Button>
       )}
     </div>

@@ -38,7 +38,7 @@ test('the whole bin is asked for, and those in use go too when that is chosen', 
       'POST /api/v1/bin/destroy': new Refused(409, 'One of them was brought back just now.'),
     },
   });
-  await user.click(await screen.findByRole('switch', { name: 'Destroy those in use, too' }));
+  await user.click(await screen.findByRole('switch', { name: 'Destroy the ones in use as well' }));
   await user.click(screen.getByRole('button', { name: 'Destroy 2 items' }));
   expect((await sentTo(server, 'POST', '/api/v1/bin/destroy')).body).toEqual({ ids: ['a', 'b'], evenInUse: true });
   expect(await told('One of them was brought back just now.')).toBeInTheDocument();
@@ -74,9 +74,9 @@ test('names are previewed by rule, and written as one step that knows what was t
   const go = screen.getByRole('button', { name: /^Rename/ });
   expect(go).toBeDisabled();
   await user.type(screen.getByLabelText('Find'), 'take');
-  await user.type(screen.getByLabelText('Put in its place'), 'Night haul');
+  await user.type(screen.getByLabelText('Replace with'), 'Night haul');
   expect(screen.getByText('Night haul 01')).toBeInTheDocument();
-  expect(screen.getByText('2 of 3 get another name')).toBeInTheDocument();
+  expect(screen.getByText('2 of 3 will be renamed')).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Rename 2' }));
   expect((await sentTo(server, 'PATCH', '/api/v1/items')).body).toEqual({
     edits: [
@@ -91,12 +91,12 @@ test('names are previewed by rule, and written as one step that knows what was t
 
 test('a pattern that cannot be read and names that cannot be taken are told, and nothing can be written', async () => {
   const { user } = stand(<RenameDialog open onOpenChange={() => undefined} items={SOME} folderOf={noFolder} />);
-  await user.click(screen.getByRole('switch', { name: 'Find by pattern' }));
+  await user.click(screen.getByRole('switch', { name: 'Use a pattern' }));
   await user.type(screen.getByLabelText('Find'), '(');
   expect(screen.getByRole('button', { name: /^Rename/ })).toBeDisabled();
   await user.clear(screen.getByLabelText('Find'));
   await user.type(screen.getByLabelText('Find'), '.*');
-  expect(screen.getByText(/names cannot be taken: change the rule/)).toBeInTheDocument();
+  expect(screen.getByText(/names would not be valid: change the rule/)).toBeInTheDocument();
   expect(screen.getByRole('button', { name: /^Rename/ })).toBeDisabled();
 });
 
@@ -105,7 +105,7 @@ test('a whole new name is put together from what is known, with numbers', async 
   const dialog = screen.getByRole('dialog');
   await user.click(within(dialog).getByRole('button', { name: 'kind' }));
   await user.click(within(dialog).getByRole('button', { name: 'n' }));
-  expect(screen.getByLabelText<HTMLInputElement>('Or a whole new name').value).toBe('{kind} {n}');
+  expect(screen.getByLabelText<HTMLInputElement>('Or a completely new name').value).toBe('{kind} {n}');
   await user.clear(screen.getByLabelText('Numbers from'));
   await user.type(screen.getByLabelText('Numbers from'), '7');
   const after = within(dialog)
@@ -187,7 +187,7 @@ test('an earlier version is put in force, and that can be undone', async () => {
     },
   );
   expect(await screen.findByText('60 frames at 30 · before the lean')).toBeInTheDocument();
-  await user.click(screen.getByRole('button', { name: 'Put in force' }));
+  await user.click(screen.getByRole('button', { name: 'Make current' }));
   expect(await told('Version 1 of Deck walk is in force')).toBeInTheDocument();
   const first = screen.getByText('version 1').parentElement!;
   expect(within(first).getByText('in force')).toBeInTheDocument();
@@ -203,8 +203,8 @@ test('what was changed is taken back from the history; what was only added canno
     answers,
   });
   await screen.findByText('Renamed');
-  expect(screen.getAllByRole('button', { name: 'take back' })).toHaveLength(1);
-  await user.click(screen.getByRole('button', { name: 'take back' }));
+  expect(screen.getAllByRole('button', { name: 'Undo this' })).toHaveLength(1);
+  await user.click(screen.getByRole('button', { name: 'Undo this' }));
   expect(undo).toHaveBeenCalledWith('g9');
   expect(await told('Took back: Renamed')).toBeInTheDocument();
 });
@@ -215,9 +215,9 @@ test('whoever may only look sees versions and history, and changes nothing', asy
     me: { role: 'viewer' },
   });
   await screen.findByText('version 1');
-  expect(screen.queryByRole('button', { name: 'Put in force' })).toBeNull();
-  expect(screen.queryByRole('button', { name: 'take back' })).toBeNull();
-  expect(screen.getByRole('button', { name: 'Beside the one in force' })).toBeInTheDocument();
+  expect(screen.queryByRole('button', { name: 'Make current' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'Undo this' })).toBeNull();
+  expect(screen.getByRole('button', { name: 'Compare with current' })).toBeInTheDocument();
 });
 
 const FITTED = item({
@@ -315,12 +315,12 @@ test('a sequence is followed both ways, played on, and a step is taken out and p
   await user.click(await screen.findByRole('button', { name: 'Up from the bollard' }));
   await user.click(screen.getByRole('button', { name: 'Deck walk' }));
   expect(show.mock.calls).toEqual([['n1'], ['b1']]);
-  await user.click(screen.getByRole('button', { name: 'Play on: this, then what it goes on into' }));
+  await user.click(screen.getByRole('button', { name: 'Play this, then what it leads to' }));
   expect(playOn).toHaveBeenCalledTimes(1);
   await user.click(screen.getByRole('button', { name: 'Up from the bollard out of the sequence' }));
   expect((await sentTo(server, 'POST', '/api/v1/sequences')).body).toEqual({ steps: [['i1', 'n1']], follow: false });
   const step = useUndo.getState().steps.at(-1)!;
-  expect(step.label).toBe('Sit on the bollard no longer goes on into Up from the bollard');
+  expect(step.label).toBe('Sit on the bollard no longer leads to Up from the bollard');
   await step.undo();
   expect(server.to('POST', '/api/v1/sequences')[1]!.body).toEqual({ steps: [['i1', 'n1']], follow: true });
   await user.click(screen.getByRole('button', { name: 'Deck walk out of the sequence' }));
@@ -345,7 +345,7 @@ test('what an item goes on into is found by its name; itself and what follows al
   await user.click(await screen.findByRole('button', { name: /Casting a line/ }));
   expect((await sentTo(server, 'POST', '/api/v1/sequences')).body).toEqual({ steps: [['i1', 'n2']], follow: true });
   // a colleague was quicker: nothing changed, so there is nothing to take back
-  expect(await screen.findByText('That is so already')).toBeInTheDocument();
+  expect(await screen.findByText('It already does')).toBeInTheDocument();
   expect(useUndo.getState().steps).toEqual([]);
   expect(screen.queryByLabelText('What Sit on the bollard goes on into')).toBeNull();
 });
@@ -415,10 +415,10 @@ test('a view is kept under a name, shared if wished, without the item that happe
     answers: { 'GET /api/v1/searches': [], 'POST /api/v1/searches': {} },
   });
   await user.click(screen.getByRole('button', { name: 'Saved searches' }));
-  expect(await screen.findByText('No search is kept yet.')).toBeInTheDocument();
-  await user.type(screen.getByLabelText('Name of the search'), 'Ropes');
-  await user.click(screen.getByRole('switch', { name: 'Colleagues see it too' }));
-  await user.click(screen.getByRole('button', { name: 'Keep the search' }));
+  expect(await screen.findByText('No saved searches yet.')).toBeInTheDocument();
+  await user.type(screen.getByLabelText('Name for this search'), 'Ropes');
+  await user.click(screen.getByRole('switch', { name: 'Share it with colleagues' }));
+  await user.click(screen.getByRole('button', { name: 'Save the search' }));
   const sent = (await sentTo(server, 'POST', '/api/v1/searches')).body as { view: string };
   expect(sent).toMatchObject({ name: 'Ropes', shared: true });
   expect(JSON.parse(sent.view)).toEqual({ q: 'rope kind:clip', view: 'table', sort: 'new', backwards: true });
@@ -449,7 +449,7 @@ test('only one’s own searches can be removed, and come back', async () => {
   await user.click(await screen.findByRole('button', { name: '2 saved searches' }));
   expect(screen.queryByRole('button', { name: 'Remove Broken one' })).toBeNull();
   await user.click(screen.getByRole('button', { name: 'Remove Ropes' }));
-  await user.click(await screen.findByRole('button', { name: 'Bring back' }));
+  await user.click(await screen.findByRole('button', { name: 'Restore' }));
   expect((await sentTo(server, 'POST', '/api/v1/searches')).body).toEqual({
     name: 'Ropes',
     view: KEPT[0]!.view,

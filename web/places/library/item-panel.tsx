@@ -95,7 +95,7 @@ export function ItemPanel({
             className="heading min-w-0 flex-1 border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
           />
           <IconButton
-            label={item.favourite ? 'No favourite any more' : 'A favourite'}
+            label={item.favourite ? 'Remove from favourites' : 'Add to favourites'}
             keys="H"
             quiet
             pressed={item.favourite}
@@ -130,7 +130,7 @@ export function ItemPanel({
           />
           <Fact name={facts.steps === 0 && facts.tempo ? 'tempo' : 'steps'} value={stepWords(facts)} />
           <Fact name="turns" value={`${Math.round(facts.turnDeg ?? 0)}°`} />
-          <Fact name="noise" value={facts.noiseDeg ? `${facts.noiseDeg.toFixed(2)}°` : 'none to tell'} />
+          <Fact name="noise" value={facts.noiseDeg ? `${facts.noiseDeg.toFixed(2)}°` : 'none'} />
           <Fact name="from" value={origin(item)} />
         </dl>
         <ReadingPanel
@@ -141,8 +141,8 @@ export function ItemPanel({
           onAccept={(words) => set({ tags: [...item.tags, ...words] }, `Added ${words.join(', ')} to ${item.name}`)}
         />
         <KeptInput
-          aria-label="Tags, with commas between"
-          placeholder="Tags, with commas between"
+          aria-label="Tags, separated by commas"
+          placeholder="Tags, separated by commas"
           value={item.tags.join(', ')}
           onKeep={(text) =>
             set(
@@ -160,7 +160,7 @@ export function ItemPanel({
         />
         <div className="grid grid-cols-2 gap-2">
           <KeptInput
-            aria-label="Folder, with / between"
+            aria-label="Folder, levels separated by /"
             placeholder="Folder / in folder"
             list="folders"
             readOnly={closed}
@@ -209,7 +209,7 @@ export function ItemPanel({
             className="w-full"
             onClick={onFit}
             keys="F"
-            hint="Open the fitting: this motion on the performer"
+            hint="Open Fitting with this motion on the performer"
           >
             <span className="truncate">Fit to {performer?.name ?? 'a character'}</span>
           </Button>
@@ -221,22 +221,22 @@ export function ItemPanel({
           onClick={onChange}
           disabled={!mayChange}
           keys="C"
-          hint="Mirror, loop, trim, smooth, tune: into a new item"
+          hint="Mirror, loop, trim, smooth or tune it into a new item"
         >
           <Wand size={14} /> Change
         </Button>
-        <Button onClick={onLike} keys="M" hint="Show what moves like this" aria-label="More like this">
+        <Button onClick={onLike} keys="M" hint="Find motions that move like this one" aria-label="More like this">
           <ScanSearch size={14} />
         </Button>
         <Button
           onClick={onPose}
           keys="N"
-          hint="Show what passes through the pose on the stage"
+          hint="Find motions that pass through the pose on the stage"
           aria-label="Poses like this frame"
         >
           <PersonStanding size={14} />
         </Button>
-        <Button onClick={onHold} keys="P" hint="Pick up into the tray" aria-label="Pick up">
+        <Button onClick={onHold} keys="P" hint="Keep it in the tray" aria-label="Pick up">
           <Hand size={14} />
         </Button>
         {!binned && (

@@ -210,7 +210,7 @@ function useScrub({ item, clock, onPoint }: BodyProps): (share: number | null) =
 
 function useDrawn({ item, performer }: BodyProps) {
   const strip = useStrip(item.readingId);
-  // with nobody on hand a motion is drawn on its own skeleton
+  // with no performer on hand a motion is drawn on its own skeleton
   const own = useRig(performer ? null : item.rigId);
   return { strip, body: performer ?? own.data };
 }
@@ -331,7 +331,7 @@ function Marks({ item, score }: { item: Item; score: number | undefined }): Reac
             'whitespace-nowrap text-[11.5px]',
             score >= 80 ? 'text-muted' : score >= 50 ? 'text-brass-text' : 'text-raspberry',
           )}
-          title="How well it fits the performer, of 100"
+          title="How well it fits the performer, out of 100"
         >
           fits {score}
         </span>

@@ -311,7 +311,7 @@ export function LibraryPlace() {
             <div className="stage-back h-full" />
           )}
           <p className="absolute top-2 left-3 text-[11.5px] text-muted">
-            {member ? `on ${member.name}` : 'nobody on hand'}
+            {member ? `on ${member.name}` : 'no performer on hand'}
             {run.running && shown ? ` · ${shown.name}` : ''}
           </p>
           {error && (
@@ -364,7 +364,7 @@ export function LibraryPlace() {
             />
           )
         ) : (
-          <p className="px-4 pb-6 text-muted">Nothing is chosen.</p>
+          <p className="px-4 pb-6 text-muted">Nothing selected.</p>
         )}
       </section>
       <section aria-label="Items" className="flex min-w-0 flex-1 flex-col">
@@ -418,18 +418,18 @@ export function LibraryPlace() {
                 </Button>
               }
             >
-              {counts && counts.bin > 0 ? `${counts.bin} items wait in the bin. ` : ''}
-              Drop motion-capture files or characters at Intake. Each becomes a strip that you can read, play on your
+              {counts && counts.bin > 0 ? `${counts.bin} items are in the bin.  ` : ''}
+              Drop motion files or characters at Intake. Each motion becomes a strip that you can read, play on your
               performer and fit.
             </Empty>
           ) : list && library.count === 0 ? (
             <Empty
-              title={view.bin && list.total === 0 ? 'The bin is empty' : 'Nothing fits these words'}
+              title={view.bin && list.total === 0 ? 'The bin is empty' : 'Nothing matches'}
               action={!(view.bin && list.total === 0) && <Button onClick={showAll}>Show everything</Button>}
             >
               {view.bin && list.total === 0
-                ? 'What is deleted waits here and can be brought back.'
-                : `${list.total} items are hidden by the search and the narrowings above.`}
+                ? 'Deleted items stay here and can be restored.'
+                : `${list.total} items are hidden by the search and filters above.`}
             </Empty>
           ) : list ? (
             <ItemViews

@@ -44,7 +44,7 @@ test('words are searched for once the typing rests', async () => {
   await waitFor(() => expect(tell).toHaveBeenCalled());
   expect(tell.mock.calls.at(-1)).toEqual(['rope haul']);
   expect(tell.mock.calls.length).toBeLessThan(4);
-  await user.click(screen.getByRole('button', { name: 'Clear the words' }));
+  await user.click(screen.getByRole('button', { name: 'Clear the search' }));
   expect(tell).toHaveBeenLastCalledWith('');
 });
 
@@ -68,7 +68,7 @@ test('Escape first closes the offers, then leaves the field', async () => {
   await waitFor(() => expect(server.to('GET', '/api/v1/completions')).toHaveLength(1));
   const field = screen.getByRole('combobox', { name: 'Search' });
   await user.type(field, 'tag:');
-  await screen.findByRole('listbox', { name: 'What it could become' });
+  await screen.findByRole('listbox', { name: 'Suggestions' });
   await user.keyboard('{Escape}');
   expect(screen.queryByRole('listbox')).toBeNull();
   expect(field).toHaveFocus();
@@ -136,11 +136,11 @@ test('what is active is in sight, each can be taken off, and what it hides is to
       'GET /api/v1/completions': COMPLETIONS,
     },
   });
-  await user.click(await screen.findByRole('button', { name: 'Take off moves like Deck walk' }));
-  await user.click(await screen.findByRole('button', { name: 'Take off in Night pack' }));
-  await user.click(screen.getByRole('button', { name: 'Take off kind: clip' }));
+  await user.click(await screen.findByRole('button', { name: 'Remove moves like Deck walk' }));
+  await user.click(await screen.findByRole('button', { name: 'Remove in Night pack' }));
+  await user.click(screen.getByRole('button', { name: 'Remove kind: clip' }));
   await user.click(screen.getByRole('button', { name: 'on the same feet' }));
-  await user.click(screen.getByRole('button', { name: 'Take off has a pose like the one chosen' }));
+  await user.click(screen.getByRole('button', { name: 'Remove has a pose like the one chosen' }));
   expect(change.mock.calls.flat()).toEqual([
     { like: null },
     { pack: null },
@@ -148,7 +148,7 @@ test('what is active is in sight, each can be taken off, and what it hides is to
     { support: true },
     { pose: null, support: null },
   ]);
-  expect(screen.getByText('“roep” taken as rope')).toBeInTheDocument();
+  expect(screen.getByText('“roep” read as rope')).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: /^31 hidden · show all/ }));
   expect(all).toHaveBeenCalledTimes(1);
   await pick(user, 'Order', 'newest first');
@@ -238,7 +238,7 @@ test('a closed folder offers to ask, and nothing else that would be refused', as
   await user.click(await screen.findByRole('button', { name: /Only some may change this/ }));
   await user.type(await screen.findByLabelText('What for'), 'night shift{Enter}');
   expect((await sentTo(server, 'POST', '/api/v1/folders/f3/requests')).body).toEqual({ note: 'night shift' });
-  expect(await told('The librarians see that you ask')).toBeInTheDocument();
+  expect(await told('The librarians have been asked')).toBeInTheDocument();
   expect(screen.queryByRole('button', { name: 'Rename Vault' })).toBeNull();
   bar(null, {}, 'viewer');
   await screen.findByText('3 of 35');
@@ -301,7 +301,7 @@ type Edits = { edits: { id: string; change: unknown }[]; label: string };
 test('all that are chosen are tagged, moved, starred as one step each', async () => {
   const { user, server } = bulk();
   await user.click(screen.getByRole('button', { name: /Tags/ }));
-  await user.type(await screen.findByLabelText('Tag to add to all'), ' night {Enter}');
+  await user.type(await screen.findByLabelText('Tag to add to all of them'), ' night {Enter}');
   expect((await sentTo(server, 'PATCH', '/api/v1/items')).body).toEqual({
     edits: [
       { id: 'a', change: { addTags: ['night'] } },
@@ -309,8 +309,8 @@ test('all that are chosen are tagged, moved, starred as one step each', async ()
     ],
     label: 'Added night to 2 items',
   });
-  await user.type(screen.getByLabelText('Tag to add to all'), 'rope');
-  await user.click(screen.getByRole('button', { name: 'Take off' }));
+  await user.type(screen.getByLabelText('Tag to add to all of them'), 'rope');
+  await user.click(screen.getByRole('button', { name: 'Remove' }));
   await waitFor(() =>
     expect((server.to('PATCH', '/api/v1/items').at(-1)!.body as Edits).label).toBe('Took rope off 2 items'),
   );
@@ -362,13 +362,13 @@ test('renaming reads exactly what is chosen, however much that is', async () => 
 
 test('in the bin only coming back and destroying are offered; viewers change nothing', async () => {
   bulk({}, { bin: true });
-  expect(screen.getByRole('button', { name: 'Bring back' })).toBeInTheDocument();
+  expect(screen.getByRole('button', { name: 'Restore' })).toBeInTheDocument();
   expect(screen.getByRole('button', { name: /Destroy/ })).toBeInTheDocument();
   expect(screen.queryByRole('button', { name: /Rename/ })).toBeNull();
   bulk({}, { bin: true }, 'animator');
   expect(screen.queryByRole('button', { name: /Destroy/ })).toBeNull();
   bulk({}, {}, 'viewer');
-  expect(screen.queryByRole('button', { name: 'To the bin' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'Move to bin' })).toBeNull();
   bulk({}, { ids: Array.from({ length: 7 }, (_, i) => `i${i}`) });
   expect(screen.getByRole('button', { name: /Compare/ })).toBeDisabled();
 });
@@ -417,7 +417,7 @@ test('props are added, measured with comma or point, and taken away', async () =
   expect(set).toHaveBeenLastCalledWith({ props: [{ name: 'crate', heightM: 0.45 }] }, 'Set the height of crate');
   await user.click(screen.getByRole('button', { name: 'No crate needed' }));
   expect(set).toHaveBeenLastCalledWith({ props: [] }, 'Deck walk needs no crate');
-  await user.click(screen.getByRole('button', { name: /a prop it needs/ }));
+  await user.click(screen.getByRole('button', { name: /a prop that it needs/ }));
   expect(set.mock.calls.at(-1)![0]).toEqual({
     props: [
       { name: 'crate', heightM: null },
@@ -560,7 +560,7 @@ test('an item is renamed in place, expecting the name that was shown', async () 
 test('tags are told apart by commas, a folder by its path, and what is empty is dropped', async () => {
   const { user, server } = panel(item({ id: 'i1', folderId: 'f2' }));
   expect(await screen.findByDisplayValue('Harbour / Night')).toBeInTheDocument();
-  await user.type(screen.getByLabelText('Tags, with commas between'), 'rope, , wet deck{Enter}');
+  await user.type(screen.getByLabelText('Tags, separated by commas'), 'rope, , wet deck{Enter}');
   expect((await sentTo(server, 'PATCH', '/api/v1/items')).body).toMatchObject({
     edits: [{ change: { tags: ['rope', 'wet deck'] }, expected: { tags: [] } }],
   });

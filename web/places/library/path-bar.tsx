@@ -69,7 +69,7 @@ export function PathBar(props: PathBarProps) {
           className="px-2! py-0.5!"
           onClick={onRun}
           keys="R"
-          hint="Play all that is listed, one after the other"
+          hint="Play everything listed, one after the other"
         >
           {running ? <Square size={12} /> : <Play size={12} />} {running ? 'Stop' : 'Play through'}
         </Button>
@@ -78,9 +78,9 @@ export function PathBar(props: PathBarProps) {
           className="px-2! py-0.5!"
           onClick={onSelectAll}
           keys="Ctrl A"
-          hint="Choose everything that is found"
+          hint="Select everything found"
         >
-          Choose all
+          Select all
         </Button>
         <span role="status">{props.late ? 'searching …' : `${found} of ${total}`}</span>
       </div>
@@ -111,7 +111,7 @@ function FolderMenu({
             {i < path.length - 1 && ' /'}
           </span>
         ))}
-        {path.at(-1)?.restricted && <Lock size={12} className="text-brass-text" aria-label="only some may change it" />}
+        {path.at(-1)?.restricted && <Lock size={12} className="text-brass-text" aria-label="restricted" />}
         <ChevronDown size={13} className="shrink-0 text-muted" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
@@ -140,7 +140,7 @@ function FolderMenu({
           ))}
           {tree.length === 0 && (
             <p className="max-w-56 px-2 py-1.5 text-muted">
-              No folders yet. Give an item a folder on the left, or make one here.
+              No folders yet. Put an item in a folder on the left, or make one here.
             </p>
           )}
         </DropdownMenu.Content>
@@ -198,7 +198,7 @@ function FolderActs({
     else if (here && dialog === 'ask')
       void act(async () => {
         await sendJson('POST', `${API}/folders/${here.id}/requests`, { note: text });
-        toast('The librarians see that you ask');
+        toast('The librarians have been asked');
       });
   };
   const ask = (which: FolderDialog, first = ''): void => {
@@ -213,7 +213,7 @@ function FolderActs({
         </IconButton>
       )}
       {here && mayChange && (
-        <IconButton label={`Fit all of ${here.name} onto characters`} quiet onClick={() => setFitting(true)}>
+        <IconButton label={`Fit everything in ${here.name} onto characters`} quiet onClick={() => setFitting(true)}>
           <PersonStanding size={14} />
         </IconButton>
       )}
@@ -231,7 +231,7 @@ function FolderActs({
             <PenLine size={13} />
           </IconButton>
           <IconButton
-            label={`Remove ${here.name}, which has to be empty`}
+            label={`Remove ${here.name} (it must be empty)`}
             quiet
             onClick={() =>
               void act(async () => {
@@ -251,7 +251,7 @@ function FolderActs({
       )}
       {here && mayCurate && (
         <IconButton
-          label={here.restricted ? `Let everybody change ${here.name} again` : `Let only some change ${here.name}`}
+          label={here.restricted ? `Let everybody change ${here.name} again` : `Restrict who can change ${here.name}`}
           quiet
           pressed={here.restricted}
           onClick={() =>
@@ -262,7 +262,7 @@ function FolderActs({
               push({
                 label: here.restricted
                   ? `Let everybody change ${here.name} again`
-                  : `Let only some change ${here.name}`,
+                  : `Restrict who can change ${here.name}`,
                 undo: () => put(here.restricted),
               });
             })
@@ -273,7 +273,7 @@ function FolderActs({
       )}
       {here && !here.open && (
         <Button look="quiet" className="py-0.5! text-brass-text" onClick={() => ask('ask')}>
-          <Lock size={12} /> Only some may change this · ask
+          <Lock size={12} /> Restricted · ask for access
         </Button>
       )}
       <Dialog
@@ -284,7 +284,7 @@ function FolderActs({
             ? 'New folder'
             : dialog === 'rename'
               ? 'Rename the folder'
-              : `Ask to change ${here?.name ?? ''}`
+              : `Ask for access to ${here?.name ?? ''}`
         }
         {...(dialog === 'new' && here ? { about: `in ${pathOf(folders, here.id)}` } : {})}
       >
@@ -298,7 +298,7 @@ function FolderActs({
             />
           </Field>
           <Button look="brass" type="submit" disabled={dialog !== 'ask' && text.trim() === ''}>
-            {dialog === 'new' ? 'Make it' : dialog === 'rename' ? 'Rename' : 'Ask'}
+            {dialog === 'new' ? 'Create' : dialog === 'rename' ? 'Rename' : 'Ask'}
           </Button>
         </form>
       </Dialog>

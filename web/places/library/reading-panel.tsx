@@ -20,10 +20,10 @@ export function ReadingPanel({ reading, tags, performerName, closed, onAccept }:
     <div className="flex flex-col gap-1.5 px-1 text-[12px]">
       {reading.fit && (
         <p>
-          <Hint text={reading.fit.reasons.join('; ') || 'nothing speaks against it'}>
+          <Hint text={reading.fit.reasons.join('; ') || 'a good fit'}>
             <span className="cursor-help">
               <b className="text-[13px] tabular-nums">{reading.fit.score}</b>
-              <span className="text-muted"> of 100 on {performerName}</span>
+              <span className="text-muted"> out of 100 on {performerName}</span>
             </span>
           </Hint>
           {reading.fit.reasons[0] && <span className="text-muted">: {reading.fit.reasons[0]}</span>}
@@ -33,7 +33,7 @@ export function ReadingPanel({ reading, tags, performerName, closed, onAccept }:
         <div className="flex flex-wrap items-center gap-1.5">
           <span className="text-muted">looks like</span>
           {open.map((w) => (
-            <Hint key={w.word} text={`${w.why}. Take over as a tag`}>
+            <Hint key={w.word} text={`${w.why}. Add it as a tag`}>
               <button
                 type="button"
                 onClick={() => onAccept([w.word])}

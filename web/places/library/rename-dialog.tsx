@@ -57,20 +57,20 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
           <Field label="Find">
             <input className={inputLook} value={rule.find} onChange={(e) => set({ find: e.target.value })} />
           </Field>
-          <Field label="Put in its place">
+          <Field label="Replace with">
             <input className={inputLook} value={rule.replace} onChange={(e) => set({ replace: e.target.value })} />
           </Field>
-          <SwitchRow label="Find by pattern" checked={rule.pattern} onChange={(pattern) => set({ pattern })} />
+          <SwitchRow label="Use a pattern" checked={rule.pattern} onChange={(pattern) => set({ pattern })} />
           {typeof broken === 'string' && <p className="text-raspberry">{broken}</p>}
           <div className="grid grid-cols-2 gap-2">
-            <Field label="In front">
+            <Field label="Prefix">
               <input
                 className={`${inputLook} min-w-0`}
                 value={rule.prefix}
                 onChange={(e) => set({ prefix: e.target.value })}
               />
             </Field>
-            <Field label="Behind">
+            <Field label="Suffix">
               <input
                 className={`${inputLook} min-w-0`}
                 value={rule.suffix}
@@ -78,7 +78,7 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
               />
             </Field>
           </div>
-          <Field label="Or a whole new name">
+          <Field label="Or a completely new name">
             <input
               className={inputLook}
               placeholder="{character} {tag} {side} {n}"
@@ -137,8 +137,8 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
           <div className="mt-3 flex items-center gap-3">
             <span className={faults.length > 0 ? 'text-raspberry' : 'text-muted'}>
               {faults.length > 0
-                ? `${faults.length} names cannot be taken: change the rule`
-                : `${wanted.length} of ${items.length} get another name`}
+                ? `${faults.length} names would not be valid: change the rule`
+                : `${wanted.length} of ${items.length} will be renamed`}
             </span>
             <Button
               look="brass"

@@ -47,7 +47,7 @@ export function SavedSearches({
   const save = async (): Promise<void> => {
     try {
       await sendJson('POST', `${API}/searches`, { name, view: write(view), shared });
-      toast(`The search ${name} is kept`);
+      toast(`Saved the search ${name}`);
       setName('');
       refresh();
     } catch (e) {
@@ -62,9 +62,9 @@ export function SavedSearches({
       return;
     }
     refresh();
-    toast(`The search ${search.name} is gone`, {
+    toast(`Deleted the search ${search.name}`, {
       action: {
-        label: 'Bring back',
+        label: 'Restore',
         onClick: () =>
           void sendJson('POST', `${API}/searches`, {
             name: search.name,
@@ -90,7 +90,7 @@ export function SavedSearches({
           sideOffset={6}
           className="z-30 flex w-80 flex-col gap-1 rounded-xl border border-line bg-panel p-3 shadow-2xl"
         >
-          {searches.length === 0 && <p className="text-muted">No search is kept yet.</p>}
+          {searches.length === 0 && <p className="text-muted">No saved searches yet.</p>}
           {searches.map((s) => (
             <div key={s.id} className="flex items-center gap-1">
               <Popover.Close asChild>
@@ -122,16 +122,16 @@ export function SavedSearches({
             }}
           >
             <input
-              aria-label="Name of the search"
-              placeholder="Keep this view as …"
+              aria-label="Name for this search"
+              placeholder="Save this view as …"
               className={inputLook}
               value={name}
               maxLength={120}
               onChange={(e) => setName(e.target.value)}
             />
-            {mayShare && <SwitchRow label="Colleagues see it too" checked={shared} onChange={setShared} />}
+            {mayShare && <SwitchRow label="Share it with colleagues" checked={shared} onChange={setShared} />}
             <Button type="submit" disabled={name.trim() === ''}>
-              Keep the search
+              Save the search
             </Button>
           </form>
         </Popover.Content>

@@ -105,7 +105,7 @@ export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarPro
         <NarrowPanel facets={list?.facets ?? null} q={q} onChange={set} />
         {(list?.guessed ?? []).map((g) => (
           <span key={g.word} className="text-muted">
-            “{g.word}” taken as {g.meant.join(', ')}
+            “{g.word}” read as {g.meant.join(', ')}
           </span>
         ))}
         {narrowed && hidden > 0 && (

@@ -57,7 +57,7 @@ export function SearchField({ ref, q, onChange }: SearchFieldProps) {
         aria-expanded={offers.length > 0}
         aria-controls={listId}
         aria-activedescendant={offers.length > 0 ? `${listId}-${at}` : undefined}
-        placeholder='Words, "just so", -without, tag: kind: longer: …'
+        placeholder='Words, "exact words", -without, tag: kind: longer: …'
         className={`${inputLook} w-full pr-8 pl-8`}
         value={text}
         onChange={(e) => type(e.target.value)}
@@ -82,7 +82,7 @@ export function SearchField({ ref, q, onChange }: SearchFieldProps) {
       {text && (
         <button
           type="button"
-          aria-label="Clear the words"
+          aria-label="Clear the search"
           onClick={() => {
             setText('');
             send('');
@@ -96,7 +96,7 @@ export function SearchField({ ref, q, onChange }: SearchFieldProps) {
         <div
           id={listId}
           role="listbox"
-          aria-label="What it could become"
+          aria-label="Suggestions"
           className="absolute inset-x-0 top-full z-30 mt-1 rounded-lg border border-line bg-raised p-1 shadow-xl"
         >
           {offers.map((o, i) => (

@@ -25,7 +25,7 @@ export function useSteps(): (steps: readonly Step[], follow: boolean, label: str
     };
     try {
       const changed = await send(steps, follow);
-      if (changed.length === 0) toast('That is so already');
+      if (changed.length === 0) toast('It already does');
       else push({ label, undo: () => send(changed, !follow) });
     } catch (e) {
       toast.error((e as Error).message);
@@ -60,19 +60,19 @@ export function SequenceLine({
   const [adding, setAdding] = useState(false);
   if (item.kind === 'pack' || (closed && next.length + before.length === 0)) return null;
   const leave = (from: Named, to: Named): void =>
-    void setSteps([[from.id, to.id]], false, `${from.name} no longer goes on into ${to.name}`);
+    void setSteps([[from.id, to.id]], false, `${from.name} no longer leads to ${to.name}`);
   return (
     <div className="flex flex-col gap-0.5">
       <div className="flex flex-wrap items-center gap-x-2">
-        <span className="text-muted">{next.length > 0 ? 'goes on into' : 'goes on into nothing yet'}</span>
+        <span className="text-muted">{next.length > 0 ? 'leads to' : 'leads to nothing yet'}</span>
         {next.map((n) => (
           <Named key={n.id} item={n} onShow={onShow} onLeave={closed ? undefined : () => leave(item, n)} />
         ))}
         {!closed && (
           <Popover.Root open={adding} onOpenChange={setAdding}>
             <Popover.Trigger
-              aria-label={`Say what ${item.name} goes on into`}
-              title="Say what comes after it"
+              aria-label={`Choose what ${item.name} leads to`}
+              title="Choose what comes next"
               className="rounded p-1 text-muted hover:text-ink"
             >
               <Plus size={13} />
@@ -84,12 +84,12 @@ export function SequenceLine({
                 className="z-50 w-72 rounded-lg border border-line bg-panel p-2 shadow-xl"
               >
                 <ItemPicker
-                  label={`What ${item.name} goes on into`}
-                  nothing="No item is called so."
+                  label={`What ${item.name} leads to`}
+                  nothing="No item with that name."
                   fits={(i) => i.id !== item.id && !next.some((n) => n.id === i.id)}
                   onPick={(i) => {
                     setAdding(false);
-                    void setSteps([[item.id, i.id]], true, `${item.name} goes on into ${i.name}`);
+                    void setSteps([[item.id, i.id]], true, `${item.name} leads to ${i.name}`);
                   }}
                 />
               </Popover.Content>
@@ -98,7 +98,7 @@ export function SequenceLine({
         )}
         {next.length > 0 && (
           <IconButton
-            label={playingOn ? 'Stop playing on' : 'Play on: this, then what it goes on into'}
+            label={playingOn ? 'Stop playing on' : 'Play this, then what it leads to'}
             quiet
             pressed={playingOn}
             onClick={onPlayOn}
@@ -140,8 +140,8 @@ function Named({
       {onLeave && (
         <button
           type="button"
-          aria-label={`${item.name} out of the sequence`}
-          title="Take this step out of the sequence"
+          aria-label={`Remove ${item.name} from the sequence`}
+          title="Remove this step from the sequence"
           className="rounded p-0.5 text-muted hover:text-ink"
           onClick={onLeave}
         >

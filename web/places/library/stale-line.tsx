@@ -31,7 +31,7 @@ export function StaleLine({ item, mayChange }: { item: Item; mayChange: boolean 
         seen: item.versionId,
       });
       push({ label: `Fitted ${item.name} again`, undo: () => undoGroup(group) });
-      toast(`${item.name} is fitted again, as its next version`);
+      toast(`${item.name} was fitted again and has a new version`);
       void client.invalidateQueries({ queryKey: ['freshness'] });
       refresh();
     } catch (error) {

@@ -35,7 +35,7 @@ export function useStill(item: Item): () => Promise<void> {
         new AbortController().signal,
       );
       push({ label: `Took a picture of ${item.name}`, undo: () => undoGroup(group) });
-      toast('The picture is taken; tiles show it');
+      toast('Picture taken; tiles show it now');
       refresh();
     } catch (e) {
       toast.error((e as Error).message);

@@ -49,7 +49,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
       const before = now?.id;
       if (before)
         push({
-          label: `Put version ${v.number} of ${item.name} in force`,
+          label: `Restored version ${v.number} of ${item.name}`,
           undo: () => sendJson('POST', `${API}/items/${item.id}/versions/${before}/restore`, {}),
         });
       client.setQueryData<Version[]>(['versions', item.id], (all) =>
@@ -57,7 +57,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
       );
       // the two stay side by side, the other way round
       if (other === v.id) setOther(before ?? null);
-      toast(`Version ${v.number} of ${item.name} is in force`);
+      toast(`Version ${v.number} of ${item.name} is the current one`);
       refresh();
     } catch (e) {
       toast.error((e as Error).message);
@@ -66,7 +66,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
   const takeBack = async (h: HistoryEntry): Promise<void> => {
     try {
       await onUndo(h.groupId);
-      toast(`Took back: ${h.label}`);
+      toast(`Undid: ${h.label}`);
       refresh();
     } catch (e) {
       toast.error((e as Error).message);
@@ -105,11 +105,11 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
               {!v.current && (
                 <div className="mt-1 flex gap-2">
                   <Button className="py-0.5!" onClick={() => setOther(other === v.id ? null : v.id)}>
-                    {other === v.id ? 'Put away' : 'Beside the one in force'}
+                    {other === v.id ? 'Hide' : 'Compare with current'}
                   </Button>
                   {mayChange && (
                     <Button className="py-0.5!" onClick={() => void restore(v)}>
-                      Put in force
+                      Make current
                     </Button>
                   )}
                 </div>
@@ -129,7 +129,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
                     onClick={() => void takeBack(h)}
                     className="ml-auto text-[11.5px] text-brass-text hover:underline"
                   >
-                    take back
+                    Undo this
                   </button>
                 )}
               </div>

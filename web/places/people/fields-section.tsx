@@ -66,7 +66,7 @@ export function FieldsSection() {
     });
   return (
     <Section title="Fields" about="besides the built-in ones">
-      {fields.length === 0 && !curate && <p className="text-muted">There are none.</p>}
+      {fields.length === 0 && !curate && <p className="text-muted">None yet.</p>}
       {fields.map((f) => (
         <div key={f.id} className="flex items-center gap-2 border-b border-line/50 py-1">
           <KeptInput
@@ -80,7 +80,7 @@ export function FieldsSection() {
           {f.type === 'choice' && (
             <KeptInput
               aria-label={`Choices of ${f.name}`}
-              placeholder="choices, with commas"
+              placeholder="choices, separated by commas"
               readOnly={!curate}
               value={f.options.join(', ')}
               onKeep={(text) => void change(f, { options: listOf(text) }, `Changed the choices of ${f.name}`)}
@@ -90,7 +90,7 @@ export function FieldsSection() {
           {curate && (
             <span className="ml-auto">
               <IconButton
-                label={`Remove ${f.name}; what items hold in it stays with them`}
+                label={`Remove ${f.name}; items keep what they have in it`}
                 quiet
                 onClick={() => void remove(f)}
               >

@@ -21,7 +21,7 @@ const ROLES: readonly { value: Role; label: string; about: string }[] = [
   { value: 'viewer', label: 'viewer', about: 'looks, plays, exports' },
   { value: 'animator', label: 'animator', about: 'brings in, describes, fits, changes' },
   { value: 'librarian', label: 'librarian', about: 'tags, fields, closed folders, the bin' },
-  { value: 'admin', label: 'admin', about: 'lets people in' },
+  { value: 'admin', label: 'admin', about: 'manages people' },
 ];
 
 /** Who works here and may do what; tags and fields of the library; keys for programs. */
@@ -66,7 +66,7 @@ function Accounts() {
     const person = Object.fromEntries(new FormData(e.currentTarget)) as Record<string, string>;
     try {
       await sendJson('POST', `${API}/people`, person);
-      toast(`${person.name} can come in now`);
+      toast(`${person.name} can sign in now`);
       setAdding(false);
       refresh();
     } catch (error) {
@@ -76,8 +76,8 @@ function Accounts() {
   return (
     <Section
       title="People"
-      about={`${people.filter((p) => !p.left).length} may come in`}
-      action={govern && <Button onClick={() => setAdding(true)}>Let somebody in</Button>}
+      about={`${people.filter((p) => !p.left).length} can sign in`}
+      action={govern && <Button onClick={() => setAdding(true)}>Add a person</Button>}
     >
       <div className="flex flex-col gap-1">
         {people.map((p) => (
@@ -119,7 +119,7 @@ function Accounts() {
                     )
                   }
                 >
-                  {p.left ? 'Let in again' : 'Shut out'}
+                  {p.left ? 'Let back in' : 'Remove access'}
                 </Button>
               </>
             )}
@@ -127,7 +127,7 @@ function Accounts() {
         ))}
       </div>
       <p className="mt-2 text-[12px] text-muted">{ROLES.map((r) => `${r.label}: ${r.about}`).join(' · ')}</p>
-      <Dialog open={adding} onOpenChange={setAdding} title="Let somebody in">
+      <Dialog open={adding} onOpenChange={setAdding} title="Add a person">
         <form className="flex flex-col gap-3" onSubmit={(e) => void add(e)}>
           <Field label="Name">
             <input name="name" required maxLength={120} className={inputLook} />
@@ -148,7 +148,7 @@ function Accounts() {
             <input name="password" required minLength={10} className={inputLook} autoComplete="off" />
           </Field>
           <Button look="brass" type="submit">
-            Make the account
+            Create the account
           </Button>
         </form>
       </Dialog>
@@ -163,7 +163,7 @@ function Accounts() {
             e.preventDefault();
             const { password } = Object.fromEntries(new FormData(e.currentTarget));
             if (setting)
-              void change(setting, { password }, null, '').then(() => toast(`${setting.name} signs in anew with it`));
+              void change(setting, { password }, null, '').then(() => toast(`${setting.name} signs in again with it`));
             setSetting(null);
           }}
         >
@@ -204,11 +204,11 @@ function Requests() {
     }
   };
   return (
-    <Section title="Asked for" about="rights to closed folders">
+    <Section title="Requests" about="access to restricted folders">
       {requests.map((r) => (
         <div key={r.id} className="mb-1 flex items-center gap-3 rounded-lg border border-brass/60 bg-panel px-3 py-2">
           <span className="min-w-0 flex-1">
-            <b>{r.personName}</b> asks to change <b>{r.folderName}</b>
+            <b>{r.personName}</b> asks for access to <b>{r.folderName}</b>
             {r.note && <span className="block text-muted">{r.note}</span>}
           </span>
           <Button look="brass" className="py-0.5!" onClick={() => void decide(r.id, true)}>
@@ -236,7 +236,7 @@ function Tokens() {
   const [made, setMade] = useState<string | null>(null);
   const refresh = (): void => void client.invalidateQueries({ queryKey: ['tokens'] });
   return (
-    <Section title="Keys for programs" about="each acts in your name, with your rights">
+    <Section title="Keys for programs" about="each acts as you, with your rights">
       <div className="flex flex-col gap-1">
         {tokens.map((t) => (
           <div key={t.id} className="flex items-center gap-3 rounded-lg border border-line bg-panel px-3 py-1.5">
@@ -252,7 +252,7 @@ function Tokens() {
                   .then(refresh)
                   .catch((e: Error) => toast.error(e.message))
               }
-              hint="It stops working at once, for good"
+              hint="It stops working at once and for good"
             >
               Revoke
             </Button>
@@ -260,7 +260,7 @@ function Tokens() {
         ))}
         <KeptInput
           aria-label="Name of a new key"
-          placeholder="Make a key for …, Enter"
+          placeholder="Name a new key, then press Enter"
           value=""
           clears
           onKeep={(name) => {
@@ -277,7 +277,7 @@ function Tokens() {
         open={made !== null}
         onOpenChange={() => setMade(null)}
         title="The new key"
-        about="It is shown this once."
+        about="It is shown only this once."
         width={560}
       >
         <div className="flex items-center gap-2">

@@ -30,7 +30,7 @@ const place = (more: Record<string, unknown> = {}, role: 'viewer' | 'animator' |
 
 test('people are listed with what they may do; whoever has left is counted out', async () => {
   place();
-  expect(await screen.findByText('2 may come in')).toBeInTheDocument();
+  expect(await screen.findByText('2 can sign in')).toBeInTheDocument();
   expect(screen.getByText('you')).toBeInTheDocument();
   expect(screen.getByText('has left')).toBeInTheDocument();
   expect(screen.getByText(/viewer: looks, plays, exports/)).toBeInTheDocument();
@@ -47,32 +47,32 @@ test('a role is changed as a step that goes back', async () => {
 
 test('the last admin cannot be shut out, and the page says what the server said', async () => {
   const { user } = place({ 'PATCH /api/v1/people/me': new Refused(409, 'Somebody has to stay admin.') });
-  await user.click((await screen.findAllByRole('button', { name: 'Shut out' }))[0]!);
+  await user.click((await screen.findAllByRole('button', { name: 'Remove access' }))[0]!);
   expect(await told('Somebody has to stay admin.')).toBeInTheDocument();
   expect(useUndo.getState().steps).toHaveLength(0);
 });
 
 test('whoever has left can be let in again', async () => {
   const { user, server } = place({ 'PATCH /api/v1/people/old': {} });
-  await user.click(await screen.findByRole('button', { name: 'Let in again' }));
+  await user.click(await screen.findByRole('button', { name: 'Let back in' }));
   expect((await sentTo(server, 'PATCH', '/api/v1/people/old')).body).toEqual({ left: false });
   expect(screen.queryByRole('combobox', { name: 'Role of Old Hand' })).toBeNull();
 });
 
 test('somebody is let in; a name that is taken is told and the form stays filled', async () => {
   const { user, server } = place({ 'POST /api/v1/people': new Refused(409, 'That address has an account.') });
-  await user.click(await screen.findByRole('button', { name: 'Let somebody in' }));
+  await user.click(await screen.findByRole('button', { name: 'Add a person' }));
   const dialog = await screen.findByRole('dialog');
   await user.type(within(dialog).getByLabelText('Name'), 'Noor');
   await user.type(within(dialog).getByLabelText('E-mail address'), 'noor@ferry.example');
   await user.selectOptions(within(dialog).getByLabelText('Role'), 'viewer');
   await user.type(within(dialog).getByLabelText(/First password/), 'the tide turns');
-  await user.click(within(dialog).getByRole('button', { name: 'Make the account' }));
+  await user.click(within(dialog).getByRole('button', { name: 'Create the account' }));
   expect(await told('That address has an account.')).toBeInTheDocument();
   expect(within(dialog).getByLabelText<HTMLInputElement>('Name').value).toBe('Noor');
   server.answer({ 'POST /api/v1/people': {} });
-  await user.click(within(dialog).getByRole('button', { name: 'Make the account' }));
-  expect(await told('Noor can come in now')).toBeInTheDocument();
+  await user.click(within(dialog).getByRole('button', { name: 'Create the account' }));
+  expect(await told('Noor can sign in now')).toBeInTheDocument();
   expect(server.to('POST', '/api/v1/people').at(-1)!.body).toEqual({
     name: 'Noor',
     email: 'noor@ferry.example',
@@ -87,16 +87,16 @@ test('a new password is set and is no step that could be taken back', async () =
   await user.click((await screen.findAllByRole('button', { name: 'Password' }))[1]!);
   const dialog = await screen.findByRole('dialog', { name: 'New password for Bram' });
   await user.type(within(dialog).getByLabelText(/At least 10 characters/), 'a new tide rises');
-  await user.click(within(dialog).getByRole('button', { name: 'Set it' }));
+  await user.click(within(dialog).getByRole('button', { name: 'Set password' }));
   expect((await sentTo(server, 'PATCH', '/api/v1/people/bram')).body).toEqual({ password: 'a new tide rises' });
   expect(useUndo.getState().steps).toHaveLength(0);
 });
 
-test('only admins see what lets people in and out', async () => {
+test('only admins see what manages people and out', async () => {
   place({}, 'librarian');
   expect(await screen.findByText('Bram')).toBeInTheDocument();
-  expect(screen.queryByRole('button', { name: 'Let somebody in' })).toBeNull();
-  expect(screen.queryByRole('button', { name: 'Shut out' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'Add a person' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'Remove access' })).toBeNull();
 });
 
 test('what was asked for is granted or refused by a librarian; others do not even ask the server', async () => {

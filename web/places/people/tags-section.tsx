@@ -23,15 +23,15 @@ export function TagsSection() {
       const after = await sendJson<Tag>('PATCH', `${API}/tags/${tag.id}`, to);
       if (after.id === tag.id)
         push({ label: `Changed the tag ${tag.name}`, undo: () => sendJson('PATCH', `${API}/tags/${tag.id}`, back) });
-      else toast(`${tag.name} is joined with ${after.name}`);
+      else toast(`${tag.name} was merged with ${after.name}`);
       for (const key of ['tags', 'items', 'completions']) void client.invalidateQueries({ queryKey: [key] });
     } catch (e) {
       toast.error((e as Error).message);
     }
   };
   return (
-    <Section title="Tags" about={curate ? 'renaming one to another joins the two' : undefined}>
-      {tags.length === 0 && <p className="text-muted">No item has a tag yet.</p>}
+    <Section title="Tags" about={curate ? 'renaming one to another merges the two' : undefined}>
+      {tags.length === 0 && <p className="text-muted">No tags yet.</p>}
       <div className="flex max-h-[46vh] flex-col overflow-y-auto">
         {tags.map((t) => (
           <div key={t.id} className="flex items-center gap-2 border-b border-line/50 py-1">
@@ -57,8 +57,8 @@ export function TagsSection() {
               className="w-28 py-0.5!"
             />
             <KeptInput
-              aria-label={`Other words for ${t.name}`}
-              placeholder="other words, with commas"
+              aria-label={`Synonyms of ${t.name}`}
+              placeholder="synonyms, separated by commas"
               readOnly={!curate}
               value={t.synonyms.join(', ')}
               onKeep={(text) =>

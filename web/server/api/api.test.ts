@@ -112,7 +112,7 @@ describe('a request', () => {
   test('to nowhere, or in a way that an address does not take, is told so', async () => {
     expect(await ask('GET', '/nowhere', { role: 'viewer' })).toMatchObject({
       status: 404,
-      body: { message: 'There is nothing at this address.' },
+      body: { message: 'Page not found.' },
     });
     expect(await ask('DELETE', '/items', { role: 'viewer' })).toMatchObject({
       status: 405,

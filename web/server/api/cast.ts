@@ -20,7 +20,7 @@ import { addStandIn } from '../services/stand-ins';
 import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
 
 const about = 'Cast';
-const name = z.string().trim().min(1, 'a name is due').max(200);
+const name = z.string().trim().min(1, 'enter a name').max(200);
 const slot = z.object({
   joint: z.string().max(300).nullable(),
   state: z.enum(['sure', 'guessed', 'missing', 'empty']),

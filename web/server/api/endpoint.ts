@@ -84,7 +84,7 @@ export async function serve(
   try {
     checkOrigin(request);
     const found = match(endpoints, request.method === 'HEAD' ? 'GET' : request.method, segments);
-    if (found === undefined) throw new Refusal(404, 'no-such-address', 'There is nothing at this address.');
+    if (found === undefined) throw new Refusal(404, 'no-such-address', 'Page not found.');
     if (found === 'method') throw new Refusal(405, 'wrong-method', `This address does not take ${request.method}.`);
     const { endpoint: e } = found;
     const person = await whoAsks(e.need, request.headers);

@@ -27,7 +27,7 @@ import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoi
 import { editedShape, itemShape, listShape, versionShape } from './shapes';
 
 const about = 'Items';
-const name = z.string().trim().min(1, 'a name is due').max(200);
+const name = z.string().trim().min(1, 'enter a name').max(200);
 const ids = z.array(id).min(1).max(MOST_EDITS);
 
 const search = z.object({
@@ -256,7 +256,7 @@ export const itemEndpoints: Endpoint[] = [
     file: 'application/zip',
     run: async ({ query }) => {
       const wanted = [...new Set(query.ids.split(',').filter((x) => id.safeParse(x).success))].slice(0, 500);
-      if (wanted.length === 0) throw new Refusal(400, 'invalid', 'ids: at least one item is due');
+      if (wanted.length === 0) throw new Refusal(400, 'invalid', 'ids: give at least one item');
       return exportMany(database(), wanted, exportWish(query), query.folders ?? false);
     },
   }),
@@ -275,7 +275,7 @@ export const itemEndpoints: Endpoint[] = [
     answer: z.object({ item: itemShape, group: z.string().nullable() }),
     run: async ({ person, params, body }) => {
       if (body.over !== undefined) return changeInPlace(database(), params.id, body.change, person, body.over);
-      if (body.name === undefined) throw new Refusal(400, 'invalid', 'name: a name is due');
+      if (body.name === undefined) throw new Refusal(400, 'invalid', 'name: enter a name');
       return { item: await changeIntoNew(database(), params.id, body.change, body.name, person), group: null };
     },
   }),

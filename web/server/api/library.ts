@@ -25,7 +25,7 @@ const about = 'Library';
 const folderName = z
   .string()
   .trim()
-  .min(1, 'a name is due')
+  .min(1, 'enter a name')
   .max(160)
   .refine((s) => !s.includes('/'), 'a name holds no /');
 
@@ -74,7 +74,7 @@ export const libraryEndpoints: Endpoint[] = [
     summary: 'Make a folder by its path; what is there already stays',
     about,
     need: 'change',
-    body: z.object({ path: z.string().trim().min(1, 'a name is due').max(600) }),
+    body: z.object({ path: z.string().trim().min(1, 'enter a name').max(600) }),
     answer: z.object({ id: z.string() }),
     run: ({ person, body }) =>
       database().transaction(async (tx) => {
@@ -124,7 +124,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'PUT',
     path: '/folders/{id}/rights/{person}',
-    summary: 'Let somebody change a restricted folder, or not any more',
+    summary: 'Let somebody change a restricted folder, or stop letting them',
     about,
     need: 'curate',
     params: z.object({ id, person: id }),
@@ -179,7 +179,7 @@ export const libraryEndpoints: Endpoint[] = [
     need: 'curate',
     params: idParams,
     body: z.object({
-      name: z.string().trim().min(1, 'a name is due').max(80).optional(),
+      name: z.string().trim().min(1, 'enter a name').max(80).optional(),
       colour: z.enum(TAG_COLOURS).optional(),
       synonyms: z.array(z.string().trim().min(1).max(80)).max(40).optional(),
     }),
@@ -201,7 +201,7 @@ export const libraryEndpoints: Endpoint[] = [
     about,
     need: 'read',
     body: z.object({
-      name: z.string().trim().min(1, 'a name is due').max(120),
+      name: z.string().trim().min(1, 'enter a name').max(120),
       view: z.string().max(2000),
       shared: z.boolean().default(false),
     }),

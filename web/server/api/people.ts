@@ -34,7 +34,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'PATCH',
     path: '/people/{id}',
-    summary: 'Change an account: name, role, password, whether it may come in',
+    summary: 'Change an account: name, role, password, whether it can sign in',
     about,
     need: 'govern',
     params: idParams,
@@ -73,7 +73,7 @@ export const peopleEndpoints: Endpoint[] = [
     summary: 'Make a token; its text is told this once',
     about,
     need: 'read',
-    body: z.object({ name: z.string().trim().min(1, 'a name is due').max(120) }),
+    body: z.object({ name: z.string().trim().min(1, 'enter a name').max(120) }),
     answer: z.object({ id: z.string(), token: z.string() }),
     run: ({ person, body }) => makeToken(database(), person.id, body.name),
   }),

@@ -40,8 +40,8 @@ export const auth = (): ReturnType<typeof makeAuth> => {
 export const PASSWORD_LEAST = 10;
 
 export const newPerson = z.object({
-  name: z.string().trim().min(1, 'a name is due').max(120),
-  email: z.email('an e-mail address is due').max(190),
+  name: z.string().trim().min(1, 'enter a name').max(120),
+  email: z.email('enter an e-mail address').max(190),
   role: z.enum(ROLES),
   password: z.string().min(PASSWORD_LEAST, `a password has at least ${PASSWORD_LEAST} characters`).max(200),
 });
@@ -68,7 +68,7 @@ export async function addPerson(
         groupId: newGroup(),
         personId: by?.id ?? id,
         action: 'add',
-        label: `${person.name} can come in now, as ${person.role}`,
+        label: `${person.name} can sign in now, as ${person.role}`,
       },
     ]);
   });

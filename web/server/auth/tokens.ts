@@ -20,7 +20,7 @@ export async function personOfToken(headers: Headers): Promise<Person | undefine
     .from(apiTokens)
     .innerJoin(people, eq(people.id, apiTokens.personId))
     .where(and(eq(apiTokens.hash, sha256(given)), isNull(apiTokens.revokedAt), isNull(people.leftAt)));
-  if (!row) throw new Refusal(401, 'bad-token', 'This token does not hold, or not any more.');
+  if (!row) throw new Refusal(401, 'bad-token', 'This token is not valid, or no longer is.');
   const { lastUsedAt, id } = row.api_tokens;
   if (!lastUsedAt || Date.now() - lastUsedAt.getTime() > NOTE_USE_MS)
     await db.update(apiTokens).set({ lastUsedAt: new Date() }).where(eq(apiTokens.id, id));

@@ -351,7 +351,7 @@ export const readings = mysqlTable(
     rigId: ref('rig_id').notNull(),
     facts: jsonText<Facts>()('facts').notNull(),
     strip: longblob('strip').notNull(),
-    /** What its poses and its course are like, for search by likeness; empty where it was not read. */
+    /** What its poses and its course are like, for search by similarity; empty where it was not read. */
     descriptor: signedBytes(255)('descriptor').notNull().default(sql`''`),
     /** Poses it passes through, for search by pose; empty where they were not read. */
     poses: bytes2048('poses').notNull().default(sql`''`),

@@ -17,7 +17,7 @@ export function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promis
   return new Promise((resolve, reject) => {
     const type = request.headers.get('content-type') ?? '';
     if (!type.startsWith('multipart/form-data') || !request.body)
-      return reject(new Refusal(400, 'no-file', 'A form with one file is due.'));
+      return reject(new Refusal(400, 'no-file', 'Send a form with one file.'));
     const form = busboy({
       headers: { 'content-type': type },
       limits: { files: 2, fields: 0, fileSize: limit },
@@ -33,7 +33,7 @@ export function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promis
           new Refusal(
             413,
             'too-large',
-            `${info.filename}: it has more than ${limit / 2 ** 20} MiB, which is the most that is taken.`,
+            `${info.filename}: it has more than ${limit / 2 ** 20} MiB, which is the most that is accepted.`,
           ),
         ),
       );

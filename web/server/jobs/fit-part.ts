@@ -66,7 +66,7 @@ export async function runFitPart(db: Database, job: Job, part: Part): Promise<vo
     let kept: { id: string; name: string };
     if (payload.over !== undefined) {
       const [person] = await tx.select().from(people).where(eq(people.id, job.personId));
-      if (!person) throw new Refusal(404, 'not-found', 'Who started this is not there any more.');
+      if (!person) throw new Refusal(404, 'not-found', 'The person who started this no longer has an account.');
       const before = await getItem(tx, payload.over);
       await saveOverIn(
         tx,

@@ -15,7 +15,7 @@ const tag = z.string().trim().min(1).max(80);
 /** What can be said of an item. */
 export const itemChange = z
   .object({
-    name: z.string().trim().min(1, 'a name is due').max(200, 'a name has at most 200 letters'),
+    name: z.string().trim().min(1, 'enter a name').max(200, 'a name has at most 200 characters'),
     note: z.string().max(4000),
     heading: z.string().max(200),
     /** Packs are made of their members; nothing becomes one, or ceases to be one, by its name. */
@@ -285,7 +285,7 @@ export async function undoGroup(db: Database, person: Person, groupId: string): 
     return { id: r.subjectId, change: (r.before ?? {}) as ItemChange, expected: (r.after ?? {}) as ItemChange };
   });
   const first = rows.find((r) => r.label !== '')?.label ?? 'a change';
-  return editItems(db, person, edits, `Took back: ${first}`.slice(0, 300), 'undo');
+  return editItems(db, person, edits, `Undid: ${first}`.slice(0, 300), 'undo');
 }
 
 /** Puts an item among a person's favourites, or takes it out. */

@@ -8,7 +8,7 @@ import { newId } from '../ids';
 import { newGroup, record } from './history';
 
 export const newField = z.object({
-  name: z.string().trim().min(1, 'a name is due').max(80),
+  name: z.string().trim().min(1, 'enter a name').max(80),
   type: z.enum(['text', 'number', 'choice', 'yes']),
   options: z.array(z.string().trim().min(1).max(80)).max(60).default([]),
 });

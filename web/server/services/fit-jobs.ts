@@ -34,7 +34,7 @@ export const fitJob = z
     packRule: z.string().max(200).default('{item} on {character}'),
     folder: z.string().max(600).default(''),
   })
-  .refine((w) => w.itemIds.length + w.folderIds.length > 0, 'at least one item or folder is due');
+  .refine((w) => w.itemIds.length + w.folderIds.length > 0, 'choose at least one item or folder');
 export type FitJob = z.output<typeof fitJob>;
 
 const MOST_FITTINGS = 20_000;
@@ -59,7 +59,7 @@ export async function openFit(db: Database, person: Person, wish: FitJob): Promi
   const have = new Set(direct.map((i) => i.id));
   const more = [...new Set([...members.values()].flat())].filter((i) => !have.has(i));
   const rows = unique([...direct, ...(await getItems(db, more))]).filter((i) => i.binnedAt === null);
-  if (rows.length === 0) throw new Refusal(400, 'empty', 'There is no motion among what was chosen.');
+  if (rows.length === 0) throw new Refusal(400, 'empty', 'None of what you chose is a motion.');
   const cast = new Map((await listCast(db)).map((c) => [c.id, c]));
   const wanted = [...new Set(wish.castIds)].filter((c) => cast.has(c));
   if (wanted.length === 0) throw new Refusal(400, 'invalid', 'castIds: no cast member of these is there');

@@ -225,7 +225,7 @@ export async function exportMany(
   withFolders: boolean,
 ): Promise<Response> {
   const rows = (await getItems(db, ids)).filter((i) => i.kind !== 'pack');
-  if (rows.length === 0) throw new Refusal(400, 'empty', 'There is no item to export among these.');
+  if (rows.length === 0) throw new Refusal(400, 'empty', 'None of these can be exported.');
   const folders = withFolders ? await listFolders(db) : [];
   const taken = new Set<string>();
   const place = (item: ItemRow, name: string): string => {

@@ -59,7 +59,8 @@ export async function receivePart(
   };
   const [job] = await db.select().from(jobs).where(eq(jobs.id, jobId));
   if (!job) throw notFound('The job');
-  if (job.personId !== person.id) throw new Refusal(403, 'no-right', 'Only who started an intake can send its files.');
+  if (job.personId !== person.id)
+    throw new Refusal(403, 'no-right', 'Only the person who started an import can send its files.');
   const hash = await keep(upload.bytes);
   const skeleton = upload.skeleton ? await keep(upload.skeleton) : undefined;
   const [done] = await db

@@ -221,7 +221,7 @@ export async function steerJob(
 }
 const TOLD = {
   pause: 'Paused',
-  resume: 'Went on with',
+  resume: 'Resumed',
   cancel: 'Cancelled',
   retry: 'Tried the refused ones again',
 } as const;

@@ -70,7 +70,7 @@ export async function setMembers(
 ): Promise<ItemRow> {
   await db.transaction(async (tx) => {
     const pack = await getItem(tx, packId);
-    if (pack.kind !== 'pack') throw new Refusal(400, 'no-pack', `${pack.name} is no pack.`);
+    if (pack.kind !== 'pack') throw new Refusal(400, 'no-pack', `${pack.name} is not a pack.`);
     await demandFolders(tx, person, [pack.folderId]);
     const members = (await getItems(tx, [...new Set(itemIds)])).filter((i) => i.kind !== 'pack');
     if (members.length === 0)

@@ -152,7 +152,7 @@ function checkSetting(rig: SkeletonRig, { match, pairs, sets }: RigSetting): voi
       throw new Refusal(400, 'invalid', `match: ${4 * rig.names.length} numbers are due, four a joint`);
     for (let o = 0; o < match.turns.length; o += 4)
       if (Math.abs(Math.hypot(...match.turns.slice(o, o + 4)) - 1) > 0.01)
-        throw new Refusal(400, 'invalid', `match: the turn of ${rig.names[o / 4]} is no unit turn`);
+        throw new Refusal(400, 'invalid', `match: the turn of ${rig.names[o / 4]} is not a unit quaternion`);
   }
   const known = new Set(rig.names);
   const stranger = [...(pairs ?? []).flat(), ...(sets ?? []).flatMap((s) => s.joints)].find((j) => !known.has(j));

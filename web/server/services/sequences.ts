@@ -49,7 +49,7 @@ export async function setSteps(db: Database, person: Person, steps: readonly Ste
         action: 'sequence',
         label: follow
           ? `${rows.get(from)!.name} goes on into ${rows.get(to)!.name}`
-          : `${rows.get(from)!.name} no longer goes on into ${rows.get(to)!.name}`,
+          : `${rows.get(from)!.name} no longer leads to ${rows.get(to)!.name}`,
       })),
     );
     return changed;

@@ -187,12 +187,12 @@ describe('changing', () => {
   });
 
   test('the bin hides and gives back', async () => {
-    const id = await bring(22, 'To the bin');
+    const id = await bring(22, 'Move to bin');
     const { group } = await changeItem(db, world.person, id, { binned: true });
-    expect((await search({ text: 'To the bin' })).items).toEqual([]);
-    expect((await search({ text: 'To the bin', bin: true })).items).toHaveLength(1);
+    expect((await search({ text: 'Move to bin' })).items).toEqual([]);
+    expect((await search({ text: 'Move to bin', bin: true })).items).toHaveLength(1);
     await undoGroup(db, world.person, group);
-    expect((await search({ text: 'To the bin' })).items).toHaveLength(1);
+    expect((await search({ text: 'Move to bin' })).items).toHaveLength(1);
   });
 
   test('what is not there is said to be gone', async () => {

@@ -50,8 +50,7 @@ export async function POST(request: NextRequest): Promise<Response> {
       if (!person) throw new Refusal(403, 'no-demo', 'There are no demo accounts here.');
       given = person;
     } else if ('first' in wish) {
-      if (!(await nobodyYet(database())))
-        throw new Refusal(403, 'not-first', 'The first account has been made already.');
+      if (!(await nobodyYet(database()))) throw new Refusal(403, 'not-first', 'The first account already exists.');
       await addPerson(database(), { ...wish.first, role: 'admin' }, null);
       given = wish.first;
     } else {
@@ -78,7 +77,7 @@ export async function POST(request: NextRequest): Promise<Response> {
     return refuse(error);
   }
 }
-const WRONG = 'Address and password do not go together. Check both; an admin can set a new password.';
+const WRONG = 'The address or the password is wrong. Check both, or ask an admin for a new password.';
 
 /** Signs out. */
 export async function DELETE(request: NextRequest): Promise<Response> {

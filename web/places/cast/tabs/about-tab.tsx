@@ -64,7 +64,7 @@ export function AboutTab({ member, rig, figure, variantOf, mayChange }: AboutTab
         className="w-full"
       />
       {variantOf && (
-        <p className="text-[12px] text-muted">A copy of {variantOf.name}; nothing done to it touches that one.</p>
+        <p className="text-[12px] text-muted">A copy of {variantOf.name}; changing it leaves the original alone.</p>
       )}
       <dl className="grid grid-cols-[76px_1fr] gap-x-2 gap-y-1">
         {rows.map(([name, value]) => (
@@ -76,16 +76,16 @@ export function AboutTab({ member, rig, figure, variantOf, mayChange }: AboutTab
       </dl>
       {mayChange && <SpaceRow member={member} />}
       <div>
-        <h3 className="mb-1 font-semibold">What works, and what does not</h3>
+        <h3 className="mb-1 font-semibold">What works and what does not</h3>
         <ul className="flex flex-col gap-1">
           {ready.map((r) => (
             <li key={r.text} className="flex gap-2">
               {r.state === 'stops' ? (
                 <OctagonX size={14} className="mt-0.5 shrink-0 text-raspberry" aria-label="does not work" />
               ) : r.state === 'limits' ? (
-                <CircleAlert size={14} className="mt-0.5 shrink-0 text-brass-text" aria-label="works in part" />
+                <CircleAlert size={14} className="mt-0.5 shrink-0 text-brass-text" aria-label="partly works" />
               ) : (
-                <CheckCircle2 size={14} className="mt-0.5 shrink-0 text-verdigris" aria-label="in order" />
+                <CheckCircle2 size={14} className="mt-0.5 shrink-0 text-verdigris" aria-label="works" />
               )}
               <span>
                 {r.text}

@@ -26,7 +26,7 @@ export function BodyTab({ member, rig, shapes, faces, onFace }: BodyTabProps) {
       <div>
         <h3 className="mb-1 font-semibold">Proportions</h3>
         <p className="mb-1 text-[12px] text-muted">
-          Against the common body of the same height, {rig.heightM.toFixed(2)} m. The middle line is its own measure.
+          Compared with an average body of the same height, {rig.heightM.toFixed(2)} m. The middle line is the average.
         </p>
         <div className="flex flex-col gap-0.5">
           {rows.map((p) => (
@@ -39,7 +39,7 @@ export function BodyTab({ member, rig, shapes, faces, onFace }: BodyTabProps) {
         <p>
           {counts.sure} sure, {counts.guessed} guessed, {counts.missing} missing, {counts.empty} empty on purpose ·{' '}
           <Link className="text-brass-text hover:underline" href={`/fitting?cast=${member.id}`}>
-            braid it with a motion
+            open it in Fitting
           </Link>
         </p>
         {open.length > 0 && (
@@ -58,7 +58,7 @@ export function BodyTab({ member, rig, shapes, faces, onFace }: BodyTabProps) {
       </div>
       <div>
         <h3 className="mb-1 font-semibold">Face shapes</h3>
-        {shapes.length === 0 && <p className="text-[12px] text-muted">The mesh has none.</p>}
+        {shapes.length === 0 && <p className="text-[12px] text-muted">This mesh has none.</p>}
         {shapes.map((name) => (
           <Slider
             key={name}

@@ -59,7 +59,7 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
     <div>
       <h3 className="mb-1 font-semibold">Joint sets</h3>
       {rig.sets.length === 0 && (
-        <p className="text-[12px] text-muted">Joints that are picked again and again get a name here.</p>
+        <p className="text-[12px] text-muted">Give joints that you often select together a name.</p>
       )}
       <ul className="flex flex-col gap-1">
         {rig.sets.map((s) => (
@@ -77,11 +77,9 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
             </span>
             {mayChange && (
               <IconButton
-                label={`Take the set ${s.name} away`}
+                label={`Delete the set ${s.name}`}
                 quiet
-                onClick={() =>
-                  onSet({ sets: rig.sets.filter((x) => x.name !== s.name) }, `Took the set ${s.name} away`)
-                }
+                onClick={() => onSet({ sets: rig.sets.filter((x) => x.name !== s.name) }, `Deleted the set ${s.name}`)}
               >
                 <Trash2 size={12} />
               </IconButton>
@@ -119,12 +117,12 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
           </div>
           <details>
             <summary className="cursor-pointer text-[12px] text-muted hover:text-ink">
-              Those that a stored item holds
+              Take the joints of an item
             </summary>
             <div className="pt-1">
               <ItemPicker
-                label="Item whose joints are taken"
-                nothing="No item is called that."
+                label="Item to take the joints from"
+                nothing="No item with that name."
                 onPick={(i) => void takeFrom(i)}
               />
             </div>
@@ -132,8 +130,8 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
           {missing && (
             <p role="status" className={`text-[12px] ${missing.names.length > 0 ? 'text-brass-text' : 'text-muted'}`}>
               {missing.names.length === 0
-                ? `Everything that ${missing.of} holds is here.`
-                : `Not here, of what ${missing.of} holds: ${missing.names.join(', ')}`}
+                ? `This character has every joint that ${missing.of} moves.`
+                : `Missing here, but moved in ${missing.of}: ${missing.names.join(', ')}`}
             </p>
           )}
           <select

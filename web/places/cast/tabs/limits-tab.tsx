@@ -23,8 +23,8 @@ export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
   return (
     <div className="flex flex-col gap-2">
       <p className="text-[12px] text-muted">
-        {rig.limits ? 'Limits of its own.' : 'The common body’s limits; changing one makes them its own.'} In degrees:
-        how far a part may swing, and from where to where a hinge bends. They are drawn in the stage.
+        {rig.limits ? 'It has its own limits.' : 'Standard limits; change one to give this character its own.'} In
+        degrees: how far a part may swing, and the range in which a hinge bends. The stage shows them.
       </p>
       <table className="w-full text-[12.5px]">
         <thead>
@@ -78,7 +78,7 @@ export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
                 <td>
                   {!same(slot) && mayChange && common[slot] && (
                     <IconButton
-                      label={`${slotLabel(slot)} as the common body`}
+                      label={`Reset ${slotLabel(slot)} to the standard limit`}
                       quiet
                       onClick={() => set(slot, common[slot]!)}
                     >
@@ -92,8 +92,8 @@ export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
         </tbody>
       </table>
       {rig.limits && mayChange && (
-        <Button onClick={() => onSet({ limits: null }, 'Went back to the common body’s limits')}>
-          All as the common body
+        <Button onClick={() => onSet({ limits: null }, 'Went back to the standard limits')}>
+          Reset all to the standard limits
         </Button>
       )}
     </div>

@@ -53,7 +53,7 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
         await undoGroup(job.id);
       },
     });
-    toast(`${job.parts} are fitted again, one job; each becomes the next version of its item`, {
+    toast(`${job.parts} are being fitted again in one job; each becomes a new version of its item`, {
       action: { label: 'Report', onClick: () => router.push(`/intake?job=${job.id}`) },
     });
   };
@@ -82,7 +82,7 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
       </p>
       {data.length === 0 && (
         <p className="text-muted">
-          No fitting is kept for it yet.{' '}
+          No fittings for it yet.{' '}
           <Link
             className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
             href={`/fitting?cast=${member.id}`}
@@ -94,8 +94,8 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
       {stale.length > 0 && (
         <div className="rounded-lg border border-brass/60 px-2.5 py-2">
           <p>
-            {stale.length} of {data.length} {stale.length === 1 ? 'is' : 'are'} out of date: source, map or character
-            changed since. They stay as they are until they are fitted again.
+            {stale.length} of {data.length} {stale.length === 1 ? 'is' : 'are'} out of date: the source, map or
+            character has changed. They stay as they are until you fit them again.
           </p>
           {mayChange && (
             <Button className="mt-1.5" disabled={busy} onClick={() => void again(stale.filter((f) => f.possible))}>

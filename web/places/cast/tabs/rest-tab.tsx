@@ -16,7 +16,7 @@ const JUDGED: Readonly<Record<string, string>> = {
   T: 'T: both arms level to the side',
   A: 'A: both arms slant down',
   hanging: 'both arms hang beside the body',
-  other: 'none of T, A or hanging arms',
+  other: 'neither T-pose, A-pose nor hanging arms',
 };
 
 interface RestTabProps {
@@ -56,16 +56,17 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
     const done = borrowTurns(mine, theirs, turns);
     const name = others.find((c) => c.id === from)?.name ?? 'another';
     if (done.missing.length === mine.names.length) {
-      toast.error(`No joint of ${member.name} has the name of one of ${name}: nothing could be borrowed.`);
+      toast.error(`${member.name} and ${name} have no joint names in common, so nothing could be copied.`);
       return;
     }
-    if (done.missing.length > 0) toast(`${done.missing.length} joints have no namesake and keep their rest turn`);
-    onSet({ turns: done.turns, how: `from ${name}` }, `Borrowed the pose of ${name}`);
+    if (done.missing.length > 0)
+      toast(`${done.missing.length} joints have no match by name and keep their rest rotation`);
+    onSet({ turns: done.turns, how: `from ${name}` }, `Copied the pose of ${name}`);
   };
   const takeFrame = async (item: Item): Promise<void> => {
     const f = Math.round(Number(frame)) - 1;
     if (!(f >= 0 && f < item.facts.frameCount)) {
-      toast.error(`A frame from 1 to ${item.facts.frameCount} is due.`);
+      toast.error(`Enter a frame from 1 to ${item.facts.frameCount}.`);
       return;
     }
     try {
@@ -78,16 +79,16 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
   return (
     <div className="flex flex-col gap-3">
       <p>
-        <span className="text-muted">Judged by its arms: </span>
+        <span className="text-muted">By the arms: </span>
         {JUDGED[rig.restKind] ?? rig.restKind}
         {rig.restPose && <span className="text-muted">, taken from the first frame of its file</span>}
       </p>
       <p className={rig.match ? 'text-brass-text' : 'text-muted'}>
         {rig.match
-          ? `A pose for matching is set: ${rig.match.how}. The bind pose is as it was.`
-          : 'Limbs are matched from the rest pose. Where results have wrong arms, pose it here: the bind pose is not touched.'}
+          ? `A matching pose is set: ${rig.match.how}. The bind pose is unchanged.`
+          : 'Limbs are matched from the rest pose. If arms come out wrong, pose the character here; the bind pose is not changed.'}
       </p>
-      <SwitchRow label="Lay the common body’s pose over it, arms level" checked={comparing} onChange={onCompare} />
+      <SwitchRow label="Show the standard pose over it, arms level" checked={comparing} onChange={onCompare} />
       {mayChange && (
         <>
           <div>
@@ -127,7 +128,7 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
             />
           </div>
           <div>
-            <p className="mb-1 text-muted">Borrow a like rig’s pose</p>
+            <p className="mb-1 text-muted">Copy the pose of a similar rig</p>
             <div className="flex gap-1.5">
               <Select
                 label="Whose pose"

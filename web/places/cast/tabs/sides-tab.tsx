@@ -68,12 +68,12 @@ export function SidesTab({ rig, mayChange, onLit, onSet }: SidesTabProps) {
                 {BY[p.by]}
                 {p.by === 'hand' && mayChange && (
                   <IconButton
-                    label={`Undo the pair of ${names[p.left]}`}
+                    label={`Remove the pair of ${names[p.left]}`}
                     quiet
                     onClick={() =>
                       onSet(
                         { pairs: (rig.pairs ?? []).filter(([a]) => a !== names[p.left]) },
-                        `Took the pair of ${names[p.left]} apart`,
+                        `Removed the pair of ${names[p.left]}`,
                       )
                     }
                   >

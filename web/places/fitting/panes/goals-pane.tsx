@@ -18,10 +18,10 @@ interface GoalsPaneProps {
 }
 
 const KEEPS: { value: HandGoal['keep']; label: string }[] = [
-  { value: 'head', label: 'its place by the head' },
-  { value: 'hips', label: 'its place by the hips' },
-  { value: 'otherHand', label: 'its distance to the other hand' },
-  { value: 'point', label: 'a spot in the world' },
+  { value: 'head', label: 'its place relative to the head' },
+  { value: 'hips', label: 'its place relative to the hips' },
+  { value: 'otherHand', label: 'its distance from the other hand' },
+  { value: 'point', label: 'a point in the world' },
 ];
 const HANDS: { value: HandGoal['hand']; label: string }[] = [
   { value: 'L', label: 'left hand' },
@@ -52,15 +52,16 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
           className="py-0!"
           onClick={() => {
             const head = rounded(placeNow('head'));
-            looks([...edits.looks, { point: [head[0], head[1], head[2] + 1.5], weight: 1 }], 'Added a spot to look at');
+            looks(
+              [...edits.looks, { point: [head[0], head[1], head[2] + 1.5], weight: 1 }],
+              'Added a point to look at',
+            );
           }}
         >
-          <Plus size={12} /> Head looks at a spot
+          <Plus size={12} /> Head looks at a point
         </Button>
         {edits.goals.length + edits.looks.length === 0 && (
-          <span className="text-[12px] text-muted">
-            Hands follow their turns and the head the source until a goal says otherwise.
-          </span>
+          <span className="text-[12px] text-muted">Hands and head follow the source until a goal says otherwise.</span>
         )}
       </div>
       <TimeAxis clock={clock} frames={frames}>
@@ -95,15 +96,15 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
                   }
                 />
                 {g.keep === 'point' && g.point && (
-                  <SpotFields point={g.point} onKeep={(point) => set({ point }, 'Moved the spot of a hand')} />
+                  <SpotFields point={g.point} onKeep={(point) => set({ point }, 'Moved the point of a hand goal')} />
                 )}
                 <Select
                   label="When it counts"
                   value={how(g.weight)}
                   options={[
                     { value: 'always', label: 'all the time' },
-                    { value: 'near', label: 'the more the nearer' },
-                    { value: 'curve', label: 'by a curve' },
+                    { value: 'near', label: 'more when near' },
+                    { value: 'curve', label: 'along a curve' },
                   ]}
                   onChange={(w) =>
                     set(
@@ -113,12 +114,12 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
                   }
                 />
                 <IconButton
-                  label="Take this goal away"
+                  label="Remove this goal"
                   quiet
                   onClick={() =>
                     goals(
                       edits.goals.filter((_, k) => k !== i),
-                      'Took a hand goal away',
+                      'Removed a hand goal',
                     )
                   }
                 >
@@ -148,19 +149,19 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
                   value={isCurve(l.weight) ? 'curve' : 'always'}
                   options={[
                     { value: 'always', label: 'all the time' },
-                    { value: 'curve', label: 'by a curve' },
+                    { value: 'curve', label: 'along a curve' },
                   ]}
                   onChange={(w) =>
                     set({ weight: w === 'always' ? 1 : bump(clock.frame, frames) }, 'Changed when a look counts')
                   }
                 />
                 <IconButton
-                  label="Take this look away"
+                  label="Remove this look"
                   quiet
                   onClick={() =>
                     looks(
                       edits.looks.filter((_, k) => k !== i),
-                      'Took a look away',
+                      'Removed a look',
                     )
                   }
                 >

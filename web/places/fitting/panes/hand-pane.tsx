@@ -81,7 +81,7 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
       const at = Math.max(0, Math.min(frames - 1, f));
       if (!own.keys.some((k) => k.frame === at)) next = withKey(next, held, at, NONE);
     }
-    set(next, `Kept the correction of the ${heldName(held)} to this stretch`);
+    set(next, `Limited the correction of the ${heldName(held)} to these frames`);
   };
   return (
     <div className="px-4 pb-3">
@@ -121,9 +121,9 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
       </div>
       <p className="mb-1 text-[12px] text-muted">
         {!held
-          ? 'Take a part in hand and drag it in the stage: a key is set at this frame. The solve beneath stays, and may change.'
+          ? 'Choose a part and drag it in the stage to set a key at this frame. The solve underneath stays live.'
           : own
-            ? `${own.keys.length} ${own.keys.length === 1 ? 'key: it counts for the whole motion' : 'keys'}.`
+            ? `${own.keys.length} ${own.keys.length === 1 ? 'key, which applies to the whole motion' : 'keys'}.`
             : `Drag the ${heldName(held)} in the stage to set its first key.`}
       </p>
       {held && own && (
@@ -142,29 +142,29 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
             Nothing here
           </Button>
           <Select
-            label="Passage to the next key"
+            label="Easing to the next key"
             value={now?.ease ?? 'smooth'}
             options={[
               { value: 'smooth', label: 'eases to the next' },
-              { value: 'linear', label: 'evenly to the next' },
+              { value: 'linear', label: 'moves evenly to the next' },
               { value: 'step', label: 'holds until the next' },
             ]}
             onChange={(ease) => {
               const key = now ?? own.keys.filter((k) => k.frame <= clock.frame).at(-1) ?? own.keys[0]!;
               set(
                 withKey(edits.corrections, held, key.frame, { ...key, ease: ease as NamedEase }),
-                'Changed how a correction passes on',
+                'Changed the easing of a correction',
               );
             }}
             className="py-0!"
           />
           <IconButton
-            label={`Take all corrections of the ${heldName(held)} away`}
+            label={`Remove all corrections of the ${heldName(held)}`}
             quiet
             onClick={() =>
               set(
                 edits.corrections.filter((t) => !isHeld(t, held)),
-                `Took the corrections of the ${heldName(held)} away`,
+                `Removed the corrections of the ${heldName(held)}`,
               )
             }
           >
@@ -187,7 +187,7 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
                 if (!key || t.keys.some((k) => k.frame === to)) return;
                 set(withKey(withKey(edits.corrections, it, from, undefined), it, to, key), 'Moved a correction key');
               }}
-              onRemove={(frame) => set(withKey(edits.corrections, it, frame, undefined), 'Took a correction key away')}
+              onRemove={(frame) => set(withKey(edits.corrections, it, frame, undefined), 'Removed a correction key')}
             />
           );
         })}

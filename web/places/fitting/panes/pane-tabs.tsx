@@ -29,7 +29,7 @@ export function PaneTabs({ pane, troubles, edits, onPane }: PaneTabsProps) {
     curves: false,
   };
   return (
-    <div role="tablist" aria-label="Under the clock" className="flex gap-1 px-3 pt-1.5 pb-1">
+    <div role="tablist" aria-label="Panes" className="flex gap-1 px-3 pt-1.5 pb-1">
       {PANES.map((p, i) => (
         <button
           key={p}

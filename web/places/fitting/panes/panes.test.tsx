@@ -154,7 +154,7 @@ test('a plant is made the other end of the foot, pinned to its spot, moved there
   await user.type(x, '0.4{Enter}');
   expect(now.plants!.find((p) => p.pin)?.pin).toEqual([0.4, -0.5]);
   expect(bar('heel L held from frame 1 to 10, pinned')).toBeInTheDocument();
-  await user.click(screen.getByRole('button', { name: 'Let the spot follow from the motion' }));
+  await user.click(screen.getByRole('button', { name: 'Let the motion set the spot' }));
   expect(now.plants!.some((p) => p.pin)).toBe(false);
   await user.click(screen.getByRole('button', { name: 'Make it the ball' }));
   expect(own('ballL')).toEqual(['0-9']);
@@ -173,7 +173,7 @@ test('frames are told from 1 and kept within the motion', async () => {
 test('those that were found come back as one step', async () => {
   const { user } = plants({ ...NONE, plants: [{ part: 'heelL', start: 3, end: 5 }] });
   expect(screen.getByText('1 set by hand')).toBeInTheDocument();
-  await user.click(screen.getByRole('button', { name: 'Back to those found' }));
+  await user.click(screen.getByRole('button', { name: 'Back to plants as found' }));
   expect(now.plants).toBeNull();
   expect(screen.getByText(/^3 found/)).toBeInTheDocument();
 });
@@ -197,23 +197,23 @@ test('a hand goal is added, set to keep a spot where the hand is, and taken away
   const { user } = goals();
   expect(screen.getByText(/Hands follow their turns/)).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Hand goal' }));
-  await pick(user, 'What it keeps', 'a spot in the world');
+  await pick(user, 'What it keeps', 'a point in the world');
   expect(now.goals[0]).toMatchObject({ hand: 'L', keep: 'point', point: [0.123, 1.5, 0.25] });
   const y = screen.getByLabelText('Spot y, metres');
   await user.clear(y);
   await user.type(y, '0.9{Enter}');
   expect(now.goals[0]!.point).toEqual([0.123, 0.9, 0.25]);
-  await pick(user, 'What it keeps', 'its place by the head');
+  await pick(user, 'What it keeps', 'its place relative to the head');
   expect(now.goals[0]!.point).toBeUndefined();
-  await user.click(screen.getByRole('button', { name: 'Take this goal away' }));
+  await user.click(screen.getByRole('button', { name: 'Remove this goal' }));
   expect(now.goals).toEqual([]);
-  expect(steps.at(-1)).toBe('Took a hand goal away');
+  expect(steps.at(-1)).toBe('Removed a hand goal');
 });
 
 test('the importance of a goal becomes a curve around now, whose keys are moved by key and by drag', async () => {
   act(() => clock.seekFrame(30));
   const { user } = goals({ ...NONE, goals: [{ hand: 'L', keep: 'hips', weight: 1 }] });
-  await pick(user, 'When it counts', 'by a curve');
+  await pick(user, 'When it counts', 'along a curve');
   const keys = () => (now.goals[0]!.weight as { frame: number; weight: number }[]).map((k) => [k.frame, k.weight]);
   expect(keys()).toEqual([
     [14, 0],
@@ -259,11 +259,11 @@ test('a key that is dragged beyond its neighbours stops at them and stays the on
 
 test('the head looks at a spot before it, all the time or by a curve', async () => {
   const { user } = goals();
-  await user.click(screen.getByRole('button', { name: 'Head looks at a spot' }));
+  await user.click(screen.getByRole('button', { name: 'Head looks at a point' }));
   expect(now.looks).toEqual([{ point: [0.123, 1.5, 1.75], weight: 1 }]);
-  await pick(user, 'When the look counts', 'by a curve');
+  await pick(user, 'When the look counts', 'along a curve');
   expect(Array.isArray(now.looks[0]!.weight)).toBe(true);
-  await user.click(screen.getByRole('button', { name: 'Take this look away' }));
+  await user.click(screen.getByRole('button', { name: 'Remove this look' }));
   expect(now.looks).toEqual([]);
 });
 
@@ -320,7 +320,7 @@ test('a part is taken in hand and put down again; a joint can only be turned', a
 
 test('one key counts for the whole motion until it is kept to a stretch', async () => {
   const { user } = hand(PULLED, { handle: 'handL' });
-  expect(screen.getByText('1 key: it counts for the whole motion.')).toBeInTheDocument();
+  expect(screen.getByText('1 key, which applies to the whole motion.')).toBeInTheDocument();
   act(() => clock.seekFrame(20));
   await user.click(screen.getByRole('button', { name: 'Only around this frame' }));
   expect(now.corrections[0]!.keys.map((k) => [k.frame, k.move?.[0]])).toEqual([
@@ -358,7 +358,7 @@ test('keys are moved by drag and by key, never onto another, and go with Delete'
 test('how a key passes into the next is set on the key in force, and all of a part goes at once', async () => {
   const { user } = hand(PULLED, { handle: 'handL' });
   act(() => clock.seekFrame(33));
-  await pick(user, 'Passage to the next key', 'holds until the next');
+  await pick(user, 'Easing to the next key', 'holds until the next');
   expect(now.corrections[0]!.keys).toEqual([{ ...KEY, frame: 20, ease: 'step' }]);
   await user.click(screen.getByRole('button', { name: 'Take all corrections of the left hand away' }));
   expect(now.corrections).toEqual([]);
@@ -408,7 +408,7 @@ test('a fault leads to its frame and joint; what the map is to blame for has no 
 test('lanes with nothing in them are put away until they are wanted; Enter goes to the worst frame', async () => {
   const { user } = trouble(REPORT);
   expect(screen.queryByText('slip R')).toBeNull();
-  await user.click(screen.getByRole('button', { name: '1 lanes are empty; show them' }));
+  await user.click(screen.getByRole('button', { name: '1 empty lanes; show them' }));
   expect(screen.getByText('slip R')).toBeInTheDocument();
   const worst = screen.getByRole('slider', { name: /^slip L, at most 3\.0 cm/ });
   fireEvent.keyDown(worst, { key: 'Enter' });
@@ -419,7 +419,7 @@ test('lanes with nothing in them are put away until they are wanted; Enter goes 
 
 test('a clean report and one that is still measured say so', async () => {
   trouble({ ...REPORT, troubles: [], warnings: [] });
-  expect(screen.getByText('Nothing measured is out of bounds.')).toBeInTheDocument();
+  expect(screen.getByText('Everything measured is within bounds.')).toBeInTheDocument();
   trouble(undefined);
   await waitFor(() => expect(screen.getByText('Measuring …')).toBeInTheDocument());
 });

@@ -61,7 +61,7 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
     setChosen(null);
     write(
       plants.filter((x) => !same(x, p)),
-      `Took a plant of the ${LABELS[p.part]} away`,
+      `Removed a plant of the ${LABELS[p.part]}`,
     );
   };
   const add = (part: PlantPart, at: number): void => {
@@ -72,10 +72,11 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
     <div className="px-4 pb-3">
       <div className="mb-1 flex flex-wrap items-center gap-2 text-[12px] text-muted">
         {!held ? (
-          <span className="text-brass-text">Plants are not held: switch “hold planted soles” on to see them.</span>
+          <span className="text-brass-text">Plants are not held. Turn on “Hold soles” to see them.</span>
         ) : edits.plants === null ? (
           <span>
-            {plants.length} found. Drag one or its ends, double-click a lane to add; the rest then stays as found.
+            {plants.length} found. Drag a plant or its ends to change it, or double-click a lane to add one; the others
+            stay as found.
           </span>
         ) : (
           <>
@@ -84,10 +85,10 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
               className="py-0!"
               onClick={() => {
                 setChosen(null);
-                onChange({ ...edits, frames, plants: null }, 'Went back to the plants that were found');
+                onChange({ ...edits, frames, plants: null }, 'Went back to the plants as found');
               }}
             >
-              <RotateCcw size={12} /> Back to those found
+              <RotateCcw size={12} /> Back to plants as found
             </Button>
           </>
         )}
@@ -127,7 +128,7 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
               className="py-0!"
               onClick={() => {
                 const part = otherEnd(own.part);
-                replace(own, { ...own, part, pin: undefined }, `Made a plant one of the ${LABELS[part]}`);
+                replace(own, { ...own, part, pin: undefined }, `Changed a plant to the ${LABELS[part]}`);
               }}
             >
               Make it the {own.part.startsWith('heel') ? 'ball' : 'heel'}
@@ -146,7 +147,7 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
                 onKeep={(z) => replace(own, { ...own, pin: [own.pin![0], z] }, 'Moved a pinned plant')}
               />
               <IconButton
-                label="Let the spot follow from the motion"
+                label="Let the motion set the spot"
                 quiet
                 onClick={() => replace(own, { ...own, pin: undefined }, 'Unpinned a plant')}
               >
@@ -156,7 +157,7 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
           ) : (
             <Button
               className="py-0!"
-              hint="Keep it on the spot where it stands now; the spot can then be moved"
+              hint="Keep it where it stands now; you can then move the spot"
               onClick={() => {
                 const pin = spotAt(own.part, Math.floor((own.start + own.end) / 2));
                 if (pin)
@@ -170,7 +171,7 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
               <Pin size={12} /> Pin to its spot
             </Button>
           )}
-          <IconButton label="Take this plant away" keys="Del" quiet onClick={() => remove(own)}>
+          <IconButton label="Remove this plant" keys="Del" quiet onClick={() => remove(own)}>
             <Trash2 size={13} />
           </IconButton>
         </div>

@@ -65,7 +65,7 @@ export const TroublePane = memo(function TroublePane({
         ))}
         {report.troubles.length === 0 && (
           <li className="flex items-center gap-2 px-1 py-0.5 text-[12.5px] text-muted">
-            <CheckCircle2 size={14} className="text-verdigris" /> Nothing measured is out of bounds.
+            <CheckCircle2 size={14} className="text-verdigris" /> Everything measured is within bounds.
           </li>
         )}
         {report.warnings.map((w) => (
@@ -86,7 +86,7 @@ export const TroublePane = memo(function TroublePane({
           aria-expanded={all}
           onClick={() => setAll(!all)}
         >
-          {all ? 'Only lanes with something in them' : `${quiet} lanes are empty; show them`}
+          {all ? 'Show only lanes with trouble' : `${quiet} empty lanes; show them`}
         </button>
       )}
     </div>
@@ -146,7 +146,7 @@ function Offers({ trouble, wish, previewing, onPreview, onTake }: OfferProps) {
       {offers.error && <li className="text-[12px] text-raspberry">{offers.error.message}</li>}
       {!offers.isFetching && offers.data?.length === 0 && (
         <li className="text-[12px] text-muted">
-          Nothing that was tried makes this better. Plants, goals and corrections by hand are in the other panes.
+          Nothing tried improves this. You can edit plants, goals and corrections in the other panes.
         </li>
       )}
       {!offers.isFetching &&

@@ -99,7 +99,7 @@ export async function readBytes(path: string): Promise<Uint8Array> {
     if (info.size > MAX_FILE_BYTES) {
       throw new MotionError(
         'too-large',
-        `It has ${Math.round(info.size / 2 ** 20)} MiB; at most ${MAX_FILE_BYTES / 2 ** 20} are taken.`,
+        `It has ${Math.round(info.size / 2 ** 20)} MiB; at most ${MAX_FILE_BYTES / 2 ** 20} are accepted.`,
         { file: path },
       );
     }

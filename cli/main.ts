@@ -98,7 +98,7 @@ export async function main(
       return 0;
     }
     const command = name === undefined ? undefined : COMMANDS[name];
-    if (!command) throw new UsageError(name === undefined ? 'name a command' : `there is no command "${name}"`);
+    if (!command) throw new UsageError(name === undefined ? 'name a command' : `there is no command called "${name}"`);
     const { files, options } = parse(args.slice(1), command);
     await (await command.load())(files, options, print);
     return 0;
@@ -108,7 +108,7 @@ export async function main(
       return 2;
     }
     complain(
-      `velvet-reel: ${error instanceof MotionError ? error.sentence() : error instanceof CommandError ? error.message : `something went wrong inside: ${(error as Error).message}`}`,
+      `velvet-reel: ${error instanceof MotionError ? error.sentence() : error instanceof CommandError ? error.message : `something went wrong: ${(error as Error).message}`}`,
     );
     return 1;
   }

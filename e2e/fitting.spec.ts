@@ -302,11 +302,11 @@ test('the cast page: readiness, proportions, a pose for matching and back, pairs
   await expect(page.getByText('forearm', { exact: true })).toBeVisible();
   await page.getByRole('tab', { name: /Rest pose/ }).click();
   await page.getByRole('button', { name: 'the left arm' }).click();
-  await expect(page.getByText(/A pose for matching is set: the left arm/)).toBeVisible();
+  await expect(page.getByText(/A matching pose is set: the left arm/)).toBeVisible();
   await page.getByRole('button', { name: 'Back to the bind pose' }).click();
   await expect(page.getByText(/Limbs are matched from the rest pose/)).toBeVisible();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText(/A pose for matching is set/)).toBeVisible();
+  await expect(page.getByText(/A matching pose is set/)).toBeVisible();
   await page.getByRole('button', { name: 'Back to the bind pose' }).click();
   await page.getByRole('tab', { name: 'Sides' }).click();
   await expect(page.getByText(/\d+ left, \d+ right/)).toBeVisible();

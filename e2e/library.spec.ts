@@ -135,9 +135,7 @@ test('words, narrowings with counts and completion find; what is hidden is told;
   await page.getByRole('button', { name: 'Remove tag: rope' }).click();
   const field = page.getByRole('combobox', { name: 'Search' });
   await field.fill('night -rope lon');
-  await expect(
-    page.getByRole('listbox', { name: 'Suggestions' }).getByText('longer:', { exact: true }),
-  ).toBeVisible();
+  await expect(page.getByRole('listbox', { name: 'Suggestions' }).getByText('longer:', { exact: true })).toBeVisible();
   await page.keyboard.press('Tab');
   await page.keyboard.type('1.6 ');
   await expect(page.getByRole('button', { name: 'Remove longer: 1.6' })).toBeVisible();

@@ -117,7 +117,7 @@ export async function compare(files: string[], options: Options, print: Print): 
     return k >= 0 ? [{ name, j, k }] : [];
   });
   if (shared.length === 0)
-    throw new MotionError('unmappable', 'Both files have no joint name in common.', { file: files[1]! });
+    throw new MotionError('unmappable', 'The two files have no joint names in common.', { file: files[1]! });
   const totals = shared.map(() => ({ deg: 0, maxDeg: 0, degFrame: 0, cm: 0, maxCm: 0, cmFrame: 0 }));
   const [ra, rb] = [new PoseReader(a.rig, x), new PoseReader(b.rig, other)];
   for (let f = 0; f < frames; f++) {

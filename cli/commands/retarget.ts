@@ -88,7 +88,9 @@ async function readFitting(path: string): Promise<{ settings: Partial<FittingSet
     throw new MotionError('bad-structure', 'A fitting is an object with "settings" and "edits".', { file: path });
   const strange = Object.keys(json.settings ?? {}).find((k) => !(k in FITTING_DEFAULTS));
   if (strange !== undefined)
-    throw new MotionError('bad-structure', `A fitting has no setting "${strange.slice(0, 40)}".`, { file: path });
+    throw new MotionError('bad-structure', `A fitting has no setting called "${strange.slice(0, 40)}".`, {
+      file: path,
+    });
   return {
     settings: { ...json.settings, tuning: { ...TUNING_DEFAULTS, ...json.settings?.tuning } },
     edits: { ...NO_EDITS, ...json.edits },

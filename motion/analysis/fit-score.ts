@@ -31,40 +31,40 @@ export function scoreFit(sketch: FitSketch, profile: FitProfile): FitScore {
   const { drift, reach } = legs ? legStrain(sketch, profile) : { drift: 0, reach: 0 };
   take(
     26 * (1 - Math.exp(-drift / 5)),
-    `legs of other proportions: feet would drift ${drift.toFixed(1)} % of the leg and are held by bending knees`,
+    `its legs have other proportions: feet would drift by ${drift.toFixed(1)} % of the leg, so knees bend to hold them`,
   );
   take(
     20 * (1 - Math.exp(-Math.max(0, reach - 0.3) / 1.5)),
-    `spots of the feet are up to ${reach.toFixed(1)} % of the leg out of reach: the body gives way`,
+    `some foot positions are up to ${reach.toFixed(1)} % of the leg out of reach, so the body shifts`,
   );
   if (sketch.moves.includes('legs') && !profile.parts.has('legs'))
-    take(45, 'it has no legs, which the motion lives by');
+    take(45, 'it has no legs, and the motion depends on them');
   if (sketch.moves.includes('arms') && !profile.parts.has('arms'))
-    take(30, 'it lacks an arm or both, which the motion moves');
+    take(30, 'it lacks one or both arms, which the motion moves');
   if (sketch.moves.includes('fingers') && !profile.parts.has('fingers'))
     take(7, 'it has no fingers, which the motion moves');
   if (sketch.moves.includes('neck') && !profile.parts.has('neck')) take(2, 'it has no neck joint');
   if (sketch.moves.includes('collars') && !profile.parts.has('collars'))
     take(3, 'it has no collar bones, which the motion lifts');
   if (sketch.moves.includes('toes') && !profile.parts.has('toes')) take(2, 'it has no toes to roll over');
-  if (sketch.moves.includes('face')) take(2, 'it moves a face, whose shapes go along only under equal names');
+  if (sketch.moves.includes('face')) take(2, 'the motion has face shapes, which carry over only where names match');
   if (sketch.handsApart > 0 && sketch.arm > 0 && profile.arm > 0) {
     // both hands reach as the source's directions say, from shoulders of another width
     const scale = profile.arm / sketch.arm;
     const off = Math.abs(sketch.handsApart * (scale - 1));
     take(
       8 * (1 - Math.exp(-off / 0.12)),
-      `both hands hold one thing and would be about ${(100 * off).toFixed(0)} cm off: keep them together`,
+      `both hands hold one thing and would end up about ${(100 * off).toFixed(0)} cm out of place: keep them together`,
     );
   }
   const armToLeg = profile.leg > 0 && sketch.leg > 0 ? profile.arm / profile.leg / (sketch.arm / sketch.leg || 1) : 1;
   if (sketch.handToHips < 0.45 && Math.abs(Math.log(armToLeg || 1)) > 0.15)
     take(
       8 * Math.min(1, Math.abs(Math.log(armToLeg)) * 2),
-      'hands come near the hips, and arms and legs are proportioned otherwise',
+      'hands come near the hips, and this body’s arms and legs have other proportions',
     );
   if (sketch.handToHead < 0.35 && Math.abs(Math.log(armToLeg || 1)) > 0.15)
-    take(6 * Math.min(1, Math.abs(Math.log(armToLeg)) * 2), 'hands come near the head, and may miss it or run into it');
+    take(6 * Math.min(1, Math.abs(Math.log(armToLeg)) * 2), 'hands come near the head and may miss it or run into it');
   reasons.sort((a, b) => b.loss - a.loss);
   const loss = reasons.reduce((s, r) => s + r.loss, 0);
   return {

@@ -43,15 +43,16 @@ export function readinessOf(
     add(
       'stops',
       'These are markers, not a skeleton',
-      'Its joints hang from one point and no limb leads on to another: solve the markers onto a skeleton first, then bring that.',
+      'Its joints all hang from one point and form no limbs: solve the markers onto a skeleton first, then import that.',
     );
   else if (stance === 'four-legged')
     add(
       'limits',
-      'It goes on four legs',
+      'It walks on four legs',
       'Its forelegs are mapped as arms. A person’s motion turns them as arms; feet are held at the hind legs alone.',
     );
-  if (!has('hips')) add('stops', 'Travel cannot be carried over', 'No joint is the hips: give one in the body map.');
+  if (!has('hips'))
+    add('stops', 'Travel cannot be carried over', 'No joint is mapped as the hips: choose one in the body map.');
   const legs = ['thigh', 'shin', 'foot'].flatMap((p) => [`${p}L`, `${p}R`]);
   const lost = legs.filter((s) => !has(s));
   if (lost.length === legs.length) add('stops', 'Feet cannot be held', 'No leg is mapped.');
@@ -69,7 +70,7 @@ export function readinessOf(
     );
   if (!has('head')) add('limits', 'The head does not turn', 'No joint is the head.');
   if (chainOf(map, 'neck').length === 0 && has('head'))
-    add('limits', 'The neck does not bend', 'There is no neck joint; the head takes its turn.');
+    add('limits', 'The neck does not bend', 'There is no neck joint; the head takes over its rotation.');
   if (chainOf(map, 'spine').length === 0) add('limits', 'The back does not bend', 'There is no spine joint.');
   const guessed = Object.entries(map.slots).filter(([, e]) => e.state === 'guessed');
   if (guessed.length > 0)
@@ -79,14 +80,14 @@ export function readinessOf(
       `${guessed
         .slice(0, 4)
         .map(([s]) => slotLabel(s))
-        .join(', ')}: look at them in the braid and accept or change them.`,
+        .join(', ')}: check them in the braid and confirm or change them.`,
     );
   const missing = CORE_SLOTS.filter((s) => map.slots[s]?.state === 'missing' && !legs.includes(s) && !arms.includes(s));
   if (missing.length > 0)
     add(
       'limits',
       missing.length === 1 ? 'One slot is missing' : `${missing.length} slots are missing`,
-      `${missing.slice(0, 6).map(slotLabel).join(', ')}: give them a joint, or say that they are empty on purpose.`,
+      `${missing.slice(0, 6).map(slotLabel).join(', ')}: give them a joint, or mark them as empty on purpose.`,
     );
   if (pairing.pairs.length === 0) add('stops', 'It cannot be mirrored', 'No joint has a partner on the other side.');
   else if (pairing.unpaired.length > 0)
@@ -100,7 +101,7 @@ export function readinessOf(
         .map((j) => rig.names[j])
         .join(', ')} ${pairing.unpaired.length === 1 ? 'has' : 'have'} no partner.`,
     );
-  else add('fine', 'It can be mirrored', `${pairing.pairs.length} pairs, none left over.`);
+  else add('fine', 'It can be mirrored', `${pairing.pairs.length} pairs; every joint has a partner.`);
   const uneven = unevenLimbs(rig, map);
   if (uneven.length > 0)
     add('limits', 'Left and right differ', `${uneven.join(', ')}: a mirrored motion will not look the same.`);
@@ -108,25 +109,29 @@ export function readinessOf(
     add(
       'limits',
       'The rest pose is unusual',
-      'It is neither T nor A: pose it for matching, or borrow a like rig’s pose.',
+      'It is neither a T-pose nor an A-pose: set a matching pose, or copy one from a similar rig.',
     );
   else
     add(
       'fine',
-      posed ? 'A pose for matching is set' : `Rests in ${restIs}`,
+      posed ? 'A matching pose is set' : `Rests in ${restIs}`,
       posed ? 'The bind pose stays as it is.' : 'Arms are matched from it.',
     );
   const roots = rig.parents.filter((p) => p < 0).length;
   if (roots > 1)
-    add('limits', 'There are several root joints', `${roots} joints hang from nothing; some programs take one only.`);
+    add(
+      'limits',
+      'There are several root joints',
+      `${roots} joints have no parent; some programs accept only one root.`,
+    );
   const short = rig.names.filter((_, j) => rig.parents[j]! >= 0 && lengthOf(rig, j) < 1e-5);
   if (short.length > 3)
     add(
       'limits',
-      `${short.length} joints lie on their parent`,
-      `${short.slice(0, 3).join(', ')} and others: which is which is told by name and order only.`,
+      `${short.length} joints sit exactly on their parent`,
+      `${short.slice(0, 3).join(', ')} and others: only their names and order tell them apart.`,
     );
-  if (!figure) add('limits', 'It is shown as bones', 'The file holds no mesh.');
+  if (!figure) add('limits', 'It is shown as bones', 'The file has no mesh.');
   else {
     add(
       'fine',
@@ -134,7 +139,7 @@ export function readinessOf(
       `${figure.vertices.toLocaleString('en')} vertices, weights sum to 1.`,
     );
     if (figure.shapes === 0) add('limits', 'A face cannot be moved', 'The mesh has no face shapes.');
-    else add('fine', `${figure.shapes} face shapes`, 'They are carried over under equal names.');
+    else add('fine', `${figure.shapes} face shapes`, 'They carry over where names match.');
   }
   const rank = { stops: 0, limits: 1, fine: 2 };
   return out.sort((a, b) => rank[a.state] - rank[b.state]);

@@ -44,11 +44,11 @@ export function guessBodyMap(rig: SkeletonRig, pose?: WorldPose): BodyMap {
   for (const slot of CORE_SLOTS) draft.slots[slot] ??= { joint: -1, state: 'missing', why: 'no joint found for it' };
   if (pairs.four)
     draft.warnings.push(
-      'This body goes on four legs. Its hind legs were taken for legs and its forelegs for arms; motions of two-legged bodies will not suit it.',
+      'This body walks on four legs. Its hind legs are mapped as legs and its forelegs as arms; motions of two-legged bodies will not suit it.',
     );
   if (isMarkerCloud(view.rig))
     draft.warnings.push(
-      'These are points that hang from nothing, as markers of a capture do, and not a skeleton: nothing can be carried over to or from them before a skeleton is fitted to them.',
+      'These are separate points, like the markers of a capture, and not a skeleton: fit a skeleton to them before using them.',
     );
   else if (!legs) draft.warnings.push('No pair of legs was found; the parts were read from names alone.');
   return { slots: sortSlots(draft.slots), warnings: draft.warnings };
@@ -143,7 +143,7 @@ function put(draft: Draft, slot: Slot, joint: number, part: NamePart, structure:
     own >= 0.5
       ? { joint, state: 'sure', why: `the name "${name}" and ${structure} agree` }
       : other
-        ? { joint, state: 'guessed', why: `${structure}, though the name "${name}" speaks of ${other[0]}` }
+        ? { joint, state: 'guessed', why: `${structure}, although the name "${name}" suggests ${other[0]}` }
         : { joint, state: 'guessed', why: `${structure}; the name "${name}" says nothing` };
   draft.slots[slot] = entry;
   draft.used.add(joint);
@@ -274,7 +274,7 @@ function decideSide(draft: Draft, pair: LimbPair, arms: LimbPair | undefined): S
   const byPlace = sideByPlace(draft, pair, arms);
   if (byName !== 0 && byPlace !== 0 && byName !== byPlace) {
     const text =
-      "The names say left where the body's facing says right; the names were followed. Check which way it faces.";
+      'The names say left where the body’s facing says right; the names were followed. Check which way it faces.';
     if (!draft.warnings.includes(text)) draft.warnings.push(text);
   }
   return (byName || byPlace || 1) > 0 ? 'L' : 'R';
@@ -335,7 +335,7 @@ function fillByName(draft: Draft): void {
     draft.slots[slot] = {
       joint,
       state: 'guessed',
-      why: `only its name "${view.rig.names[joint]}" speaks for ${slotLabel(slot)}`,
+      why: `only its name "${view.rig.names[joint]}" suggests ${slotLabel(slot)}`,
     };
     draft.used.add(joint);
   }

@@ -46,8 +46,8 @@ describe('what is no body on two legs says so', () => {
   test('four legs', () => {
     const rig = fourLegged();
     expect(stanceOf(guessBodyMap(rig), restPose(rig))).toBe('four-legged');
-    expect(said(rig)).toContain('It goes on four legs');
-    expect(said(wildBody(7).rig)).not.toContain('It goes on four legs');
+    expect(said(rig)).toContain('It walks on four legs');
+    expect(said(wildBody(7).rig)).not.toContain('It walks on four legs');
   });
 
   test('markers of a capture', () => {

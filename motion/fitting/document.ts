@@ -164,7 +164,7 @@ export function fittingWords(settings: FittingSettings, edits: FittingEdits = NO
     settings.hands !== 'free' &&
       (settings.hands === 'together' ? 'hands together' : `hands near the ${settings.hands}`),
     // what was kept before this could be set has no word of it
-    settings.clear === false && 'limbs may run into one another',
+    settings.clear === false && 'limbs not kept apart',
     settings.limits && 'within joint limits',
     settings.lower !== 0 &&
       `hips ${Math.abs(100 * settings.lower).toFixed(1)} % ${settings.lower > 0 ? 'lower' : 'higher'}`,
@@ -177,7 +177,7 @@ export function fittingWords(settings: FittingSettings, edits: FittingEdits = NO
     t.speed !== 1 && `speed × ${t.speed}`,
     edits.plants !== null && 'plants by hand',
     edits.goals.length > 0 && `${edits.goals.length} hand ${edits.goals.length === 1 ? 'goal' : 'goals'}`,
-    edits.looks.length > 0 && 'looks at a spot',
+    edits.looks.length > 0 && 'looks at a point',
     keys > 0 && `${keys} correction ${keys === 1 ? 'key' : 'keys'}`,
   ].filter((x): x is string => typeof x === 'string' && x !== '');
 }

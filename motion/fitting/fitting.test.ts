@@ -110,7 +110,7 @@ describe('the document of a fitting', () => {
       { ...NO_EDITS, plants: [], corrections: [{ handle: 'hips', keys: [{ frame: 1 }] }] },
     );
     expect(words).toEqual([
-      'limbs may run into one another',
+      'limbs not kept apart',
       'hips 2.0 % lower',
       'without head, travel x',
       'stance × 1.15',

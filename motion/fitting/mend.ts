@@ -111,7 +111,7 @@ export function mendsFor(
       );
       break;
     case 'limit':
-      if (!settings.limits) add('limits', 'Keep arms and head within what a body can', { limits: true });
+      if (!settings.limits) add('limits', 'Keep arms and head within joint limits', { limits: true });
       add(
         'energy',
         `Make the motion smaller, energy ${tidy(settings.tuning.energy * 0.85)}`,
@@ -131,7 +131,7 @@ export function mendsFor(
         );
       break;
     case 'hands':
-      add('together', 'Keep both hands on the one thing they hold', { hands: 'together' });
+      add('together', 'Keep both hands on the thing they hold', { hands: 'together' });
       break;
     case 'map':
     case 'still':

@@ -18,7 +18,7 @@ export function readAmc(bytes: Uint8Array, asf: AsfFile, fps = AMC_FPS): Motion 
   const frames = countFrames(bytes);
   if (frames === 0) throw new MotionError('no-motion', 'The file holds no frames.');
   if (frames > MAX_FRAMES || frames * n * 4 > MAX_NUMBERS)
-    throw new MotionError('too-large', `${frames} frames are more than is taken.`);
+    throw new MotionError('too-large', `${frames} frames are more than the limit.`);
   const index = new Map(asf.bones.map((b, j) => [b.name, j]));
   const turns = new Float32Array(4 * n * frames);
   const places = new Float32Array(3 * frames);
@@ -51,7 +51,7 @@ export function readAmc(bytes: Uint8Array, asf: AsfFile, fps = AMC_FPS): Motion 
     if (j === undefined)
       throw new MotionError(
         'bad-structure',
-        `The motion names the bone "${words[0]!.slice(0, 40)}", which the skeleton has not.`,
+        `The motion names the bone "${words[0]!.slice(0, 40)}", which the skeleton does not have.`,
         { line },
       );
     if (frame < 0) throw new MotionError('bad-structure', 'A bone stands before the first frame number.', { line });

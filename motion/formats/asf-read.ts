@@ -94,7 +94,7 @@ export function readAsf(bytes: Uint8Array): AsfFile {
       if (key === 'begin')
         bone = { name: '', direction: [0, 0, 0], length: 0, axis: [0, 0, 0], order: 'XYZ', dof: '', line };
       else if (key === 'end') {
-        if (!bone?.name) throw new MotionError('bad-structure', 'A bone ends that has no name.', { line });
+        if (!bone?.name) throw new MotionError('bad-structure', 'A bone without a name ends here.', { line });
         bones.push(bone);
         if (bones.length > MAX_JOINTS)
           throw new MotionError('too-large', `There are more than ${MAX_JOINTS} bones.`, { line });
@@ -118,7 +118,7 @@ export function readAsf(bytes: Uint8Array): AsfFile {
   const order = orderBones(root, bones, links);
   if (order.length < bones.length + 1) {
     const missing = bones.filter((b) => !order.some((o) => o.bone === b)).map((b) => b.name);
-    warnings.push(`Bones that hang from nothing were left out: ${missing.slice(0, 5).join(', ')}.`);
+    warnings.push(`Bones without a parent were left out: ${missing.slice(0, 5).join(', ')}.`);
   }
   return buildRig(order, rootPlace, lengthUnit, angle, warnings);
 }
@@ -142,7 +142,8 @@ function orderBones(
   const seen = new Set<string>(['root']);
   for (let i = 0; i < out.length; i++) {
     for (const name of children.get(out[i]!.bone.name) ?? []) {
-      if (seen.has(name)) throw new MotionError('bad-structure', `The bone "${name}" hangs from two.`, { joint: name });
+      if (seen.has(name))
+        throw new MotionError('bad-structure', `The bone "${name}" has two parents.`, { joint: name });
       seen.add(name);
       out.push({ bone: byName.get(name)!, parent: i });
     }

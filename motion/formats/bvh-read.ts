@@ -113,7 +113,7 @@ function readCount(text: string, line: number): number {
   if (!Number.isInteger(n) || n < 0)
     throw new MotionError('bad-number', `"${text.slice(0, 24)}" is not a count of frames.`, { line });
   if (n > MAX_FRAMES)
-    throw new MotionError('too-large', `${n} frames are declared; at most ${MAX_FRAMES} are taken.`, { line });
+    throw new MotionError('too-large', `${n} frames are declared; at most ${MAX_FRAMES} are accepted.`, { line });
   return n;
 }
 

@@ -69,7 +69,7 @@ export async function readGltf(bytes: Uint8Array): Promise<GltfFile> {
 export async function readGltfModel(bytes: Uint8Array): Promise<Model> {
   return inDocument(bytes, (document) => {
     const model = readModel(document);
-    if (model.meshes.length === 0) throw new MotionError('no-mesh', 'The file holds no mesh.');
+    if (model.meshes.length === 0) throw new MotionError('no-mesh', 'The file has no mesh.');
     return model;
   });
 }
@@ -148,7 +148,7 @@ function chooseNodes(document: Document, warnings: string[]): RigNodes {
   if (chosen.size === 0)
     throw new MotionError('no-joints', 'The file holds neither a skin nor moving nodes: there is no skeleton to take.');
   if (chosen.size > MAX_JOINTS)
-    throw new MotionError('too-large', `The file has ${chosen.size} joints; at most ${MAX_JOINTS} are taken.`);
+    throw new MotionError('too-large', `The file has ${chosen.size} joints; at most ${MAX_JOINTS} are accepted.`);
 
   const nodes: Node[] = [];
   const visit = (n: Node): void => {

@@ -44,7 +44,7 @@ export function sniffFormat(bytes: Uint8Array, fileName = ''): Format {
   if (bytes.length > MAX_FILE_BYTES)
     throw new MotionError(
       'too-large',
-      `The file has ${Math.round(bytes.length / 2 ** 20)} MiB; at most ${MAX_FILE_BYTES / 2 ** 20} are taken.`,
+      `The file has ${Math.round(bytes.length / 2 ** 20)} MiB; at most ${MAX_FILE_BYTES / 2 ** 20} are accepted.`,
     );
   if (bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46) return 'glb';
   const head = String.fromCharCode(...bytes.subarray(0, 256))

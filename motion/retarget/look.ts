@@ -8,7 +8,7 @@ import { TurnWriter } from '../motion/turn-writer';
 import { type ImportanceKey, importanceAt } from './hand-goals';
 import type { RetargetPlan } from './plan';
 
-/** The head looks at a spot in the world, so far as its importance says. */
+/** The head looks at a point in the world, so far as its importance says. */
 export interface LookGoal {
   /** x, y, z, metres. */
   readonly point: readonly [number, number, number];

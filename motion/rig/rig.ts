@@ -84,7 +84,8 @@ export const NORMAL_SPACE: FoundSpace = {
 export function assertRig(rig: Rig): void {
   const n = rig.names.length;
   if (n === 0) throw new MotionError('no-joints', 'The rig has no joints.');
-  if (n > MAX_JOINTS) throw new MotionError('too-large', `The rig has ${n} joints; at most ${MAX_JOINTS} are taken.`);
+  if (n > MAX_JOINTS)
+    throw new MotionError('too-large', `The rig has ${n} joints; at most ${MAX_JOINTS} are accepted.`);
   if (
     rig.parents.length !== n ||
     rig.restT.length !== 3 * n ||
@@ -105,7 +106,8 @@ export function assertRig(rig: Rig): void {
       turn += rig.restR[4 * j + k]! ** 2;
     }
     if (!Number.isFinite(sum)) throw new MotionError('bad-number', 'The rest state is not a finite number.', { joint });
-    if (Math.abs(turn - 1) > 0.01) throw new MotionError('bad-number', 'The rest turn is not a unit quaternion.', { joint });
+    if (Math.abs(turn - 1) > 0.01)
+      throw new MotionError('bad-number', 'The rest turn is not a unit quaternion.', { joint });
   }
   if (rig.kind === 'cutout') assertCutout(rig);
 }

@@ -13,4 +13,4 @@ export class Refusal extends Error {
   }
 }
 
-export const notFound = (what: string): Refusal => new Refusal(404, 'not-found', `${what} is not there any more.`);
+export const notFound = (what: string): Refusal => new Refusal(404, 'not-found', `${what} no longer exists.`);

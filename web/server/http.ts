@@ -58,7 +58,7 @@ const otherHosts = (): string[] => (process.env.VELVET_HOSTS ?? '').split(',').m
 export function checkOrigin(request: NextRequest): void {
   const host = (request.headers.get('host') ?? '').toLowerCase();
   if (!LOOPBACK.test(host) && (host === '' || !otherHosts().includes(host)))
-    throw new Refusal(403, 'wrong-host', 'The application does not answer under this name; see VELVET_HOSTS.');
+    throw new Refusal(403, 'wrong-host', 'The application does not answer to this host name; see VELVET_HOSTS.');
   if (request.method === 'GET' || request.method === 'HEAD') return;
   // a program that shows a token sends no cookies that a strange page could misuse
   if (/^Bearer \S/.test(request.headers.get('authorization') ?? '')) return;
@@ -121,7 +121,7 @@ export function refuse(error: unknown): Response {
     return answer(400, 'invalid', `${first?.path.join('.') || 'The request'}: ${first?.message ?? 'not valid'}`);
   }
   console.error('unexpected', ...traceOf(error));
-  return answer(500, 'unexpected', 'Something went wrong inside. The log has the details.');
+  return answer(500, 'unexpected', 'Something went wrong on the server. Its log has the details.');
 }
 
 export const idParam = z.object({ id: z.string().regex(/^[\w-]{1,16}$/) });

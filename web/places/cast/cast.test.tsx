@@ -175,7 +175,7 @@ const rest = (rig: RigAnswer, set = jest.fn(), answers: Record<string, unknown> 
 
 test('the pose for matching says where it is from, and goes back to the bind pose', async () => {
   const { user, set } = rest(rigAnswer({ match: { turns: [], how: 'the left arm' } }));
-  expect(screen.getByText(/A pose for matching is set: the left arm\. The bind pose is as it was/)).toBeInTheDocument();
+  expect(screen.getByText(/A matching pose is set: the left arm\. The bind pose is as it was/)).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Back to the bind pose' }));
   expect(set).toHaveBeenCalledWith(null, 'Went back to the bind pose');
   rest(rigAnswer());
@@ -522,7 +522,7 @@ test('another file is weighed before it takes the place: what changes, what is l
   expect(screen.getByText('Hips by 90°')).toBeInTheDocument();
   expect(screen.getByText(/1 lose their joint: .*\(ToeL\)/)).toBeInTheDocument();
   expect(screen.getByText(/Joint sets that lose joints: left foot/)).toBeInTheDocument();
-  expect(screen.getByText(/The file holds no mesh.*3 items were made for it; 2 are fittings/)).toBeInTheDocument();
+  expect(screen.getByText(/The file has no mesh.*3 items were made for it; 2 are fittings/)).toBeInTheDocument();
   expect(server.sent.filter((s) => s.method === 'POST').map((s) => s.path)).toEqual([
     '/api/v1/cast/winch/replacement?check=1',
   ]);

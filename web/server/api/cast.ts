@@ -72,7 +72,7 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/cast',
-    summary: 'Make a bare skeleton, for instance a take’s, a cast member',
+    summary: 'Make a skeleton without a mesh, for example a take’s, a cast member',
     about,
     need: 'change',
     body: z.object({ rigId: id, name }),
@@ -90,7 +90,7 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/cast/stand-in',
-    summary: 'Add a body of common proportions to the cast',
+    summary: 'Add a body with average proportions to the cast',
     about,
     need: 'change',
     body: z.object({
@@ -112,7 +112,7 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'PATCH',
     path: '/cast/{id}',
-    summary: 'Rename, describe or bin a cast member',
+    summary: 'Rename, describe or delete a cast member',
     about,
     need: 'change',
     params: idParams,
@@ -187,7 +187,7 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/cast/{id}/copy',
-    summary: 'A safe copy of a cast member with everything: nothing done to it touches the original',
+    summary: 'A full copy of a cast member; changing it leaves the original alone',
     about,
     need: 'change',
     params: idParams,
@@ -197,7 +197,7 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/cast/{id}/replacement',
-    summary: 'Put another file in a cast member’s place (form field "file"), or only say what it would mean (check=1)',
+    summary: 'Replace a cast member’s file (form field "file"), or only report what that would change (check=1)',
     about,
     need: 'change',
     params: idParams,
@@ -206,7 +206,7 @@ export const castEndpoints: Endpoint[] = [
     run: async ({ request, person, params, query }) => {
       const { name: fileName, bytes, skeleton } = await readUpload(request);
       const read = await readInThread(bytes, fileName, skeleton);
-      if (read.rig.joints.length === 0) throw new Refusal(422, 'no-joints', `${fileName} holds no skeleton.`);
+      if (read.rig.joints.length === 0) throw new Refusal(422, 'no-joints', `${fileName} has no skeleton.`);
       return query.check
         ? { report: await weighReplacement(database(), params.id, read) }
         : replaceFile(database(), person, params.id, read);
@@ -215,7 +215,7 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/cast/{id}/space',
-    summary: 'Put a cast member right that was read too large, too small, lying, or facing elsewhere',
+    summary: 'Correct a cast member that was imported too large, too small, lying down, or facing the wrong way',
     about,
     need: 'change',
     params: idParams,
@@ -291,7 +291,7 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'PUT',
     path: '/profiles/{id}',
-    summary: 'Bring back a saved body map that was taken away',
+    summary: 'Restore a deleted body map',
     about,
     need: 'change',
     params: idParams,
@@ -305,7 +305,7 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'DELETE',
     path: '/profiles/{id}',
-    summary: 'Take a saved body map away; rigs it was laid on keep theirs',
+    summary: 'Delete a saved body map; rigs it was applied to keep their maps',
     about,
     need: 'change',
     params: idParams,
@@ -314,7 +314,7 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/rigs/{id}/profile',
-    summary: 'Lay a saved body map on a rig',
+    summary: 'Apply a saved body map to a rig',
     about,
     need: 'change',
     params: idParams,
@@ -324,16 +324,16 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/destinations',
-    summary: 'Places that files are handed over to, with the settings remembered for each',
-    about: 'Handing over',
+    summary: 'Destinations for exported files, with the settings remembered for each',
+    about: 'Export',
     need: 'read',
     run: () => listDestinations(database()),
   }),
   endpoint({
     method: 'PUT',
     path: '/destinations',
-    summary: 'Remember how files are handed over to a place',
-    about: 'Handing over',
+    summary: 'Remember the export settings for a destination',
+    about: 'Export',
     need: 'change',
     body: z.object({
       name: name.max(160),
@@ -350,8 +350,8 @@ export const castEndpoints: Endpoint[] = [
   endpoint({
     method: 'DELETE',
     path: '/destinations/{id}',
-    summary: 'Forget a place that files were handed over to',
-    about: 'Handing over',
+    summary: 'Forget a destination',
+    about: 'Export',
     need: 'change',
     params: idParams,
     run: ({ person, params }) => removeDestination(database(), person, params.id),

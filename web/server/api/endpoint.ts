@@ -85,7 +85,8 @@ export async function serve(
     checkOrigin(request);
     const found = match(endpoints, request.method === 'HEAD' ? 'GET' : request.method, segments);
     if (found === undefined) throw new Refusal(404, 'no-such-address', 'Page not found.');
-    if (found === 'method') throw new Refusal(405, 'wrong-method', `This address does not take ${request.method}.`);
+    if (found === 'method')
+      throw new Refusal(405, 'wrong-method', `${request.method} is not supported at this address.`);
     const { endpoint: e } = found;
     const person = await whoAsks(e.need, request.headers);
     const token = request.headers.get('authorization');

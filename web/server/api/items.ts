@@ -35,23 +35,23 @@ const search = z.object({
     .string()
     .max(1000)
     .optional()
-    .describe('Words and narrowings, as in the search field: walk -limp kind:clip longer:4'),
+    .describe('Words and filters, as in the search field: walk -limp kind:clip longer:4'),
   folder: id.optional(),
   pack: id.optional().describe('Only members of this pack'),
-  like: id.optional().describe('What moves like this item, the likest first'),
+  like: id.optional().describe('Items that move like this one, the most similar first'),
   pose: z
     .string()
     .regex(/^[\w-]{64}$/)
     .optional()
-    .describe('What passes through this pose (a pose record, base64url), the likest first'),
+    .describe('Items that pass through this pose (a pose record, base64url), the most similar first'),
   support: yes.optional().describe('With pose: on the same feet'),
-  performer: id.optional().describe('Cast member on whom fit scores are told'),
+  performer: id.optional().describe('Cast member to give fit scores for'),
   bin: yes.optional(),
   sort: z.enum(SORTS).optional(),
   backwards: yes.optional(),
   offset: z.coerce.number().int().min(0).max(10_000_000).optional(),
   limit: z.coerce.number().int().min(1).max(500).optional(),
-  facets: yes.optional().describe('Count every narrowing'),
+  facets: yes.optional().describe('Count what each filter would find'),
 });
 
 const asSearch = (q: z.infer<typeof search>): LibrarySearch => ({
@@ -158,7 +158,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'PATCH',
     path: '/items',
-    summary: 'Change many items, all or none, as one step that can be taken back',
+    summary: 'Change many items, all or none, as one step that can be undone',
     about,
     need: 'change',
     body: z.union([
@@ -192,7 +192,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'PATCH',
     path: '/items/{id}',
-    summary: 'Change what is said of an item',
+    summary: 'Change an item’s description',
     about,
     need: 'change',
     params: idParams,
@@ -203,7 +203,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'PUT',
     path: '/items/{id}/favourite',
-    summary: 'Put an item among one’s favourites, or take it out',
+    summary: 'Add an item to your favourites, or remove it',
     about,
     need: 'read',
     params: idParams,
@@ -263,14 +263,14 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/items/{id}/change',
-    summary: 'Make a new item of this one by a change, or save the change over it as its next version',
+    summary: 'Make a new item by changing this one, or save the change as its next version',
     about,
     need: 'change',
     params: idParams,
     body: z.object({
       name: name.optional(),
       change: changeWish,
-      over: id.optional().describe('The version that was looked at: save over it'),
+      over: id.optional().describe('The version that was changed: save over it'),
     }),
     answer: z.object({ item: itemShape, group: z.string().nullable() }),
     run: async ({ person, params, body }) => {
@@ -292,7 +292,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/items/{id}/versions/{version}/restore',
-    summary: 'Put another version in force',
+    summary: 'Make another version the current one',
     about,
     need: 'change',
     params: z.object({ id, version: id }),
@@ -311,7 +311,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/items/{id}/uses',
-    summary: 'Where an item is used, and what it came from',
+    summary: 'Where an item is used and what it was made from',
     about,
     need: 'read',
     params: idParams,
@@ -320,7 +320,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/items/{id}/fit',
-    summary: 'How well an item suits a cast member, and why',
+    summary: 'How well an item fits a cast member, and why',
     about,
     need: 'read',
     params: idParams,
@@ -379,7 +379,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/sequences',
-    summary: 'Say that items go on into each other, or no longer do',
+    summary: 'Say that items lead to each other, or no longer do',
     about,
     need: 'change',
     body: z.object({
@@ -387,8 +387,8 @@ export const itemEndpoints: Endpoint[] = [
         .array(z.tuple([id, id]))
         .min(1)
         .max(2000)
-        .describe('Pairs: what ends, and what begins then'),
-      follow: z.boolean().describe('False takes the steps away'),
+        .describe('Pairs: the item that ends, and the one that follows'),
+      follow: z.boolean().describe('False removes the steps'),
     }),
     answer: z.object({ changed: z.array(z.tuple([id, id])) }),
     run: async ({ person, body }) => ({ changed: await setSteps(database(), person, body.steps, body.follow) }),
@@ -415,7 +415,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/items/{id}/freshness',
-    summary: 'Whether a kept fitting would come out otherwise today, and why; null for what was not fitted',
+    summary: 'Whether a kept fitting would come out differently today, and why; null for items that are not fittings',
     about,
     need: 'read',
     params: idParams,
@@ -445,7 +445,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/bin/destroy',
-    summary: 'Destroy items that are in the bin. This cannot be taken back',
+    summary: 'Destroy items that are in the bin. This cannot be undone',
     about,
     need: 'curate',
     body: z.object({ ids, evenInUse: z.boolean().default(false) }),
@@ -455,7 +455,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/history/{id}/undo',
-    summary: 'Take an action back',
+    summary: 'Undo an action',
     about: 'History',
     need: 'change',
     params: idParams,
@@ -468,7 +468,7 @@ export const itemEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/activity',
-    summary: 'What was done lately',
+    summary: 'Recent activity',
     about: 'History',
     need: 'read',
     query: z.object({ before: z.coerce.number().int().positive().optional(), person: id.optional() }),

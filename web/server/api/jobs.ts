@@ -18,7 +18,7 @@ export const jobEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/intake',
-    summary: 'Report of files brought in, newest first',
+    summary: 'Reports of imported files, newest first',
     about,
     need: 'read',
     query: z.object({ job: id.optional() }),
@@ -27,11 +27,10 @@ export const jobEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/intake',
-    summary:
-      'Bring one file in (form field "file", with "skeleton" where the format has two files) and wait for its report',
+    summary: 'Import one file (form field "file", with "skeleton" for formats in two files) and wait for its report',
     about,
     need: 'change',
-    query: z.object({ again: yes.optional().describe('Take it in though the very same file is there') }),
+    query: z.object({ again: yes.optional().describe('Import it even if the same file is in the library') }),
     form: true,
     run: async ({ request, person, query }) => {
       const { name, bytes, skeleton } = await readUpload(request);
@@ -43,7 +42,7 @@ export const jobEndpoints: Endpoint[] = [
           origin,
           person.id,
           'known',
-          `${name}: the very same file is in the library already, as ${same[0]!.name}.`,
+          `${name}: the same file is already in the library, as ${same[0]!.name}.`,
         );
       try {
         return await takeIn(database(), await readInThread(bytes, name, skeleton), origin, person.id);
@@ -57,7 +56,7 @@ export const jobEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/jobs/intake',
-    summary: 'Open an intake of many files; their bytes are sent one by one afterwards',
+    summary: 'Start an import of many files; send their bytes one by one afterwards',
     about,
     need: 'change',
     body: newIntake,
@@ -78,7 +77,7 @@ export const jobEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/jobs/{id}/missing',
-    summary: 'Files of an intake that have not come yet',
+    summary: 'Files of an import that have not arrived yet',
     about,
     need: 'change',
     params: idParams,
@@ -87,7 +86,7 @@ export const jobEndpoints: Endpoint[] = [
   endpoint({
     method: 'DELETE',
     path: '/jobs/{id}/missing',
-    summary: 'Give up files that will not come',
+    summary: 'Give up on files that will not arrive',
     about,
     need: 'change',
     params: idParams,

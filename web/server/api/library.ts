@@ -27,7 +27,7 @@ const folderName = z
   .trim()
   .min(1, 'enter a name')
   .max(160)
-  .refine((s) => !s.includes('/'), 'a name holds no /');
+  .refine((s) => !s.includes('/'), 'a name cannot contain /');
 
 export const libraryEndpoints: Endpoint[] = [
   endpoint({
@@ -47,7 +47,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/completions',
-    summary: 'Names that narrowings know: tags, people, cast, folders',
+    summary: 'Names that filters know: tags, people, cast, folders',
     about,
     need: 'read',
     run: async () => {
@@ -71,7 +71,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/folders',
-    summary: 'Make a folder by its path; what is there already stays',
+    summary: 'Make a folder by its path; existing folders stay',
     about,
     need: 'change',
     body: z.object({ path: z.string().trim().min(1, 'enter a name').max(600) }),
@@ -105,7 +105,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'PUT',
     path: '/folders/{id}/restricted',
-    summary: 'Let only some change what lies in a folder, or everybody again',
+    summary: 'Restrict who can change what is in a folder, or open it again',
     about,
     need: 'curate',
     params: idParams,
@@ -137,7 +137,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/folders/{id}/requests',
-    summary: 'Ask to be allowed to change a restricted folder',
+    summary: 'Ask for access to a restricted folder',
     about,
     need: 'change',
     params: idParams,
@@ -147,7 +147,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/requests',
-    summary: 'Who asks for a right',
+    summary: 'Open requests for access',
     about,
     need: 'curate',
     run: () => openRequests(database()),
@@ -155,7 +155,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/requests/{id}',
-    summary: 'Grant or refuse a right',
+    summary: 'Grant or refuse access',
     about,
     need: 'curate',
     params: idParams,
@@ -174,7 +174,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'PATCH',
     path: '/tags/{id}',
-    summary: 'Rename, colour or explain a tag; renaming it to another joins the two',
+    summary: 'Rename, colour or explain a tag; renaming it to another merges the two',
     about,
     need: 'curate',
     params: idParams,
@@ -246,7 +246,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'PUT',
     path: '/fields/{id}',
-    summary: 'Bring a removed field back under its id, with what items hold in it',
+    summary: 'Restore a removed field under its id, with what items have in it',
     about,
     need: 'curate',
     params: idParams,
@@ -256,7 +256,7 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'DELETE',
     path: '/fields/{id}',
-    summary: 'Remove a field; what items hold in it is kept and hidden',
+    summary: 'Remove a field; what items have in it is kept and hidden',
     about,
     need: 'curate',
     params: idParams,

@@ -59,7 +59,7 @@ export function openApi(): Json {
       required: ['code', 'message'],
       properties: {
         code: { type: 'string', description: 'Stable; programs may branch on it' },
-        message: { type: 'string', description: 'What is wrong and what to do, for people' },
+        message: { type: 'string', description: 'What is wrong and what to do, as a sentence for people' },
         details: { type: 'object' },
       },
     },
@@ -111,10 +111,10 @@ export function openApi(): Json {
         responses: {
           200: ok,
           400: refused('The input is not valid'),
-          401: refused('Nobody is signed in, or the token does not hold'),
-          403: refused('Whoever asks may not'),
-          404: refused('It is not there'),
-          ...(e.need !== 'read' && { 409: refused('Something else is there meanwhile; nothing was written') }),
+          401: refused('No one is signed in, or the token is not valid'),
+          403: refused('Not allowed'),
+          404: refused('Not found'),
+          ...(e.need !== 'read' && { 409: refused('It has changed in the meantime; nothing was written') }),
           429: refused('Too many requests'),
         },
       },

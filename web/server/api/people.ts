@@ -62,7 +62,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/tokens',
-    summary: 'One’s own tokens for programs',
+    summary: 'Your own tokens for programs',
     about,
     need: 'read',
     run: ({ person }) => listTokens(database(), person.id),
@@ -70,7 +70,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'POST',
     path: '/tokens',
-    summary: 'Make a token; its text is told this once',
+    summary: 'Make a token; its text is shown only once',
     about,
     need: 'read',
     body: z.object({ name: z.string().trim().min(1, 'enter a name').max(120) }),

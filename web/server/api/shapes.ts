@@ -64,7 +64,7 @@ export const listShape = z
   .object({
     items: z.array(itemShape),
     found: z.number().int().describe('How many fit'),
-    total: z.number().int().describe('How many there are with nothing narrowed'),
+    total: z.number().int().describe('How many there are without any filter'),
     facets: z.record(z.string(), z.array(z.object({ value: z.string(), n: z.number().int() }))).nullable(),
     guessed: z.array(z.object({ word: z.string(), meant: z.array(z.string()) })),
     scores: z.record(z.string(), z.number()),
@@ -72,7 +72,7 @@ export const listShape = z
   .meta({ id: 'ItemList' });
 
 export const editedShape = z
-  .object({ group: z.string().describe('For taking it back'), items: z.array(itemShape), changed: z.number().int() })
+  .object({ group: z.string().describe('For undoing it'), items: z.array(itemShape), changed: z.number().int() })
   .meta({ id: 'Edited' });
 
 export const jobShape = z
@@ -82,7 +82,7 @@ export const jobShape = z
     title: z.string(),
     state: z.enum(JOB_STATES),
     counts: z.record(z.string(), z.number().int()),
-    leftS: z.number().nullable().describe('Seconds left at the pace so far'),
+    leftS: z.number().nullable().describe('Seconds left at the current rate'),
   })
   .meta({ id: 'Job' });
 
@@ -115,7 +115,7 @@ export const folderShape = z
     name: z.string(),
     restricted: z.boolean(),
     n: z.number().int().describe('Items in the folder itself'),
-    open: z.boolean().describe('Whether whoever asks may change what lies in it'),
+    open: z.boolean().describe('Whether you may change what is in it'),
   })
   .meta({ id: 'Folder' });
 

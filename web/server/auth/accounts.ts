@@ -58,7 +58,7 @@ export async function addPerson(
   const password = await hashPassword(person.password);
   await db.transaction(async (tx) => {
     const [taken] = await tx.select({ id: people.id }).from(people).where(eq(people.email, email));
-    if (taken) throw new Refusal(409, 'email-taken', `Somebody signs in as ${email} already.`);
+    if (taken) throw new Refusal(409, 'email-taken', `Someone already signs in as ${email}.`);
     await tx.insert(people).values({ id, name: person.name, email, emailVerified: true, role: person.role });
     await tx.insert(accounts).values({ id: newId(), userId: id, accountId: id, providerId: 'credential', password });
     await record(tx, [
@@ -92,7 +92,7 @@ export async function changePerson(db: Database, by: Person, id: string, change:
       before.leftAt === null &&
       ((change.role !== undefined && change.role !== 'admin') || change.left === true);
     if (losesAdmin && (await activeAdmins(tx)) < 2)
-      throw new Refusal(409, 'last-admin', `${before.name} is the only admin: make somebody else one first.`);
+      throw new Refusal(409, 'last-admin', `${before.name} is the only admin: make someone else an admin first.`);
     await tx
       .update(people)
       .set({

@@ -8,10 +8,10 @@ import type { Person } from './person';
 import { personOfToken } from './tokens';
 
 const WHY_NOT: Record<Need, string> = {
-  read: 'may not look',
-  change: 'may look, but not change anything',
-  curate: 'may not do this: it takes a librarian or an admin',
-  govern: 'may not do this: it takes an admin',
+  read: 'may not view this',
+  change: 'may view but not change anything',
+  curate: 'may not do this: only librarians and admins may',
+  govern: 'may not do this: only admins may',
 };
 
 /** Who is asking: by session cookie, or by a token in the header. Throws 401 for a stranger and 403 for somebody without the right. */

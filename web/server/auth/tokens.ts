@@ -48,7 +48,7 @@ export const listTokens = (db: Queries, personId: string): Promise<TokenRow[]> =
     .where(and(eq(apiTokens.personId, personId), isNull(apiTokens.revokedAt)))
     .orderBy(desc(apiTokens.createdAt));
 
-/** Makes a token; its text is told this once. */
+/** Makes a token; its text is shown only once. */
 export async function makeToken(db: Queries, personId: string, name: string): Promise<{ id: string; token: string }> {
   const token = PREFIX + randomBytes(30).toString('base64url');
   const id = newId();

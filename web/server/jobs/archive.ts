@@ -29,12 +29,12 @@ export async function unpack(
   const broken = (): Refusal => new Refusal(422, 'bad-archive', `${name}: the archive is broken. Pack it again.`);
   const unzip = new Unzip((file) => {
     if (file.name.split(/[\\/]/).includes('..') || file.name.startsWith('/')) {
-      fault ??= new Refusal(422, 'bad-archive', `${name}: “${file.name.slice(0, 80)}” leads out of the archive.`);
+      fault ??= new Refusal(422, 'bad-archive', `${name}: “${file.name.slice(0, 80)}” points outside the archive.`);
       return;
     }
     if (file.name.endsWith('/') || NOISE.test(file.name)) return;
     if (++files > MOST_FILES) {
-      fault ??= new Refusal(422, 'too-large', `${name}: it holds more than ${MOST_FILES} files.`);
+      fault ??= new Refusal(422, 'too-large', `${name}: it has more than ${MOST_FILES} files.`);
       return;
     }
     const chunks: Uint8Array[] = [];
@@ -68,7 +68,7 @@ export async function unpack(
     throw broken();
   }
   if (fault) throw fault;
-  if (files === 0) throw new Refusal(422, 'empty', `${name}: there is no file in it.`);
+  if (files === 0) throw new Refusal(422, 'empty', `${name}: it is empty.`);
   return { files };
 }
 

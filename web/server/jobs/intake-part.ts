@@ -44,7 +44,7 @@ async function bytesOf(db: Database, part: Part): Promise<Found> {
       ),
     );
   const bytes = rows.find((r) => r.hash === hash)?.bytes;
-  if (!bytes) throw new Refusal(422, 'no-file', `${part.name}: its bytes are not there any more. Send it again.`);
+  if (!bytes) throw new Refusal(422, 'no-file', `${part.name}: its content has been deleted. Send it again.`);
   return { bytes, skeleton: rows.find((r) => r.hash === skeleton)?.bytes };
 }
 
@@ -53,7 +53,7 @@ async function watched(part: Part, path: string): Promise<Uint8Array> {
   const inbox = resolve(process.env.VELVET_INBOX ?? '/nowhere');
   const full = resolve(path);
   if (!full.startsWith(inbox + sep))
-    throw new Refusal(422, 'wrong-place', `${part.name}: it does not lie in the watched folder of this machine.`);
+    throw new Refusal(422, 'wrong-place', `${part.name}: it is not in the watched folder of this machine.`);
   const found = await stat(full).catch(() => undefined);
   if (!found) throw new Refusal(422, 'no-file', `${part.name}: it is no longer in the watched folder.`);
   if (found.size > MAX_FILE_BYTES) throw new Refusal(422, 'too-large', `${part.name}: it is too large.`);
@@ -72,7 +72,7 @@ export async function runIntakePart(db: Database, job: Job, part: Part): Promise
     if (same.length > 0) {
       await endPart(db, part, async () => ({
         state: 'done',
-        message: `The very same file is in the library already, as ${same[0]!.name}.`,
+        message: `The same file is already in the library, as ${same[0]!.name}.`,
         result: { items: same, same: true },
       }));
       return;

@@ -113,7 +113,7 @@ export class Worker {
         await this.refuse(
           job,
           part,
-          `${part.name}: it broke off ${MOST_ATTEMPTS} times and was given up. Try it alone.`,
+          `${part.name}: it failed ${MOST_ATTEMPTS} times and was given up. Try it on its own.`,
         );
       else await this.work(job, part);
     } catch (error) {

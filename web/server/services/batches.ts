@@ -47,7 +47,7 @@ export function withWrites<C>(kind: DocumentKind<C>, content: C, { writes }: Bat
     throw new Refusal(
       400,
       'unknown-cell',
-      `The document has no part "${stray.slice(0, 80)}". Load the page anew and try again.`,
+      `The document has no part "${stray.slice(0, 80)}". Reload the page and try again.`,
     );
   return made;
 }

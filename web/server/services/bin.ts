@@ -86,7 +86,7 @@ export async function destroyItems(
         groupId,
         personId: person.id,
         action: 'destroy',
-        label: rows.length === 1 ? `Destroyed ${r.name}` : `Destroyed ${rows.length} items out of the bin`,
+        label: rows.length === 1 ? `Destroyed ${r.name}` : `Destroyed ${rows.length} items from the bin`,
       })),
     );
   });

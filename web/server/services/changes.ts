@@ -17,7 +17,7 @@ async function carryOut(
 ): Promise<{ item: ItemRow; clip: ReadClip; words: string[] }> {
   const words = changeWords(wish);
   if (words.length === 0)
-    throw new Refusal(400, 'nothing-to-do', 'Nothing about the motion would change: set something first.');
+    throw new Refusal(400, 'nothing-to-do', 'This would not change the motion: set something first.');
   const item = await getItem(db, itemId);
   const [source, packed] = await Promise.all([getRig(db, item.rigId), motionBytes(db, item.motionHash)]);
   return { item, clip: await changeInThread({ source, packed, wish }), words };

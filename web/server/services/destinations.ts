@@ -39,7 +39,7 @@ export async function keepDestination(
       groupId: newGroup(),
       personId: person.id,
       action: 'edit',
-      label: `Set how to hand over to ${name}`,
+      label: `Set the export settings for ${name}`,
     },
   ]);
   return row!;
@@ -56,7 +56,7 @@ export async function removeDestination(db: Queries, person: Pick<Person, 'id'>,
       groupId: newGroup(),
       personId: person.id,
       action: 'remove',
-      label: `Forgot how to hand over to ${row.name}`,
+      label: `Forgot the export settings for ${row.name}`,
     },
   ]);
   return row;

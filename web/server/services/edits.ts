@@ -66,7 +66,7 @@ export class EditConflict extends Refusal {
     super(
       409,
       'changed-meanwhile',
-      `${name}: somebody changed the ${field} meanwhile${conflicts.length > 1 ? `, and ${conflicts.length - 1} more` : ''}. Nothing of yours was written; both versions are shown.`,
+      `${name}: someone changed the ${field} in the meantime${conflicts.length > 1 ? `, and ${conflicts.length - 1} more` : ''}. Your change was not saved; both versions are shown.`,
       { conflicts },
     );
   }
@@ -279,7 +279,7 @@ export async function undoGroup(db: Database, person: Person, groupId: string): 
     .from(changes)
     .where(and(eq(changes.groupId, groupId), eq(changes.subject, 'item')))
     .orderBy(changes.seq);
-  if (rows.length === 0) throw notFound('What was done');
+  if (rows.length === 0) throw notFound('The action');
   const edits = rows.map((r): Edit => {
     if (r.action === 'add') return { id: r.subjectId, change: { binned: true } };
     return { id: r.subjectId, change: (r.before ?? {}) as ItemChange, expected: (r.after ?? {}) as ItemChange };

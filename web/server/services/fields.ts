@@ -41,7 +41,7 @@ export async function addField(
   id = newId(),
 ): Promise<FieldRow> {
   if ((await db.select().from(customFields).where(eq(customFields.id, id))).length > 0)
-    throw new Refusal(409, 'taken', 'There is a field of this id.');
+    throw new Refusal(409, 'taken', 'There already is a field with this id.');
   const position = (await listFields(db)).length;
   await db.insert(customFields).values({ id, position, ...field });
   await note(db, person, id, 'add', `Added the field ${field.name}`);

@@ -18,7 +18,7 @@ const id = z.string().regex(/^[\w-]{1,16}$/, 'not an id');
 
 export const fitJob = z
   .object({
-    itemIds: z.array(id).max(5000).default([]).describe('Items; a pack among them stands for its members'),
+    itemIds: z.array(id).max(5000).default([]).describe('Items; a pack stands for its members'),
     folderIds: z.array(id).max(200).default([]).describe('Everything in these folders and below'),
     castIds: z.array(id).min(1).max(50),
     settings: fitSettings,

@@ -75,7 +75,7 @@ export interface Activity extends Omit<HistoryRow, 'before' | 'after' | 'subject
   count: number;
 }
 
-/** What was done lately, one entry for each action. */
+/** Recent activity, one entry for each action. */
 export async function activity(
   db: Queries,
   { before, personId, limit = 60 }: { before?: number | undefined; personId?: string | undefined; limit?: number },

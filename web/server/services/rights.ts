@@ -79,7 +79,7 @@ export async function restrictFolder(
         groupId: newGroup(),
         personId: person.id,
         action: restricted ? 'restrict' : 'open',
-        label: restricted ? `Only some may change ${folder.name} now` : `Everybody may change ${folder.name} again`,
+        label: restricted ? `Restricted who can change ${folder.name}` : `Opened ${folder.name} to everybody again`,
       },
     ]);
   });

@@ -101,7 +101,7 @@ async function write(
       throw new Refusal(
         409,
         'changed-meanwhile',
-        'Somebody changed this body map meanwhile. Reload to see their version.',
+        'Someone changed this body map in the meantime. Reload to see their version.',
       );
     await record(tx, [{ subject: 'rig', subjectId: rigId, groupId: newGroup(), personId, action: 'map', label }]);
   });

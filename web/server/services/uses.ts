@@ -16,7 +16,7 @@ export interface Uses {
   before: { id: string; name: string }[];
 }
 
-/** Where an item is used, and what it came from. */
+/** Where an item is used and what it was made from. */
 export async function usesOf(db: Queries, id: string): Promise<Uses> {
   const item = await getItem(db, id);
   const made = await db

@@ -257,7 +257,7 @@ test('a key that is dragged beyond its neighbours stops at them and stays the on
   ]);
 });
 
-test('the head looks at a spot before it, all the time or by a curve', async () => {
+test('the head looks at a point before it, all the time or by a curve', async () => {
   const { user } = goals();
   await user.click(screen.getByRole('button', { name: 'Head looks at a point' }));
   expect(now.looks).toEqual([{ point: [0.123, 1.5, 1.75], weight: 1 }]);

@@ -176,7 +176,7 @@ describe('a fitting as it was made in the application', () => {
 
   test.each([
     ['no object', [1, 2], /settings/],
-    ['a setting that is none', { settings: { bounce: 3 } }, /no setting "bounce"/],
+    ['a setting that is none', { settings: { bounce: 3 } }, /no setting called "bounce"/],
     [
       'keys out of order',
       { edits: { corrections: [{ handle: 'hips', keys: [{ frame: 9 }, { frame: 3 }] }] } },
@@ -201,7 +201,7 @@ describe('when it cannot', () => {
       /not readable as JSON/,
     ],
     ['no command', [], 2, /name a command/],
-    ['an unknown command', ['dance'], 2, /no command "dance"/],
+    ['an unknown command', ['dance'], 2, /no command called "dance"/],
     ['a missing file name', ['convert', at('take.bvh')], 2, /2 file names/],
     ['an unknown option', ['inspect', at('take.bvh'), '--shiny'], 2, /shiny/],
     ['an option of another command', ['inspect', at('take.bvh'), '--energy', '3'], 2, /--energy does not belong/],

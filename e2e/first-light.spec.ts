@@ -65,7 +65,7 @@ test('files are brought in; bad ones are refused with place and reason', async (
   await expect(page.getByText(/cut\.bvh, line \d+: 65 frames of 159 numbers are declared/)).toBeVisible();
   await expect(page.getByText(/although its name ends in \.glb/)).toBeVisible();
   await expect(page.getByText('it was read as centimetres', { exact: false })).toBeVisible();
-  await expect(page.getByText('Its skeleton was known already', { exact: false }).first()).toBeVisible();
+  await expect(page.getByText('Its skeleton is already in the library', { exact: false }).first()).toBeVisible();
 });
 
 test('strips are drawn on the performer, and pointing at one scrubs it on the stage', async () => {

@@ -317,7 +317,7 @@ test('the cast page: readiness, proportions, a pose for matching and back, pairs
   await page.getByRole('tab', { name: 'Limits' }).click();
   await page.getByLabel('Swing of head').fill('40');
   await page.keyboard.press('Enter');
-  await expect(page.getByText('Limits of its own', { exact: false })).toBeVisible();
+  await expect(page.getByText('It has its own limits', { exact: false })).toBeVisible();
   await page.getByRole('button', { name: 'Copy' }).click();
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('skerry, copy');
   await page.getByRole('tab', { name: 'Sides' }).click();

@@ -118,7 +118,7 @@ test('a table of descriptions is joined on, previewed, written, and taken back a
   await page.goto('/activity');
   // taking back is an action, too
   await page.getByRole('button', { name: 'Undo this' }).first().click();
-  await expect(page.getByText(/Took back: Took back/).first()).toBeVisible();
+  await expect(page.getByText(/Undid: Took back/).first()).toBeVisible();
 });
 
 test('words, narrowings with counts and completion find; what is hidden is told; one key clears', async () => {
@@ -393,11 +393,11 @@ test('a closed folder keeps an animator out until a librarian grants what was as
     (f) => f.name === 'haul',
   )!;
   await page.goto(`/library?folder=${haul.id}`);
-  await page.getByRole('button', { name: 'Let only some change haul' }).click();
+  await page.getByRole('button', { name: 'Restrict who can change haul' }).click();
   await enter(other, 'noor');
   await other.goto(`/library?folder=${haul.id}`);
   await expect(other.getByLabel('Name', { exact: true })).toHaveAttribute('readonly', '');
-  await other.getByRole('button', { name: /Only some may change this/ }).click();
+  await other.getByRole('button', { name: /Restricted/ }).click();
   await other.getByLabel('What for').fill('the night watch');
   await other.getByRole('button', { name: 'Ask', exact: true }).click();
   await page.goto('/people');

@@ -24,13 +24,13 @@ describe('ASF', () => {
       () => asf((t) => t.slice(0, t.indexOf(':hierarchy')).replace(/ {2}end\n$/, '')),
       /never ended/,
     ],
-    ['a length that is no number', () => asf((t) => t.replace('length 7\n', 'length long\n')), /"long" is no number/],
+    ['a length that is no number', () => asf((t) => t.replace('length 7\n', 'length long\n')), /"long" is not a number/],
     [
       'a child that is no bone',
       () => asf((t) => t.replace('root lhipjoint', 'root lhipjoint tail')),
-      /"tail", which is no bone/,
+      /"tail", which is not a bone/,
     ],
-    ['a bone with two parents', () => asf((t) => t.replace('    thorax ', '    thorax lfemur ')), /hangs from two/],
+    ['a bone with two parents', () => asf((t) => t.replace('    thorax ', '    thorax lfemur ')), /has two parents/],
     ['an unknown degree of freedom', () => asf((t) => t.replace('dof rx\n', 'dof rq\n')), /degree of freedom/],
     ['no bones', () => bytes(':version 1\n:root\n'), /no bones/],
   ])('%s is refused in words', (_, make, message) => {
@@ -74,7 +74,7 @@ describe('AMC', () => {
     ['a bone before the first frame', bytes('root 0 0 0 0 0 0\n1\n'), /before the first frame/],
     ['a bone that is not there', amc(['root 0 0 0 0 0 0\nwing 1']), /"wing"/],
     ['too few numbers', amc(['root 0 0 0 0 0']), /5 numbers; it needs 6/],
-    ['NaN', amc(['root 0 0 0 0 0 NaN']), /"NaN" is no number/],
+    ['NaN', amc(['root 0 0 0 0 0 NaN']), /"NaN" is not a number/],
   ])('%s is refused in words', (_, data, message) => {
     expect(() => readAmc(data, skeleton)).toThrow(message);
   });

@@ -87,7 +87,7 @@ describe('motion JSON', () => {
   test.each([
     ['another format', (j: Loose) => ({ ...j, format: 'x' }), /"format"/],
     ['another version', (j: Loose) => ({ ...j, version: 9 }), /Version 9/],
-    ['no clips', (j: Loose) => ({ ...j, clips: 5 }), /no list/],
+    ['no clips', (j: Loose) => ({ ...j, clips: 5 }), /not a list/],
     ['too few rows', (j: Loose) => ({ ...j, clips: [{ ...j.clips[0], turns: [] }] }), /0 rows; 60 are needed/],
     [
       'a hole in a row',

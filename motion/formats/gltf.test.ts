@@ -311,7 +311,7 @@ describe('reading glTF', () => {
     });
 
     test('lines alone are no mesh', async () => {
-      await expect(readGltfModel(await prop(1))).rejects.toThrow('holds no mesh');
+      await expect(readGltfModel(await prop(1))).rejects.toThrow('has no mesh');
     });
   });
 });

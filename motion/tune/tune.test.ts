@@ -223,6 +223,6 @@ describe('corrections', () => {
         { op: 'resample', fps: 60 },
       ]),
     ).toBe(m);
-    expect(() => tune(self, m, [{ op: 'dance' } as never])).toThrow(/no tuning step "dance"/);
+    expect(() => tune(self, m, [{ op: 'dance' } as never])).toThrow(/no tuning step called "dance"/);
   });
 });

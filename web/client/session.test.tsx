@@ -75,7 +75,7 @@ test('the first account asks for a name and says what it means', async () => {
   const { user, server } = stand(<SignIn door={{ me: null, first: true }} onIn={() => undefined} />, {
     answers: { 'POST /api/session': {} },
   });
-  expect(screen.getByText(/the admin and can let others in/)).toBeInTheDocument();
+  expect(screen.getByText(/the admin’s, who can then add everybody else/)).toBeInTheDocument();
   await user.type(screen.getByLabelText('Name'), 'Ilse');
   await user.type(screen.getByLabelText('E-mail address'), 'ilse@ferry.example');
   await user.type(screen.getByLabelText(/at least 10 characters/), 'the tide is high');

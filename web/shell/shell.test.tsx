@@ -164,7 +164,7 @@ test('the tray names the performer, holds what was picked up, and offers the las
   act(() => useUndo.setState({ undone: [{ label: 'Renamed to Rope', undo: () => undefined }] }));
   await user.click(screen.getByRole('button', { name: /Redo/ }));
   expect(redo).toHaveBeenCalledTimes(1);
-  await user.click(screen.getByRole('button', { name: 'Put Tarred rope haul down' }));
+  await user.click(screen.getByRole('button', { name: 'Remove Tarred rope haul from the tray' }));
   expect(screen.queryByText('Tarred rope haul')).toBeNull();
   await user.click(screen.getByText('performer'));
   await user.click(await screen.findByRole('menuitem', { name: /Pip/ }));
@@ -176,7 +176,7 @@ test('an empty cast says where characters come from', async () => {
     answers: { 'GET /api/v1/cast': [] },
   });
   await user.click(await screen.findByText('No one yet'));
-  expect(await screen.findByText(/Bring a character in at Intake/)).toBeInTheDocument();
+  expect(await screen.findByText(/Drop a character at Intake/)).toBeInTheDocument();
 });
 
 test('the palette goes to places, puts on hand, opens items, and says when nothing is called that', async () => {

@@ -47,7 +47,7 @@ test('what was set last time is set again, says so, and goes back to the first',
   localStorage.setItem('velvet-export', JSON.stringify({ format: 'csv' }));
   const { user } = stood();
   expect(screen.getByRole('button', { name: 'Save as CSV' })).toBeInTheDocument();
-  expect(screen.queryByRole('switch', { name: /Mesh/ })).toBeNull();
+  expect(screen.queryByRole('switch', { name: /mesh/ })).toBeNull();
   await user.click(screen.getByRole('button', { name: 'Reset' }));
   expect(screen.getByRole('button', { name: 'Save as GLB' })).toBeInTheDocument();
 });
@@ -85,7 +85,7 @@ test('a destination brings its settings in sight, and says when they are not as 
     ),
   ).toBeInTheDocument();
   expect(screen.getByLabelText<HTMLInputElement>('Frames a second').value).toBe('24');
-  await user.click(screen.getByRole('switch', { name: /Mesh/ }));
+  await user.click(screen.getByRole('switch', { name: /mesh/ }));
   expect(screen.getByText(/^Differs from what is remembered for Engine room: GLB, with the mesh/)).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Remember these settings' }));
   expect((await sentTo(server, 'PUT', '/api/v1/destinations')).body).toEqual({
@@ -239,13 +239,13 @@ test('without a character nothing can start; a refusal is told and the dialog st
     answers: {
       'GET /api/v1/cast': CAST,
       'GET /api/v1/folders': [],
-      'POST /api/v1/jobs/fit': new Refused(403, 'Only some may change this folder.'),
+      'POST /api/v1/jobs/fit': new Refused(403, 'Restricted folder.'),
     },
   });
   expect(screen.getByRole('button', { name: 'Choose a character' })).toBeDisabled();
-  expect(screen.getByText(/Packs are made anew/)).toBeInTheDocument();
+  expect(screen.getByText(/Packs and links between variants are rebuilt/)).toBeInTheDocument();
   await user.click(await screen.findByRole('checkbox', { name: 'Pip' }));
   await user.click(screen.getByRole('button', { name: 'Fit onto Pip' }));
-  expect(await told('Only some may change this folder.')).toBeInTheDocument();
+  expect(await told('Restricted folder.')).toBeInTheDocument();
   expect(close).not.toHaveBeenCalled();
 });

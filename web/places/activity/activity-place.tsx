@@ -47,7 +47,7 @@ export function ActivityPlace() {
         <div className="mb-4 flex items-center gap-4">
           <h1 className="heading text-xl">Activity</h1>
           <Select
-            label="Of whom"
+            label="By"
             className="ml-auto w-48"
             value={who || 'all'}
             onChange={(v) => void setWho(v === 'all' ? null : v)}

@@ -52,7 +52,7 @@ test('only what can be taken back offers it, and only to whoever may change thin
   expect(back).toHaveLength(1);
   await user.click(back[0]!);
   await sentTo(server, 'POST', '/api/v1/history/g3/undo');
-  expect(await told('Took back: Did thing 3')).toBeInTheDocument();
+  expect(await told('Undid: Did thing 3')).toBeInTheDocument();
   place(entries, {}, 'viewer');
   await screen.findByText('Did thing 3');
   expect(screen.queryByRole('button', { name: 'Undo this' })).toBeNull();

@@ -53,7 +53,7 @@ test('a skeleton without hips is told to stop, before anybody tries', () => {
     />,
   );
   expect(screen.getAllByLabelText('does not work').length).toBeGreaterThan(0);
-  expect(screen.getByText(/A copy of Old Winch; nothing done to it touches that one/)).toBeInTheDocument();
+  expect(screen.getByText(/A copy of Old Winch; changing it leaves the original alone/)).toBeInTheDocument();
   expect(screen.queryByText('Imported wrongly?')).toBeNull();
 });
 
@@ -139,8 +139,8 @@ test('own limits are marked, put back one by one, or all at once; whoever may on
   const [slot] = Object.keys(common);
   const own = rigAnswer({ limits: { ...common, [slot!]: { ...common[slot!]!, cone: 12 } } });
   const set = limits(own);
-  expect(screen.getByText(/Limits of its own/)).toBeInTheDocument();
-  const back = screen.getAllByRole('button', { name: /as the common body$/ });
+  expect(screen.getByText(/It has its own limits/)).toBeInTheDocument();
+  const back = screen.getAllByRole('button', { name: /to the standard limit$/ });
   fireEvent.click(back[0]!);
   expect((set.mock.calls[0]![0] as RigSetting).limits![slot!]).toEqual(common[slot!]);
   fireEvent.click(screen.getByRole('button', { name: 'Reset all to the standard limits' }));
@@ -175,7 +175,7 @@ const rest = (rig: RigAnswer, set = jest.fn(), answers: Record<string, unknown> 
 
 test('the pose for matching says where it is from, and goes back to the bind pose', async () => {
   const { user, set } = rest(rigAnswer({ match: { turns: [], how: 'the left arm' } }));
-  expect(screen.getByText(/A matching pose is set: the left arm\. The bind pose is as it was/)).toBeInTheDocument();
+  expect(screen.getByText(/A matching pose is set: the left arm\. The bind pose is unchanged/)).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Back to the bind pose' }));
   expect(set).toHaveBeenCalledWith(null, 'Went back to the bind pose');
   rest(rigAnswer());
@@ -193,7 +193,7 @@ test('a like rig’s pose is borrowed; one without a namesake lends nothing and 
   };
   await choose();
   const [match, label] = set.mock.calls[0] as [RigAnswer['match'], string];
-  expect(label).toBe('Borrowed the pose of Pip');
+  expect(label).toBe('Copied the pose of Pip');
   expect(match!.turns).toHaveLength(4 * lender.rig.joints.length);
   const strange = rigAnswer(
     { id: 'rig3' },
@@ -203,7 +203,7 @@ test('a like rig’s pose is borrowed; one without a namesake lends nothing and 
   await pick(other.user, 'Whose pose', 'Pip');
   await waitFor(() => expect(screen.getByRole('button', { name: 'Copy' })).toBeEnabled());
   await other.user.click(screen.getByRole('button', { name: 'Copy' }));
-  expect(await told(/No joint of Winch has the name of one of Pip/)).toBeInTheDocument();
+  expect(await told(/Winch and Pip have no joint names in common/)).toBeInTheDocument();
   expect(other.set).not.toHaveBeenCalled();
 });
 
@@ -225,7 +225,7 @@ test('a frame outside the motion is refused with the frames there are', async ()
   await user.clear(screen.getByLabelText('Frame to take'));
   await user.type(screen.getByLabelText('Frame to take'), '66');
   await user.click(screen.getByRole('button', { name: 'Take' }));
-  expect(await told('A frame from 1 to 65 is due.')).toBeInTheDocument();
+  expect(await told('Enter a frame from 1 to 65.')).toBeInTheDocument();
   expect(set).not.toHaveBeenCalled();
 });
 
@@ -267,8 +267,8 @@ test('a set of joints is gathered from regions, named, replaced under the same n
   expect(sets).toHaveLength(1);
   expect(sets![0]!.joints).toEqual(expect.arrayContaining(['LeftHand', 'RightHand', 'LeftForeArm']));
   expect(sets![0]!.joints.some((j) => /Leg|Foot/.test(j))).toBe(false);
-  await user.click(screen.getByRole('button', { name: 'Take the set arms away' }));
-  expect(set).toHaveBeenLastCalledWith({ sets: [] }, 'Took the set arms away');
+  await user.click(screen.getByRole('button', { name: 'Delete the set arms' }));
+  expect(set).toHaveBeenLastCalledWith({ sets: [] }, 'Deleted the set arms');
   sides(rig, false);
   expect(screen.queryByLabelText('Name of the new set')).toBeNull();
 });
@@ -480,7 +480,7 @@ test('several that are out of date are made again as one job; taking it back sto
 
 test('a character that nothing was made for says what to do; one that cannot be read says why', async () => {
   made([]);
-  expect(await screen.findByText(/No fitting is kept for it yet/)).toBeInTheDocument();
+  expect(await screen.findByText(/No fittings for it yet/)).toBeInTheDocument();
   expect(screen.getByRole('link', { name: 'Fit a motion' })).toHaveAttribute('href', '/fitting?cast=winch');
   made(new Refused(500, 'The database is away.'));
   expect(await screen.findByText('The database is away.')).toBeInTheDocument();

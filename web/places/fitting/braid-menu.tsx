@@ -156,7 +156,7 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
                 onClose();
               }}
             >
-              Lay on
+              Apply
             </Button>
             <IconButton
               label={`Delete ${p.name}; skeletons it was applied to keep their maps`}

@@ -124,11 +124,11 @@ test('what a page could not save before it was closed is saved by the next one t
 });
 
 test('what is refused is not sent again and again, and can be given up', async () => {
-  const server = await open({ [`PATCH ${AT}`]: new Refused(403, 'Only some may change this.') });
+  const server = await open({ [`PATCH ${AT}`]: new Refused(403, 'Restricted.') });
   lower(0.04);
   await settle(20_000);
   expect(sent(server)).toHaveLength(1);
-  expect([doc.state, doc.settings.lower, doc.trouble]).toEqual(['refused', 0.04, 'Only some may change this.']);
+  expect([doc.state, doc.settings.lower, doc.trouble]).toEqual(['refused', 0.04, 'Restricted.']);
   act(() => doc.giveUp());
   expect([doc.state, doc.settings.lower]).toEqual(['saved', 0]);
 });

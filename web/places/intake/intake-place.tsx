@@ -173,7 +173,7 @@ export function IntakePlace() {
       {rows.length > 0 && (
         <section aria-label="Report">
           <div className="mb-2 flex items-baseline gap-3">
-            <h2 className="heading text-lg">Brought in</h2>
+            <h2 className="heading text-lg">Imported</h2>
             <span className="text-muted">
               {rows.length} files{refused > 0 && `, ${refused} refused`}
             </span>

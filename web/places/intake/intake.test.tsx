@@ -76,7 +76,7 @@ test('a few files are sent one by one and end in the report, with what was found
   expect(screen.getByText('65 frames at 30')).toBeInTheDocument();
   expect(screen.getByText('2.4 MB · BVH')).toBeInTheDocument();
   expect(screen.getByText('It was read as centimetres.')).toBeInTheDocument();
-  expect(screen.getByText(/skeleton was known already/)).toBeInTheDocument();
+  expect(screen.getByText(/skeleton is already in the library/)).toBeInTheDocument();
   expect(screen.getByText('cut.bvh, line 12: a number is due.')).toBeInTheDocument();
 });
 
@@ -145,7 +145,7 @@ test('a folder comes in as one job, its structure kept, into the folder that was
       'PUT /api/v1/jobs/job5/files/1': {},
     },
   });
-  await user.type(screen.getByLabelText(/Folder of the library/), 'Capture');
+  await user.type(screen.getByLabelText(/Library folder/), 'Capture');
   await user.click(screen.getByRole('checkbox', { name: 'import files again even if they are in the library' }));
   choose('Choose a folder', [file('a.bvh', 'night/a.bvh'), file('b.bvh', 'night/deep/b.bvh')]);
   expect((await sentTo(server, 'POST', '/api/v1/jobs/intake')).body).toEqual({
@@ -172,7 +172,7 @@ test('what is missing of a broken intake is sent from the same folder, chosen ag
       'PUT /api/v1/jobs/job1/files/1': {},
     },
   });
-  expect(await screen.findByText(/1 files have not come/)).toBeInTheDocument();
+  expect(await screen.findByText(/1 files did not arrive/)).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Choose the folder again to send them' }));
   choose('Choose the folder again', [file('a.bvh', 'night/a.bvh'), file('b.bvh', 'night/b.bvh')]);
   expect(await told('1 files are being sent')).toBeInTheDocument();
@@ -240,7 +240,7 @@ test('a job is paused, gone on with and cancelled; one that ended is not', async
   await user.click(screen.getByRole('button', { name: 'Cancel night; what is done stays' }));
   expect(await told('Only who started a job can steer it.')).toBeInTheDocument();
   const paused = card(job({ state: 'paused', counts: counts({ ready: 3 }) }), { 'POST /api/v1/jobs/job1/resume': {} });
-  await paused.user.click(screen.getByRole('button', { name: 'Go on with night' }));
+  await paused.user.click(screen.getByRole('button', { name: 'Resume night' }));
   await sentTo(paused.server, 'POST', '/api/v1/jobs/job1/resume');
   const done = card(job({ state: 'done', endedAt: '2026-11-20T11:00:00Z', counts: counts({ done: 2, refused: 1 }) }), {
     'POST /api/v1/jobs/job1/retry': {},
@@ -365,11 +365,11 @@ test.each([
 test('a column that was guessed wrongly is said to be something else, and only one column is each', async () => {
   const { user } = joined();
   await user.upload(screen.getByLabelText('Choose a table'), table(CSV));
-  const what = await screen.findByRole('combobox', { name: 'What keyword is' });
+  const what = await screen.findByRole('combobox', { name: 'What the column keyword holds' });
   await user.click(what);
   await user.click(await screen.findByRole('option', { name: 'file' }));
   expect(what).toHaveTextContent('file');
-  expect(screen.getByRole('combobox', { name: 'What file is' })).toHaveTextContent('not used');
+  expect(screen.getByRole('combobox', { name: 'What the column file holds' })).toHaveTextContent('not used');
   expect(screen.getByRole('tab', { name: '0 matched' })).toBeInTheDocument();
   expect(screen.getByRole('button', { name: 'Describe 0 items' })).toBeDisabled();
 });

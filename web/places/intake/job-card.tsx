@@ -125,7 +125,7 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
               void sendJson('DELETE', `${API}/jobs/${job.id}/missing`, {}).catch((e: Error) => toast.error(e.message))
             }
           >
-            do without
+            skip them
           </button>
         </p>
       )}

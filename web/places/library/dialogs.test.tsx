@@ -188,11 +188,11 @@ test('an earlier version is put in force, and that can be undone', async () => {
   );
   expect(await screen.findByText('60 frames at 30 · before the lean')).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Make current' }));
-  expect(await told('Version 1 of Deck walk is in force')).toBeInTheDocument();
+  expect(await told('Version 1 of Deck walk is the current one')).toBeInTheDocument();
   const first = screen.getByText('version 1').parentElement!;
   expect(within(first).getByText('in force')).toBeInTheDocument();
   const step = useUndo.getState().steps.at(-1)!;
-  expect(step.label).toBe('Put version 1 of Deck walk in force');
+  expect(step.label).toBe('Restored version 1 of Deck walk');
   await step.undo();
   expect(server.to('POST', '/api/v1/items/i1/versions/v2/restore')).toHaveLength(1);
 });
@@ -206,7 +206,7 @@ test('what was changed is taken back from the history; what was only added canno
   expect(screen.getAllByRole('button', { name: 'Undo this' })).toHaveLength(1);
   await user.click(screen.getByRole('button', { name: 'Undo this' }));
   expect(undo).toHaveBeenCalledWith('g9');
-  expect(await told('Took back: Renamed')).toBeInTheDocument();
+  expect(await told('Undid: Renamed')).toBeInTheDocument();
 });
 
 test('whoever may only look sees versions and history, and changes nothing', async () => {
@@ -317,18 +317,18 @@ test('a sequence is followed both ways, played on, and a step is taken out and p
   expect(show.mock.calls).toEqual([['n1'], ['b1']]);
   await user.click(screen.getByRole('button', { name: 'Play this, then what it leads to' }));
   expect(playOn).toHaveBeenCalledTimes(1);
-  await user.click(screen.getByRole('button', { name: 'Up from the bollard out of the sequence' }));
+  await user.click(screen.getByRole('button', { name: 'Remove Up from the bollard from the sequence' }));
   expect((await sentTo(server, 'POST', '/api/v1/sequences')).body).toEqual({ steps: [['i1', 'n1']], follow: false });
   const step = useUndo.getState().steps.at(-1)!;
   expect(step.label).toBe('Sit on the bollard no longer leads to Up from the bollard');
   await step.undo();
   expect(server.to('POST', '/api/v1/sequences')[1]!.body).toEqual({ steps: [['i1', 'n1']], follow: true });
-  await user.click(screen.getByRole('button', { name: 'Deck walk out of the sequence' }));
+  await user.click(screen.getByRole('button', { name: 'Remove Deck walk from the sequence' }));
   await waitFor(() => expect(server.to('POST', '/api/v1/sequences')).toHaveLength(3));
   expect(server.to('POST', '/api/v1/sequences')[2]!.body).toEqual({ steps: [['b1', 'i1']], follow: false });
 });
 
-test('what an item goes on into is found by its name; itself and what follows already are not offered', async () => {
+test('what an item leads to is found by its name; itself and what follows already are not offered', async () => {
   const sit = item({ id: 'i1', name: 'Sit on the bollard' });
   const { user, server } = stand(<UsesLine item={sit} onShow={() => undefined} onOpenPack={() => undefined} />, {
     answers: {
@@ -341,13 +341,13 @@ test('what an item goes on into is found by its name; itself and what follows al
       'POST /api/v1/sequences': { changed: [] },
     },
   });
-  await user.click(await screen.findByRole('button', { name: 'Say what Sit on the bollard goes on into' }));
+  await user.click(await screen.findByRole('button', { name: 'Choose what Sit on the bollard leads to' }));
   await user.click(await screen.findByRole('button', { name: /Casting a line/ }));
   expect((await sentTo(server, 'POST', '/api/v1/sequences')).body).toEqual({ steps: [['i1', 'n2']], follow: true });
   // a colleague was quicker: nothing changed, so there is nothing to take back
   expect(await screen.findByText('It already does')).toBeInTheDocument();
   expect(useUndo.getState().steps).toEqual([]);
-  expect(screen.queryByLabelText('What Sit on the bollard goes on into')).toBeNull();
+  expect(screen.queryByLabelText('What Sit on the bollard leads to')).toBeNull();
 });
 
 test('in a closed folder sequences are only read', async () => {

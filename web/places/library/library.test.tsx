@@ -224,7 +224,7 @@ test('a folder is renamed, restricted and removed, each a step back; one that is
   await user.type(name, 'Late{Enter}');
   expect((await sentTo(server, 'PATCH', '/api/v1/folders/f2')).body).toEqual({ name: 'Late' });
   await waitFor(() => expect(useUndo.getState().steps.at(-1)?.label).toBe('Renamed the folder Night to Late'));
-  await user.click(screen.getByRole('button', { name: 'Let only some change Night' }));
+  await user.click(screen.getByRole('button', { name: 'Restrict who can change Night' }));
   expect((await sentTo(server, 'PUT', '/api/v1/folders/f2/restricted')).body).toEqual({ restricted: true });
   await waitFor(() => expect(useUndo.getState().steps).toHaveLength(2));
   await useUndo.getState().steps.at(-1)!.undo();
@@ -235,7 +235,7 @@ test('a folder is renamed, restricted and removed, each a step back; one that is
 
 test('a closed folder offers to ask, and nothing else that would be refused', async () => {
   const { user, server } = bar('f3', { 'POST /api/v1/folders/f3/requests': {} }, 'animator');
-  await user.click(await screen.findByRole('button', { name: /Only some may change this/ }));
+  await user.click(await screen.findByRole('button', { name: /Restricted/ }));
   await user.type(await screen.findByLabelText('What for'), 'night shift{Enter}');
   expect((await sentTo(server, 'POST', '/api/v1/folders/f3/requests')).body).toEqual({ note: 'night shift' });
   expect(await told('The librarians have been asked')).toBeInTheDocument();
@@ -415,7 +415,7 @@ test('props are added, measured with comma or point, and taken away', async () =
   const { user, set } = described({ props: [{ name: 'crate', heightM: null }] });
   await user.type(screen.getByLabelText('Height of crate in metres'), '0,45{Enter}');
   expect(set).toHaveBeenLastCalledWith({ props: [{ name: 'crate', heightM: 0.45 }] }, 'Set the height of crate');
-  await user.click(screen.getByRole('button', { name: 'No crate needed' }));
+  await user.click(screen.getByRole('button', { name: 'Remove crate' }));
   expect(set).toHaveBeenLastCalledWith({ props: [] }, 'Deck walk needs no crate');
   await user.click(screen.getByRole('button', { name: /a prop that it needs/ }));
   expect(set.mock.calls.at(-1)![0]).toEqual({

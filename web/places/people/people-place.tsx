@@ -171,7 +171,7 @@ function Accounts() {
             <input name="password" required minLength={10} className={inputLook} autoComplete="off" />
           </Field>
           <Button look="brass" type="submit">
-            Set it
+            Set password
           </Button>
         </form>
       </Dialog>

@@ -140,7 +140,7 @@ test('a tag gets another colour and other words, each a step back', async () => 
   expect(within(colours).getByRole('button', { name: 'plain' })).toHaveAttribute('aria-pressed', 'true');
   await user.click(within(colours).getByRole('button', { name: 'verdigris' }));
   expect((await sentTo(server, 'PATCH', '/api/v1/tags/t1')).body).toEqual({ colour: 'verdigris' });
-  const words = screen.getByLabelText('Other words for rope');
+  const words = screen.getByLabelText('Synonyms of rope');
   await user.clear(words);
   await user.type(words, 'line, , hawser {Enter}');
   await waitFor(() =>
@@ -151,12 +151,12 @@ test('a tag gets another colour and other words, each a step back', async () => 
   expect(server.to('PATCH', '/api/v1/tags/t1').at(-1)!.body).toEqual({ synonyms: ['line'] });
 });
 
-test('a tag renamed to another is joined with it, which says so and is no step', async () => {
+test('a tag renamed to another was merged with it, which says so and is no step', async () => {
   const { user } = place({ 'PATCH /api/v1/tags/t1': { ...TAGS[1] } });
   const name = await screen.findByLabelText('Name of the tag rope');
   await user.clear(name);
   await user.type(name, 'walk{Enter}');
-  expect(await told('rope is joined with walk')).toBeInTheDocument();
+  expect(await told('rope was merged with walk')).toBeInTheDocument();
   expect(useUndo.getState().steps).toHaveLength(0);
 });
 

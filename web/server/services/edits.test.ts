@@ -277,7 +277,7 @@ describe('sequences', () => {
       before: [{ id: a, name: 'Sits' }],
       variants: [],
     });
-    expect((await historyOf(w.db, 'item', a)).map((h) => h.label)).toContain('Sits goes on into Rises');
+    expect((await historyOf(w.db, 'item', a)).map((h) => h.label)).toContain('Sits leads to Rises');
     expect(
       await setSteps(
         w.db,

@@ -138,7 +138,7 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
                 className="min-w-0 flex-1"
               />
               <Button disabled={!lender.data} onClick={borrow}>
-                Borrow
+                Copy
               </Button>
             </div>
           </div>

@@ -139,7 +139,7 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
               set(withKey(edits.corrections, held, clock.frame, NONE), `Set the ${heldName(held)} back at this frame`)
             }
           >
-            Nothing here
+            No correction here
           </Button>
           <Select
             label="Easing to the next key"

@@ -123,7 +123,7 @@ test('keys move a plant, its ends, and take it away', () => {
   expect(own('heelL')[1]).toBe('30-41');
   fireEvent.keyDown(bar('heel L held from frame 31 to 42'), { key: 'Delete' });
   expect(own('heelL')).toEqual(['0-9']);
-  expect(steps.at(-1)).toBe('Took a plant of the heel L away');
+  expect(steps.at(-1)).toBe('Removed a plant of the heel L');
 });
 
 test('nothing leaves the motion, whichever way it is pushed', () => {
@@ -195,7 +195,7 @@ function goals(first = NONE) {
 
 test('a hand goal is added, set to keep a spot where the hand is, and taken away', async () => {
   const { user } = goals();
-  expect(screen.getByText(/Hands follow their turns/)).toBeInTheDocument();
+  expect(screen.getByText(/Hands and head follow the source/)).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Hand goal' }));
   await pick(user, 'What it keeps', 'a point in the world');
   expect(now.goals[0]).toMatchObject({ hand: 'L', keep: 'point', point: [0.123, 1.5, 0.25] });
@@ -313,7 +313,7 @@ test('a part is taken in hand and put down again; a joint can only be turned', a
   await user.click(screen.getByRole('button', { name: 'left hand' }));
   expect(screen.getByText(/Drag the left hand in the stage/)).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'left hand' }));
-  expect(screen.getByText(/Take a part in hand/)).toBeInTheDocument();
+  expect(screen.getByText(/Choose a part and drag it/)).toBeInTheDocument();
   await pick(user, 'A single joint', 'Head');
   expect(screen.getByRole('button', { name: 'Move it' })).toBeDisabled();
 });
@@ -360,7 +360,7 @@ test('how a key passes into the next is set on the key in force, and all of a pa
   act(() => clock.seekFrame(33));
   await pick(user, 'Easing to the next key', 'holds until the next');
   expect(now.corrections[0]!.keys).toEqual([{ ...KEY, frame: 20, ease: 'step' }]);
-  await user.click(screen.getByRole('button', { name: 'Take all corrections of the left hand away' }));
+  await user.click(screen.getByRole('button', { name: 'Remove all corrections of the left hand' }));
   expect(now.corrections).toEqual([]);
 });
 

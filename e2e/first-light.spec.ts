@@ -130,7 +130,7 @@ test('a fitting is solved without freezing the page, and measured', async () => 
   await expect(page.getByText(/10 plants · worst slip 0\.0 cm/)).toBeVisible();
   await expect(
     page
-      .getByText('Nothing measured is out of bounds', { exact: false })
+      .getByText('Everything measured is within bounds', { exact: false })
       .or(page.getByText(/no partner/))
       .first(),
   ).toBeVisible();

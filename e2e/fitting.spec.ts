@@ -60,7 +60,7 @@ test('a motion stands on another body with everything measured', async () => {
   await expect(page.getByText(/^score \d+$/)).toBeVisible();
   await expect(page.getByText(/worst slip 0\.\d cm/)).toBeVisible();
   await expect(lanes()).toBeVisible();
-  await page.getByRole('button', { name: 'Lay over each other' }).click();
+  await page.getByRole('button', { name: 'Side by side: overlay' }).click();
   await expect(page).toHaveURL(/over=true/);
   await page.keyboard.press('y');
   await page.keyboard.press('g');
@@ -149,12 +149,12 @@ test('a map is saved as a profile that says where it serves', async () => {
     .click();
   await page.getByRole('dialog').getByLabel('Name').fill('Small crew');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
-  await expect(page.getByText('The map is saved as Small crew')).toBeVisible();
+  await expect(page.getByText('Saved the map as Small crew')).toBeVisible();
   await page.getByRole('button', { name: 'More map actions' }).click();
   await page
     .getByRole('group')
     .nth(1)
-    .getByRole('menuitem', { name: /Lay a profile/ })
+    .getByRole('menuitem', { name: /Apply a profile/ })
     .click();
   await expect(page.getByRole('dialog').getByText(/serves pip/)).toBeVisible();
   await page.keyboard.press('Escape');
@@ -220,7 +220,7 @@ test('a correction by hand is set in the stage, keyed, and kept through another 
   await page.keyboard.press('5');
   await expect(page.getByRole('img', { name: /turn from rest/ })).toBeVisible();
   await page.keyboard.press('4');
-  await page.getByRole('button', { name: /Take all corrections of the left hand/ }).click();
+  await page.getByRole('button', { name: /Remove all corrections of the left hand/ }).click();
   await expect(page.getByRole('button', { name: /Key of the left hand/ })).toHaveCount(0);
 });
 
@@ -322,7 +322,7 @@ test('the cast page: readiness, proportions, a pose for matching and back, pairs
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('skerry, copy');
   await page.getByRole('tab', { name: 'Sides' }).click();
   await expect(page.getByText('Waving arm')).toBeVisible();
-  await page.getByRole('button', { name: 'Take the set Waving arm away' }).click();
+  await page.getByRole('button', { name: 'Delete the set Waving arm' }).click();
   await expect(page.getByText('Waving arm', { exact: true })).toHaveCount(0);
   await page.goto(`/cast?member=${id.skerry}&tab=sides`);
   await expect(page.getByText('Waving arm')).toBeVisible({ timeout: 30_000 });
@@ -388,9 +388,9 @@ test('a set of joints begins with what a stored item holds', async () => {
     .getByRole('button', { name: /^Limp after a stubbed toe/ })
     .first()
     .click();
-  await expect(page.getByText(/(Everything that|Not here, of what) Limp after a stubbed toe holds/)).toBeVisible();
+  await expect(page.getByText(/(every joint that|but moved in) Limp after a stubbed toe/)).toBeVisible();
   await page.getByRole('button', { name: /^Keep \d+/ }).click();
-  await expect(page.getByRole('button', { name: 'Take the set Limp after a stubbed toe away' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Delete the set Limp after a stubbed toe' })).toBeVisible();
 });
 
 test('a destination remembers how files go there', async () => {

@@ -118,7 +118,7 @@ test('a table of descriptions is joined on, previewed, written, and taken back a
   await page.goto('/activity');
   // taking back is an action, too
   await page.getByRole('button', { name: 'Undo this' }).first().click();
-  await expect(page.getByText(/Undid: Took back/).first()).toBeVisible();
+  await expect(page.getByText(/Undid: Undid/).first()).toBeVisible();
 });
 
 test('words, narrowings with counts and completion find; what is hidden is told; one key clears', async () => {
@@ -229,7 +229,7 @@ test('stars, rights, heading, props and a favourite are kept', async () => {
   await page.getByRole('button', { name: 'a prop that it needs' }).click();
   await page.getByLabel('Height of prop in metres').fill('0.45');
   await page.keyboard.press('Enter');
-  await page.getByRole('button', { name: /A favourite/ }).click();
+  await page.getByRole('button', { name: /Add to favourites/ }).click();
   await open('/library?q=is:favourite+rated:4+rights:free');
   await expect(options()).toHaveCount(1);
   await expect(page.getByLabel('Height of prop in metres')).toHaveValue('0.45');
@@ -248,7 +248,7 @@ test('saving over asks first and keeps the old version, which is shown beside an
   await dialog.getByRole('button', { name: 'Compare with current' }).click();
   await expect(dialog.locator('figure')).toHaveCount(2);
   await dialog.getByRole('button', { name: 'Make current' }).click();
-  await expect(dialog.getByText('Put version 1')).toBeVisible();
+  await expect(dialog.getByText('Restored version 1')).toBeVisible();
   await expect(dialog.getByRole('figure', { name: 'version 2' })).toBeVisible();
   await page.keyboard.press('Escape');
   await expect(options().first()).toContainText('v1');
@@ -324,9 +324,9 @@ test('items stand in sequence: played on from one to the next, taken apart and p
   const name = page.getByLabel('Name', { exact: true });
   await options().first().click();
   const first = await name.inputValue();
-  const leave = page.getByRole('button', { name: /out of the sequence/ });
+  const leave = page.getByRole('button', { name: /from the sequence/ });
   await expect(leave).toHaveCount(1);
-  await page.getByRole('button', { name: /^Play on/ }).click();
+  await page.getByRole('button', { name: /^Play this, then/ }).click();
   await expect(name).not.toHaveValue(first, { timeout: 15_000 });
   await options().first().click();
   await leave.click();

@@ -18,6 +18,16 @@ export function Field({ label, children }: { label: string; children: ReactNode 
   );
 }
 
+/** A control with its name beside it, for panels of many. */
+export function Row({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <div className="grid grid-cols-[52px_minmax(0,1fr)] items-center gap-2">
+      <span className="text-[12px] text-muted">{name}</span>
+      {children}
+    </div>
+  );
+}
+
 /** Text that is kept on Enter or on leaving, and given up on Escape. */
 export function KeptInput({
   value,

@@ -4,7 +4,7 @@ import { Plus, Star, X } from 'lucide-react';
 import { useFields } from '@/client/queries';
 import { type CustomField, type Item, type ItemChange, RIGHTS_WORDS, type Rights } from '@/client/types';
 import { Button } from '@/ui/button';
-import { KeptInput, Select, SwitchRow } from '@/ui/field';
+import { KeptInput, Row, Select, SwitchRow } from '@/ui/field';
 
 interface DescriptionFieldsProps {
   item: Item;
@@ -17,49 +17,57 @@ interface DescriptionFieldsProps {
 export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProps) {
   const { data: fields = [] } = useFields();
   return (
-    <div className="flex flex-col gap-2">
-      <fieldset className="flex items-center gap-0.5 px-1" aria-label="Stars">
-        {[1, 2, 3, 4, 5].map((s) => (
-          <button
-            key={s}
-            type="button"
-            disabled={closed}
-            aria-label={`${s} stars`}
-            aria-pressed={item.rating >= s}
-            onClick={() =>
-              onSet({ rating: item.rating === s ? 0 : s }, `Gave ${item.name} ${item.rating === s ? 'no' : s} stars`)
-            }
-            className="rounded p-0.5 text-brass-text disabled:cursor-default"
-          >
-            <Star size={14} className={item.rating >= s ? 'fill-current' : 'text-muted'} />
-          </button>
-        ))}
+    <div className="flex flex-col gap-1.5">
+      <Row name="Heading">
+        <KeptInput
+          aria-label="Heading"
+          placeholder="for lists and call sheets"
+          readOnly={closed}
+          value={item.heading}
+          title={item.heading}
+          onKeep={(heading) => onSet({ heading }, `Changed the heading of ${item.name}`)}
+          className="min-w-0 py-0.5!"
+        />
+      </Row>
+      <Row name="Source">
+        <KeptInput
+          aria-label="Source and licence"
+          placeholder="where it is from, and its licence"
+          readOnly={closed}
+          value={item.source}
+          title={item.source}
+          onKeep={(source) => onSet({ source }, `Changed the source of ${item.name}`)}
+          className="min-w-0 py-0.5!"
+        />
+      </Row>
+      <Row name="Rights">
         <Select
           label="Rights"
-          className={`ml-auto w-44 py-0.5! ${closed ? 'pointer-events-none opacity-70' : ''}`}
+          className={`min-w-0 py-0.5! ${closed ? 'pointer-events-none opacity-70' : ''}`}
           value={item.rights}
           onChange={(rights) => onSet({ rights }, `Set the rights of ${item.name}: ${RIGHTS_WORDS[rights]}`)}
           options={(Object.keys(RIGHTS_WORDS) as Rights[]).map((value) => ({ value, label: RIGHTS_WORDS[value] }))}
         />
-      </fieldset>
-      <div className="grid grid-cols-2 gap-2">
-        <KeptInput
-          aria-label="Heading"
-          placeholder="Heading"
-          readOnly={closed}
-          value={item.heading}
-          onKeep={(heading) => onSet({ heading }, `Changed the heading of ${item.name}`)}
-          className="min-w-0 py-1!"
-        />
-        <KeptInput
-          aria-label="Source and licence"
-          placeholder="Source, licence"
-          readOnly={closed}
-          value={item.source}
-          onKeep={(source) => onSet({ source }, `Changed the source of ${item.name}`)}
-          className="min-w-0 py-1!"
-        />
-      </div>
+      </Row>
+      <Row name="Stars">
+        <fieldset className="flex items-center gap-0.5" aria-label="Stars">
+          {[1, 2, 3, 4, 5].map((s) => (
+            <button
+              key={s}
+              type="button"
+              disabled={closed}
+              aria-label={`${s} stars`}
+              aria-pressed={item.rating >= s}
+              onClick={() =>
+                onSet({ rating: item.rating === s ? 0 : s }, `Gave ${item.name} ${item.rating === s ? 'no' : s} stars`)
+              }
+              className="rounded p-0.5 text-brass-text disabled:cursor-default"
+            >
+              <Star size={14} className={item.rating >= s ? 'fill-current' : 'text-muted'} />
+            </button>
+          ))}
+        </fieldset>
+      </Row>
       <Props item={item} closed={closed} onSet={onSet} />
       {fields.map((f) => (
         <OwnField

@@ -17,7 +17,7 @@ import { useMay } from '@/client/session';
 import type { CastMember, Item, ItemChange } from '@/client/types';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
-import { KeptInput } from '@/ui/field';
+import { KeptInput, Row } from '@/ui/field';
 import { OthersHere } from '@/ui/others-here';
 import type { Reading } from '@/workers/solve';
 import { DescriptionFields } from './description-fields';
@@ -140,42 +140,50 @@ export function ItemPanel({
           performerName={performer?.name}
           onAccept={(words) => set({ tags: [...item.tags, ...words] }, `Added ${words.join(', ')} to ${item.name}`)}
         />
-        <KeptInput
-          aria-label="Tags, separated by commas"
-          placeholder="Tags, separated by commas"
-          value={item.tags.join(', ')}
-          onKeep={(text) =>
-            set(
-              {
-                tags: text
-                  .split(',')
-                  .map((t) => t.trim())
-                  .filter(Boolean),
-              },
-              `Changed the tags of ${item.name}`,
-            )
-          }
-          readOnly={closed}
-          className="w-full py-1!"
-        />
-        <div className="grid grid-cols-2 gap-2">
-          <KeptInput
-            aria-label="Folder, levels separated by /"
-            placeholder="Folder / in folder"
-            list="folders"
-            readOnly={closed}
-            value={pathOf(folders, item.folderId)}
-            onKeep={(folder) => set({ folder }, `Moved ${item.name} to ${folder || 'no folder'}`)}
-            className="min-w-0 py-1!"
-          />
-          <KeptInput
-            aria-label="Note"
-            placeholder="Note"
-            readOnly={closed}
-            value={item.note}
-            onKeep={(note) => set({ note }, `Changed the note of ${item.name}`)}
-            className="min-w-0 py-1!"
-          />
+        <div className="flex flex-col gap-1.5">
+          <Row name="Tags">
+            <KeptInput
+              aria-label="Tags, separated by commas"
+              placeholder="separated by commas"
+              value={item.tags.join(', ')}
+              title={item.tags.join(', ')}
+              onKeep={(text) =>
+                set(
+                  {
+                    tags: text
+                      .split(',')
+                      .map((t) => t.trim())
+                      .filter(Boolean),
+                  },
+                  `Changed the tags of ${item.name}`,
+                )
+              }
+              readOnly={closed}
+              className="min-w-0 py-0.5!"
+            />
+          </Row>
+          <Row name="Folder">
+            <KeptInput
+              aria-label="Folder, levels separated by /"
+              placeholder="none; levels separated by /"
+              list="folders"
+              readOnly={closed}
+              value={pathOf(folders, item.folderId)}
+              title={pathOf(folders, item.folderId)}
+              onKeep={(folder) => set({ folder }, `Moved ${item.name} to ${folder || 'no folder'}`)}
+              className="min-w-0 py-0.5!"
+            />
+          </Row>
+          <Row name="Note">
+            <KeptInput
+              aria-label="Note"
+              readOnly={closed}
+              value={item.note}
+              title={item.note}
+              onKeep={(note) => set({ note }, `Changed the note of ${item.name}`)}
+              className="min-w-0 py-0.5!"
+            />
+          </Row>
           <datalist id="folders">
             {folders.map((f) => (
               <option key={f.id} value={pathOf(folders, f.id)} />
@@ -201,7 +209,7 @@ export function ItemPanel({
       <div className="flex flex-wrap gap-2 border-t border-line px-4 pt-2.5 pb-3">
         {binned ? (
           <Button look="brass" className="w-full" onClick={onBin} disabled={closed} keys="Del">
-            <ArchiveRestore size={14} /> Bring back
+            <ArchiveRestore size={14} /> Restore
           </Button>
         ) : (
           <Button

@@ -1,6 +1,6 @@
 // Fills an empty library with the demo world: the same files a person could drop in, read by the same code.
 import { hashPassword } from 'better-auth/crypto';
-import { count, eq } from 'drizzle-orm';
+import { count, eq, isNull } from 'drizzle-orm';
 import { memberFile, performanceFile } from '../../../demo/build';
 import { CAST } from '../../../demo/cast';
 import { performAll } from '../../../demo/world';
@@ -54,6 +54,12 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
         });
       else throw new Error(read.refused.message);
     }
+    // somebody is on hand from the first second, for everybody, until they choose
+    const [first] = await db
+      .select({ id: castMembers.id })
+      .from(castMembers)
+      .where(eq(castMembers.name, CAST[0]!.name));
+    await db.update(people).set({ performerId: first!.id }).where(isNull(people.performerId));
     const { actor, performances } = performAll();
     const ids = new Map<string, string>();
     for (const { score, motion } of performances) {

@@ -6,8 +6,6 @@ export default defineConfig({
   // long enough for a machine that does ten other things; what waits here waits for something that will come
   expect: { timeout: 60_000 },
   workers: 1,
-  // tests that build on each other as one (mode serial) cannot be run again on what they left: see there
-  retries: process.env.CI ? 1 : 0,
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   outputDir: 'test-results/e2e',
   use: {

@@ -10,7 +10,7 @@ import { amc, asf } from '../motion/test/acclaim';
 import { enter } from './people';
 
 // One take, one character, from file to file, on a library that starts empty. The steps build on each other.
-test.describe.configure({ mode: 'serial', retries: 0 });
+test.describe.configure({ mode: 'serial' });
 
 const folder = mkdtempSync(join(tmpdir(), 'velvet-e2e-'));
 const file = (name: string): string => join(folder, name);

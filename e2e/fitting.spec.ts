@@ -9,7 +9,7 @@ import { importFile, writeBvh } from '../motion/index';
 import { call, enter } from './people';
 
 // Motions onto characters: the main path, a wrong map put right, plants and corrections by hand, whole folders, and back.
-test.describe.configure({ mode: 'serial', retries: 0 });
+test.describe.configure({ mode: 'serial' });
 
 const folder = mkdtempSync(join(tmpdir(), 'velvet-fitting-'));
 const file = (name: string): string => join(folder, name);
@@ -192,6 +192,68 @@ test('plants are moved, added, pinned and taken away; those found come back', as
   await expect(page.getByText(/\d+ set by hand/)).toBeVisible({ timeout: 30_000 });
   await page.getByRole('button', { name: 'Back to plants as found' }).click();
   await expect(page.getByText(/\d+ found/)).toBeVisible();
+});
+
+test('a handle is dragged in the stage by the mouse: one key, one step to undo and redo', async () => {
+  await open('Sidestep along the rail', 'skerry', 'hand');
+  await page.keyboard.press('Space');
+  await page.getByRole('button', { name: 'left hand' }).click();
+  const held = page.getByTestId('held');
+  await expect(held).toBeAttached();
+  const at = async () => (await held.boundingBox())!;
+  // the gizmo stands once the figure has been drawn where it is
+  await expect(async () => expect((await at()).y).toBeGreaterThan(60)).toPass();
+  const { x, y } = await at();
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  for (let i = 1; i <= 8; i++) await page.mouse.move(x + 3 * i, y - 4 * i);
+  await page.mouse.up();
+  const keys = page.getByRole('button', { name: /Key of the left hand at frame/ });
+  await expect(keys).toHaveCount(1);
+  await stored();
+  // the hand has followed
+  await expect(async () => expect((await at()).y).toBeLessThan(y - 12)).toPass();
+  await page.keyboard.press('Control+z');
+  await expect(keys).toHaveCount(0);
+  await page.keyboard.press('Control+Shift+z');
+  await expect(keys).toHaveCount(1);
+  await stored();
+});
+
+test('two who work on one fitting see each other’s changes, and each takes back only their own', async ({
+  browser,
+}) => {
+  const noor = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+  await enter(noor, 'noor');
+  const at = `/fitting?item=${id['Sidestep along the rail']}&cast=${id.pip}`;
+  for (const p of [page, noor]) {
+    await p.goto(at);
+    await expect(p.getByText(/plants · worst slip/)).toBeVisible();
+  }
+  const limits = (p: Page) => p.getByRole('switch', { name: 'Keep joint limits' });
+  const clear = (p: Page) => p.getByRole('switch', { name: 'Keep limbs out of one another' });
+  await limits(page).click();
+  await clear(noor).click();
+  for (const p of [page, noor]) {
+    await expect(limits(p)).toBeChecked();
+    await expect(clear(p)).not.toBeChecked();
+  }
+  await page.keyboard.press('Control+z');
+  for (const p of [page, noor]) {
+    await expect(limits(p)).not.toBeChecked();
+    await expect(clear(p)).not.toBeChecked();
+  }
+  // off line: what is set is kept and saved once the server is reached again
+  await noor.context().setOffline(true);
+  await limits(noor).click();
+  await expect(noor.getByText('The server cannot be reached.', { exact: false })).toBeVisible();
+  await clear(page).click();
+  await noor.context().setOffline(false);
+  for (const p of [page, noor]) {
+    await expect(limits(p)).toBeChecked();
+    await expect(clear(p)).toBeChecked();
+  }
+  await noor.context().close();
 });
 
 test('a correction by hand is set in the stage, keyed, and kept through another solve', async () => {

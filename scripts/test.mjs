@@ -99,8 +99,9 @@ try {
       VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}`,
     });
     const stats = readJson(file)?.stats;
-    counts.passed += (stats?.expected ?? 0) + (stats?.flaky ?? 0);
-    counts.failed += stats ? stats.unexpected : 1;
+    counts.passed += stats?.expected ?? 0;
+    // what fails once and passes then has failed
+    counts.failed += stats ? stats.unexpected + stats.flaky : 1;
     counts.skipped += stats?.skipped ?? 0;
   }
 } finally {

@@ -1,6 +1,6 @@
 'use client';
 
-import { TransformControls } from '@react-three/drei';
+import { Html, TransformControls } from '@react-three/drei';
 import { useFrame, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Object3D, Quaternion, type Vector3 } from 'three';
@@ -19,6 +19,7 @@ export interface Pull {
 export function HandleGizmo({
   figure,
   joint,
+  name,
   mode,
   onStart,
   onPull,
@@ -26,6 +27,8 @@ export function HandleGizmo({
 }: {
   figure: Figure3D;
   joint: number;
+  /** What is held, written beside it. */
+  name: string;
   mode: 'move' | 'turn';
   onStart: () => void;
   onPull: (pull: Pull) => void;
@@ -50,7 +53,14 @@ export function HandleGizmo({
   const turned = useMemo(() => new Quaternion(), []);
   return (
     <>
-      <primitive object={anchor} />
+      <primitive object={anchor}>
+        <Html zIndexRange={[5, 0]} className="pointer-events-none">
+          <span data-testid="held" className="absolute size-0" />
+          <span className="absolute top-3 left-3 rounded bg-panel/85 px-1.5 text-[11.5px] whitespace-nowrap text-brass-text">
+            {name}
+          </span>
+        </Html>
+      </primitive>
       {ready && (
         <TransformControls
           object={anchor}

@@ -19,7 +19,7 @@ import { Trails } from '@/stage/trails';
 import type { FitAnswer, Playable } from '@/workers/solve';
 import type { FitWish } from '@/workers/solve-fit';
 import type { Picking } from './braid';
-import type { Held } from './panes/hand-pane';
+import { type Held, heldName } from './panes/hand-pane';
 import type { StageView } from './stage-tools';
 
 interface FittingStageProps {
@@ -120,6 +120,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
             key={heldJoint}
             figure={figure}
             joint={heldJoint}
+            name={heldName(held!)}
             mode={held && 'joint' in held ? 'turn' : p.mode}
             onStart={p.onPullStart}
             onPull={p.onPull}

@@ -261,6 +261,23 @@ test('a change is written when the figure has followed it, and at once when the 
   await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map');
 });
 
+test('changes made in quick succession go out as one, so that a page left at once loses none; each is a step back', async () => {
+  followed = () => new Promise(() => undefined);
+  const { server, client } = mapping();
+  await waitFor(() => expect(client.getQueryData(['rig', 'rig-t'])).toBeDefined());
+  editor.setSlot(target, 'head', null);
+  editor.setSlot(target, 'neck1', null);
+  window.dispatchEvent(new Event('pagehide'));
+  const sent = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
+  expect([sent.map.slots.head!.state, sent.map.slots.neck1!.state]).toEqual(['empty', 'empty']);
+  expect(server.to('PUT', '/api/v1/rigs/rig-t/map')).toHaveLength(1);
+  followed = async () => undefined;
+  await useUndo.getState().steps.at(-1)!.undo();
+  await waitFor(() => expect(server.to('PUT', '/api/v1/rigs/rig-t/map')).toHaveLength(2));
+  const back = server.to('PUT', '/api/v1/rigs/rig-t/map')[1]!.body as MapSent;
+  expect([back.map.slots.head!.state, back.map.slots.neck1!.joint]).toEqual(['empty', 'Neck']);
+});
+
 test('guesses are accepted with their reason, and a side with nothing to fill says so', async () => {
   const guessed = withSlot(target, 'head', { state: 'guessed', why: 'at the top' });
   const { server } = mapping({ 'GET /api/v1/rigs/rig-t': guessed });

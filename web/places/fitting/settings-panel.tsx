@@ -231,7 +231,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             checked={settings.limits}
             onChange={(limits) => set({ limits }, limits ? 'Turned joint limits on' : 'Turned joint limits off')}
           >
-            keep arms and head within the range of {target?.limits ? 'it' : 'a body'} can
+            keep arms and head within {target?.limits ? 'this character’s' : 'the standard'} joint limits
           </SwitchRow>
         </Setting>
         <Setting

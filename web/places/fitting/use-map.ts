@@ -31,6 +31,15 @@ const orLeaving = (then: Promise<void>): Promise<void> =>
     void then.then(done);
   });
 
+/** Changes of one map that go to the server together: those made before the first of them was sent. */
+interface Group {
+  readonly changes: SlotChange[];
+  /** What takes each of them back, once it is known what they were made on. */
+  readonly steps: SlotChange[];
+  sent: boolean;
+  done: Promise<unknown>;
+}
+
 /**
  * Changes body maps: kept for the rig, for every character and take that has it; each change can be undone.
  * @param followed settles when the figure has followed a change: only then is it written, as the server and the solver would
@@ -45,28 +54,48 @@ export function useMap(followed: () => Promise<void>): MapEditor {
   };
   const refresh = (rigId: string): Promise<unknown> =>
     Promise.all([['rig', rigId], ['cast-rig'], ['cast']].map((queryKey) => client.invalidateQueries({ queryKey })));
-  const put = async (rigId: string, change: SlotChange): Promise<SlotChange> => {
+  const [groups] = useState(() => new Map<string, Group>());
+  const openGroup = (rigId: string): Group => {
     const seen = orLeaving(followed());
-    const done = rigWrites.write(rigId, knownRig(client, rigId), async (now) => {
+    const group: Group = { changes: [], steps: [], sent: false, done: Promise.resolve() };
+    group.done = rigWrites.write(rigId, knownRig(client, rigId), async (now) => {
       await seen;
-      const body = { map: { slots: change({ ...now.map.slots }) }, version: now.mapVersion };
+      group.sent = true;
+      let { slots } = now.map;
+      group.steps.length = 0;
+      for (const change of group.changes) {
+        const before = slots;
+        slots = change({ ...before });
+        group.steps.push(takesBack(before, slots));
+      }
+      const body = { map: { slots }, version: now.mapVersion };
       return {
         ...now,
         ...(await sendJson<Pick<RigAnswer, 'map' | 'mapVersion'>>('PUT', `${API}/rigs/${rigId}/map`, body)),
       };
     });
+    return group;
+  };
+  const put = async (rigId: string, change: SlotChange): Promise<SlotChange> => {
+    let group = groups.get(rigId);
+    if (!group || group.sent) {
+      group = openGroup(rigId);
+      groups.set(rigId, group);
+    }
+    const { steps, changes, done } = group;
+    const place = changes.push(change) - 1;
     // an answer that was asked for before would take the change away for a moment
     const asked = { predicate: ({ state }: Query) => (state.data as RigAnswer | undefined)?.id === rigId };
     for (const queryKey of [['rig'], ['cast-rig']]) void client.cancelQueries({ queryKey, ...asked });
     // the figure follows at once; what the server says comes after
     shows(rigId, (rig) => ({ ...rig, map: { ...rig.map, slots: change({ ...rig.map.slots }) } }));
     try {
-      const { before, after } = await done;
+      await done;
       // all else that shows the map hears of it like a colleague's change
       const kept = rigWrites.kept(rigId);
       if (kept) shows(rigId, (rig) => ({ ...rig, map: kept.map, mapVersion: kept.mapVersion }));
       if (!useLive.getState().connected) await refresh(rigId);
-      return takesBack(before.map.slots, after.map.slots);
+      return steps[place]!;
     } catch (error) {
       await refresh(rigId);
       throw error;

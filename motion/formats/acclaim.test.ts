@@ -24,7 +24,11 @@ describe('ASF', () => {
       () => asf((t) => t.slice(0, t.indexOf(':hierarchy')).replace(/ {2}end\n$/, '')),
       /never ended/,
     ],
-    ['a length that is no number', () => asf((t) => t.replace('length 7\n', 'length long\n')), /"long" is not a number/],
+    [
+      'a length that is no number',
+      () => asf((t) => t.replace('length 7\n', 'length long\n')),
+      /"long" is not a number/,
+    ],
     [
       'a child that is no bone',
       () => asf((t) => t.replace('root lhipjoint', 'root lhipjoint tail')),

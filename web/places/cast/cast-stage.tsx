@@ -125,6 +125,7 @@ export function CastStage(p: CastStageProps) {
             key={p.held}
             figure={main}
             joint={p.held}
+            name={seen.rig.names[p.held]!}
             mode="turn"
             onStart={() => p.onPull({ move: [0, 0, 0], turn: [0, 0, 0, 1], from: [0, 0, 0, 1] }, true)}
             onPull={(pull) => p.onPull(pull, false)}

@@ -196,7 +196,6 @@ test('plants are moved, added, pinned and taken away; those found come back', as
 
 test('a handle is dragged in the stage by the mouse: one key, one step to undo and redo', async () => {
   await open('Sidestep along the rail', 'skerry', 'hand');
-  await page.keyboard.press('Space');
   await page.getByRole('button', { name: 'left hand' }).click();
   const held = page.getByTestId('held');
   await expect(held).toBeAttached();
@@ -204,6 +203,7 @@ test('a handle is dragged in the stage by the mouse: one key, one step to undo a
   // the gizmo stands once the figure has been drawn where it is
   await expect(async () => expect((await at()).y).toBeGreaterThan(60)).toPass();
   const { x, y } = await at();
+  await page.mouse.move(x - 2, y);
   await page.mouse.move(x, y);
   await page.mouse.down();
   for (let i = 1; i <= 8; i++) await page.mouse.move(x + 3 * i, y - 4 * i);

@@ -182,10 +182,6 @@ export function useDocument<C>(source: DocumentSource<C> | null, empty: C): Docu
   useEffect(() => {
     if (address) return () => void documents.close(address);
   }, [documents, address]);
-  const trouble = snapshot.state === 'offline' || snapshot.state === 'refused' ? snapshot.trouble : null;
-  useEffect(() => {
-    if (trouble) toast.error(trouble, { id: `document ${address}` });
-  }, [trouble, address]);
   return useMemo(
     () => ({
       ...snapshot,

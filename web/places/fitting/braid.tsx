@@ -354,7 +354,7 @@ function JointCell({
   const rig = rigs.current[side];
   const state = entry?.state ?? 'missing';
   // a slot that the map does not even list is beyond this rig: its chain shares the turn
-  const label = entry?.joint ?? (state === 'empty' ? 'empty on purpose' : entry ? 'missing' : 'no slot of its own');
+  const label = entry?.joint ?? (state === 'empty' ? 'empty on purpose' : entry ? 'missing' : 'not in this body');
   const joints = open
     ? rig.rig.joints.map((j) => j.name).filter((n) => n.toLowerCase().includes(text.toLowerCase()))
     : [];

@@ -16,6 +16,26 @@ test('every frame asked for is the frame shown, at any rate', () => {
   }
 });
 
+test('motions of other rates and lengths play together, each by its own frames', () => {
+  const clock = new Clock();
+  const slow = { frameCount: 91, fps: 30 };
+  const quick = { frameCount: 481, fps: 120 };
+  const still = { frameCount: 1, fps: 30 };
+  const leave = [slow, quick, still].map((m) => clock.play(m));
+  // whoever came last does not set the time: the longest does
+  expect([clock.frameCount, clock.fps]).toEqual([481, 120]);
+  clock.advance(2);
+  expect([slow, quick, still].map((m) => clock.frameOf(m))).toEqual([60, 240, 0]);
+  clock.advance(1.5);
+  expect([slow, quick].map((m) => clock.frameOf(m))).toEqual([90, 420]);
+  leave[1]!();
+  expect([clock.frameCount, clock.fps, clock.time]).toEqual([91, 30, 0]);
+  // and while the next one is on its way nothing jumps
+  leave[0]!();
+  leave[2]!();
+  expect([clock.frameCount, clock.fps]).toEqual([1, 30]);
+});
+
 test('seeking beyond either end stops at it', () => {
   const clock = clockOf(10);
   clock.seekFrame(400);

@@ -7,7 +7,16 @@ const AWAIT_MS = 160;
 /** Nor is a picture. */
 const SHOWN_MS = 250;
 
-/** Time of one stage. Frames are read from it without React; only its settings reach components. */
+/** What of a motion tells the time: its frames and their rate. */
+export interface Timed {
+  readonly frameCount: number;
+  readonly fps: number;
+}
+
+/**
+ * Time of one stage, in seconds: motions of any rate play together on it, each reading its own frame. It runs as long as the
+ * longest of them, whose frames its own counter shows. Frames are read from it without React; only its settings reach components.
+ */
 export class Clock {
   time = 0;
   duration = 0;
@@ -50,8 +59,14 @@ export class Clock {
     for (const run of this.tickers) run();
   }
 
+  /** The frame of the motion that it counts by. */
   get frame(): number {
-    return Math.min(this.frameCount - 1, Math.max(0, Math.floor(this.time * this.fps + 1e-4)));
+    return this.frameOf(this);
+  }
+
+  /** The frame that a motion shows now; its last one where others are longer. */
+  frameOf({ frameCount, fps }: Timed): number {
+    return Math.min(frameCount - 1, Math.max(0, Math.floor(this.time * fps + 1e-4)));
   }
 
   /** Its first stage is there. Who asked the system for less motion presses play before anything moves. */
@@ -107,6 +122,29 @@ export class Clock {
     this.duration = frameCount / fps;
     if (this.time >= this.duration) this.time = 0;
     this.changed();
+  }
+
+  private readonly held = new Set<Timed>();
+
+  /** A motion plays on this clock until what is handed back is called. */
+  play(motion: Timed): () => void {
+    const own: Timed = { frameCount: motion.frameCount, fps: motion.fps };
+    this.held.add(own);
+    this.takeLongest();
+    return () => {
+      this.held.delete(own);
+      this.takeLongest();
+    };
+  }
+
+  private takeLongest(): void {
+    const seconds = (m: Timed): number => m.frameCount / m.fps;
+    let longest: Timed | undefined;
+    for (const m of this.held)
+      if (!longest || seconds(m) > seconds(longest) || (seconds(m) === seconds(longest) && m.fps > longest.fps))
+        longest = m;
+    // between one motion and the next time goes on as it was
+    if (longest) this.load(longest.frameCount, longest.fps);
   }
 
   advance(seconds: number): void {

@@ -44,7 +44,7 @@ export function Ghosts({ clock, view, motion }: { clock: Clock; view: RigView; m
   }, [drawn, invalidate]);
   useFrame(() => {
     for (const { at, lines, bones } of drawn) {
-      const frame = clock.frame + Math.round(at * clock.fps);
+      const frame = clock.frameOf(motion) + Math.round(at * motion.fps);
       lines.visible = frame >= 0 && frame < motion.frameCount;
       if (!lines.visible) continue;
       const { p } = reader.at(frame);

@@ -66,7 +66,7 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
   // a motion made for another rig may still be shown for a moment after the performer changed
   const fits = motion && motion.turns.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
   useEffect(() => {
-    if (fits) clock.load(fits.frameCount, fits.fps);
+    if (fits) return clock.play(fits);
   }, [fits, clock]);
   const places = useMemo(
     () =>

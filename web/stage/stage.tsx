@@ -396,7 +396,7 @@ export function Performance({
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown has changed, so a picture is due
   useLayoutEffect(() => invalidate(), [motion, figure, lit, meet, visible, abreast, x, invalidate]);
   useFrame(() => {
-    const frame = motion ? Math.min(motion.frameCount - 1, clock.frame) : -1;
+    const frame = motion ? clock.frameOf(motion) : -1;
     const now = shown.current;
     if (motion && (now.motion !== motion || now.frame !== frame || now.figure !== figure)) {
       apply(figure, motion, frame);

@@ -66,7 +66,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
   const b = matching(answer?.result, to.rig.names.length);
   const [root] = useState<Spot>(() => ({ current: null }));
   useEffect(() => {
-    if (b) clock.load(b.frameCount, b.fps);
+    if (b) return clock.play(b);
   }, [b, clock]);
   const tall = Math.max(source.heightM, target.heightM, ...also.map((c) => c.heightM));
   const step = 0.34 * (source.heightM + target.heightM) * 0.5 + 0.25;

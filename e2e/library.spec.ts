@@ -82,7 +82,7 @@ test('a folder comes in as one job with its folders; what is refused says why', 
 test('the very same folder again adds nothing; an archive is unpacked into its folder', async () => {
   await page.goto('/intake');
   await page.getByLabel('Choose a folder').setInputFiles(join(folder, 'night'));
-  await expect(page.getByText(/already, as 0[78]_/).first()).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/library, as 0[78]_/).first()).toBeVisible({ timeout: 60_000 });
   await page.locator('input[type=file]').first().setInputFiles(join(folder, 'more.zip'));
   const job = page.getByRole('region', { name: 'more.zip' });
   await expect(job.getByText('3 of 3')).toBeVisible({ timeout: 60_000 });
@@ -184,7 +184,7 @@ test('everything found is chosen, described at once, renamed by rule with a prev
   await expect(options()).toHaveCount(COUNT / 2);
   await page.keyboard.press('Control+a');
   const bar = page.getByRole('toolbar', { name: 'For everything selected' });
-  await expect(bar.getByText(`${COUNT / 2} chosen`)).toBeVisible();
+  await expect(bar.getByText(`${COUNT / 2} selected`)).toBeVisible();
   await bar.getByRole('button', { name: 'Tags' }).click();
   await page.getByLabel('Tag to add to all of them').fill('lantern');
   await page.getByRole('button', { name: 'Add', exact: true }).click();
@@ -192,7 +192,7 @@ test('everything found is chosen, described at once, renamed by rule with a prev
   await bar.getByRole('button', { name: 'Rename' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Or a completely new name').fill('Rope');
-  await expect(dialog.getByText(`${COUNT / 2} names cannot be taken`)).toBeVisible();
+  await expect(dialog.getByText(`${COUNT / 2} names would not be valid`)).toBeVisible();
   await dialog.getByLabel('Or a completely new name').fill('Rope {n}');
   await expect(dialog.getByText('Rope 03')).toBeVisible();
   await dialog.getByRole('button', { name: `Rename ${COUNT / 2}` }).click();
@@ -209,11 +209,11 @@ test('a stretch by shift, one more by control; compared side by side in step', a
   await options()
     .nth(2)
     .click({ modifiers: ['Shift'] });
-  await expect(page.getByText('3 chosen')).toBeVisible();
+  await expect(page.getByText('3 selected')).toBeVisible();
   await options()
     .nth(1)
     .click({ modifiers: ['Control'] });
-  await expect(page.getByText('2 chosen')).toBeVisible();
+  await expect(page.getByText('2 selected')).toBeVisible();
   await page.keyboard.press('b');
   const dialog = page.getByRole('dialog', { name: '2 side by side' });
   await expect(dialog.locator('figure')).toHaveCount(2);
@@ -338,7 +338,7 @@ test('items stand in sequence: played on from one to the next, taken apart and p
 test('many go out as one archive, in their folders', async () => {
   await open('/library?q=tag:rope+-kind:pose');
   await page.keyboard.press('Control+a');
-  await expect(page.getByText(`${COUNT / 2} chosen`)).toBeVisible();
+  await expect(page.getByText(`${COUNT / 2} selected`)).toBeVisible();
   await page.keyboard.press('e');
   await page.getByRole('combobox', { name: 'Format' }).click();
   await page.getByRole('option', { name: /BVH/ }).click();

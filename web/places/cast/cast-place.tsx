@@ -44,7 +44,7 @@ export function CastPlace() {
     change.mutate({
       id: m.id,
       change: { binned: out },
-      label: out ? `Moved ${m.name} to the bin` : `Brought ${m.name} back`,
+      label: out ? `Moved ${m.name} to the bin` : `Restored ${m.name}`,
     });
   };
   const move = (by: number): void => {

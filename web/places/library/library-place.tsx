@@ -147,13 +147,13 @@ export function LibraryPlace() {
     else if (known >= 0) allIds().then((ids) => ids[next] !== undefined && showAt(ids[next], next), told);
   };
   const binLabel = (item: Item): string =>
-    item.binnedAt === null ? `Moved ${item.name} to the bin` : `Brought ${item.name} back`;
+    item.binnedAt === null ? `Moved ${item.name} to the bin` : `Restored ${item.name}`;
   const bin = (item: Item): void => {
     if (many) {
       const back = view.bin === true;
       edit.mutate({
         edits: selectedIds.map((id) => ({ id, change: { binned: !back } })),
-        label: back ? `Brought ${selectedIds.length} items back` : `Moved ${selectedIds.length} items to the bin`,
+        label: back ? `Restored ${selectedIds.length} items` : `Moved ${selectedIds.length} items to the bin`,
       });
       selection.clear();
     } else changeItem.mutate({ item, change: { binned: item.binnedAt === null }, label: binLabel(item) });

@@ -116,7 +116,7 @@ describe('a request', () => {
     });
     expect(await ask('DELETE', '/items', { role: 'viewer' })).toMatchObject({
       status: 405,
-      body: { message: 'This address does not take DELETE.' },
+      body: { message: 'DELETE is not supported at this address.' },
     });
   });
 

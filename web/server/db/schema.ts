@@ -533,6 +533,8 @@ export const jobs = mysqlTable(
     order: jsonText<Record<string, unknown>>()('order').notNull(),
     createdAt: made(),
     startedAt: moment('started_at'),
+    /** When a part of it was taken last: whoever has waited longest is next. */
+    servedAt: moment('served_at'),
     endedAt: moment('ended_at'),
   },
   (t) => [index('jobs_state').on(t.state), index('jobs_created').on(t.createdAt)],

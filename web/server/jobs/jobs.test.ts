@@ -18,6 +18,7 @@ import { unpack } from './archive';
 import { fittedName } from './fit-part';
 import { folderOf } from './intake-part';
 import { endPart, LEASE_S, layDown, MOST_ATTEMPTS, stillAlive, takePart } from './queue';
+import { readInThread, stoppable } from './threads';
 import { databaseAway, Worker } from './worker';
 
 let w: World;
@@ -86,7 +87,7 @@ describe('an intake of many files', () => {
     await work();
     const [part] = await listParts(w.db, again.id);
     expect(part).toMatchObject({ state: 'done', result: { same: true } });
-    expect(part!.message).toMatch(/already, as first/);
+    expect(part!.message).toMatch(/in the library, as first/);
     const forced = await open(['third name.bvh'], { again: true });
     await send(forced.id, 0, bytes);
     await work();
@@ -219,7 +220,7 @@ describe('workers', () => {
     await work();
     const [part] = await listParts(w.db, id);
     expect(part).toMatchObject({ state: 'refused' });
-    expect(part!.message).toMatch(/broke off/);
+    expect(part!.message).toMatch(/failed 5 times/);
     expect((await getJob(w.db, id)).state).toBe('done');
   });
 
@@ -254,6 +255,45 @@ describe('workers', () => {
     while (await worker.step());
     expect(await row()).toMatchObject({ state: 'done', attempts: 1 });
     expect((await getJob(w.db, id)).state).toBe('done');
+  });
+
+  test('jobs take turns, a new one first: a single file does not wait behind many', async () => {
+    const many = await open(Array.from({ length: 6 }, (_, i) => `queue/${i}.bvh`));
+    for (let i = 0; i < 6; i++) await send(many.id, i, takeBytes(700 + i));
+    const order: string[] = [];
+    const next = async (): Promise<void> => {
+      const { job, part } = (await takePart(w.db, 'turns'))!;
+      order.push(job.id === many.id ? 'many' : 'one');
+      await endPart(w.db, part, async () => ({ state: 'done' }));
+    };
+    await next();
+    await next();
+    const one = await open(['single 1.bvh', 'single 2.bvh']);
+    for (let i = 0; i < 2; i++) await send(one.id, i, takeBytes(710 + i));
+    for (let i = 0; i < 4; i++) await next();
+    expect(order).toEqual(['many', 'many', 'one', 'many', 'one', 'many']);
+    await work();
+  });
+
+  test('work in a thread is broken off where it is, and the threads go on with other things', async () => {
+    const long = takeBytes(720, 60_000);
+    const stop = new AbortController();
+    const broken = stoppable(stop.signal, () => readInThread(long, 'long.bvh'));
+    stop.abort();
+    await expect(broken).rejects.toMatchObject({ name: 'AbortError' });
+    expect((await readInThread(takeBytes(721), 'short.bvh')).clips).toHaveLength(1);
+  });
+
+  test('a part that is cancelled in mid-work is let go, and is nobody’s fault', async () => {
+    const { id } = await open(['cancelled.bvh']);
+    await send(id, 0, takeBytes(722, 20_000));
+    const worker = new Worker(w.db);
+    const working = worker.step();
+    while ((await listParts(w.db, id))[0]!.state !== 'running') await new Promise((r) => setTimeout(r, 5));
+    await steerJob(w.db, w.person, id, 'cancel');
+    expect(await working).toBe(true);
+    expect((await listParts(w.db, id))[0]).toMatchObject({ state: 'cancelled', message: '' });
+    expect(await listIntakes(w.db, id)).toEqual([]);
   });
 
   test('what is laid down late does not touch what another has taken over', async () => {

@@ -14,11 +14,17 @@ const dbNow = sql`now(3)`;
 const lease = sql`now(3) + interval ${sql.raw(String(LEASE_S))} second`;
 
 /**
- * Takes the next part that is ready, or one whose worker has died. Workers do not wait for each other: rows that another
- * one is just taking are skipped. The clock is the database's, so machines need not agree.
+ * Takes the next part that is ready, or one whose worker has died. Jobs take turns, part by part, the one that has waited
+ * longest first and a new one before all others: a single fitting does not wait behind thousands of files. Workers do not wait
+ * for each other: rows that another one is just taking are skipped. The clock is the database's, so machines need not agree.
  */
 export async function takePart(db: Database, worker: string): Promise<{ job: Job; part: Part } | undefined> {
-  const open = await db.select().from(jobs).where(eq(jobs.state, 'queued')).orderBy(asc(jobs.createdAt)).limit(200);
+  const open = await db
+    .select()
+    .from(jobs)
+    .where(eq(jobs.state, 'queued'))
+    .orderBy(asc(jobs.servedAt), asc(jobs.createdAt))
+    .limit(200);
   for (const job of open) {
     const part = await db.transaction(async (tx) => {
       const [row] = await tx
@@ -38,11 +44,10 @@ export async function takePart(db: Database, worker: string): Promise<{ job: Job
         .update(jobParts)
         .set({ state: 'running', worker, leaseUntil: lease, attempts: row.attempts + 1 })
         .where(eq(jobParts.id, row.id));
-      if (!job.startedAt)
-        await tx
-          .update(jobs)
-          .set({ startedAt: new Date() })
-          .where(and(eq(jobs.id, job.id), sql`${jobs.startedAt} is null`));
+      await tx
+        .update(jobs)
+        .set({ servedAt: dbNow, startedAt: sql`coalesce(${jobs.startedAt}, ${new Date()})` })
+        .where(eq(jobs.id, job.id));
       return { ...row, attempts: row.attempts + 1, worker };
     });
     if (part) return { job, part };

@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { join } from 'node:path';
 import type { SkinJson } from '@velvet-reel/motion';
 import { Piscina } from 'piscina';
@@ -27,8 +28,14 @@ function threads(): Piscina {
   return kept.velvetThreads;
 }
 
+const stopping = new AsyncLocalStorage<AbortSignal>();
+
+/** Runs something whose work in threads is broken off when the signal says so; it then fails with an AbortError. */
+export const stoppable = <T>(signal: AbortSignal, what: () => Promise<T>): Promise<T> => stopping.run(signal, what);
+
 async function run<T>(name: string, order: unknown): Promise<T> {
-  const outcome = (await threads().run(order, { name })) as Outcome<T>;
+  const signal = stopping.getStore();
+  const outcome = (await threads().run(order, { name, ...(signal && { signal }) })) as Outcome<T>;
   if ('refused' in outcome) throw new Refusal(422, outcome.refused.code, outcome.refused.message);
   return outcome.ok;
 }

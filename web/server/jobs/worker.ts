@@ -8,20 +8,12 @@ import { measureSkins } from '../services/cast';
 import { endJobIfDone, unendedJobs } from '../services/jobs';
 import { linkCopies, runFitPart } from './fit-part';
 import { runIntakePart } from './intake-part';
-import {
-  endPart,
-  type Job,
-  LEASE_S,
-  layDown,
-  MOST_ATTEMPTS,
-  type Part,
-  stillAlive,
-  takePart,
-  uploadsInUse,
-} from './queue';
-import { measureSkinInThread } from './threads';
+import { endPart, type Job, layDown, MOST_ATTEMPTS, type Part, stillAlive, takePart, uploadsInUse } from './queue';
+import { measureSkinInThread, stoppable } from './threads';
 
 const IDLE_MS = 500;
+/** How often a worker says that it lives, and hears whether its part is still its own. */
+const BEAT_MS = 2000;
 const WRONG_MS = 3000;
 const LOOK_MS = 2000;
 
@@ -107,7 +99,16 @@ export class Worker {
       return false;
     }
     const { job, part } = taken;
-    const beat = setInterval(() => void stillAlive(this.db, part).catch(() => undefined), (LEASE_S * 1000) / 4);
+    // a part that was cancelled, or given to another worker, is broken off where it is
+    const stop = new AbortController();
+    const beat = setInterval(
+      () =>
+        void stillAlive(this.db, part).then(
+          (own) => own || stop.abort(),
+          () => undefined,
+        ),
+      BEAT_MS,
+    );
     try {
       if (part.attempts > MOST_ATTEMPTS)
         await this.refuse(
@@ -115,8 +116,9 @@ export class Worker {
           part,
           `${part.name}: it failed ${MOST_ATTEMPTS} times and was given up. Try it on its own.`,
         );
-      else await this.work(job, part);
+      else await stoppable(stop.signal, () => this.work(job, part));
     } catch (error) {
+      if (stop.signal.aborted) return true;
       this.broken = { part, blameless: databaseAway(error) };
       throw error;
     } finally {

@@ -249,7 +249,7 @@ function labelFor(name: string, touched: readonly Field[], wanted: Record<string
     case 'name':
       return `Renamed ${name} to ${String(wanted.name)}`;
     case 'binned':
-      return wanted.binned ? `Moved ${name} to the bin` : `Brought ${name} back`;
+      return wanted.binned ? `Moved ${name} to the bin` : `Restored ${name}`;
     case 'folder':
       return `Moved ${name} to ${String(wanted.folder) || 'no folder'}`;
     default:

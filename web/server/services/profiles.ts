@@ -93,7 +93,7 @@ export async function removeProfile(
       groupId: newGroup(),
       personId: person.id,
       action: 'remove',
-      label: `Took the body map ${row.name} away`,
+      label: `Deleted the body map ${row.name}`,
     },
   ]);
   return { undo: { name: row.name, map: row.map } };
@@ -116,7 +116,7 @@ export async function restoreProfile(
       groupId: newGroup(),
       personId: person.id,
       action: 'add',
-      label: `Brought the body map ${name} back`,
+      label: `Restored the body map ${name}`,
     },
   ]);
   return { id, name };

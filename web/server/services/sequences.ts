@@ -48,7 +48,7 @@ export async function setSteps(db: Database, person: Person, steps: readonly Ste
         personId: person.id,
         action: 'sequence',
         label: follow
-          ? `${rows.get(from)!.name} goes on into ${rows.get(to)!.name}`
+          ? `${rows.get(from)!.name} leads to ${rows.get(to)!.name}`
           : `${rows.get(from)!.name} no longer leads to ${rows.get(to)!.name}`,
       })),
     );

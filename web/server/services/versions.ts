@@ -141,7 +141,7 @@ export async function restoreVersion(
   const [version] = await db.select().from(itemVersions).where(eq(itemVersions.id, versionId));
   if (version?.itemId !== itemId) throw notFound('The version');
   const { name } = await getItem(db, itemId);
-  const label = `Put version ${version.number} of ${name} in force`;
+  const label = `Restored version ${version.number} of ${name}`;
   const { group, items: rows } = await editItems(db, person, [{ id: itemId, change: { versionId } }], label, 'restore');
   return { item: rows[0]!, group };
 }

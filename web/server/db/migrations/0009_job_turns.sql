@@ -1,0 +1,1 @@
+ALTER TABLE `jobs` ADD `served_at` datetime(3);

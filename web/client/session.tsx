@@ -20,6 +20,8 @@ export interface Door {
   demo?: { name: string; email: string; role: Role }[];
   /** Nobody has an account yet. */
   first?: boolean;
+  /** Whether this is the demo world, or a library of one's own. */
+  world?: 'demo' | 'own';
 }
 
 const KEY = ['me'] as const;
@@ -53,6 +55,9 @@ export function useMe(): Me {
   if (!data?.me) throw new Error('useMe belongs inside SessionGate.');
   return data.me;
 }
+
+/** Whether somebody looks at the demo world. */
+export const useDemoWorld = (): boolean => useSession().data?.world === 'demo';
 
 const RANK: Record<Role, number> = { viewer: 0, animator: 1, librarian: 2, admin: 3 };
 

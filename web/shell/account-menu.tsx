@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation';
 import { DropdownMenu } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { useMe, useSignOut } from '@/client/session';
+import { useOpening } from './opening';
 
 const item =
   'flex items-center justify-between gap-6 rounded px-2 py-1.5 outline-none select-none data-highlighted:bg-panel';
@@ -12,6 +13,7 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
   const me = useMe();
   const router = useRouter();
   const signOut = useSignOut();
+  const showOpening = useOpening((s) => s.go);
   const [daylight, setDaylight] = useState(false);
   useEffect(() => {
     const kept = localStorage.getItem('velvet-theme') === 'daylight';
@@ -63,6 +65,15 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
           <DropdownMenu.Separator className="my-1 h-px bg-line" />
           <DropdownMenu.Item className={item} onSelect={toggle}>
             {daylight ? 'Velvet (dark)' : 'Daylight (light)'}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={item}
+            onSelect={() => {
+              router.push('/library');
+              showOpening(0);
+            }}
+          >
+            First steps
           </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={onHelp}>
             Keys <kbd className="font-sans text-muted">?</kbd>

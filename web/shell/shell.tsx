@@ -10,6 +10,7 @@ import { AccountMenu } from './account-menu';
 import { ConflictDialog } from './conflict-dialog';
 import { HelpSheet } from './help-sheet';
 import { JobsChip } from './jobs-chip';
+import { Opening } from './opening';
 import { Palette } from './palette';
 import { Tray } from './tray';
 import { useUndoLast } from './use-undo-last';
@@ -82,6 +83,7 @@ export function Shell({ children }: { children: ReactNode }) {
       <Tray onUndo={undo} onRedo={redo} />
       <Palette open={finding} onOpenChange={setFinding} />
       <ConflictDialog />
+      <Opening />
       <HelpSheet open={help} onOpenChange={setHelp} />
     </div>
   );

@@ -21,7 +21,7 @@ export async function GET(request: NextRequest): Promise<Response> {
     });
     if (person) {
       const { id, name, role, email, performerId } = person;
-      return Response.json({ me: { id, name, role, email, performerId } });
+      return Response.json({ me: { id, name, role, email, performerId }, world: inDemo() ? 'demo' : 'own' });
     }
     return Response.json({
       me: null,

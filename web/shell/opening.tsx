@@ -40,7 +40,7 @@ const STEPS = [
   },
   {
     at: 'section[aria-label="Trouble lanes"]',
-    side: 'top',
+    side: 'left',
     title: 'See what is wrong, and mend it',
     text: 'Each lane measures one fault over time; click it to go there. “mend” tries what may help and says what it would achieve. Try one, take it, and keep the result as a new item.',
   },

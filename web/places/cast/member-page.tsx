@@ -20,6 +20,7 @@ import { turnedBy } from '@/stage/turned-by';
 import { Button } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
 import { OthersHere } from '@/ui/others-here';
+import { TabList, TabPanel, Tabs } from '@/ui/tabs';
 import { bindTurns, CastStage, type CastView } from './cast-stage';
 import { ExportCharacterDialog } from './export-character-dialog';
 import { ProofWords } from './proof-words';
@@ -212,70 +213,67 @@ export function MemberPage(p: MemberPageProps) {
         </div>
       </div>
       <aside className="flex w-[372px] shrink-0 flex-col border-l border-line bg-panel">
-        <div className="px-4 pt-3">
-          <KeptInput
-            aria-label="Name"
-            value={member.name}
-            onKeep={(name) =>
-              name && change.mutate({ id: member.id, change: { name }, label: `Renamed ${member.name} to ${name}` })
-            }
-            className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-xl hover:border-line!"
-          />
-          <OthersHere subjectId={member.id} className="mt-1" />
-          <div role="tablist" aria-label="About this cast member" className="mt-1.5 flex flex-wrap gap-0.5">
-            {TABS.map((t) => (
-              <button
-                key={t}
-                type="button"
-                role="tab"
-                aria-selected={tab === t}
-                onClick={() => p.onView({ tab: t })}
-                className={clsx(
-                  'rounded px-1.5 py-0.5 text-[12.5px]',
-                  tab === t ? 'bg-raised font-semibold text-ink' : 'text-muted hover:text-ink',
-                )}
-              >
-                {TAB_WORDS[t]}
-                {t === 'rest' && rig.match && <span className="ml-1 inline-block size-1.5 rounded-full bg-brass" />}
-              </button>
-            ))}
+        <Tabs value={tab} onChange={(t) => p.onView({ tab: t })} className="flex min-h-0 flex-1 flex-col">
+          <div className="px-4 pt-3">
+            <KeptInput
+              aria-label="Name"
+              value={member.name}
+              onKeep={(name) =>
+                name && change.mutate({ id: member.id, change: { name }, label: `Renamed ${member.name} to ${name}` })
+              }
+              className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-xl hover:border-line!"
+            />
+            <OthersHere subjectId={member.id} className="mt-1" />
+            <TabList
+              label="About this cast member"
+              className="mt-1.5"
+              tabs={TABS.map((t) => ({
+                value: t,
+                word: (
+                  <>
+                    {TAB_WORDS[t]}
+                    {t === 'rest' && rig.match && <span className="ml-1 inline-block size-1.5 rounded-full bg-brass" />}
+                  </>
+                ),
+              }))}
+            />
           </div>
-        </div>
-        <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
-          {tab === 'about' && (
-            <AboutTab
-              member={member}
-              rig={rig}
-              figure={figure}
-              mayChange={mayChange}
-              variantOf={p.members.find((m) => m.id === member.variantOf)}
-            />
-          )}
-          {tab === 'body' && (
-            <BodyTab
-              member={member}
-              rig={rig}
-              shapes={shapes}
-              faces={faces}
-              onFace={(name, value) => setFaces({ ...faces, [name]: value })}
-            />
-          )}
-          {tab === 'rest' && (
-            <RestTab
-              member={member}
-              rig={rig}
-              mayChange={mayChange}
-              comparing={comparing}
-              onCompare={setComparing}
-              posing={posing}
-              onPosing={setPosing}
-              onSet={(match, label) => set({ match }, label)}
-            />
-          )}
-          {tab === 'sides' && <SidesTab rig={rig} mayChange={mayChange} onLit={setLit} onSet={set} />}
-          {tab === 'limits' && <LimitsTab rig={rig} mayChange={mayChange} onSet={set} />}
-          {tab === 'made' && <MadeTab member={member} mayChange={mayChange} />}
-        </div>
+          <TabPanel value={tab} className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
+            {tab === 'about' && (
+              <AboutTab
+                member={member}
+                rig={rig}
+                figure={figure}
+                mayChange={mayChange}
+                variantOf={p.members.find((m) => m.id === member.variantOf)}
+              />
+            )}
+            {tab === 'body' && (
+              <BodyTab
+                member={member}
+                rig={rig}
+                shapes={shapes}
+                faces={faces}
+                onFace={(name, value) => setFaces({ ...faces, [name]: value })}
+              />
+            )}
+            {tab === 'rest' && (
+              <RestTab
+                member={member}
+                rig={rig}
+                mayChange={mayChange}
+                comparing={comparing}
+                onCompare={setComparing}
+                posing={posing}
+                onPosing={setPosing}
+                onSet={(match, label) => set({ match }, label)}
+              />
+            )}
+            {tab === 'sides' && <SidesTab rig={rig} mayChange={mayChange} onLit={setLit} onSet={set} />}
+            {tab === 'limits' && <LimitsTab rig={rig} mayChange={mayChange} onSet={set} />}
+            {tab === 'made' && <MadeTab member={member} mayChange={mayChange} />}
+          </TabPanel>
+        </Tabs>
         <div className="flex flex-wrap gap-2 border-t border-line px-4 py-3">
           <Button
             look={p.performer ? 'plain' : 'brass'}

@@ -17,6 +17,7 @@ import { Button } from '@/ui/button';
 import { ExportDialog } from '@/ui/export-dialog';
 import { FitManyDialog } from '@/ui/fit-many-dialog';
 import { OthersHere } from '@/ui/others-here';
+import { TabPanel, Tabs } from '@/ui/tabs';
 import type { PartyJson } from '@/workers/party';
 import type { FitAnswer } from '@/workers/solve';
 import type { FitWish, Offer } from '@/workers/solve-fit';
@@ -330,63 +331,71 @@ export function FittingPlace() {
             ) : null}
           </div>
           <section aria-label={PANE_WORDS[view.pane]} className="flex min-w-0 flex-1 flex-col">
-            <PaneTabs
-              pane={view.pane}
-              troubles={answer?.report.troubles.length ?? 0}
-              edits={edits}
-              onPane={(pane) => void setView({ pane })}
-            />
-            <div className="min-h-0 flex-1 overflow-y-auto">
-              {view.pane === 'trouble' && (
-                <TroublePane
-                  report={shown?.report}
-                  clock={clock}
-                  wish={plainWish}
-                  previewing={preview?.id ?? null}
-                  onPointJoint={onLaneJoint}
-                  onPreview={setPreview}
-                  onTake={takeOffer}
-                />
-              )}
-              {view.pane === 'plants' && answer && (
-                <PlantsPane
-                  clock={clock}
-                  frames={frames}
-                  fps={fps}
-                  plants={work.plants ?? answer.report.plants}
-                  edits={work}
-                  held={settings.plants}
-                  spotAt={(part: PlantPart, f) => target.data && partSpot(target.data, answer.result, part, f)}
-                  onChange={(e, label) => step({ edits: e }, label)}
-                />
-              )}
-              {view.pane === 'goals' && answer && (
-                <GoalsPane
-                  clock={clock}
-                  frames={frames}
-                  edits={work}
-                  placeNow={(slot) => target.data && slotPlace(target.data, answer.result, slot, clock.frame)}
-                  onChange={(e, label) => step({ edits: e }, label)}
-                />
-              )}
-              {view.pane === 'hand' && answer && (
-                <HandPane
-                  clock={clock}
-                  frames={frames}
-                  fps={fps}
-                  edits={work}
-                  joints={names}
-                  held={held}
-                  mode={mode}
-                  onHold={setHeld}
-                  onMode={setMode}
-                  onChange={(e, label) => step({ edits: e }, label)}
-                />
-              )}
-              {view.pane === 'curves' && (
-                <CurvesPane clock={clock} fps={fps} wish={wish} joints={names} joint={joint} onJoint={setCurveJoint} />
-              )}
-            </div>
+            <Tabs
+              value={view.pane}
+              onChange={(pane) => void setView({ pane })}
+              className="flex min-h-0 flex-1 flex-col"
+            >
+              <PaneTabs troubles={answer?.report.troubles.length ?? 0} edits={edits} />
+              <TabPanel value={view.pane} className="min-h-0 flex-1 overflow-y-auto">
+                {view.pane === 'trouble' && (
+                  <TroublePane
+                    report={shown?.report}
+                    clock={clock}
+                    wish={plainWish}
+                    previewing={preview?.id ?? null}
+                    onPointJoint={onLaneJoint}
+                    onPreview={setPreview}
+                    onTake={takeOffer}
+                  />
+                )}
+                {view.pane === 'plants' && answer && (
+                  <PlantsPane
+                    clock={clock}
+                    frames={frames}
+                    fps={fps}
+                    plants={work.plants ?? answer.report.plants}
+                    edits={work}
+                    held={settings.plants}
+                    spotAt={(part: PlantPart, f) => target.data && partSpot(target.data, answer.result, part, f)}
+                    onChange={(e, label) => step({ edits: e }, label)}
+                  />
+                )}
+                {view.pane === 'goals' && answer && (
+                  <GoalsPane
+                    clock={clock}
+                    frames={frames}
+                    edits={work}
+                    placeNow={(slot) => target.data && slotPlace(target.data, answer.result, slot, clock.frame)}
+                    onChange={(e, label) => step({ edits: e }, label)}
+                  />
+                )}
+                {view.pane === 'hand' && answer && (
+                  <HandPane
+                    clock={clock}
+                    frames={frames}
+                    fps={fps}
+                    edits={work}
+                    joints={names}
+                    held={held}
+                    mode={mode}
+                    onHold={setHeld}
+                    onMode={setMode}
+                    onChange={(e, label) => step({ edits: e }, label)}
+                  />
+                )}
+                {view.pane === 'curves' && (
+                  <CurvesPane
+                    clock={clock}
+                    fps={fps}
+                    wish={wish}
+                    joints={names}
+                    joint={joint}
+                    onJoint={setCurveJoint}
+                  />
+                )}
+              </TabPanel>
+            </Tabs>
           </section>
         </div>
       </div>

@@ -8,6 +8,7 @@ import { turnedBy } from '@/stage/turned-by';
 import { pick, Refused, type Sent, sentTo, stand, told } from '@/test/interface';
 import { rigAnswer } from '@/test/rigs';
 import { item, member } from '@/test/things';
+import { Tabs } from '@/ui/tabs';
 import { FIT_DEFAULTS, type FitSettings } from '@/workers/wishes';
 import { posedRig } from '../../../motion/test/bodies';
 import { Braid } from './braid';
@@ -427,11 +428,19 @@ test('panes are chosen, and say where something was done by hand or is wrong', a
     looks: [{ point: [0, 0, 0], weight: 1 }],
     corrections: [],
   } as never;
-  const { user } = stand(<PaneTabs pane="trouble" troubles={3} edits={edits} onPane={go} />);
+  const { user } = stand(
+    <Tabs value="trouble" onChange={go}>
+      <PaneTabs troubles={3} edits={edits} />
+    </Tabs>,
+  );
   expect(screen.getByRole('tab', { name: 'Trouble lanes 3' })).toHaveAttribute('aria-selected', 'true');
   expect(screen.getAllByTitle('changed by hand')).toHaveLength(1);
   await user.click(screen.getByRole('tab', { name: 'By hand' }));
   expect(go).toHaveBeenCalledWith('hand');
+  // arrow keys go from tab to tab
+  screen.getByRole('tab', { name: 'Trouble lanes 3' }).focus();
+  await user.keyboard('{ArrowRight}');
+  expect(go).toHaveBeenLastCalledWith('plants');
 });
 
 test.each([

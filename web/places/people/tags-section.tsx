@@ -58,7 +58,7 @@ export function TagsSection() {
             />
             <KeptInput
               aria-label={`Synonyms of ${t.name}`}
-              placeholder="synonyms, separated by commas"
+              placeholder="synonyms"
               readOnly={!curate}
               value={t.synonyms.join(', ')}
               onKeep={(text) =>

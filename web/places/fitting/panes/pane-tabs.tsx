@@ -1,7 +1,7 @@
 'use client';
 
 import type { FittingEdits } from '@velvet-reel/motion';
-import { clsx } from 'clsx';
+import { TabList } from '@/ui/tabs';
 import { PANES, type Pane } from '../use-fitting-view';
 
 export const PANE_WORDS: Readonly<Record<Pane, string>> = {
@@ -13,14 +13,12 @@ export const PANE_WORDS: Readonly<Record<Pane, string>> = {
 };
 
 interface PaneTabsProps {
-  pane: Pane;
   troubles: number;
   edits: FittingEdits;
-  onPane: (pane: Pane) => void;
 }
 
-/** What can stand under the clock; a dot where something was done by hand. */
-export function PaneTabs({ pane, troubles, edits, onPane }: PaneTabsProps) {
+/** What can stand under the clock; a dot where something was done by hand. Stands inside Tabs. */
+export function PaneTabs({ troubles, edits }: PaneTabsProps) {
   const byHand: Readonly<Record<Pane, boolean>> = {
     trouble: false,
     plants: edits.plants !== null,
@@ -29,27 +27,22 @@ export function PaneTabs({ pane, troubles, edits, onPane }: PaneTabsProps) {
     curves: false,
   };
   return (
-    <div role="tablist" aria-label="Panes" className="flex gap-1 px-3 pt-1.5 pb-1">
-      {PANES.map((p, i) => (
-        <button
-          key={p}
-          type="button"
-          role="tab"
-          aria-selected={pane === p}
-          title={`Key ${i + 1}`}
-          onClick={() => onPane(p)}
-          className={clsx(
-            'rounded px-2 py-0.5 text-[13px]',
-            pane === p ? 'heading bg-raised text-ink' : 'text-muted hover:text-ink',
-          )}
-        >
-          {PANE_WORDS[p]}
-          {p === 'trouble' && troubles > 0 && <span className="ml-1 text-raspberry">{troubles}</span>}
-          {byHand[p] && (
-            <span className="ml-1 inline-block size-1.5 rounded-full bg-brass align-middle" title="changed by hand" />
-          )}
-        </button>
-      ))}
-    </div>
+    <TabList
+      label="Panes"
+      className="px-3 pt-1.5 pb-1"
+      tabs={PANES.map((p, i) => ({
+        value: p,
+        title: `Key ${i + 1}`,
+        word: (
+          <>
+            {PANE_WORDS[p]}
+            {p === 'trouble' && troubles > 0 && <span className="ml-1 text-raspberry">{troubles}</span>}
+            {byHand[p] && (
+              <span className="ml-1 inline-block size-1.5 rounded-full bg-brass align-middle" title="changed by hand" />
+            )}
+          </>
+        ),
+      }))}
+    />
   );
 }

@@ -451,8 +451,8 @@ test('the bin keeps, gives back, and destroys only what nobody uses, after askin
   await page.goto('/library?bin=true');
   await expect(options()).toHaveCount(1);
   await page.getByRole('button', { name: 'Empty the bin …' }).click();
-  await expect(page.getByText('1 items in the bin, none in use')).toBeVisible();
-  await page.getByRole('button', { name: 'Destroy 1 items' }).click();
+  await expect(page.getByText('1 item in the bin, none in use')).toBeVisible();
+  await page.getByRole('button', { name: 'Destroy 1 item' }).click();
   await expect(page.getByText('The bin is empty')).toBeVisible();
 });
 

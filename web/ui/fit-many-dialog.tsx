@@ -8,6 +8,7 @@ import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
 import { useCast, useFolders } from '@/client/queries';
 import type { Item } from '@/client/types';
+import { many } from '@/naming/counts';
 import type { FitSettings } from '@/workers/wishes';
 import { Button, IconButton } from './button';
 import { Dialog } from './dialog';
@@ -120,7 +121,7 @@ export function FitManyDialog({
         packRule: rule,
         folder: folder.trim(),
       });
-      toast(`${job.parts} fittings started`, {
+      toast(`${many(job.parts, 'fitting')} started`, {
         action: { label: 'Report', onClick: () => router.push(`/intake?job=${job.id}`) },
       });
       onClose();
@@ -141,7 +142,7 @@ export function FitManyDialog({
       title={
         whole
           ? 'Fit a whole folder'
-          : `Fit ${items.length === 1 ? (items[0]?.name ?? 'an item') : `${items.length} items`}`
+          : `Fit ${items.length === 1 ? (items[0]?.name ?? 'an item') : `${many(items.length, 'item')}`}`
       }
       about="All of them run as one job, which continues after you close this page; the report stays."
     >
@@ -153,7 +154,7 @@ export function FitManyDialog({
         )}
         {items.length > 0 && folderId && paths.get(folderId) && (
           <SwitchRow
-            label={`Everything in ${paths.get(folderId)} and below (${below(folderId)} items)`}
+            label={`Everything in ${paths.get(folderId)} and below (${many(below(folderId), 'item')})`}
             checked={whole}
             onChange={(all) => {
               setWhole(all);

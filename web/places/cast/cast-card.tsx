@@ -3,6 +3,7 @@
 import { clsx } from 'clsx';
 import { useCastRig } from '@/client/queries';
 import type { CastMember } from '@/client/types';
+import { many } from '@/naming/counts';
 import { RestFigure } from '@/stage/rest-figure';
 import { Chip } from '@/ui/chip';
 import { mapSummary } from './map-summary';
@@ -44,7 +45,7 @@ export function CastCard({ member, chosen, performer, tallest, onChoose }: CastC
           </span>
         )}
         <span className="text-[11.5px] text-muted">
-          {member.heightM.toFixed(2)} m, {member.jointCount} joints
+          {member.heightM.toFixed(2)} m, {many(member.jointCount, 'joint')}
         </span>
         <span className={clsx('text-[11.5px]', summary.open > 0 ? 'text-brass-text' : 'text-muted')}>
           {summary.text}

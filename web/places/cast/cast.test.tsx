@@ -470,7 +470,7 @@ test('several that are out of date are made again as one job; taking it back sto
   );
   await user.click(await screen.findByRole('button', { name: 'Fit all of them again' }));
   expect((await sentTo(server, 'POST', '/api/v1/jobs/fit-again')).body).toEqual({ itemIds: ['m2', 'm3'] });
-  await told('2 are being fitted again in one job; each becomes a new version of its item');
+  await told('Fitting 2 items again in one job; each becomes a new version of its item');
   await user.click(screen.getByRole('button', { name: 'Report' }));
   expect(router.push).toHaveBeenCalledWith('/intake?job=job7');
   await useUndo.getState().steps.at(-1)!.undo();
@@ -522,7 +522,9 @@ test('another file is weighed before it takes the place: what changes, what is l
   expect(screen.getByText('Hips by 90°')).toBeInTheDocument();
   expect(screen.getByText(/1 lose their joint: .*\(ToeL\)/)).toBeInTheDocument();
   expect(screen.getByText(/Joint sets that lose joints: left foot/)).toBeInTheDocument();
-  expect(screen.getByText(/The file has no mesh.*3 items were made for it; 2 are fittings/)).toBeInTheDocument();
+  expect(
+    screen.getByText(/The file has no mesh.*Made for it so far: 3 items, of which 2 fittings/),
+  ).toBeInTheDocument();
   expect(server.sent.filter((s) => s.method === 'POST').map((s) => s.path)).toEqual([
     '/api/v1/cast/winch/replacement?check=1',
   ]);

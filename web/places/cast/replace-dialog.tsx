@@ -9,6 +9,7 @@ import { API, sendFile, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
 import type { CastMember } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 
@@ -115,7 +116,7 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
               </dl>
             )}
             <p>
-              {report.slotsKept} slots of the body map are kept
+              Keeps {many(report.slotsKept, 'slot')} of the body map
               {report.slotsLost.length > 0 && (
                 <span className="text-brass-text">
                   ; {report.slotsLost.length} lose their joint:{' '}
@@ -130,7 +131,7 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
                 : 'The file has no mesh: the character will be shown as bones.'}{' '}
               {report.itemsMadeFor === 0
                 ? 'Nothing in the library was made for this character.'
-                : `${report.itemsMadeFor} items were made for it; ${report.fittings} are fittings and can be fitted again.`}
+                : `Made for it so far: ${many(report.itemsMadeFor, 'item')}, of which ${many(report.fittings, 'fitting')} can be made again.`}
             </p>
             <Button look="brass" disabled={busy} onClick={() => void replace()}>
               Replace

@@ -6,6 +6,7 @@ import { ChevronDown, ChevronRight, Crosshair, TriangleAlert } from 'lucide-reac
 import { Popover } from 'radix-ui';
 import { memo, type RefObject, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { RigAnswer } from '@/client/types';
+import { many } from '@/naming/counts';
 import { inputLook } from '@/ui/field';
 import { BraidMenu } from './braid-menu';
 import type { MapEditor } from './use-map';
@@ -164,7 +165,7 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
                   >
                     {worst === 2 && <TriangleAlert size={12} />}
                     {worst === 0
-                      ? `${slots.length} slots, all set`
+                      ? `${many(slots.length, 'slot')}, all set`
                       : [n(2) > 0 && `${n(2)} missing`, n(1) > 0 && `${n(1)} guessed`].filter(Boolean).join(', ')}
                   </span>
                 </button>

@@ -9,6 +9,7 @@ import { useLive } from '@/client/live';
 import { knownRig, rigWrites } from '@/client/rig-writes';
 import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { many } from '@/naming/counts';
 import { type SlotChange, takesBack } from './slot-changes';
 
 export interface MapEditor {
@@ -142,7 +143,7 @@ export function useMap(followed: () => Promise<void>): MapEditor {
           return;
         }
         toast(
-          `${filled.length} slots filled${missing.length > 0 ? `; no partner for ${missing.map(slotLabel).join(', ')}` : ''}`,
+          `${many(filled.length, 'slot')} filled${missing.length > 0 ? `; no partner for ${missing.map(slotLabel).join(', ')}` : ''}`,
         );
         run(
           rig.id,

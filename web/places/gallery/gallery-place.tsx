@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { useKeys } from '@/client/keys';
 import { useCast, useCastRig, useItems, useRig } from '@/client/queries';
 import type { CastMember, Item } from '@/client/types';
+import { many } from '@/naming/counts';
 import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
@@ -43,7 +44,7 @@ export function GalleryPlace() {
       )}
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
         <h1 className="heading mb-2 text-lg">
-          Gallery: {items.length} motions on {members.length} characters
+          Gallery: {items.length} motions on {many(members.length, 'character')}
         </h1>
         {items.slice(view.from, view.from + view.count).map((item) => (
           <section key={item.id} className="mb-3 border-b border-line pb-2" data-sheet={item.name}>

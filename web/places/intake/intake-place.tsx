@@ -13,6 +13,7 @@ import { useIntakes, useJobs, useRefresh } from '@/client/queries';
 import { useMay } from '@/client/session';
 import type { CastMember, IntakeRow } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { many } from '@/naming/counts';
 import type { IndexTable } from '@/naming/table-join';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
@@ -64,7 +65,8 @@ export function IntakePlace() {
         again;
       if (motions.length > 0 && asJob) {
         const top = pathOf(motions[0]!).split('/');
-        const title = top.length > 1 ? top[0]! : motions.length === 1 ? motions[0]!.name : `${motions.length} files`;
+        const title =
+          top.length > 1 ? top[0]! : motions.length === 1 ? motions[0]!.name : `${many(motions.length, 'file')}`;
         await setOpenJob(await start(motions, { title, folder: into, again }));
       } else if (motions.length > 0) add(motions);
       if (tables[0])
@@ -76,7 +78,7 @@ export function IntakePlace() {
   const takeRest = async (files: File[]): Promise<void> => {
     try {
       const sent = await goOn(rest.current, files);
-      toast(sent > 0 ? `${sent} files are being sent` : 'None of these files is missing from the import');
+      toast(sent > 0 ? `Sending ${many(sent, 'file')}` : 'None of these files is missing from the import');
     } catch (e) {
       toast.error((e as Error).message);
     }
@@ -175,7 +177,8 @@ export function IntakePlace() {
           <div className="mb-2 flex items-baseline gap-3">
             <h2 className="heading text-lg">Imported</h2>
             <span className="text-muted">
-              {rows.length} files{refused > 0 && `, ${refused} refused`}
+              {many(rows.length, 'file')}
+              {refused > 0 && `, ${refused} refused`}
             </span>
           </div>
           <table className="w-full table-fixed border-separate border-spacing-0 text-left">
@@ -304,7 +307,7 @@ function ReportRow({ row }: { row: IntakeRow }) {
               {i.name}
             </Link>{' '}
             <span className="text-[11.5px] text-muted">
-              {i.frames} frames at {Number(i.fps.toFixed(2))}
+              {many(i.frames, 'frame')} at {Number(i.fps.toFixed(2))}
             </span>
           </span>
         ))}
@@ -324,7 +327,7 @@ function ReportRow({ row }: { row: IntakeRow }) {
             >
               {c.name}
             </Link>{' '}
-            <span className="text-[11.5px] text-muted">cast, {c.joints} joints</span>
+            <span className="text-[11.5px] text-muted">cast, {many(c.joints, 'joint')}</span>
           </span>
         ))}
         {!ok && <Chip tone="fault">refused</Chip>}

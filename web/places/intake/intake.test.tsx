@@ -172,10 +172,10 @@ test('what is missing of a broken intake is sent from the same folder, chosen ag
       'PUT /api/v1/jobs/job1/files/1': {},
     },
   });
-  expect(await screen.findByText(/1 files did not arrive/)).toBeInTheDocument();
+  expect(await screen.findByText(/1 file did not arrive/)).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Choose the folder again to send them' }));
   choose('Choose the folder again', [file('a.bvh', 'night/a.bvh'), file('b.bvh', 'night/b.bvh')]);
-  expect(await told('1 files are being sent')).toBeInTheDocument();
+  expect(await told('Sending 1 file')).toBeInTheDocument();
   expect((await sentTo(server, 'PUT', '/api/v1/jobs/job1/files/1')).body).toEqual(['b.bvh']);
   expect(server.to('PUT', '/api/v1/jobs/job1/files/0')).toHaveLength(0);
   choose('Choose the folder again', [file('z.bvh', 'other/z.bvh')]);
@@ -290,7 +290,7 @@ test('the bad ones are chosen at once and done again with other settings', async
   const sent = (await sentTo(server, 'POST', '/api/v1/jobs/job1/redo')).body as { parts: string[] };
   expect([...sent.parts].sort()).toEqual(['p2', 'p3', 'p4']);
   expect(sent).toMatchObject({ settings: { plants: false, hands: 'together' } });
-  expect(await told('3 are being made again; each becomes a new version of its item')).toBeInTheDocument();
+  expect(await told('Making 3 fittings again; each becomes a new version of its item')).toBeInTheDocument();
   await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
   expect(screen.getByRole('button', { name: 'Do chosen again …' })).toBeDisabled();
 });
@@ -338,16 +338,16 @@ test('a table is joined to files, previewed in three heaps, and written as one s
   await user.upload(screen.getByLabelText('Choose a table'), table(CSV));
   expect(await screen.findByText('index.csv: 2 rows, 2 files')).toBeInTheDocument();
   expect(screen.getByRole('tab', { name: '1 matched' })).toHaveAttribute('aria-selected', 'true');
-  await user.click(screen.getByRole('tab', { name: '1 rows without a file' }));
+  await user.click(screen.getByRole('tab', { name: '1 row without a file' }));
   expect(screen.getByText('zz.bvh · Nobody has it · gone')).toBeInTheDocument();
-  await user.click(screen.getByRole('tab', { name: '1 files without a row' }));
+  await user.click(screen.getByRole('tab', { name: '1 file without a row' }));
   expect(screen.getByText('night/b.bvh')).toBeInTheDocument();
-  await user.click(screen.getByRole('button', { name: 'Describe 1 items' }));
+  await user.click(screen.getByRole('button', { name: 'Describe 1 item' }));
   const { edits, label } = (await sentTo(server, 'PATCH', '/api/v1/items')).body as {
     edits: { id: string; change: Record<string, unknown> }[];
     label: string;
   };
-  expect(label).toBe('Described 1 items from index.csv');
+  expect(label).toBe('Described 1 item from index.csv');
   expect(edits.map((e) => e.id)).toEqual(['ia']);
   expect(JSON.stringify(edits[0]!.change)).toContain('Hauls the line');
 });

@@ -9,6 +9,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import type { Job, JobPart } from '@/client/types';
+import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { RedoDialog } from './redo-dialog';
@@ -113,7 +114,7 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
       )}
       {counts.waiting > 0 && (!sending || sending.fault) && (running || job.state === 'paused') && (
         <p className="mt-1 flex items-center gap-2 text-[12px] text-brass-text">
-          {counts.waiting} files did not arrive.
+          {many(counts.waiting, 'file')} did not arrive.
           <button type="button" className="underline" onClick={onSendRest}>
             Choose the folder again to send them
           </button>

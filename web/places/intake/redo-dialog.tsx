@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import type { Job } from '@/client/types';
+import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { FitSettingsFields } from '@/ui/fit-settings-fields';
@@ -28,7 +29,7 @@ export function RedoDialog({
     setBusy(true);
     try {
       const { again } = await sendJson<{ again: number }>('POST', `${API}/jobs/${job.id}/redo`, { parts, settings });
-      toast(`${again} are being made again; each becomes a new version of its item`);
+      toast(`Making ${many(again, 'fitting')} again; each becomes a new version of its item`);
       onDone();
       onClose();
     } catch (error) {

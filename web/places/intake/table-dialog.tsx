@@ -6,6 +6,7 @@ import { useDropzone } from 'react-dropzone';
 import { API, getJson } from '@/client/api';
 import { useEdit } from '@/client/queries';
 import type { IntakeRow } from '@/client/types';
+import { many } from '@/naming/counts';
 import {
   descriptionOf,
   guessRoles,
@@ -79,7 +80,7 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
     if (!result || !table) return;
     edit.mutate({
       edits: result.joined.map(({ row, item }) => ({ id: item.id, change: descriptionOf(row, roles) })),
-      label: `Described ${result.joined.length} items from ${table.name}`,
+      label: `Described ${many(result.joined.length, 'item')} from ${table.name}`,
     });
     onOpenChange(false);
   };
@@ -90,7 +91,7 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
       title="Describe from a table"
       about={
         table
-          ? `${table.name}: ${table.table.rows.length} rows, ${items.length} files`
+          ? `${table.name}: ${many(table.table.rows.length, 'row')}, ${many(items.length, 'file')}`
           : 'CSV, TSV, XLSX or an index in plain text'
       }
       width={1040}
@@ -129,8 +130,8 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
             {(
               [
                 ['joined', `${result.joined.length} matched`],
-                ['rows', `${result.rowsWithoutFile.length + result.doubtful.length} rows without a file`],
-                ['files', `${result.filesWithoutRow.length} files without a row`],
+                ['rows', `${many(result.rowsWithoutFile.length + result.doubtful.length, 'row')} without a file`],
+                ['files', `${many(result.filesWithoutRow.length, 'file')} without a row`],
               ] as const
             ).map(([key, label]) => (
               <button
@@ -168,7 +169,10 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
                   })}
                 {view === 'rows' &&
                   [
-                    ...result.doubtful.map((x) => ({ row: x.row, why: `${x.files.length} files match equally well` })),
+                    ...result.doubtful.map((x) => ({
+                      row: x.row,
+                      why: `${many(x.files.length, 'file')} match equally well`,
+                    })),
                     ...result.rowsWithoutFile.map((row) => ({ row, why: 'no similar file' })),
                   ]
                     .slice(0, SHOWN)
@@ -207,7 +211,7 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
               disabled={result.joined.length === 0 || edit.isPending}
               onClick={write}
             >
-              Describe {result.joined.length} items
+              Describe {many(result.joined.length, 'item')}
             </Button>
           </div>
         </div>

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
+import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { SwitchRow } from '@/ui/field';
@@ -42,7 +43,7 @@ export function BinDialog({ open, onOpenChange, ids }: BinDialogProps) {
     setBusy(true);
     try {
       const done = await sendJson<{ destroyed: number }>('POST', `${API}/bin/destroy`, { ids: going, evenInUse });
-      toast(`${done.destroyed} items are gone for good`);
+      toast(`Destroyed ${many(done.destroyed, 'item')} for good`);
       refresh();
       onOpenChange(false);
     } catch (e) {
@@ -64,7 +65,7 @@ export function BinDialog({ open, onOpenChange, ids }: BinDialogProps) {
       {data && (
         <div className="flex flex-col gap-3">
           <p>
-            {data.wanted.length} items in the bin
+            {many(data.wanted.length, 'item')} in the bin
             {data.used.length > 0 ? `, ${data.used.length} of them in use` : ', none in use'}.
           </p>
           {data.used.length > 0 && (
@@ -83,7 +84,7 @@ export function BinDialog({ open, onOpenChange, ids }: BinDialogProps) {
             </>
           )}
           <Button look="brass" disabled={busy || going.length === 0} onClick={() => void destroy()}>
-            {busy ? 'Destroying …' : `Destroy ${going.length} items`}
+            {busy ? 'Destroying …' : `Destroy ${many(going.length, 'item')}`}
           </Button>
         </div>
       )}

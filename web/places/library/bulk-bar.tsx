@@ -10,6 +10,7 @@ import { useEdit, useFolders, useRefresh, useTags } from '@/client/queries';
 import { useMay, useMe } from '@/client/session';
 import { type Item, type ItemChange, KINDS, RIGHTS_WORDS, type Rights } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { inputLook } from '@/ui/field';
 import { FitManyDialog } from '@/ui/fit-many-dialog';
@@ -67,7 +68,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
         label: `Made the pack ${made.name}`,
         undo: () => sendJson('PATCH', `${API}/items/${made.id}`, { change: { binned: true } }),
       });
-      toast(`${made.name} holds ${made.members} items`);
+      toast(`${made.name} holds ${many(made.members, 'item')}`);
       refresh();
     } catch (e) {
       toast.error((e as Error).message);
@@ -98,7 +99,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               className="flex gap-1.5 p-1"
               onSubmit={(e) => {
                 e.preventDefault();
-                if (tag.trim()) all({ addTags: [tag.trim()] }, `Added ${tag.trim()} to ${n} items`);
+                if (tag.trim()) all({ addTags: [tag.trim()] }, `Added ${tag.trim()} to ${many(n, 'item')}`);
                 setTag('');
               }}
             >
@@ -121,7 +122,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               <Button
                 className="px-2! py-0.5!"
                 onClick={() => {
-                  if (tag.trim()) all({ removeTags: [tag.trim()] }, `Took ${tag.trim()} off ${n} items`);
+                  if (tag.trim()) all({ removeTags: [tag.trim()] }, `Took ${tag.trim()} off ${many(n, 'item')}`);
                   setTag('');
                 }}
               >
@@ -134,7 +135,10 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               className="flex gap-1.5 p-1"
               onSubmit={(e) => {
                 e.preventDefault();
-                all({ folder }, folder ? `Moved ${n} items to ${folder}` : `Took ${n} items out of their folders`);
+                all(
+                  { folder },
+                  folder ? `Moved ${many(n, 'item')} to ${folder}` : `Took ${many(n, 'item')} out of their folders`,
+                );
               }}
             >
               <input
@@ -160,7 +164,11 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
           </Button>
           <Menu label="Kind">
             {KINDS.map((k) => (
-              <DropdownMenu.Item key={k} className={row} onSelect={() => all({ kind: k }, `Made ${n} items ${k}s`)}>
+              <DropdownMenu.Item
+                key={k}
+                className={row}
+                onSelect={() => all({ kind: k }, `Made ${many(n, 'item')} ${k}s`)}
+              >
                 {k}
               </DropdownMenu.Item>
             ))}
@@ -170,7 +178,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               <DropdownMenu.Item
                 key={r}
                 className={row}
-                onSelect={() => all({ rights: r }, `Set the rights of ${n} items`)}
+                onSelect={() => all({ rights: r }, `Set the rights of ${many(n, 'item')}`)}
               >
                 {RIGHTS_WORDS[r]}
               </DropdownMenu.Item>
@@ -181,7 +189,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               <DropdownMenu.Item
                 key={s}
                 className={row}
-                onSelect={() => all({ rating: s }, `Gave ${n} items ${s} stars`)}
+                onSelect={() => all({ rating: s }, `Gave ${many(n, 'item')} ${s} stars`)}
               >
                 {s === 0 ? 'none' : '★'.repeat(s)}
               </DropdownMenu.Item>
@@ -200,7 +208,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               void setSteps(
                 ids.slice(1).map((id, i): Step => [ids[i]!, id]),
                 true,
-                `Put ${n} items in sequence`,
+                `Put ${many(n, 'item')} in sequence`,
               )
             }
             hint="In the order you chose them, each leads to the next"

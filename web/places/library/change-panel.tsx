@@ -3,6 +3,7 @@
 import { X } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import type { Item, RigAnswer } from '@/client/types';
+import { many } from '@/naming/counts';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook, SwitchRow } from '@/ui/field';
@@ -74,7 +75,7 @@ export function ChangePanel({
                   className={`rounded-full border px-2 py-px hover:border-brass ${chosen ? 'border-brass text-brass-text' : 'border-line'}`}
                 >
                   {l.start + 1} to {l.end + 1}
-                  {l.steps > 0 ? `, ${l.steps} steps` : ''}
+                  {l.steps > 0 ? `, ${many(l.steps, 'step')}` : ''}
                 </button>
               );
             })}

@@ -26,7 +26,7 @@ test('the bin destroys only what nobody uses, unless told otherwise', async () =
   expect(screen.getByText('used by Rail climb on Winch, Night pack')).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'Destroy 2 items' }));
   expect((await sentTo(server, 'POST', '/api/v1/bin/destroy')).body).toEqual({ ids: ['a', 'c'], evenInUse: false });
-  expect(await told('2 items are gone for good')).toBeInTheDocument();
+  expect(await told('Destroyed 2 items for good')).toBeInTheDocument();
   expect(close).toHaveBeenCalledWith(false);
 });
 

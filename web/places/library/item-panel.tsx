@@ -15,6 +15,7 @@ import {
 import { useChangeItem, useFolders } from '@/client/queries';
 import { useMay } from '@/client/session';
 import type { CastMember, Item, ItemChange } from '@/client/types';
+import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { KeptInput, Row } from '@/ui/field';
@@ -114,7 +115,7 @@ export function ItemPanel({
         </div>
         {item.kind === 'pack' && (
           <Button look="brass" onClick={() => onOpenPack(item.id)}>
-            Open the pack: {item.members} items
+            Open the pack: {many(item.members, 'item')}
           </Button>
         )}
         <dl className="grid grid-cols-2 gap-x-4 gap-y-0.5 px-1 text-[12px] text-muted">

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { REGIONS, type Region } from '@velvet-reel/motion';
 import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/client/types';
+import { many } from '@/naming/counts';
 import { inputLook } from '@/ui/field';
 import type { ChangeWish } from '@/workers/wishes';
 
@@ -98,7 +99,7 @@ export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
       )}
       {data && (
         <p className="text-[12px] text-muted">
-          {data.joints} of {data.allJoints} joints
+          {data.joints} of {many(data.allJoints, 'joint')}
           {data.leftOut.length > 0 && (
             <span className="text-raspberry">
               {' '}

@@ -23,6 +23,7 @@ import { useReading } from '@/client/reading';
 import { solver } from '@/client/solver';
 import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { many } from '@/naming/counts';
 import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
@@ -137,7 +138,7 @@ export function LibraryPlace() {
     (await getJson<{ ids: string[] }>(`${API}/items/ids?${toQuery(library.search)}`)).ids;
   const selectAll = (): void => void allIds().then((ids) => selection.set(ids), told);
   const selectedIds = useMemo(() => [...selection.ids], [selection.ids]);
-  const many = selectedIds.length > 1;
+  const several = selectedIds.length > 1;
 
   const move = (by: number): void => {
     const next = Math.min(library.count - 1, Math.max(0, Math.max(0, known) + by));
@@ -149,11 +150,13 @@ export function LibraryPlace() {
   const binLabel = (item: Item): string =>
     item.binnedAt === null ? `Moved ${item.name} to the bin` : `Restored ${item.name}`;
   const bin = (item: Item): void => {
-    if (many) {
+    if (several) {
       const back = view.bin === true;
       edit.mutate({
         edits: selectedIds.map((id) => ({ id, change: { binned: !back } })),
-        label: back ? `Restored ${selectedIds.length} items` : `Moved ${selectedIds.length} items to the bin`,
+        label: back
+          ? `Restored ${many(selectedIds.length, 'item')}`
+          : `Moved ${many(selectedIds.length, 'item')} to the bin`,
       });
       selection.clear();
     } else changeItem.mutate({ item, change: { binned: item.binnedAt === null }, label: binLabel(item) });
@@ -221,10 +224,10 @@ export function LibraryPlace() {
     void client.invalidateQueries({ queryKey: ['item', item.id] });
   };
   const rate = (stars: number): void => {
-    if (many)
+    if (several)
       edit.mutate({
         edits: selectedIds.map((id) => ({ id, change: { rating: stars } })),
-        label: `Gave ${selectedIds.length} items ${stars} stars`,
+        label: `Gave ${many(selectedIds.length, 'item')} ${stars} stars`,
       });
     else if (chosen)
       changeItem.mutate({ item: chosen, change: { rating: stars }, label: `Gave ${chosen.name} ${stars} stars` });
@@ -265,7 +268,7 @@ export function LibraryPlace() {
   useKeys('h', () => chosen && void favourite(chosen));
   useKeys('r', () => run.toggle('list'));
   useKeys('delete', () => chosen && bin(chosen));
-  useKeys('escape', () => (changing ? setChanging(null) : many ? selection.clear() : showAll()));
+  useKeys('escape', () => (changing ? setChanging(null) : several ? selection.clear() : showAll()));
   useKeys('c', () => chosen && setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null }));
   useKeys('m', () => chosen && likes(chosen));
   useKeys('n', () => chosen && void posesLike(chosen));
@@ -387,7 +390,7 @@ export function LibraryPlace() {
           onSelectAll={selectAll}
         />
         <SearchBar ref={field} view={view} list={list} onChange={(c) => void setView(c)} onShowAll={showAll} />
-        {many && (
+        {several && (
           <BulkBar
             ids={selectedIds}
             loaded={(id) => {
@@ -418,7 +421,7 @@ export function LibraryPlace() {
                 </Button>
               }
             >
-              {counts && counts.bin > 0 ? `${counts.bin} items are in the bin.  ` : ''}
+              {counts && counts.bin > 0 ? `The bin has ${many(counts.bin, 'item')}.  ` : ''}
               Drop motion files or characters at Intake. Each motion becomes a strip that you can read, play on your
               performer and fit.
             </Empty>
@@ -429,7 +432,7 @@ export function LibraryPlace() {
             >
               {view.bin && list.total === 0
                 ? 'Deleted items stay here and can be restored.'
-                : `${list.total} items are hidden by the search and filters above.`}
+                : `The search and filters above hide ${many(list.total, 'item')}.`}
             </Empty>
           ) : list ? (
             <ItemViews
@@ -462,9 +465,9 @@ export function LibraryPlace() {
             open={dialog === 'export'}
             onOpenChange={(o) => setDialog(o ? 'export' : null)}
             itemId={chosen.id}
-            name={many ? `${selectedIds.length} items` : chosen.name}
+            name={several ? `${many(selectedIds.length, 'item')}` : chosen.name}
             fps={chosen.facts.fps}
-            many={many ? selectedIds : undefined}
+            many={several ? selectedIds : undefined}
             performer={member ? { id: member.id, name: member.name } : undefined}
           />
           <VersionsDialog
@@ -483,7 +486,7 @@ export function LibraryPlace() {
       <BinDialog
         open={dialog === 'bin'}
         onOpenChange={(o) => setDialog(o ? 'bin' : null)}
-        ids={many ? selectedIds : undefined}
+        ids={several ? selectedIds : undefined}
       />
     </div>
   );

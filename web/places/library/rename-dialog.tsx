@@ -3,6 +3,7 @@
 import { useMemo, useState } from 'react';
 import { useEdit } from '@/client/queries';
 import type { Item } from '@/client/types';
+import { many } from '@/naming/counts';
 import { FORM_WORDS, NO_RENAME, type RenameRule, readPattern, renameAll } from '@/naming/rename';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
@@ -46,12 +47,12 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
   const save = (): void => {
     edit.mutate({
       edits: wanted.map((r) => ({ id: r.id, change: { name: r.after }, expected: { name: r.before } })),
-      label: `Renamed ${wanted.length} items`,
+      label: `Renamed ${many(wanted.length, 'item')}`,
     });
     onOpenChange(false);
   };
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title={`Rename ${items.length} items`} width={820}>
+    <Dialog open={open} onOpenChange={onOpenChange} title={`Rename ${many(items.length, 'item')}`} width={820}>
       <div className="grid grid-cols-[280px_1fr] gap-6">
         <div className="flex flex-col gap-3">
           <Field label="Find">

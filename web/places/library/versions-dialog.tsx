@@ -9,6 +9,7 @@ import { useRefresh } from '@/client/queries';
 import { useMay } from '@/client/session';
 import type { HistoryEntry, Item, Version } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Dialog } from '@/ui/dialog';
@@ -99,7 +100,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
                 </span>
               </div>
               <p className="text-muted">
-                {v.frames} frames at {Number(v.fps.toFixed(2))}
+                {many(v.frames, 'frame')} at {Number(v.fps.toFixed(2))}
                 {v.note && ` · ${v.note}`}
               </p>
               {!v.current && (

@@ -2,6 +2,7 @@ import { mkdir, readdir, stat } from 'node:fs/promises';
 import { basename, join, relative } from 'node:path';
 import { pairSkeletons } from '@velvet-reel/motion';
 import { eq, inArray } from 'drizzle-orm';
+import { many } from '../../naming/counts';
 import type { Database } from '../db/client';
 import { jobParts, people } from '../db/schema';
 import { addJob } from '../services/jobs';
@@ -74,7 +75,7 @@ export async function takeInbox(db: Database, folder: string): Promise<string | 
     if (wanted.length === 0) return undefined;
     const { id } = await addJob(tx, admin, {
       kind: 'intake',
-      title: `${wanted.length} files from the watched folder ${basename(folder)}`,
+      title: `${many(wanted.length, 'file')} from the watched folder ${basename(folder)}`,
       order: { folder: '', keepFolders: true },
       parts: wanted.map(({ file, skeleton }) => ({
         name: file.name,

@@ -2,6 +2,7 @@ import { readFile, stat } from 'node:fs/promises';
 import { dirname, extname, resolve, sep } from 'node:path';
 import { MAX_FILE_BYTES, pairSkeletons } from '@velvet-reel/motion';
 import { eq, inArray, max } from 'drizzle-orm';
+import { many } from '../../naming/counts';
 import { insertUpload } from '../db/bytes';
 import type { Database } from '../db/client';
 import { jobParts, uploads } from '../db/schema';
@@ -131,6 +132,6 @@ async function expand(db: Database, job: Job, part: Part, bytes: Uint8Array): Pr
           payload: { hash: file.hash, ...(skeleton && { skeleton: skeleton.hash }) },
         })),
     );
-    return { state: 'done', message: `${found.length} files in it`, result: { files: found.length } };
+    return { state: 'done', message: `${many(found.length, 'file')} in it`, result: { files: found.length } };
   });
 }

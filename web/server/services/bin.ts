@@ -1,4 +1,5 @@
 import { and, eq, inArray, isNotNull, isNull, notInArray, or } from 'drizzle-orm';
+import { many } from '../../naming/counts';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { favourites, itemLinks, items, itemTags, itemVersions, motions, packMembers, readings } from '../db/schema';
@@ -86,7 +87,7 @@ export async function destroyItems(
         groupId,
         personId: person.id,
         action: 'destroy',
-        label: rows.length === 1 ? `Destroyed ${r.name}` : `Destroyed ${rows.length} items from the bin`,
+        label: rows.length === 1 ? `Destroyed ${r.name}` : `Destroyed ${many(rows.length, 'item')} from the bin`,
       })),
     );
   });

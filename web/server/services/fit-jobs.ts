@@ -1,5 +1,6 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { z } from 'zod';
+import { many } from '../../naming/counts';
 import { fitSettings } from '../../workers/settings';
 import type { FitSettings } from '../../workers/wishes';
 import type { Person } from '../auth/person';
@@ -143,7 +144,7 @@ export async function openFitAgain(
   );
   const job = await addJob(db, person, {
     kind: 'fit',
-    title: `${fittings.length === 1 ? fittings[0]!.item.name : `${fittings.length} fittings`} again`,
+    title: `${fittings.length === 1 ? fittings[0]!.item.name : `${many(fittings.length, 'fitting')}`} again`,
     order: { settings: fitSettings.parse(fittings[0]!.by.settings) },
     parts: fittings.map(({ item, by }) => ({
       name: item.name,

@@ -1,4 +1,5 @@
 import { Zip, ZipDeflate } from 'fflate';
+import { many } from '../../naming/counts';
 import type { ExportFormat } from '../../workers/export-formats';
 import type { ExportOrder, FitOrder, ReadClip } from '../../workers/heavy';
 import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
@@ -282,7 +283,7 @@ export async function exportMany(
   return new Response(stream, {
     headers: {
       'content-type': 'application/zip',
-      'content-disposition': `attachment; filename="velvet reel, ${rows.length} items.zip"`,
+      'content-disposition': `attachment; filename="velvet reel, ${many(rows.length, 'item')}.zip"`,
       'cache-control': 'no-store',
       'x-content-type-options': 'nosniff',
     },

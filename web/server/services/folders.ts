@@ -1,4 +1,5 @@
 import { and, count, eq, inArray, isNull } from 'drizzle-orm';
+import { many } from '../../naming/counts';
 import type { Person } from '../auth/person';
 import type { Queries } from '../db/client';
 import { folders, items } from '../db/schema';
@@ -131,7 +132,7 @@ export async function removeFolder(db: Queries, person: Person, id: string): Pro
     throw new Refusal(
       409,
       'not-empty',
-      `“${folder.name}” holds ${inside!.n} items, some perhaps in the bin. Move them first.`,
+      `“${folder.name}” holds ${many(inside!.n, 'item')}, some perhaps in the bin. Move them first.`,
     );
   await db.delete(folders).where(inArray(folders.id, tree));
   await record(db, [

@@ -1,4 +1,5 @@
 import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm';
+import { many } from '../../naming/counts';
 import type { Queries } from '../db/client';
 import { changes, items, people, type Subject } from '../db/schema';
 import { newId } from '../ids';
@@ -125,7 +126,7 @@ export async function activity(
         seq: Number(g.seq),
         label:
           Number(g.n) > 1 && own.every((r) => r.action === 'add')
-            ? `Added ${g.n} items`
+            ? `Added ${many(g.n, 'item')}`
             : (own.find((r) => r.label !== '')?.label ?? ''),
         subjects: subjects.slice(0, 5).flatMap((id) => (names.has(id) ? [{ id, name: names.get(id)! }] : [])),
         count: Number(g.n),

@@ -1,4 +1,5 @@
 import { asc, eq, inArray } from 'drizzle-orm';
+import { many } from '../../naming/counts';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { items, packMembers } from '../db/schema';
@@ -45,7 +46,7 @@ export async function makePackIn(
       groupId,
       personId: person.id,
       action: 'add',
-      label: `Put ${members.length} items together as ${name}`,
+      label: `Put ${many(members.length, 'item')} together as ${name}`,
     },
   ]);
   return getItem(db, id, person.id);

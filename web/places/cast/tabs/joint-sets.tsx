@@ -7,6 +7,7 @@ import { toast } from 'sonner';
 import { API, getJson } from '@/client/api';
 import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/client/types';
+import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook } from '@/ui/field';
 import { ItemPicker } from '@/ui/item-picker';
@@ -73,7 +74,7 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
           >
             <span className="font-medium">{s.name}</span>
             <span className="min-w-0 flex-1 truncate text-[12px] text-muted" title={s.joints.join(', ')}>
-              {s.joints.length} joints: {s.joints.join(', ')}
+              {many(s.joints.length, 'joint')}: {s.joints.join(', ')}
             </span>
             {mayChange && (
               <IconButton

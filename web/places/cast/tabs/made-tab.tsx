@@ -11,6 +11,7 @@ import { API, getJson, sendJson } from '@/client/api';
 import { undoGroup, useRefresh } from '@/client/queries';
 import type { CastMember, Freshness, Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 
@@ -46,14 +47,14 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
       itemIds: list.map((f) => f.id),
     });
     push({
-      label: `Fitted ${job.parts} items again`,
+      label: `Fitted ${many(job.parts, 'item')} again`,
       undo: async () => {
         // what is not done yet is not begun any more
         await sendJson('POST', `${API}/jobs/${job.id}/cancel`, {}).catch(() => undefined);
         await undoGroup(job.id);
       },
     });
-    toast(`${job.parts} are being fitted again in one job; each becomes a new version of its item`, {
+    toast(`Fitting ${many(job.parts, 'item')} again in one job; each becomes a new version of its item`, {
       action: { label: 'Report', onClick: () => router.push(`/intake?job=${job.id}`) },
     });
   };

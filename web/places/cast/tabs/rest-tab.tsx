@@ -7,6 +7,7 @@ import { toast } from 'sonner';
 import { useCast, useCastRig } from '@/client/queries';
 import { solver } from '@/client/solver';
 import type { CastMember, Item, RigAnswer } from '@/client/types';
+import { many } from '@/naming/counts';
 import { rigView } from '@/stage/rig-view';
 import { Button } from '@/ui/button';
 import { inputLook, Select, SwitchRow } from '@/ui/field';
@@ -60,7 +61,7 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
       return;
     }
     if (done.missing.length > 0)
-      toast(`${done.missing.length} joints have no match by name and keep their rest rotation`);
+      toast(`${many(done.missing.length, 'joint')} have no match by name and keep their rest rotation`);
     onSet({ turns: done.turns, how: `from ${name}` }, `Copied the pose of ${name}`);
   };
   const takeFrame = async (item: Item): Promise<void> => {

@@ -4,6 +4,7 @@ import { findPairing, mirrorTrouble, pairingSummary } from '@velvet-reel/motion'
 import { Trash2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import type { RigAnswer } from '@/client/types';
+import { many } from '@/naming/counts';
 import { rigView } from '@/stage/rig-view';
 import { Button, IconButton } from '@/ui/button';
 import { Select } from '@/ui/field';
@@ -86,7 +87,7 @@ export function SidesTab({ rig, mayChange, onLit, onSet }: SidesTabProps) {
         </ul>
         {pairing.pairs.length > 6 && (
           <button type="button" className="text-[12px] text-muted hover:text-ink" onClick={() => setAll(!all)}>
-            {all ? 'fewer' : `all ${pairing.pairs.length} pairs`}
+            {all ? 'fewer' : `all ${many(pairing.pairs.length, 'pair')}`}
           </button>
         )}
         {mayChange && (

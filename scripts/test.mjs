@@ -65,7 +65,6 @@ try {
         `--outputFile=${file}`,
         '--silent',
         '--maxWorkers=2',
-        '--forceExit',
       ],
       env,
     );

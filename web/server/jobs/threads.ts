@@ -28,6 +28,12 @@ function threads(): Piscina {
   return kept.velvetThreads;
 }
 
+/** Ends the threads; the next order starts new ones. */
+export async function closeThreads(): Promise<void> {
+  await kept.velvetThreads?.destroy();
+  delete kept.velvetThreads;
+}
+
 const stopping = new AsyncLocalStorage<AbortSignal>();
 
 /** Runs something whose work in threads is broken off when the signal says so; it then fails with an AbortError. */

@@ -8,6 +8,7 @@ import { type Database, openDatabase } from '../db/client';
 import { migrateDatabase } from '../db/migrate';
 import { people, type Role } from '../db/schema';
 import { newId } from '../ids';
+import { closeThreads } from '../jobs/threads';
 import { takeIn } from '../services/intake';
 import type { NewItem } from '../services/items';
 
@@ -58,6 +59,7 @@ export async function testDatabase(): Promise<World> {
     bring,
     close: async () => {
       library.close();
+      await closeThreads();
       await pool.end();
       await admin.db.execute(sql.raw(`drop database ${name}`));
       await admin.pool.end();

@@ -142,7 +142,7 @@ export class SharedDocument<C> {
     return this.listeners.size > 0;
   }
 
-  /** Whether everything is stored: only then may a page forget the document. */
+  /** Whether everything is stored: a page forgets the document only then. */
   get settled(): boolean {
     return !this.store.send || (this.sent.length === 0 && this.fresh.length === 0);
   }

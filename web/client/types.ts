@@ -1,9 +1,11 @@
 // What the server's answers look like in the browser: dates come as text.
+
 import type { BodyMapJson, Facts, FoundSpace, Limits, RigJson, SkinJson } from '@velvet-reel/motion';
+import type { ItemKind } from '@/kinds/kinds';
 import type { ExportFormat } from '@/workers/export-formats';
 import type { FitEdits, FitSettings } from '@/workers/wishes';
 
-export type ItemKind = 'pose' | 'clip' | 'cycle' | 'take' | 'pack';
+export type { ItemKind } from '@/kinds/kinds';
 export const KINDS: readonly ItemKind[] = ['pose', 'clip', 'cycle', 'take'];
 export type Rights = 'unknown' | 'own' | 'licensed' | 'free';
 export const RIGHTS_WORDS: Readonly<Record<Rights, string>> = {

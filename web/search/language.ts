@@ -1,3 +1,4 @@
+import { ITEM_KINDS } from '../kinds/kinds';
 // What can be typed into the search field, and how it is read. Shared by the page and the server.
 
 /** Fields that narrow, with what stands behind the colon. */
@@ -25,7 +26,7 @@ export type NarrowingField = keyof typeof NARROWING_FIELDS;
 
 /** Values that are known beforehand, for completion. */
 export const KNOWN_VALUES: Partial<Record<NarrowingField, readonly string[]>> = {
-  kind: ['pose', 'clip', 'cycle', 'take', 'pack'],
+  kind: [...ITEM_KINDS],
   travel: ['in-place', 'travels'],
   loops: ['yes', 'no'],
   tempo: ['still', 'slow', 'walking', 'quick'],

@@ -7,6 +7,7 @@ import { useState } from 'react';
 import { useItems } from '@/client/queries';
 import type { Item } from '@/client/types';
 import { useLater } from '@/client/use-later';
+import { kindOf } from '@/kinds/kinds';
 
 /** So many of what is found are listed; more are found by typing. */
 const LISTED = 60;
@@ -17,7 +18,7 @@ export function FindMotion({ chosen, onChoose }: { chosen: Item | undefined; onC
   const [words, setWords] = useState('');
   const asked = useLater(words.trim(), 150);
   const { data, error } = useItems({ q: asked }, LISTED);
-  const found = (data?.items ?? []).filter((i) => i.kind !== 'pack');
+  const found = (data?.items ?? []).filter((i) => kindOf(i).fits);
   const more = (data?.found ?? 0) - (data?.items.length ?? 0);
   return (
     <Popover.Root

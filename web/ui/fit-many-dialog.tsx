@@ -8,6 +8,7 @@ import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
 import { useCast, useFolders } from '@/client/queries';
 import type { Item } from '@/client/types';
+import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import type { FitSettings } from '@/workers/wishes';
 import { Button, IconButton } from './button';
@@ -133,7 +134,7 @@ export function FitManyDialog({
   };
   const single = whole || items.length < 2 ? [] : items.slice(0, MOST_ROWS);
   const reset = (id: string): void => setPerItem(Object.fromEntries(Object.entries(perItem).filter(([k]) => k !== id)));
-  const packs = items.filter((i) => i.kind === 'pack').length;
+  const packs = items.filter((i) => kindOf(i).content === 'members').length;
   return (
     <Dialog
       open

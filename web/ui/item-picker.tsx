@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { useItems } from '@/client/queries';
 import type { Item } from '@/client/types';
 import { useLater } from '@/client/use-later';
+import { kindOf } from '@/kinds/kinds';
 import { inputLook } from './field';
 
 interface ItemPickerProps {
@@ -35,7 +36,7 @@ export function ItemPicker({ label, fits = () => true, nothing, chosen, onPick }
   const asked = useLater(words.trim(), 200);
   const { data } = useItems({ q: asked }, LOOKED);
   const found = (data?.items ?? [])
-    .filter((i) => i.kind !== 'pack' && fits(i))
+    .filter((i) => kindOf(i).fits && fits(i))
     .map((item) => ({ item, far: farness(item.name, asked) }))
     .sort((a, b) => a.far - b.far)
     .map(({ item }) => item);

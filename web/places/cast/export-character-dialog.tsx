@@ -6,6 +6,7 @@ import { API } from '@/client/api';
 import { useItems } from '@/client/queries';
 import { saveFile } from '@/client/save-file';
 import type { CastMember } from '@/client/types';
+import { kindOf } from '@/kinds/kinds';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { SwitchRow } from '@/ui/field';
@@ -16,7 +17,7 @@ const MOST = 500;
 /** Hands a character over: figure alone, motion alone, or both, as one file. */
 export function ExportCharacterDialog({ member, onClose }: { member: CastMember; onClose: () => void }) {
   const { data } = useItems({ q: `made:"${member.name}"`, sort: 'name' }, MOST);
-  const own = (data?.items ?? []).filter((i) => i.kind !== 'pack' && i.madeFor === member.id);
+  const own = (data?.items ?? []).filter((i) => kindOf(i).fits && i.madeFor === member.id);
   const items = own.filter((i) => i.rigId === member.rigId);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [mesh, setMesh] = useState(member.fileHash !== null);

@@ -9,6 +9,7 @@ import { useCast, useCastRig, useItem, useItems, useRig } from '@/client/queries
 import { useMe } from '@/client/session';
 import type { CastMember, RigAnswer } from '@/client/types';
 import { useStable } from '@/client/use-stable';
+import { kindOf } from '@/kinds/kinds';
 import { Clock } from '@/stage/clock';
 import type { Pull } from '@/stage/handle-gizmo';
 import type { StageHandle } from '@/stage/stage';
@@ -53,7 +54,7 @@ export function FittingPlace() {
   const castId = view.cast ?? me.performerId;
   const member = cast.data?.find((c) => c.id === castId);
   const choices = useItems({});
-  const motions = useMemo(() => (choices.data?.items ?? []).filter((i) => i.kind !== 'pack'), [choices.data]);
+  const motions = useMemo(() => (choices.data?.items ?? []).filter((i) => kindOf(i).fits), [choices.data]);
   const itemId = view.item ?? motions[0]?.id ?? null;
   const item = useItem(itemId);
   const source = useRig(item.data?.rigId);

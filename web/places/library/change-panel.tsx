@@ -3,6 +3,7 @@
 import { X } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
 import type { Item, RigAnswer } from '@/client/types';
+import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
@@ -171,7 +172,7 @@ export function ChangePanel({
               Yes, save as version {item.versions + 1}
             </Button>
           ) : (
-            item.kind !== 'pack' && (
+            kindOf(item).versions && (
               <Button
                 onClick={() => setAsking(true)}
                 disabled={keeping || words.length === 0 || error !== null}

@@ -15,6 +15,7 @@ import {
 import { useChangeItem, useFolders } from '@/client/queries';
 import { useMay } from '@/client/session';
 import type { CastMember, Item, ItemChange } from '@/client/types';
+import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
@@ -113,7 +114,7 @@ export function ItemPanel({
             </IconButton>
           )}
         </div>
-        {item.kind === 'pack' && (
+        {kindOf(item).content === 'members' && (
           <Button look="brass" onClick={() => onOpenPack(item.id)}>
             Open the pack: {many(item.members, 'item')}
           </Button>

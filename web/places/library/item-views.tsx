@@ -7,6 +7,7 @@ import { type MouseEvent, type ReactNode, useEffect, useRef, useState } from 're
 import { useRig } from '@/client/queries';
 import { useStrip } from '@/client/strips';
 import type { Item, RigAnswer } from '@/client/types';
+import { kindOf } from '@/kinds/kinds';
 import type { Clock } from '@/stage/clock';
 import { StripCanvas } from '@/stage/strip-canvas';
 import { Chip } from '@/ui/chip';
@@ -319,7 +320,7 @@ function Marks({ item, score }: { item: Item; score: number | undefined }): Reac
           <Star size={11} className="fill-current" /> {item.rating}
         </span>
       )}
-      {item.kind === 'pack' && (
+      {kindOf(item).content === 'members' && (
         <Chip tone="brass">
           <Layers size={11} /> {item.members}
         </Chip>

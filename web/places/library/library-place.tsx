@@ -23,6 +23,7 @@ import { useReading } from '@/client/reading';
 import { solver } from '@/client/solver';
 import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';
@@ -198,7 +199,7 @@ export function LibraryPlace() {
   const openPack = (item: Item): void =>
     void setView({ pack: item.id, q: null, folder: null, like: null, pose: null, item: null, bin: null });
   const open = (item: Item): void =>
-    item.kind === 'pack'
+    kindOf(item).content === 'members'
       ? openPack(item)
       : router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });

@@ -8,6 +8,7 @@ import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { kindOf } from '@/kinds/kinds';
 import { IconButton } from '@/ui/button';
 import { ItemPicker } from '@/ui/item-picker';
 
@@ -58,7 +59,7 @@ export function SequenceLine({
 }) {
   const setSteps = useSteps();
   const [adding, setAdding] = useState(false);
-  if (item.kind === 'pack' || (closed && next.length + before.length === 0)) return null;
+  if (!kindOf(item).joins || (closed && next.length + before.length === 0)) return null;
   const leave = (from: Named, to: Named): void =>
     void setSteps([[from.id, to.id]], false, `${from.name} no longer leads to ${to.name}`);
   return (

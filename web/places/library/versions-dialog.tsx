@@ -9,6 +9,7 @@ import { useRefresh } from '@/client/queries';
 import { useMay } from '@/client/session';
 import type { HistoryEntry, Item, Version } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
@@ -89,7 +90,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
       )}
       <div className="grid grid-cols-2 gap-6">
         <section aria-label="Versions" className="flex flex-col gap-1.5">
-          {item.kind === 'pack' && <p className="text-muted">A pack has no versions; its members have.</p>}
+          {!kindOf(item).versions && <p className="text-muted">A pack has no versions; its members have.</p>}
           {versions.map((v) => (
             <div key={v.id} className="rounded-lg border border-line px-3 py-2">
               <div className="flex items-center gap-2">

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { ITEM_KINDS, JOB_STATES, RIGHTS, TAG_COLOURS } from '../db/schema';
+import { ITEM_KINDS } from '../../kinds/kinds';
+import { JOB_STATES, RIGHTS, TAG_COLOURS } from '../db/schema';
 
 // What answers look like, for the document. Dates come as text in ISO 8601, UTC.
 const date = z.iso.datetime();

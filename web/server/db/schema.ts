@@ -15,6 +15,7 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
+import type { ItemKind } from '../../kinds/kinds';
 import { jsonText, longblob, plainBytes, signedBytes } from './columns';
 
 const id = () => varchar('id', { length: 16 }).primaryKey();
@@ -220,11 +221,6 @@ export const files = mysqlTable('files', {
   bytes: longblob('bytes').notNull(),
   createdAt: made(),
 });
-
-/** Kinds of items whose content is a motion. */
-export const MOTION_KINDS = ['pose', 'clip', 'cycle', 'take'] as const;
-export const ITEM_KINDS = [...MOTION_KINDS, 'pack'] as const;
-export type ItemKind = (typeof ITEM_KINDS)[number];
 
 export const RIGHTS = ['unknown', 'own', 'licensed', 'free'] as const;
 export type RightsKind = (typeof RIGHTS)[number];

@@ -1,3 +1,4 @@
+import { kindOf } from '../../kinds/kinds';
 import type { ReadClip } from '../../workers/heavy';
 import { type ChangeWish, changeWords } from '../../workers/wishes';
 import type { Person } from '../auth/person';
@@ -42,7 +43,7 @@ export async function changeIntoNew(
 ): Promise<ItemRow> {
   const { item, clip, words } = await carryOut(db, itemId, wish);
   await demandFolders(db, person, [item.folderId]);
-  const kept = item.kind === 'pack' ? 'take' : item.kind;
+  const kept = kindOf(item).makes;
   return db.transaction((tx) =>
     addItem(tx, {
       name,

@@ -1,8 +1,9 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import { z } from 'zod';
+import { MOTION_KINDS } from '../../kinds/kinds';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { changes, favourites, items, itemVersions, MOTION_KINDS, RIGHTS } from '../db/schema';
+import { changes, favourites, items, itemVersions, RIGHTS } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { type FolderRow, folderByPath, listFolders, pathIn } from './folders';
 import { newGroup, record } from './history';

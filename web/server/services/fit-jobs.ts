@@ -1,5 +1,6 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { z } from 'zod';
+import { kindOf } from '../../kinds/kinds';
 import { many } from '../../naming/counts';
 import { fitSettings } from '../../workers/settings';
 import type { FitSettings } from '../../workers/wishes';
@@ -53,10 +54,10 @@ export const fitLinks = z.object({
 export async function openFit(db: Database, person: Person, wish: FitJob): Promise<{ id: string; parts: number }> {
   const named = await getItems(db, wish.itemIds);
   const inFolders = await itemsInFolders(db, wish.folderIds);
-  const packs = [...named, ...inFolders].filter((i) => i.kind === 'pack');
+  const packs = [...named, ...inFolders].filter((i) => kindOf(i).content === 'members');
   const members = new Map<string, string[]>();
   for (const pack of packs) members.set(pack.id, await memberIds(db, pack.id));
-  const direct = [...named, ...inFolders].filter((i) => i.kind !== 'pack');
+  const direct = [...named, ...inFolders].filter((i) => kindOf(i).fits);
   const have = new Set(direct.map((i) => i.id));
   const more = [...new Set([...members.values()].flat())].filter((i) => !have.has(i));
   const rows = unique([...direct, ...(await getItems(db, more))]).filter((i) => i.binnedAt === null);

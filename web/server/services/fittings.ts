@@ -1,4 +1,5 @@
 import { Zip, ZipDeflate } from 'fflate';
+import { kindOf } from '../../kinds/kinds';
 import { many } from '../../naming/counts';
 import type { ExportFormat } from '../../workers/export-formats';
 import type { ExportOrder, FitOrder, ReadClip } from '../../workers/heavy';
@@ -51,7 +52,7 @@ export interface Fitted {
 export async function keepFitted(db: Queries, f: Fitted): Promise<ItemRow> {
   return addItem(db, {
     name: f.name,
-    kind: f.item.kind === 'pack' ? 'take' : f.item.kind,
+    kind: kindOf(f.item).makes,
     note: f.item.note,
     heading: f.item.heading,
     ...(f.folder ? { folder: f.folder } : { folderId: f.item.folderId }),
@@ -188,12 +189,12 @@ export async function exportCharacter(
 ): Promise<{ name: string; bytes: Uint8Array }> {
   const member = await getCast(db, castId);
   const rows = await getItems(db, wish.itemIds);
-  const strange = rows.find((i) => i.rigId !== member.rigId || i.kind === 'pack');
+  const strange = rows.find((i) => i.rigId !== member.rigId || !kindOf(i).fits);
   if (strange)
     throw new Refusal(
       400,
       'other-skeleton',
-      strange.kind === 'pack'
+      !kindOf(strange).fits
         ? `${strange.name} is a pack: choose its members.`
         : `${strange.name} is on another skeleton than ${member.name}: fit it to ${member.name} first.`,
     );
@@ -225,7 +226,7 @@ export async function exportMany(
   wish: ExportWish,
   withFolders: boolean,
 ): Promise<Response> {
-  const rows = (await getItems(db, ids)).filter((i) => i.kind !== 'pack');
+  const rows = (await getItems(db, ids)).filter((i) => kindOf(i).fits);
   if (rows.length === 0) throw new Refusal(400, 'empty', 'None of these can be exported.');
   const folders = withFolders ? await listFolders(db) : [];
   const taken = new Set<string>();

@@ -1,12 +1,12 @@
 import type { Facts } from '@velvet-reel/motion';
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import type { ItemKind } from '../../kinds/kinds';
 import type { ReadClip } from '../../workers/heavy';
 import { anyOf } from '../db/any-of';
 import type { Queries } from '../db/client';
 import {
   castMembers,
   favourites,
-  type ItemKind,
   items,
   itemVersions,
   motions,

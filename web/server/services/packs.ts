@@ -1,4 +1,5 @@
 import { asc, eq, inArray } from 'drizzle-orm';
+import { kindOf } from '../../kinds/kinds';
 import { many } from '../../naming/counts';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
@@ -28,7 +29,7 @@ export async function makePackIn(
   itemIds: readonly string[],
   groupId = newGroup(),
 ): Promise<ItemRow> {
-  const members = (await getItems(db, [...new Set(itemIds)])).filter((i) => i.kind !== 'pack');
+  const members = (await getItems(db, [...new Set(itemIds)])).filter((i) => kindOf(i).joins);
   const first = members[0];
   if (!first) throw new Refusal(400, 'empty', 'A pack needs at least one item, and packs hold no packs.');
   if (members.length > MOST_MEMBERS) throw new Refusal(400, 'too-many', `A pack holds at most ${MOST_MEMBERS} items.`);
@@ -71,9 +72,9 @@ export async function setMembers(
 ): Promise<ItemRow> {
   await db.transaction(async (tx) => {
     const pack = await getItem(tx, packId);
-    if (pack.kind !== 'pack') throw new Refusal(400, 'no-pack', `${pack.name} is not a pack.`);
+    if (kindOf(pack).content !== 'members') throw new Refusal(400, 'no-pack', `${pack.name} is not a pack.`);
     await demandFolders(tx, person, [pack.folderId]);
-    const members = (await getItems(tx, [...new Set(itemIds)])).filter((i) => i.kind !== 'pack');
+    const members = (await getItems(tx, [...new Set(itemIds)])).filter((i) => kindOf(i).joins);
     if (members.length === 0)
       throw new Refusal(400, 'empty', 'A pack needs at least one item. Move the pack to the bin instead.');
     await tx.delete(packMembers).where(eq(packMembers.packId, packId));

@@ -1,4 +1,5 @@
 import { and, asc, eq, inArray, isNull, or } from 'drizzle-orm';
+import { kindOf } from '../../kinds/kinds';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { itemLinks, items } from '../db/schema';
@@ -23,7 +24,7 @@ export async function setSteps(db: Database, person: Person, steps: readonly Ste
     for (const id of new Set(steps.flat()))
       if (rows.get(id) === undefined)
         throw new Refusal(404, 'not-found', `An item of the sequence is not there any more (${id}).`);
-    const pack = [...rows.values()].find((i) => i.kind === 'pack');
+    const pack = [...rows.values()].find((i) => !kindOf(i).joins);
     if (pack) throw new Refusal(400, 'pack', `${pack.name} is a pack: put its members in sequence instead.`);
     await demandFolders(
       tx,

@@ -1,4 +1,5 @@
 import { desc, eq, max } from 'drizzle-orm';
+import { kindOf } from '../../kinds/kinds';
 import type { ReadClip } from '../../workers/heavy';
 import type { Person } from '../auth/person';
 import type { Database, Queries, Transaction } from '../db/client';
@@ -88,7 +89,7 @@ export async function saveOverIn(
   await tx.select({ id: items.id }).from(items).where(eq(items.id, itemId)).for('update');
   const item = await getItem(tx, itemId);
   await demandFolders(tx, person, [item.folderId]);
-  if (item.kind === 'pack')
+  if (!kindOf(item).versions)
     throw new Refusal(400, 'is-pack', 'A pack has no motion of its own: save over one of its members.');
   if (item.versionId !== seen)
     throw new Refusal(

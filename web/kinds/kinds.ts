@@ -1,0 +1,34 @@
+// What kinds of items there are, and what each of them can be used for: the one place that knows.
+
+/** Kinds of items whose content is a motion. */
+export const MOTION_KINDS = ['pose', 'clip', 'cycle', 'take'] as const;
+export const ITEM_KINDS = [...MOTION_KINDS, 'pack'] as const;
+export type ItemKind = (typeof ITEM_KINDS)[number];
+export type MotionKind = (typeof MOTION_KINDS)[number];
+
+export interface Kind {
+  /** What it holds: a motion of its own, or other items. */
+  readonly content: 'motion' | 'members';
+  /** Whether it can be fitted to a character, and exported, by itself. */
+  readonly fits: boolean;
+  /** Whether it has versions of its own, and can be changed into another. */
+  readonly versions: boolean;
+  /** Whether it can lead to another item, or be put into a pack. */
+  readonly joins: boolean;
+  /** What a motion made from it is called. */
+  readonly makes: MotionKind;
+}
+
+const motion = (makes: MotionKind): Kind => ({ content: 'motion', fits: true, versions: true, joins: true, makes });
+
+export const KINDS: Readonly<Record<ItemKind, Kind>> = {
+  pose: motion('pose'),
+  clip: motion('clip'),
+  cycle: motion('cycle'),
+  take: motion('take'),
+  // its members can do all of that
+  pack: { content: 'members', fits: false, versions: false, joins: false, makes: 'take' },
+};
+
+/** What an item can be used for. */
+export const kindOf = (item: { readonly kind: ItemKind }): Kind => KINDS[item.kind];

@@ -58,7 +58,7 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
     try {
       const { undo } = await send<{ undo: Record<string, unknown> }>(file, false);
       push({
-        label: `Put ${file.name} as ${member.name}’s file`,
+        label: `Replaced ${member.name}’s file with ${file.name}`,
         undo: () => sendJson('PATCH', `${API}/cast/${member.id}`, undo),
       });
       toast(`${member.name} has a new file; map, pose, limits, pairs and sets were kept`);

@@ -84,6 +84,21 @@ describe('one who edits', () => {
     expect(doc.snapshot().state).toBe('saved');
   });
 
+  test('a long drag keeps one write a cell, however many it made', () => {
+    let kept: readonly Batch[] = [];
+    const doc = open(new Shelf(), 'a', {
+      read: () => [],
+      write: (b) => {
+        kept = b;
+      },
+    });
+    for (let i = 1; i <= 400; i++) set(doc, { x: i, y: -i }, 'drag');
+    expect(kept.flatMap((b) => b.writes)).toEqual([
+      { cell: 'x', to: 400 },
+      { cell: 'y', to: -400 },
+    ]);
+  });
+
   test('nothing that differs is no step', () => {
     const doc = open(new Shelf());
     set(doc, { x: [1, 2] });

@@ -117,7 +117,7 @@ export class SharedDocument<C> {
   constructor(
     private readonly kind: DocumentKind<C>,
     private readonly store: Store<C>,
-    /** Names this page among all that edit the document. */
+    /** Names this one among all that edit the document; no two may share a name. */
     private readonly client: string,
     private readonly keeping?: Keeping,
     private readonly timing: Timing = TIMING,
@@ -245,7 +245,8 @@ export class SharedDocument<C> {
 
   private write(writes: readonly Write[]): void {
     if (writes.length === 0) return;
-    this.fresh = [...this.fresh, ...writes];
+    // a drag writes the same cells again and again
+    this.fresh = condense([...this.fresh, ...writes]);
     if (this.store.send) {
       if (this.state !== 'offline') this.state = 'waiting';
       this.keep();
@@ -301,6 +302,7 @@ export class SharedDocument<C> {
     await this.flying;
     return arrived;
   }
+
   private keep(): void {
     this.keeping?.write(
       this.fresh.length === 0

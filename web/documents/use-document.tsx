@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from 'react';
 import { toast } from 'sonner';
 import { ApiError, getJson, sendJson } from '@/client/api';
+import { useMe } from '@/client/session';
 import { useUndo } from '@/client/undo';
 import type { DocumentKind } from './cells';
 import {
@@ -21,20 +22,21 @@ const MOST_OPEN = 100;
 
 /** The documents that this page has open or has still to store. */
 class OpenDocuments {
-  /** Names this page to the server. */
-  private readonly client = Array.from(crypto.getRandomValues(new Uint8Array(12)), (x) => (x % 36).toString(36)).join(
-    '',
-  );
   private readonly open = new Map<string, SharedDocument<unknown>>();
+
+  /** @param personId what one person could not save is never saved in the name of the next who signs in here */
+  constructor(private readonly personId: string) {}
 
   get<C>(source: DocumentSource<C>): SharedDocument<C> {
     const known = this.open.get(source.address) as SharedDocument<C> | undefined;
     if (known) return known;
+    // a name for each time that a document is opened: its batches are counted from one
+    const client = newClient();
     const made = new SharedDocument<C>(
       source.kind,
       storeOf(source),
-      this.client,
-      source.mayChange ? keepingOf(source.address, this.client) : undefined,
+      client,
+      source.mayChange ? keepingOf(`${this.personId} ${source.address}`, client) : undefined,
     );
     this.open.set(source.address, made as SharedDocument<unknown>);
     return made;
@@ -55,6 +57,10 @@ class OpenDocuments {
     return this.open.values();
   }
 }
+
+/** Names one who edits to the server. */
+const newClient = (): string =>
+  Array.from(crypto.getRandomValues(new Uint8Array(12)), (x) => (x % 36).toString(36)).join('');
 
 /** What a document is and where it lies. */
 export interface DocumentSource<C> {
@@ -85,15 +91,18 @@ function storeOf<C>({ address, read, mayChange }: DocumentSource<C>): Store<C> {
 const ABANDONED_MS = 60_000;
 const PREFIX = 'velvet-unsaved ';
 
-/** Keeps unsaved writes in the browser's store, a place for each page, and takes over what closed pages left behind. */
-function keepingOf(address: string, client: string): Keeping {
-  const own = `${PREFIX}${address} ${client}`;
+/**
+ * Keeps unsaved writes in the browser's store, a place for each page, and takes over what closed pages left behind.
+ * @param of whose writes, and of which document
+ */
+function keepingOf(of: string, client: string): Keeping {
+  const own = `${PREFIX}${of} ${client}`;
   return {
     read: () => {
       const found: Batch[] = [];
       try {
         for (const key of Object.keys(localStorage)) {
-          if (!key.startsWith(`${PREFIX}${address} `) || key === own) continue;
+          if (!key.startsWith(`${PREFIX}${of} `) || key === own) continue;
           const { at, batches } = JSON.parse(localStorage.getItem(key) ?? '{}') as { at: number; batches: Batch[] };
           if (Date.now() - at < ABANDONED_MS) continue;
           found.push(...batches);
@@ -120,7 +129,8 @@ const Context = createContext<OpenDocuments | null>(null);
 
 /** Holds the documents of the page, and stores what is left of them when it closes or comes back on line. */
 export function DocumentsProvider({ children }: { children: ReactNode }) {
-  const [documents] = useState(() => new OpenDocuments());
+  const { id } = useMe();
+  const [documents] = useState(() => new OpenDocuments(id));
   useEffect(() => {
     const leave = (): void => {
       for (const d of documents.all()) d.leave();

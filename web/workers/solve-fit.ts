@@ -40,6 +40,13 @@ export interface Measured {
 
 let last: { key: string; done: Evaluated } | undefined;
 
+let source = { text: '', number: 0 };
+/** A short name for what of the source is played: it travels with every solve. */
+function keyOfSource(text: string): string {
+  if (text !== source.text) source = { text, number: source.number + 1 };
+  return `source ${source.number}`;
+}
+
 /** Evaluates a fitting, or hands back the last one where nothing about it has changed. */
 export function evaluate(wish: FitWish, motion: Motion): Evaluated {
   // all that a solve takes: two skeletons of one capture system differ in their lengths alone
@@ -54,7 +61,9 @@ export function evaluate(wish: FitWish, motion: Motion): Evaluated {
     wish.edits,
   );
   const { tuning, travel } = wish.settings;
-  const sourceKey = JSON.stringify([wish.motionHash, wish.source, tuning, travel === 'speed' && wish.target]);
+  const sourceKey = keyOfSource(
+    JSON.stringify([wish.motionHash, wish.source, tuning, travel === 'speed' && wish.target]),
+  );
   last = { key, done: { fitted, solveMs: performance.now() - start, sourceKey } };
   return last.done;
 }

@@ -107,20 +107,23 @@ test('a server that is away is tried again until it is back, and what was change
 test('what a page could not save before it was closed is saved by the next one that opens the fitting', async () => {
   const left: Batch = { client: 'anotherpage1', number: 4, writes: [{ cell: 'settings/lower', to: 0.05 }] };
   localStorage.setItem(
-    `velvet-unsaved ${AT} anotherpage1`,
+    `velvet-unsaved me ${AT} anotherpage1`,
     JSON.stringify({ at: Date.now() - 3_600_000, batches: [left] }),
   );
   // of a page that is open somewhere it is none of this one's business
-  const open_ = `velvet-unsaved ${AT} anotherpage2`;
+  const open_ = `velvet-unsaved me ${AT} anotherpage2`;
   localStorage.setItem(
     open_,
     JSON.stringify({ at: Date.now() - 3000, batches: [{ ...left, client: 'anotherpage2' }] }),
   );
+  // nor is what somebody else left who worked in this browser
+  const theirs = `velvet-unsaved noor ${AT} anotherpage3`;
+  localStorage.setItem(theirs, JSON.stringify({ at: 0, batches: [{ ...left, client: 'anotherpage3' }] }));
   const server = await open({ [`PATCH ${AT}`]: stored(0.05, 9) });
   expect(doc.settings.lower).toBe(0.05);
   await settle(600);
   expect(sent(server)).toEqual([left]);
-  expect(Object.keys(localStorage)).toEqual([open_]);
+  expect(Object.keys(localStorage).sort()).toEqual([open_, theirs].sort());
 });
 
 test('what is refused is not sent again and again, and can be given up', async () => {

@@ -1,10 +1,18 @@
 'use client';
 
-import { keepPreviousData, queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import {
+  keepPreviousData,
+  queryOptions,
+  useMutation,
+  useQueries,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query';
+import { useMemo } from 'react';
 import { toast } from 'sonner';
+import { useSetUp } from '@/documents/use-rig-setup';
 import { API, ApiError, getJson, sendJson } from './api';
 import { useConflict } from './conflict';
-import { rigWrites } from './rig-writes';
 import { useMe } from './session';
 import type {
   CastMember,
@@ -77,22 +85,43 @@ export const useIntakes = () =>
 /** Kept up to date by the live connection; see live.ts. */
 export const useJobs = () => useQuery({ queryKey: ['jobs'], queryFn: () => getJson<Job[]>(`${API}/jobs`) });
 
-export const useRig = (id: string | null | undefined) =>
-  useQuery({
+const rig = (id: string | null | undefined) =>
+  queryOptions({
     queryKey: ['rig', id],
-    queryFn: () => rigWrites.read(() => getJson<RigAnswer>(`${API}/rigs/${id}`)),
+    queryFn: () => getJson<RigAnswer>(`${API}/rigs/${id}`),
     enabled: Boolean(id),
     staleTime: 60_000,
   });
 
-export const castRig = (id: string | null | undefined) =>
+const castRig = (id: string | null | undefined) =>
   queryOptions({
     queryKey: ['cast-rig', id],
-    queryFn: () => rigWrites.read(() => getJson<RigAnswer>(`${API}/cast/${id}/rig`)),
+    queryFn: () => getJson<RigAnswer>(`${API}/cast/${id}/rig`),
     enabled: Boolean(id),
     staleTime: 60_000,
   });
-export const useCastRig = (id: string | null | undefined) => useQuery(castRig(id));
+
+interface RigQuery {
+  data: RigAnswer | undefined;
+  error: Error | null;
+}
+
+/** As it is set up on this page, with what is on its way to the server. */
+const useRigQuery = (options: ReturnType<typeof rig> | ReturnType<typeof castRig>): RigQuery => {
+  const { data: answer, error } = useQuery(options as ReturnType<typeof rig>);
+  const answers = useMemo(() => [answer], [answer]);
+  const [data] = useSetUp(answers);
+  return { data, error };
+};
+
+export const useRig = (id: string | null | undefined): RigQuery => useRigQuery(rig(id));
+export const useCastRig = (id: string | null | undefined): RigQuery => useRigQuery(castRig(id));
+
+/** The rigs of several cast members, in their order. */
+export const useCastRigs = (ids: readonly string[]): readonly (RigAnswer | undefined)[] =>
+  useSetUp(useQueries({ queries: ids.map(castRig), combine: answersOf }));
+const answersOf = (queries: readonly { data: RigAnswer | undefined }[]): (RigAnswer | undefined)[] =>
+  queries.map((q) => q.data);
 
 /** The cast member everything is shown on, with rig and body map. */
 export function usePerformer(): { member: CastMember | undefined; rig: RigAnswer | undefined } {

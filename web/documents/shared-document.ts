@@ -33,6 +33,8 @@ export interface Store<C> {
    * @throws Away where the server is not reached, anything else where it refuses
    */
   send?(batch: Batch): Promise<Stored<C>>;
+  /** Told why the server refuses; what it refused is given up then. Left out: it stays on show until it is put right. */
+  refused?(why: string): void;
 }
 
 /** The server was not reached or failed: trying again makes sense. */
@@ -184,6 +186,18 @@ export class SharedDocument<C> {
     return step;
   }
 
+  /**
+   * Something done for one by the server, as one's own step.
+   * @param stored the document after it
+   * @returns the step; null where nothing differs
+   */
+  adopt(stored: Stored<C>, label: string): Step | null {
+    const before = this.cells;
+    this.take(stored);
+    const writes = diffCells(before, this.cells);
+    return writes.length > 0 ? this.stepOf(label, turnedRound(wayBack(before, writes))) : null;
+  }
+
   private stepOf(label: string, writes: readonly Write[]): OwnStep {
     const go = (which: readonly Write[]): string[] => {
       // a drag that goes on after this is another step
@@ -290,6 +304,9 @@ export class SharedDocument<C> {
           this.state = 'offline';
           this.schedule(Math.min(this.timing.longestMs, this.timing.againMs * 2 ** this.failures));
           this.failures += 1;
+        } else if (this.store.refused) {
+          this.giveUp();
+          this.store.refused(error.message);
         } else {
           this.state = 'refused';
           this.refused = true;

@@ -13,6 +13,7 @@ import {
   type Keeping,
   SharedDocument,
   type Snapshot,
+  type Step,
   type Store,
   type Stored,
 } from './shared-document';
@@ -69,13 +70,16 @@ export interface DocumentSource<C> {
   readonly kind: DocumentKind<C>;
   readonly read: (answer: unknown) => Stored<C>;
   readonly mayChange: boolean;
+  /** See Store.refused. */
+  readonly refused?: (why: string) => void;
 }
 
-function storeOf<C>({ address, read, mayChange }: DocumentSource<C>): Store<C> {
+function storeOf<C>({ address, read, mayChange, refused }: DocumentSource<C>): Store<C> {
   const load = async (): Promise<Stored<C>> => read(await getJson(address));
   if (!mayChange) return { load };
   return {
     load,
+    ...(refused && { refused }),
     send: async (batch) => {
       try {
         return read(await sendJson('PATCH', address, batch));
@@ -160,13 +164,25 @@ export interface DocumentHandle<C> extends Snapshot<C> {
 const NOTHING = (): void => undefined;
 const NEVER = (): (() => void) => NOTHING;
 
+/** The documents of this page. */
+export function useDocuments(): Pick<OpenDocuments, 'get' | 'close'> {
+  const documents = useContext(Context);
+  if (!documents) throw new Error('Documents belong inside DocumentsProvider.');
+  return documents;
+}
+
+/** Puts a step of a document on the way back. */
+export const pushStep = (step: Step | null): void => {
+  if (!step) return;
+  const { label } = step;
+  useUndo.getState().push({ label, undo: () => said(step.undo()), redo: () => said(step.redo()) });
+};
+
 /** A document that several people edit, kept up to date while it is on show. @param source null while none is chosen */
 export function useDocument<C>(source: DocumentSource<C> | null, empty: C): DocumentHandle<C> {
-  const documents = useContext(Context);
-  if (!documents) throw new Error('useDocument belongs inside DocumentsProvider.');
+  const documents = useDocuments();
   const document = source ? documents.get(source) : null;
   const address = source?.address;
-  const push = useUndo((s) => s.push);
   // asked again when a colleague works on it
   const { error } = useQuery({
     queryKey: ['document', address],
@@ -196,14 +212,11 @@ export function useDocument<C>(source: DocumentSource<C> | null, empty: C): Docu
     () => ({
       ...snapshot,
       trouble: snapshot.trouble ?? (snapshot.loaded ? null : (error?.message ?? null)),
-      change: (content, label, gesture) => {
-        const step = document?.change(content, label, gesture);
-        if (step) push({ label, undo: () => said(step.undo()), redo: () => said(step.redo()) });
-      },
+      change: (content, label, gesture) => pushStep(document?.change(content, label, gesture) ?? null),
       retry: () => void document?.save(),
       giveUp: () => document?.giveUp(),
     }),
-    [snapshot, error, document, push],
+    [snapshot, error, document],
   );
 }
 

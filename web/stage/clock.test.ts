@@ -143,20 +143,3 @@ test('time is told to tickers alone, settings to both, and nobody after leaving'
   clock.setSpeed(2);
   expect(told).toEqual({ ticks: 3, changes: 1 });
 });
-
-test('a change is followed once its motion has been seen', async () => {
-  const clock = clockOf(10);
-  let followed = false;
-  void clock.followed().then(() => {
-    followed = true;
-  });
-  clock.pictureShown();
-  await Promise.resolve();
-  expect(followed).toBe(false);
-  clock.motionArrived();
-  await Promise.resolve();
-  expect(followed).toBe(false);
-  clock.pictureShown();
-  await new Promise((resolve) => setTimeout(resolve));
-  expect(followed).toBe(true);
-});

@@ -30,7 +30,6 @@ export class Clock {
   /** Until when a picture may wait for a motion that is on its way, performance time. */
   private awaited = 0;
   private readonly waiting = new Set<() => void>();
-  private readonly arriving = new Set<() => void>();
   private begun = false;
   private readonly tickers = new Set<() => void>();
   private readonly listeners = new Set<() => void>();
@@ -85,16 +84,7 @@ export class Clock {
   motionArrived(): void {
     this.awaited = 0;
     this.tick();
-    for (const told of this.arriving) void this.shown().then(told);
-    this.arriving.clear();
   }
-
-  /** Settles when the next motion that arrives has been seen, or soon where none does. */
-  readonly followed = (): Promise<void> =>
-    new Promise((resolve) => {
-      this.arriving.add(resolve);
-      setTimeout(resolve, SHOWN_MS);
-    });
 
   /** Settles with the next picture that is finished, or soon where none comes. */
   readonly shown = (): Promise<void> =>

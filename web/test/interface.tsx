@@ -52,6 +52,11 @@ export class FakeServer {
     for (const [key, value] of Object.entries(answers)) this.answers.set(key, value);
   }
 
+  /** What it answers now. */
+  keyed(key: string): Answer {
+    return this.answers.get(key);
+  }
+
   /** What was sent to an address, whatever its query. */
   to(method: string, path: string): Sent[] {
     return this.sent.filter((s) => s.method === method && s.path.split('?')[0] === path);

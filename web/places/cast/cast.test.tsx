@@ -3,6 +3,7 @@ import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import { defaultLimits } from '@velvet-reel/motion';
 import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { RigSetting } from '@/documents/rig-setup';
 import { Clock } from '@/stage/clock';
 import { pick, Refused, sentTo, stand, told } from '@/test/interface';
 import { rigAnswer } from '@/test/rigs';
@@ -19,7 +20,6 @@ import { LimitsTab } from './tabs/limits-tab';
 import { MadeTab } from './tabs/made-tab';
 import { RestTab } from './tabs/rest-tab';
 import { SidesTab } from './tabs/sides-tab';
-import { type RigSetting, useRigSetting } from './use-rig-setting';
 
 const FOUND = {
   upAxis: 'y',
@@ -291,45 +291,6 @@ test('a set can begin with what a stored item holds', async () => {
   await user.click(screen.getAllByRole('button', { name: /wave/i })[0]!);
   expect(await told('The rig is not there any more.')).toBeInTheDocument();
   expect(screen.getByRole('button', { name: 'Keep' })).toBeDisabled();
-});
-
-function Setter({ rig }: { rig: RigAnswer }) {
-  const set = useRigSetting();
-  return (
-    <button type="button" onClick={() => void set(rig, { sets: [{ name: 'a', joints: ['Hips'] }] }, 'Made the set a')}>
-      set
-    </button>
-  );
-}
-
-test('a setting of a rig is written on its newest version and taken back to what was there', async () => {
-  const fresh = rigAnswer({ mapVersion: 7, sets: [{ name: 'old', joints: ['Head'] }] });
-  const { user, server } = stand(<Setter rig={rigAnswer()} />, {
-    answers: { 'GET /api/v1/rigs/rig1': fresh, 'PATCH /api/v1/rigs/rig1': {} },
-  });
-  await user.click(screen.getByText('set'));
-  expect((await sentTo(server, 'PATCH', '/api/v1/rigs/rig1')).body).toEqual({
-    sets: [{ name: 'a', joints: ['Hips'] }],
-    version: 7,
-  });
-  await act(async () => {
-    await useUndo.getState().steps.at(-1)!.undo();
-  });
-  expect(server.to('PATCH', '/api/v1/rigs/rig1').at(-1)!.body).toEqual({
-    sets: [{ name: 'old', joints: ['Head'] }],
-    version: 7,
-  });
-});
-
-test('a setting that meets a newer version is told', async () => {
-  const { user } = stand(<Setter rig={rigAnswer()} />, {
-    answers: {
-      'GET /api/v1/rigs/rig1': rigAnswer(),
-      'PATCH /api/v1/rigs/rig1': new Refused(409, 'Bram changed this skeleton just now.'),
-    },
-  });
-  await user.click(screen.getByText('set'));
-  expect(await told('Bram changed this skeleton just now.')).toBeInTheDocument();
 });
 
 const MADE = [

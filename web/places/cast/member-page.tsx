@@ -11,6 +11,8 @@ import { useChangeCast, useRefresh } from '@/client/queries';
 import { solver } from '@/client/solver';
 import type { CastMember, RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { RigSetting } from '@/documents/rig-setup';
+import { useRigSetups } from '@/documents/use-rig-setup';
 import { Clock } from '@/stage/clock';
 import type { Figure3D } from '@/stage/figures';
 import type { Pull } from '@/stage/handle-gizmo';
@@ -32,7 +34,6 @@ import { MadeTab } from './tabs/made-tab';
 import { RestTab } from './tabs/rest-tab';
 import { SidesTab } from './tabs/sides-tab';
 import { useProof } from './use-proof';
-import { type RigSetting, useRigSetting } from './use-rig-setting';
 
 export const TABS = ['about', 'body', 'rest', 'sides', 'limits', 'made'] as const;
 const TAB_WORDS: Readonly<Record<(typeof TABS)[number], string>> = {
@@ -86,8 +87,9 @@ export function MemberPage(p: MemberPageProps) {
   const change = useChangeCast();
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
-  const setRig = useRigSetting();
-  const set = (setting: RigSetting, label: string): void => void setRig(rig, setting, label);
+  const setups = useRigSetups();
+  const set = (setting: RigSetting, label: string): void =>
+    setups.change(rig, label, (now) => ({ ...now, ...setting }));
   const turns = drawn ?? (tab === 'rest' ? rig.match?.turns : undefined);
   const limits = useMemo(() => rig.limits ?? defaultLimits(), [rig.limits]);
   useEffect(() => {
@@ -105,7 +107,6 @@ export function MemberPage(p: MemberPageProps) {
   const pull = (by: Pull, start: boolean): void => {
     if (held < 0) return;
     if (start) {
-      // what was pulled just now may still be on its way to the server
       began.current = [...(drawn ?? rig.match?.turns ?? bindTurns(seen))];
       return;
     }
@@ -161,11 +162,9 @@ export function MemberPage(p: MemberPageProps) {
           onFigure={onFigure}
           onPull={pull}
           onPullEnd={() => {
-            if (drawn)
-              void setRig(rig, { match: { turns: drawn, how: 'posed by hand' } }, `Turned ${posing} for matching`).then(
-                // unless it has been pulled again since
-                () => setDrawn((now) => (now === drawn ? null : now)),
-              );
+            if (!drawn) return;
+            set({ match: { turns: drawn, how: 'posed by hand' } }, `Turned ${posing} for matching`);
+            setDrawn(null);
           }}
         />
         {proof && <ProofWords clock={clock} steps={proof.steps} />}

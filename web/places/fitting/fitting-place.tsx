@@ -105,7 +105,7 @@ export function FittingPlace() {
   const [curveJoint, setCurveJoint] = useState('');
   const [exporting, setExporting] = useState(false);
   const [many, setMany] = useState(false);
-  const editor = useMap(clock.followed);
+  const editor = useMap();
   // the result as it was before the last step, to be held against what is now
   const former = useRef<{ before: FitAnswer | undefined; label: string }>({ before: undefined, label: '' });
   const [showBefore, setShowBefore] = useState(false);

@@ -1,10 +1,9 @@
 'use client';
 
-import { useQueries } from '@tanstack/react-query';
 import { jointOf } from '@velvet-reel/motion';
 import { memo, type RefObject, useEffect, useMemo, useState } from 'react';
 import { toast } from 'sonner';
-import { castRig } from '@/client/queries';
+import { useCastRigs } from '@/client/queries';
 import { solver } from '@/client/solver';
 import type { CastMember, RigAnswer } from '@/client/types';
 import { useNewest } from '@/client/use-newest';
@@ -191,11 +190,11 @@ function Others({
   root: Spot;
   world: boolean;
 }) {
-  const rigs = useQueries({ queries: members.map((m) => castRig(m.id)) });
+  const rigs = useCastRigs(members.map((m) => m.id));
   return (
     <>
       {members.map((m, i) => {
-        const rig = rigs[i]?.data;
+        const rig = rigs[i];
         return rig ? (
           <Other
             key={m.id}

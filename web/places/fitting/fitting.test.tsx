@@ -3,6 +3,9 @@ import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import { useRig } from '@/client/queries';
 import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { applyWrites } from '@/documents/cells';
+import { RIG_SETUP } from '@/documents/rig-setup';
+import type { Batch } from '@/documents/shared-document';
 import { rigView } from '@/stage/rig-view';
 import { turnedBy } from '@/stage/turned-by';
 import { pick, Refused, type Sent, sentTo, stand, told } from '@/test/interface';
@@ -192,106 +195,122 @@ test('a side is filled, a map saved as a profile, and one laid on that says wher
 });
 
 let editor: MapEditor;
-/** When the figure has followed. */
-let followed: () => Promise<void>;
-beforeEach(() => {
-  followed = () => Promise.resolve();
-});
+let shown: RigAnswer | undefined;
 function Editor() {
-  editor = useMap(() => followed());
-  useRig('rig-t');
+  editor = useMap();
+  shown = useRig('rig-t').data;
   return null;
 }
-const PUT = 'PUT /api/v1/rigs/rig-t/map';
-type MapSent = { map: { slots: RigAnswer['map']['slots'] }; version: number };
+const RIG = '/api/v1/rigs/rig-t';
 /** A server that keeps what it is sent. */
-const mapping = (answers: Record<string, unknown> = {}) =>
-  stand(<Editor />, {
+const mapping = async (answers: Record<string, unknown> = {}, first: RigAnswer = target) => {
+  let kept: RigAnswer = { ...first, mapVersion: 4 };
+  shown = undefined;
+  const stood = stand(<Editor />, {
     answers: {
-      'GET /api/v1/rigs/rig-t': { ...target, mapVersion: 4 },
-      [PUT]: ({ body }: Sent) => ({ map: (body as MapSent).map, mapVersion: (body as MapSent).version + 1 }),
+      [`GET ${RIG}`]: () => kept,
+      [`PATCH ${RIG}`]: ({ body }: Sent) => {
+        const { map, match, limits, pairs, sets } = kept;
+        const cells = applyWrites(
+          RIG_SETUP.split({ slots: map.slots, match, limits, pairs, sets }),
+          (body as Batch).writes,
+        );
+        const { slots, ...setting } = RIG_SETUP.join(cells);
+        kept = { ...kept, ...setting, map: { ...map, slots }, mapVersion: kept.mapVersion + 1 } as RigAnswer;
+        return kept;
+      },
       ...answers,
     },
   });
+  await waitFor(() => expect(shown).toBeDefined());
+  return { ...stood, slots: () => kept.map.slots };
+};
+const step = async (): Promise<void> => act(async () => void (await useUndo.getState().steps.at(-1)!.undo()));
 
 test('a joint serves one slot only: the one it is taken from is missing, with the reason', async () => {
-  const { server } = mapping();
-  editor.setSlot(target, 'neck', 'Head');
-  const { map, version } = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
-  expect(version).toBe(4);
-  expect(map.slots.neck).toEqual({ joint: 'Head', state: 'sure', why: 'set by hand' });
-  expect(map.slots.head).toEqual({ joint: null, state: 'missing', why: 'its joint now belongs to neck' });
-  await useUndo.getState().steps.at(-1)!.undo();
-  expect((server.to('PUT', '/api/v1/rigs/rig-t/map').at(-1)!.body as MapSent).map.slots).toEqual(target.map.slots);
+  const { slots } = await mapping();
+  act(() => editor.setSlot(target, 'neck', 'Head'));
+  // the figure follows at once
+  expect(shown!.map.slots.neck).toEqual({ joint: 'Head', state: 'sure', why: 'set by hand' });
+  expect(shown!.map.slots.head).toEqual({ joint: null, state: 'missing', why: 'its joint now belongs to neck' });
+  await waitFor(() => expect(slots().neck!.joint).toBe('Head'));
+  await waitFor(() => expect(shown!.mapVersion).toBe(5));
+  await step();
+  expect(shown!.map.slots).toEqual(target.map.slots);
+  await waitFor(() => expect(slots()).toEqual(target.map.slots));
 });
 
-test('the figure follows at once, and goes back where the server refuses', async () => {
-  const { server, client } = mapping({ [PUT]: new Refused(409, 'This map is locked just now.') });
-  const head = () => client.getQueryData<RigAnswer>(['rig', 'rig-t'])?.map.slots.head;
-  await waitFor(() => expect(head()).toBeDefined());
-  editor.setSlot(target, 'head', null);
-  expect(head()).toMatchObject({ state: 'empty' });
-  expect(await told('This map is locked just now.')).toBeInTheDocument();
-  await waitFor(() => expect(head()).toMatchObject({ state: 'sure' }));
-  // what the page holds had the refused change in it: the next one is made on what the server says
-  server.answer({ [PUT]: { map: target.map, mapVersion: 5 } });
-  editor.setSlot(target, 'chest', null);
-  await waitFor(() => expect(server.to('PUT', '/api/v1/rigs/rig-t/map')).toHaveLength(2));
-  expect((server.to('PUT', '/api/v1/rigs/rig-t/map')[1]!.body as MapSent).map.slots.head).toMatchObject({
-    state: 'sure',
+test('what the server refuses goes back, with the reason; the next change is made on what it has', async () => {
+  let locked = true;
+  const { server, slots } = await mapping();
+  const patch = server.keyed(`PATCH ${RIG}`) as (sent: Sent) => unknown;
+  server.answer({
+    [`PATCH ${RIG}`]: (sent: Sent) => (locked ? new Refused(400, 'This map is locked just now.') : patch(sent)),
   });
+  act(() => editor.setSlot(target, 'head', null));
+  expect(shown!.map.slots.head).toMatchObject({ state: 'empty' });
+  expect(await told('This map is locked just now.')).toBeInTheDocument();
+  await waitFor(() => expect(shown!.map.slots.head).toMatchObject({ state: 'sure' }));
+  locked = false;
+  act(() => editor.setSlot(target, 'chest', null));
+  await waitFor(() => expect(slots().chest!.state).toBe('empty'));
+  expect(slots().head!.state).toBe('sure');
 });
 
-test('a change goes out at once and shows as the server keeps it, with nothing asked before', async () => {
-  const { server, client } = mapping();
-  await waitFor(() => expect(client.getQueryData(['rig', 'rig-t'])).toBeDefined());
-  const asked = server.sent.length;
-  editor.setSlot(target, 'head', null);
-  await waitFor(() => expect(client.getQueryData<RigAnswer>(['rig', 'rig-t'])!.mapVersion).toBe(5));
-  expect(server.sent.slice(asked).map((s) => s.method)).toEqual(['PUT']);
-});
-
-test('a change is written when the figure has followed it, and at once when the page is left before', async () => {
-  followed = () => new Promise(() => undefined);
-  const { server, client } = mapping();
-  await waitFor(() => expect(client.getQueryData(['rig', 'rig-t'])).toBeDefined());
-  editor.setSlot(target, 'head', null);
-  await new Promise((resolve) => setTimeout(resolve, 50));
-  expect(server.to('PUT', '/api/v1/rigs/rig-t/map')).toHaveLength(0);
+test('a page that is left at once loses no change, also while one is on its way', async () => {
+  const { server } = await mapping({ [`PATCH ${RIG}`]: () => new Promise(() => undefined) });
+  act(() => editor.setSlot(target, 'head', null));
+  await waitFor(() => expect(server.to('PATCH', RIG)).toHaveLength(1), { timeout: 3000 });
+  act(() => editor.setSlot(target, 'neck1', null));
   window.dispatchEvent(new Event('pagehide'));
-  await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map');
+  await waitFor(() => expect(server.to('PATCH', RIG)).toHaveLength(2));
+  const last = server.to('PATCH', RIG)[1]!.body as Batch;
+  expect(last.number).toBe(2);
+  expect(last.writes.map((w) => w.cell).sort()).toEqual(['slot/head', 'slot/neck1']);
 });
 
-test('changes made in quick succession go out as one, so that a page left at once loses none; each is a step back', async () => {
-  followed = () => new Promise(() => undefined);
-  const { server, client } = mapping();
-  await waitFor(() => expect(client.getQueryData(['rig', 'rig-t'])).toBeDefined());
-  editor.setSlot(target, 'head', null);
-  editor.setSlot(target, 'neck1', null);
-  window.dispatchEvent(new Event('pagehide'));
-  const sent = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
-  expect([sent.map.slots.head!.state, sent.map.slots.neck1!.state]).toEqual(['empty', 'empty']);
-  expect(server.to('PUT', '/api/v1/rigs/rig-t/map')).toHaveLength(1);
-  followed = async () => undefined;
-  await useUndo.getState().steps.at(-1)!.undo();
-  await waitFor(() => expect(server.to('PUT', '/api/v1/rigs/rig-t/map')).toHaveLength(2));
-  const back = server.to('PUT', '/api/v1/rigs/rig-t/map')[1]!.body as MapSent;
-  expect([back.map.slots.head!.state, back.map.slots.neck1!.joint]).toEqual(['empty', 'Neck']);
+test('a colleague’s change moves in beneath one’s own, and stays when that is taken back', async () => {
+  const { server, client, slots } = await mapping();
+  act(() => editor.setSlot(target, 'head', null));
+  await waitFor(() => expect(slots().head!.state).toBe('empty'));
+  const theirs = { joint: null, state: 'empty', why: 'by Bram' };
+  const patch = server.keyed(`PATCH ${RIG}`) as (sent: Sent) => unknown;
+  patch({ method: 'PATCH', path: RIG, body: { writes: [{ cell: 'slot/neck1', to: theirs }] } });
+  await act(() => client.invalidateQueries({ queryKey: ['rig'] }));
+  await waitFor(() => expect(shown!.map.slots.neck1).toEqual(theirs));
+  await step();
+  await waitFor(() => expect(slots().head!.state).toBe('sure'));
+  expect(slots().neck1).toEqual(theirs);
 });
 
 test('guesses are accepted with their reason, and a side with nothing to fill says so', async () => {
   const guessed = withSlot(target, 'head', { state: 'guessed', why: 'at the top' });
-  const { server } = mapping({ 'GET /api/v1/rigs/rig-t': guessed });
-  editor.acceptGuesses(guessed);
-  const sent = (await sentTo(server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
-  expect(sent.map.slots.head).toEqual({ joint: 'Head', state: 'sure', why: 'at the top; accepted by hand' });
+  const { slots } = await mapping({}, guessed);
+  act(() => editor.acceptGuesses(guessed));
+  await waitFor(() =>
+    expect(slots().head).toEqual({ joint: 'Head', state: 'sure', why: 'at the top; accepted by hand' }),
+  );
   editor.fill(target, 'L');
   expect(await told('Nothing to fill: the other side is already set.')).toBeInTheDocument();
   const half = withSlot(target, 'handR', { joint: null, state: 'missing', why: 'not found' });
-  const other = mapping({ 'GET /api/v1/rigs/rig-t': half });
-  editor.fill(half, 'L');
-  const filled = (await sentTo(other.server, 'PUT', '/api/v1/rigs/rig-t/map')).body as MapSent;
-  expect(filled.map.slots.handR!.joint).toBe('RightHand');
+  const other = await mapping({}, half);
+  act(() => editor.fill(half, 'L'));
+  await waitFor(() => expect(other.slots().handR!.joint).toBe('RightHand'));
+});
+
+test('a profile is laid on what was set before it; taken back, the map is as it was', async () => {
+  const laid = { ...target.map.slots, head: { joint: null, state: 'empty', why: 'from the profile' } };
+  const { server, slots } = await mapping({
+    [`POST ${RIG}/profile`]: { map: { ...target.map, slots: laid }, mapVersion: 6 },
+  });
+  act(() => editor.setSlot(target, 'chest', null));
+  await act(async () => editor.applyProfile(target, { id: 'p1', name: 'Deck hands' }));
+  const asked = (await sentTo(server, 'POST', `${RIG}/profile`)).body;
+  expect(slots().chest!.state).toBe('empty');
+  expect(asked).toEqual({ profile: 'p1', version: 5 });
+  await waitFor(() => expect(shown!.map.slots.head!.why).toBe('from the profile'));
+  await step();
+  expect(shown!.map.slots.head).toEqual(target.map.slots.head);
 });
 
 test('a profile that was taken away comes back whole', async () => {
@@ -299,7 +318,7 @@ test('a profile that was taken away comes back whole', async () => {
     name: 'Ferry bodies',
     map: { slots: { head: { joint: 'Head', state: 'sure', why: 'set by hand' } } },
   };
-  const { server } = mapping({ 'DELETE /api/v1/profiles/p1': { undo: whole }, 'PUT /api/v1/profiles/p1': {} });
+  const { server } = await mapping({ 'DELETE /api/v1/profiles/p1': { undo: whole }, 'PUT /api/v1/profiles/p1': {} });
   editor.removeProfile({ id: 'p1', name: 'Ferry bodies' });
   await waitFor(() => expect(useUndo.getState().steps.at(-1)?.label).toBe('Deleted the map Ferry bodies'));
   await useUndo.getState().steps.at(-1)!.undo();

@@ -1,5 +1,6 @@
 import { STAND_IN_HEIGHT } from '@velvet-reel/motion';
 import { z } from 'zod';
+import { rigSlots } from '../../documents/rig-setup-schema';
 import { EXPORT_FORMATS } from '../../workers/export-formats';
 import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
 import { database } from '../db/client';
@@ -15,39 +16,12 @@ import { exportCharacter } from '../services/fittings';
 import { fittingsOf } from '../services/freshness';
 import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile } from '../services/profiles';
 import { replaceFile, respaceCast, weighReplacement } from '../services/replacement';
-import { getRig, saveMap, saveRigSetting } from '../services/rigs';
+import { getRig, saveMap, writeRigSetup } from '../services/rigs';
 import { addStandIn } from '../services/stand-ins';
 import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
 
 const about = 'Cast';
 const name = z.string().trim().min(1, 'enter a name').max(200);
-const slot = z.object({
-  joint: z.string().max(300).nullable(),
-  state: z.enum(['sure', 'guessed', 'missing', 'empty']),
-  why: z.string().max(300),
-});
-
-const vector = z.tuple([z.number(), z.number(), z.number()]);
-const limit = z.object({
-  bone: vector,
-  middle: vector,
-  cone: z.number().min(0).max(180),
-  hinge: z.object({ axis: vector, from: z.number().min(-180).max(180), to: z.number().min(-180).max(180) }).optional(),
-});
-const jointName = z.string().min(1).max(300);
-const rigSetting = z
-  .object({
-    match: z.object({ turns: z.array(z.number()).max(4 * 4096), how: z.string().max(300) }).nullable(),
-    limits: z.record(z.string().max(40), limit).nullable(),
-    pairs: z
-      .array(z.tuple([jointName, jointName]))
-      .max(4096)
-      .nullable(),
-    sets: z
-      .array(z.object({ name: z.string().trim().min(1).max(80), joints: z.array(jointName).min(1).max(4096) }))
-      .max(200),
-  })
-  .partial();
 const lengths = z.array(z.number().min(0).max(100)).max(4096);
 const castFigure = z.object({
   rigId: id,
@@ -167,7 +141,7 @@ export const castEndpoints: Endpoint[] = [
     need: 'change',
     params: idParams,
     body: z.object({
-      map: z.object({ slots: z.record(z.string().max(40), slot) }),
+      map: z.object({ slots: rigSlots }),
       version: z.number().int().positive(),
     }),
     run: ({ person, params, body }) => saveMap(database(), params.id, body.map, body.version, person.id),
@@ -176,13 +150,12 @@ export const castEndpoints: Endpoint[] = [
     method: 'PATCH',
     path: '/rigs/{id}',
     summary:
-      'Set the pose for matching, joint limits, pairing or joint sets of a rig; null goes back to what was found',
+      'Write parts of what is set for a rig: slots of its body map, pose for matching, joint limits, pairs, joint sets',
     about,
     need: 'change',
     params: idParams,
-    body: rigSetting.extend({ version: z.number().int().positive() }),
-    run: ({ person, params, body: { version, ...setting } }) =>
-      saveRigSetting(database(), params.id, setting as Parameters<typeof saveRigSetting>[2], version, person.id),
+    body: batch,
+    run: ({ person, params, body }) => writeRigSetup(database(), person.id, params.id, body),
   }),
   endpoint({
     method: 'POST',
@@ -297,7 +270,7 @@ export const castEndpoints: Endpoint[] = [
     params: idParams,
     body: z.object({
       name: name.max(160),
-      map: z.object({ slots: z.record(z.string().max(40), slot) }),
+      map: z.object({ slots: rigSlots }),
     }),
     run: ({ person, params, body: { name, map } }) =>
       restoreProfile(database(), person, params.id, { name, map: { ...map, unused: [], warnings: [] } }),

@@ -201,6 +201,8 @@ export const bodyMaps = mysqlTable('body_maps', {
   sets: jsonText<JointSet[]>()('joint_sets').notNull().default(sql`'[]'`),
   /** Counts up with every change, so that two editors notice each other. */
   version: int('version').notNull().default(1),
+  /** As of fittings. */
+  taken: jsonText<Taken>()('taken'),
   changedBy: ref('changed_by'),
   changedAt: datetime('changed_at', { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`),
 });

@@ -1,8 +1,8 @@
 import type { BodyMapJson } from '@velvet-reel/motion';
 import { asc, eq, isNull } from 'drizzle-orm';
 import type { Person } from '../auth/person';
-import type { Queries } from '../db/client';
-import { bodyMaps, castMembers, mapProfiles, people, rigs } from '../db/schema';
+import type { Database, Queries } from '../db/client';
+import { castMembers, mapProfiles, people, rigs } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
@@ -124,12 +124,12 @@ export async function restoreProfile(
 
 /** Lays a saved map on a rig. Joints the rig lacks refuse it, with their names. */
 export async function applyProfile(
-  db: Queries,
+  db: Database,
   person: Pick<Person, 'id'>,
   id: string,
   rigId: string,
   version: number,
-): Promise<{ map: BodyMapJson; mapVersion: number; before: BodyMapJson }> {
+): Promise<{ map: BodyMapJson; mapVersion: number }> {
   const [profile] = await db.select().from(mapProfiles).where(eq(mapProfiles.id, id));
   if (!profile) throw notFound('The profile');
   const rig = await getRig(db, rigId);
@@ -141,7 +141,5 @@ export async function applyProfile(
       'unmappable',
       `${profile.name} names ${lost.length} joints that this rig does not have: ${lost.slice(0, 5).join(', ')}.`,
     );
-  const [kept] = await db.select({ map: bodyMaps.map }).from(bodyMaps).where(eq(bodyMaps.rigId, rigId));
-  const done = await saveMap(db, rigId, profile.map, version, person.id);
-  return { ...done, before: kept!.map };
+  return saveMap(db, rigId, profile.map, version, person.id);
 }

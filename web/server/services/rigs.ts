@@ -7,12 +7,18 @@ import {
   skeletonFromJson,
 } from '@velvet-reel/motion';
 import { and, eq } from 'drizzle-orm';
+import { diffCells } from '../../documents/cells';
+import { RIG_SETUP, type RigSetup } from '../../documents/rig-setup';
+import { rigSetup } from '../../documents/rig-setup-schema';
+import type { Batch } from '../../documents/shared-document';
+import { listed } from '../../naming/counts';
 import type { ReadFile } from '../../workers/heavy';
 import type { PartyJson } from '../../workers/party';
-import type { Queries } from '../db/client';
+import type { Database, Queries } from '../db/client';
 import { bodyMaps, type JointSet, type MatchPose, rigs } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId, sha256 } from '../ids';
+import { wasTaken, withBatch, withWrites } from './batches';
 import { newGroup, record } from './history';
 
 /** Keeps a rig, or finds the equal one that is kept already; its body map comes with it. */
@@ -69,33 +75,36 @@ export async function getRig(db: Queries, id: string): Promise<RigAnswer> {
   };
 }
 
-/** Stores a corrected body map. A version that somebody else has passed meanwhile is refused, so nothing is overwritten unseen. */
+const setupOf = ({ map, match, limits, pairs, sets }: RigAnswer): RigSetup => ({
+  slots: map.slots,
+  match,
+  limits,
+  pairs,
+  sets,
+});
+
+/** What joints are set to, with what was found by the way. @throws MotionError for what the rig cannot have */
+function cleanMap(known: RigAnswer, slots: unknown): BodyMapJson {
+  const rig = skeletonFromJson(known.rig);
+  return bodyMapToJson({ ...bodyMapFromJson({ slots }, rig), warnings: known.map.warnings }, rig);
+}
+
+/**
+ * Stores a whole body map.
+ * @throws Refusal 409 for a version that somebody else has passed meanwhile, so that nothing is overwritten unseen
+ */
 export async function saveMap(
-  db: Queries,
+  db: Database,
   rigId: string,
-  map: unknown,
+  map: { slots: unknown },
   version: number,
   personId: string,
 ): Promise<{ map: BodyMapJson; mapVersion: number }> {
-  const known = await getRig(db, rigId);
-  const rig = skeletonFromJson(known.rig);
-  const clean = bodyMapToJson({ ...bodyMapFromJson(map, rig), warnings: known.map.warnings }, rig);
-  await write(db, rigId, version, personId, { map: clean }, 'Changed a body map');
-  return { map: clean, mapVersion: version + 1 };
-}
-
-async function write(
-  db: Queries,
-  rigId: string,
-  version: number,
-  personId: string,
-  set: Partial<typeof bodyMaps.$inferInsert>,
-  label: string,
-): Promise<void> {
+  const clean = cleanMap(await getRig(db, rigId), map.slots);
   await db.transaction(async (tx) => {
     const [done] = await tx
       .update(bodyMaps)
-      .set({ ...set, version: version + 1, changedBy: personId, changedAt: new Date() })
+      .set({ map: clean, version: version + 1, changedBy: personId, changedAt: new Date() })
       .where(and(eq(bodyMaps.rigId, rigId), eq(bodyMaps.version, version)));
     if (done.affectedRows === 0)
       throw new Refusal(
@@ -103,62 +112,84 @@ async function write(
         'changed-meanwhile',
         'Someone changed this body map in the meantime. Reload to see their version.',
       );
-    await record(tx, [{ subject: 'rig', subjectId: rigId, groupId: newGroup(), personId, action: 'map', label }]);
+    await recordSetup(tx, rigId, personId, 'Changed a body map');
   });
+  return { map: clean, mapVersion: version + 1 };
 }
 
-/** What is set by hand for a rig besides its body map; what is left out stays, null goes back to what was found. */
-export interface RigSetting {
-  match?: MatchPose | null | undefined;
-  limits?: Limits | null | undefined;
-  pairs?: [string, string][] | null | undefined;
-  sets?: JointSet[] | undefined;
-}
-
-/** Stores what was set by hand for a rig. The bind pose itself is never written. */
-export async function saveRigSetting(
-  db: Queries,
-  rigId: string,
-  setting: RigSetting,
-  version: number,
-  personId: string,
-): Promise<RigAnswer> {
-  const known = await getRig(db, rigId);
-  const rig = skeletonFromJson(known.rig);
-  checkSetting(rig, setting);
-  const names = Object.keys(setting).filter((k) => setting[k as keyof RigSetting] !== undefined);
-  if (names.length === 0)
-    throw new Refusal(400, 'nothing-to-do', 'Nothing is set: give a pose, limits, pairs or sets.');
-  await write(
-    db,
-    rigId,
-    version,
-    personId,
-    setting as Partial<typeof bodyMaps.$inferInsert>,
-    `Changed ${names.map((n) => WHAT[n as keyof RigSetting]).join(', ')} of a rig`,
-  );
+/**
+ * Lays what a page set for a rig beside what others set meanwhile. The bind pose itself is never written.
+ * @throws Refusal 404 where the rig is gone, 400 for what it cannot have
+ */
+export async function writeRigSetup(db: Database, personId: string, rigId: string, batch: Batch): Promise<RigAnswer> {
+  await db.transaction(async (tx) => {
+    const [row] = await tx.select().from(bodyMaps).where(eq(bodyMaps.rigId, rigId)).for('update');
+    if (!row) throw notFound('The rig');
+    if (wasTaken(row.taken, batch)) return;
+    const known = await getRig(tx, rigId);
+    const before = setupOf(known);
+    const check = (setup: RigSetup): RigSetup => checkedSetup(known, setup);
+    const { slots, ...setting } = withWrites(RIG_SETUP, before, batch, check);
+    const changed = diffCells(RIG_SETUP.split(before), RIG_SETUP.split({ slots, ...setting }));
+    await tx
+      .update(bodyMaps)
+      .set({
+        ...(setting as Pick<typeof bodyMaps.$inferInsert, 'match' | 'limits' | 'pairs' | 'sets'>),
+        map: cleanMap(known, slots),
+        version: row.version + 1,
+        taken: withBatch(row.taken, batch),
+        changedBy: personId,
+        changedAt: new Date(),
+      })
+      .where(eq(bodyMaps.rigId, rigId));
+    const what = [...new Set(changed.map(({ cell }) => WHAT[cell.split('/')[0]!] ?? cell))];
+    if (what.length > 0) await recordSetup(tx, rigId, personId, `Changed ${listed(what)} of a rig`);
+  });
   return getRig(db, rigId);
 }
-const WHAT: Readonly<Record<keyof RigSetting, string>> = {
+const WHAT: Readonly<Record<string, string>> = {
+  slot: 'the body map',
   match: 'the pose for matching',
-  limits: 'the joint limits',
+  limit: 'the joint limits',
+  'own limits': 'the joint limits',
   pairs: 'the pairing',
-  sets: 'the joint sets',
+  set: 'the joint sets',
 };
 
-function checkSetting(rig: SkeletonRig, { match, pairs, sets }: RigSetting): void {
+const recordSetup = (db: Queries, rigId: string, personId: string, label: string): Promise<void> =>
+  record(db, [{ subject: 'rig', subjectId: rigId, groupId: newGroup(), personId, action: 'map', label }]);
+
+/** @throws Refusal 400, MotionError for what the rig cannot have */
+function checkedSetup(known: RigAnswer, given: RigSetup): RigSetup {
+  const { slots, ...setting } = rigSetup.parse(given) as RigSetup;
+  const rig = skeletonFromJson(known.rig);
+  checkSetting(rig, setting);
+  return { ...setting, slots: cleanMap(known, slots).slots };
+}
+
+function checkSetting(rig: SkeletonRig, { match, pairs, sets }: Omit<RigSetup, 'slots'>): void {
   if (match) {
-    if (match.turns.length !== 4 * rig.names.length)
-      throw new Refusal(400, 'invalid', `match: ${4 * rig.names.length} numbers are due, four a joint`);
+    const { length } = rig.names;
+    if (match.turns.length !== 4 * length)
+      throw new Refusal(
+        400,
+        'invalid',
+        `The pose for matching needs ${4 * length} numbers, four for each joint; it has ${match.turns.length}.`,
+      );
     for (let o = 0; o < match.turns.length; o += 4)
       if (Math.abs(Math.hypot(...match.turns.slice(o, o + 4)) - 1) > 0.01)
-        throw new Refusal(400, 'invalid', `match: the turn of ${rig.names[o / 4]} is not a unit quaternion`);
+        throw new Refusal(
+          400,
+          'invalid',
+          `In the pose for matching, the rotation of ${rig.names[o / 4]} is not a unit quaternion.`,
+        );
   }
   const known = new Set(rig.names);
-  const stranger = [...(pairs ?? []).flat(), ...(sets ?? []).flatMap((s) => s.joints)].find((j) => !known.has(j));
+  const paired = (pairs ?? []).flat();
+  const stranger = [...paired, ...sets.flatMap((s) => s.joints)].find((j) => !known.has(j));
   if (stranger !== undefined) throw new Refusal(400, 'invalid', `The rig has no joint "${stranger.slice(0, 60)}".`);
-  const twice = (pairs ?? []).flat().find((j, i, all) => all.indexOf(j) !== i);
-  if (twice !== undefined) throw new Refusal(400, 'invalid', `pairs: "${twice.slice(0, 60)}" stands in two pairs`);
+  const twice = paired.find((j, i, all) => all.indexOf(j) !== i);
+  if (twice !== undefined) throw new Refusal(400, 'invalid', `The joint "${twice.slice(0, 60)}" is in two pairs.`);
 }
 
 /** A rig of its own with everything that is set for another: what is changed on one does not touch the other. */

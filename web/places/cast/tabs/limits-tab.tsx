@@ -3,9 +3,9 @@
 import { defaultLimits, type Limit, type Limits, slotLabel } from '@velvet-reel/motion';
 import { RotateCcw } from 'lucide-react';
 import type { RigAnswer } from '@/client/types';
+import type { RigSetting } from '@/documents/rig-setup';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook } from '@/ui/field';
-import type { RigSetting } from '../use-rig-setting';
 
 interface LimitsTabProps {
   rig: RigAnswer;

@@ -4,11 +4,11 @@ import { findPairing, mirrorTrouble, pairingSummary } from '@velvet-reel/motion'
 import { Trash2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import type { RigAnswer } from '@/client/types';
+import type { RigSetting } from '@/documents/rig-setup';
 import { many } from '@/naming/counts';
 import { rigView } from '@/stage/rig-view';
 import { Button, IconButton } from '@/ui/button';
 import { Select } from '@/ui/field';
-import type { RigSetting } from '../use-rig-setting';
 import { JointSets } from './joint-sets';
 
 export interface SidesTabProps {

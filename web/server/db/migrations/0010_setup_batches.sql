@@ -1,0 +1,1 @@
+ALTER TABLE `body_maps` ADD `taken` longtext;

@@ -1,7 +1,7 @@
 'use client';
 
 import { create } from 'zustand';
-import type { Conflict, Edit } from './types';
+import type { Conflict, Edit } from '@/contract';
 
 export interface OpenConflict {
   edits: Edit[];

@@ -3,7 +3,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { create } from 'zustand';
-import type { Job, Present } from './types';
+import type { Job, Present } from '@/contract';
 
 interface LiveStore {
   /** Whether the server is being heard. */

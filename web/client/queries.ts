@@ -10,10 +10,6 @@ import {
 } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { toast } from 'sonner';
-import { useSetUp } from '@/documents/use-rig-setup';
-import { API, ApiError, getJson, sendJson } from './api';
-import { useConflict } from './conflict';
-import { useMe } from './session';
 import type {
   CastMember,
   Counts,
@@ -29,7 +25,11 @@ import type {
   RigAnswer,
   SavedSearch,
   Tag,
-} from './types';
+} from '@/contract';
+import { useSetUp } from '@/documents/use-rig-setup';
+import { API, ApiError, getJson, sendJson } from './api';
+import { useConflict } from './conflict';
+import { useMe } from './session';
 import { useUndo } from './undo';
 
 export interface Search {

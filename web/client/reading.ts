@@ -1,9 +1,9 @@
 'use client';
 
 import { useQuery } from '@tanstack/react-query';
+import type { Item, RigAnswer } from '@/contract';
 import type { Reading } from '@/workers/solve';
 import { solver } from './solver';
-import type { Item, RigAnswer } from './types';
 
 /** Suggested words, props, loops and the fit score of an item, worked out in the solver thread once it is wanted. */
 export function useReading(

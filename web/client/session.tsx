@@ -3,9 +3,9 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { type ReactNode, useCallback } from 'react';
 import { toast } from 'sonner';
+import type { Role } from '@/contract';
 import { API, getJson, sendJson } from './api';
 import { SignIn } from './sign-in';
-import type { Role } from './types';
 
 export interface Me {
   id: string;

@@ -4,7 +4,7 @@ import { useCallback, useLayoutEffect, useMemo, useRef, useState, useSyncExterna
 import { toast } from 'sonner';
 import { API } from '@/client/api';
 import { useMe } from '@/client/session';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import { RIG_SETUP, type RigSetup } from './rig-setup';
 import type { SharedDocument, Stored } from './shared-document';
 import { type DocumentSource, pushStep, useDocuments } from './use-document';

@@ -2,7 +2,7 @@
 
 import { useConflict } from '@/client/conflict';
 import { useEdit } from '@/client/queries';
-import type { ItemChange } from '@/client/types';
+import type { ItemChange } from '@/contract';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 

@@ -3,7 +3,7 @@
 import { type Motion, pathOf } from '@velvet-reel/motion';
 import { useMemo } from 'react';
 import { BoxGeometry } from 'three';
-import type { NeededProp } from '@/client/types';
+import type { NeededProp } from '@/contract';
 import type { Playable } from '@/workers/solve';
 import type { RigView } from './rig-view';
 

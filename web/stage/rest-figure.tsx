@@ -2,7 +2,7 @@
 
 import { restPose } from '@velvet-reel/motion';
 import { useEffect, useRef } from 'react';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import { rigView } from './rig-view';
 import { drawFigure, fitCanvas, pageInk } from './silhouette';
 import { useThemeVersion } from './use-theme';

@@ -9,7 +9,7 @@ import {
   StripPoser,
   skeletonFromJson,
 } from '@velvet-reel/motion';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 
 /** A rig made ready for drawing; kept for as long as its answer is. */
 export interface RigView {

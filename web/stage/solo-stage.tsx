@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { jointOf } from '@velvet-reel/motion';
 import { useEffect, useMemo } from 'react';
 import { solver } from '@/client/solver';
-import type { CastMember, Item, NeededProp, RigAnswer } from '@/client/types';
+import type { CastMember, Item, NeededProp, RigAnswer } from '@/contract';
 import type { Playable } from '@/workers/solve';
 import type { ChangeWish } from '@/workers/wishes';
 import type { Clock } from './clock';

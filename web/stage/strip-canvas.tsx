@@ -2,7 +2,7 @@
 
 import type { Strip } from '@velvet-reel/motion';
 import { useEffect, useRef } from 'react';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import { type RigView, rigView } from './rig-view';
 import { drawFigure, fitCanvas, type Ink, pageInk } from './silhouette';
 import { useThemeVersion } from './use-theme';

@@ -1,7 +1,7 @@
 // Skeletons as the server answers them, made from bodies of the core's own tests.
 import { bodyMapToJson, rigToJson, type SkeletonRig } from '@velvet-reel/motion';
 import { party, posedRig } from '../../motion/test/bodies';
-import type { RigAnswer } from '../client/types';
+import type { RigAnswer } from '../contract';
 
 export function rigAnswer(more: Partial<RigAnswer> = {}, rig: SkeletonRig = posedRig(90)): RigAnswer {
   const { map } = party(rig);

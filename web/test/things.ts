@@ -1,5 +1,5 @@
 // Made-up rows as the server would answer them, each with what a test does not care about filled in.
-import type { CastMember, Folder, Item, Job, JobPart, PersonRow } from '../client/types';
+import type { CastMember, Folder, Item, Job, JobPart, PersonRow } from '../contract';
 
 let last = 0;
 
@@ -46,6 +46,7 @@ export function item(more: Partial<Item> = {}): Item {
       support: { left: 0.5, right: 0.48 },
     } as unknown as Item['facts'],
     parts: ['legs', 'arms'],
+    revision: 1,
     provenance: { how: 'intake', file: 'Deck walk.bvh', clip: '', format: 'bvh', bytes: 1000 },
     createdBy: 'me',
     createdByName: 'Ilse',
@@ -63,6 +64,7 @@ export const member = (more: Partial<CastMember> = {}): CastMember => ({
   rigId: 'rig-winch',
   fileHash: null,
   floorM: 0,
+  skin: null,
   heightM: 1.4,
   vertexCount: 1200,
   jointCount: 52,
@@ -94,6 +96,7 @@ export const job = (more: Partial<Job> = {}): Job => ({
   createdAt: '2026-11-20T10:00:00.000Z',
   startedAt: '2026-11-20T10:00:01.000Z',
   endedAt: null,
+  order: {},
   counts: { waiting: 0, ready: 0, running: 0, done: 0, refused: 0, cancelled: 0 },
   leftS: null,
   ...more,

@@ -5,7 +5,7 @@ import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { saveFile } from '@/client/save-file';
-import type { Destination } from '@/client/types';
+import type { Destination } from '@/contract';
 import type { ExportFormat } from '@/workers/export-formats';
 import type { FitEdits, FitSettings } from '@/workers/wishes';
 import { Button } from './button';

@@ -5,8 +5,8 @@ import { ChevronDown } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { useItems } from '@/client/queries';
-import type { Item } from '@/client/types';
 import { useLater } from '@/client/use-later';
+import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 
 /** So many of what is found are listed; more are found by typing. */

@@ -7,7 +7,7 @@ import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
 import { useCast, useFolders } from '@/client/queries';
-import type { Item } from '@/client/types';
+import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import type { FitSettings } from '@/workers/wishes';

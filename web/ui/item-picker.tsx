@@ -3,8 +3,8 @@
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import { useItems } from '@/client/queries';
-import type { Item } from '@/client/types';
 import { useLater } from '@/client/use-later';
+import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { inputLook } from './field';
 

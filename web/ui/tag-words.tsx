@@ -2,7 +2,7 @@
 
 import { createContext, Fragment, type ReactNode, useContext, useMemo } from 'react';
 import { useTags } from '@/client/queries';
-import type { Tag } from '@/client/types';
+import type { Tag } from '@/contract';
 
 export const TAG_COLOURS: Readonly<Record<Tag['colour'], string>> = {
   plain: 'var(--muted)',

@@ -8,7 +8,7 @@ import { toast } from 'sonner';
 import { API, getJson } from '@/client/api';
 import { undoGroup, usePeople, useRefresh } from '@/client/queries';
 import { useMay } from '@/client/session';
-import type { ActivityEntry } from '@/client/types';
+import type { ActivityEntry } from '@/contract';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { Select } from '@/ui/field';

@@ -2,7 +2,7 @@
 
 import { clsx } from 'clsx';
 import { useCastRig } from '@/client/queries';
-import type { CastMember } from '@/client/types';
+import type { CastMember } from '@/contract';
 import { many } from '@/naming/counts';
 import { RestFigure } from '@/stage/rest-figure';
 import { Chip } from '@/ui/chip';

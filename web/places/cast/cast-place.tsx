@@ -7,7 +7,7 @@ import { useKeys } from '@/client/keys';
 import { useLookingAt } from '@/client/live';
 import { useCast, useCastRig, useChangeCast } from '@/client/queries';
 import { useChoosePerformer, useMay, useMe } from '@/client/session';
-import type { CastMember } from '@/client/types';
+import type { CastMember } from '@/contract';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { CastCard } from './cast-card';

@@ -3,7 +3,7 @@
 import { jointOf, type Limits, restPose, turnsOfPose } from '@velvet-reel/motion';
 import { type RefObject, useEffect, useMemo } from 'react';
 import { Mesh, type MeshLambertMaterial } from 'three';
-import type { CastMember, RigAnswer } from '@/client/types';
+import type { CastMember, RigAnswer } from '@/contract';
 import type { Clock } from '@/stage/clock';
 import { type Figure3D, useBoneFigure, useMeshFigure } from '@/stage/figures';
 import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';

@@ -1,8 +1,8 @@
 import { expect, jest, test } from '@jest/globals';
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { defaultLimits } from '@velvet-reel/motion';
-import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { RigAnswer } from '@/contract';
 import type { RigSetting } from '@/documents/rig-setup';
 import { Clock } from '@/stage/clock';
 import { pick, Refused, sentTo, stand, told } from '@/test/interface';

@@ -5,7 +5,7 @@ import { toast } from 'sonner';
 import { API } from '@/client/api';
 import { useItems } from '@/client/queries';
 import { saveFile } from '@/client/save-file';
-import type { CastMember } from '@/client/types';
+import type { CastMember } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';

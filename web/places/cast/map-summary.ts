@@ -1,4 +1,4 @@
-import type { CastMember } from '@/client/types';
+import type { CastMember } from '@/contract';
 
 /** How far a body map is settled, in words. */
 export function mapSummary(member: CastMember): { open: number; text: string } {

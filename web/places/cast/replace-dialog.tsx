@@ -1,32 +1,21 @@
 'use client';
 
-import type { RigDifferences } from '@velvet-reel/motion';
 import { slotLabel } from '@velvet-reel/motion';
 import { useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
 import { API, sendFile, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
-import type { CastMember } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { CastMember, ReplacementReport } from '@/contract';
 import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 
-interface Report {
-  differences: RigDifferences;
-  slotsKept: number;
-  slotsLost: { slot: string; joint: string }[];
-  setsCut: string[];
-  itemsMadeFor: number;
-  fittings: number;
-  mesh: { before: number; after: number };
-}
-
 /** Another file in a character's place: first what it would mean, then the step itself, which can be taken back. */
 export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose: () => void }) {
   const [file, setFile] = useState<File | null>(null);
-  const [report, setReport] = useState<Report | null>(null);
+  const [report, setReport] = useState<ReplacementReport | null>(null);
   const [busy, setBusy] = useState(false);
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
@@ -44,7 +33,7 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
     setReport(null);
     setFile(f);
     try {
-      setReport((await send<{ report: Report }>(f, true)).report);
+      setReport((await send<{ report: ReplacementReport }>(f, true)).report);
     } catch (error) {
       toast.error((error as Error).message);
       setFile(null);

@@ -4,8 +4,8 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
-import type { CastMember } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { CastMember } from '@/contract';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 

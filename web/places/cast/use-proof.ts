@@ -4,7 +4,7 @@ import type { ProofStep } from '@velvet-reel/motion';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { solver } from '@/client/solver';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import type { Clock } from '@/stage/clock';
 import type { Playable } from '@/workers/solve';
 

@@ -6,20 +6,11 @@ import { MoreHorizontal, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { API, getJson } from '@/client/api';
-import type { RigAnswer } from '@/client/types';
+import type { Profile, RigAnswer } from '@/contract';
 import { Button, IconButton } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
 import type { MapEditor } from './use-map';
-
-interface Profile {
-  id: string;
-  name: string;
-  slots: number;
-  byName: string | null;
-  serves: { id: string; name: string }[];
-  otherRigs: number;
-}
 
 const row =
   'flex cursor-pointer items-center rounded px-2 py-1 outline-none select-none data-disabled:cursor-default data-disabled:text-muted data-highlighted:bg-panel data-highlighted:text-brass-text';

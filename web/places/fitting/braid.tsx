@@ -5,7 +5,7 @@ import { clsx } from 'clsx';
 import { ChevronDown, ChevronRight, Crosshair, TriangleAlert } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { memo, type RefObject, useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import { many } from '@/naming/counts';
 import { inputLook } from '@/ui/field';
 import { BraidMenu } from './braid-menu';

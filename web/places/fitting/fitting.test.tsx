@@ -1,8 +1,8 @@
 import { expect, jest, test } from '@jest/globals';
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { useRig } from '@/client/queries';
-import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { RigAnswer } from '@/contract';
 import { applyWrites } from '@/documents/cells';
 import { RIG_SETUP } from '@/documents/rig-setup';
 import type { Batch } from '@/documents/shared-document';

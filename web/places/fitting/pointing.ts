@@ -1,4 +1,4 @@
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import { rigView } from '@/stage/rig-view';
 import type { Pointed } from './braid';
 

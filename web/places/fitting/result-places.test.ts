@@ -7,7 +7,7 @@ import {
   rigToJson,
   soleTracks,
 } from '@velvet-reel/motion';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import { holdTracks } from '../../../motion/analysis/holds';
 import { party, posedRig, wander } from '../../../motion/test/bodies';
 import { partSpot, slotPlace } from './result-places';

@@ -7,7 +7,7 @@ import {
   partPlace,
   type WorldPose,
 } from '@velvet-reel/motion';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import { rigView } from '@/stage/rig-view';
 import { partyFromJson } from '@/workers/party';
 

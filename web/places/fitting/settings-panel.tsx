@@ -5,7 +5,7 @@ import { clsx } from 'clsx';
 import { RotateCcw } from 'lucide-react';
 import Link from 'next/link';
 import { memo, type ReactNode } from 'react';
-import type { CastMember, Item, RigAnswer } from '@/client/types';
+import type { CastMember, Item, RigAnswer } from '@/contract';
 import type { SavingState } from '@/documents/shared-document';
 
 import { Button, IconButton } from '@/ui/button';

@@ -4,7 +4,7 @@ import { clsx } from 'clsx';
 import { Bone, Camera, Columns2, Footprints, Ghost, Layers2, Spline, UsersRound } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { memo, type ReactNode, type RefObject, useEffect, useState } from 'react';
-import type { CastMember } from '@/client/types';
+import type { CastMember } from '@/contract';
 import type { StageHandle } from '@/stage/stage';
 import { Hint } from '@/ui/hint';
 

@@ -6,9 +6,9 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
-import type { CastMember, Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
 import { useStable } from '@/client/use-stable';
+import type { CastMember, Item } from '@/contract';
 import type { FitSettings } from '@/workers/wishes';
 
 /** Keeps what is fitted as an item of the library, with everything it takes to make it again. */

@@ -5,8 +5,8 @@ import { bodyMapFromJson, bodyMapToJson, fillSide, type Side, skeletonFromJson, 
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
-import type { RigAnswer } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { RigAnswer } from '@/contract';
 import type { RigSetup } from '@/documents/rig-setup';
 import { useRigSetups } from '@/documents/use-rig-setup';
 import { many } from '@/naming/counts';

@@ -2,7 +2,7 @@
 
 import { type Motion, PoseReader } from '@velvet-reel/motion';
 import { useEffect, useRef } from 'react';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import { rigView } from '@/stage/rig-view';
 import { drawFigure, fitCanvas, pageInk } from '@/stage/silhouette';
 import type { Playable } from '@/workers/solve';

@@ -4,7 +4,7 @@ import { parseAsInteger, parseAsString, useQueryStates } from 'nuqs';
 import { useState } from 'react';
 import { useKeys } from '@/client/keys';
 import { useCast, useCastRig, useItems, useRig } from '@/client/queries';
-import type { CastMember, Item } from '@/client/types';
+import type { CastMember, Item } from '@/contract';
 import { many } from '@/naming/counts';
 import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';

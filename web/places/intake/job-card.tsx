@@ -8,7 +8,7 @@ import Link from 'next/link';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
-import type { Job, JobPart } from '@/client/types';
+import type { Job, JobPart } from '@/contract';
 import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';

@@ -4,7 +4,7 @@ import { FITTING_DEFAULTS } from '@velvet-reel/motion';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
-import type { Job } from '@/client/types';
+import type { Job } from '@/contract';
 import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';

@@ -5,7 +5,7 @@ import { useMemo, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { API, getJson } from '@/client/api';
 import { useEdit } from '@/client/queries';
-import type { IntakeRow } from '@/client/types';
+import type { IntakeRow } from '@/contract';
 import { many } from '@/naming/counts';
 import {
   descriptionOf,

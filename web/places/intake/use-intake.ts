@@ -2,7 +2,7 @@
 
 import { create } from 'zustand';
 import { sendFile } from '@/client/api';
-import type { IntakeRow } from '@/client/types';
+import type { IntakeRow } from '@/contract';
 import { type Dropped, pairFiles } from './pair-files';
 
 export interface Pending extends Dropped {

@@ -8,8 +8,10 @@ import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { useEdit, useFolders, useRefresh, useTags } from '@/client/queries';
 import { useMay, useMe } from '@/client/session';
-import { type Item, type ItemChange, KINDS, RIGHTS_WORDS, type Rights } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import { RIGHTS_WORDS } from '@/client/words';
+import type { Item, ItemChange, Rights } from '@/contract';
+import { MOTION_KINDS } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { inputLook } from '@/ui/field';
@@ -163,7 +165,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
             Rename
           </Button>
           <Menu label="Kind">
-            {KINDS.map((k) => (
+            {MOTION_KINDS.map((k) => (
               <DropdownMenu.Item
                 key={k}
                 className={row}

@@ -2,7 +2,7 @@
 
 import { X } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
-import type { Item, RigAnswer } from '@/client/types';
+import type { Item, RigAnswer } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import type { Clock } from '@/stage/clock';

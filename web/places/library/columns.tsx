@@ -1,6 +1,7 @@
 import { format } from 'date-fns';
 import type { ReactNode } from 'react';
-import { type Item, RIGHTS_WORDS } from '@/client/types';
+import { RIGHTS_WORDS } from '@/client/words';
+import type { Item } from '@/contract';
 import { TagWords } from '@/ui/tag-words';
 import type { LibraryView } from './use-library';
 

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { API, getJson } from '@/client/api';
 import { usePerformer, useRig } from '@/client/queries';
-import type { CastMember, Item, RigAnswer } from '@/client/types';
+import type { CastMember, Item, RigAnswer } from '@/contract';
 import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';

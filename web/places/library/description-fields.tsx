@@ -2,7 +2,8 @@
 
 import { Plus, Star, X } from 'lucide-react';
 import { useFields } from '@/client/queries';
-import { type CustomField, type Item, type ItemChange, RIGHTS_WORDS, type Rights } from '@/client/types';
+import { RIGHTS_WORDS } from '@/client/words';
+import type { CustomField, Item, ItemChange, Rights } from '@/contract';
 import { Button } from '@/ui/button';
 import { KeptInput, Row, Select, SwitchRow } from '@/ui/field';
 

@@ -1,7 +1,7 @@
 import { describe, expect, jest, test } from '@jest/globals';
 import { act, renderHook, screen, waitFor, within } from '@testing-library/react';
-import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { Item } from '@/contract';
 import { Clock } from '@/stage/clock';
 import { Refused, sentTo, stand, told } from '@/test/interface';
 import { item } from '@/test/things';
@@ -229,8 +229,8 @@ const FITTED = item({
     sourceName: 'Deck walk',
     character: 'winch',
     characterName: 'Winch',
-    settings: {} as never,
-  },
+    settings: {},
+  } as never,
 });
 
 test('a fitting that is out of date says why and is made again as one step', async () => {

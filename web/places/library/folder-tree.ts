@@ -1,4 +1,4 @@
-import type { Folder } from '@/client/types';
+import type { Folder } from '@/contract';
 
 /** Path of a folder: "Ferry / Deck". */
 export function pathOf(folders: readonly Folder[], id: string | null): string {

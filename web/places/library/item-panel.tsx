@@ -14,7 +14,7 @@ import {
 } from 'lucide-react';
 import { useChangeItem, useFolders } from '@/client/queries';
 import { useMay } from '@/client/session';
-import type { CastMember, Item, ItemChange } from '@/client/types';
+import type { CastMember, Item, ItemChange } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';

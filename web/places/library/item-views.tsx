@@ -6,7 +6,7 @@ import { ArrowDown, ArrowUp, Heart, Layers, Star } from 'lucide-react';
 import { type MouseEvent, type ReactNode, useEffect, useRef, useState } from 'react';
 import { useRig } from '@/client/queries';
 import { useStrip } from '@/client/strips';
-import type { Item, RigAnswer } from '@/client/types';
+import type { Item, RigAnswer } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import type { Clock } from '@/stage/clock';
 import { StripCanvas } from '@/stage/strip-canvas';

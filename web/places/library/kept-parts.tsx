@@ -3,7 +3,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { REGIONS, type Region } from '@velvet-reel/motion';
 import { solver } from '@/client/solver';
-import type { Item, RigAnswer } from '@/client/types';
+import type { Item, RigAnswer } from '@/contract';
 import { many } from '@/naming/counts';
 import { inputLook } from '@/ui/field';
 import type { ChangeWish } from '@/workers/wishes';

@@ -21,8 +21,8 @@ import {
 } from '@/client/queries';
 import { useReading } from '@/client/reading';
 import { solver } from '@/client/solver';
-import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import { Clock } from '@/stage/clock';

@@ -1,8 +1,8 @@
 import { expect, jest, test } from '@jest/globals';
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { createRef, useState } from 'react';
-import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { Item } from '@/contract';
 import { pick, Refused, sentTo, stand, told } from '@/test/interface';
 import { folder, item, member } from '@/test/things';
 import { TagColours, TagWords } from '@/ui/tag-words';

@@ -3,7 +3,7 @@
 import { clsx } from 'clsx';
 import { Plus } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import type { Facets } from '@/client/types';
+import type { Facets } from '@/contract';
 import { type Narrowing, type NarrowingField, parseSearch, withNarrowing, withoutNarrowing } from '@/search/language';
 
 const TITLES: readonly (readonly [NarrowingField, string])[] = [

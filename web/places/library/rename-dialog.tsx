@@ -2,7 +2,7 @@
 
 import { useMemo, useState } from 'react';
 import { useEdit } from '@/client/queries';
-import type { Item } from '@/client/types';
+import type { Item } from '@/contract';
 import { many } from '@/naming/counts';
 import { FORM_WORDS, NO_RENAME, type RenameRule, readPattern, renameAll } from '@/naming/rename';
 import { Button } from '@/ui/button';

@@ -8,7 +8,7 @@ import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useSearches } from '@/client/queries';
 import { useMay } from '@/client/session';
-import type { SavedSearch } from '@/client/types';
+import type { SavedSearch } from '@/contract';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook, SwitchRow } from '@/ui/field';
 import type { LibraryView } from './use-library';

@@ -3,7 +3,7 @@
 import { Bookmark, LayoutGrid, Rows3, Table2 } from 'lucide-react';
 import type { Ref } from 'react';
 import { useItem } from '@/client/queries';
-import type { ItemList } from '@/client/types';
+import type { ItemList } from '@/contract';
 import { parseSearch, withoutNarrowing } from '@/search/language';
 import { IconButton } from '@/ui/button';
 import { RemovableChip } from '@/ui/chip';

@@ -7,8 +7,8 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { undoGroup, useRefresh } from '@/client/queries';
-import type { Freshness, Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { Freshness, Item } from '@/contract';
 import { Button } from '@/ui/button';
 
 /** A kept fitting that would come out otherwise today: why, and the way to make it again as its next version. */

@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
 import { act } from '@testing-library/react';
 import { useState } from 'react';
-import type { ItemList } from '@/client/types';
+import type { ItemList } from '@/contract';
 import { type FakeServer, type Sent, stand } from '@/test/interface';
 import { item } from '@/test/things';
 import { type Library, type LibraryView, PAGE, useLibrary } from './use-library';

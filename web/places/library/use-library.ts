@@ -6,8 +6,8 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { API, getJson } from '@/client/api';
 import { type Search, toQuery } from '@/client/queries';
 import { useMe } from '@/client/session';
-import type { Item, ItemList } from '@/client/types';
 import { useLater } from '@/client/use-later';
+import type { Item, ItemList } from '@/contract';
 
 export const PAGE = 100;
 const NAMES_AFTER_MS = 1200;

@@ -3,8 +3,8 @@
 import { toast } from 'sonner';
 import { API, sendFile } from '@/client/api';
 import { undoGroup, useRefresh } from '@/client/queries';
-import type { Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { Item } from '@/contract';
 import type { Photographed } from '@/stage/stage';
 
 const SIDE = 480;

@@ -2,17 +2,8 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { API, getJson } from '@/client/api';
-import type { Item } from '@/client/types';
+import type { Item, Uses } from '@/contract';
 import { SequenceLine } from './sequence-line';
-
-interface Uses {
-  made: { id: string; name: string; how: string }[];
-  packs: { id: string; name: string }[];
-  from: { id: string; name: string } | null;
-  variants: { id: string; name: string }[];
-  next: { id: string; name: string }[];
-  before: { id: string; name: string }[];
-}
 
 const link = 'text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass';
 const SHOWN = 6;

@@ -7,8 +7,8 @@ import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { usePeople } from '@/client/queries';
 import { useMay, useMe } from '@/client/session';
-import type { PersonRow, Role } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { PersonRow, RightRequest, Role, TokenRow } from '@/contract';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Dialog } from '@/ui/dialog';
@@ -179,19 +179,12 @@ function Accounts() {
   );
 }
 
-interface RequestRow {
-  id: string;
-  folderName: string;
-  personName: string;
-  note: string;
-}
-
 function Requests() {
   const client = useQueryClient();
   const curate = useMay('librarian');
   const { data: requests = [] } = useQuery({
     queryKey: ['requests'],
-    queryFn: () => getJson<RequestRow[]>(`${API}/requests`),
+    queryFn: () => getJson<RightRequest[]>(`${API}/requests`),
     enabled: curate,
   });
   if (!curate || requests.length === 0) return null;
@@ -221,13 +214,6 @@ function Requests() {
       ))}
     </Section>
   );
-}
-
-interface TokenRow {
-  id: string;
-  name: string;
-  starts: string;
-  lastUsedAt: string | null;
 }
 
 function Tokens() {

@@ -1,11 +1,23 @@
 import { NextRequest } from 'next/server';
 import type { z } from 'zod';
+import type { Role } from '../../contract';
+import { FIT_DEFAULTS } from '../../workers/wishes';
 import { makeToken } from '../auth/tokens';
-import type { Role } from '../db/schema';
-import { can } from '../services/rights';
-import { testDatabase, type World } from '../test/world';
+import { keepDestination } from '../services/destinations';
+import { changeItem } from '../services/edits';
+import { addField } from '../services/fields';
+import { keepFitting } from '../services/fittings';
+import { folderByPath } from '../services/folders';
+import { takeIn } from '../services/intake';
+import { newIntake, openIntake } from '../services/intake-jobs';
+import { getItem } from '../services/items';
+import { listJobs } from '../services/jobs';
+import { addProfile } from '../services/profiles';
+import { askForRight, can, giveRight, restrictFolder } from '../services/rights';
+import { saveSearch } from '../services/searches';
+import { readSkeleton, testDatabase, type World } from '../test/world';
 import { ENDPOINTS } from './all';
-import { type Endpoint, serve } from './endpoint';
+import { type Endpoint, match, serve } from './endpoint';
 import { openApi } from './openapi';
 
 const ROLES: readonly Role[] = ['viewer', 'animator', 'librarian', 'admin'];
@@ -45,7 +57,11 @@ async function ask(method: string, path: string, asked: Asked = {}): Promise<{ s
   });
   const answer = await serve(ENDPOINTS, request, new URL(request.url).pathname.split('/').slice(3));
   const type = answer.headers.get('content-type') ?? '';
-  return { status: answer.status, body: type.includes('json') ? await answer.json() : await answer.text() };
+  const told = type.includes('json') ? await answer.json() : await answer.text();
+  // whatever is answered in these tests is as the contract says
+  const found = match(ENDPOINTS, method, new URL(request.url).pathname.split('/').slice(3));
+  if (answer.ok && typeof found === 'object') found.endpoint.answer?.parse(told);
+  return { status: answer.status, body: told };
 }
 
 /** An address with everything in braces filled in. */
@@ -292,5 +308,56 @@ describe('through the interface for programs', () => {
     const wrong = await ask('POST', '/bin/destroy', { role: 'librarian', body: { ids: [living], evenInUse: true } });
     expect([wrong.status, wrong.body.message]).toEqual([400, 'Only what is in the bin can be destroyed.']);
     expect((await ask('GET', `/items/${living}`, { role: 'viewer' })).status).toBe(200);
+  });
+});
+
+describe('what is answered', () => {
+  /** Something of each kind that an address can be about. */
+  const of: Record<string, string> = {};
+  beforeAll(async () => {
+    const { person, db } = w;
+    of.items = await w.bring(70, 'Answered');
+    const { rigId, versionId } = await getItem(db, of.items);
+    const read = await readSkeleton();
+    const report = await takeIn(db, read, { fileName: 'Answering.glb', bytes: 10 }, person.id);
+    const castId = report.result.cast[0]!.id;
+    const kept = await keepFitting(db, of.items, castId, FIT_DEFAULTS, 'Answered on it', person);
+    const files = [{ name: 'a.bvh', bytes: 3 }];
+    await openIntake(db, person, newIntake.parse({ title: 'one', folder: '', files }));
+    await addProfile(db, person, rigId, 'A map');
+    await keepDestination(db, person, 'Somewhere', {
+      format: 'bvh',
+      mesh: true,
+      sparse: false,
+      folders: true,
+      fps: 24,
+    });
+    await changeItem(db, person, of.items, { tags: ['answered'] });
+    await addField(db, person, { name: 'Weather', type: 'text', options: [] });
+    await saveSearch(db, person, { name: 'Mine', view: 'q=walk', shared: true });
+    const folder = (await folderByPath(db, 'Closed', person.id))!;
+    await restrictFolder(db, person, folder, true);
+    const animator = await w.somebody('animator', 'Asking');
+    await askForRight(db, animator, folder, 'please');
+    await giveRight(db, person, folder, animator.id);
+    Object.assign(of, { kept: kept.id, cast: castId, rigs: rigId, folders: folder, version: versionId });
+    of.jobs = (await listJobs(db))[0]!.id;
+  });
+
+  test.each(named.filter(([, e]) => e.method === 'GET' && !e.file))('%s is as the contract says', async (_, e) => {
+    expect(e.answer).toBeDefined();
+    const about = e.path.split('/')[1]!;
+    const to = about === 'items' && e.path.endsWith('freshness') ? of.kept! : of[about];
+    const path = e.path
+      .replace('{item}', of.items!)
+      .replace('{version}', of.version!)
+      .replace('{id}', to ?? '');
+    const query =
+      e.path === '/items/some' ? `?ids=${of.items},${of.kept}` : e.path.endsWith('/fit') ? `?cast=${of.cast}` : '';
+    const { status, body } = await ask('GET', path + query, { role: 'admin' });
+    expect(status).toBe(200);
+    // an empty list would prove nothing
+    if (Array.isArray(body) && !['/tokens', '/jobs/{id}/missing', '/items/{id}/members'].includes(e.path))
+      expect(body.length).toBeGreaterThan(0);
   });
 });

@@ -1,7 +1,16 @@
 import { STAND_IN_HEIGHT } from '@velvet-reel/motion';
 import { z } from 'zod';
+import {
+  castFitting,
+  castMember,
+  destination,
+  exportWish,
+  fittingDocument,
+  profile,
+  rig,
+  savedMap,
+} from '../../contract';
 import { rigSlots } from '../../documents/rig-setup-schema';
-import { EXPORT_FORMATS } from '../../workers/export-formats';
 import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
 import { database } from '../db/client';
 import { Refusal } from '../errors';
@@ -41,6 +50,7 @@ export const castEndpoints: Endpoint[] = [
     about,
     need: 'read',
     query: z.object({ bin: yes.optional() }),
+    answer: z.array(castMember),
     run: ({ query }) => listCast(database(), query.bin),
   }),
   endpoint({
@@ -72,6 +82,7 @@ export const castEndpoints: Endpoint[] = [
       rest: z.enum(['T', 'A']),
       heightM: z.number().min(STAND_IN_HEIGHT.low).max(STAND_IN_HEIGHT.high).default(STAND_IN_HEIGHT.usual),
     }),
+    answer: castMember,
     run: ({ person, body }) => addStandIn(database(), person, body),
   }),
   endpoint({
@@ -81,6 +92,7 @@ export const castEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
+    answer: castMember,
     run: ({ params }) => getCast(database(), params.id),
   }),
   endpoint({
@@ -122,6 +134,7 @@ export const castEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
+    answer: rig,
     run: ({ params }) => castRig(database(), params.id),
   }),
   endpoint({
@@ -131,6 +144,7 @@ export const castEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
+    answer: rig,
     run: ({ params }) => getRig(database(), params.id),
   }),
   endpoint({
@@ -144,6 +158,7 @@ export const castEndpoints: Endpoint[] = [
       map: z.object({ slots: rigSlots }),
       version: z.number().int().positive(),
     }),
+    answer: savedMap,
     run: ({ person, params, body }) => saveMap(database(), params.id, body.map, body.version, person.id),
   }),
   endpoint({
@@ -155,6 +170,7 @@ export const castEndpoints: Endpoint[] = [
     need: 'change',
     params: idParams,
     body: batch,
+    answer: rig,
     run: ({ person, params, body }) => writeRigSetup(database(), person.id, params.id, body),
   }),
   endpoint({
@@ -165,6 +181,7 @@ export const castEndpoints: Endpoint[] = [
     need: 'change',
     params: idParams,
     body: z.object({ name }),
+    answer: castMember,
     run: ({ person, params, body }) => copyCast(database(), person, params.id, body.name),
   }),
   endpoint({
@@ -205,6 +222,7 @@ export const castEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
+    answer: z.array(castFitting),
     run: ({ params }) => fittingsOf(database(), params.id),
   }),
   endpoint({
@@ -214,6 +232,7 @@ export const castEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: pair,
+    answer: fittingDocument,
     run: ({ params }) => getFitting(database(), params.item, params.id),
   }),
   endpoint({
@@ -224,6 +243,7 @@ export const castEndpoints: Endpoint[] = [
     need: 'change',
     params: pair,
     body: batch,
+    answer: fittingDocument,
     run: ({ person, params, body }) =>
       writeFitting(database(), person.id, { itemId: params.item, castId: params.id }, body),
   }),
@@ -250,6 +270,7 @@ export const castEndpoints: Endpoint[] = [
     summary: 'Saved body maps with the rigs they serve',
     about,
     need: 'read',
+    answer: z.array(profile),
     run: () => listProfiles(database()),
   }),
   endpoint({
@@ -292,6 +313,7 @@ export const castEndpoints: Endpoint[] = [
     need: 'change',
     params: idParams,
     body: z.object({ profile: id, version: z.number().int().positive() }),
+    answer: savedMap,
     run: ({ person, params, body }) => applyProfile(database(), person, body.profile, params.id, body.version),
   }),
   endpoint({
@@ -300,6 +322,7 @@ export const castEndpoints: Endpoint[] = [
     summary: 'Destinations for exported files, with the settings remembered for each',
     about: 'Export',
     need: 'read',
+    answer: z.array(destination),
     run: () => listDestinations(database()),
   }),
   endpoint({
@@ -310,13 +333,7 @@ export const castEndpoints: Endpoint[] = [
     need: 'change',
     body: z.object({
       name: name.max(160),
-      wish: z.object({
-        format: z.enum(EXPORT_FORMATS),
-        mesh: z.boolean(),
-        sparse: z.boolean(),
-        folders: z.boolean(),
-        fps: z.number().positive().max(1000).nullable(),
-      }),
+      wish: exportWish,
     }),
     run: ({ person, body }) => keepDestination(database(), person, body.name, body.wish),
   }),

@@ -1,4 +1,17 @@
 import { z } from 'zod';
+import {
+  activityEntry,
+  changedItem,
+  edited,
+  fitReasons,
+  freshness,
+  historyEntry,
+  item,
+  itemChange,
+  itemList,
+  uses,
+  version,
+} from '../../contract';
 import { EXPORT_FORMATS, type ExportFormat } from '../../workers/export-formats';
 import { asEdits, changeWish, fitEdits, fitSettings, settingsText } from '../../workers/settings';
 import { FIT_DEFAULTS } from '../../workers/wishes';
@@ -11,7 +24,7 @@ import { readUpload } from '../files/upload';
 import { download, immutable } from '../http';
 import { destroyItems, inUse } from '../services/bin';
 import { changeInPlace, changeIntoNew } from '../services/changes';
-import { changeItem, editItems, itemChange, MOST_EDITS, setFavourite, undoGroup } from '../services/edits';
+import { changeItem, editItems, MOST_EDITS, setFavourite, undoGroup } from '../services/edits';
 import { exportItem, exportMany, fitAgain, keepFitting } from '../services/fittings';
 import { freshnessOf } from '../services/freshness';
 import { activity, historyOf } from '../services/history';
@@ -24,7 +37,6 @@ import { keepStill } from '../services/stills';
 import { usesOf } from '../services/uses';
 import { listVersions, restoreVersion } from '../services/versions';
 import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
-import { editedShape, itemShape, listShape, versionShape } from './shapes';
 
 const about = 'Items';
 const name = z.string().trim().min(1, 'enter a name').max(200);
@@ -110,7 +122,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'read',
     query: search,
-    answer: listShape,
+    answer: itemList,
     run: ({ person, query }) => reading((db) => searchLibrary(db, catalogue(), person, asSearch(query), database())),
   }),
   endpoint({
@@ -144,7 +156,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'read',
     query: z.object({ ids: z.string().max(9000) }),
-    answer: z.array(itemShape),
+    answer: z.array(item),
     run: ({ person, query }) =>
       getItems(
         database(),
@@ -171,7 +183,7 @@ export const itemEndpoints: Endpoint[] = [
         label: z.string().max(300).optional(),
       }),
     ]),
-    answer: editedShape,
+    answer: edited,
     run: async ({ person, body }) => {
       const edits = 'ids' in body ? body.ids.map((x) => ({ id: x, change: body.change })) : body.edits;
       const done = await editItems(database(), person, edits, body.label);
@@ -186,7 +198,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
-    answer: itemShape,
+    answer: item,
     run: ({ person, params }) => getItem(database(), params.id, person.id),
   }),
   endpoint({
@@ -197,7 +209,7 @@ export const itemEndpoints: Endpoint[] = [
     need: 'change',
     params: idParams,
     body: z.object({ change: itemChange, expected: itemChange.optional() }),
-    answer: z.object({ item: itemShape, group: z.string() }),
+    answer: changedItem,
     run: ({ person, params, body }) => changeItem(database(), person, params.id, body.change, body.expected),
   }),
   endpoint({
@@ -272,7 +284,7 @@ export const itemEndpoints: Endpoint[] = [
       change: changeWish,
       over: id.optional().describe('The version that was changed: save over it'),
     }),
-    answer: z.object({ item: itemShape, group: z.string().nullable() }),
+    answer: z.object({ item, group: z.string().nullable() }),
     run: async ({ person, params, body }) => {
       if (body.over !== undefined) return changeInPlace(database(), params.id, body.change, person, body.over);
       if (body.name === undefined) throw new Refusal(400, 'invalid', 'name: enter a name');
@@ -286,7 +298,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
-    answer: z.array(versionShape),
+    answer: z.array(version),
     run: ({ params }) => listVersions(database(), params.id),
   }),
   endpoint({
@@ -296,7 +308,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'change',
     params: z.object({ id, version: id }),
-    answer: z.object({ item: itemShape, group: z.string() }),
+    answer: changedItem,
     run: ({ person, params }) => restoreVersion(database(), person, params.id, params.version),
   }),
   endpoint({
@@ -306,6 +318,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
+    answer: z.array(historyEntry),
     run: ({ params }) => historyOf(database(), 'item', params.id),
   }),
   endpoint({
@@ -315,6 +328,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
+    answer: uses,
     run: ({ params }) => usesOf(database(), params.id),
   }),
   endpoint({
@@ -325,10 +339,10 @@ export const itemEndpoints: Endpoint[] = [
     need: 'read',
     params: idParams,
     query: z.object({ cast: id }),
-    answer: z.object({ score: z.number(), reasons: z.array(z.string()) }).nullable(),
+    answer: fitReasons,
     run: async ({ params, query }) => {
-      const item = await getItem(database(), params.id);
-      return (await reasonsFor(database(), query.cast, item.readingId)) ?? { score: null, reasons: [] };
+      const { readingId } = await getItem(database(), params.id);
+      return (await reasonsFor(database(), query.cast, readingId)) ?? { score: null, reasons: [] };
     },
   }),
   endpoint({
@@ -339,7 +353,7 @@ export const itemEndpoints: Endpoint[] = [
     need: 'change',
     params: idParams,
     form: true,
-    answer: z.object({ item: itemShape, group: z.string() }),
+    answer: changedItem,
     run: async ({ request, person, params }) => {
       const { bytes } = await readUpload(request, 4 * 2 ** 20);
       return changeItem(database(), person, params.id, { stillHash: await keepStill(database(), bytes) });
@@ -352,7 +366,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
-    answer: z.array(itemShape),
+    answer: z.array(item),
     run: async ({ person, params }) => getItems(database(), await memberIds(database(), params.id), person.id),
   }),
   endpoint({
@@ -363,7 +377,7 @@ export const itemEndpoints: Endpoint[] = [
     need: 'change',
     params: idParams,
     body: z.object({ ids: z.array(id).min(1).max(2000) }),
-    answer: itemShape,
+    answer: item,
     run: ({ person, params, body }) => setMembers(database(), person, params.id, body.ids),
   }),
   endpoint({
@@ -373,7 +387,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'change',
     body: z.object({ name, ids: z.array(id).min(1).max(2000) }),
-    answer: itemShape,
+    answer: item,
     run: ({ person, body }) => makePack(database(), person, body.name, body.ids),
   }),
   endpoint({
@@ -400,7 +414,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'change',
     body: z.object({ itemId: id, castId: id, name, settings: fitSettings, edits: fitEdits.optional() }),
-    answer: itemShape,
+    answer: item,
     run: ({ person, body: b }) =>
       keepFitting(
         database(),
@@ -419,7 +433,7 @@ export const itemEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
-    answer: z.object({ reasons: z.array(z.string()), possible: z.boolean() }).nullable(),
+    answer: freshness.nullable(),
     run: async ({ params }) => Response.json(await freshnessOf(database(), params.id)),
   }),
   endpoint({
@@ -430,7 +444,7 @@ export const itemEndpoints: Endpoint[] = [
     need: 'change',
     params: idParams,
     body: z.object({ seen: id.describe('The version that was looked at') }),
-    answer: z.object({ item: itemShape, group: z.string() }),
+    answer: changedItem,
     run: ({ person, params, body }) => fitAgain(database(), person, params.id, body.seen),
   }),
   endpoint({
@@ -459,7 +473,7 @@ export const itemEndpoints: Endpoint[] = [
     about: 'History',
     need: 'change',
     params: idParams,
-    answer: editedShape,
+    answer: edited,
     run: async ({ person, params }) => {
       const done = await undoGroup(database(), person, params.id);
       return { ...done, items: done.items.slice(0, 100) };
@@ -472,6 +486,7 @@ export const itemEndpoints: Endpoint[] = [
     about: 'History',
     need: 'read',
     query: z.object({ before: z.coerce.number().int().positive().optional(), person: id.optional() }),
+    answer: z.array(activityEntry),
     run: ({ query }) => activity(database(), { before: query.before, personId: query.person }),
   }),
   endpoint({

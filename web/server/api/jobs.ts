@@ -1,6 +1,6 @@
 import { z } from 'zod';
+import { intakeReport, job, jobPart, missingPart, PART_STATES } from '../../contract';
 import { database } from '../db/client';
-import { PART_STATES } from '../db/schema';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { sha256 } from '../ids';
@@ -10,7 +10,6 @@ import { knownFile, listIntakes, refuseIn, takeIn } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
 import { endJobIfDone, getJob, listJobs, listParts, steerJob } from '../services/jobs';
 import { type Endpoint, endpoint, id, idParams, yes } from './endpoint';
-import { jobShape, partShape } from './shapes';
 
 const about = 'Intake and jobs';
 
@@ -22,6 +21,7 @@ export const jobEndpoints: Endpoint[] = [
     about,
     need: 'read',
     query: z.object({ job: id.optional() }),
+    answer: z.array(intakeReport),
     run: ({ query }) => listIntakes(database(), query.job),
   }),
   endpoint({
@@ -32,6 +32,7 @@ export const jobEndpoints: Endpoint[] = [
     need: 'change',
     query: z.object({ again: yes.optional().describe('Import it even if the same file is in the library') }),
     form: true,
+    answer: intakeReport,
     run: async ({ request, person, query }) => {
       const { name, bytes, skeleton } = await readUpload(request);
       const origin = { fileName: name, bytes: bytes.length + (skeleton?.length ?? 0), fileHash: sha256(bytes) };
@@ -81,6 +82,7 @@ export const jobEndpoints: Endpoint[] = [
     about,
     need: 'change',
     params: idParams,
+    answer: z.array(missingPart),
     run: ({ params }) => missingParts(database(), params.id),
   }),
   endpoint({
@@ -132,7 +134,7 @@ export const jobEndpoints: Endpoint[] = [
     summary: 'Jobs, newest first',
     about,
     need: 'read',
-    answer: z.array(jobShape),
+    answer: z.array(job),
     run: () => listJobs(database()),
   }),
   endpoint({
@@ -142,7 +144,7 @@ export const jobEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
-    answer: jobShape,
+    answer: job,
     run: ({ params }) => getJob(database(), params.id),
   }),
   endpoint({
@@ -157,7 +159,7 @@ export const jobEndpoints: Endpoint[] = [
       offset: z.coerce.number().int().min(0).optional(),
       limit: z.coerce.number().int().min(1).max(5000).optional(),
     }),
-    answer: z.array(partShape),
+    answer: z.array(jobPart),
     run: ({ params, query }) =>
       listParts(database(), params.id, { ...query, states: query.state === undefined ? undefined : [query.state] }),
   }),
@@ -168,7 +170,7 @@ export const jobEndpoints: Endpoint[] = [
     about,
     need: 'change',
     params: z.object({ id, what: z.enum(['pause', 'resume', 'cancel', 'retry']) }),
-    answer: jobShape,
+    answer: job,
     run: ({ person, params }) => steerJob(database(), person, params.id, params.what),
   }),
 ];

@@ -1,9 +1,21 @@
 import { count, isNotNull, isNull } from 'drizzle-orm';
 import { z } from 'zod';
+import {
+  counts,
+  customField,
+  fieldChange,
+  folder,
+  folderRight,
+  newField,
+  rightRequest,
+  savedSearch,
+  TAG_COLOURS,
+  tag,
+} from '../../contract';
 import { catalogue } from '../catalogue/live';
 import { database } from '../db/client';
-import { castMembers, items, TAG_COLOURS } from '../db/schema';
-import { addField, changeField, fieldChange, listFields, newField, removeField } from '../services/fields';
+import { castMembers, items } from '../db/schema';
+import { addField, changeField, listFields, removeField } from '../services/fields';
 import { changeFolder, folderByPath, folderCounts, listFolders, removeFolder } from '../services/folders';
 import {
   askForRight,
@@ -19,7 +31,6 @@ import {
 import { listSearches, removeSearch, saveSearch } from '../services/searches';
 import { changeTag, listTags } from '../services/tags';
 import { type Endpoint, endpoint, id, idParams } from './endpoint';
-import { folderShape, tagShape } from './shapes';
 
 const about = 'Library';
 const folderName = z
@@ -36,6 +47,7 @@ export const libraryEndpoints: Endpoint[] = [
     summary: 'How much there is',
     about,
     need: 'read',
+    answer: counts,
     run: async () => {
       const db = database();
       const [live] = await db.select({ n: count() }).from(items).where(isNull(items.binnedAt));
@@ -50,6 +62,7 @@ export const libraryEndpoints: Endpoint[] = [
     summary: 'Names that filters know: tags, people, cast, folders',
     about,
     need: 'read',
+    answer: z.record(z.string(), z.array(z.string())),
     run: async () => {
       await catalogue().open();
       return catalogue().values();
@@ -61,11 +74,11 @@ export const libraryEndpoints: Endpoint[] = [
     summary: 'All folders',
     about,
     need: 'read',
-    answer: z.array(folderShape),
+    answer: z.array(folder),
     run: async ({ person }) => {
       const db = database();
-      const [all, counts, closed] = await Promise.all([listFolders(db), folderCounts(db), closedFolders(db, person)]);
-      return all.map((f) => ({ ...f, n: counts.get(f.id) ?? 0, open: !closed.has(f.id) }));
+      const [all, held, closed] = await Promise.all([listFolders(db), folderCounts(db), closedFolders(db, person)]);
+      return all.map((f) => ({ ...f, n: held.get(f.id) ?? 0, open: !closed.has(f.id) }));
     },
   }),
   endpoint({
@@ -119,6 +132,7 @@ export const libraryEndpoints: Endpoint[] = [
     about,
     need: 'read',
     params: idParams,
+    answer: z.array(folderRight),
     run: ({ params }) => rightsTo(database(), [params.id]),
   }),
   endpoint({
@@ -150,6 +164,7 @@ export const libraryEndpoints: Endpoint[] = [
     summary: 'Open requests for access',
     about,
     need: 'curate',
+    answer: z.array(rightRequest),
     run: () => openRequests(database()),
   }),
   endpoint({
@@ -168,7 +183,7 @@ export const libraryEndpoints: Endpoint[] = [
     summary: 'All tags',
     about,
     need: 'read',
-    answer: z.array(tagShape),
+    answer: z.array(tag),
     run: () => listTags(database()),
   }),
   endpoint({
@@ -183,7 +198,7 @@ export const libraryEndpoints: Endpoint[] = [
       colour: z.enum(TAG_COLOURS).optional(),
       synonyms: z.array(z.string().trim().min(1).max(80)).max(40).optional(),
     }),
-    answer: tagShape,
+    answer: tag,
     run: ({ person, params, body }) => database().transaction((tx) => changeTag(tx, person, params.id, body)),
   }),
   endpoint({
@@ -192,6 +207,7 @@ export const libraryEndpoints: Endpoint[] = [
     summary: 'Saved searches: one’s own and those that others share',
     about,
     need: 'read',
+    answer: z.array(savedSearch),
     run: ({ person }) => listSearches(database(), person),
   }),
   endpoint({
@@ -222,6 +238,7 @@ export const libraryEndpoints: Endpoint[] = [
     summary: 'Fields that this library has besides the built-in ones',
     about,
     need: 'read',
+    answer: z.array(customField),
     run: () => listFields(database()),
   }),
   endpoint({

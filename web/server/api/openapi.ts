@@ -71,7 +71,7 @@ export function openApi(): Json {
       ? { description: 'The bytes', content: { [e.file]: { schema: { type: 'string', format: 'binary' } } } }
       : {
           description: 'Done',
-          content: { 'application/json': { schema: e.answer ? schemaOf(e.answer, 'output', components) : {} } },
+          content: { 'application/json': { schema: e.answer ? schemaOf(e.answer, 'input', components) : {} } },
         };
     const refused = (description: string): Json => ({
       description,

@@ -1,8 +1,8 @@
 import { z } from 'zod';
+import { apiToken, person, ROLES } from '../../contract';
 import { addPerson, changePerson, listPeople, newPerson, PASSWORD_LEAST } from '../auth/accounts';
 import { listTokens, makeToken, revokeToken } from '../auth/tokens';
 import { database } from '../db/client';
-import { ROLES } from '../db/schema';
 import { choosePerformer } from '../services/cast';
 import { can } from '../services/rights';
 import { type Endpoint, endpoint, id, idParams } from './endpoint';
@@ -16,9 +16,10 @@ export const peopleEndpoints: Endpoint[] = [
     summary: 'Who works with the library; addresses for admins only',
     about,
     need: 'read',
-    run: async ({ person }) => {
+    answer: z.array(person),
+    run: async ({ person: me }) => {
       const all = await listPeople(database());
-      return can(person, 'govern') ? all : all.map((p) => ({ ...p, email: null }));
+      return can(me, 'govern') ? all : all.map((p) => ({ ...p, email: null }));
     },
   }),
   endpoint({
@@ -65,6 +66,7 @@ export const peopleEndpoints: Endpoint[] = [
     summary: 'Your own tokens for programs',
     about,
     need: 'read',
+    answer: z.array(apiToken),
     run: ({ person }) => listTokens(database(), person.id),
   }),
   endpoint({

@@ -15,20 +15,30 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
+import type {
+  ExportWish,
+  IntakeResult,
+  JobKind,
+  JobState,
+  MatchPose,
+  NeededProp,
+  PartState,
+  Provenance,
+  Rights,
+  Role,
+  TagColour,
+} from '../../contract';
 import type { ItemKind } from '../../kinds/kinds';
 import { jsonText, longblob, plainBytes, signedBytes } from './columns';
 
 const id = () => varchar('id', { length: 16 }).primaryKey();
 const ref = (name: string) => varchar(name, { length: 16 });
 const hash = (name: string) => char(name, { length: 64 });
-const made2 = (name: string) => datetime(name, { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
-const made = () => datetime('created_at', { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
+const stamp = (name: string) => datetime(name, { mode: 'date', fsp: 3 }).notNull().default(sql`CURRENT_TIMESTAMP(3)`);
+const made = () => stamp('created_at');
 
 const bytes2048 = plainBytes(2048);
 const moment = (name: string) => datetime(name, { mode: 'date', fsp: 3 });
-
-export const ROLES = ['viewer', 'animator', 'librarian', 'admin'] as const;
-export type Role = (typeof ROLES)[number];
 
 export const people = mysqlTable(
   'people',
@@ -45,7 +55,7 @@ export const people = mysqlTable(
     /** Shut out, with everything they did kept. */
     leftAt: moment('left_at'),
     createdAt: made(),
-    updatedAt: made2('updated_at'),
+    updatedAt: stamp('updated_at'),
   },
   (t) => [uniqueIndex('people_email').on(t.email)],
 );
@@ -61,7 +71,7 @@ export const sessions = mysqlTable(
     ipAddress: varchar('ip_address', { length: 60 }),
     userAgent: varchar('user_agent', { length: 400 }),
     createdAt: made(),
-    updatedAt: made2('updated_at'),
+    updatedAt: stamp('updated_at'),
   },
   (t) => [uniqueIndex('sessions_token').on(t.token), index('sessions_user').on(t.userId)],
 );
@@ -82,7 +92,7 @@ export const accounts = mysqlTable(
     refreshTokenExpiresAt: moment('refresh_token_expires_at'),
     scope: varchar('scope', { length: 300 }),
     createdAt: made(),
-    updatedAt: made2('updated_at'),
+    updatedAt: stamp('updated_at'),
   },
   (t) => [index('accounts_user').on(t.userId)],
 );
@@ -95,7 +105,7 @@ export const verifications = mysqlTable(
     value: text('value').notNull(),
     expiresAt: moment('expires_at').notNull(),
     createdAt: made(),
-    updatedAt: made2('updated_at'),
+    updatedAt: stamp('updated_at'),
   },
   (t) => [index('verifications_identifier').on(t.identifier)],
 );
@@ -177,11 +187,6 @@ export const rigs = mysqlTable(
   (t) => [uniqueIndex('rigs_identity').on(t.identity)],
 );
 
-/** A pose set for matching: local turns of all joints, and how it came about. */
-export interface MatchPose {
-  turns: number[];
-  how: string;
-}
 /** Joints that are picked together, by name. */
 export interface JointSet {
   name: string;
@@ -224,16 +229,6 @@ export const files = mysqlTable('files', {
   createdAt: made(),
 });
 
-export const RIGHTS = ['unknown', 'own', 'licensed', 'free'] as const;
-export type RightsKind = (typeof RIGHTS)[number];
-
-/** Something a motion needs that is not in it: a seat, a stair, a crate. */
-export interface NeededProp {
-  name: string;
-  /** Height of its top above the ground, metres. */
-  heightM: number | null;
-}
-
 export const items = mysqlTable(
   'items',
   {
@@ -247,7 +242,7 @@ export const items = mysqlTable(
     /** The version in force, kept here so that a list needs one join; of a pack its first member's. */
     versionId: ref('version_id').notNull(),
     rating: tinyint('rating').notNull().default(0),
-    rights: varchar('rights', { length: 16 }).notNull().default('unknown').$type<RightsKind>(),
+    rights: varchar('rights', { length: 16 }).notNull().default('unknown').$type<Rights>(),
     source: varchar('source', { length: 300 }).notNull().default(''),
     /** The cast member it was made for. */
     madeFor: ref('made_for'),
@@ -311,35 +306,6 @@ export const savedSearches = mysqlTable(
   (t) => [index('saved_searches_person').on(t.personId)],
 );
 
-/** How a version came about. */
-export type Provenance =
-  | { how: 'intake'; file: string; clip: string; format: string; bytes: number }
-  | {
-      how: 'fitting';
-      sourceItem: string;
-      sourceVersion: string;
-      sourceName: string;
-      character: string;
-      characterName: string;
-      settings: unknown;
-      /** What was done by hand; older ones have none. */
-      edits?: unknown;
-      sourceMap: BodyMapJson;
-      targetMap: BodyMapJson;
-      sourceMatch?: MatchPose | null;
-      targetMatch?: MatchPose | null;
-      targetLimits?: Limits | null;
-      report: unknown;
-    }
-  | {
-      how: 'change';
-      sourceItem: string;
-      sourceVersion: string;
-      sourceName: string;
-      change: unknown;
-      words: string[];
-    };
-
 /** What was read off one motion on one rig; every version with the same motion on the same rig shares it. */
 export const readings = mysqlTable(
   'readings',
@@ -376,9 +342,6 @@ export const itemVersions = mysqlTable(
   },
   (t) => [uniqueIndex('versions_item_number').on(t.itemId, t.number), index('versions_reading').on(t.readingId)],
 );
-
-export const TAG_COLOURS = ['plain', 'brass', 'verdigris', 'terracotta', 'raspberry', 'slate'] as const;
-export type TagColour = (typeof TAG_COLOURS)[number];
 
 export const tags = mysqlTable(
   'tags',
@@ -421,17 +384,6 @@ export const castMembers = mysqlTable(
   },
   (t) => [index('cast_rig').on(t.rigId), index('cast_name').on(t.name)],
 );
-
-export interface IntakeResult {
-  items: { id: string; name: string; frames: number; fps: number }[];
-  cast: { id: string; name: string; joints: number }[];
-  /** The pack of a file with several clips. */
-  pack?: { id: string; name: string };
-  rigId?: string;
-  known: boolean;
-  warnings: string[];
-  format?: string;
-}
 
 /** A report that stays: one row for every file brought in, good or refused. */
 export const intakes = mysqlTable(
@@ -477,7 +429,7 @@ export const changes = mysqlTable(
     /** Fields before and after, where fields were changed. */
     before: jsonText<Record<string, unknown>>()('before'),
     after: jsonText<Record<string, unknown>>()('after'),
-    at: made2('at'),
+    at: stamp('at'),
   },
   (t) => [
     index('changes_subject').on(t.subject, t.subjectId, t.seq),
@@ -508,15 +460,10 @@ export const presence = mysqlTable(
     clientId: varchar('client_id', { length: 24 }).primaryKey(),
     personId: ref('person_id').notNull(),
     subjectId: ref('subject_id'),
-    at: made2('at'),
+    at: stamp('at'),
   },
   (t) => [index('presence_at').on(t.at)],
 );
-
-export const JOB_STATES = ['collecting', 'queued', 'paused', 'done', 'cancelled'] as const;
-export type JobState = (typeof JOB_STATES)[number];
-export const JOB_KINDS = ['intake', 'fit', 'scores', 'export'] as const;
-export type JobKind = (typeof JOB_KINDS)[number];
 
 /** Long work. Its parts are done one by one, by any number of workers. */
 export const jobs = mysqlTable(
@@ -537,9 +484,6 @@ export const jobs = mysqlTable(
   },
   (t) => [index('jobs_state').on(t.state), index('jobs_created').on(t.createdAt)],
 );
-
-export const PART_STATES = ['waiting', 'ready', 'running', 'done', 'refused', 'cancelled'] as const;
-export type PartState = (typeof PART_STATES)[number];
 
 export const jobParts = mysqlTable(
   'job_parts',
@@ -605,7 +549,7 @@ export const fittings = mysqlTable(
     /** The last batch taken of each page that edits it, newest page last: none is taken twice. */
     taken: jsonText<Taken>()('taken'),
     changedBy: ref('changed_by'),
-    changedAt: made2('changed_at'),
+    changedAt: stamp('changed_at'),
   },
   (t) => [uniqueIndex('fittings_pair').on(t.itemId, t.castId), index('fittings_cast').on(t.castId)],
 );
@@ -625,7 +569,7 @@ export const destinations = mysqlTable(
   {
     id: id(),
     name: varchar('name', { length: 160 }).notNull(),
-    wish: jsonText<Record<string, unknown>>()('wish').notNull(),
+    wish: jsonText<ExportWish>()('wish').notNull(),
     createdBy: ref('created_by'),
     createdAt: made(),
     usedAt: moment('used_at'),

@@ -1,9 +1,10 @@
 import { desc, gt, inArray, sql } from 'drizzle-orm';
+import type { JobRow } from '../../contract';
 import type { Change } from '../catalogue/follow';
 import { catalogue } from '../catalogue/live';
 import { database } from '../db/client';
 import { changes, jobs } from '../db/schema';
-import { type JobRow, listJobs } from '../services/jobs';
+import { listJobs } from '../services/jobs';
 import { whoIsHere } from '../services/presence';
 
 export type LiveEvent =

@@ -1,5 +1,6 @@
-import type { BodyMapJson, FoundSpace, SkinJson } from '@velvet-reel/motion';
+import type { SkinJson } from '@velvet-reel/motion';
 import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
+import type { CastRow, RigAnswer } from '../../contract';
 import type { Person } from '../auth/person';
 import { insertFile } from '../db/bytes';
 import type { Database, Queries } from '../db/client';
@@ -7,25 +8,7 @@ import { bodyMaps, castMembers, files, people, rigs } from '../db/schema';
 import { notFound } from '../errors';
 import { newId, sha256 } from '../ids';
 import { newGroup, record } from './history';
-import { copyRig, getRig, type RigAnswer } from './rigs';
-
-export interface CastRow {
-  id: string;
-  name: string;
-  note: string;
-  rigId: string;
-  fileHash: string | null;
-  floorM: number | null;
-  skin: SkinJson | null;
-  heightM: number;
-  vertexCount: number;
-  jointCount: number;
-  restKind: string;
-  found: FoundSpace;
-  map: BodyMapJson;
-  variantOf: string | null;
-  binnedAt: Date | null;
-}
+import { copyRig, getRig } from './rigs';
 
 const columns = {
   id: castMembers.id,

@@ -1,12 +1,12 @@
+import type { ItemRow, Provenance } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
 import type { ReadClip } from '../../workers/heavy';
 import { type ChangeWish, changeWords } from '../../workers/wishes';
 import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
-import type { Provenance } from '../db/schema';
 import { Refusal } from '../errors';
 import { changeInThread } from '../jobs/threads';
-import { addItem, getItem, type ItemRow, motionBytes } from './items';
+import { addItem, getItem, motionBytes } from './items';
 import { demandFolders } from './rights';
 import { getRig } from './rigs';
 import { saveOver } from './versions';

@@ -1,17 +1,11 @@
 import { desc, eq, sql } from 'drizzle-orm';
+import type { DestinationRow, ExportWish } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Queries } from '../db/client';
 import { destinations } from '../db/schema';
 import { notFound } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
-
-export interface DestinationRow {
-  id: string;
-  name: string;
-  wish: Record<string, unknown>;
-  usedAt: Date | null;
-}
 
 /** Places that files are handed over to, the last used first. */
 export const listDestinations = (db: Queries): Promise<DestinationRow[]> =>
@@ -25,7 +19,7 @@ export async function keepDestination(
   db: Queries,
   person: Pick<Person, 'id'>,
   name: string,
-  wish: Record<string, unknown>,
+  wish: ExportWish,
 ): Promise<DestinationRow> {
   await db
     .insert(destinations)

@@ -1,10 +1,11 @@
 import { sql } from 'drizzle-orm';
+import { fieldChange, itemChange } from '../../contract';
 import { insertFile, insertUpload } from '../db/bytes';
 import { readTake, testDatabase, type World } from '../test/world';
 import { destroyItems, inUse } from './bin';
 import { addCast, changeCast, getCast } from './cast';
-import { changeItem, EditConflict, editItems, itemChange, setFavourite, undoGroup } from './edits';
-import { addField, changeField, fieldChange, listFields, removeField } from './fields';
+import { changeItem, EditConflict, editItems, setFavourite, undoGroup } from './edits';
+import { addField, changeField, listFields, removeField } from './fields';
 import { belowFolder, changeFolder, folderByPath, folderCounts, listFolders, pathIn, removeFolder } from './folders';
 import { activity, historyOf } from './history';
 import { getItem, getItems, motionBytes } from './items';

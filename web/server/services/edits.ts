@@ -1,65 +1,14 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
-import { z } from 'zod';
-import { MOTION_KINDS } from '../../kinds/kinds';
+import type { Conflict, Edit, ItemChange, ItemRow } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { changes, favourites, items, itemVersions, RIGHTS } from '../db/schema';
+import { changes, favourites, items, itemVersions } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { type FolderRow, folderByPath, listFolders, pathIn } from './folders';
 import { newGroup, record } from './history';
-import { getItems, type ItemRow } from './items';
+import { getItems } from './items';
 import { demandFolders } from './rights';
 import { setTagsOf, tidyTag } from './tags';
-
-const tag = z.string().trim().min(1).max(80);
-
-/** What can be said of an item. */
-export const itemChange = z
-  .object({
-    name: z.string().trim().min(1, 'enter a name').max(200, 'a name has at most 200 characters'),
-    note: z.string().max(4000),
-    heading: z.string().max(200),
-    /** Packs are made of their members; nothing becomes one, or ceases to be one, by its name. */
-    kind: z.enum(MOTION_KINDS),
-    /** A folder by path, "Deck / Ropes"; an empty path takes the item out of all folders. */
-    folder: z.string().max(600),
-    tags: z.array(tag).max(60),
-    addTags: z.array(tag).max(60),
-    removeTags: z.array(tag).max(60),
-    rating: z.number().int().min(0).max(5),
-    rights: z.enum(RIGHTS),
-    source: z.string().max(300),
-    madeFor: z.string().max(16).nullable(),
-    props: z
-      .array(z.object({ name: z.string().trim().min(1).max(80), heightM: z.number().min(-10).max(100).nullable() }))
-      .max(20),
-    fields: z.record(z.string().max(16), z.union([z.string().max(1000), z.number(), z.boolean()])),
-    binned: z.boolean(),
-    stillHash: z
-      .string()
-      .regex(/^[0-9a-f]{64}$/)
-      .nullable(),
-    /** Another of the item's own versions, to be in force. */
-    versionId: z.string().max(16),
-  })
-  .partial()
-  .strict();
-export type ItemChange = z.infer<typeof itemChange>;
-
-export interface Edit {
-  id: string;
-  change: ItemChange;
-  /** What the editor saw in the fields it changes; another value there meanwhile is a conflict. */
-  expected?: ItemChange | undefined;
-}
-
-export interface Conflict {
-  id: string;
-  name: string;
-  field: string;
-  theirs: unknown;
-  yours: unknown;
-}
 
 export class EditConflict extends Refusal {
   constructor(readonly conflicts: readonly Conflict[]) {

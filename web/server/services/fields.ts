@@ -1,5 +1,5 @@
 import { asc, eq } from 'drizzle-orm';
-import { z } from 'zod';
+import type { CustomField, NewField } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Queries } from '../db/client';
 import { customFields } from '../db/schema';
@@ -7,24 +7,7 @@ import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
 
-export const newField = z.object({
-  name: z.string().trim().min(1, 'enter a name').max(80),
-  type: z.enum(['text', 'number', 'choice', 'yes']),
-  options: z.array(z.string().trim().min(1).max(80)).max(60).default([]),
-});
-export type NewField = z.infer<typeof newField>;
-
-/** What can be changed of a field; nothing is filled in for what is not named. */
-export const fieldChange = z
-  .object({ name: newField.shape.name, options: newField.shape.options.unwrap() })
-  .partial()
-  .strict();
-
-export interface FieldRow extends NewField {
-  id: string;
-}
-
-export const listFields = (db: Queries): Promise<FieldRow[]> =>
+export const listFields = (db: Queries): Promise<CustomField[]> =>
   db
     .select({ id: customFields.id, name: customFields.name, type: customFields.type, options: customFields.options })
     .from(customFields)
@@ -39,7 +22,7 @@ export async function addField(
   person: Pick<Person, 'id'>,
   field: NewField,
   id = newId(),
-): Promise<FieldRow> {
+): Promise<CustomField> {
   if ((await db.select().from(customFields).where(eq(customFields.id, id))).length > 0)
     throw new Refusal(409, 'taken', 'There already is a field with this id.');
   const position = (await listFields(db)).length;
@@ -53,7 +36,7 @@ export async function changeField(
   person: Pick<Person, 'id'>,
   id: string,
   change: { name?: string | undefined; options?: string[] | undefined },
-): Promise<FieldRow> {
+): Promise<CustomField> {
   const [before] = await db.select().from(customFields).where(eq(customFields.id, id));
   if (!before) throw notFound('The field');
   await db

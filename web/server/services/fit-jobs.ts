@@ -1,5 +1,6 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { z } from 'zod';
+import type { ItemRow } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
 import { many } from '../../naming/counts';
 import { fitSettings } from '../../workers/settings';
@@ -10,7 +11,7 @@ import { items, jobParts, jobs } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { listCast } from './cast';
 import { belowFolder, listFolders } from './folders';
-import { getItems, type ItemRow } from './items';
+import { getItems } from './items';
 import { addJob } from './jobs';
 import { memberIds } from './packs';
 import { can, demandFolders } from './rights';

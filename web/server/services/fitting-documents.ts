@@ -1,4 +1,5 @@
 import { and, eq } from 'drizzle-orm';
+import type { FittingDocument } from '../../contract';
 import { FITTING, type FittingContent } from '../../documents/fitting';
 import type { Batch } from '../../documents/shared-document';
 import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
@@ -11,14 +12,6 @@ import { wasTaken, withBatch, withWrites } from './batches';
 import { getCast } from './cast';
 import { newGroup, record } from './history';
 import { getItem } from './items';
-
-/** A fitting under work on one item and one cast member. Version 0: nothing was set yet. */
-export interface FittingDocument {
-  settings: FitSettings | null;
-  edits: FitEdits | null;
-  version: number;
-  changedByName: string | null;
-}
 
 interface Pair {
   itemId: string;

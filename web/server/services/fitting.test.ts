@@ -1,6 +1,7 @@
 import { eq } from 'drizzle-orm';
 import { importFile, restPose, skeletonFromJson, unpackMotion, writeGlb } from '../../../motion/index';
 import { posedRig } from '../../../motion/test/bodies';
+import type { ExportWish, RigAnswer } from '../../contract';
 import { diffCells } from '../../documents/cells';
 import { RIG_SETUP, type RigSetting, type RigSetup } from '../../documents/rig-setup';
 import { measureSkin, readFile } from '../../workers/heavy';
@@ -25,7 +26,7 @@ import { makePack, memberIds } from './packs';
 import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile } from './profiles';
 import { replaceFile, respaceCast, weighReplacement } from './replacement';
 import { restrictFolder } from './rights';
-import { getRig, type RigAnswer, saveMap, writeRigSetup } from './rigs';
+import { getRig, saveMap, writeRigSetup } from './rigs';
 import { setSteps } from './sequences';
 import { addStandIn } from './stand-ins';
 import { usesOf } from './uses';
@@ -271,14 +272,15 @@ describe('what is set for a rig by hand', () => {
     ]);
     const both = await getRig(db, id);
     expect(both.mapVersion).toBe(mapVersion + 2);
-    expect(both.map.slots).toMatchObject({ head: empty, neck1: empty, chest: map.slots.chest });
+    expect(both.map.slots).toMatchObject({ head: empty, neck1: empty, handL: map.slots.handL });
     expect(both.limits).toEqual({ head: limit });
     expect(both.sets.map((s) => s.name)).toContain('Feet');
     // joints that no slot holds any more are free again
     expect(both.map.unused).toContain(map.slots.head!.joint);
     const back = { ...mine, number: 2, writes: [{ cell: 'slot/head', to: map.slots.head }] };
     await writeRigSetup(db, world.personId, id, back);
-    await setUp(id, { slots: map.slots, limits: null } as RigSetting);
+    const sets = both.sets.filter((s) => s.name !== 'Feet');
+    await setUp(id, { slots: map.slots, limits: null, sets } as RigSetting);
   });
 });
 
@@ -467,7 +469,7 @@ describe('saved body maps', () => {
 });
 
 test('a destination remembers its settings, takes new ones, and can be forgotten', async () => {
-  const wish = { format: 'bvh', mesh: false, sparse: false, folders: true, fps: 24 };
+  const wish: ExportWish = { format: 'bvh', mesh: false, sparse: false, folders: true, fps: 24 };
   await keepDestination(db, world.person, 'Wharf edit', wish);
   await keepDestination(db, world.person, 'Wharf edit', { ...wish, fps: 30 });
   const [row, ...rest] = await listDestinations(db);

@@ -1,17 +1,9 @@
 import type { BodyMapJson } from '@velvet-reel/motion';
 import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import type { CastFittingRow, FittingProvenance, Freshness, MatchPose } from '../../contract';
 import type { Queries } from '../db/client';
-import { bodyMaps, castMembers, items, itemVersions, type MatchPose, type Provenance, readings } from '../db/schema';
+import { bodyMaps, castMembers, items, itemVersions, readings } from '../db/schema';
 import { getItem } from './items';
-
-type FittingProvenance = Extract<Provenance, { how: 'fitting' }>;
-
-/** Why a kept fitting would come out otherwise today; empty where it would not. */
-export interface Freshness {
-  reasons: string[];
-  /** Whether it can be made again: source and character are still there. */
-  possible: boolean;
-}
 
 interface Kept {
   id: string;
@@ -125,17 +117,8 @@ function sameMap(a: BodyMapJson, b: BodyMapJson | undefined): boolean {
 const samePose = (a: MatchPose | null, b: MatchPose | null | undefined): boolean =>
   b === undefined || JSON.stringify(a?.turns ?? null) === JSON.stringify(b?.turns ?? null);
 
-export interface CastFitting extends Freshness {
-  id: string;
-  name: string;
-  sourceId: string;
-  sourceName: string;
-  madeAt: Date;
-  report: unknown;
-}
-
 /** Fittings kept for a cast member, the newest first. */
-export async function fittingsOf(db: Queries, castId: string, limit = 500): Promise<CastFitting[]> {
+export async function fittingsOf(db: Queries, castId: string, limit = 500): Promise<CastFittingRow[]> {
   const rows = await db
     .select({
       id: items.id,

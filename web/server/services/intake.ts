@@ -1,7 +1,8 @@
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
+import type { IntakeResult } from '../../contract';
 import type { ReadFile } from '../../workers/heavy';
 import type { Database, Queries } from '../db/client';
-import { type IntakeResult, intakes, items, people } from '../db/schema';
+import { intakes, items, people } from '../db/schema';
 import { newId } from '../ids';
 import { addCast } from './cast';
 import { newGroup } from './history';

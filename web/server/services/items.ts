@@ -1,68 +1,15 @@
-import type { Facts } from '@velvet-reel/motion';
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import type { ItemRow, Provenance, Rights } from '../../contract';
 import type { ItemKind } from '../../kinds/kinds';
 import type { ReadClip } from '../../workers/heavy';
 import { anyOf } from '../db/any-of';
 import type { Queries } from '../db/client';
-import {
-  castMembers,
-  favourites,
-  items,
-  itemVersions,
-  motions,
-  type NeededProp,
-  type Provenance,
-  packMembers,
-  people,
-  type RightsKind,
-  readings,
-} from '../db/schema';
+import { castMembers, favourites, items, itemVersions, motions, packMembers, people, readings } from '../db/schema';
 import { notFound } from '../errors';
 import { newId } from '../ids';
 import { folderByPath } from './folders';
 import { newGroup, record } from './history';
 import { setTags, tagsOf } from './tags';
-
-export interface ItemRow {
-  id: string;
-  name: string;
-  kind: ItemKind;
-  note: string;
-  heading: string;
-  folderId: string | null;
-  tags: string[];
-  rating: number;
-  favourite: boolean;
-  rights: RightsKind;
-  source: string;
-  madeFor: string | null;
-  madeForName: string | null;
-  props: NeededProp[];
-  fields: Record<string, string | number | boolean>;
-  derivedFrom: string | null;
-  stillHash: string | null;
-  versionId: string;
-  version: number;
-  /** How many versions there are. */
-  versions: number;
-  /** How many items a pack holds; 0 for others. */
-  members: number;
-  /** Packs that hold it. */
-  packs: { id: string; name: string }[];
-  readingId: string;
-  motionHash: string;
-  rigId: string;
-  facts: Facts;
-  /** Parts of the body it holds; empty where it holds all. */
-  parts: string[];
-  provenance: Provenance;
-  revision: number;
-  createdBy: string | null;
-  createdByName: string | null;
-  createdAt: Date;
-  updatedAt: Date;
-  binnedAt: Date | null;
-}
 
 const columns = {
   id: items.id,
@@ -162,7 +109,7 @@ export interface NewItem {
   folder?: string | undefined;
   folderId?: string | null;
   tags?: readonly string[] | undefined;
-  rights?: RightsKind | undefined;
+  rights?: Rights | undefined;
   source?: string | undefined;
   madeFor?: string | null;
   derivedFrom?: string | null;

@@ -1,7 +1,8 @@
 import { and, asc, count, desc, eq, gt, inArray, notExists, sql } from 'drizzle-orm';
+import type { JobKind, JobRow, PartRow, PartState } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { type JobKind, type JobState, jobParts, jobs, type PartState, people } from '../db/schema';
+import { jobParts, jobs, people } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
@@ -68,22 +69,6 @@ export async function addParts(db: Queries, jobId: string, from: number, parts: 
     );
 }
 
-export interface JobRow {
-  id: string;
-  kind: JobKind;
-  title: string;
-  state: JobState;
-  personId: string;
-  personName: string | null;
-  createdAt: Date;
-  startedAt: Date | null;
-  endedAt: Date | null;
-  order: Record<string, unknown>;
-  counts: Record<PartState, number>;
-  /** Seconds that the rest will take at the pace so far; null where it cannot be told. */
-  leftS: number | null;
-}
-
 const NONE: Record<PartState, number> = { waiting: 0, ready: 0, running: 0, done: 0, refused: 0, cancelled: 0 };
 /** The pace is that of the last so many seconds. */
 const PACE_S = 60;
@@ -135,16 +120,6 @@ export async function getJob(db: Queries, id: string): Promise<JobRow> {
   const [job] = await listJobs(db, [id]);
   if (!job) throw notFound('The job');
   return job;
-}
-
-export interface PartRow {
-  id: string;
-  number: number;
-  state: PartState;
-  name: string;
-  bytes: number;
-  message: string;
-  result: Record<string, unknown> | null;
 }
 
 /** Parts of a job, those with trouble first where asked for. */

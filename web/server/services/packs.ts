@@ -1,4 +1,5 @@
 import { asc, eq, inArray } from 'drizzle-orm';
+import type { ItemRow } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
 import { many } from '../../naming/counts';
 import type { Person } from '../auth/person';
@@ -7,7 +8,7 @@ import { items, packMembers } from '../db/schema';
 import { Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
-import { getItem, getItems, type ItemRow } from './items';
+import { getItem, getItems } from './items';
 import { demandFolders } from './rights';
 
 const MOST_MEMBERS = 2000;

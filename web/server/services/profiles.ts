@@ -1,5 +1,6 @@
 import type { BodyMapJson } from '@velvet-reel/motion';
 import { asc, eq, isNull } from 'drizzle-orm';
+import type { ProfileRow } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { castMembers, mapProfiles, people, rigs } from '../db/schema';
@@ -7,17 +8,6 @@ import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
 import { getRig, saveMap } from './rigs';
-
-export interface ProfileRow {
-  id: string;
-  name: string;
-  slots: number;
-  byName: string | null;
-  createdAt: Date;
-  /** Cast members that have all joints it names, and other rigs that do. */
-  serves: { id: string; name: string }[];
-  otherRigs: number;
-}
 
 const MOST_RIGS = 1000;
 

@@ -1,5 +1,6 @@
 import { bodyMapFromJson, borrowTurns, compareRigs, type RigDifferences, skeletonFromJson } from '@velvet-reel/motion';
 import { count, eq } from 'drizzle-orm';
+import type { CastRow, RigAnswer } from '../../contract';
 import type { ReadFile, SpaceTurn } from '../../workers/heavy';
 import type { Person } from '../auth/person';
 import { insertFile } from '../db/bytes';
@@ -8,9 +9,9 @@ import { bodyMaps, items } from '../db/schema';
 import { Refusal } from '../errors';
 import { sha256 } from '../ids';
 import { respaceInThread } from '../jobs/threads';
-import { type CastChange, type CastRow, changeCast, fileBytes, getCast } from './cast';
+import { type CastChange, changeCast, fileBytes, getCast } from './cast';
 import { fittingsOf } from './freshness';
-import { getRig, keepRig, type RigAnswer } from './rigs';
+import { getRig, keepRig } from './rigs';
 
 /** What another file in a cast member's place would mean. */
 export interface Replacement {

@@ -1,4 +1,5 @@
 import { and, desc, eq, inArray } from 'drizzle-orm';
+import type { RightRequestRow } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Queries } from '../db/client';
 import { folderRights, folders, people, rightRequests } from '../db/schema';
@@ -115,18 +116,7 @@ export async function askForRight(
   return { id };
 }
 
-export interface RightRequest {
-  id: string;
-  folderId: string;
-  folderName: string;
-  personId: string;
-  personName: string;
-  note: string;
-  state: string;
-  createdAt: Date;
-}
-
-export const openRequests = (db: Queries): Promise<RightRequest[]> =>
+export const openRequests = (db: Queries): Promise<RightRequestRow[]> =>
   db
     .select({
       id: rightRequests.id,

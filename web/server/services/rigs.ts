@@ -2,20 +2,19 @@ import {
   type BodyMapJson,
   bodyMapFromJson,
   bodyMapToJson,
-  type Limits,
   type SkeletonRig,
   skeletonFromJson,
 } from '@velvet-reel/motion';
 import { and, eq } from 'drizzle-orm';
+import type { RigAnswer } from '../../contract';
 import { diffCells } from '../../documents/cells';
 import { RIG_SETUP, type RigSetup } from '../../documents/rig-setup';
 import { rigSetup } from '../../documents/rig-setup-schema';
 import type { Batch } from '../../documents/shared-document';
 import { listed } from '../../naming/counts';
 import type { ReadFile } from '../../workers/heavy';
-import type { PartyJson } from '../../workers/party';
 import type { Database, Queries } from '../db/client';
-import { bodyMaps, type JointSet, type MatchPose, rigs } from '../db/schema';
+import { bodyMaps, rigs } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId, sha256 } from '../ids';
 import { wasTaken, withBatch, withWrites } from './batches';
@@ -42,17 +41,6 @@ export async function keepRig(
   const row = (await db.select({ id: rigs.id }).from(rigs).where(eq(rigs.identity, identity)))[0]!;
   if (row.id === id) await db.insert(bodyMaps).values({ rigId: id, map: read.map });
   return { id: row.id, known: row.id !== id };
-}
-
-export interface RigAnswer extends PartyJson {
-  id: string;
-  mapVersion: number;
-  restKind: string;
-  heightM: number;
-  match: MatchPose | null;
-  limits: Limits | null;
-  pairs: [string, string][] | null;
-  sets: JointSet[];
 }
 
 export async function getRig(db: Queries, id: string): Promise<RigAnswer> {

@@ -1,6 +1,7 @@
 import { inArray } from 'drizzle-orm';
+import type { ItemListRow } from '../../contract';
 import type { Person } from '../auth/person';
-import type { CatalogueAnswer, CatalogueQuery } from '../catalogue/catalogue';
+import type { CatalogueQuery } from '../catalogue/catalogue';
 import type { LiveCatalogue } from '../catalogue/live';
 import type { Sort } from '../catalogue/order';
 import { anyOf } from '../db/any-of';
@@ -8,7 +9,7 @@ import type { Queries } from '../db/client';
 import { items } from '../db/schema';
 import { notFound } from '../errors';
 import { belowFolder, listFolders } from './folders';
-import { getItems, type ItemRow } from './items';
+import { getItems } from './items';
 import { memberIds } from './packs';
 import { scoresFor } from './scores';
 
@@ -27,12 +28,6 @@ export interface LibrarySearch {
   limit?: number | undefined;
   facets?: boolean | undefined;
   performerId?: string | null | undefined;
-}
-
-export interface LibraryAnswer extends Omit<CatalogueAnswer, 'ids'> {
-  items: ItemRow[];
-  /** Scores on the performer, by item; only those known. */
-  scores: Record<string, number>;
 }
 
 async function queryOf(
@@ -74,7 +69,7 @@ export async function searchLibrary(
   search: LibrarySearch,
   /** Where scores that are missing are kept: not a replica. */
   writes: Queries = db,
-): Promise<LibraryAnswer> {
+): Promise<ItemListRow> {
   const query = await queryOf(db, writes, person, search);
   const { ids, ...answer } = await library.search(query);
   const rows = await getItems(db, ids, person.id);

@@ -1,19 +1,11 @@
 import { asc, eq, or } from 'drizzle-orm';
+import type { SavedSearch } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Queries } from '../db/client';
 import { people, savedSearches } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { can } from './rights';
-
-export interface SavedSearch {
-  id: string;
-  name: string;
-  view: string;
-  shared: boolean;
-  mine: boolean;
-  byName: string | null;
-}
 
 /** A person's own saved searches and those that others share. */
 export async function listSearches(db: Queries, person: Person): Promise<SavedSearch[]> {

@@ -9,10 +9,11 @@ import {
   standIn,
 } from '@velvet-reel/motion';
 import { eq } from 'drizzle-orm';
+import type { CastRow } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
 import { people } from '../db/schema';
-import { addCast, type CastRow } from './cast';
+import { addCast } from './cast';
 import { keepRig } from './rigs';
 
 export interface StandInWish {

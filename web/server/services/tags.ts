@@ -1,8 +1,9 @@
 import { count, eq } from 'drizzle-orm';
+import type { Tag, TagColour } from '../../contract';
 import type { Person } from '../auth/person';
 import { anyOf } from '../db/any-of';
 import type { Queries } from '../db/client';
-import { items, itemTags, type TagColour, tags } from '../db/schema';
+import { items, itemTags, tags } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
@@ -49,15 +50,7 @@ export async function tagsOf(db: Queries, itemIds: readonly string[]): Promise<M
   return out;
 }
 
-export interface TagRow {
-  id: string;
-  name: string;
-  colour: TagColour;
-  synonyms: string[];
-  n: number;
-}
-
-export async function listTags(db: Queries): Promise<TagRow[]> {
+export async function listTags(db: Queries): Promise<Tag[]> {
   const counts = new Map(
     (await db.select({ id: itemTags.tagId, n: count() }).from(itemTags).groupBy(itemTags.tagId)).map((r) => [
       r.id,
@@ -78,7 +71,7 @@ export interface TagChange {
 }
 
 /** Colours, renames or explains a tag. Renaming to a tag that exists joins the two. */
-export async function changeTag(db: Queries, person: Person, id: string, change: TagChange): Promise<TagRow> {
+export async function changeTag(db: Queries, person: Person, id: string, change: TagChange): Promise<Tag> {
   const before = (await listTags(db)).find((t) => t.id === id);
   if (!before) throw notFound('The tag');
   const name = change.name === undefined ? before.name : tidyTag(change.name);

@@ -1,20 +1,9 @@
 import { and, asc, eq, ne, or, sql } from 'drizzle-orm';
+import type { Uses } from '../../contract';
 import type { Queries } from '../db/client';
 import { itemLinks, items, itemVersions } from '../db/schema';
 import { getItem } from './items';
 import { neighbours } from './sequences';
-
-export interface Uses {
-  /** Items made from it. */
-  made: { id: string; name: string; how: string }[];
-  packs: { id: string; name: string }[];
-  from: { id: string; name: string } | null;
-  /** Items it is a variant of, and those that are variants of it, as recreated among fitted copies. */
-  variants: { id: string; name: string }[];
-  /** What it goes on into, and what goes on into it. */
-  next: { id: string; name: string }[];
-  before: { id: string; name: string }[];
-}
 
 /** Where an item is used and what it was made from. */
 export async function usesOf(db: Queries, id: string): Promise<Uses> {

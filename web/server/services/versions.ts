@@ -1,30 +1,16 @@
 import { desc, eq, max } from 'drizzle-orm';
+import type { ItemRow, Provenance, VersionRow } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
 import type { ReadClip } from '../../workers/heavy';
 import type { Person } from '../auth/person';
 import type { Database, Queries, Transaction } from '../db/client';
-import { items, itemVersions, type Provenance, people, readings } from '../db/schema';
+import { items, itemVersions, people, readings } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { editItems } from './edits';
 import { newGroup, record } from './history';
-import { getItem, type ItemRow, keepReading } from './items';
+import { getItem, keepReading } from './items';
 import { demandFolders } from './rights';
-
-export interface VersionRow {
-  id: string;
-  number: number;
-  current: boolean;
-  readingId: string;
-  motionHash: string;
-  rigId: string;
-  frames: number;
-  fps: number;
-  note: string;
-  provenance: Provenance;
-  byName: string | null;
-  createdAt: Date;
-}
 
 /** All versions of an item, newest first. */
 export async function listVersions(db: Queries, itemId: string): Promise<VersionRow[]> {

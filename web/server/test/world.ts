@@ -1,12 +1,13 @@
 import { eq, sql } from 'drizzle-orm';
 import { writeBvh, writeGlb } from '../../../motion/index';
 import { posedRig, wander } from '../../../motion/test/bodies';
+import type { Role } from '../../contract';
 import { readFile } from '../../workers/heavy';
 import type { Person } from '../auth/person';
 import { LiveCatalogue } from '../catalogue/live';
 import { type Database, openDatabase } from '../db/client';
 import { migrateDatabase } from '../db/migrate';
-import { people, type Role } from '../db/schema';
+import { people } from '../db/schema';
 import { newId } from '../ids';
 import { closeThreads } from '../jobs/threads';
 import { takeIn } from '../services/intake';

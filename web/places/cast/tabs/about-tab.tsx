@@ -4,7 +4,7 @@ import { findPairing, readinessOf } from '@velvet-reel/motion';
 import { CheckCircle2, CircleAlert, OctagonX } from 'lucide-react';
 import { useMemo } from 'react';
 import { useChangeCast } from '@/client/queries';
-import type { CastMember, RigAnswer } from '@/client/types';
+import type { CastMember, RigAnswer } from '@/contract';
 import type { Figure3D } from '@/stage/figures';
 import { rigView } from '@/stage/rig-view';
 import { KeptInput } from '@/ui/field';

@@ -3,7 +3,7 @@
 import { countStates, type Proportion, proportionsOf, regionsOf, slotLabel } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import Link from 'next/link';
-import type { CastMember, RigAnswer } from '@/client/types';
+import type { CastMember, RigAnswer } from '@/contract';
 import { rigView } from '@/stage/rig-view';
 import { Slider } from '@/ui/slider';
 

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson } from '@/client/api';
 import { solver } from '@/client/solver';
-import type { Item, RigAnswer } from '@/client/types';
+import type { Item, RigAnswer } from '@/contract';
 import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook } from '@/ui/field';

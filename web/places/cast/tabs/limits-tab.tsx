@@ -2,7 +2,7 @@
 
 import { defaultLimits, type Limit, type Limits, slotLabel } from '@velvet-reel/motion';
 import { RotateCcw } from 'lucide-react';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import type { RigSetting } from '@/documents/rig-setup';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook } from '@/ui/field';

@@ -9,19 +9,11 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { undoGroup, useRefresh } from '@/client/queries';
-import type { CastMember, Freshness, Item } from '@/client/types';
 import { useUndo } from '@/client/undo';
+import type { CastFitting, CastMember, Item } from '@/contract';
 import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
-
-interface CastFitting extends Freshness {
-  id: string;
-  name: string;
-  sourceId: string;
-  sourceName: string;
-  madeAt: string;
-}
 
 /** What was made for a character; fittings that would come out otherwise today are told, never changed by themselves. */
 export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: boolean }) {

@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { useCast, useCastRig } from '@/client/queries';
 import { solver } from '@/client/solver';
-import type { CastMember, Item, RigAnswer } from '@/client/types';
+import type { CastMember, Item, RigAnswer } from '@/contract';
 import { many } from '@/naming/counts';
 import { rigView } from '@/stage/rig-view';
 import { Button } from '@/ui/button';

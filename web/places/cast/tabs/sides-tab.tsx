@@ -3,7 +3,7 @@
 import { findPairing, mirrorTrouble, pairingSummary } from '@velvet-reel/motion';
 import { Trash2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
-import type { RigAnswer } from '@/client/types';
+import type { RigAnswer } from '@/contract';
 import type { RigSetting } from '@/documents/rig-setup';
 import { many } from '@/naming/counts';
 import { rigView } from '@/stage/rig-view';

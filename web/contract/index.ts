@@ -1,0 +1,7 @@
+export * from './cast';
+export * from './items';
+export * from './jobs';
+export * from './library';
+export * from './people';
+export * from './provenance';
+export * from './shape';

@@ -1,0 +1,58 @@
+import type { BodyMapJson, Limits } from '@velvet-reel/motion';
+import { z } from 'zod';
+import { changeWish, fitEdits, fitSettings } from '../workers/settings';
+import type { ChangeWish, FitEdits, FitSettings } from '../workers/wishes';
+import { typed } from './shape';
+
+/** Stands in for the bind pose when limbs are matched. */
+export interface MatchPose {
+  turns: number[];
+  how: string;
+}
+
+const map = typed<BodyMapJson>(z.looseObject({ slots: z.record(z.string(), z.unknown()) }));
+const match = typed<MatchPose | null>(z.object({ turns: z.array(z.number()), how: z.string() }).nullable()).optional();
+
+/** Read from a file. */
+const intake = z.object({
+  how: z.literal('intake'),
+  file: z.string(),
+  clip: z.string(),
+  format: z.string(),
+  bytes: z.number(),
+});
+
+/** Fitted onto a character. */
+const fitting = z.object({
+  how: z.literal('fitting'),
+  sourceItem: z.string(),
+  sourceVersion: z.string(),
+  sourceName: z.string(),
+  character: z.string(),
+  characterName: z.string(),
+  settings: typed<FitSettings>(fitSettings),
+  edits: typed<FitEdits>(fitEdits).optional().describe('What was done by hand; older ones have none'),
+  sourceMap: map,
+  targetMap: map,
+  sourceMatch: match,
+  targetMatch: match,
+  targetLimits: typed<Limits | null>(z.record(z.string(), z.unknown()).nullable()).optional(),
+  report: z.unknown(),
+});
+
+/** Made by changing another item. */
+const change = z.object({
+  how: z.literal('change'),
+  sourceItem: z.string(),
+  sourceVersion: z.string(),
+  sourceName: z.string(),
+  change: typed<ChangeWish>(changeWish),
+  words: z.array(z.string()),
+});
+
+/** How a version came about. A new way joins this list. */
+export const provenance = z
+  .discriminatedUnion('how', [intake, fitting, change])
+  .meta({ id: 'Provenance', description: 'How a version came about.' });
+export type Provenance = z.output<typeof provenance>;
+export type FittingProvenance = Extract<Provenance, { how: 'fitting' }>;

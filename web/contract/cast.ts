@@ -7,6 +7,14 @@ import type { FitEdits, FitSettings } from '../workers/wishes';
 import { freshness } from './items';
 import { count, date, named, typed } from './shape';
 
+/** Files of a cast member, by what they are for: the figure (normalised GLB), layered art, a picture. */
+export const ASSET_ROLES = ['figure', 'art', 'picture'] as const;
+export type AssetRole = (typeof ASSET_ROLES)[number];
+export const assets = z
+  .partialRecord(z.enum(ASSET_ROLES), z.string().regex(/^[0-9a-f]{64}$/, 'not a hash'))
+  .describe('Files by what they are for, each by its hash');
+export type Assets = z.output<typeof assets>;
+
 const map = typed<BodyMapJson>(
   z
     .object({ slots: rigSetup.shape.slots, unused: z.array(z.string()), warnings: z.array(z.string()) })
@@ -20,7 +28,7 @@ export const castMember = z
     name: z.string(),
     note: z.string(),
     rigId: z.string(),
-    fileHash: z.string().nullable(),
+    assets,
     floorM: z.number().nullable(),
     skin,
     heightM: z.number(),

@@ -62,7 +62,7 @@ interface SoloStageProps {
 /** One character alone on a stage: its mesh where it has one, its bones otherwise. */
 export function SoloStage({ clock, member, rig, motion, label, props, propsFor }: SoloStageProps) {
   const view = rigView(rig);
-  const figure = useFigure(view, member?.fileHash);
+  const figure = useFigure(view, member?.assets.figure);
   // a motion made for another rig may still be shown for a moment after the performer changed
   const fits = motion && motion.turns.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
   useEffect(() => {

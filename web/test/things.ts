@@ -62,7 +62,7 @@ export const member = (more: Partial<CastMember> = {}): CastMember => ({
   name: 'Winch',
   note: '',
   rigId: 'rig-winch',
-  fileHash: null,
+  assets: {},
   floorM: 0,
   skin: null,
   heightM: 1.4,

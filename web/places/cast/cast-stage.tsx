@@ -59,11 +59,11 @@ interface CastStageProps {
 export function CastStage(p: CastStageProps) {
   const { clock, member, rig, view, turns, handle } = p;
   const seen = rigView(rig);
-  const mesh = useMeshFigure(member.fileHash, seen.rig.names.length);
+  const mesh = useMeshFigure(member.assets.figure, seen.rig.names.length);
   const bones = useBoneFigure(seen);
   const pale = useBoneFigure(seen, 'pale');
-  const showMesh = member.fileHash !== null && view.body !== 'joints';
-  const showBones = view.body !== 'mesh' || member.fileHash === null;
+  const showMesh = member.assets.figure !== undefined && view.body !== 'joints';
+  const showBones = view.body !== 'mesh' || member.assets.figure === undefined;
   const pose = useMemo(() => stillOf(turns ?? bindTurns(seen)), [seen, turns]);
   const still = p.motion ?? pose;
   const other = useMemo(() => p.beside && stillOf(p.beside), [p.beside]);

@@ -387,7 +387,7 @@ test('a character goes out with what was made for it on its skeleton, or without
     item({ id: 'c', name: 'On its old skeleton', madeFor: 'winch', rigId: 'older' }),
     item({ id: 'd', name: 'Made for a namesake', madeFor: 'other', rigId: WINCH.rigId }),
   ];
-  const { user, server } = stand(<ExportCharacterDialog member={{ ...WINCH, fileHash: null }} onClose={close} />, {
+  const { user, server } = stand(<ExportCharacterDialog member={{ ...WINCH, assets: {} }} onClose={close} />, {
     answers: {
       'GET /api/v1/items': { items: all, found: 4, total: 4 },
       'POST /api/v1/cast/winch/export': new Uint8Array([1, 2, 3]),

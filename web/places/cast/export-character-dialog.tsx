@@ -20,7 +20,7 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
   const own = (data?.items ?? []).filter((i) => kindOf(i).fits && i.madeFor === member.id);
   const items = own.filter((i) => i.rigId === member.rigId);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const [mesh, setMesh] = useState(member.fileHash !== null);
+  const [mesh, setMesh] = useState(member.assets.figure !== undefined);
   const [sparse, setSparse] = useState(false);
   const [busy, setBusy] = useState(false);
   const going = items.filter((i) => !left.has(i.id));
@@ -52,7 +52,7 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
       about="One GLB file, which can include the motions made for this character."
     >
       <div className="flex flex-col gap-3">
-        {member.fileHash === null ? (
+        {member.assets.figure === undefined ? (
           <p className="text-brass-text">This character has no mesh: the file will contain only joints.</p>
         ) : (
           <SwitchRow label="With the mesh" checked={mesh} onChange={setMesh} />

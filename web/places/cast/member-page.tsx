@@ -173,7 +173,7 @@ export function MemberPage(p: MemberPageProps) {
             <button
               key={b}
               type="button"
-              disabled={b !== 'joints' && member.fileHash === null}
+              disabled={b !== 'joints' && member.assets.figure === undefined}
               aria-pressed={view.body === b}
               title="Key J"
               className={clsx(chip(view.body === b), 'disabled:opacity-45')}

@@ -60,7 +60,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
   const from = rigView(source);
   const to = rigView(target);
   const bones = useBoneFigure(from, view.over ? 'pale' : 'plain');
-  const figure = useFigure(to, member.fileHash, view.body === 'bones');
+  const figure = useFigure(to, member.assets.figure, view.body === 'bones');
   const a = matching(answer?.source, from.rig.names.length);
   const b = matching(answer?.result, to.rig.names.length);
   const [root] = useState<Spot>(() => ({ current: null }));
@@ -230,7 +230,7 @@ function Other({
   world: boolean;
 }) {
   const view = rigView(rig);
-  const figure = useFigure(view, member.fileHash);
+  const figure = useFigure(view, member.assets.figure);
   const { name } = member;
   const [motion, setMotion] = useState<Playable>();
   const run = useNewest();

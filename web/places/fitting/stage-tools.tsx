@@ -125,7 +125,7 @@ export const StageTools = memo(function StageTools({
             {s === 'both' ? 'source and target' : `only the ${s}`}
           </DropdownMenu.Item>
         ))}
-        {member?.fileHash && (
+        {member?.assets.figure && (
           <>
             <DropdownMenu.Separator className="my-1 h-px bg-line" />
             <DropdownMenu.Item

@@ -1,6 +1,7 @@
 import { STAND_IN_HEIGHT } from '@velvet-reel/motion';
 import { z } from 'zod';
 import {
+  assets,
   castFitting,
   castMember,
   destination,
@@ -34,7 +35,7 @@ const name = z.string().trim().min(1, 'enter a name').max(200);
 const lengths = z.array(z.number().min(0).max(100)).max(4096);
 const castFigure = z.object({
   rigId: id,
-  fileHash: hashParams.shape.hash.nullable(),
+  assets,
   floorM: z.number().nullable(),
   skin: z.object({ around: lengths, ahead: lengths }).nullable().optional(),
   heightM: z.number().positive(),

@@ -16,6 +16,7 @@ import {
   varchar,
 } from 'drizzle-orm/mysql-core';
 import type {
+  Assets,
   ExportWish,
   IntakeResult,
   JobKind,
@@ -368,8 +369,8 @@ export const castMembers = mysqlTable(
     name: varchar('name', { length: 200 }).notNull(),
     note: varchar('note', { length: 4000 }).notNull().default(''),
     rigId: ref('rig_id').notNull(),
-    /** Normalised GLB; null for a bare skeleton. */
-    fileHash: hash('file_hash'),
+    /** A bare skeleton has none. */
+    assets: jsonText<Assets>()('assets').notNull().default(sql`'{}'`),
     /** Height of the ground in the rest pose, metres. */
     floorM: double('floor_m'),
     /** How thick its skin is about its joints; null where there is none, or none was measured. */

@@ -1,6 +1,6 @@
 import type { SkinJson } from '@velvet-reel/motion';
-import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
-import type { CastRow, RigAnswer } from '../../contract';
+import { and, asc, eq, isNotNull, isNull, sql } from 'drizzle-orm';
+import type { AssetRole, Assets, CastRow, RigAnswer } from '../../contract';
 import type { Person } from '../auth/person';
 import { insertFile } from '../db/bytes';
 import type { Database, Queries } from '../db/client';
@@ -15,7 +15,7 @@ const columns = {
   name: castMembers.name,
   note: castMembers.note,
   rigId: castMembers.rigId,
-  fileHash: castMembers.fileHash,
+  assets: castMembers.assets,
   floorM: castMembers.floorM,
   skin: castMembers.skin,
   heightM: castMembers.heightM,
@@ -61,19 +61,27 @@ export interface NewCast {
   personId: string;
 }
 
+/** Keeps the figure of a cast member. @returns its assets */
+export async function keepFigure(db: Queries, glb: Uint8Array | undefined): Promise<Assets> {
+  if (!glb) return {};
+  const figure = sha256(glb);
+  await insertFile(db, figure, 'model/gltf-binary', glb);
+  return { figure };
+}
+
+/** The bytes of a cast member's file; null where it has none for this. */
+export const assetBytes = async (db: Queries, { assets }: CastRow, role: AssetRole): Promise<Uint8Array | null> =>
+  assets[role] === undefined ? null : (await fileBytes(db, assets[role])).bytes;
+
 export async function addCast(db: Queries, cast: NewCast): Promise<CastRow> {
-  let fileHash: string | null = null;
-  if (cast.figure) {
-    fileHash = sha256(cast.figure.glb);
-    await insertFile(db, fileHash, 'model/gltf-binary', cast.figure.glb);
-  }
+  const assets = await keepFigure(db, cast.figure?.glb);
   const id = newId();
   await db.insert(castMembers).values({
     id,
     name: cast.name.slice(0, 200),
     note: cast.note ?? '',
     rigId: cast.rigId,
-    fileHash,
+    assets,
     floorM: cast.figure?.floorM ?? null,
     skin: cast.figure?.skin ?? null,
     heightM: cast.heightM,
@@ -102,11 +110,11 @@ export async function measureSkins(
   measure: (glb: Uint8Array) => Promise<SkinJson | null>,
 ): Promise<number> {
   const open = await db
-    .select({ id: castMembers.id, fileHash: castMembers.fileHash })
+    .select({ id: castMembers.id, assets: castMembers.assets })
     .from(castMembers)
-    .where(and(isNotNull(castMembers.fileHash), isNull(castMembers.skin)));
-  for (const { id, fileHash } of open) {
-    const skin = await measure((await fileBytes(db, fileHash!)).bytes).catch(() => null);
+    .where(and(sql`json_exists(${castMembers.assets}, '$.figure')`, isNull(castMembers.skin)));
+  for (const { id, assets } of open) {
+    const skin = await measure((await fileBytes(db, assets.figure!)).bytes).catch(() => null);
     await db
       .update(castMembers)
       .set({ skin: skin ?? { around: [], ahead: [] } })
@@ -118,7 +126,7 @@ export async function measureSkins(
 /** What of a cast member its file decides. */
 export interface CastFigure {
   rigId: string;
-  fileHash: string | null;
+  assets: Assets;
   floorM: number | null;
   skin?: SkinJson | null | undefined;
   heightM: number;
@@ -156,10 +164,10 @@ export async function changeCast(
   }
   if (change.figure !== undefined) {
     await getRig(db, change.figure.rigId);
-    if (change.figure.fileHash !== null) await fileBytes(db, change.figure.fileHash);
+    for (const hash of Object.values(change.figure.assets)) await fileBytes(db, hash);
     Object.assign(set, change.figure);
-    const { rigId, fileHash, floorM, skin, heightM, vertexCount } = before;
-    undo.figure = { rigId, fileHash, floorM, skin, heightM, vertexCount };
+    const { rigId, assets, floorM, skin, heightM, vertexCount } = before;
+    undo.figure = { rigId, assets, floorM, skin, heightM, vertexCount };
   }
   if (Object.keys(set).length > 0) {
     await db.transaction(async (tx) => {
@@ -191,7 +199,7 @@ export async function copyCast(db: Database, person: Pick<Person, 'id'>, id: str
       name: name.slice(0, 200),
       note: member.note,
       rigId: await copyRig(tx, member.rigId),
-      fileHash: member.fileHash,
+      assets: member.assets,
       floorM: member.floorM,
       skin: member.skin,
       heightM: member.heightM,

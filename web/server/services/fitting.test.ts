@@ -482,7 +482,7 @@ test('a destination remembers its settings, takes new ones, and can be forgotten
 test('a stand-in joins the cast, is on hand where nobody was, and a motion fits it', async () => {
   const somebody = { ...world.person, performerId: null };
   const member = await addStandIn(db, somebody, { name: 'Stand-in', rest: 'A', heightM: 1.7 });
-  expect(member).toMatchObject({ name: 'Stand-in', heightM: 1.7, fileHash: null });
+  expect(member).toMatchObject({ name: 'Stand-in', heightM: 1.7, assets: {} });
   const rig = await castRig(db, member.id);
   expect(rig.restKind).toBe('A');
   expect(Object.values(rig.map.slots).some((s) => s.state === 'guessed')).toBe(false);

@@ -10,7 +10,7 @@ import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { Refusal } from '../errors';
 import { exportCharacterInThread, exportInThread, fitInThread } from '../jobs/threads';
-import { castRig, fileBytes, getCast } from './cast';
+import { assetBytes, castRig, getCast } from './cast';
 import { listFolders, pathIn } from './folders';
 import { addItem, getItem, getItems, motionBytes } from './items';
 import { demandFolders } from './rights';
@@ -161,8 +161,7 @@ export async function exportItem(
   const item = await getItem(db, itemId);
   const madeFor = wish.onto ?? (item.provenance.how === 'fitting' ? item.provenance.character : null);
   const member = madeFor ? await getCast(db, madeFor).catch(() => undefined) : undefined;
-  const figure =
-    wish.mesh && wish.format === 'glb' && member?.fileHash ? (await fileBytes(db, member.fileHash)).bytes : null;
+  const figure = wish.mesh && wish.format === 'glb' && member ? await assetBytes(db, member, 'figure') : null;
   const onto = wish.onto ? (await fitOrder(db, itemId, wish.onto, wish.settings, wish.edits)).order : null;
   const name = wish.onto && member ? `${item.name} on ${member.name}` : item.name;
   const order: ExportOrder = {
@@ -209,7 +208,7 @@ export async function exportCharacter(
   for (const row of rows) clips.push({ name: nameOf(row.name), packed: await motionBytes(db, row.motionHash) });
   const bytes = await exportCharacterInThread({
     rig: (await getRig(db, member.rigId)).rig,
-    figure: wish.mesh && member.fileHash ? (await fileBytes(db, member.fileHash)).bytes : null,
+    figure: wish.mesh ? await assetBytes(db, member, 'figure') : null,
     clips,
     keyTolerance: wish.keyTolerance,
   });

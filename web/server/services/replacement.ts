@@ -3,13 +3,11 @@ import { count, eq } from 'drizzle-orm';
 import type { CastRow, RigAnswer } from '../../contract';
 import type { ReadFile, SpaceTurn } from '../../workers/heavy';
 import type { Person } from '../auth/person';
-import { insertFile } from '../db/bytes';
 import type { Database, Queries } from '../db/client';
 import { bodyMaps, items } from '../db/schema';
 import { Refusal } from '../errors';
-import { sha256 } from '../ids';
 import { respaceInThread } from '../jobs/threads';
-import { type CastChange, changeCast, fileBytes, getCast } from './cast';
+import { assetBytes, type CastChange, changeCast, getCast, keepFigure } from './cast';
 import { fittingsOf } from './freshness';
 import { getRig, keepRig } from './rigs';
 
@@ -61,15 +59,13 @@ export async function replaceFile(
     const rig = await keepRig(tx, read);
     // a skeleton that is known already has been described; a new one takes over what was said of the former
     if (!rig.known) await tx.update(bodyMaps).set(carriedOver(old, read)).where(eq(bodyMaps.rigId, rig.id));
-    let fileHash: string | null = null;
-    if (read.figure) {
-      fileHash = sha256(read.figure.glb);
-      await insertFile(tx, fileHash, 'model/gltf-binary', read.figure.glb);
-    }
+    // what else it has, art or a picture, stays
+    const { figure: _, ...others } = member.assets;
+    const assets = { ...others, ...(await keepFigure(tx, read.figure?.glb)) };
     const { member: changed, undo } = await changeCast(tx, person, castId, {
       figure: {
         rigId: rig.id,
-        fileHash,
+        assets,
         floorM: read.figure?.floorM ?? null,
         skin: read.figure?.skin ?? null,
         heightM: read.heightM,
@@ -93,7 +89,7 @@ export async function respaceCast(
   const read = await respaceInThread({
     rig: rig.rig,
     map: rig.map,
-    glb: member.fileHash ? (await fileBytes(db, member.fileHash)).bytes : null,
+    glb: await assetBytes(db, member, 'figure'),
     scale,
     turn,
   });

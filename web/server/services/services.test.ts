@@ -52,7 +52,7 @@ describe('taking in', () => {
     const report = await takeIn(db, await readSkeleton(), { fileName: 'skeleton.glb', bytes: 10 }, personId);
     expect(report.result.items).toEqual([]);
     const [member] = await listCast(db);
-    expect(member).toMatchObject({ name: 'skeleton', restKind: 'A', fileHash: null });
+    expect(member).toMatchObject({ name: 'skeleton', restKind: 'A', assets: {} });
     expect(Object.values(member!.map.slots).every((s) => s.state !== 'missing')).toBe(true);
   });
 

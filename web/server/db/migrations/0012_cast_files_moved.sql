@@ -1,0 +1,1 @@
+ALTER TABLE `cast_members` DROP COLUMN `file_hash`;

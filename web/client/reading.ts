@@ -2,7 +2,7 @@
 
 import { useQuery } from '@tanstack/react-query';
 import type { Item, RigAnswer } from '@/contract';
-import type { Reading } from '@/workers/solve';
+import type { Reading } from '@/solver/solve';
 import { solver } from './solver';
 
 /** Suggested words, props, loops and the fit score of an item, worked out in the solver thread once it is wanted. */

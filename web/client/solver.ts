@@ -1,7 +1,7 @@
 'use client';
 
 import { type Remote, wrap } from 'comlink';
-import type { Solver } from '../workers/solve';
+import type { Solver } from '../solver/solve';
 
 let remote: Remote<Solver> | undefined;
 
@@ -11,7 +11,7 @@ let remote: Remote<Solver> | undefined;
  */
 export function solver(): Remote<Solver> {
   if (remote) return remote;
-  const worker = new Worker(new URL('../workers/solve.ts', import.meta.url), { type: 'module' });
+  const worker = new Worker(new URL('../solver/solve.ts', import.meta.url), { type: 'module' });
   const thread = wrap<Solver>(worker);
   let fail: (error: Error) => void = () => undefined;
   const broken = new Promise<never>((_, reject) => {

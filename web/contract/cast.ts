@@ -1,9 +1,9 @@
 import type { BodyMapJson, FoundSpace, Limits, RigDifferences, RigJson, SkinJson } from '@velvet-reel/motion';
 import { z } from 'zod';
 import { rigSetup } from '../documents/rig-setup-schema';
-import { EXPORT_FORMATS } from '../workers/export-formats';
-import { fitEdits, fitSettings } from '../workers/settings';
-import type { FitEdits, FitSettings } from '../workers/wishes';
+import { EXPORT_FORMATS } from '../wishes/export-formats';
+import { fitEdits, fitSettings } from '../wishes/settings';
+import type { FitEdits, FitSettings } from '../wishes/wishes';
 import { freshness } from './items';
 import { count, date, named, typed } from './shape';
 

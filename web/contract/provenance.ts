@@ -1,7 +1,7 @@
 import type { BodyMapJson, Limits } from '@velvet-reel/motion';
 import { z } from 'zod';
-import { changeWish, fitEdits, fitSettings } from '../workers/settings';
-import type { ChangeWish, FitEdits, FitSettings } from '../workers/wishes';
+import { changeWish, fitEdits, fitSettings } from '../wishes/settings';
+import type { ChangeWish, FitEdits, FitSettings } from '../wishes/wishes';
 import { typed } from './shape';
 
 /** Stands in for the bind pose when limbs are matched. */

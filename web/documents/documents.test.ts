@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, jest, test } from '@jest/globals';
 import fc from 'fast-check';
-import { FIT_DEFAULTS } from '../workers/wishes';
+import { FIT_DEFAULTS } from '../wishes/wishes';
 import { applyWrites, type Cells, condense, type DocumentKind, diffCells, type Write } from './cells';
 import { FITTING, type FittingContent } from './fitting';
 import { Away, type Batch, type Keeping, SharedDocument, type Step, type Store, type Stored } from './shared-document';

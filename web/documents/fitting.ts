@@ -7,7 +7,7 @@ import {
   type OffsetKey,
   type Plant,
 } from '@velvet-reel/motion';
-import { FIT_DEFAULTS, type FitSettings } from '../workers/wishes';
+import { FIT_DEFAULTS, type FitSettings } from '../wishes/wishes';
 import type { Cells, DocumentKind } from './cells';
 
 /** A fitting under work: what is set, and what is done by hand. */

@@ -4,7 +4,7 @@ import { useFrame, useThree } from '@react-three/fiber';
 import { PoseReader } from '@velvet-reel/motion';
 import { useEffect, useMemo } from 'react';
 import { BufferAttribute, BufferGeometry, Color, LineBasicMaterial, LineSegments } from 'three';
-import type { Playable } from '@/workers/solve';
+import type { Playable } from '@/solver/solve';
 import type { Clock } from './clock';
 import type { RigView } from './rig-view';
 

@@ -4,7 +4,7 @@ import { type Motion, pathOf } from '@velvet-reel/motion';
 import { useMemo } from 'react';
 import { BoxGeometry } from 'three';
 import type { NeededProp } from '@/contract';
-import type { Playable } from '@/workers/solve';
+import type { Playable } from '@/solver/solve';
 import type { RigView } from './rig-view';
 
 /** Side of what has no size of its own, metres. */

@@ -15,7 +15,7 @@ import {
   Vector3,
 } from 'three';
 import type { OrbitControls as Controls } from 'three-stdlib';
-import type { Playable } from '@/workers/solve';
+import type { Playable } from '@/solver/solve';
 import type { Clock } from './clock';
 import type { Figure3D } from './figures';
 import { drawnBySoftware } from './graphics';

@@ -3,7 +3,7 @@
 import { RotateCcw } from 'lucide-react';
 import { Slider as Radix } from 'radix-ui';
 import { useRef } from 'react';
-import { newGesture } from '@/client/gesture';
+import { newGesture } from '@/ui/gesture';
 import { IconButton } from './button';
 
 interface SliderProps {

@@ -1,12 +1,12 @@
 import { expect, jest, test } from '@jest/globals';
 import { screen, waitFor, within } from '@testing-library/react';
 import { useState } from 'react';
+import { HipsSlider } from '../parts/hips-slider';
 import { stand } from '../test/interface';
 import { Button, IconButton } from './button';
 import { RemovableChip } from './chip';
 import { Dialog } from './dialog';
 import { KeptInput, Select, SwitchRow } from './field';
-import { HipsSlider } from './hips-slider';
 import { Slider } from './slider';
 
 function Kept({ onKeep }: { onKeep: (value: string) => void }) {

@@ -4,13 +4,13 @@ import { jointOf, type Limits, restPose, turnsOfPose } from '@velvet-reel/motion
 import { type RefObject, useEffect, useMemo } from 'react';
 import { Mesh, type MeshLambertMaterial } from 'three';
 import type { CastMember, RigAnswer } from '@/contract';
+import type { Playable } from '@/solver/solve';
 import type { Clock } from '@/stage/clock';
 import { type Figure3D, useBoneFigure, useMeshFigure } from '@/stage/figures';
 import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
 import { JointAxes, JointNames, LimitCones } from '@/stage/rig-marks';
 import { type RigView, rigView } from '@/stage/rig-view';
 import { Performance, Stage, type StageHandle } from '@/stage/stage';
-import type { Playable } from '@/workers/solve';
 
 export interface CastView {
   body: 'mesh' | 'joints' | 'both';

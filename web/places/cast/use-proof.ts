@@ -5,8 +5,8 @@ import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { solver } from '@/client/solver';
 import type { RigAnswer } from '@/contract';
+import type { Playable } from '@/solver/solve';
 import type { Clock } from '@/stage/clock';
-import type { Playable } from '@/workers/solve';
 
 export interface ProofShown {
   motion: Playable;

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { undoStep, useUndo } from '@/client/undo';
 import type { Batch } from '@/documents/shared-document';
 import { type FakeServer, Refused, stand } from '@/test/interface';
-import { FIT_DEFAULTS } from '@/workers/wishes';
+import { FIT_DEFAULTS } from '@/wishes/wishes';
 import { useFittingDocument } from './use-fitting-document';
 
 const NONE = { settings: null, edits: null, version: 0, changedByName: null };

@@ -12,7 +12,7 @@ import { pick, Refused, type Sent, sentTo, stand, told } from '@/test/interface'
 import { rigAnswer } from '@/test/rigs';
 import { item, member } from '@/test/things';
 import { Tabs } from '@/ui/tabs';
-import { FIT_DEFAULTS, type FitSettings } from '@/workers/wishes';
+import { FIT_DEFAULTS, type FitSettings } from '@/wishes/wishes';
 import { posedRig } from '../../../motion/test/bodies';
 import { Braid } from './braid';
 import { Lacking } from './lacking';

@@ -9,7 +9,7 @@ import {
 } from '@velvet-reel/motion';
 import type { RigAnswer } from '@/contract';
 import { rigView } from '@/stage/rig-view';
-import { partyFromJson } from '@/workers/party';
+import { partyFromJson } from '@/wishes/party';
 
 // Single poses of a result, for buttons that say "here": worked out on the page, one frame at a time.
 

@@ -7,16 +7,15 @@ import Link from 'next/link';
 import { memo, type ReactNode } from 'react';
 import type { CastMember, Item, RigAnswer } from '@/contract';
 import type { SavingState } from '@/documents/shared-document';
-
+import { FindMotion } from '@/parts/find-motion';
+import { HipsSlider } from '@/parts/hips-slider';
+import { TuningSliders } from '@/parts/tuning-sliders';
+import type { FitAnswer } from '@/solver/solve';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Select, SwitchRow } from '@/ui/field';
-import { FindMotion } from '@/ui/find-motion';
 import { Hint } from '@/ui/hint';
-import { HipsSlider } from '@/ui/hips-slider';
-import { TuningSliders } from '@/ui/tuning-sliders';
-import type { FitAnswer } from '@/workers/solve';
-import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/workers/wishes';
+import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/wishes/wishes';
 
 const TRAVEL_CHOICES: { value: Travel; label: string }[] = [
   { value: 'leg', label: 'scaled by leg length' },

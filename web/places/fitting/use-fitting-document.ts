@@ -9,7 +9,7 @@ import type { FittingDocument } from '@/contract';
 import { FITTING, type FittingContent } from '@/documents/fitting';
 import type { SavingState } from '@/documents/shared-document';
 import { type DocumentSource, useDocument } from '@/documents/use-document';
-import type { FitSettings } from '@/workers/wishes';
+import type { FitSettings } from '@/wishes/wishes';
 
 export type FittingChange = Partial<FittingContent>;
 

@@ -1,6 +1,6 @@
 import { beforeEach, expect, jest, test } from '@jest/globals';
 import { act, render, waitFor } from '@testing-library/react';
-import type { FitWish } from '@/workers/solve-fit';
+import type { FitWish } from '@/solver/solve-fit';
 import type { Solved } from './use-fitting';
 
 /** Solves and measurements that were asked for, to be answered by hand. */

@@ -2,8 +2,8 @@
 
 import { useEffect, useRef, useState } from 'react';
 import { solver } from '@/client/solver';
-import type { FitAnswer } from '@/workers/solve';
-import type { FitWish } from '@/workers/solve-fit';
+import type { FitAnswer } from '@/solver/solve';
+import type { FitWish } from '@/solver/solve-fit';
 
 /** Until then nobody need be told that it is being solved. */
 const SLOW_MS = 250;

@@ -9,7 +9,7 @@ import { useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import { useStable } from '@/client/use-stable';
 import type { CastMember, Item } from '@/contract';
-import type { FitSettings } from '@/workers/wishes';
+import type { FitSettings } from '@/wishes/wishes';
 
 /** Keeps what is fitted as an item of the library, with everything it takes to make it again. */
 export function useKeep(

@@ -1,4 +1,4 @@
-import type { FitWish } from '@/workers/solve-fit';
+import type { FitWish } from '@/solver/solve-fit';
 
 const keys = new WeakMap<FitWish, number>();
 let last = 0;

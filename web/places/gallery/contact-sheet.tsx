@@ -3,9 +3,9 @@
 import { type Motion, PoseReader } from '@velvet-reel/motion';
 import { useEffect, useRef } from 'react';
 import type { RigAnswer } from '@/contract';
+import type { Playable } from '@/solver/solve';
 import { rigView } from '@/stage/rig-view';
 import { drawFigure, fitCanvas, pageInk } from '@/stage/silhouette';
-import type { Playable } from '@/workers/solve';
 
 const POSES = 22;
 const HEIGHT = 92;

@@ -6,10 +6,10 @@ import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import type { Job } from '@/contract';
 import { many } from '@/naming/counts';
+import { FitSettingsFields } from '@/parts/fit-settings-fields';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
-import { FitSettingsFields } from '@/ui/fit-settings-fields';
-import type { FitSettings } from '@/workers/wishes';
+import type { FitSettings } from '@/wishes/wishes';
 
 /** Makes some fittings of a job again with other settings; what they made stays as the earlier version. */
 export function RedoDialog({

@@ -5,13 +5,13 @@ import { type ReactNode, useState } from 'react';
 import type { Item, RigAnswer } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
+import { TuningSliders } from '@/parts/tuning-sliders';
+import type { Reading } from '@/solver/solve';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
-import { TuningSliders } from '@/ui/tuning-sliders';
-import type { Reading } from '@/workers/solve';
-import { type ChangeWish, changeWords, MOST_HELD, NO_CHANGE } from '@/workers/wishes';
+import { type ChangeWish, changeWords, MOST_HELD, NO_CHANGE } from '@/wishes/wishes';
 import { KeptParts } from './kept-parts';
 
 interface ChangePanelProps {

@@ -2,7 +2,7 @@ import { format } from 'date-fns';
 import type { ReactNode } from 'react';
 import { RIGHTS_WORDS } from '@/client/words';
 import type { Item } from '@/contract';
-import { TagWords } from '@/ui/tag-words';
+import { TagWords } from '@/parts/tag-words';
 import type { LibraryView } from './use-library';
 
 export interface Column {

@@ -8,11 +8,11 @@ import { useRig } from '@/client/queries';
 import { useStrip } from '@/client/strips';
 import type { Item, RigAnswer } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
+import { TagColours, TagWords } from '@/parts/tag-words';
 import type { Clock } from '@/stage/clock';
 import { StripCanvas } from '@/stage/strip-canvas';
 import { Chip } from '@/ui/chip';
 import { Empty } from '@/ui/empty';
-import { TagColours, TagWords } from '@/ui/tag-words';
 import { COLUMNS, type ColumnId } from './columns';
 import type { Density, Library, LibraryView } from './use-library';
 

@@ -3,7 +3,7 @@ import { fireEvent, screen } from '@testing-library/react';
 import { stand } from '@/test/interface';
 import { rigAnswer } from '@/test/rigs';
 import { item } from '@/test/things';
-import { NO_CHANGE } from '@/workers/wishes';
+import { NO_CHANGE } from '@/wishes/wishes';
 import { KeptParts } from './kept-parts';
 
 const kept = (joints: string[], sets: { name: string; joints: string[] }[] = []) => {

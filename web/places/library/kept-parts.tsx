@@ -6,7 +6,7 @@ import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/contract';
 import { many } from '@/naming/counts';
 import { inputLook } from '@/ui/field';
-import type { ChangeWish } from '@/workers/wishes';
+import type { ChangeWish } from '@/wishes/wishes';
 
 interface KeptPartsProps {
   item: Item;

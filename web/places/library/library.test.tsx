@@ -3,9 +3,9 @@ import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import { createRef, useState } from 'react';
 import { useUndo } from '@/client/undo';
 import type { Item } from '@/contract';
+import { TagColours, TagWords } from '@/parts/tag-words';
 import { pick, Refused, sentTo, stand, told } from '@/test/interface';
 import { folder, item, member } from '@/test/things';
-import { TagColours, TagWords } from '@/ui/tag-words';
 import { BulkBar } from './bulk-bar';
 import { COLUMNS, FIRST_COLUMNS } from './columns';
 import { DescriptionFields } from './description-fields';

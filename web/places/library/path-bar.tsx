@@ -9,10 +9,10 @@ import { useFolders, useRefresh } from '@/client/queries';
 import { useMay, useMe } from '@/client/session';
 import { useUndo } from '@/client/undo';
 import type { Folder } from '@/contract';
+import { FitManyDialog } from '@/parts/fit-many-dialog';
 import { Button, IconButton } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
-import { FitManyDialog } from '@/ui/fit-many-dialog';
 import { COLUMNS, type ColumnId } from './columns';
 import { pathOf, treeOf } from './folder-tree';
 

@@ -1,8 +1,8 @@
 'use client';
 
 import { Check } from 'lucide-react';
+import type { Reading } from '@/solver/solve';
 import { Hint } from '@/ui/hint';
-import type { Reading } from '@/workers/solve';
 
 interface ReadingPanelProps {
   reading: Reading | undefined;

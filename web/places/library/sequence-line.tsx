@@ -9,8 +9,8 @@ import { API, sendJson } from '@/client/api';
 import { useUndo } from '@/client/undo';
 import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
+import { ItemPicker } from '@/parts/item-picker';
 import { IconButton } from '@/ui/button';
-import { ItemPicker } from '@/ui/item-picker';
 
 export type Step = [from: string, to: string];
 

@@ -7,8 +7,8 @@ import { useTags } from '@/client/queries';
 import { useMay } from '@/client/session';
 import { useUndo } from '@/client/undo';
 import type { Tag } from '@/contract';
+import { TAG_COLOURS } from '@/parts/tag-words';
 import { KeptInput } from '@/ui/field';
-import { TAG_COLOURS } from '@/ui/tag-words';
 import { Section } from './section';
 
 /** Tags of the library: names, colours, other words under which they are found. */

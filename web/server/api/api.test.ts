@@ -1,7 +1,7 @@
 import { NextRequest } from 'next/server';
 import type { z } from 'zod';
 import type { Role } from '../../contract';
-import { FIT_DEFAULTS } from '../../workers/wishes';
+import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { makeToken } from '../auth/tokens';
 import { keepDestination } from '../services/destinations';
 import { changeItem } from '../services/edits';

@@ -12,12 +12,11 @@ import {
   savedMap,
 } from '../../contract';
 import { rigSlots } from '../../documents/rig-setup-schema';
-import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
+import { asEdits, fitEdits, fitSettings } from '../../wishes/settings';
 import { database } from '../db/client';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { download, immutable } from '../http';
-import { readInThread } from '../jobs/threads';
 import { batch } from '../services/batches';
 import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } from '../services/cast';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
@@ -28,6 +27,7 @@ import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile }
 import { replaceFile, respaceCast, weighReplacement } from '../services/replacement';
 import { getRig, saveMap, writeRigSetup } from '../services/rigs';
 import { addStandIn } from '../services/stand-ins';
+import { readInThread } from '../threads/pool';
 import { type Endpoint, endpoint, hashParams, id, idParams, yes } from './endpoint';
 
 const about = 'Cast';

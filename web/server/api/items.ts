@@ -12,9 +12,9 @@ import {
   uses,
   version,
 } from '../../contract';
-import { EXPORT_FORMATS, type ExportFormat } from '../../workers/export-formats';
-import { asEdits, changeWish, fitEdits, fitSettings, settingsText } from '../../workers/settings';
-import { FIT_DEFAULTS } from '../../workers/wishes';
+import { EXPORT_FORMATS, type ExportFormat } from '../../wishes/export-formats';
+import { asEdits, changeWish, fitEdits, fitSettings, settingsText } from '../../wishes/settings';
+import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { catalogue } from '../catalogue/live';
 import { SORTS } from '../catalogue/order';
 import { database } from '../db/client';

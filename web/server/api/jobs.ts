@@ -4,11 +4,11 @@ import { database } from '../db/client';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { sha256 } from '../ids';
-import { readInThread } from '../jobs/threads';
 import { fitAgainJob, fitJob, openFit, openFitAgain, redoFits, redoWish } from '../services/fit-jobs';
 import { knownFile, listIntakes, refuseIn, takeIn } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
 import { endJobIfDone, getJob, listJobs, listParts, steerJob } from '../services/jobs';
+import { readInThread } from '../threads/pool';
 import { type Endpoint, endpoint, id, idParams, yes } from './endpoint';
 
 const about = 'Intake and jobs';

@@ -5,7 +5,6 @@ import { memberFile, performanceFile } from '../../../demo/build';
 import { CAST } from '../../../demo/cast';
 import { performAll } from '../../../demo/world';
 import { writeBvh } from '../../../motion/index';
-import { readFile } from '../../workers/heavy';
 import { addPerson } from '../auth/accounts';
 import { DEMO_PEOPLE } from '../auth/demo-people';
 import { type Database, openDatabase } from '../db/client';
@@ -13,6 +12,7 @@ import { accounts, castMembers, items, people } from '../db/schema';
 import { newId } from '../ids';
 import { takeIn } from '../services/intake';
 import { setSteps } from '../services/sequences';
+import { readFile } from '../threads/work';
 
 /** The accounts of the demo world; a person from before there were accounts becomes the first of them. */
 async function demoPeople(db: Database): Promise<string> {

@@ -1,8 +1,8 @@
 import { type Report, scoreReport } from '@velvet-reel/motion';
 import { and, eq, inArray, ne, sql } from 'drizzle-orm';
 import { z } from 'zod';
-import { asEdits, fitEdits, fitSettings } from '../../workers/settings';
-import type { FitEdits, FitSettings } from '../../workers/wishes';
+import { asEdits, fitEdits, fitSettings } from '../../wishes/settings';
+import type { FitEdits, FitSettings } from '../../wishes/wishes';
 import type { Database, Transaction } from '../db/client';
 import { itemLinks, jobParts, jobs, people } from '../db/schema';
 import { Refusal } from '../errors';
@@ -13,8 +13,8 @@ import { fitOrder, keepFitted, provenanceOf } from '../services/fittings';
 import { getItem } from '../services/items';
 import { makePackIn } from '../services/packs';
 import { saveOverIn } from '../services/versions';
+import { fitInThread } from '../threads/pool';
 import { endPart, type Job, type Part } from './queue';
-import { fitInThread } from './threads';
 
 const fitPayload = z.object({
   itemId: z.string(),

@@ -10,9 +10,9 @@ import { Refusal } from '../errors';
 import { sha256 } from '../ids';
 import { knownFile, refuseIn, takeInto } from '../services/intake';
 import { addParts } from '../services/jobs';
+import { readInThread } from '../threads/pool';
 import { unpack } from './archive';
 import { endPart, type Job, type Part } from './queue';
-import { readInThread } from './threads';
 
 interface Order {
   folder?: string;

@@ -1,6 +1,6 @@
 import { and, eq, sql } from 'drizzle-orm';
 import { zipSync } from 'fflate';
-import { FIT_DEFAULTS } from '../../workers/wishes';
+import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { jobParts, jobs, motions, uploads } from '../db/schema';
 import { Refusal } from '../errors';
 import { sha256 } from '../ids';
@@ -14,11 +14,11 @@ import { addJob, endJobIfDone, getJob, listParts, steerJob, unendedJobs } from '
 import { keepRig } from '../services/rigs';
 import { searchLibrary } from '../services/search';
 import { readSkeleton, takeBytes, testDatabase, type World } from '../test/world';
+import { readInThread, stoppable } from '../threads/pool';
 import { unpack } from './archive';
 import { fittedName } from './fit-part';
 import { folderOf } from './intake-part';
 import { endPart, LEASE_S, layDown, MOST_ATTEMPTS, stillAlive, takePart } from './queue';
-import { readInThread, stoppable } from './threads';
 import { databaseAway, Worker } from './worker';
 
 let w: World;

@@ -6,10 +6,10 @@ import { Refusal } from '../errors';
 import { newId } from '../ids';
 import { measureSkins } from '../services/cast';
 import { endJobIfDone, unendedJobs } from '../services/jobs';
+import { measureSkinInThread, stoppable } from '../threads/pool';
 import { linkCopies, runFitPart } from './fit-part';
 import { runIntakePart } from './intake-part';
 import { endPart, type Job, layDown, MOST_ATTEMPTS, type Part, stillAlive, takePart, uploadsInUse } from './queue';
-import { measureSkinInThread, stoppable } from './threads';
 
 const IDLE_MS = 500;
 /** How often a worker says that it lives, and hears whether its part is still its own. */

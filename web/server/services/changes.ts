@@ -1,11 +1,11 @@
 import type { ItemRow, Provenance } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
-import type { ReadClip } from '../../workers/heavy';
-import { type ChangeWish, changeWords } from '../../workers/wishes';
+import { type ChangeWish, changeWords } from '../../wishes/wishes';
 import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
 import { Refusal } from '../errors';
-import { changeInThread } from '../jobs/threads';
+import { changeInThread } from '../threads/pool';
+import type { ReadClip } from '../threads/work';
 import { addItem, getItem, motionBytes } from './items';
 import { demandFolders } from './rights';
 import { getRig } from './rigs';

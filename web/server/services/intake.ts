@@ -1,9 +1,9 @@
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { IntakeResult } from '../../contract';
-import type { ReadFile } from '../../workers/heavy';
 import type { Database, Queries } from '../db/client';
 import { intakes, items, people } from '../db/schema';
 import { newId } from '../ids';
+import type { ReadFile } from '../threads/work';
 import { addCast } from './cast';
 import { newGroup } from './history';
 import { addItem, type NewItem } from './items';

@@ -1,12 +1,12 @@
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { ItemRow, Provenance, Rights } from '../../contract';
 import type { ItemKind } from '../../kinds/kinds';
-import type { ReadClip } from '../../workers/heavy';
 import { anyOf } from '../db/any-of';
 import type { Queries } from '../db/client';
 import { castMembers, favourites, items, itemVersions, motions, packMembers, people, readings } from '../db/schema';
 import { notFound } from '../errors';
 import { newId } from '../ids';
+import type { ReadClip } from '../threads/work';
 import { folderByPath } from './folders';
 import { newGroup, record } from './history';
 import { setTags, tagsOf } from './tags';

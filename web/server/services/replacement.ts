@@ -1,12 +1,12 @@
 import { bodyMapFromJson, borrowTurns, compareRigs, type RigDifferences, skeletonFromJson } from '@velvet-reel/motion';
 import { count, eq } from 'drizzle-orm';
 import type { CastRow, RigAnswer } from '../../contract';
-import type { ReadFile, SpaceTurn } from '../../workers/heavy';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { bodyMaps, items } from '../db/schema';
 import { Refusal } from '../errors';
-import { respaceInThread } from '../jobs/threads';
+import { respaceInThread } from '../threads/pool';
+import type { ReadFile, SpaceTurn } from '../threads/work';
 import { assetBytes, type CastChange, changeCast, getCast, keepFigure } from './cast';
 import { fittingsOf } from './freshness';
 import { getRig, keepRig } from './rigs';

@@ -12,11 +12,11 @@ import { RIG_SETUP, type RigSetup } from '../../documents/rig-setup';
 import { rigSetup } from '../../documents/rig-setup-schema';
 import type { Batch } from '../../documents/shared-document';
 import { listed } from '../../naming/counts';
-import type { ReadFile } from '../../workers/heavy';
 import type { Database, Queries } from '../db/client';
 import { bodyMaps, rigs } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId, sha256 } from '../ids';
+import type { ReadFile } from '../threads/work';
 import { wasTaken, withBatch, withWrites } from './batches';
 import { newGroup, record } from './history';
 

@@ -1,6 +1,6 @@
 import { fitProfile, scoreFit, sketchFromBytes } from '@velvet-reel/motion';
 import { and, asc, eq, gt, isNull, ne, sql } from 'drizzle-orm';
-import { partyFromJson } from '../../workers/party';
+import { partyFromJson } from '../../wishes/party';
 import type { Queries } from '../db/client';
 import { fitScores, readings } from '../db/schema';
 import { sha256 } from '../ids';

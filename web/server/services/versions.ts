@@ -1,12 +1,12 @@
 import { desc, eq, max } from 'drizzle-orm';
 import type { ItemRow, Provenance, VersionRow } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
-import type { ReadClip } from '../../workers/heavy';
 import type { Person } from '../auth/person';
 import type { Database, Queries, Transaction } from '../db/client';
 import { items, itemVersions, people, readings } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
+import type { ReadClip } from '../threads/work';
 import { editItems } from './edits';
 import { newGroup, record } from './history';
 import { getItem, keepReading } from './items';

@@ -2,16 +2,16 @@ import { eq, sql } from 'drizzle-orm';
 import { writeBvh, writeGlb } from '../../../motion/index';
 import { posedRig, wander } from '../../../motion/test/bodies';
 import type { Role } from '../../contract';
-import { readFile } from '../../workers/heavy';
 import type { Person } from '../auth/person';
 import { LiveCatalogue } from '../catalogue/live';
 import { type Database, openDatabase } from '../db/client';
 import { migrateDatabase } from '../db/migrate';
 import { people } from '../db/schema';
 import { newId } from '../ids';
-import { closeThreads } from '../jobs/threads';
 import { takeIn } from '../services/intake';
 import type { NewItem } from '../services/items';
+import { closeThreads } from '../threads/pool';
+import { readFile } from '../threads/work';
 
 export interface World {
   db: Database;

@@ -8,9 +8,9 @@ import { API, getJson } from '@/client/api';
 import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/contract';
 import { many } from '@/naming/counts';
+import { ItemPicker } from '@/parts/item-picker';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook } from '@/ui/field';
-import { ItemPicker } from '@/ui/item-picker';
 import type { SidesTabProps } from './sides-tab';
 
 const PARTS: Readonly<Record<string, string>> = {

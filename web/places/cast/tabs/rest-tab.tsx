@@ -8,10 +8,10 @@ import { useCast, useCastRig } from '@/client/queries';
 import { solver } from '@/client/solver';
 import type { CastMember, Item, RigAnswer } from '@/contract';
 import { many } from '@/naming/counts';
+import { ItemPicker } from '@/parts/item-picker';
 import { rigView } from '@/stage/rig-view';
 import { Button } from '@/ui/button';
 import { inputLook, Select, SwitchRow } from '@/ui/field';
-import { ItemPicker } from '@/ui/item-picker';
 
 const JUDGED: Readonly<Record<string, string>> = {
   T: 'T: both arms level to the side',

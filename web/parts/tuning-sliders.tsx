@@ -1,7 +1,7 @@
 'use client';
 
-import { TUNING_DEFAULTS, type Tuning } from '@/workers/wishes';
-import { Slider } from './slider';
+import { TUNING_DEFAULTS, type Tuning } from '@/wishes/wishes';
+import { Slider } from '../ui/slider';
 
 const AMOUNTS: { key: keyof Tuning; label: string; low: number; high: number; step: number; unit?: string }[] = [
   { key: 'energy', label: 'Energy', low: 0, high: 2, step: 0.05 },

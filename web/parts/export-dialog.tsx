@@ -6,11 +6,11 @@ import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { saveFile } from '@/client/save-file';
 import type { Destination } from '@/contract';
-import type { ExportFormat } from '@/workers/export-formats';
-import type { FitEdits, FitSettings } from '@/workers/wishes';
-import { Button } from './button';
-import { Dialog } from './dialog';
-import { Field, inputLook, Select, SwitchRow } from './field';
+import type { ExportFormat } from '@/wishes/export-formats';
+import type { FitEdits, FitSettings } from '@/wishes/wishes';
+import { Button } from '../ui/button';
+import { Dialog } from '../ui/dialog';
+import { Field, inputLook, Select, SwitchRow } from '../ui/field';
 
 interface ExportDialogProps {
   open: boolean;

@@ -1,7 +1,7 @@
 'use client';
 
-import type { FitSettings } from '@/workers/wishes';
-import { SwitchRow } from './field';
+import type { FitSettings } from '@/wishes/wishes';
+import { SwitchRow } from '../ui/field';
 import { HipsSlider } from './hips-slider';
 import { TuningSliders } from './tuning-sliders';
 

@@ -1,6 +1,6 @@
 'use client';
 
-import { Slider } from './slider';
+import { Slider } from '../ui/slider';
 
 /** How much lower the hips stand, told in per cent of the leg, kept as a share. */
 export function HipsSlider({ value, onChange }: { value: number; onChange: (lower: number, gesture: string) => void }) {

@@ -42,8 +42,9 @@ import {
 } from '@velvet-reel/motion';
 import { expose, transfer } from 'comlink';
 import { LRUCache } from 'lru-cache';
-import { applyChange } from './change';
-import { type PartyJson, partyFromJson } from './party';
+import { applyChange } from '../wishes/change';
+import { type PartyJson, partyFromJson } from '../wishes/party';
+import type { ChangeWish } from '../wishes/wishes';
 import {
   type Curves,
   curves,
@@ -55,7 +56,6 @@ import {
   type TrailSlot,
   trails,
 } from './solve-fit';
-import type { ChangeWish } from './wishes';
 
 /** Decoded motions that are kept, the ones used last, in bytes. */
 const motions = new LRUCache<string, Motion>({ maxSize: 192 * 2 ** 20, sizeCalculation: sizeOf });

@@ -2,6 +2,7 @@ import { AsyncLocalStorage } from 'node:async_hooks';
 import { join } from 'node:path';
 import type { SkinJson } from '@velvet-reel/motion';
 import { Piscina } from 'piscina';
+import { Refusal } from '../errors';
 import type {
   ChangeOrder,
   CharacterOrder,
@@ -11,15 +12,14 @@ import type {
   ReadClip,
   ReadFile,
   RespaceOrder,
-} from '../../workers/heavy';
-import { Refusal } from '../errors';
+} from './work';
 
 const kept = globalThis as { velvetThreads?: Piscina };
 
 /** Two threads that read files, solve and write, so that the server keeps answering meanwhile. */
 function threads(): Piscina {
   kept.velvetThreads ??= new Piscina({
-    filename: join(process.env.VELVET_ROOT ?? process.cwd(), 'web/workers/heavy-thread.mjs'),
+    filename: join(process.env.VELVET_ROOT ?? process.cwd(), 'web/server/threads/thread.mjs'),
     minThreads: 1,
     maxThreads: 2,
     idleTimeout: 120_000,

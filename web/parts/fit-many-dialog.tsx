@@ -10,10 +10,10 @@ import { useCast, useFolders } from '@/client/queries';
 import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
-import type { FitSettings } from '@/workers/wishes';
-import { Button, IconButton } from './button';
-import { Dialog } from './dialog';
-import { Field, inputLook, SwitchRow } from './field';
+import type { FitSettings } from '@/wishes/wishes';
+import { Button, IconButton } from '../ui/button';
+import { Dialog } from '../ui/dialog';
+import { Field, inputLook, SwitchRow } from '../ui/field';
 import { FitSettingsFields } from './fit-settings-fields';
 
 interface FitManyDialogProps {

@@ -1,9 +1,9 @@
 import { bodyMapToJson, type Motion, rigToJson } from '@velvet-reel/motion';
 import { party, posedRig, wander } from '../../motion/test/bodies';
-import type { PartyJson } from './party';
-import { fitEdits, fitSettings, settingsText } from './settings';
+import type { PartyJson } from '../wishes/party';
+import { fitEdits, fitSettings, settingsText } from '../wishes/settings';
+import { FIT_DEFAULTS } from '../wishes/wishes';
 import { curves, evaluate, type FitWish, measured, offers, TRAIL_SLOTS, trails } from './solve-fit';
-import { FIT_DEFAULTS } from './wishes';
 
 const json = (rig: ReturnType<typeof posedRig>): PartyJson => {
   const { map } = party(rig);

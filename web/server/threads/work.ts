@@ -46,10 +46,10 @@ import {
   writeCsv,
   writeGlb,
 } from '@velvet-reel/motion';
-import { applyChange } from './change';
-import type { ExportFormat } from './export-formats';
-import { type PartyJson, partyFromJson } from './party';
-import type { ChangeWish, FitEdits, FitSettings } from './wishes';
+import { applyChange } from '../../wishes/change';
+import type { ExportFormat } from '../../wishes/export-formats';
+import { type PartyJson, partyFromJson } from '../../wishes/party';
+import type { ChangeWish, FitEdits, FitSettings } from '../../wishes/wishes';
 
 export interface ReadClip {
   name: string;

@@ -1,7 +1,7 @@
 import { beforeEach, expect, jest, test } from '@jest/globals';
 import { screen, waitFor } from '@testing-library/react';
 import { useState } from 'react';
-import { FIT_DEFAULTS } from '@/workers/wishes';
+import { FIT_DEFAULTS } from '@/wishes/wishes';
 import { Refused, sentTo, stand, told } from '../test/interface';
 import { folder, item, member } from '../test/things';
 import { ExportDialog } from './export-dialog';

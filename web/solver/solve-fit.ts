@@ -14,8 +14,8 @@ import {
   type Trouble,
   type TroubleKind,
 } from '@velvet-reel/motion';
-import { type PartyJson, partyFromJson } from './party';
-import type { FitEdits, FitSettings } from './wishes';
+import { type PartyJson, partyFromJson } from '../wishes/party';
+import type { FitEdits, FitSettings } from '../wishes/wishes';
 
 // The fitting side of the solver thread: keeps the last evaluation, so that curves, trails and offers cost no second solve.
 

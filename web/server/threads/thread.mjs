@@ -3,5 +3,5 @@ import { register } from 'tsx/esm/api';
 
 register();
 export const { readFile, changeMotion, fitMotion, exportFile, exportCharacter, respace, measureSkin } = await import(
-  './heavy.ts'
+  './work.ts'
 );

@@ -6,7 +6,7 @@ import { useItems } from '@/client/queries';
 import { useLater } from '@/client/use-later';
 import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
-import { inputLook } from './field';
+import { inputLook } from '../ui/field';
 
 interface ItemPickerProps {
   label: string;

@@ -1,8 +1,8 @@
-import { readBvh, readGltf } from '../../motion/index';
-import { readSkeleton, readTake } from '../server/test/world';
-import { changeMotion, exportFile, type FitOrder, fitMotion, readFile } from './heavy';
-import { changeWish, settingsText } from './settings';
-import { changeWords, FIT_DEFAULTS } from './wishes';
+import { readBvh, readGltf } from '../../../motion/index';
+import { changeWish, settingsText } from '../../wishes/settings';
+import { changeWords, FIT_DEFAULTS } from '../../wishes/wishes';
+import { readSkeleton, readTake } from '../test/world';
+import { changeMotion, exportFile, type FitOrder, fitMotion, readFile } from './work';
 
 async function order(): Promise<FitOrder> {
   const take = await readTake();

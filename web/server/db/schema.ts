@@ -483,7 +483,11 @@ export const jobs = mysqlTable(
     servedAt: moment('served_at'),
     endedAt: moment('ended_at'),
   },
-  (t) => [index('jobs_state').on(t.state), index('jobs_created').on(t.createdAt)],
+  (t) => [
+    index('jobs_state').on(t.state),
+    index('jobs_created').on(t.createdAt),
+    index('jobs_served').on(t.personId, t.servedAt),
+  ],
 );
 
 export const jobParts = mysqlTable(

@@ -10,7 +10,7 @@ import { activity } from '../services/history';
 import { listIntakes } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
 import { getItem } from '../services/items';
-import { addJob, endJobIfDone, getJob, listParts, steerJob, unendedJobs } from '../services/jobs';
+import { addJob, endJobIfDone, getJob, listParts, MOST_OPEN, steerJob, unendedJobs } from '../services/jobs';
 import { keepRig } from '../services/rigs';
 import { searchLibrary } from '../services/search';
 import { readSkeleton, takeBytes, testDatabase, type World } from '../test/world';
@@ -18,7 +18,7 @@ import { readInThread, stoppable } from '../threads/pool';
 import { unpack } from './archive';
 import { fittedName } from './fit-part';
 import { folderOf } from './intake-part';
-import { endPart, LEASE_S, layDown, MOST_ATTEMPTS, stillAlive, takePart } from './queue';
+import { endPart, expireWaiting, LEASE_S, layDown, MOST_ATTEMPTS, stillAlive, sweepUploads, takePart } from './queue';
 import { databaseAway, Worker } from './worker';
 
 let w: World;
@@ -273,6 +273,77 @@ describe('workers', () => {
     for (let i = 0; i < 4; i++) await next();
     expect(order).toEqual(['many', 'many', 'one', 'many', 'one', 'many']);
     await work();
+  });
+
+  test('people take turns: one with three jobs gets no more than one with a single one', async () => {
+    const other = await w.somebody('animator');
+    const part = { name: 'x', state: 'ready' as const, payload: {} };
+    const order = { settings: FIT_DEFAULTS };
+    for (const title of ['a', 'b', 'c'])
+      await addJob(w.db, w.person, { kind: 'fit', title, order, parts: [part, part] });
+    await addJob(w.db, other, { kind: 'fit', title: 'theirs', order, parts: [part, part, part] });
+    const served: string[] = [];
+    for (let i = 0; i < 6; i++) {
+      const { job, part: taken } = (await takePart(w.db, 'w'))!;
+      served.push(job.title);
+      await endPart(w.db, taken, async () => ({ state: 'done' }));
+      await endJobIfDone(w.db, job.id);
+    }
+    expect(served.filter((t) => t === 'theirs')).toHaveLength(3);
+    expect(new Set(served.slice(0, 2)).has('theirs')).toBe(true);
+    while (await takePart(w.db, 'w').then((t) => t && endPart(w.db, t.part, async () => ({ state: 'done' }))));
+    for (const id of await unendedJobs(w.db)) await endJobIfDone(w.db, id);
+  });
+
+  test('uploads that were abandoned stop nothing, and are given up after a day with what was sent of them', async () => {
+    const ids: string[] = [];
+    for (let i = 0; i < MOST_OPEN; i++) ids.push((await open(['never.bvh'])).id);
+    await expect(open(['one more.bvh'])).rejects.toMatchObject({ status: 429, code: 'too-many-jobs' });
+    const other = await w.somebody('animator');
+    const theirs = await openIntake(w.db, other, newIntake.parse({ title: 'x', files: [{ name: 'a.bvh', bytes: 1 }] }));
+    await receivePart(w.db, other, theirs.id, 0, { name: 'a', bytes: takeBytes(91) });
+    expect(await work()).toBe(1);
+    expect((await getJob(w.db, theirs.id)).state).toBe('done');
+    expect(await expireWaiting(w.db)).toBe(0);
+    const past = sql`now(3) - interval 25 hour`;
+    await w.db
+      .update(jobs)
+      .set({ createdAt: past as never })
+      .where(eq(jobs.personId, w.personId));
+    expect(await expireWaiting(w.db)).toBe(MOST_OPEN);
+    for (const id of await unendedJobs(w.db)) await endJobIfDone(w.db, id);
+    expect((await getJob(w.db, ids[0]!)).state).toBe('done');
+  });
+
+  test('bytes for a part that does not wait are not stored; those that nobody needs go, others stay', async () => {
+    const { id } = await open(['a.bvh', 'b.bvh']);
+    const [bytes, more] = [takeBytes(92), takeBytes(93)];
+    await send(id, 0, bytes);
+    expect(await send(id, 0, more)).toEqual({ state: 'ready' });
+    const stored = async () => (await w.db.select({ hash: uploads.hash }).from(uploads)).map((u) => u.hash);
+    expect(await stored()).toContain(sha256(bytes));
+    expect(await stored()).not.toContain(sha256(more));
+    await expect(send(id, 7, more)).rejects.toMatchObject({ status: 404 });
+    await w.db.update(uploads).set({ createdAt: sql`now(3) - interval 2 hour` as never });
+    await sweepUploads(w.db);
+    expect(await stored()).toContain(sha256(bytes));
+    // what was refused can be tried again, for a week
+    const refused = (daysAgo: number) =>
+      w.db
+        .update(jobParts)
+        .set({ state: 'refused', endedAt: sql`now(3) - interval ${sql.raw(String(daysAgo))} day` as never })
+        .where(and(eq(jobParts.jobId, id), eq(jobParts.number, 0)));
+    await refused(1);
+    await sweepUploads(w.db);
+    expect(await stored()).toContain(sha256(bytes));
+    await refused(8);
+    await sweepUploads(w.db);
+    expect(await stored()).not.toContain(sha256(bytes));
+    await send(id, 1, bytes);
+    await w.db.update(uploads).set({ createdAt: sql`now(3) - interval 2 hour` as never });
+    await steerJob(w.db, w.person, id, 'cancel');
+    await sweepUploads(w.db);
+    expect(await stored()).not.toContain(sha256(bytes));
   });
 
   test('work in a thread is broken off where it is, and the threads go on with other things', async () => {

@@ -7,15 +7,27 @@ import { newId } from '../ids';
 import { measureSkins } from '../services/cast';
 import { endJobIfDone, unendedJobs } from '../services/jobs';
 import { measureSkinInThread, stoppable } from '../threads/pool';
-import { linkCopies, runFitPart } from './fit-part';
-import { runIntakePart } from './intake-part';
-import { endPart, type Job, layDown, MOST_ATTEMPTS, type Part, stillAlive, takePart, uploadsInUse } from './queue';
+import {
+  endPart,
+  expireWaiting,
+  type Job,
+  layDown,
+  MOST_ATTEMPTS,
+  type Part,
+  stillAlive,
+  sweepUploads,
+  takePart,
+  uploadsInUse,
+} from './queue';
+import { RUNNERS } from './runners';
 
 const IDLE_MS = 500;
 /** How often a worker says that it lives, and hears whether its part is still its own. */
 const BEAT_MS = 2000;
 const WRONG_MS = 3000;
 const LOOK_MS = 2000;
+/** How often an idle worker clears away what nobody waits for. */
+const SWEEP_MS = 600_000;
 
 const AWAY = new Set([
   'ECONNREFUSED',
@@ -43,6 +55,7 @@ export class Worker {
   private stopping = false;
   private lastFault = '';
   private nextLook = 0;
+  private nextSweep = 0;
   private measured = false;
   /** What broke off in here and is to be laid down once the database answers. */
   private broken: { part: Part; blameless: boolean } | undefined;
@@ -132,6 +145,11 @@ export class Worker {
   private async endTheRest(): Promise<void> {
     if (Date.now() < this.nextLook) return;
     this.nextLook = Date.now() + LOOK_MS;
+    if (Date.now() >= this.nextSweep) {
+      this.nextSweep = Date.now() + SWEEP_MS;
+      await expireWaiting(this.db);
+      await sweepUploads(this.db);
+    }
     for (const id of await unendedJobs(this.db)) {
       await this.sweep(id);
       await endJobIfDone(this.db, id);
@@ -148,8 +166,7 @@ export class Worker {
 
   private async work(job: Job, part: Part): Promise<void> {
     try {
-      if (job.kind === 'intake') await runIntakePart(this.db, job, part);
-      else await runFitPart(this.db, job, part);
+      await RUNNERS[job.kind].run(this.db, job, part);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
       await this.refuse(job, part, error.message);
@@ -158,7 +175,7 @@ export class Worker {
 
   private refuse(job: Job, part: Part, message: string): Promise<boolean> {
     return endPart(this.db, part, async (tx) => {
-      if (job.kind === 'fit') await linkCopies(tx, job, part, null);
+      await RUNNERS[job.kind].refused?.(tx, job, part);
       return { state: 'refused', message };
     });
   }

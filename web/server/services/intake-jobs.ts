@@ -61,18 +61,20 @@ export async function receivePart(
   if (!job) throw notFound('The job');
   if (job.personId !== person.id)
     throw new Refusal(403, 'no-right', 'Only the person who started an import can send its files.');
+  const at = and(eq(jobParts.jobId, jobId), eq(jobParts.number, number));
+  const [wanted] = await db.select({ state: jobParts.state }).from(jobParts).where(at);
+  if (!wanted) throw notFound('The file’s place in the job');
+  // nothing is stored for a part that does not wait for it
+  if (wanted.state !== 'waiting') return wanted;
   const hash = await keep(upload.bytes);
   const skeleton = upload.skeleton ? await keep(upload.skeleton) : undefined;
   const [done] = await db
     .update(jobParts)
     .set({ state: 'ready', bytes: upload.bytes.length, payload: { hash, ...(skeleton && { skeleton }) } })
-    .where(and(eq(jobParts.jobId, jobId), eq(jobParts.number, number), eq(jobParts.state, 'waiting')));
-  const [part] = await db
-    .select({ state: jobParts.state })
-    .from(jobParts)
-    .where(and(eq(jobParts.jobId, jobId), eq(jobParts.number, number)));
-  if (!part) throw notFound('The file’s place in the job');
-  return { state: done.affectedRows > 0 ? 'ready' : part.state };
+    .where(and(at, eq(jobParts.state, 'waiting')));
+  if (done.affectedRows > 0) return { state: 'ready' };
+  const [part] = await db.select({ state: jobParts.state }).from(jobParts).where(at);
+  return part!;
 }
 
 /** Numbers of the files that have not come yet: what a page that was closed has to send again. */

@@ -19,6 +19,9 @@ export interface NewPart {
 /** Most parts of one job. */
 export const MOST_PARTS = 50_000;
 
+/** Open jobs of one person. */
+export const MOST_OPEN = 100;
+
 export async function addJob(
   db: Database,
   person: Pick<Person, 'id'>,
@@ -27,6 +30,16 @@ export async function addJob(
   if (job.parts.length === 0) throw new Refusal(400, 'empty', 'There is nothing to do.');
   if (job.parts.length > MOST_PARTS)
     throw new Refusal(400, 'too-many', `One job takes at most ${MOST_PARTS} files; bring the rest in with another.`);
+  const [open] = await db
+    .select({ n: count() })
+    .from(jobs)
+    .where(and(eq(jobs.personId, person.id), inArray(jobs.state, ['queued', 'paused'])));
+  if (open && open.n >= MOST_OPEN)
+    throw new Refusal(
+      429,
+      'too-many-jobs',
+      `You have ${open.n} jobs open. Wait until some are done, or cancel what you no longer need.`,
+    );
   const id = newId();
   await db.transaction(async (tx) => {
     await tx.insert(jobs).values({

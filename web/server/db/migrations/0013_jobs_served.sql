@@ -1,0 +1,1 @@
+CREATE INDEX `jobs_served` ON `jobs` (`person_id`,`served_at`);

@@ -20,20 +20,51 @@ import {
   Skeleton,
   SkinnedMesh,
   SphereGeometry,
+  Vector3,
 } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { mergeGeometries } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
+import type { Playable } from '@/solver/solve';
+import type { Place, StageFigure } from './contract';
 import { drawnBySoftware } from './graphics';
 import type { RigView } from './rig-view';
 import { softened } from './soft-skin';
 
-/** A figure to be moved: what to show, and its joints in rig order. */
-export interface Figure3D {
-  root: Object3D;
-  joints: Object3D[];
-  /** Meshes with face shapes. */
-  faces: Mesh[];
+/** A body in space: what to show, and its joints in rig order. */
+export class Figure3D implements StageFigure<Playable> {
+  /** @param faces meshes with face shapes */
+  constructor(
+    readonly root: Object3D,
+    readonly joints: readonly Object3D[],
+    readonly faces: readonly Mesh[] = [],
+  ) {}
+
+  get jointCount(): number {
+    return this.joints.length;
+  }
+
+  apply(motion: Playable, frame: number): void {
+    const { joints } = this;
+    const n = joints.length;
+    for (let j = 0; j < n; j++) joints[j]!.quaternion.fromArray(motion.turns, 4 * (frame * n + j));
+    for (const t of motion.places) joints[t.joint]!.position.fromArray(t.values, 3 * frame);
+    for (const face of this.faces) {
+      for (const s of motion.numbers) {
+        const k = face.morphTargetDictionary?.[s.name];
+        if (k !== undefined && face.morphTargetInfluences) face.morphTargetInfluences[k] = s.values[frame]!;
+      }
+    }
+  }
+
+  place(joint: number, out: Place): Place {
+    this.joints[joint]!.getWorldPosition(somewhere);
+    out.x = somewhere.x;
+    out.y = somewhere.y;
+    out.z = somewhere.z;
+    return out;
+  }
 }
+const somewhere = new Vector3();
 
 const loader = new GLTFLoader();
 /** Files of characters that are kept, the ones used last, in bytes. */
@@ -117,7 +148,7 @@ async function readMesh(bytes: ArrayBuffer, jointCount: number): Promise<Figure3
     if (o instanceof Mesh) o.material = matte(o.material as MeshStandardMaterial);
     if (o instanceof Mesh && o.morphTargetDictionary) faces.push(o);
   });
-  return { root: gltf.scene, joints, faces };
+  return new Figure3D(gltf.scene, joints, faces);
 }
 
 /** A character as it is drawn: its mesh, or its bones where it has none, where bones are wanted, or where the mesh cannot be loaded. */
@@ -204,7 +235,7 @@ function boneFigure({ rig, side, segments }: RigView, tint: 'plain' | 'pale'): F
     new Matrix4(),
   );
   if (drawnBySoftware()) softened(root);
-  return { root, joints, faces: [] };
+  return new Figure3D(root, joints);
 }
 
 /** A bone: wide near its joint, pointed at its end. Both halves, turned into its direction. */

@@ -2,12 +2,11 @@
 
 import { clsx } from 'clsx';
 import { type RefObject, useEffect, useRef, useState } from 'react';
-import type { Figure3D } from './figures';
-import type { StageHandle } from './stage';
+import type { StageFigure, StageHandle } from './contract';
 
 interface JointPickerProps {
   stage: RefObject<StageHandle | null>;
-  figure: Figure3D;
+  figure: StageFigure<never>;
   names: readonly string[];
   /** Said above the stage: what is being picked. */
   label: string;
@@ -37,13 +36,13 @@ export function JointPicker({ stage, figure, names, label, onPoint, onPick, onCa
     const go = (): void => {
       handle = requestAnimationFrame(go);
       if (!dots.current || !stage.current) return;
-      figure.joints.forEach((joint, j) => {
-        const dot = dots.current!.children[j] as HTMLElement | undefined;
-        if (!dot) return;
-        const { x, y, z } = stage.current!.project(joint);
+      for (let j = 0; j < figure.jointCount; j++) {
+        const dot = dots.current.children[j] as HTMLElement | undefined;
+        if (!dot) continue;
+        const { x, y, z } = stage.current.project(figure, j);
         dot.style.visibility = z < 1 ? 'visible' : 'hidden';
         dot.style.transform = `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px)`;
-      });
+      }
     };
     handle = requestAnimationFrame(go);
     return () => cancelAnimationFrame(handle);
@@ -62,14 +61,9 @@ export function JointPicker({ stage, figure, names, label, onPoint, onPick, onCa
   const under = (e: React.PointerEvent): Seen[] => {
     const box = sheet.current?.getBoundingClientRect();
     if (!box || !stage.current) return [];
-    const [x, y] = [e.clientX - box.left, e.clientY - box.top];
-    return figure.joints
-      .map((joint, j): Seen & { far: number } => {
-        const p = stage.current!.project(joint);
-        return { name: names[j]!, ...p, far: Math.hypot(p.x - x, p.y - y) };
-      })
-      .filter((p) => p.z < 1 && p.far < NEAR_PX)
-      .sort((a, b) => a.far - b.far || a.z - b.z);
+    return stage.current
+      .pick(figure, e.clientX - box.left, e.clientY - box.top, NEAR_PX)
+      .map((p) => ({ name: names[p.joint]!, ...p }));
   };
   return (
     <div

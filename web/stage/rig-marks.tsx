@@ -4,9 +4,9 @@ import { useFrame, useThree } from '@react-three/fiber';
 import { alignmentTurns, jointOf, type Limits } from '@velvet-reel/motion';
 import { type RefObject, useEffect, useMemo, useRef } from 'react';
 import { BufferAttribute, BufferGeometry, Color, LineBasicMaterial, LineSegments, Quaternion, Vector3 } from 'three';
+import type { StageHandle } from './contract';
 import type { Figure3D } from './figures';
 import type { RigView } from './rig-view';
-import type { StageHandle } from './stage';
 
 const AXIS_M = 0.06;
 
@@ -168,10 +168,10 @@ export function JointNames({
       const node = box.current;
       if (!node || !stage.current) return;
       const taken: { x: number; y: number }[] = [];
-      figure.joints.forEach((joint, j) => {
+      figure.joints.forEach((_, j) => {
         const label = node.children[j] as HTMLElement | undefined;
         if (!label) return;
-        const { x, y, z } = stage.current!.project(joint);
+        const { x, y, z } = stage.current!.project(figure, j);
         const free = z < 1 && !taken.some((t) => Math.abs(t.y - y) < 11 && Math.abs(t.x - x) < 90);
         if (free) taken.push({ x, y });
         label.style.display = free ? '' : 'none';

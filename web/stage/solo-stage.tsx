@@ -9,9 +9,10 @@ import type { Playable } from '@/solver/solve';
 import type { ChangeWish } from '@/wishes/wishes';
 import type { Clock } from './clock';
 import { useFigure } from './figures';
+import { Performance } from './performance';
 import { PropMarks, propPlaces } from './prop-marks';
 import { rigView } from './rig-view';
-import { Performance, Stage } from './stage';
+import { Stage } from './stage';
 
 /** An item's motion on a character, with a change that is not kept yet, solved in the worker; the former one stays until the new one is here. */
 export function useShown(
@@ -91,7 +92,7 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
           figure={figure}
           motion={fits}
           hips={hips}
-          leads={view.stands}
+          followAt={view.stands}
         />
       )}
     </Stage>

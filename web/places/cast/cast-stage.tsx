@@ -6,11 +6,13 @@ import { Mesh, type MeshLambertMaterial } from 'three';
 import type { CastMember, RigAnswer } from '@/contract';
 import type { Playable } from '@/solver/solve';
 import type { Clock } from '@/stage/clock';
+import type { StageHandle } from '@/stage/contract';
 import { type Figure3D, useBoneFigure, useMeshFigure } from '@/stage/figures';
 import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
+import { Performance } from '@/stage/performance';
 import { JointAxes, JointNames, LimitCones } from '@/stage/rig-marks';
 import { type RigView, rigView } from '@/stage/rig-view';
-import { Performance, Stage, type StageHandle } from '@/stage/stage';
+import { Stage } from '@/stage/stage';
 
 export interface CastView {
   body: 'mesh' | 'joints' | 'both';
@@ -102,7 +104,7 @@ export function CastStage(p: CastStageProps) {
             figure={mesh}
             motion={still}
             hips={hips}
-            leads={seen.stands}
+            followAt={seen.stands}
             lit={p.lit}
           />
         )}
@@ -113,7 +115,7 @@ export function CastStage(p: CastStageProps) {
             figure={bones}
             motion={still}
             hips={hips}
-            leads={showMesh ? undefined : seen.stands}
+            followAt={showMesh ? undefined : seen.stands}
             lit={showMesh ? undefined : p.lit}
           />
         )}

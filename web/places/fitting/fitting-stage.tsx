@@ -10,12 +10,14 @@ import type { CastMember, RigAnswer } from '@/contract';
 import type { FitAnswer, Playable } from '@/solver/solve';
 import type { FitWish } from '@/solver/solve-fit';
 import type { Clock } from '@/stage/clock';
+import type { StageHandle } from '@/stage/contract';
 import { useBoneFigure, useFigure } from '@/stage/figures';
 import { Ghosts } from '@/stage/ghosts';
 import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
 import { JointPicker } from '@/stage/joint-picker';
+import { Performance, type Spot } from '@/stage/performance';
 import { type RigView, rigView } from '@/stage/rig-view';
-import { Performance, type Spot, Stage, type StageHandle } from '@/stage/stage';
+import { Stage } from '@/stage/stage';
 import { Trails } from '@/stage/trails';
 import type { Picking } from './braid';
 import { type Held, heldName } from './panes/hand-pane';
@@ -102,10 +104,10 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
             motion={b}
             x={targetX}
             hips={hipsOf(to)}
-            meet={meetingJoint(to, view.align)}
-            leads={to.stands}
+            anchor={meetingJoint(to, view.align)}
+            followAt={to.stands}
             lit={lit?.target}
-            shares={root}
+            leaves={root}
             visible={view.show !== 'source' && picking?.side !== 'source'}
           >
             {view.trails && answer && (
@@ -134,9 +136,11 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
             motion={a}
             x={sourceX}
             hips={hipsOf(from)}
-            meet={meetingJoint(from, view.align)}
+            anchor={meetingJoint(from, view.align)}
             lit={lit?.source}
-            {...(world ? {} : { abreast: root })}
+            // where each goes its own way, the camera keeps to the middle of them
+            followAt={world && !alone ? from.stands : undefined}
+            {...(world ? {} : { beside: root })}
             visible={view.show !== 'target' && picking?.side !== 'target'}
           >
             {view.trails && answer && (
@@ -250,7 +254,7 @@ function Other({
       motion={fits}
       x={x}
       hips={Math.max(0, jointOf(view.map, 'hips'))}
-      {...(world ? {} : { abreast: root })}
+      {...(world ? {} : { beside: root })}
     />
   );
 }

@@ -5,7 +5,7 @@ import { Bone, Camera, Columns2, Footprints, Ghost, Layers2, Spline, UsersRound 
 import { DropdownMenu } from 'radix-ui';
 import { memo, type ReactNode, type RefObject, useEffect, useState } from 'react';
 import type { CastMember } from '@/contract';
-import type { StageHandle } from '@/stage/stage';
+import type { StageHandle } from '@/stage/contract';
 import { Hint } from '@/ui/hint';
 
 export const ALIGNS = ['hips', 'left foot', 'right foot', 'world'] as const;

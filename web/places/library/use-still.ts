@@ -5,7 +5,7 @@ import { API, sendFile } from '@/client/api';
 import { undoGroup, useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { Item } from '@/contract';
-import type { Photographed } from '@/stage/stage';
+import type { Photographed } from '@/stage/shutter';
 
 const SIDE = 480;
 

@@ -5,12 +5,12 @@ import { CURVE_LABELS, CURVES, type CurveKind } from '@velvet-reel/motion';
 import type { ECharts } from 'echarts/core';
 import { useEffect, useRef, useState } from 'react';
 import { solver } from '@/client/solver';
+import { seek } from '@/parts/lanes/axis';
 import type { Curves, FitWish } from '@/solver/solve-fit';
 import type { Clock } from '@/stage/clock';
 import { useThemeVersion } from '@/stage/use-theme';
 import { Select } from '@/ui/field';
 import { wishKey } from '../wish-key';
-import { seek } from './time-axis';
 
 interface CurvesPaneProps {
   clock: Clock;

@@ -2,11 +2,12 @@
 
 import { type FittingEdits, type HandGoal, type ImportanceKey, importanceAt, type LookGoal } from '@velvet-reel/motion';
 import { Plus, Trash2 } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { many } from '@/naming/counts';
+import { Lane, TimeAxis } from '@/parts/lanes/axis';
+import { CurveLine } from '@/parts/lanes/curve';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook, Select } from '@/ui/field';
-import { Lane, TimeAxis, useAxis } from './time-axis';
 
 interface GoalsPaneProps {
   clock: Clock;
@@ -196,85 +197,19 @@ function bump(at: number, frames: number): ImportanceKey[] {
   return [...out.values()];
 }
 
-/** A curve whose points are dragged; a click on the line adds one, Delete takes one away. */
+/** How much a goal counts over time. */
 function Importance({ keys, onChange }: { keys: readonly ImportanceKey[]; onChange: (keys: ImportanceKey[]) => void }) {
-  const { width, frames, x, frameAt } = useAxis();
-  const svg = useRef<SVGSVGElement>(null);
-  const [drag, setDrag] = useState<number | null>(null);
-  const h = HEIGHT - 5;
   const sorted = [...keys].sort((a, b) => a.frame - b.frame);
-  const y = (w: number): number => 5 + (1 - w) * (h - 10);
-  const at = (e: { clientX: number; clientY: number }): ImportanceKey => {
-    const box = svg.current!.getBoundingClientRect();
-    const weight = Math.max(0, Math.min(1, 1 - (e.clientY - box.top - 5) / (h - 10)));
-    return { frame: frameAt(e.clientX - box.left), weight: Number(weight.toFixed(2)) };
-  };
-  const write = (i: number, key: ImportanceKey): void => {
-    const others = sorted.filter((_, k) => k !== i);
-    if (!others.some((k) => k.frame === key.frame)) onChange([...others, key].sort((a, b) => a.frame - b.frame));
-  };
-  /** A key that is dragged stays between its neighbours, so that it remains the one in hand. */
-  const dragged = (i: number, to: ImportanceKey): void => {
-    const least = (sorted[i - 1]?.frame ?? -1) + 1;
-    const most = (sorted[i + 1]?.frame ?? frames) - 1;
-    write(i, { ...to, frame: Math.max(least, Math.min(most, to.frame)) });
-  };
-  const steps = Math.max(2, Math.floor(width / 4));
-  const line = Array.from({ length: steps + 1 }, (_, i) => {
-    const f = (i / steps) * (frames - 1);
-    return `${i === 0 ? 'M' : 'L'}${x(f + 0.5).toFixed(1)} ${y(importanceAt(sorted, f)).toFixed(1)}`;
-  }).join(' ');
   return (
-    <Lane name="importance" height={HEIGHT} end={`${sorted.length} keys`}>
-      <svg
-        ref={svg}
-        width={width}
-        height={h}
-        className="touch-none rounded-sm bg-raised"
-        role="img"
-        aria-label="How much the goal counts over time"
-        onPointerDown={(e) => {
-          if (e.target !== svg.current && (e.target as Element).tagName !== 'path') return;
-          const key = at(e);
-          if (!sorted.some((k) => k.frame === key.frame)) onChange([...sorted, key].sort((a, b) => a.frame - b.frame));
-        }}
-        onPointerMove={(e) => drag !== null && sorted[drag] && dragged(drag, at(e))}
-        onPointerUp={() => setDrag(null)}
-      >
-        <path d={line} fill="none" stroke="var(--brass)" strokeWidth="1.5" />
-        {sorted.map((k, i) => (
-          <circle
-            key={k.frame}
-            cx={x(k.frame + 0.5)}
-            cy={y(k.weight)}
-            r={5}
-            role="slider"
-            tabIndex={0}
-            aria-label={`Importance at frame ${k.frame + 1}`}
-            aria-valuenow={k.weight}
-            aria-valuemin={0}
-            aria-valuemax={1}
-            className="cursor-grab fill-brass"
-            onPointerDown={(e) => {
-              svg.current?.setPointerCapture(e.pointerId);
-              setDrag(i);
-            }}
-            onKeyDown={(e) => {
-              const up = e.key === 'ArrowUp' ? 0.05 : e.key === 'ArrowDown' ? -0.05 : 0;
-              const on = e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0;
-              if (e.key === 'Delete' && sorted.length > 1) onChange(sorted.filter((_, n) => n !== i));
-              else if (up !== 0 || on !== 0)
-                write(i, {
-                  frame: Math.max(0, Math.min(frames - 1, k.frame + on)),
-                  weight: Math.max(0, Math.min(1, Number((k.weight + up).toFixed(2)))),
-                });
-              else return;
-              e.preventDefault();
-              e.stopPropagation();
-            }}
-          />
-        ))}
-      </svg>
+    <Lane name="importance" height={HEIGHT} end={many(keys.length, 'key')}>
+      <CurveLine
+        points={sorted.map(({ frame, weight }) => ({ frame, value: weight }))}
+        valueAt={(frame) => importanceAt(sorted, frame)}
+        height={HEIGHT - 5}
+        label="How much the goal counts over time"
+        pointLabel="Importance"
+        onChange={(points) => onChange(points.map(({ frame, value }) => ({ frame, weight: value })))}
+      />
     </Lane>
   );
 }

@@ -11,10 +11,11 @@ import {
 import { clsx } from 'clsx';
 import { Move3d, Rotate3d, Trash2 } from 'lucide-react';
 import { useMemo } from 'react';
+import { Lane, seek, TimeAxis, useAxis } from '@/parts/lanes/axis';
+import { KeyDot } from '@/parts/lanes/key';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { Select } from '@/ui/field';
-import { Lane, seek, TimeAxis, useAxis } from './time-axis';
 
 /** What is held in the stage to be corrected: a handle, or a single joint. */
 export type Held = { handle: Handle } | { joint: string };
@@ -211,7 +212,7 @@ function KeyLane({
   onMove: (from: number, to: number) => void;
   onRemove: (frame: number) => void;
 }) {
-  const { width, x, clock, frameAt, frames } = useAxis();
+  const { width, clock } = useAxis();
   return (
     <Lane
       height={HEIGHT}
@@ -228,30 +229,16 @@ function KeyLane({
     >
       <div className="relative h-full rounded-sm bg-raised" style={{ width }}>
         {keys.map((k) => (
-          <button
+          <KeyDot
             key={k.frame}
-            type="button"
-            aria-label={`Key of the ${name} at frame ${k.frame + 1}`}
-            className="absolute top-1/2 size-3 -translate-x-1/2 -translate-y-1/2 touch-none rounded-full border border-velvet bg-brass"
-            style={{ left: x(k.frame + 0.5) }}
-            onClick={() => {
+            frame={k.frame}
+            label={`Key of the ${name} at frame ${k.frame + 1}`}
+            onChoose={() => {
               onChoose();
               seek(clock, k.frame);
             }}
-            onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-            onPointerUp={(e) => {
-              const box = e.currentTarget.parentElement!.getBoundingClientRect();
-              const to = frameAt(e.clientX - box.left);
-              if (Math.abs(x(to) - x(k.frame)) > 5) onMove(k.frame, to);
-            }}
-            onKeyDown={(e) => {
-              const by = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
-              if (e.key === 'Delete' || e.key === 'Backspace') onRemove(k.frame);
-              else if (by !== 0) onMove(k.frame, Math.max(0, Math.min(frames - 1, k.frame + by)));
-              else return;
-              e.preventDefault();
-              e.stopPropagation();
-            }}
+            onMove={(to) => to !== k.frame && onMove(k.frame, to)}
+            onRemove={() => onRemove(k.frame)}
           />
         ))}
       </div>

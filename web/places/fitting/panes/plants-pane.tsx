@@ -1,13 +1,13 @@
 'use client';
 
 import { type FittingEdits, otherEnd, PLANT_PARTS, type Plant, type PlantPart, tidyPlants } from '@velvet-reel/motion';
-import { clsx } from 'clsx';
 import { Pin, PinOff, Plus, RotateCcw, Trash2 } from 'lucide-react';
 import { useRef, useState } from 'react';
+import { Lane, seek, TimeAxis, useAxis } from '@/parts/lanes/axis';
+import { type Grip, Span } from '@/parts/lanes/span';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook } from '@/ui/field';
-import { Lane, seek, TimeAxis, useAxis } from './time-axis';
 
 const LABELS: Readonly<Record<PlantPart, string>> = {
   heelL: 'heel L',
@@ -206,7 +206,7 @@ function PlantLane({
   onRemove: (p: Plant) => void;
   onAdd: (frame: number) => void;
 }) {
-  const { width, x, frameAt, clock } = useAxis();
+  const { width, frameAt, clock } = useAxis();
   const lane = useRef<HTMLDivElement>(null);
   const at = (clientX: number): number => frameAt(clientX - (lane.current?.getBoundingClientRect().left ?? 0));
   return (
@@ -221,120 +221,33 @@ function PlantLane({
         onPointerDown={(e) => e.target === e.currentTarget && seek(clock, at(e.clientX))}
       >
         {plants.map((p, i) => (
-          <PlantBar
+          <Span
             // by place in the lane, so that a plant keeps the focus while keys move it
             // biome-ignore lint/suspicious/noArrayIndexKey: see above
             key={i}
-            plant={p}
-            left={x(p.start)}
-            right={x(p.end + 1)}
+            stretch={p}
+            label={`${LABELS[part]} held from frame ${p.start + 1} to ${p.end + 1}${p.pin ? ', pinned' : ''}`}
             chosen={same(p, chosen)}
-            at={at}
+            look={lookOf(part)}
             onChoose={() => onChoose(p)}
-            onReplace={onReplace}
-            onRemove={onRemove}
-          />
+            onChange={({ start, end }, grip) => onReplace(p, { ...p, start, end }, MOVED[grip])}
+            onRemove={() => onRemove(p)}
+          >
+            {p.pin && <Pin size={10} />}
+          </Span>
         ))}
       </div>
     </Lane>
   );
 }
 
-interface BarDrag {
-  grip: 'start' | 'end' | 'whole';
-  from: number;
-}
-
-function PlantBar({
-  plant,
-  left,
-  right,
-  chosen,
-  at,
-  onChoose,
-  onReplace,
-  onRemove,
-}: {
-  plant: Plant;
-  left: number;
-  right: number;
-  chosen: boolean;
-  at: (clientX: number) => number;
-  onChoose: () => void;
-  onReplace: (from: Plant, to: Plant, label: string) => void;
-  onRemove: (p: Plant) => void;
-}) {
-  const { frames, x } = useAxis();
-  const [drag, setDrag] = useState<BarDrag | null>(null);
-  const [drawn, setShown] = useState<{ of: Plant; start: number; end: number } | null>(null);
-  const shown = drawn?.of === plant ? drawn : null;
-  const moved = (by: number, grip: BarDrag['grip']): { start: number; end: number } => {
-    const length = plant.end - plant.start;
-    if (grip === 'start') return { start: Math.max(0, Math.min(plant.end, plant.start + by)), end: plant.end };
-    if (grip === 'end') return { start: plant.start, end: Math.min(frames - 1, Math.max(plant.start, plant.end + by)) };
-    const start = Math.max(0, Math.min(frames - 1 - length, plant.start + by));
-    return { start, end: start + length };
-  };
-  const label = (grip: BarDrag['grip']): string =>
-    grip === 'whole' ? 'Moved a plant' : grip === 'start' ? 'Changed when a plant begins' : 'Changed when a plant ends';
-  const side = plant.part.endsWith('L') ? 'bg-verdigris' : plant.part.endsWith('R') ? 'bg-terracotta' : 'bg-brass';
-  const [a, b] = shown ? [x(shown.start), x(shown.end + 1)] : [left, right];
-  return (
-    <button
-      type="button"
-      aria-label={`${LABELS[plant.part]} held from frame ${plant.start + 1} to ${plant.end + 1}${plant.pin ? ', pinned' : ''}`}
-      aria-pressed={chosen}
-      className={clsx(
-        'absolute top-0.5 bottom-0.5 flex touch-none items-center justify-center overflow-hidden rounded-sm text-[10px] text-velvet',
-        side,
-        chosen ? 'outline-2 outline-ink' : 'opacity-85 hover:opacity-100',
-      )}
-      style={{ left: a, width: Math.max(4, b - a) }}
-      onPointerDown={(e) => {
-        if (e.button !== 0) return;
-        onChoose();
-        const box = e.currentTarget.getBoundingClientRect();
-        const edge = Math.min(7, box.width / 3);
-        const grip = e.clientX - box.left < edge ? 'start' : box.right - e.clientX < edge ? 'end' : 'whole';
-        e.currentTarget.setPointerCapture(e.pointerId);
-        setDrag({ grip, from: at(e.clientX) });
-      }}
-      onPointerMove={(e) => {
-        const box = e.currentTarget.getBoundingClientRect();
-        const edge = Math.min(7, box.width / 3);
-        e.currentTarget.style.cursor =
-          e.clientX - box.left < edge || box.right - e.clientX < edge ? 'ew-resize' : 'grab';
-        if (drag) setShown({ of: plant, ...moved(at(e.clientX) - drag.from, drag.grip) });
-      }}
-      onPointerUp={() => {
-        if (drag && shown && (shown.start !== plant.start || shown.end !== plant.end))
-          onReplace(plant, { ...plant, start: shown.start, end: shown.end }, label(drag.grip));
-        else setShown(null);
-        setDrag(null);
-      }}
-      onPointerCancel={() => {
-        setDrag(null);
-        setShown(null);
-      }}
-      onFocus={onChoose}
-      onKeyDown={(e) => {
-        if (e.key === 'Delete' || e.key === 'Backspace') {
-          e.preventDefault();
-          e.stopPropagation();
-          onRemove(plant);
-        }
-        const by = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
-        if (by === 0) return;
-        e.preventDefault();
-        e.stopPropagation();
-        const grip = e.shiftKey ? 'end' : e.altKey ? 'start' : 'whole';
-        onReplace(plant, { ...plant, ...moved(by, grip) }, label(grip));
-      }}
-    >
-      {plant.pin && <Pin size={10} />}
-    </button>
-  );
-}
+const MOVED: Readonly<Record<Grip, string>> = {
+  whole: 'Moved a plant',
+  start: 'Changed when a plant begins',
+  end: 'Changed when a plant ends',
+};
+const lookOf = (part: PlantPart): string =>
+  part.endsWith('L') ? 'bg-verdigris' : part.endsWith('R') ? 'bg-terracotta' : 'bg-brass';
 
 /** Frames are told from 1 to people, from 0 to the motion. */
 function FrameField({

@@ -6,13 +6,13 @@ import { clsx } from 'clsx';
 import { CheckCircle2, TriangleAlert, Wand2 } from 'lucide-react';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { solver } from '@/client/solver';
+import { Lane, seek, TimeAxis, useAxis, useScrub } from '@/parts/lanes/axis';
 import type { FitWish, Offer } from '@/solver/solve-fit';
 import type { Clock } from '@/stage/clock';
 import { fitCanvas } from '@/stage/silhouette';
 import { useThemeVersion } from '@/stage/use-theme';
 import { Button } from '@/ui/button';
 import { wishKey } from '../wish-key';
-import { Lane, seek, TimeAxis, useAxis, useScrub } from './time-axis';
 
 interface TroublePaneProps {
   report: Report | undefined;

@@ -23,6 +23,8 @@ interface Axis {
   /** Left edge of a frame, pixels from the start of the lane. */
   x: (frame: number) => number;
   frameAt: (x: number) => number;
+  /** Frames that a drag of so many pixels goes. */
+  pxToFrames: (px: number) => number;
 }
 
 const AxisContext = createContext<Axis | null>(null);
@@ -61,6 +63,7 @@ export function TimeAxis({ clock, frames, children }: { clock: Clock; frames: nu
     clock,
     x: (frame) => (width * frame) / Math.max(1, frames),
     frameAt: (x) => Math.max(0, Math.min(frames - 1, Math.floor((x / Math.max(1, width)) * frames))),
+    pxToFrames: (px) => Math.round((px / Math.max(1, width)) * frames),
   };
   return (
     <AxisContext.Provider value={axis}>

@@ -1,0 +1,109 @@
+'use client';
+
+import { useRef, useState } from 'react';
+import { useAxis } from './axis';
+
+/** A point of a curve. */
+export interface CurvePoint {
+  readonly frame: number;
+  /** 0 … 1, from the lane's foot to its top. */
+  readonly value: number;
+}
+
+interface CurveLineProps {
+  points: readonly CurvePoint[];
+  /** The curve between its points, 0 … 1. */
+  valueAt: (frame: number) => number;
+  height: number;
+  label: string;
+  /** Said of a point, before its frame. */
+  pointLabel: string;
+  /** Told with every step of a drag, in order of frames. */
+  onChange: (points: CurvePoint[]) => void;
+}
+
+const INSET = 5;
+const within = (x: number, least: number, most: number): number => Math.max(least, Math.min(most, x));
+
+/** A curve on a lane whose points are dragged; a press on the line adds one, Delete takes one away, arrow keys move it. */
+export function CurveLine({ points, valueAt, height, label, pointLabel, onChange }: CurveLineProps) {
+  const { width, frames, x, frameAt } = useAxis();
+  const svg = useRef<SVGSVGElement>(null);
+  const [drag, setDrag] = useState<number | null>(null);
+  const sorted = [...points].sort((a, b) => a.frame - b.frame);
+  const high = height - 2 * INSET;
+  const y = (value: number): number => INSET + (1 - value) * high;
+  const at = (e: { clientX: number; clientY: number }): CurvePoint => {
+    const box = svg.current!.getBoundingClientRect();
+    const value = within(1 - (e.clientY - box.top - INSET) / high, 0, 1);
+    return { frame: frameAt(e.clientX - box.left), value: Number(value.toFixed(2)) };
+  };
+  const told = (next: CurvePoint[]): void => onChange(next.sort((a, b) => a.frame - b.frame));
+  const write = (i: number, point: CurvePoint): void => {
+    const others = sorted.filter((_, k) => k !== i);
+    if (!others.some((k) => k.frame === point.frame)) told([...others, point]);
+  };
+  /** A point that is dragged stays between its neighbours, so that it remains the one in hand. */
+  const dragged = (i: number, to: CurvePoint): void => {
+    const least = (sorted[i - 1]?.frame ?? -1) + 1;
+    const most = (sorted[i + 1]?.frame ?? frames) - 1;
+    write(i, { ...to, frame: within(to.frame, least, most) });
+  };
+  const steps = Math.max(2, Math.floor(width / 4));
+  const line = Array.from({ length: steps + 1 }, (_, i) => {
+    const f = (i / steps) * (frames - 1);
+    return `${i === 0 ? 'M' : 'L'}${x(f + 0.5).toFixed(1)} ${y(valueAt(f)).toFixed(1)}`;
+  }).join(' ');
+  return (
+    <svg
+      ref={svg}
+      width={width}
+      height={height}
+      className="touch-none rounded-sm bg-raised"
+      role="img"
+      aria-label={label}
+      onPointerDown={(e) => {
+        if (e.target !== svg.current && (e.target as Element).tagName !== 'path') return;
+        const point = at(e);
+        if (!sorted.some((k) => k.frame === point.frame)) told([...sorted, point]);
+      }}
+      onPointerMove={(e) => drag !== null && sorted[drag] && dragged(drag, at(e))}
+      onPointerUp={() => setDrag(null)}
+      onPointerCancel={() => setDrag(null)}
+    >
+      <path d={line} fill="none" stroke="var(--brass)" strokeWidth="1.5" />
+      {sorted.map((k, i) => (
+        <circle
+          key={k.frame}
+          cx={x(k.frame + 0.5)}
+          cy={y(k.value)}
+          r={5}
+          role="slider"
+          tabIndex={0}
+          aria-label={`${pointLabel} at frame ${k.frame + 1}`}
+          aria-valuenow={k.value}
+          aria-valuemin={0}
+          aria-valuemax={1}
+          className="cursor-grab fill-brass"
+          onPointerDown={(e) => {
+            svg.current?.setPointerCapture(e.pointerId);
+            setDrag(i);
+          }}
+          onKeyDown={(e) => {
+            const up = e.key === 'ArrowUp' ? 0.05 : e.key === 'ArrowDown' ? -0.05 : 0;
+            const on = e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0;
+            if (e.key === 'Delete' && sorted.length > 1) told(sorted.filter((_, n) => n !== i));
+            else if (up !== 0 || on !== 0)
+              write(i, {
+                frame: within(k.frame + on, 0, frames - 1),
+                value: within(Number((k.value + up).toFixed(2)), 0, 1),
+              });
+            else return;
+            e.preventDefault();
+            e.stopPropagation();
+          }}
+        />
+      ))}
+    </svg>
+  );
+}

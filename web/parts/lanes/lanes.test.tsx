@@ -1,0 +1,152 @@
+import { expect, jest, test } from '@jest/globals';
+import { fireEvent, screen } from '@testing-library/react';
+import { Clock } from '@/stage/clock';
+import { stand } from '@/test/interface';
+import { Lane, TimeAxis } from './axis';
+import { CurveLine } from './curve';
+import { KeyDot } from './key';
+import { movedBy, Span } from './span';
+
+/** A lane of 100 frames that is 500 pixels wide: five pixels a frame. */
+function lane(what: React.ReactNode): ReturnType<typeof stand> {
+  Object.defineProperty(HTMLElement.prototype, 'clientWidth', { configurable: true, get: () => 500 + 96 + 64 });
+  Element.prototype.setPointerCapture ??= () => undefined;
+  Element.prototype.hasPointerCapture ??= () => false;
+  Element.prototype.getBoundingClientRect = function box(this: Element) {
+    const style = (this as HTMLElement).style;
+    const left = Number.parseFloat(style?.left || '0');
+    const width = Number.parseFloat(style?.width || '500');
+    return { left, right: left + width, width, top: 0, bottom: 20, height: 20, x: left, y: 0 } as DOMRect;
+  };
+  return stand(
+    <TimeAxis clock={new Clock()} frames={100}>
+      <Lane name="a lane" height={25}>
+        {what}
+      </Lane>
+    </TimeAxis>,
+  );
+}
+const drag = (what: Element, from: number, to: number): void => {
+  fireEvent.pointerDown(what, { button: 0, pointerId: 1, clientX: from });
+  fireEvent.pointerMove(what, { pointerId: 1, clientX: (from + to) / 2 });
+  fireEvent.pointerMove(what, { pointerId: 1, clientX: to });
+  fireEvent.pointerUp(what, { pointerId: 1, clientX: to });
+  fireEvent.click(what);
+};
+
+test('a stretch stays within its lane and keeps a frame', () => {
+  const of = { start: 10, end: 19 };
+  expect(movedBy(of, -30, 'whole', 100)).toEqual({ start: 0, end: 9 });
+  expect(movedBy(of, 200, 'whole', 100)).toEqual({ start: 90, end: 99 });
+  expect(movedBy(of, 40, 'start', 100)).toEqual({ start: 19, end: 19 });
+  expect(movedBy(of, -40, 'end', 100)).toEqual({ start: 10, end: 10 });
+  expect(movedBy(of, 500, 'end', 100)).toEqual({ start: 10, end: 99 });
+});
+
+test('a span is dragged whole and by its ends, and told once', () => {
+  const change = jest.fn();
+  const choose = jest.fn();
+  lane(
+    <Span
+      stretch={{ start: 10, end: 29 }}
+      label="held"
+      chosen={false}
+      look="bg-brass"
+      onChoose={choose}
+      onChange={change}
+    />,
+  );
+  const bar = screen.getByRole('button', { name: 'held' });
+  drag(bar, 100, 150);
+  expect(change.mock.calls).toEqual([[{ start: 20, end: 39 }, 'whole']]);
+  // it stays where it was let go until the change has come back
+  expect(bar.style.left).toBe('100px');
+  expect(choose).toHaveBeenCalled();
+  fireEvent.pointerDown(bar, { button: 2, pointerId: 1, clientX: 120 });
+  fireEvent.pointerMove(bar, { pointerId: 1, clientX: 300 });
+  expect(change).toHaveBeenCalledTimes(1);
+});
+
+test.each([
+  ['start', 52, 27, { start: 5, end: 29 }],
+  ['end', 148, 173, { start: 10, end: 34 }],
+] as const)('its %s is what is dragged near it', (grip, from, to, stretch) => {
+  const change = jest.fn();
+  lane(
+    <Span stretch={{ start: 10, end: 29 }} label="held" chosen look="" onChoose={() => undefined} onChange={change} />,
+  );
+  drag(screen.getByRole('button', { name: 'held' }), from, to);
+  expect(change.mock.calls).toEqual([[stretch, grip]]);
+});
+
+test('a span is moved and removed from the keyboard', async () => {
+  const change = jest.fn();
+  const remove = jest.fn();
+  const { user } = lane(
+    <Span
+      stretch={{ start: 0, end: 9 }}
+      label="held"
+      chosen
+      look=""
+      onChoose={() => undefined}
+      onChange={change}
+      onRemove={remove}
+    />,
+  );
+  screen.getByRole('button', { name: 'held' }).focus();
+  await user.keyboard('{ArrowLeft}{ArrowRight}{Shift>}{ArrowRight}{/Shift}{Delete}');
+  // there is nothing to the left of the first frame
+  expect(change.mock.calls).toEqual([
+    [{ start: 1, end: 10 }, 'whole'],
+    [{ start: 0, end: 10 }, 'end'],
+  ]);
+  expect(remove).toHaveBeenCalledTimes(1);
+});
+
+test('a key is pressed, dragged, and moved by the arrow keys', async () => {
+  const [choose, move, remove] = [jest.fn(), jest.fn(), jest.fn()];
+  const { user } = lane(<KeyDot frame={40} label="key" onChoose={choose} onMove={move} onRemove={remove} />);
+  const key = screen.getByRole('button', { name: 'key' });
+  drag(key, 200, 203);
+  expect([choose.mock.calls.length, move.mock.calls.length]).toEqual([1, 0]);
+  drag(key, 200, 250);
+  expect(move.mock.calls).toEqual([[50]]);
+  expect(choose).toHaveBeenCalledTimes(1);
+  drag(key, 200, 9000);
+  expect(move).toHaveBeenLastCalledWith(99);
+  key.focus();
+  await user.keyboard('{ArrowLeft}{Backspace}');
+  expect(move).toHaveBeenLastCalledWith(39);
+  expect(remove).toHaveBeenCalledTimes(1);
+});
+
+test('a curve gets, moves and loses points; one that is dragged stays between its neighbours', async () => {
+  const change = jest.fn();
+  const points = [
+    { frame: 10, value: 0 },
+    { frame: 50, value: 1 },
+    { frame: 60, value: 0.5 },
+  ];
+  const { user } = lane(
+    <CurveLine
+      points={points}
+      valueAt={() => 0.5}
+      height={30}
+      label="how much"
+      pointLabel="Weight"
+      onChange={change}
+    />,
+  );
+  const line = screen.getByRole('img', { name: 'how much' });
+  fireEvent.pointerDown(line, { pointerId: 1, clientX: 102, clientY: 15 });
+  expect(change).toHaveBeenLastCalledWith([points[0], { frame: 20, value: 0.5 }, points[1], points[2]]);
+  fireEvent.pointerDown(screen.getByRole('slider', { name: 'Weight at frame 51' }), { pointerId: 1 });
+  fireEvent.pointerMove(line, { pointerId: 1, clientX: 490, clientY: 5 });
+  expect(change).toHaveBeenLastCalledWith([points[0], { frame: 59, value: 1 }, points[2]]);
+  fireEvent.pointerUp(line, { pointerId: 1 });
+  screen.getByRole('slider', { name: 'Weight at frame 61' }).focus();
+  await user.keyboard('{ArrowUp}');
+  expect(change).toHaveBeenLastCalledWith([points[0], points[1], { frame: 60, value: 0.55 }]);
+  await user.keyboard('{Delete}');
+  expect(change).toHaveBeenLastCalledWith([points[0], points[1]]);
+});

@@ -1,0 +1,152 @@
+'use client';
+
+import { OrbitControls } from '@react-three/drei';
+import { useFrame, useThree } from '@react-three/fiber';
+import { type RefObject, useCallback, useEffect, useRef } from 'react';
+import { type Object3D, type PerspectiveCamera, type Scene, Vector3 } from 'three';
+import type { OrbitControls as Controls } from 'three-stdlib';
+import type { Clock } from './clock';
+import { pickFrom, type StageFigure, type StageHandle } from './contract';
+import { GROUND } from './ground';
+
+/** One whom the camera goes along with. */
+export interface Followed {
+  readonly hips: Object3D;
+  /** How far it is set to the side, metres: the camera stays in the middle of the row. */
+  readonly offset: number;
+  /** How high its hips are at rest, metres. */
+  readonly stands: number;
+}
+
+/** Those whom the camera of a scene goes along with. */
+export function followedIn(scene: Scene): Set<Followed> {
+  scene.userData.followed ??= new Set<Followed>();
+  return scene.userData.followed as Set<Followed>;
+}
+
+const at = new Vector3();
+const middle = new Vector3();
+const moved = new Vector3();
+
+/** The camera goes along with those it follows, over the middle of where they stand, and can be turned around it. */
+export function Eye({
+  clock,
+  height,
+  width,
+  handle,
+}: {
+  clock: Clock;
+  height: number;
+  width: number;
+  handle: RefObject<StageHandle | null> | undefined;
+}) {
+  const controls = useRef<Controls>(null);
+  const { scene, camera, invalidate, size } = useThree();
+  const last = useRef<Vector3 | null>(null);
+  const aspect = size.width / Math.max(1, size.height);
+  /** How far away the camera must be for everything to be in the picture. */
+  const far = useCallback(
+    (ratio: number): number => {
+      const half = Math.tan(((camera as PerspectiveCamera).fov * Math.PI) / 360);
+      return Math.max((height * 1.32) / 2 / half, (width * 1.12) / 2 / half / ratio) + width * 0.14;
+    },
+    [camera, height, width],
+  );
+  const framed = useRef({ far, aspect });
+  // a stage of another shape shows the same from the same side, as near or far as it was made
+  useEffect(() => {
+    const before = framed.current;
+    framed.current = { far, aspect };
+    if (before.far !== far || before.aspect === aspect || !controls.current) return;
+    const { target } = controls.current;
+    camera.position
+      .sub(target)
+      .multiplyScalar(far(aspect) / far(before.aspect))
+      .add(target);
+    controls.current.update();
+    invalidate();
+  }, [camera, far, aspect, invalidate]);
+  useEffect(() => {
+    const distance = far(framed.current.aspect);
+    const target = last.current ?? new Vector3(0, 0, 0);
+    const eye = new Vector3(0.5, 0.2, 1).normalize().multiplyScalar(distance);
+    const middle = height * 0.5 + target.y;
+    controls.current?.target.set(target.x, middle, target.z);
+    camera.position.set(target.x + eye.x, middle + eye.y, target.z + eye.z);
+    controls.current?.update();
+    invalidate();
+  }, [camera, height, far, invalidate]);
+  useEffect(() => {
+    if (!handle) return;
+    const seen = new Vector3();
+    const project = (figure: StageFigure<never>, joint: number): { x: number; y: number; z: number } => {
+      figure.place(joint, seen);
+      seen.project(camera);
+      return { x: ((seen.x + 1) / 2) * size.width, y: ((1 - seen.y) / 2) * size.height, z: seen.z };
+    };
+    handle.current = {
+      project,
+      pick: (figure, x, y, withinPx) =>
+        pickFrom(
+          Array.from({ length: figure.jointCount }, (_, joint) => ({ joint, ...project(figure, joint) })),
+          x,
+          y,
+          withinPx,
+        ),
+      look: (from) => {
+        const target = controls.current?.target;
+        if (!target) return;
+        const far = camera.position.distanceTo(target);
+        camera.position
+          .set(...from)
+          .normalize()
+          .multiplyScalar(far)
+          .add(target);
+        controls.current?.update();
+        invalidate();
+      },
+      eye: () => {
+        const target = controls.current?.target ?? new Vector3();
+        return camera.position.clone().sub(target).toArray() as [number, number, number];
+      },
+    };
+    return () => {
+      handle.current = null;
+    };
+  }, [handle, camera, invalidate, size.width, size.height]);
+  useFrame(() => {
+    const all = followedIn(scene);
+    if (all.size === 0 || !controls.current) return;
+    middle.set(0, 0, 0);
+    for (const { hips, offset, stands } of all) {
+      hips.getWorldPosition(at);
+      // up a slope or a stair the eye climbs too, and down with who crawls; bobbing leaves it alone
+      const climb = Math.max(0, at.y - 1.14 * stands) + 0.7 * Math.min(0, at.y - 0.85 * stands);
+      middle.x += (at.x - offset) / all.size;
+      middle.y += climb / all.size;
+      middle.z += at.z / all.size;
+    }
+    const goal = moved.copy(middle);
+    if (!last.current) last.current = new Vector3(controls.current.target.x, 0, controls.current.target.z);
+    // a little late while playing, at once when the time jumps
+    const share = clock.playing && goal.distanceTo(last.current) < 1 ? 0.3 : 1;
+    moved.sub(last.current).multiplyScalar(share);
+    last.current.add(moved);
+    controls.current.target.add(moved);
+    camera.position.add(moved);
+    const ground = scene.getObjectByName(GROUND);
+    // the floor's lines stand still in the world while its light goes along
+    if (ground) ground.position.set(Math.round(last.current.x * 2) / 2, -0.002, Math.round(last.current.z * 2) / 2);
+  }, -1);
+  return (
+    <OrbitControls
+      ref={controls as never}
+      makeDefault
+      enableDamping={false}
+      minDistance={0.4}
+      maxDistance={20}
+      maxPolarAngle={Math.PI * 0.52}
+      onChange={() => (scene.userData.ask ?? invalidate)()}
+    />
+  );
+}

@@ -384,7 +384,7 @@ test('the cast page: readiness, proportions, a pose for matching and back, pairs
   await page.getByRole('button', { name: 'left arm' }).click();
   await page.getByLabel('Name of the new set').fill('Waving arm');
   await page.getByRole('button', { name: /^Keep/ }).click();
-  await expect(page.getByText('Waving arm')).toBeVisible();
+  await expect(page.getByText('Waving arm', { exact: true })).toBeVisible();
   await page.getByRole('tab', { name: 'Limits' }).click();
   await page.getByLabel('Swing of head').fill('40');
   await page.keyboard.press('Enter');

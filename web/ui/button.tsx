@@ -6,17 +6,30 @@ import { Hint } from './hint';
 
 interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   look?: 'plain' | 'brass' | 'quiet';
+  /** medium where it stands alone; small in rows of controls; tiny within a line of text. */
+  size?: 'medium' | 'small' | 'tiny';
   /** What it does, for the tooltip; left out where the words on it say it all. */
   hint?: string;
   keys?: string;
 }
 
-export function Button({ look = 'plain', hint, keys, className, type = 'button', ...rest }: ButtonProps) {
+const SIZES = { medium: 'px-3 py-1.5', small: 'px-2 py-0.5', tiny: 'px-2 py-0' } as const;
+
+export function Button({
+  look = 'plain',
+  size = 'medium',
+  hint,
+  keys,
+  className,
+  type = 'button',
+  ...rest
+}: ButtonProps) {
   const button = (
     <button
       type={type}
       className={clsx(
-        'inline-flex items-center justify-center gap-1.5 rounded-md border px-3 py-1.5 font-medium whitespace-nowrap transition-colors duration-100 disabled:cursor-not-allowed disabled:opacity-45',
+        'inline-flex items-center justify-center gap-1.5 rounded-md border font-medium whitespace-nowrap transition-colors duration-100 disabled:cursor-not-allowed disabled:opacity-45',
+        SIZES[size],
         look === 'brass' && 'border-brass bg-brass text-brass-ink hover:brightness-110',
         look === 'plain' && 'border-line bg-raised hover:border-muted',
         look === 'quiet' && 'border-transparent text-muted hover:bg-raised hover:text-ink',

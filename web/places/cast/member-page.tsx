@@ -22,6 +22,7 @@ import { rigView } from '@/stage/rig-view';
 import { turnedBy } from '@/stage/turned-by';
 import { Button } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
+import { Edge, Panel, Panels } from '@/ui/panels';
 import { TabList, TabPanel, Tabs } from '@/ui/tabs';
 import { bindTurns, CastStage, type CastView } from './cast-stage';
 import { ExportCharacterDialog } from './export-character-dialog';
@@ -145,167 +146,181 @@ export function MemberPage(p: MemberPageProps) {
     );
   return (
     <section aria-label="Chosen cast member" className="flex min-w-0 flex-1">
-      <div className="relative min-w-0 flex-1">
-        <CastStage
-          clock={clock}
-          member={member}
-          rig={rig}
-          view={view}
-          limits={limits}
-          turns={turns}
-          motion={proof?.motion}
-          beside={tab === 'rest' ? level : undefined}
-          lit={lit}
-          held={held}
-          handle={stage}
-          faces={faces}
-          onFigure={onFigure}
-          onPull={pull}
-          onPullEnd={() => {
-            if (!drawn) return;
-            set({ match: { turns: drawn, how: 'posed by hand' } }, `Turned ${posing} for matching`);
-            setDrawn(null);
-          }}
-        />
-        {proof && <ProofWords clock={clock} steps={proof.steps} />}
-        <div className="absolute inset-x-3 bottom-2 flex gap-1" role="toolbar" aria-label="What the stage shows">
-          {(['mesh', 'joints', 'both'] as const).map((b) => (
-            <button
-              key={b}
-              type="button"
-              disabled={b !== 'joints' && member.assets.figure === undefined}
-              aria-pressed={view.body === b}
-              title="Key J"
-              className={clsx(chip(view.body === b), 'disabled:opacity-45')}
-              onClick={() => p.onView({ body: b })}
-            >
-              {b === 'both' ? 'mesh and joints' : b}
-            </button>
-          ))}
-          <button
-            type="button"
-            aria-pressed={view.axes}
-            title="Key X"
-            className={chip(view.axes)}
-            onClick={() => p.onView({ axes: !view.axes })}
-          >
-            axes
-          </button>
-          <button
-            type="button"
-            aria-pressed={view.names}
-            title="Key N"
-            className={chip(view.names)}
-            onClick={() => p.onView({ names: !view.names })}
-          >
-            names
-          </button>
-          <button
-            type="button"
-            aria-pressed={trying}
-            title="Key T: moves each part in turn, so that you can check the body map"
-            className={chip(trying)}
-            onClick={() => setTrying(!trying)}
-          >
-            try the joints
-          </button>
-        </div>
-      </div>
-      <aside className="flex w-[372px] shrink-0 flex-col border-l border-line bg-panel">
-        <Tabs value={tab} onChange={(t) => p.onView({ tab: t })} className="flex min-h-0 flex-1 flex-col">
-          <div className="px-4 pt-3">
-            <KeptInput
-              aria-label="Name"
-              value={member.name}
-              onKeep={(name) =>
-                name && change.mutate({ id: member.id, change: { name }, label: `Renamed ${member.name} to ${name}` })
-              }
-              className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-xl hover:border-line!"
+      <Panels id="cast" className="min-w-0 flex-1">
+        <Panel id="stage" minSize={360}>
+          <div className="relative h-full">
+            <CastStage
+              clock={clock}
+              member={member}
+              rig={rig}
+              view={view}
+              limits={limits}
+              turns={turns}
+              motion={proof?.motion}
+              beside={tab === 'rest' ? level : undefined}
+              lit={lit}
+              held={held}
+              handle={stage}
+              faces={faces}
+              onFigure={onFigure}
+              onPull={pull}
+              onPullEnd={() => {
+                if (!drawn) return;
+                set({ match: { turns: drawn, how: 'posed by hand' } }, `Turned ${posing} for matching`);
+                setDrawn(null);
+              }}
             />
-            <OthersHere subjectId={member.id} className="mt-1" />
-            <TabList
-              label="About this cast member"
-              className="mt-1.5"
-              tabs={TABS.map((t) => ({
-                value: t,
-                word: (
-                  <>
-                    {TAB_WORDS[t]}
-                    {t === 'rest' && rig.match && <span className="ml-1 inline-block size-1.5 rounded-full bg-brass" />}
-                  </>
-                ),
-              }))}
-            />
-          </div>
-          <TabPanel value={tab} className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
-            {tab === 'about' && (
-              <AboutTab
-                member={member}
-                rig={rig}
-                figure={figure}
-                mayChange={mayChange}
-                variantOf={p.members.find((m) => m.id === member.variantOf)}
-              />
-            )}
-            {tab === 'body' && (
-              <BodyTab
-                member={member}
-                rig={rig}
-                shapes={shapes}
-                faces={faces}
-                onFace={(name, value) => setFaces({ ...faces, [name]: value })}
-              />
-            )}
-            {tab === 'rest' && (
-              <RestTab
-                member={member}
-                rig={rig}
-                mayChange={mayChange}
-                comparing={comparing}
-                onCompare={setComparing}
-                posing={posing}
-                onPosing={setPosing}
-                onSet={(match, label) => set({ match }, label)}
-              />
-            )}
-            {tab === 'sides' && <SidesTab rig={rig} mayChange={mayChange} onLit={setLit} onSet={set} />}
-            {tab === 'limits' && <LimitsTab rig={rig} mayChange={mayChange} onSet={set} />}
-            {tab === 'made' && <MadeTab member={member} mayChange={mayChange} />}
-          </TabPanel>
-        </Tabs>
-        <div className="flex flex-wrap gap-2 border-t border-line px-4 py-3">
-          <Button
-            look={p.performer ? 'plain' : 'brass'}
-            className="basis-full"
-            onClick={p.onPerformer}
-            disabled={p.performer || member.binnedAt !== null}
-            keys="H"
-            hint="Show every motion on this character"
-          >
-            {p.performer ? 'Is on hand' : 'Put on hand'}
-          </Button>
-          <Button onClick={() => setExporting(true)} hint="Save as a file, with or without motion">
-            <Download size={14} /> Export
-          </Button>
-          {mayChange && (
-            <>
-              <Button onClick={() => void copy()} disabled={copying} hint="A full copy that is safe to experiment with">
-                <CopyPlus size={14} /> Copy
-              </Button>
-              <Button onClick={() => setReplacing(true)} hint="Use another file and keep the map and history">
-                <FileUp size={14} /> Replace
-              </Button>
-              <Button
-                onClick={p.onBin}
-                hint={member.binnedAt ? 'Restore from the bin' : 'Move to the bin'}
-                aria-label={member.binnedAt ? 'Restore' : 'Move to the bin'}
+            {proof && <ProofWords clock={clock} steps={proof.steps} />}
+            <div className="absolute inset-x-3 bottom-2 flex gap-1" role="toolbar" aria-label="What the stage shows">
+              {(['mesh', 'joints', 'both'] as const).map((b) => (
+                <button
+                  key={b}
+                  type="button"
+                  disabled={b !== 'joints' && member.assets.figure === undefined}
+                  aria-pressed={view.body === b}
+                  title="Key J"
+                  className={clsx(chip(view.body === b), 'disabled:opacity-45')}
+                  onClick={() => p.onView({ body: b })}
+                >
+                  {b === 'both' ? 'mesh and joints' : b}
+                </button>
+              ))}
+              <button
+                type="button"
+                aria-pressed={view.axes}
+                title="Key X"
+                className={chip(view.axes)}
+                onClick={() => p.onView({ axes: !view.axes })}
               >
-                {member.binnedAt ? <ArchiveRestore size={14} /> : <Archive size={14} />}
+                axes
+              </button>
+              <button
+                type="button"
+                aria-pressed={view.names}
+                title="Key N"
+                className={chip(view.names)}
+                onClick={() => p.onView({ names: !view.names })}
+              >
+                names
+              </button>
+              <button
+                type="button"
+                aria-pressed={trying}
+                title="Key T: moves each part in turn, so that you can check the body map"
+                className={chip(trying)}
+                onClick={() => setTrying(!trying)}
+              >
+                try the joints
+              </button>
+            </div>
+          </div>
+        </Panel>
+        <Edge label="Width of the panel" />
+        <Panel id="about" defaultSize={372} minSize={320} maxSize="60" groupResizeBehavior="preserve-pixel-size">
+          <aside className="flex h-full flex-col bg-panel">
+            <Tabs value={tab} onChange={(t) => p.onView({ tab: t })} className="flex min-h-0 flex-1 flex-col">
+              <div className="px-4 pt-3">
+                <KeptInput
+                  aria-label="Name"
+                  value={member.name}
+                  onKeep={(name) =>
+                    name &&
+                    change.mutate({ id: member.id, change: { name }, label: `Renamed ${member.name} to ${name}` })
+                  }
+                  className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-xl hover:border-line!"
+                />
+                <OthersHere subjectId={member.id} className="mt-1" />
+                <TabList
+                  label="About this cast member"
+                  className="mt-1.5"
+                  tabs={TABS.map((t) => ({
+                    value: t,
+                    word: (
+                      <>
+                        {TAB_WORDS[t]}
+                        {t === 'rest' && rig.match && (
+                          <span className="ml-1 inline-block size-1.5 rounded-full bg-brass" />
+                        )}
+                      </>
+                    ),
+                  }))}
+                />
+              </div>
+              <TabPanel value={tab} className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
+                {tab === 'about' && (
+                  <AboutTab
+                    member={member}
+                    rig={rig}
+                    figure={figure}
+                    mayChange={mayChange}
+                    variantOf={p.members.find((m) => m.id === member.variantOf)}
+                  />
+                )}
+                {tab === 'body' && (
+                  <BodyTab
+                    member={member}
+                    rig={rig}
+                    shapes={shapes}
+                    faces={faces}
+                    onFace={(name, value) => setFaces({ ...faces, [name]: value })}
+                  />
+                )}
+                {tab === 'rest' && (
+                  <RestTab
+                    member={member}
+                    rig={rig}
+                    mayChange={mayChange}
+                    comparing={comparing}
+                    onCompare={setComparing}
+                    posing={posing}
+                    onPosing={setPosing}
+                    onSet={(match, label) => set({ match }, label)}
+                  />
+                )}
+                {tab === 'sides' && <SidesTab rig={rig} mayChange={mayChange} onLit={setLit} onSet={set} />}
+                {tab === 'limits' && <LimitsTab rig={rig} mayChange={mayChange} onSet={set} />}
+                {tab === 'made' && <MadeTab member={member} mayChange={mayChange} />}
+              </TabPanel>
+            </Tabs>
+            <div className="flex flex-wrap gap-2 border-t border-line px-4 py-3">
+              <Button
+                look={p.performer ? 'plain' : 'brass'}
+                className="basis-full"
+                onClick={p.onPerformer}
+                disabled={p.performer || member.binnedAt !== null}
+                keys="H"
+                hint="Show every motion on this character"
+              >
+                {p.performer ? 'Is on hand' : 'Put on hand'}
               </Button>
-            </>
-          )}
-        </div>
-      </aside>
+              <Button onClick={() => setExporting(true)} hint="Save as a file, with or without motion">
+                <Download size={14} /> Export
+              </Button>
+              {mayChange && (
+                <>
+                  <Button
+                    onClick={() => void copy()}
+                    disabled={copying}
+                    hint="A full copy that is safe to experiment with"
+                  >
+                    <CopyPlus size={14} /> Copy
+                  </Button>
+                  <Button onClick={() => setReplacing(true)} hint="Use another file and keep the map and history">
+                    <FileUp size={14} /> Replace
+                  </Button>
+                  <Button
+                    onClick={p.onBin}
+                    hint={member.binnedAt ? 'Restore from the bin' : 'Move to the bin'}
+                    aria-label={member.binnedAt ? 'Restore' : 'Move to the bin'}
+                  >
+                    {member.binnedAt ? <ArchiveRestore size={14} /> : <Archive size={14} />}
+                  </Button>
+                </>
+              )}
+            </div>
+          </aside>
+        </Panel>
+      </Panels>
       {exporting && <ExportCharacterDialog member={member} onClose={() => setExporting(false)} />}
       {replacing && <ReplaceDialog member={member} onClose={() => setReplacing(false)} />}
     </section>

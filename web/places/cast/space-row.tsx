@@ -58,7 +58,7 @@ export function SpaceRow({ member }: { member: CastMember }) {
       <Select label="Size" value={scale} options={SIZES} onChange={setScale} className="py-0!" />
       <Select label="Direction" value={turn} options={TURNS} onChange={setTurn} className="py-0!" />
       {(scale !== '1' || turn !== 'none') && (
-        <Button className="py-0!" disabled={busy} onClick={() => void apply()}>
+        <Button size="tiny" disabled={busy} onClick={() => void apply()}>
           {busy ? 'Turning …' : 'Correct it'}
         </Button>
       )}

@@ -34,7 +34,8 @@ export function BraidMenu({
     <>
       {guessed > 0 && (
         <Button
-          className="ml-auto py-0!"
+          size="tiny"
+          className="ml-auto"
           onClick={() => {
             for (const rig of [source, target]) if (has(rig)) editor.acceptGuesses(rig);
           }}

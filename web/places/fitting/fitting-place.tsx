@@ -20,6 +20,7 @@ import type { Pull } from '@/stage/handle-gizmo';
 import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
 import { newGesture } from '@/ui/gesture';
+import { Edge, Panel, Panels } from '@/ui/panels';
 import { TabPanel, Tabs } from '@/ui/tabs';
 import type { PartyJson } from '@/wishes/party';
 import type { FitSettings } from '@/wishes/wishes';
@@ -232,174 +233,183 @@ export function FittingPlace() {
   const fps = answer?.result.fps ?? 30;
   return (
     <div className="flex h-full">
-      <div className="flex min-w-0 flex-1 flex-col">
-        <section aria-label="Stage" className="relative flex min-h-0 min-w-0 flex-[1.12] flex-col">
-          <div className="relative min-h-0 flex-1">
-            {source.data && target.data && member ? (
-              <>
-                <FittingStage
-                  clock={clock}
+      <Panels id="fitting" upright className="min-w-0 flex-1">
+        <Panel id="stage" defaultSize="53" minSize={220}>
+          <section aria-label="Stage" className="relative flex h-full min-w-0 flex-col">
+            <div className="relative min-h-0 flex-1">
+              {source.data && target.data && member ? (
+                <>
+                  <FittingStage
+                    clock={clock}
+                    source={source.data}
+                    target={target.data}
+                    member={member}
+                    also={also}
+                    answer={shown}
+                    wish={wish}
+                    view={stageView}
+                    lit={lit}
+                    picking={picking}
+                    held={view.pane === 'hand' && !showBefore ? held : null}
+                    mode={mode}
+                    handle={stage}
+                    onPointJoint={onPointJoint}
+                    onPick={onPick}
+                    onStopPicking={onStopPicking}
+                    onPullStart={onPullStart}
+                    onPull={onPull}
+                    onPullEnd={NOTHING}
+                  />
+                  <p className="pointer-events-none absolute top-2.5 left-4 text-muted">
+                    Source · {item.data?.name}, {source.data.heightM.toFixed(2)} m
+                    {view.over ? ' (pale bones)' : ', bones on the left'}
+                  </p>
+                  <p className="pointer-events-none absolute top-2.5 right-4 text-right text-muted">
+                    Target · {member.name}, {target.data.heightM.toFixed(2)} m{busy && ' · solving …'}
+                  </p>
+                  <OthersHere subjectId={item.data?.id} className="absolute top-8 left-3.5" />
+                  <StageTools
+                    view={stageView}
+                    onView={onView}
+                    stage={stage}
+                    cast={members}
+                    member={member}
+                    also={view.also}
+                    onAlso={onAlso}
+                  />
+                </>
+              ) : (
+                <div className="stage-back h-full" />
+              )}
+              {preview && (
+                <p className="absolute inset-x-0 top-9 mx-auto flex w-fit items-center gap-2 rounded-full border border-brass bg-panel px-3 py-1">
+                  Trying: {preview.label}
+                  <Button size="tiny" look="brass" onClick={() => takeOffer(preview)}>
+                    Take
+                  </Button>
+                  <Button size="tiny" onClick={() => setPreview(null)}>
+                    Back
+                  </Button>
+                </p>
+              )}
+              {!document.loaded && document.trouble && (
+                <p role="alert" className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3">
+                  The fitting could not be loaded: {document.trouble}
+                </p>
+              )}
+              {error && (
+                <p className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3 text-raspberry">
+                  {error.message}
+                </p>
+              )}
+              {before && !preview && (
+                <Button
+                  size="tiny"
+                  className="absolute right-3 bottom-2"
+                  look={showBefore ? 'brass' : 'plain'}
+                  aria-pressed={showBefore}
+                  keys="B"
+                  hint="Shows the result before the last step"
+                  onClick={() => setShowBefore(!showBefore)}
+                >
+                  {showBefore ? 'Showing before' : 'Before'}
+                </Button>
+              )}
+            </div>
+            <div className="border-t border-line bg-panel px-4 py-1.5">
+              <Transport clock={clock} disabled={!answer} />
+            </div>
+          </section>
+        </Panel>
+        <Edge upright label="Height of the stage" />
+        <Panel id="below" minSize={160}>
+          <Panels id="fitting-below" className="h-full">
+            <Panel id="braid" defaultSize="47" minSize={380}>
+              {source.data && target.data ? (
+                <Braid
                   source={source.data}
                   target={target.data}
-                  member={member}
-                  also={also}
-                  answer={shown}
-                  wish={wish}
-                  view={stageView}
-                  lit={lit}
-                  picking={picking}
-                  held={view.pane === 'hand' && !showBefore ? held : null}
-                  mode={mode}
-                  handle={stage}
-                  onPointJoint={onPointJoint}
-                  onPick={onPick}
-                  onStopPicking={onStopPicking}
-                  onPullStart={onPullStart}
-                  onPull={onPull}
-                  onPullEnd={NOTHING}
+                  editor={editor}
+                  moving={moving}
+                  marked={markedSlot}
+                  onPoint={setPointed}
+                  onPick={onStartPicking}
                 />
-                <p className="pointer-events-none absolute top-2.5 left-4 text-muted">
-                  Source · {item.data?.name}, {source.data.heightM.toFixed(2)} m
-                  {view.over ? ' (pale bones)' : ', bones on the left'}
-                </p>
-                <p className="pointer-events-none absolute top-2.5 right-4 text-right text-muted">
-                  Target · {member.name}, {target.data.heightM.toFixed(2)} m{busy && ' · solving …'}
-                </p>
-                <OthersHere subjectId={item.data?.id} className="absolute top-8 left-3.5" />
-                <StageTools
-                  view={stageView}
-                  onView={onView}
-                  stage={stage}
-                  cast={members}
-                  member={member}
-                  also={view.also}
-                  onAlso={onAlso}
-                />
-              </>
-            ) : (
-              <div className="stage-back h-full" />
-            )}
-            {preview && (
-              <p className="absolute inset-x-0 top-9 mx-auto flex w-fit items-center gap-2 rounded-full border border-brass bg-panel px-3 py-1">
-                Trying: {preview.label}
-                <Button className="py-0!" look="brass" onClick={() => takeOffer(preview)}>
-                  Take
-                </Button>
-                <Button className="py-0!" onClick={() => setPreview(null)}>
-                  Back
-                </Button>
-              </p>
-            )}
-            {!document.loaded && document.trouble && (
-              <p role="alert" className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3">
-                The fitting could not be loaded: {document.trouble}
-              </p>
-            )}
-            {error && (
-              <p className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3 text-raspberry">
-                {error.message}
-              </p>
-            )}
-            {before && !preview && (
-              <Button
-                className="absolute right-3 bottom-2 py-0!"
-                look={showBefore ? 'brass' : 'plain'}
-                aria-pressed={showBefore}
-                keys="B"
-                hint="Shows the result before the last step"
-                onClick={() => setShowBefore(!showBefore)}
-              >
-                {showBefore ? 'Showing before' : 'Before'}
-              </Button>
-            )}
-          </div>
-          <div className="border-t border-line bg-panel px-4 py-1.5">
-            <Transport clock={clock} disabled={!answer} />
-          </div>
-        </section>
-        <div className="flex min-h-0 flex-1 border-t border-line">
-          <div className="w-[47%] min-w-[420px] border-r border-line">
-            {source.data && target.data ? (
-              <Braid
-                source={source.data}
-                target={target.data}
-                editor={editor}
-                moving={moving}
-                marked={markedSlot}
-                onPoint={setPointed}
-                onPick={onStartPicking}
-              />
-            ) : null}
-          </div>
-          <section aria-label={PANE_WORDS[view.pane]} className="flex min-w-0 flex-1 flex-col">
-            <Tabs
-              value={view.pane}
-              onChange={(pane) => void setView({ pane })}
-              className="flex min-h-0 flex-1 flex-col"
-            >
-              <PaneTabs troubles={answer?.report.troubles.length ?? 0} edits={edits} />
-              <TabPanel value={view.pane} className="min-h-0 flex-1 overflow-y-auto">
-                {view.pane === 'trouble' && (
-                  <TroublePane
-                    report={shown?.report}
-                    clock={clock}
-                    wish={plainWish}
-                    previewing={preview?.id ?? null}
-                    onPointJoint={onLaneJoint}
-                    onPreview={setPreview}
-                    onTake={takeOffer}
-                  />
-                )}
-                {view.pane === 'plants' && answer && (
-                  <PlantsPane
-                    clock={clock}
-                    frames={frames}
-                    fps={fps}
-                    plants={work.plants ?? answer.report.plants}
-                    edits={work}
-                    held={settings.plants}
-                    spotAt={(part: PlantPart, f) => target.data && partSpot(target.data, answer.result, part, f)}
-                    onChange={(e, label) => step({ edits: e }, label)}
-                  />
-                )}
-                {view.pane === 'goals' && answer && (
-                  <GoalsPane
-                    clock={clock}
-                    frames={frames}
-                    edits={work}
-                    placeNow={(slot) => target.data && slotPlace(target.data, answer.result, slot, clock.frame)}
-                    onChange={(e, label) => step({ edits: e }, label)}
-                  />
-                )}
-                {view.pane === 'hand' && answer && (
-                  <HandPane
-                    clock={clock}
-                    frames={frames}
-                    fps={fps}
-                    edits={work}
-                    joints={names}
-                    held={held}
-                    mode={mode}
-                    onHold={setHeld}
-                    onMode={setMode}
-                    onChange={(e, label) => step({ edits: e }, label)}
-                  />
-                )}
-                {view.pane === 'curves' && (
-                  <CurvesPane
-                    clock={clock}
-                    fps={fps}
-                    wish={wish}
-                    joints={names}
-                    joint={joint}
-                    onJoint={setCurveJoint}
-                  />
-                )}
-              </TabPanel>
-            </Tabs>
-          </section>
-        </div>
-      </div>
+              ) : null}
+            </Panel>
+            <Edge label="Width of the braid" />
+            <Panel id="pane" minSize={300}>
+              <section aria-label={PANE_WORDS[view.pane]} className="flex h-full min-w-0 flex-col">
+                <Tabs
+                  value={view.pane}
+                  onChange={(pane) => void setView({ pane })}
+                  className="flex min-h-0 flex-1 flex-col"
+                >
+                  <PaneTabs troubles={answer?.report.troubles.length ?? 0} edits={edits} />
+                  <TabPanel value={view.pane} className="min-h-0 flex-1 overflow-y-auto">
+                    {view.pane === 'trouble' && (
+                      <TroublePane
+                        report={shown?.report}
+                        clock={clock}
+                        wish={plainWish}
+                        previewing={preview?.id ?? null}
+                        onPointJoint={onLaneJoint}
+                        onPreview={setPreview}
+                        onTake={takeOffer}
+                      />
+                    )}
+                    {view.pane === 'plants' && answer && (
+                      <PlantsPane
+                        clock={clock}
+                        frames={frames}
+                        fps={fps}
+                        plants={work.plants ?? answer.report.plants}
+                        edits={work}
+                        held={settings.plants}
+                        spotAt={(part: PlantPart, f) => target.data && partSpot(target.data, answer.result, part, f)}
+                        onChange={(e, label) => step({ edits: e }, label)}
+                      />
+                    )}
+                    {view.pane === 'goals' && answer && (
+                      <GoalsPane
+                        clock={clock}
+                        frames={frames}
+                        edits={work}
+                        placeNow={(slot) => target.data && slotPlace(target.data, answer.result, slot, clock.frame)}
+                        onChange={(e, label) => step({ edits: e }, label)}
+                      />
+                    )}
+                    {view.pane === 'hand' && answer && (
+                      <HandPane
+                        clock={clock}
+                        frames={frames}
+                        fps={fps}
+                        edits={work}
+                        joints={names}
+                        held={held}
+                        mode={mode}
+                        onHold={setHeld}
+                        onMode={setMode}
+                        onChange={(e, label) => step({ edits: e }, label)}
+                      />
+                    )}
+                    {view.pane === 'curves' && (
+                      <CurvesPane
+                        clock={clock}
+                        fps={fps}
+                        wish={wish}
+                        joints={names}
+                        joint={joint}
+                        onJoint={setCurveJoint}
+                      />
+                    )}
+                  </TabPanel>
+                </Tabs>
+              </section>
+            </Panel>
+          </Panels>
+        </Panel>
+      </Panels>
       <SettingsPanel
         item={item.data}
         cast={members}

@@ -253,7 +253,8 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
       <div className="flex gap-2 border-t border-line px-4 py-3">
         <Button
           look="brass"
-          className="flex-1 px-2!"
+          size="small"
+          className="flex-1"
           onClick={p.onKeep}
           disabled={!answer || keeping}
           keys="K"
@@ -262,7 +263,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           {keeping ? 'Keeping …' : 'Keep as item'}
         </Button>
         <Button
-          className="px-2!"
+          size="small"
           onClick={p.onMany}
           disabled={!item}
           keys="M"
@@ -270,7 +271,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
         >
           Many …
         </Button>
-        <Button className="px-2!" onClick={p.onExport} disabled={!answer} keys="E" hint="Save the result as a file">
+        <Button size="small" onClick={p.onExport} disabled={!answer} keys="E" hint="Save the result as a file">
           Export
         </Button>
       </div>

@@ -374,7 +374,7 @@ function AddSkeleton({ rigId, name }: { rigId: string; name: string }) {
     }
   };
   return (
-    <Button look="quiet" className="-ml-3 py-0.5!" onClick={() => void add()}>
+    <Button look="quiet" size="small" className="-ml-3" onClick={() => void add()}>
       Add its skeleton to the cast
     </Button>
   );

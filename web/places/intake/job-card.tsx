@@ -86,7 +86,7 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
           </IconButton>
         )}
         {job.kind === 'intake' && counts.done > 0 && (
-          <Button className="py-0.5!" onClick={onTable} hint="Names, notes, tags and headings from a table of your own">
+          <Button size="small" onClick={onTable} hint="Names, notes, tags and headings from a table of your own">
             <Table2 size={13} /> Describe from a table
           </Button>
         )}
@@ -173,7 +173,7 @@ function JobReport({ job }: { job: Job }) {
             >
               select all below {BAD}
             </button>
-            <Button className="py-0!" disabled={chosen.length === 0} onClick={() => setRedoing(true)}>
+            <Button size="tiny" disabled={chosen.length === 0} onClick={() => setRedoing(true)}>
               Do {chosen.length > 0 ? chosen.length : 'chosen'} again …
             </Button>
           </>

@@ -118,11 +118,11 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
                   <option key={t.id} value={t.name} />
                 ))}
               </datalist>
-              <Button type="submit" className="px-2! py-0.5!">
+              <Button type="submit" size="small">
                 Add
               </Button>
               <Button
-                className="px-2! py-0.5!"
+                size="small"
                 onClick={() => {
                   if (tag.trim()) all({ removeTags: [tag.trim()] }, `Took ${tag.trim()} off ${many(n, 'item')}`);
                   setTag('');
@@ -156,12 +156,12 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
                   <option key={f.id} value={pathOf(folders, f.id)} />
                 ))}
               </datalist>
-              <Button type="submit" className="px-2! py-0.5!">
+              <Button type="submit" size="small">
                 Move
               </Button>
             </form>
           </Drop>
-          <Button className="px-2! py-0.5!" onClick={() => setRenaming(true)}>
+          <Button size="small" onClick={() => setRenaming(true)}>
             Rename
           </Button>
           <Menu label="Kind">
@@ -197,15 +197,11 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               </DropdownMenu.Item>
             ))}
           </Menu>
-          <Button
-            className="px-2! py-0.5!"
-            onClick={() => void pack()}
-            hint="Groups them under one entry that you can open"
-          >
+          <Button size="small" onClick={() => void pack()} hint="Groups them under one entry that you can open">
             <Layers size={13} /> Pack
           </Button>
           <Button
-            className="px-2! py-0.5!"
+            size="small"
             onClick={() =>
               void setSteps(
                 ids.slice(1).map((id, i): Step => [ids[i]!, id]),
@@ -218,7 +214,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
             <ChevronsRight size={13} /> Sequence
           </Button>
           <Button
-            className="px-2! py-0.5!"
+            size="small"
             onClick={() => setFitting(true)}
             hint="Fits all of them onto one or more characters as one job"
           >
@@ -227,7 +223,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
         </>
       )}
       <Button
-        className="px-2! py-0.5!"
+        size="small"
         onClick={onCompare}
         disabled={n > 6}
         keys="B"
@@ -236,12 +232,12 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
         <Columns2 size={13} /> Compare
       </Button>
       {mayChange && (
-        <Button className="px-2! py-0.5!" onClick={onBin} keys="Del">
+        <Button size="small" onClick={onBin} keys="Del">
           {bin ? 'Restore' : 'Move to bin'}
         </Button>
       )}
       {bin && mayCurate && (
-        <Button className="px-2! py-0.5!" onClick={onDestroy}>
+        <Button size="small" onClick={onDestroy}>
           <Trash2 size={13} /> Destroy
         </Button>
       )}

@@ -101,7 +101,8 @@ export function ChangePanel({
         </Row>
         <div className="mb-1 flex flex-wrap gap-1.5">
           <Button
-            className="px-2! py-0! text-[12px]!"
+            size="tiny"
+            className="text-[12px]!"
             onClick={() => set({ trim: { start: clock.frame, end: clock.frame }, loop: false })}
             disabled={wish.trim?.start === wish.trim?.end && wish.trim !== null}
             hint="Keep only the frame that the stage shows, as a pose"
@@ -109,7 +110,7 @@ export function ChangePanel({
             Pose at this frame
           </Button>
           {wish.trim && (
-            <Button className="px-2! py-0! text-[12px]!" onClick={() => set({ trim: null })}>
+            <Button size="tiny" className="text-[12px]!" onClick={() => set({ trim: null })}>
               Back to all frames
             </Button>
           )}

@@ -128,7 +128,8 @@ function Props({ item, closed, onSet }: DescriptionFieldsProps) {
       {!closed && (
         <Button
           look="quiet"
-          className="self-start px-1! py-0!"
+          size="tiny"
+          className="self-start px-1!"
           onClick={() => write([...item.props, { name: 'prop', heightM: null }], `${item.name} needs a prop`)}
         >
           <Plus size={12} /> a prop that it needs

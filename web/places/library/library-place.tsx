@@ -31,6 +31,7 @@ import { SoloStage, useShown } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
+import { Edge, Panel, Panels } from '@/ui/panels';
 import { type ChangeWish, changeWords, NO_CHANGE } from '@/wishes/wishes';
 import { BinDialog } from './bin-dialog';
 import { BulkBar } from './bulk-bar';
@@ -289,177 +290,184 @@ export function LibraryPlace() {
   const { list } = library;
   const empty = list && list.total === 0 && !view.bin;
   return (
-    <div className="flex h-full">
-      <section aria-label="Stage" className="flex w-[372px] shrink-0 flex-col border-r border-line bg-panel">
-        <div className="relative m-3 mb-0 min-h-0 flex-1 overflow-hidden rounded-lg">
-          {rig ? (
-            <SoloStage
-              clock={clock}
-              member={member}
-              rig={rig}
-              motion={motion}
-              label={shown ? `${shown.name} played by ${member?.name}` : `${member?.name} at rest`}
-              props={shown?.props}
-              propsFor={source.data?.heightM}
-            />
-          ) : shown && source.data ? (
-            <SoloStage
-              clock={clock}
-              member={undefined}
-              rig={source.data}
-              motion={motion}
-              label={`${shown.name} on its own skeleton`}
-              props={shown.props}
-            />
-          ) : (
-            <div className="stage-back h-full" />
-          )}
-          <p className="absolute top-2 left-3 text-[11.5px] text-muted">
-            {member ? `on ${member.name}` : 'no performer on hand'}
-            {run.running && shown ? ` · ${shown.name}` : ''}
-          </p>
-          {error && (
-            <p className="absolute inset-x-3 bottom-2 rounded-md border border-raspberry bg-panel p-2 text-raspberry">
-              {error.message}
+    <Panels id="library" className="h-full">
+      <Panel id="stage" defaultSize={372} minSize={320} maxSize="60" groupResizeBehavior="preserve-pixel-size">
+        <section aria-label="Stage" className="flex h-full flex-col bg-panel">
+          <div className="relative m-3 mb-0 min-h-0 flex-1 overflow-hidden rounded-lg">
+            {rig ? (
+              <SoloStage
+                clock={clock}
+                member={member}
+                rig={rig}
+                motion={motion}
+                label={shown ? `${shown.name} played by ${member?.name}` : `${member?.name} at rest`}
+                props={shown?.props}
+                propsFor={source.data?.heightM}
+              />
+            ) : shown && source.data ? (
+              <SoloStage
+                clock={clock}
+                member={undefined}
+                rig={source.data}
+                motion={motion}
+                label={`${shown.name} on its own skeleton`}
+                props={shown.props}
+              />
+            ) : (
+              <div className="stage-back h-full" />
+            )}
+            <p className="absolute top-2 left-3 text-[11.5px] text-muted">
+              {member ? `on ${member.name}` : 'no performer on hand'}
+              {run.running && shown ? ` · ${shown.name}` : ''}
             </p>
-          )}
-        </div>
-        <div className="px-3 py-2">
-          <Transport clock={clock} disabled={!motion} />
-        </div>
-        {chosen ? (
-          changing?.itemId === chosen.id ? (
-            <ChangePanel
-              item={chosen}
-              wish={changing.wish}
-              reading={reading}
-              source={source.data?.id === chosen.rigId ? source.data : undefined}
-              clock={clock}
-              name={
-                changing.name ??
-                `${chosen.name}${edited ? `, ${changeWords(changing.wish).join(', ')}` : ''}`.slice(0, 200)
-              }
-              error={error}
-              keeping={keeping}
-              onWish={(wish) => setChanging({ ...changing, wish })}
-              onName={(name) => setChanging({ ...changing, name })}
-              onKeep={(over) => void keepChange(over)}
-              onClose={() => setChanging(null)}
-            />
+            {error && (
+              <p className="absolute inset-x-3 bottom-2 rounded-md border border-raspberry bg-panel p-2 text-raspberry">
+                {error.message}
+              </p>
+            )}
+          </div>
+          <div className="px-3 py-2">
+            <Transport clock={clock} disabled={!motion} />
+          </div>
+          {chosen ? (
+            changing?.itemId === chosen.id ? (
+              <ChangePanel
+                item={chosen}
+                wish={changing.wish}
+                reading={reading}
+                source={source.data?.id === chosen.rigId ? source.data : undefined}
+                clock={clock}
+                name={
+                  changing.name ??
+                  `${chosen.name}${edited ? `, ${changeWords(changing.wish).join(', ')}` : ''}`.slice(0, 200)
+                }
+                error={error}
+                keeping={keeping}
+                onWish={(wish) => setChanging({ ...changing, wish })}
+                onName={(name) => setChanging({ ...changing, name })}
+                onKeep={(over) => void keepChange(over)}
+                onClose={() => setChanging(null)}
+              />
+            ) : (
+              <ItemPanel
+                key={chosen.id}
+                item={chosen}
+                performer={member}
+                reading={reading}
+                onChange={() => setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null })}
+                onFit={() => open(chosen)}
+                onExport={() => setDialog('export')}
+                onHold={() => hold(chosen)}
+                onLike={() => likes(chosen)}
+                onPose={() => void posesLike(chosen)}
+                onBin={() => bin(chosen)}
+                onVersions={() => setDialog('versions')}
+                onFavourite={() => void favourite(chosen)}
+                onOpenPack={(id) => void setView({ pack: id, item: null, q: null, folder: null, like: null })}
+                onShow={show}
+                playingOn={run.running === 'sequence'}
+                onPlayOn={() => run.toggle('sequence')}
+              />
+            )
           ) : (
-            <ItemPanel
-              key={chosen.id}
-              item={chosen}
-              performer={member}
-              reading={reading}
-              onChange={() => setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null })}
-              onFit={() => open(chosen)}
-              onExport={() => setDialog('export')}
-              onHold={() => hold(chosen)}
-              onLike={() => likes(chosen)}
-              onPose={() => void posesLike(chosen)}
-              onBin={() => bin(chosen)}
-              onVersions={() => setDialog('versions')}
-              onFavourite={() => void favourite(chosen)}
-              onOpenPack={(id) => void setView({ pack: id, item: null, q: null, folder: null, like: null })}
-              onShow={show}
-              playingOn={run.running === 'sequence'}
-              onPlayOn={() => run.toggle('sequence')}
-            />
-          )
-        ) : (
-          <p className="px-4 pb-6 text-muted">Nothing selected.</p>
-        )}
-      </section>
-      <section aria-label="Items" className="flex min-w-0 flex-1 flex-col">
-        <PathBar
-          folderId={view.folder}
-          bin={view.bin ?? false}
-          found={list?.found ?? 0}
-          total={list?.total ?? 0}
-          late={library.late}
-          running={run.running === 'list'}
-          onRun={() => run.toggle('list')}
-          columns={view.view === 'table' ? columns : undefined}
-          onColumns={(next) => {
-            setColumns(next);
-            localStorage.setItem(COLUMNS_KEY, JSON.stringify(next));
-          }}
-          onFolder={(folder) => void setView({ folder, bin: null, pack: null })}
-          onLeaveBin={() => void setView({ bin: null })}
-          onEmptyBin={() => setDialog('bin')}
-          onSelectAll={selectAll}
-        />
-        <SearchBar ref={field} view={view} list={list} onChange={(c) => void setView(c)} onShowAll={showAll} />
-        {several && (
-          <BulkBar
-            ids={selectedIds}
-            loaded={(id) => {
-              const i = library.indexOf(id);
-              return i >= 0 ? library.at(i) : undefined;
+            <p className="px-4 pb-6 text-muted">Nothing selected.</p>
+          )}
+        </section>
+      </Panel>
+      <Edge label="Width of the stage" />
+      <Panel id="items" minSize={420}>
+        <section aria-label="Items" className="flex h-full min-w-0 flex-col">
+          <PathBar
+            folderId={view.folder}
+            bin={view.bin ?? false}
+            found={list?.found ?? 0}
+            total={list?.total ?? 0}
+            late={library.late}
+            running={run.running === 'list'}
+            onRun={() => run.toggle('list')}
+            columns={view.view === 'table' ? columns : undefined}
+            onColumns={(next) => {
+              setColumns(next);
+              localStorage.setItem(COLUMNS_KEY, JSON.stringify(next));
             }}
-            bin={view.bin === true}
-            onClear={selection.clear}
-            onCompare={() => setDialog('compare')}
-            onBin={() => chosen && bin(chosen)}
-            onDestroy={() => setDialog('bin')}
+            onFolder={(folder) => void setView({ folder, bin: null, pack: null })}
+            onLeaveBin={() => void setView({ bin: null })}
+            onEmptyBin={() => setDialog('bin')}
+            onSelectAll={selectAll}
           />
-        )}
-        <div className="min-h-0 flex-1">
-          {library.error ? (
-            <Empty
-              title="The library could not be opened"
-              action={<Button onClick={library.refetch}>Try again</Button>}
-            >
-              {library.error.message}
-            </Empty>
-          ) : empty ? (
-            <Empty
-              title="The library is empty"
-              action={
-                <Button look="brass" onClick={() => router.push('/intake')}>
-                  Bring files in
-                </Button>
-              }
-            >
-              {counts && counts.bin > 0 ? `The bin has ${many(counts.bin, 'item')}.  ` : ''}
-              Drop motion files or characters at Intake. Each motion becomes a strip that you can read, play on your
-              performer and fit.
-            </Empty>
-          ) : list && library.count === 0 ? (
-            <Empty
-              title={view.bin && list.total === 0 ? 'The bin is empty' : 'Nothing matches'}
-              action={!(view.bin && list.total === 0) && <Button onClick={showAll}>Show everything</Button>}
-            >
-              {view.bin && list.total === 0
-                ? 'Deleted items stay here and can be restored.'
-                : `The search and filters above hide ${many(list.total, 'item')}.`}
-            </Empty>
-          ) : list ? (
-            <ItemViews
-              library={library}
-              density={view.view}
-              chosenId={chosen?.id}
-              selected={selection.ids}
-              performer={rig}
-              clock={clock}
-              columns={columns}
-              sort={view.sort}
-              backwards={view.backwards ?? false}
-              onSort={(sort) => void setView({ sort, backwards: sort === view.sort && !view.backwards ? true : null })}
-              onChoose={chooseBy}
-              onPoint={point}
-              onOpen={open}
+          <SearchBar ref={field} view={view} list={list} onChange={(c) => void setView(c)} onShowAll={showAll} />
+          {several && (
+            <BulkBar
+              ids={selectedIds}
+              loaded={(id) => {
+                const i = library.indexOf(id);
+                return i >= 0 ? library.at(i) : undefined;
+              }}
+              bin={view.bin === true}
+              onClear={selection.clear}
+              onCompare={() => setDialog('compare')}
+              onBin={() => chosen && bin(chosen)}
+              onDestroy={() => setDialog('bin')}
             />
-          ) : (
-            <div className="mx-4 flex flex-col gap-2" aria-busy>
-              {[0, 1, 2, 3].map((i) => (
-                <div key={i} className="h-28 animate-pulse rounded-lg bg-raised/50" />
-              ))}
-            </div>
           )}
-        </div>
-      </section>
+          <div className="min-h-0 flex-1">
+            {library.error ? (
+              <Empty
+                title="The library could not be opened"
+                action={<Button onClick={library.refetch}>Try again</Button>}
+              >
+                {library.error.message}
+              </Empty>
+            ) : empty ? (
+              <Empty
+                title="The library is empty"
+                action={
+                  <Button look="brass" onClick={() => router.push('/intake')}>
+                    Bring files in
+                  </Button>
+                }
+              >
+                {counts && counts.bin > 0 ? `The bin has ${many(counts.bin, 'item')}.  ` : ''}
+                Drop motion files or characters at Intake. Each motion becomes a strip that you can read, play on your
+                performer and fit.
+              </Empty>
+            ) : list && library.count === 0 ? (
+              <Empty
+                title={view.bin && list.total === 0 ? 'The bin is empty' : 'Nothing matches'}
+                action={!(view.bin && list.total === 0) && <Button onClick={showAll}>Show everything</Button>}
+              >
+                {view.bin && list.total === 0
+                  ? 'Deleted items stay here and can be restored.'
+                  : `The search and filters above hide ${many(list.total, 'item')}.`}
+              </Empty>
+            ) : list ? (
+              <ItemViews
+                library={library}
+                density={view.view}
+                chosenId={chosen?.id}
+                selected={selection.ids}
+                performer={rig}
+                clock={clock}
+                columns={columns}
+                sort={view.sort}
+                backwards={view.backwards ?? false}
+                onSort={(sort) =>
+                  void setView({ sort, backwards: sort === view.sort && !view.backwards ? true : null })
+                }
+                onChoose={chooseBy}
+                onPoint={point}
+                onOpen={open}
+              />
+            ) : (
+              <div className="mx-4 flex flex-col gap-2" aria-busy>
+                {[0, 1, 2, 3].map((i) => (
+                  <div key={i} className="h-28 animate-pulse rounded-lg bg-raised/50" />
+                ))}
+              </div>
+            )}
+          </div>
+        </section>
+      </Panel>
       {chosen && (
         <>
           <ExportDialog
@@ -489,6 +497,6 @@ export function LibraryPlace() {
         onOpenChange={(o) => setDialog(o ? 'bin' : null)}
         ids={several ? selectedIds : undefined}
       />
-    </div>
+    </Panels>
   );
 }

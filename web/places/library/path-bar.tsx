@@ -51,7 +51,7 @@ export function PathBar(props: PathBarProps) {
             back to the library
           </button>
           {mayCurate && total > 0 && (
-            <Button look="quiet" className="py-0.5!" onClick={onEmptyBin}>
+            <Button look="quiet" size="small" onClick={onEmptyBin}>
               <Trash2 size={13} /> Empty the bin …
             </Button>
           )}
@@ -64,22 +64,10 @@ export function PathBar(props: PathBarProps) {
       )}
       <div className="ml-auto flex items-center gap-2 text-muted">
         {props.columns && <ColumnMenu columns={props.columns} onColumns={props.onColumns} />}
-        <Button
-          look="quiet"
-          className="px-2! py-0.5!"
-          onClick={onRun}
-          keys="R"
-          hint="Play everything listed, one after the other"
-        >
+        <Button look="quiet" size="small" onClick={onRun} keys="R" hint="Play everything listed, one after the other">
           {running ? <Square size={12} /> : <Play size={12} />} {running ? 'Stop' : 'Play through'}
         </Button>
-        <Button
-          look="quiet"
-          className="px-2! py-0.5!"
-          onClick={onSelectAll}
-          keys="Ctrl A"
-          hint="Select everything found"
-        >
+        <Button look="quiet" size="small" onClick={onSelectAll} keys="Ctrl A" hint="Select everything found">
           Select all
         </Button>
         <span role="status">{props.late ? 'searching …' : `${found} of ${total}`}</span>
@@ -272,7 +260,7 @@ function FolderActs({
         </IconButton>
       )}
       {here && !here.open && (
-        <Button look="quiet" className="py-0.5! text-brass-text" onClick={() => ask('ask')}>
+        <Button look="quiet" size="small" className="text-brass-text" onClick={() => ask('ask')}>
           <Lock size={12} /> Restricted · ask for access
         </Button>
       )}

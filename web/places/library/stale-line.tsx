@@ -52,7 +52,7 @@ export function StaleLine({ item, mayChange }: { item: Item; mayChange: boolean 
         <div className="mt-1 rounded-md border border-brass/60 px-2 py-1.5 text-brass-text" role="status">
           Out of date: {data.reasons.join('; ')}.
           {mayChange && data.possible && (
-            <Button className="mt-1 flex py-0!" disabled={busy} onClick={() => void again()}>
+            <Button size="tiny" className="mt-1 flex" disabled={busy} onClick={() => void again()}>
               <RefreshCw size={12} /> {busy ? 'Fitting …' : 'Fit again'}
             </Button>
           )}

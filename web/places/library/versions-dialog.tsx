@@ -106,11 +106,11 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
               </p>
               {!v.current && (
                 <div className="mt-1 flex gap-2">
-                  <Button className="py-0.5!" onClick={() => setOther(other === v.id ? null : v.id)}>
+                  <Button size="small" onClick={() => setOther(other === v.id ? null : v.id)}>
                     {other === v.id ? 'Hide' : 'Compare with current'}
                   </Button>
                   {mayChange && (
-                    <Button className="py-0.5!" onClick={() => void restore(v)}>
+                    <Button size="small" onClick={() => void restore(v)}>
                       Make current
                     </Button>
                   )}

@@ -105,11 +105,11 @@ function Accounts() {
             )}
             {govern && (
               <>
-                <Button className="py-0.5!" onClick={() => setSetting(p)} disabled={p.left}>
+                <Button size="small" onClick={() => setSetting(p)} disabled={p.left}>
                   Password
                 </Button>
                 <Button
-                  className="py-0.5!"
+                  size="small"
                   onClick={() =>
                     void change(
                       p,
@@ -204,10 +204,10 @@ function Requests() {
             <b>{r.personName}</b> asks for access to <b>{r.folderName}</b>
             {r.note && <span className="block text-muted">{r.note}</span>}
           </span>
-          <Button look="brass" className="py-0.5!" onClick={() => void decide(r.id, true)}>
+          <Button look="brass" size="small" onClick={() => void decide(r.id, true)}>
             Grant
           </Button>
-          <Button className="py-0.5!" onClick={() => void decide(r.id, false)}>
+          <Button size="small" onClick={() => void decide(r.id, false)}>
             Refuse
           </Button>
         </div>
@@ -232,7 +232,7 @@ function Tokens() {
               {t.lastUsedAt ? `used ${new Date(t.lastUsedAt).toLocaleDateString('en-GB')}` : 'never used'}
             </span>
             <Button
-              className="py-0.5!"
+              size="small"
               onClick={() =>
                 void sendJson('DELETE', `${API}/tokens/${t.id}`, {})
                   .then(refresh)

@@ -246,7 +246,7 @@ export const castEndpoints: Endpoint[] = [
     body: batch,
     answer: fittingDocument,
     run: ({ person, params, body }) =>
-      writeFitting(database(), person.id, { itemId: params.item, castId: params.id }, body),
+      writeFitting(database(), person, { itemId: params.item, castId: params.id }, body),
   }),
   endpoint({
     method: 'PUT',
@@ -257,7 +257,7 @@ export const castEndpoints: Endpoint[] = [
     params: pair,
     body: z.object({ settings: fitSettings, edits: fitEdits, version: z.number().int().min(0) }),
     run: ({ person, params, body }) =>
-      saveFitting(database(), person.id, {
+      saveFitting(database(), person, {
         itemId: params.item,
         castId: params.id,
         settings: body.settings,

@@ -30,6 +30,7 @@ import { freshnessOf } from '../services/freshness';
 import { activity, historyOf } from '../services/history';
 import { getItem, getItems, motionBytes, stripsOf } from '../services/items';
 import { makePack, memberIds, setMembers } from '../services/packs';
+import { demandFolders } from '../services/rights';
 import { reasonsFor } from '../services/scores';
 import { findAll, type LibrarySearch, namesOf, searchLibrary } from '../services/search';
 import { setSteps } from '../services/sequences';
@@ -355,6 +356,8 @@ export const itemEndpoints: Endpoint[] = [
     form: true,
     answer: changedItem,
     run: async ({ request, person, params }) => {
+      // nothing is stored for an item that cannot be changed
+      await demandFolders(database(), person, [(await getItem(database(), params.id)).folderId]);
       const { bytes } = await readUpload(request, 4 * 2 ** 20);
       return changeItem(database(), person, params.id, { stillHash: await keepStill(database(), bytes) });
     },

@@ -92,8 +92,8 @@ export const jobEndpoints: Endpoint[] = [
     about,
     need: 'change',
     params: idParams,
-    run: async ({ params }) => {
-      await giveUpMissing(database(), params.id);
+    run: async ({ person, params }) => {
+      await giveUpMissing(database(), person, params.id);
       await endJobIfDone(database(), params.id);
     },
   }),

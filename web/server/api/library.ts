@@ -21,7 +21,6 @@ import {
   askForRight,
   closedFolders,
   decideRequest,
-  demandFolders,
   giveRight,
   openRequests,
   restrictFolder,
@@ -91,9 +90,7 @@ export const libraryEndpoints: Endpoint[] = [
     answer: z.object({ id: z.string() }),
     run: ({ person, body }) =>
       database().transaction(async (tx) => {
-        const made = await folderByPath(tx, body.path, person.id);
-        await demandFolders(tx, person, [made]);
-        return { id: made };
+        return { id: await folderByPath(tx, body.path, person) };
       }),
   }),
   endpoint({

@@ -106,7 +106,7 @@ describe('an intake of many files', () => {
     await expect(send(id, 9, text('x'))).rejects.toMatchObject({ status: 404 });
     await work();
     expect(await getJob(w.db, id)).toMatchObject({ state: 'queued', counts: { done: 1, waiting: 1 } });
-    await giveUpMissing(w.db, id);
+    await giveUpMissing(w.db, w.person, id);
     await endJobIfDone(w.db, id);
     expect(await getJob(w.db, id)).toMatchObject({ state: 'done', counts: { done: 1, cancelled: 1 } });
   });
@@ -439,7 +439,7 @@ describe('workers', () => {
       parts: [{ name: 'x', state: 'waiting', payload: {} }],
     });
     expect(await endJobIfDone(w.db, id)).toBe(false);
-    await giveUpMissing(w.db, id);
+    await giveUpMissing(w.db, w.person, id);
     const ends = await Promise.all([1, 2, 3].map(() => endJobIfDone(w.db, id)));
     expect(ends.filter(Boolean)).toHaveLength(1);
     await expect(addJob(w.db, w.person, { kind: 'intake', title: 'x', order: {}, parts: [] })).rejects.toBeInstanceOf(

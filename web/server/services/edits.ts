@@ -144,7 +144,7 @@ export async function editItems(
         if (field === 'versionId') await demandOwnVersion(tx, id, String(wanted.versionId));
         if (field === 'folder') {
           const path = wanted.folder as string;
-          if (!paths.has(path)) paths.set(path, await folderByPath(tx, path, person.id));
+          if (!paths.has(path)) paths.set(path, await folderByPath(tx, path, person));
           set.folderId = paths.get(path)!;
         } else if (field === 'binned') set.binnedAt = wanted.binned ? new Date() : null;
         else if (field === 'tags') newTags.set(id, tags!);

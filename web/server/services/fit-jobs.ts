@@ -10,7 +10,7 @@ import type { Database } from '../db/client';
 import { items, jobParts, jobs } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { listCast } from './cast';
-import { belowFolder, listFolders } from './folders';
+import { belowFolder, demandPath, listFolders } from './folders';
 import { getItems } from './items';
 import { addJob } from './jobs';
 import { memberIds } from './packs';
@@ -72,7 +72,13 @@ export async function openFit(db: Database, person: Person, wish: FitJob): Promi
       'too-many',
       `One job makes at most ${MOST_FITTINGS} fittings; choose fewer items or characters.`,
     );
-  await demandFolders(db, person, wish.folder === '' ? rows.map((r) => r.folderId) : []);
+  if (wish.folder === '')
+    await demandFolders(
+      db,
+      person,
+      rows.map((r) => r.folderId),
+    );
+  else await demandPath(db, person, wish.folder);
   const ids = new Set(rows.map((r) => r.id));
   const links: z.output<typeof fitLinks> = {
     packs: packs.map((p) => ({ id: p.id, name: p.name, items: members.get(p.id)!.filter((m) => ids.has(m)) })),

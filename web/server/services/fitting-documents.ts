@@ -4,6 +4,7 @@ import { FITTING, type FittingContent } from '../../documents/fitting';
 import type { Batch } from '../../documents/shared-document';
 import { asEdits, fitEdits, fitSettings } from '../../wishes/settings';
 import type { FitEdits, FitSettings } from '../../wishes/wishes';
+import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { fittings, people } from '../db/schema';
 import { Refusal } from '../errors';
@@ -12,6 +13,7 @@ import { wasTaken, withBatch, withWrites } from './batches';
 import { getCast } from './cast';
 import { newGroup, record } from './history';
 import { getItem } from './items';
+import { demandFolders } from './rights';
 
 interface Pair {
   itemId: string;
@@ -42,10 +44,17 @@ export async function getFitting(db: Queries, itemId: string, castId: string): P
 
 /**
  * Lays what a page wrote on a fitting under work, beside what others wrote meanwhile.
- * @throws Refusal 404 where item or character are gone, 400 for what a fitting cannot hold
+ * @throws Refusal 404 where item or character are gone, 403 where the item’s folder is closed, 400 for what it cannot hold
  */
-export async function writeFitting(db: Database, personId: string, pair: Pair, batch: Batch): Promise<FittingDocument> {
+export async function writeFitting(
+  db: Database,
+  person: Pick<Person, 'id' | 'role'>,
+  pair: Pair,
+  batch: Batch,
+): Promise<FittingDocument> {
+  const personId = person.id;
   const named = await Promise.all([getItem(db, pair.itemId), getCast(db, pair.castId)]);
+  await demandFolders(db, person, [named[0].folderId]);
   await beginFitting(db, personId, pair);
   await db.transaction(async (tx) => {
     const [row] = await tx.select().from(fittings).where(at(pair)).for('update');
@@ -69,11 +78,13 @@ export async function writeFitting(db: Database, personId: string, pair: Pair, b
 /** Stores a whole fitting. Somebody else's newer version is refused, so that nothing of theirs is overwritten unseen. */
 export async function saveFitting(
   db: Database,
-  personId: string,
+  person: Pick<Person, 'id' | 'role'>,
   wish: Pair & { settings: FitSettings; edits: FitEdits; version: number },
 ): Promise<{ version: number }> {
   const { itemId, castId, version } = wish;
+  const personId = person.id;
   const named = await Promise.all([getItem(db, itemId), getCast(db, castId)]);
+  await demandFolders(db, person, [named[0].folderId]);
   const value = { ...asRow(wish), changedBy: personId, changedAt: new Date() };
   await beginFitting(db, personId, { itemId, castId });
   await db.transaction(async (tx) => {

@@ -64,7 +64,7 @@ describe('a fitting under work', () => {
     const itemId = await world.bring(1, 'Mast climb');
     expect(await getFitting(db, itemId, castId)).toMatchObject({ settings: null, version: 0 });
     const settings: FitSettings = { ...FIT_DEFAULTS, lower: 0.02, leave: ['head'] };
-    await saveFitting(db, world.personId, { itemId, castId, settings, edits: EDITS, version: 0 });
+    await saveFitting(db, world.person, { itemId, castId, settings, edits: EDITS, version: 0 });
     const kept = await getFitting(db, itemId, castId);
     expect(kept).toMatchObject({ settings, edits: EDITS, version: 1, changedByName: 'Test Person' });
   });
@@ -72,10 +72,10 @@ describe('a fitting under work', () => {
   test('a colleague’s newer version is not written over, whoever was first', async () => {
     const itemId = await world.bring(2, 'Two at once');
     const other = await world.somebody('animator', 'Quick Colleague');
-    await saveFitting(db, other.id, { itemId, castId, settings: FIT_DEFAULTS, edits: EDITS, version: 0 });
+    await saveFitting(db, other, { itemId, castId, settings: FIT_DEFAULTS, edits: EDITS, version: 0 });
     for (const version of [0, 7])
       await expect(
-        saveFitting(db, world.personId, { itemId, castId, settings: FIT_DEFAULTS, edits: EDITS, version }),
+        saveFitting(db, world.person, { itemId, castId, settings: FIT_DEFAULTS, edits: EDITS, version }),
       ).rejects.toMatchObject({ code: 'changed-meanwhile', message: expect.stringContaining('Quick Colleague') });
     expect((await getFitting(db, itemId, castId)).version).toBe(1);
   });
@@ -87,23 +87,23 @@ describe('a fitting under work', () => {
     const lower = { client: 'pageone1', number: 1, writes: [{ cell: 'settings/lower', to: 0.03 }] };
     const limits = { client: 'pagetwo2', number: 1, writes: [{ cell: 'settings/limits', to: true }] };
     await Promise.all([
-      writeFitting(db, world.personId, pair, lower),
-      writeFitting(db, other.id, pair, limits),
-      writeFitting(db, world.personId, pair, lower),
+      writeFitting(db, world.person, pair, lower),
+      writeFitting(db, other, pair, limits),
+      writeFitting(db, world.person, pair, lower),
     ]);
     expect(await getFitting(db, itemId, castId)).toMatchObject({ settings: { lower: 0.03, limits: true }, version: 2 });
     // the colleague sets the same; what the first one sent again late, or takes back, leaves it
-    await writeFitting(db, other.id, pair, { ...limits, number: 2, writes: [{ cell: 'settings/lower', to: 0.1 }] });
-    await writeFitting(db, world.personId, pair, lower);
+    await writeFitting(db, other, pair, { ...limits, number: 2, writes: [{ cell: 'settings/lower', to: 0.1 }] });
+    await writeFitting(db, world.person, pair, lower);
     const back = { ...lower, number: 2, writes: [{ cell: 'settings/lower', to: 0, was: 0.03 }] };
-    expect((await writeFitting(db, world.personId, pair, back)).settings!.lower).toBe(0.1);
+    expect((await writeFitting(db, world.person, pair, back)).settings!.lower).toBe(0.1);
   });
 
   test('what a fitting cannot hold is refused whole', async () => {
     const itemId = await world.bring(42, 'Cannot hold');
     const pair = { itemId, castId };
     const at = (cell: string, to: unknown) =>
-      writeFitting(db, world.personId, pair, {
+      writeFitting(db, world.person, pair, {
         client: 'pageone1',
         number: 1,
         writes: [
@@ -116,9 +116,7 @@ describe('a fitting under work', () => {
     await expect(at('correction/handle nose/3', { move: [0, 0, 0] })).rejects.toThrow();
     expect(await getFitting(db, itemId, castId)).toMatchObject({ settings: null, version: 0 });
     // and a program that stores the whole of it begins where nothing was set
-    expect(
-      await saveFitting(db, world.personId, { ...pair, settings: FIT_DEFAULTS, edits: EDITS, version: 0 }),
-    ).toEqual({
+    expect(await saveFitting(db, world.person, { ...pair, settings: FIT_DEFAULTS, edits: EDITS, version: 0 })).toEqual({
       version: 1,
     });
   });
@@ -568,7 +566,7 @@ describe('whole folders and packs at once', () => {
     const a = await world.bring(31, 'Own document');
     const b = await world.bring(32, 'Own settings');
     const c = await world.bring(33, 'The job’s');
-    await saveFitting(db, world.personId, {
+    await saveFitting(db, world.person, {
       itemId: a,
       castId,
       settings: { ...FIT_DEFAULTS, lower: 0.1 },

@@ -6,7 +6,7 @@ import { folders, items } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
-import { demandFolders } from './rights';
+import { demandFolders, type Writer } from './rights';
 
 export interface FolderRow {
   id: string;
@@ -31,35 +31,56 @@ export async function folderCounts(db: Queries): Promise<Map<string, number>> {
   return new Map(rows.flatMap((r) => (r.id === null ? [] : [[r.id, r.n] as const])));
 }
 
-/** Finds or makes a folder by its path, "Deck work / Ropes". */
-export async function folderByPath(db: Queries, path: string, personId: string): Promise<string | null> {
-  let parentId: string | null = null;
-  for (const name of path
+const namesIn = (path: string): string[] =>
+  path
     .split('/')
-    .map((s) => s.trim())
+    .map((s) => s.trim().slice(0, 160))
     .filter(Boolean)
-    .slice(0, 32)) {
-    const same = parentId === null ? isNull(folders.parentId) : eq(folders.parentId, parentId);
-    const found = (
-      await db
-        .select({ id: folders.id })
-        .from(folders)
-        .where(and(same, eq(folders.name, name.slice(0, 160))))
-    )[0];
-    const id: string = found?.id ?? newId();
-    if (!found) {
-      await db.insert(folders).values({ id, parentId, name: name.slice(0, 160) });
-      await record(db, [
-        {
-          subject: 'folder',
-          subjectId: id,
-          groupId: newGroup(),
-          personId,
-          action: 'add',
-          label: `Made the folder ${name}`,
-        },
-      ]);
-    }
+    .slice(0, 32);
+
+/** The folders of a path as far as they are there, from the top down. */
+async function foundOn(db: Queries, names: readonly string[]): Promise<string[]> {
+  const found: string[] = [];
+  for (const name of names) {
+    const parent = found.at(-1);
+    const same = parent === undefined ? isNull(folders.parentId) : eq(folders.parentId, parent);
+    const [row] = await db
+      .select({ id: folders.id })
+      .from(folders)
+      .where(and(same, eq(folders.name, name)));
+    if (!row) break;
+    found.push(row.id);
+  }
+  return found;
+}
+
+/** @throws Refusal 403 where the writer may not put anything into a folder, there or to be made, nor anything below it */
+export async function demandPath(db: Queries, writer: Writer, path: string): Promise<void> {
+  await demandFolders(db, writer, (await foundOn(db, namesIn(path))).slice(-1));
+}
+
+/**
+ * Finds or makes a folder by its path, "Deck work / Ropes".
+ * @throws Refusal 403 where the writer may not change what lies there; nothing is made then
+ */
+export async function folderByPath(db: Queries, path: string, writer: Writer): Promise<string | null> {
+  const names = namesIn(path);
+  const found = await foundOn(db, names);
+  await demandFolders(db, writer, found.slice(-1));
+  let parentId = found.at(-1) ?? null;
+  for (const name of names.slice(found.length)) {
+    const id = newId();
+    await db.insert(folders).values({ id, parentId, name });
+    await record(db, [
+      {
+        subject: 'folder',
+        subjectId: id,
+        groupId: newGroup(),
+        personId: typeof writer === 'string' ? writer : writer.id,
+        action: 'add',
+        label: `Made the folder ${name}`,
+      },
+    ]);
     parentId = id;
   }
   return parentId;
@@ -125,8 +146,8 @@ export async function removeFolder(db: Queries, person: Person, id: string): Pro
   const all = await listFolders(db);
   const folder = all.find((f) => f.id === id);
   if (!folder) throw notFound('The folder');
-  await demandFolders(db, person, [id]);
   const tree = belowFolder(all, id);
+  await demandFolders(db, person, [id, ...tree]);
   const [inside] = await db.select({ n: count() }).from(items).where(inArray(items.folderId, tree));
   if ((inside?.n ?? 0) > 0)
     throw new Refusal(

@@ -7,9 +7,9 @@ import { jobParts, jobs } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import type { Upload } from '../files/upload';
 import { sha256 } from '../ids';
-import { folderByPath } from './folders';
+import { demandPath } from './folders';
 import { addJob } from './jobs';
-import { demandFolders } from './rights';
+import { can } from './rights';
 
 /** A path inside what was dropped: no way out of it. */
 const inside = z
@@ -35,7 +35,7 @@ export type NewIntake = z.infer<typeof newIntake>;
 
 /** Opens a job that waits for its files. */
 export async function openIntake(db: Database, person: Person, wish: NewIntake): Promise<{ id: string }> {
-  if (wish.folder !== '') await demandFolders(db, person, [await folderByPath(db, wish.folder, person.id)]);
+  await demandPath(db, person, wish.folder);
   return addJob(db, person, {
     kind: 'intake',
     title: wish.title,
@@ -91,7 +91,11 @@ export async function missingParts(
 }
 
 /** Gives up files that will not come. */
-export async function giveUpMissing(db: Database, jobId: string): Promise<void> {
+export async function giveUpMissing(db: Database, person: Pick<Person, 'id' | 'role'>, jobId: string): Promise<void> {
+  const [job] = await db.select({ personId: jobs.personId }).from(jobs).where(eq(jobs.id, jobId));
+  if (!job) throw notFound('The job');
+  if (job.personId !== person.id && !can(person, 'curate'))
+    throw new Refusal(403, 'no-right', 'Only the person who started an import, or a librarian, can give up its files.');
   await db
     .update(jobParts)
     .set({ state: 'cancelled', message: 'The file never came.', endedAt: new Date() })

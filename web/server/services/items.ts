@@ -9,6 +9,7 @@ import { newId } from '../ids';
 import type { ReadClip } from '../threads/work';
 import { folderByPath } from './folders';
 import { newGroup, record } from './history';
+import { demandFolders } from './rights';
 import { setTags, tagsOf } from './tags';
 
 const columns = {
@@ -153,11 +154,16 @@ export async function keepReading(db: Queries, rigId: string, clip: ReadClip): P
   return row!.id;
 }
 
+/**
+ * Adds an item.
+ * @throws Refusal 403 where the person may not change what lies in its folder: nothing gets in past this
+ */
 export async function addItem(db: Queries, item: NewItem): Promise<ItemRow> {
+  const folderId = item.folderId ?? (item.folder ? await folderByPath(db, item.folder, item.personId) : null);
+  await demandFolders(db, item.personId, [folderId]);
   const readingId = await keepReading(db, item.rigId, item.clip);
   const id = newId();
   const versionId = newId();
-  const folderId = item.folderId ?? (item.folder ? await folderByPath(db, item.folder, item.personId) : null);
   await db.insert(itemVersions).values({
     id: versionId,
     itemId: id,

@@ -45,15 +45,17 @@ export async function closedFolders(db: Queries, person: Pick<Person, 'id' | 'ro
   return closed;
 }
 
-/** @throws Refusal 403 where the person may not change what lies in one of these folders */
-export async function demandFolders(
-  db: Queries,
-  person: Pick<Person, 'id' | 'role' | 'name'>,
-  folderIds: Iterable<string | null>,
-): Promise<void> {
+/** Who writes: a person, or their id where only that is known, as in a job. */
+export type Writer = Pick<Person, 'id' | 'role'> | string;
+
+/** @throws Refusal 403 where the writer may not change what lies in one of these folders */
+export async function demandFolders(db: Queries, writer: Writer, folderIds: Iterable<string | null>): Promise<void> {
+  const asked = [...folderIds].filter((id) => id !== null);
+  if (asked.length === 0) return;
+  const person = typeof writer === 'string' ? await personOf(db, writer) : writer;
   const closed = await closedFolders(db, person);
-  for (const id of folderIds) {
-    if (id === null || !closed.has(id)) continue;
+  for (const id of asked) {
+    if (!closed.has(id)) continue;
     const [folder] = await db.select({ name: folders.name }).from(folders).where(eq(folders.id, id));
     throw new Refusal(
       403,
@@ -61,6 +63,12 @@ export async function demandFolders(
       `“${folder?.name ?? 'This folder'}” may only be changed by some. Ask for the right at the folder, or work on a copy.`,
     );
   }
+}
+
+async function personOf(db: Queries, id: string): Promise<Person> {
+  const [person] = await db.select().from(people).where(eq(people.id, id));
+  if (!person) throw notFound('The person');
+  return person;
 }
 
 export async function restrictFolder(

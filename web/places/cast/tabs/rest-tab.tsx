@@ -104,12 +104,7 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
                   ['all', 'L', 'all four'],
                 ] as const
               ).map(([limb, side, label]) => (
-                <Button
-                  key={label}
-                  className="py-0.5!"
-                  disabled={busy}
-                  onClick={() => void straighten(limb, side, label)}
-                >
+                <Button key={label} size="small" disabled={busy} onClick={() => void straighten(limb, side, label)}>
                   {label}
                 </Button>
               ))}

@@ -44,13 +44,13 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
     <div className="px-4 pb-3">
       <div className="mb-1.5 flex flex-wrap items-center gap-2">
         <Button
-          className="py-0!"
+          size="tiny"
           onClick={() => goals([...edits.goals, { hand: 'L', keep: 'hips', weight: 1 }], 'Added a hand goal')}
         >
           <Plus size={12} /> Hand goal
         </Button>
         <Button
-          className="py-0!"
+          size="tiny"
           onClick={() => {
             const head = rounded(placeNow('head'));
             looks(

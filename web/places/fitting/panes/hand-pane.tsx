@@ -130,12 +130,12 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
       {held && own && (
         <div className="mb-1.5 flex flex-wrap items-center gap-1.5 text-[12.5px]">
           {own.keys.length === 1 && (
-            <Button className="py-0!" onClick={fence}>
+            <Button size="tiny" onClick={fence}>
               Only around this frame
             </Button>
           )}
           <Button
-            className="py-0!"
+            size="tiny"
             onClick={() =>
               set(withKey(edits.corrections, held, clock.frame, NONE), `Set the ${heldName(held)} back at this frame`)
             }

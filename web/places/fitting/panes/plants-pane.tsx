@@ -82,7 +82,7 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
           <>
             <span className="text-brass-text">{plants.length} set by hand</span>
             <Button
-              className="py-0!"
+              size="tiny"
               onClick={() => {
                 setChosen(null);
                 onChange({ ...edits, frames, plants: null }, 'Went back to the plants as found');
@@ -125,7 +125,7 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
           />
           {otherEnd(own.part) !== own.part && (
             <Button
-              className="py-0!"
+              size="tiny"
               onClick={() => {
                 const part = otherEnd(own.part);
                 replace(own, { ...own, part, pin: undefined }, `Changed a plant to the ${LABELS[part]}`);
@@ -156,7 +156,7 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
             </>
           ) : (
             <Button
-              className="py-0!"
+              size="tiny"
               hint="Keep it where it stands now; you can then move the spot"
               onClick={() => {
                 const pin = spotAt(own.part, Math.floor((own.start + own.end) / 2));
@@ -179,7 +179,7 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
         <div className="mt-2 flex flex-wrap items-center gap-1.5 text-[12px] text-muted">
           <Plus size={12} /> at this frame:
           {rows.slice(0, 4).map((part) => (
-            <Button key={part} className="py-0!" onClick={() => add(part, clock.frame)}>
+            <Button key={part} size="tiny" onClick={() => add(part, clock.frame)}>
               {LABELS[part]}
             </Button>
           ))}

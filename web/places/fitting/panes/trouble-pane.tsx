@@ -160,13 +160,13 @@ function Offers({ trouble, wish, previewing, onPreview, onTake }: OfferProps) {
               </span>
             </span>
             <Button
-              className="py-0!"
+              size="tiny"
               aria-pressed={previewing === o.id}
               onClick={() => onPreview(previewing === o.id ? null : o)}
             >
               {previewing === o.id ? 'Back' : 'Try'}
             </Button>
-            <Button look="brass" className="py-0!" onClick={() => onTake(o)}>
+            <Button look="brass" size="tiny" onClick={() => onTake(o)}>
               Take
             </Button>
           </li>

@@ -43,6 +43,11 @@ test('whoever comes first makes the first account; an empty library says what to
   await page.getByRole('button', { name: 'Create it and sign in' }).click();
   // too short: the field says so and nothing is made
   await expect(page.getByRole('heading', { name: 'The first account' })).toBeVisible();
+  // nor can anybody make it who has not started the application
+  await page.getByLabel(/Password/).fill('the tide is high');
+  await page.getByLabel(/Set-up code/).fill('WRONG-CODE');
+  await page.getByRole('button', { name: 'Create it and sign in' }).click();
+  await expect(page.getByText('The set-up code is wrong', { exact: false })).toBeVisible();
   await enter(page);
   await page.goto('/library');
   await expect(page.getByText('The library is empty')).toBeVisible();

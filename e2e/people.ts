@@ -20,6 +20,7 @@ export async function enter(page: Page, who: Who = 'ilse'): Promise<void> {
   if (first) {
     if (who !== 'ilse') throw new Error('Ilse comes first.');
     await page.getByLabel('Name').fill(name);
+    await page.getByLabel(/Set-up code/).fill(process.env.VELVET_SETUP_CODE ?? '');
   }
   await page.getByLabel('E-mail address').fill(email);
   await page.getByLabel(/Password/).fill(password);

@@ -10,6 +10,7 @@ import {
   environment,
   freePort,
   runTs,
+  setupCode,
   startDatabase,
   startWeb,
   startWorker,
@@ -137,7 +138,7 @@ const kills = {
 
 test(`${KILLS} kills in mid-work lose nothing and double nothing`, { timeout: 600_000 }, async () => {
   await ask('POST', '/api/session', {
-    first: { name: 'Ilse', email: 'ilse@ferry.example', password: 'the tide is high' },
+    first: { name: 'Ilse', email: 'ilse@ferry.example', password: 'the tide is high', code: setupCode(env) },
   });
   const wanted = Array.from({ length: FILES }, (_, i) => ({
     name: `night/${String(i).padStart(3, '0')}.bvh`,

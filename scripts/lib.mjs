@@ -286,6 +286,16 @@ export function runTs(file, args, env) {
   if (done.status !== 0) fail(`${file} failed; see its lines above.`);
 }
 
+/** Runs a TypeScript file to its end and answers with what it printed. */
+export function readTs(file, env) {
+  const done = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, file)], { cwd: ROOT, env, encoding: 'utf8' });
+  if (done.status !== 0) fail(`${file} failed: ${done.stderr}`);
+  return done.stdout.trim();
+}
+
+/** What whoever makes the first account has to say. */
+export const setupCode = (env) => readTs('web/server/auth/setup-code.ts', env);
+
 export function environment(folder, url, extra = {}) {
   return {
     ...process.env,

@@ -9,6 +9,7 @@ import {
   freePort,
   runTs,
   say,
+  setupCode,
   startDatabase,
   startWeb,
   startWorker,
@@ -28,6 +29,8 @@ const port = await freePort(Number(process.env.PORT) || 3000);
 const { child, address } = await startWeb(env, port, dev);
 const worker = startWorker(env);
 say(`open ${address}`);
+const { first } = await (await fetch(`${address}/api/session`)).json();
+if (first) say(`the first account is made with the set-up code ${setupCode(env)}`);
 say('Ctrl-C stops it; the data stays in .data');
 
 let stopping = false;

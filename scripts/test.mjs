@@ -13,6 +13,7 @@ import {
   ROOT,
   runTs,
   say,
+  setupCode,
   startDatabase,
   startWeb,
   startWorker,
@@ -95,6 +96,7 @@ try {
     step('browser tests', bin('playwright'), ['test'], {
       ...env,
       VELVET_ADDRESS: web.address,
+      VELVET_SETUP_CODE: setupCode(env),
       VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}`,
     });
     const stats = readJson(file)?.stats;

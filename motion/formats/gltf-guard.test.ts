@@ -164,6 +164,12 @@ describe('the tree', () => {
     expect(of([{ children: [0] }])).toBe('bad-structure');
     expect(of([{ children: [1] }, { children: [2] }, { children: [0] }])).toBe('bad-structure');
   });
+  test('more nodes than any body has are refused before anything is done with them', () => {
+    const flat = (n: number): Json[] => Array.from({ length: n }, () => ({}));
+    expect(of(flat(20_000))).not.toBe('too-large');
+    expect(of(flat(20_001))).toBe('too-large');
+  });
+
   test('two thousand deep is read, more is not', () => {
     const chain = (n: number): Json[] => Array.from({ length: n }, (_, i) => (i + 1 < n ? { children: [i + 1] } : {}));
     expect(of(chain(2000))).toBe('read');

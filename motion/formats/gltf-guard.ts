@@ -15,6 +15,8 @@ const whole = (v: unknown): v is number => typeof v === 'number' && Number.isInt
 const BYTES: Record<number, number> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
 const WIDTH: Record<string, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 };
 const MAX_ELEMENTS = 30_000_000;
+/** Nodes, meshes and their like: far beyond what bodies and props need, and each takes a reader time. */
+const MAX_COUNT = 20_000;
 const REFUSED_EXTENSIONS: Record<string, string> = {
   KHR_draco_mesh_compression: 'Its meshes are compressed (Draco). Export it without mesh compression.',
   EXT_meshopt_compression: 'Its buffers are compressed (meshopt). Export it without compression.',
@@ -81,6 +83,7 @@ function check({ json, binary }: GltfParts): void {
     const why = REFUSED_EXTENSIONS[String(name)];
     if (why) throw new MotionError('unsupported', why);
   }
+  demandCounts(json);
   const buffers = list(json, 'buffers');
   buffers.forEach((b, i) => {
     if (!whole(b.byteLength)) throw new MotionError('bad-structure', `Buffer ${i} has no length.`);
@@ -228,6 +231,19 @@ function checkReferences(json: Json, accessors: number): void {
     }
   });
   list(json, 'scenes').forEach((s, i) => each(s.nodes, 'nodes', `Scene ${i}`));
+}
+
+/** Lists that are gone through one by one are bounded before anything is. */
+function demandCounts(json: Json): void {
+  for (const [key, what] of [
+    ['nodes', 'nodes'],
+    ['meshes', 'meshes'],
+    ['skins', 'skins'],
+    ['animations', 'animations'],
+  ] as const) {
+    const n = list(json, key).length;
+    if (n > MAX_COUNT) throw new MotionError('too-large', `The file has ${n} ${what}; at most ${MAX_COUNT} are read.`);
+  }
 }
 
 function checkTree(nodes: Json[]): void {

@@ -76,12 +76,13 @@ test('the first account asks for a name and says what it means', async () => {
     answers: { 'POST /api/session': {} },
   });
   expect(screen.getByText(/the admin’s, who can then add everybody else/)).toBeInTheDocument();
+  await user.type(screen.getByLabelText(/Set-up code/), 'ABCD-1234');
   await user.type(screen.getByLabelText('Name'), 'Ilse');
   await user.type(screen.getByLabelText('E-mail address'), 'ilse@ferry.example');
   await user.type(screen.getByLabelText(/at least 10 characters/), 'the tide is high');
   await user.click(screen.getByRole('button', { name: 'Create it and sign in' }));
   expect((await sentTo(server, 'POST', '/api/session')).body).toEqual({
-    first: { name: 'Ilse', email: 'ilse@ferry.example', password: 'the tide is high' },
+    first: { code: 'ABCD-1234', name: 'Ilse', email: 'ilse@ferry.example', password: 'the tide is high' },
   });
 });
 

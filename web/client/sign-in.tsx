@@ -66,6 +66,12 @@ export function SignIn({ door, onIn }: { door: Door; onIn: () => void }) {
             </p>
           )}
           {door.first && (
+            <Field label="Set-up code">
+              <input name="code" required maxLength={40} autoComplete="one-time-code" className={inputLook} />
+              <span className="text-[11.5px] text-muted">Shown where the application was started</span>
+            </Field>
+          )}
+          {door.first && (
             <Field label="Name">
               <input name="name" required maxLength={120} autoComplete="name" className={inputLook} />
             </Field>

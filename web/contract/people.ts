@@ -16,9 +16,21 @@ export const person = z
   .meta({ id: 'Person' });
 export type PersonRow = z.input<typeof person>;
 
+/** What a token may be used for: to look, or for what its person may do. Never for accounts and other tokens. */
+export const TOKEN_SCOPES = ['read', 'change'] as const;
+export type TokenScope = (typeof TOKEN_SCOPES)[number];
+
+export const newToken = z.object({
+  name: z.string().trim().min(1, 'enter a name').max(120),
+  scope: z.enum(TOKEN_SCOPES).default('change'),
+  days: z.int().min(1).max(730).default(180).describe('How long it is valid'),
+});
+
 export const apiToken = z.object({
   id: z.string(),
   name: z.string(),
+  scope: z.enum(TOKEN_SCOPES),
+  expiresAt: date.nullable().describe('Tokens made before they expired do not'),
   starts: z.string(),
   lastUsedAt: date.nullable(),
   createdAt: date,

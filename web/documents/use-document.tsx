@@ -54,6 +54,11 @@ class OpenDocuments {
       if (this.open.size > MOST_OPEN && settled && !watched) this.open.delete(other);
   }
 
+  /** Stores whatever is not stored yet: for what the server is to do with it next. Ends also where that cannot be. */
+  saved = async (): Promise<void> => {
+    await Promise.all([...this.open.values()].map((d) => d.save()));
+  };
+
   all(): Iterable<SharedDocument<unknown>> {
     return this.open.values();
   }
@@ -165,7 +170,7 @@ const NOTHING = (): void => undefined;
 const NEVER = (): (() => void) => NOTHING;
 
 /** The documents of this page. */
-export function useDocuments(): Pick<OpenDocuments, 'get' | 'close'> {
+export function useDocuments(): Pick<OpenDocuments, 'get' | 'close' | 'saved'> {
   const documents = useContext(Context);
   if (!documents) throw new Error('Documents belong inside DocumentsProvider.');
   return documents;

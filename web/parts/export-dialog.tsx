@@ -6,6 +6,7 @@ import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { saveFile } from '@/client/save-file';
 import type { Destination } from '@/contract';
+import { useDocuments } from '@/documents/use-document';
 import type { ExportFormat } from '@/wishes/export-formats';
 import type { FitEdits, FitSettings } from '@/wishes/wishes';
 import { Button } from '../ui/button';
@@ -57,6 +58,7 @@ const nice = (fps: number): string => String(Number(fps.toFixed(3)));
 
 /** Saves an item, or its fitting, as a file. */
 export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many, performer }: ExportDialogProps) {
+  const { saved } = useDocuments();
   const [kept, setKept] = useState(FIRST);
   const [place, setPlace] = useState('');
   const { format, mesh, sparse, folders } = kept;
@@ -122,6 +124,7 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
       q.set('settings', JSON.stringify(onto.settings));
     }
     try {
+      await saved();
       // edits by hand do not fit into an address
       const answer = onto?.edits
         ? await fetch(`/api/v1/items/${itemId}/export`, {

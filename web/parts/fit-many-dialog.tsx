@@ -8,6 +8,7 @@ import { toast } from 'sonner';
 import { sendJson } from '@/client/api';
 import { useCast, useFolders } from '@/client/queries';
 import type { Item } from '@/contract';
+import { useDocuments } from '@/documents/use-document';
 import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import type { FitSettings } from '@/wishes/wishes';
@@ -81,6 +82,7 @@ export function FitManyDialog({
   const [settings, setSettings] = useState<FitSettings>(given);
   const [perItem, setPerItem] = useState<Record<string, FitSettings>>({});
   const [shown, setShown] = useState<string | null>(null);
+  const { saved } = useDocuments();
   const router = useRouter();
   const { data: cast = [] } = useCast();
   const { data: folders = [] } = useFolders();
@@ -112,6 +114,7 @@ export function FitManyDialog({
   const start = async (): Promise<void> => {
     setBusy(true);
     try {
+      await saved();
       const job = await sendJson<{ id: string; parts: number }>('POST', '/api/v1/jobs/fit', {
         ...(whole && folderId ? { folderIds: [folderId] } : { itemIds: items.map((i) => i.id) }),
         castIds: onto,

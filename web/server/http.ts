@@ -1,10 +1,13 @@
 import { MotionError } from '@velvet-reel/motion';
-import { DrizzleQueryError } from 'drizzle-orm';
 import type { NextRequest } from 'next/server';
 import { z } from 'zod';
 import type { Person } from './auth/person';
 import { whoAsks } from './auth/session';
+import { bearerOf } from './auth/tokens';
+import { databaseAway } from './db/away';
 import { Refusal } from './errors';
+import { newId } from './ids';
+import { faultOf, log } from './log';
 import type { Need } from './services/rights';
 
 interface Rules<P, Q, B> {
@@ -44,7 +47,7 @@ export function route<P = unknown, Q = unknown, B = unknown>(
       const answer = await run({ request, person, params, query, body });
       return answer instanceof Response ? answer : Response.json(answer ?? { ok: true });
     } catch (error) {
-      return refuse(error);
+      return refuse(error, aboutOf(request));
     }
   };
 }
@@ -61,7 +64,7 @@ export function checkOrigin(request: NextRequest): void {
     throw new Refusal(403, 'wrong-host', 'The application does not answer to this host name; see VELVET_HOSTS.');
   if (request.method === 'GET' || request.method === 'HEAD') return;
   // a program that shows a token sends no cookies that a strange page could misuse
-  if (/^Bearer \S/.test(request.headers.get('authorization') ?? '')) return;
+  if (bearerOf(request.headers) !== undefined) return;
   const origin = request.headers.get('origin');
   if (!origin || !URL.canParse(origin) || new URL(origin).host !== host)
     throw new Refusal(403, 'wrong-origin', 'The request came from another page.');
@@ -93,35 +96,60 @@ export async function readJson(request: NextRequest): Promise<unknown> {
 const tooLarge = (): Refusal =>
   new Refusal(413, 'too-large', `The request is too large: at most ${MAX_JSON / 1_000_000} MB are accepted.`);
 
-/**
- * What the log says of an error: never the values of a query, which its message spells out. The database's own words stand
- * in its cause.
- */
-export function traceOf(error: unknown): string[] {
-  const { name, message, stack, cause } = error as Error;
-  const what =
-    error instanceof DrizzleQueryError
-      ? `${error.query.slice(0, 300)}: ${(cause as Error | undefined)?.message ?? ''}`
-      : message;
-  const where = (stack ?? '')
-    .split('\n')
-    .filter((line) => line.startsWith('    at '))
-    .slice(0, 3)
-    .join(' ');
-  return [name ?? 'Error', String(what).slice(0, 1000), where];
+/** What people may be told of an error that is not answered but written down for them. The rest goes to the log. */
+export function sentenceOf(error: unknown): string {
+  if (error instanceof Refusal) return error.message;
+  if (error instanceof MotionError) return error.sentence();
+  log.error(faultOf(error), 'unexpected');
+  return 'Something went wrong on the server. Its log has the details.';
 }
 
-export function refuse(error: unknown): Response {
+/** Which request it is about. */
+export interface About {
+  /** Told to whoever asked and written into the log, so that one finds the other. */
+  readonly request: string;
+  readonly method: string;
+  /** The address as a pattern: what stood in it is nobody's business. */
+  readonly route: string;
+}
+
+/** What the log says of a request to one of a handful of addresses. */
+export const aboutOf = (request: NextRequest): About => ({
+  request: newId(),
+  method: request.method,
+  route: request.nextUrl.pathname,
+});
+
+/** Answers with why something was not done. */
+export function refuse(error: unknown, about?: About): Response {
   const answer = (status: number, code: string, message: string, details?: Record<string, unknown>): Response =>
-    Response.json({ code, message, ...(details && { details }) }, { status });
+    Response.json(
+      { code, message, ...(details && { details }) },
+      {
+        status,
+        headers: { ...(about && { 'x-request-id': about.request }), ...(status === 503 && { 'retry-after': '5' }) },
+      },
+    );
   if (error instanceof Refusal) return answer(error.status, error.code, error.message, error.details);
   if (error instanceof MotionError) return answer(422, error.code, error.sentence());
   if (error instanceof z.ZodError) {
     const first = error.issues[0];
     return answer(400, 'invalid', `${first?.path.join('.') || 'The request'}: ${first?.message ?? 'not valid'}`);
   }
-  console.error('unexpected', ...traceOf(error));
-  return answer(500, 'unexpected', 'Something went wrong on the server. Its log has the details.');
+  if (databaseAway(error)) {
+    log.warn({ ...about, ...faultOf(error) }, 'database away');
+    return answer(
+      503,
+      'database-away',
+      'The library cannot be reached just now. Your work is kept; try again in a moment.',
+    );
+  }
+  log.error({ ...about, ...faultOf(error) }, 'unexpected');
+  return answer(
+    500,
+    'unexpected',
+    `Something went wrong on the server. Its log has the details${about ? `, under ${about.request}` : ''}.`,
+  );
 }
 
 export const idParam = z.object({ id: z.string().regex(/^[\w-]{1,16}$/) });

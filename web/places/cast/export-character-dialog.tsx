@@ -6,6 +6,7 @@ import { API } from '@/client/api';
 import { useItems } from '@/client/queries';
 import { saveFile } from '@/client/save-file';
 import type { CastMember } from '@/contract';
+import { useDocuments } from '@/documents/use-document';
 import { kindOf } from '@/kinds/kinds';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
@@ -16,6 +17,7 @@ const MOST = 500;
 
 /** Hands a character over: figure alone, motion alone, or both, as one file. */
 export function ExportCharacterDialog({ member, onClose }: { member: CastMember; onClose: () => void }) {
+  const { saved } = useDocuments();
   const { data } = useItems({ q: `made:"${member.name}"`, sort: 'name' }, MOST);
   const own = (data?.items ?? []).filter((i) => kindOf(i).fits && i.madeFor === member.id);
   const items = own.filter((i) => i.rigId === member.rigId);
@@ -27,6 +29,7 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
   const save = async (): Promise<void> => {
     setBusy(true);
     try {
+      await saved();
       const answer = await fetch(`${API}/cast/${member.id}/export`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },

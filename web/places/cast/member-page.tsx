@@ -12,6 +12,7 @@ import { solver } from '@/client/solver';
 import { useUndo } from '@/client/undo';
 import type { CastMember, RigAnswer } from '@/contract';
 import type { RigSetting } from '@/documents/rig-setup';
+import { useDocuments } from '@/documents/use-document';
 import { useRigSetups } from '@/documents/use-rig-setup';
 import { OthersHere } from '@/parts/others-here';
 import { Clock } from '@/stage/clock';
@@ -66,6 +67,7 @@ interface MemberPageProps {
 export function MemberPage(p: MemberPageProps) {
   const { member, rig, mayChange, view, tab } = p;
   const seen = rigView(rig);
+  const { saved } = useDocuments();
   const [clock] = useState(() => {
     const c = new Clock();
     c.playing = false;
@@ -123,6 +125,7 @@ export function MemberPage(p: MemberPageProps) {
   const copy = async (): Promise<void> => {
     setCopying(true);
     try {
+      await saved();
       const made = await sendJson<CastMember>('POST', `${API}/cast/${member.id}/copy`, {
         name: `${member.name}, copy`,
       });

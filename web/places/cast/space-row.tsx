@@ -6,6 +6,7 @@ import { API, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { CastMember } from '@/contract';
+import { useDocuments } from '@/documents/use-document';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 
@@ -31,12 +32,14 @@ const TURNS = [
 export function SpaceRow({ member }: { member: CastMember }) {
   const [scale, setScale] = useState<(typeof SIZES)[number]['value']>('1');
   const [turn, setTurn] = useState<(typeof TURNS)[number]['value']>('none');
+  const { saved } = useDocuments();
   const [busy, setBusy] = useState(false);
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
   const apply = async (): Promise<void> => {
     setBusy(true);
     try {
+      await saved();
       const { undo } = await sendJson<{ undo: Record<string, unknown> }>('POST', `${API}/cast/${member.id}/space`, {
         scale: Number(scale),
         turn,

@@ -283,6 +283,15 @@ test('a colleague’s change moves in beneath one’s own, and stays when that i
   expect(slots().neck1).toEqual(theirs);
 });
 
+test('what the server does next is done with what was set just now', async () => {
+  const { server, slots } = await mapping({ 'POST /api/v1/profiles': { id: 'p1' } });
+  act(() => editor.setSlot(target, 'head', null));
+  await act(() => editor.saveProfile(target, 'Headless'));
+  const order = server.sent.filter((s) => s.method !== 'GET').map((s) => `${s.method} ${s.path}`);
+  expect(order).toEqual([`PATCH ${RIG}`, 'POST /api/v1/profiles']);
+  expect(slots().head!.state).toBe('empty');
+});
+
 test('guesses are accepted with their reason, and a side with nothing to fill says so', async () => {
   const guessed = withSlot(target, 'head', { state: 'guessed', why: 'at the top' });
   const { slots } = await mapping({}, guessed);

@@ -9,6 +9,7 @@ import { useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import { useStable } from '@/client/use-stable';
 import type { CastMember, Item } from '@/contract';
+import { useDocuments } from '@/documents/use-document';
 import type { FitSettings } from '@/wishes/wishes';
 
 /** Keeps what is fitted as an item of the library, with everything it takes to make it again. */
@@ -18,6 +19,7 @@ export function useKeep(
   settings: FitSettings,
   edits: FittingEdits | undefined,
 ): { keep: () => void; keeping: boolean } {
+  const { saved } = useDocuments();
   const router = useRouter();
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
@@ -26,6 +28,7 @@ export function useKeep(
     if (!item || !member || keeping) return;
     setKeeping(true);
     try {
+      await saved();
       const kept = await sendJson<Item>('POST', `${API}/fittings`, {
         itemId: item.id,
         castId: member.id,

@@ -8,6 +8,7 @@ import { API, sendJson } from '@/client/api';
 import { useUndo } from '@/client/undo';
 import type { RigAnswer } from '@/contract';
 import type { RigSetup } from '@/documents/rig-setup';
+import { useDocuments } from '@/documents/use-document';
 import { useRigSetups } from '@/documents/use-rig-setup';
 import { many } from '@/naming/counts';
 
@@ -25,6 +26,7 @@ export interface MapEditor {
 
 /** Changes body maps: kept for the rig, for every character and take that has it; each change can be undone. */
 export function useMap(): MapEditor {
+  const { saved } = useDocuments();
   const client = useQueryClient();
   const push = useUndo((s) => s.push);
   const setups = useRigSetups();
@@ -68,6 +70,7 @@ export function useMap(): MapEditor {
       },
       saveProfile: async (rig, name) => {
         try {
+          await saved();
           await sendJson('POST', `${API}/profiles`, { rigId: rig.id, name });
           toast(`Saved the map as ${name}`);
           await client.invalidateQueries({ queryKey: ['profiles'] });

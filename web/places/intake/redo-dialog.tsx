@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import type { Job } from '@/contract';
+import { useDocuments } from '@/documents/use-document';
 import { many } from '@/naming/counts';
 import { FitSettingsFields } from '@/parts/fit-settings-fields';
 import { Button } from '@/ui/button';
@@ -24,10 +25,12 @@ export function RedoDialog({
   onDone: () => void;
 }) {
   const [settings, setSettings] = useState<FitSettings>(FITTING_DEFAULTS);
+  const { saved } = useDocuments();
   const [busy, setBusy] = useState(false);
   const start = async (): Promise<void> => {
     setBusy(true);
     try {
+      await saved();
       const { again } = await sendJson<{ again: number }>('POST', `${API}/jobs/${job.id}/redo`, { parts, settings });
       toast(`Making ${many(again, 'fitting')} again; each becomes a new version of its item`);
       onDone();

@@ -9,10 +9,12 @@ import { API, getJson, sendJson } from '@/client/api';
 import { undoGroup, useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { Freshness, Item } from '@/contract';
+import { useDocuments } from '@/documents/use-document';
 import { Button } from '@/ui/button';
 
 /** A kept fitting that would come out otherwise today: why, and the way to make it again as its next version. */
 export function StaleLine({ item, mayChange }: { item: Item; mayChange: boolean }) {
+  const { saved } = useDocuments();
   const client = useQueryClient();
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
@@ -27,6 +29,7 @@ export function StaleLine({ item, mayChange }: { item: Item; mayChange: boolean 
   const again = async (): Promise<void> => {
     setBusy(true);
     try {
+      await saved();
       const { group } = await sendJson<{ group: string }>('POST', `${API}/items/${item.id}/fit-again`, {
         seen: item.versionId,
       });

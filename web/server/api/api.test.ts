@@ -2,6 +2,7 @@ import { NextRequest } from 'next/server';
 import type { z } from 'zod';
 import type { Role } from '../../contract';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
+import { addPerson, auth } from '../auth/accounts';
 import { makeToken } from '../auth/tokens';
 import { keepDestination } from '../services/destinations';
 import { changeItem } from '../services/edits';
@@ -25,13 +26,20 @@ let w: World;
 /** What a server process keeps for itself; here it ends with the tests. */
 const kept = globalThis as { velvetDatabase?: unknown; velvetCatalogue?: unknown };
 const keys = {} as Record<Role, string>;
+/** For what is not done with a token. */
+const cookies = {} as Record<Role, string>;
 
 beforeAll(async () => {
   w = await testDatabase();
   kept.velvetDatabase = { db: w.db };
   kept.velvetCatalogue = w.library;
-  for (const role of ROLES)
-    keys[role] = (await makeToken(w.db, (await w.somebody(role, `Api ${role}`)).id, 'test')).token;
+  for (const role of ROLES) {
+    const [email, password] = [`${role}@ferry.example`, `the ${role} of the tide`];
+    const { id } = await addPerson(w.db, { name: `Api ${role}`, email, password, role }, null);
+    keys[role] = (await makeToken(w.db, id, 'test')).token;
+    const signed = await auth().api.signInEmail({ body: { email, password }, asResponse: true });
+    cookies[role] = signed.headers.getSetCookie()[0]!.split(';')[0]!;
+  }
 });
 afterAll(() => w.close());
 
@@ -45,11 +53,14 @@ interface Asked {
 // biome-ignore lint/suspicious/noExplicitAny: answers differ by address
 async function ask(method: string, path: string, asked: Asked = {}): Promise<{ status: number; body: any }> {
   const text = asked.raw ?? (asked.body === undefined ? undefined : JSON.stringify(asked.body));
+  const to = match(ENDPOINTS, method, path.split('?')[0]!.split('/').filter(Boolean));
+  const bySession = typeof to === 'object' && to.endpoint.sessionOnly === true;
   const request = new NextRequest(`http://127.0.0.1/api/v1${path}`, {
     method,
     headers: {
       host: '127.0.0.1',
-      ...(asked.role ? { authorization: `Bearer ${keys[asked.role]}` } : { origin: 'http://127.0.0.1' }),
+      ...(asked.role && !bySession ? { authorization: `Bearer ${keys[asked.role]}` } : { origin: 'http://127.0.0.1' }),
+      ...(asked.role && bySession && { cookie: cookies[asked.role] }),
       ...(text !== undefined && { 'content-type': 'application/json' }),
       ...asked.headers,
     },
@@ -73,6 +84,12 @@ const named = ENDPOINTS.map((e) => [`${e.method} ${e.path}`, e] as const);
 const least = (e: Endpoint): number => ROLES.findIndex((r) => can({ role: r }, e.need));
 
 describe('every address', () => {
+  test.each(named.filter(([, e]) => e.sessionOnly))('%s is not for tokens', async (_, e) => {
+    const headers = { authorization: `Bearer ${keys.admin}` };
+    const { body } = await ask(e.method, filled(e, 'nobody'), { headers, ...(e.body && { body: {} }) });
+    expect(body.code).toBe('no-token');
+  });
+
   test.each(named)('%s turns a stranger away', async (_, e) => {
     const { status, body } = await ask(e.method, filled(e, 'nobody'), e.body ? { body: {} } : {});
     expect(status).toBe(401);
@@ -157,9 +174,11 @@ describe('a request', () => {
     const { id, token } = await makeToken(w.db, person.id, 'short');
     const by = { headers: { authorization: `Bearer ${token}` } };
     expect((await ask('GET', '/counts', by)).status).toBe(200);
-    const listed = await ask('GET', '/tokens', by);
+    const listed = await ask('GET', `/people/${person.id}/tokens`, { role: 'admin' });
+    expect(listed.body).toMatchObject([{ id, name: 'short', scope: 'change' }]);
     expect(JSON.stringify(listed.body)).not.toContain(token);
-    expect((await ask('DELETE', `/tokens/${id}`, by)).status).toBe(200);
+    expect((await ask('DELETE', `/tokens/${id}`, by)).body.code).toBe('no-token');
+    expect((await ask('DELETE', `/people/${person.id}/tokens/${id}`, { role: 'admin' })).status).toBe(200);
     expect((await ask('GET', '/counts', by)).status).toBe(401);
     expect((await ask('GET', '/counts', { headers: { authorization: 'Bearer nonsense' } })).status).toBe(401);
   });
@@ -340,7 +359,14 @@ describe('what is answered', () => {
     const animator = await w.somebody('animator', 'Asking');
     await askForRight(db, animator, folder, 'please');
     await giveRight(db, person, folder, animator.id);
-    Object.assign(of, { kept: kept.id, cast: castId, rigs: rigId, folders: folder, version: versionId });
+    Object.assign(of, {
+      people: animator.id,
+      kept: kept.id,
+      cast: castId,
+      rigs: rigId,
+      folders: folder,
+      version: versionId,
+    });
     of.jobs = (await listJobs(db))[0]!.id;
   });
 
@@ -357,7 +383,10 @@ describe('what is answered', () => {
     const { status, body } = await ask('GET', path + query, { role: 'admin' });
     expect(status).toBe(200);
     // an empty list would prove nothing
-    if (Array.isArray(body) && !['/tokens', '/jobs/{id}/missing', '/items/{id}/members'].includes(e.path))
+    if (
+      Array.isArray(body) &&
+      !['/tokens', '/people/{id}/tokens', '/jobs/{id}/missing', '/items/{id}/members'].includes(e.path)
+    )
       expect(body.length).toBeGreaterThan(0);
   });
 });

@@ -125,6 +125,8 @@ const WAYS: Record<string, Entry> = {
   'POST /people': 'admins may change every folder',
   'PATCH /people/{id}': 'admins may change every folder',
   'PATCH /me': own,
+  'PUT /me/password': own,
+  'DELETE /people/{id}/tokens/{token}': 'admins may change every folder',
   'POST /tokens': own,
   'DELETE /tokens/{id}': own,
   'PATCH /cast/{id}/fittings/{item}': () => [`/cast/${at.cast}/fittings/${at.item}`, batch],

@@ -4,9 +4,10 @@ import type { Person } from '../auth/person';
 import { whoAsks } from '../auth/session';
 import { Refusal } from '../errors';
 import { checkOrigin, readJson, refuse } from '../http';
-import { sha256 } from '../ids';
+import { newId, sha256 } from '../ids';
 import { limitRate } from '../limits';
 import type { Need } from '../services/rights';
+import { onBehalfOf } from '../threads/pool';
 
 export type Method = 'GET' | 'POST' | 'PATCH' | 'PUT' | 'DELETE';
 
@@ -30,6 +31,8 @@ export interface Endpoint<P = unknown, Q = unknown, B = unknown> {
   params?: z.ZodType<P>;
   query?: z.ZodType<Q>;
   body?: z.ZodType<B>;
+  /** Only for people at the page, not with a token. */
+  sessionOnly?: boolean;
   /** A form with files instead of JSON. */
   form?: boolean;
   /** What comes back; left out where it is a file or nothing. */
@@ -81,6 +84,7 @@ export async function serve(
   request: NextRequest,
   segments: readonly string[],
 ): Promise<Response> {
+  let route = '';
   try {
     checkOrigin(request);
     const found = match(endpoints, request.method === 'HEAD' ? 'GET' : request.method, segments);
@@ -88,16 +92,19 @@ export async function serve(
     if (found === 'method')
       throw new Refusal(405, 'wrong-method', `${request.method} is not supported at this address.`);
     const { endpoint: e } = found;
-    const person = await whoAsks(e.need, request.headers);
+    route = e.path;
+    const person = await whoAsks(e.need, request.headers, e.sessionOnly);
     const token = request.headers.get('authorization');
     if (token !== null) await limitRate('token', sha256(token), TOKEN_RATE, 60);
     await limitRate('person', person.id, PERSON_RATE, 60);
     const params = e.params ? e.params.parse(found.params) : undefined;
     const query = e.query ? e.query.parse(Object.fromEntries(request.nextUrl.searchParams)) : undefined;
     const body = e.body && !e.form ? e.body.parse(await readJson(request)) : undefined;
-    const answer = await e.run({ request, person, params, query, body });
+    const answer = await onBehalfOf(person.id, request.signal, () => e.run({ request, person, params, query, body }));
     return answer instanceof Response ? answer : Response.json(answer ?? { ok: true });
   } catch (error) {
-    return refuse(error);
+    // nobody waits for the answer any more
+    if (request.signal.aborted) return new Response(null, { status: 499 });
+    return refuse(error, { request: newId(), method: request.method, route });
   }
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { apiToken, person, ROLES } from '../../contract';
-import { addPerson, changePerson, listPeople, newPerson, PASSWORD_LEAST } from '../auth/accounts';
+import { apiToken, newToken, person, ROLES } from '../../contract';
+import { addPerson, changeOwnPassword, changePerson, listPeople, newPassword, newPerson } from '../auth/accounts';
 import { listTokens, makeToken, revokeToken } from '../auth/tokens';
 import { database } from '../db/client';
 import { choosePerformer } from '../services/cast';
@@ -28,6 +28,7 @@ export const peopleEndpoints: Endpoint[] = [
     summary: 'Make an account',
     about,
     need: 'govern',
+    sessionOnly: true,
     body: newPerson,
     answer: z.object({ id: z.string() }),
     run: ({ person, body }) => addPerson(database(), body, person),
@@ -38,16 +39,13 @@ export const peopleEndpoints: Endpoint[] = [
     summary: 'Change an account: name, role, password, whether it can sign in',
     about,
     need: 'govern',
+    sessionOnly: true,
     params: idParams,
     body: z.object({
       name: z.string().trim().min(1).max(120).optional(),
       role: z.enum(ROLES).optional(),
       left: z.boolean().optional(),
-      password: z
-        .string()
-        .min(PASSWORD_LEAST, `a password has at least ${PASSWORD_LEAST} characters`)
-        .max(200)
-        .optional(),
+      password: newPassword.optional(),
     }),
     run: ({ person, params, body }) => changePerson(database(), person, params.id, body),
   }),
@@ -66,6 +64,7 @@ export const peopleEndpoints: Endpoint[] = [
     summary: 'Your own tokens for programs',
     about,
     need: 'read',
+    sessionOnly: true,
     answer: z.array(apiToken),
     run: ({ person }) => listTokens(database(), person.id),
   }),
@@ -75,9 +74,10 @@ export const peopleEndpoints: Endpoint[] = [
     summary: 'Make a token; its text is shown only once',
     about,
     need: 'read',
-    body: z.object({ name: z.string().trim().min(1, 'enter a name').max(120) }),
+    sessionOnly: true,
+    body: newToken,
     answer: z.object({ id: z.string(), token: z.string() }),
-    run: ({ person, body }) => makeToken(database(), person.id, body.name),
+    run: ({ person, body }) => makeToken(database(), person.id, body.name, body),
   }),
   endpoint({
     method: 'DELETE',
@@ -85,7 +85,39 @@ export const peopleEndpoints: Endpoint[] = [
     summary: 'Revoke a token',
     about,
     need: 'read',
+    sessionOnly: true,
     params: idParams,
     run: ({ person, params }) => revokeToken(database(), person.id, params.id),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/people/{id}/tokens',
+    summary: 'Tokens of somebody',
+    about,
+    need: 'govern',
+    sessionOnly: true,
+    params: idParams,
+    answer: z.array(apiToken),
+    run: ({ params }) => listTokens(database(), params.id),
+  }),
+  endpoint({
+    method: 'DELETE',
+    path: '/people/{id}/tokens/{token}',
+    summary: 'Revoke a token of somebody',
+    about,
+    need: 'govern',
+    sessionOnly: true,
+    params: z.object({ id, token: id }),
+    run: ({ person: me, params }) => revokeToken(database(), params.id, params.token, me.id),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/me/password',
+    summary: 'Change your own password; you are signed out everywhere else, and your tokens end',
+    about,
+    need: 'read',
+    sessionOnly: true,
+    body: z.object({ old: z.string().max(200), new: newPassword }),
+    run: ({ request, person: me, body }) => changeOwnPassword(database(), me, body.old, body.new, request.headers),
   }),
 ];

@@ -1,15 +1,18 @@
 import { betterAuth } from 'better-auth';
 import { drizzleAdapter } from 'better-auth/adapters/drizzle';
-import { hashPassword } from 'better-auth/crypto';
-import { count, eq, isNull } from 'drizzle-orm';
+import { hashPassword, verifyPassword } from 'better-auth/crypto';
+import { and, count, eq, isNull, ne } from 'drizzle-orm';
 import { z } from 'zod';
 import { ROLES, type Role } from '../../contract';
 import { type Database, database, type Queries } from '../db/client';
 import { accounts, people, sessions, verifications } from '../db/schema';
 import { notFound, Refusal } from '../errors';
-import { newId } from '../ids';
+import { newId, sha256 } from '../ids';
+import { limitFailures } from '../limits';
+import { faultOf, log } from '../log';
 import { newGroup, record } from '../services/history';
 import type { Person } from './person';
+import { revokeAll } from './tokens';
 
 function makeAuth(db: Database) {
   return betterAuth({
@@ -23,14 +26,23 @@ function makeAuth(db: Database) {
     session: { expiresIn: 30 * 24 * 3600, updateAge: 24 * 3600 },
     advanced: {
       cookiePrefix: 'velvet',
-      useSecureCookies: process.env.VELVET_HTTPS === '1',
+      useSecureCookies: behindHttps(),
       database: { generateId: () => newId() },
       defaultCookieAttributes: { sameSite: 'strict', httpOnly: true, path: '/' },
     },
     telemetry: { enabled: false },
-    logger: { level: 'error' },
+    // its own lines spell queries out with their values, session tokens among them
+    logger: {
+      level: 'error',
+      log: (_level, _message, ...more) =>
+        log.error(faultOf(more.find((x) => x instanceof Error) ?? new Error('account package')), 'accounts'),
+    },
   });
 }
+
+/** Whether people reach the application by HTTPS: cookies go no other way then. */
+export const behindHttps = (): boolean =>
+  process.env.VELVET_HTTPS === '1' || /^https:/i.test(process.env.VELVET_ADDRESS ?? '');
 
 const kept = globalThis as { velvetAuth?: ReturnType<typeof makeAuth> };
 export const auth = (): ReturnType<typeof makeAuth> => {
@@ -40,11 +52,37 @@ export const auth = (): ReturnType<typeof makeAuth> => {
 
 export const PASSWORD_LEAST = 10;
 
+/** What everybody tries first. */
+const COMMON =
+  /^(password|passw0rd|letmein|welcome|iloveyou|qwerty|qwertz|azerty|asdfgh|admin|changeme|velvet|velvetreel|secret)[\W\d]*$/i;
+
+export const newPassword = z
+  .string()
+  .min(PASSWORD_LEAST, `a password has at least ${PASSWORD_LEAST} characters`)
+  .max(200)
+  .refine((s) => new Set(s.toLowerCase()).size >= 5, 'a password has at least five different characters')
+  .refine(
+    (s) => !COMMON.test(s) && !/^(0?123456789|987654321)/.test(s),
+    'everybody tries this password first: choose another',
+  );
+
+/** @throws Refusal 400 where a password is the address or the name that goes with it */
+function demandOwnPassword(password: string, { name, email }: { name: string; email: string | null }): void {
+  const plain = password.toLowerCase();
+  const own = [email?.toLowerCase(), email?.split('@')[0]?.toLowerCase(), name.toLowerCase()];
+  if (own.some((o) => o && plain.replace(/[\W\d]+$/, '') === o))
+    throw new Refusal(
+      400,
+      'weak-password',
+      'The password is the name or the address that goes with it: choose another.',
+    );
+}
+
 export const newPerson = z.object({
   name: z.string().trim().min(1, 'enter a name').max(120),
   email: z.email('enter an e-mail address').max(190),
   role: z.enum(ROLES),
-  password: z.string().min(PASSWORD_LEAST, `a password has at least ${PASSWORD_LEAST} characters`).max(200),
+  password: newPassword,
 });
 export type NewPerson = z.infer<typeof newPerson>;
 
@@ -56,6 +94,7 @@ export async function addPerson(
 ): Promise<{ id: string }> {
   const id = newId();
   const email = person.email.toLowerCase();
+  demandOwnPassword(person.password, { name: person.name, email });
   const password = await hashPassword(person.password);
   await db.transaction(async (tx) => {
     const [taken] = await tx.select({ id: people.id }).from(people).where(eq(people.email, email));
@@ -86,8 +125,11 @@ export interface PersonChange {
 /** Changes an account. There is always an admin left. */
 export async function changePerson(db: Database, by: Person, id: string, change: PersonChange): Promise<void> {
   await db.transaction(async (tx) => {
+    // all admins are held, in one order: two who demote each other go one after the other
+    await tx.select({ id: people.id }).from(people).where(eq(people.role, 'admin')).orderBy(people.id).for('update');
     const [before] = await tx.select().from(people).where(eq(people.id, id)).for('update');
     if (!before) throw notFound('The person');
+    if (change.password !== undefined) demandOwnPassword(change.password, before);
     const losesAdmin =
       before.role === 'admin' &&
       before.leftAt === null &&
@@ -108,8 +150,11 @@ export async function changePerson(db: Database, by: Person, id: string, change:
         .update(accounts)
         .set({ password: await hashPassword(change.password), updatedAt: new Date() })
         .where(eq(accounts.userId, id));
-    // who has left, or has a new password, is signed out everywhere
-    if (change.left || change.password !== undefined) await tx.delete(sessions).where(eq(sessions.userId, id));
+    // who has left, or has a new password, is signed out everywhere, programs too
+    if (change.left || change.password !== undefined) {
+      await tx.delete(sessions).where(eq(sessions.userId, id));
+      await revokeAll(tx, id);
+    }
     await record(tx, [
       {
         subject: 'person',
@@ -123,6 +168,47 @@ export async function changePerson(db: Database, by: Person, id: string, change:
             : change.left !== undefined
               ? `${before.name} ${change.left ? 'has left' : 'is back'}`
               : `Changed the account of ${before.name}`,
+      },
+    ]);
+  });
+}
+
+/**
+ * Changes one's own password: all other sessions and all tokens end.
+ * @throws Refusal 403 where the old one is wrong, 400 for a weak one
+ */
+export async function changeOwnPassword(
+  db: Database,
+  person: Person,
+  old: string,
+  password: string,
+  headers: Headers,
+): Promise<void> {
+  const [account] = await db
+    .select()
+    .from(accounts)
+    .where(and(eq(accounts.userId, person.id), eq(accounts.providerId, 'credential')));
+  await limitFailures(db, sha256(`password ${person.id}`), 10, 300, async () => {
+    if (!(account?.password && (await verifyPassword({ hash: account.password, password: old }))))
+      throw new Refusal(403, 'wrong', 'The old password is wrong.');
+  });
+  demandOwnPassword(password, person);
+  const own = await auth().api.getSession({ headers });
+  const hashed = await hashPassword(password);
+  await db.transaction(async (tx) => {
+    await tx.update(accounts).set({ password: hashed, updatedAt: new Date() }).where(eq(accounts.id, account!.id));
+    await tx
+      .delete(sessions)
+      .where(and(eq(sessions.userId, person.id), own ? ne(sessions.token, own.session.token) : undefined));
+    await revokeAll(tx, person.id);
+    await record(tx, [
+      {
+        subject: 'person',
+        subjectId: person.id,
+        groupId: newGroup(),
+        personId: person.id,
+        action: 'edit',
+        label: `${person.name} changed their own password`,
       },
     ]);
   });

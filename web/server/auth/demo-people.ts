@@ -1,11 +1,36 @@
+import { createHmac } from 'node:crypto';
 import type { NewPerson } from './accounts';
 
 /** Accounts of the demo world, offered on the sign-in page there and nowhere else. */
-export const DEMO_PEOPLE: readonly NewPerson[] = [
-  { name: 'Ilse Varga', email: 'ilse@saltmarsh.example', role: 'admin', password: 'tidal-ferry-ilse' },
-  { name: 'Bram Okoro', email: 'bram@saltmarsh.example', role: 'librarian', password: 'tidal-ferry-bram' },
-  { name: 'Noor Lind', email: 'noor@saltmarsh.example', role: 'animator', password: 'tidal-ferry-noor' },
-  { name: 'Teo Marsh', email: 'teo@saltmarsh.example', role: 'viewer', password: 'tidal-ferry-teo' },
+export const DEMO_PEOPLE: readonly Omit<NewPerson, 'password'>[] = [
+  { name: 'Ilse Varga', email: 'ilse@saltmarsh.example', role: 'admin' },
+  { name: 'Bram Okoro', email: 'bram@saltmarsh.example', role: 'librarian' },
+  { name: 'Noor Lind', email: 'noor@saltmarsh.example', role: 'animator' },
+  { name: 'Teo Marsh', email: 'teo@saltmarsh.example', role: 'viewer' },
 ];
 
-export const inDemo = (): boolean => process.env.VELVET_DEMO !== '0' && process.env.VELVET_DEMO !== undefined;
+/** A password that this installation alone can know: nothing in the source tells it. */
+export const demoPassword = (email: string): string => secretFor(`demo ${email}`);
+
+/** Text that belongs to this installation and a purpose. */
+export const secretFor = (purpose: string): string =>
+  createHmac('sha256', process.env.VELVET_SESSION || 'none')
+    .update(purpose)
+    .digest('base64url');
+
+type Environment = Readonly<Record<string, string | undefined>>;
+
+/** Whether somebody asked for the demo world, in plain words: whatever else is set means no. */
+export const wantsDemo = (env: Environment = process.env): boolean =>
+  /^(1|true|yes|on)$/i.test(env.VELVET_DEMO?.trim() ?? '');
+
+/** Why the demo accounts stay closed though the demo world is asked for: anybody who reaches the page could use them. */
+export function demoClosed(env: Environment = process.env): string | null {
+  if (env.VELVET_HOSTS?.trim()) return 'this library answers to other names than this machine’s own (VELVET_HOSTS)';
+  if (env.VELVET_HTTPS === '1' || /^https:/i.test(env.VELVET_ADDRESS ?? '')) return 'this library is reached by HTTPS';
+  const listens = env.VELVET_LISTEN ?? '127.0.0.1';
+  if (!/^(127\.0\.0\.1|localhost|::1)$/.test(listens)) return `this library listens on ${listens}`;
+  return null;
+}
+
+export const inDemo = (env: Environment = process.env): boolean => wantsDemo(env) && demoClosed(env) === null;

@@ -1,4 +1,4 @@
-import { and, eq, isNull } from 'drizzle-orm';
+import { and, eq, isNull, sql } from 'drizzle-orm';
 import { database } from '../db/client';
 import { people } from '../db/schema';
 import { Refusal } from '../errors';
@@ -14,16 +14,31 @@ const WHY_NOT: Record<Need, string> = {
   govern: 'may not do this: only admins may',
 };
 
-/** Who is asking: by session cookie, or by a token in the header. Throws 401 for a stranger and 403 for somebody without the right. */
-export async function whoAsks(need: Need, headers: Headers): Promise<Person> {
-  const person = (await personOfToken(headers)) ?? (await personOfCookie(headers));
+/**
+ * Who is asking: by session cookie, or by a token in the header.
+ * @param sessionOnly for accounts and tokens: a token that is lost must not make others
+ * @throws Refusal 401 for a stranger, 403 for somebody, or a token, without the right
+ */
+export async function whoAsks(need: Need, headers: Headers, sessionOnly = false): Promise<Person> {
+  const bearer = await personOfToken(headers);
+  if (bearer && sessionOnly)
+    throw new Refusal(403, 'no-token', 'This cannot be done with a token. Sign in on the page instead.');
+  if (bearer?.scope === 'read' && need !== 'read')
+    throw new Refusal(403, 'read-only-token', 'This token is only for reading.');
+  const person = bearer?.person ?? (await personOfCookie(headers));
   if (!person) throw new Refusal(401, 'stranger', 'You are not signed in.');
   if (!can(person, need)) throw new Refusal(403, 'no-right', `${person.name} ${WHY_NOT[need]}.`);
   return person;
 }
 
 async function personOfCookie(headers: Headers): Promise<Person | undefined> {
-  const found = await auth().api.getSession({ headers });
+  const found = await auth()
+    .api.getSession({ headers })
+    .catch(async (error) => {
+      // the package hides why: where the database is away, this says so
+      await database().execute(sql`select 1`);
+      throw error;
+    });
   if (!found) return undefined;
   const [person] = await database()
     .select()

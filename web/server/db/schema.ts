@@ -28,6 +28,7 @@ import type {
   Rights,
   Role,
   TagColour,
+  TokenScope,
 } from '../../contract';
 import type { ItemKind } from '../../kinds/kinds';
 import { jsonText, longblob, plainBytes, signedBytes } from './columns';
@@ -121,12 +122,23 @@ export const apiTokens = mysqlTable(
     hash: hash('hash').notNull(),
     /** The first characters, to tell tokens apart. */
     starts: varchar('starts', { length: 12 }).notNull(),
+    /** What it may be used for. */
+    scope: varchar('scope', { length: 16 }).notNull().default('change').$type<TokenScope>(),
+    expiresAt: moment('expires_at'),
     lastUsedAt: moment('last_used_at'),
     revokedAt: moment('revoked_at'),
     createdAt: made(),
   },
   (t) => [uniqueIndex('api_tokens_hash').on(t.hash), index('api_tokens_person').on(t.personId)],
 );
+
+/** Attempts to sign in that may have failed, by whose they are. */
+export const attempts = mysqlTable('attempts', {
+  key: hash('key').primaryKey(),
+  count: int('count').notNull(),
+  /** When counting begins anew. */
+  until: moment('until').notNull(),
+});
 
 export const folders = mysqlTable(
   'folders',
@@ -446,6 +458,7 @@ export type Subject =
   | 'cast'
   | 'rig'
   | 'person'
+  | 'token'
   | 'job'
   | 'right'
   | 'search'

@@ -1,33 +1,79 @@
 // Fills an empty library with the demo world: the same files a person could drop in, read by the same code.
-import { hashPassword } from 'better-auth/crypto';
-import { count, eq, isNull } from 'drizzle-orm';
+import { randomBytes } from 'node:crypto';
+import { hashPassword, verifyPassword } from 'better-auth/crypto';
+import { count, eq, inArray, isNull } from 'drizzle-orm';
 import { memberFile, performanceFile } from '../../../demo/build';
 import { CAST } from '../../../demo/cast';
 import { performAll } from '../../../demo/world';
 import { writeBvh } from '../../../motion/index';
 import { addPerson } from '../auth/accounts';
-import { DEMO_PEOPLE } from '../auth/demo-people';
+import { DEMO_PEOPLE, demoPassword, inDemo } from '../auth/demo-people';
+import { revokeAll } from '../auth/tokens';
 import { type Database, openDatabase } from '../db/client';
-import { accounts, castMembers, items, people } from '../db/schema';
+import { accounts, castMembers, items, people, sessions } from '../db/schema';
 import { newId } from '../ids';
 import { takeIn } from '../services/intake';
 import { setSteps } from '../services/sequences';
 import { readFile } from '../threads/work';
 
-/** The accounts of the demo world; a person from before there were accounts becomes the first of them. */
+/**
+ * The accounts of the demo world, each with a password that this installation alone knows; a person from before there were
+ * accounts becomes the first of them.
+ */
 async function demoPeople(db: Database): Promise<string> {
   const [account] = await db.select({ id: accounts.userId }).from(accounts).orderBy(accounts.createdAt).limit(1);
-  if (account) return account.id;
+  if (account) {
+    await giveDemoPasswords(db);
+    return account.id;
+  }
   const [someone] = await db.select().from(people).limit(1);
   const [first, ...others] = DEMO_PEOPLE;
   let id = someone?.id;
   if (id !== undefined) {
     await db.update(people).set({ email: first!.email, emailVerified: true }).where(eq(people.id, id));
-    const password = await hashPassword(first!.password);
+    const password = await hashPassword(demoPassword(first!.email));
     await db.insert(accounts).values({ id: newId(), userId: id, accountId: id, providerId: 'credential', password });
-  } else id = (await addPerson(db, first!, null)).id;
-  for (const person of others) await addPerson(db, person, { id });
+  } else id = (await addPerson(db, { ...first!, password: demoPassword(first!.email) }, null)).id;
+  for (const person of others) await addPerson(db, { ...person, password: demoPassword(person.email) }, { id });
   return id;
+}
+
+/** Earlier releases had their passwords in the source; a session secret that is changed changes them too. */
+async function giveDemoPasswords(db: Database): Promise<void> {
+  for (const { email } of DEMO_PEOPLE) {
+    const [row] = await db
+      .select({ userId: accounts.userId, password: accounts.password })
+      .from(accounts)
+      .innerJoin(people, eq(people.id, accounts.userId))
+      .where(eq(people.email, email));
+    const own = demoPassword(email);
+    if (!row || (row.password && (await verifyPassword({ hash: row.password, password: own })))) continue;
+    await db
+      .update(accounts)
+      .set({ password: await hashPassword(own) })
+      .where(eq(accounts.userId, row.userId));
+  }
+}
+
+/** Where the demo world is not wanted, nobody signs in as one of its people, whatever happened here before. */
+export async function closeDemoAccounts(db: Database): Promise<void> {
+  const rows = await db
+    .select({ id: people.id })
+    .from(people)
+    .where(
+      inArray(
+        people.email,
+        DEMO_PEOPLE.map((p) => p.email),
+      ),
+    );
+  for (const { id } of rows) {
+    await db
+      .update(accounts)
+      .set({ password: await hashPassword(randomBytes(32).toString('base64url')) })
+      .where(eq(accounts.userId, id));
+    await db.delete(sessions).where(eq(sessions.userId, id));
+    await revokeAll(db, id);
+  }
 }
 
 /** Motions of the demo world that go on into each other. */
@@ -39,7 +85,7 @@ const SEQUENCES = [
 export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
   const { db, pool } = openDatabase(url, 2);
   try {
-    if (!withWorld) return;
+    if (!withWorld) return await closeDemoAccounts(db);
     const personId = await demoPeople(db);
     const [a] = await db.select({ n: count() }).from(items);
     const [b] = await db.select({ n: count() }).from(castMembers);
@@ -104,5 +150,4 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
   }
 }
 
-if (process.argv[1]?.endsWith('load.ts'))
-  await loadDemo(process.env.VELVET_DATABASE ?? '', process.env.VELVET_DEMO !== '0');
+if (process.argv[1]?.endsWith('load.ts')) await loadDemo(process.env.VELVET_DATABASE ?? '', inDemo());

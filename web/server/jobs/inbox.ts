@@ -5,6 +5,7 @@ import { eq, inArray } from 'drizzle-orm';
 import { many } from '../../naming/counts';
 import type { Database } from '../db/client';
 import { jobParts, people } from '../db/schema';
+import { faultOf, log } from '../log';
 import { addJob } from '../services/jobs';
 
 const LOOK_MS = 5000;
@@ -102,7 +103,7 @@ export function watchInbox(db: Database, folder: string): () => void {
       await mkdir(folder, { recursive: true });
       await takeInbox(db, folder);
     } catch (error) {
-      console.error(`velvet reel · the watched folder ${folder}: ${(error as Error).message}`);
+      log.error({ folder, ...faultOf(error) }, 'watched folder');
     } finally {
       busy = false;
     }

@@ -1,6 +1,7 @@
 import { and, eq, sql } from 'drizzle-orm';
 import { zipSync } from 'fflate';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
+import { databaseAway } from '../db/away';
 import { jobParts, jobs, motions, uploads } from '../db/schema';
 import { Refusal } from '../errors';
 import { sha256 } from '../ids';
@@ -19,7 +20,7 @@ import { unpack } from './archive';
 import { fittedName } from './fit-part';
 import { folderOf } from './intake-part';
 import { endPart, expireWaiting, LEASE_S, layDown, MOST_ATTEMPTS, stillAlive, sweepUploads, takePart } from './queue';
-import { databaseAway, Worker } from './worker';
+import { Worker } from './worker';
 
 let w: World;
 beforeAll(async () => {

@@ -1,9 +1,11 @@
 import { hostname } from 'node:os';
 import { eq, inArray } from 'drizzle-orm';
+import { databaseAway } from '../db/away';
 import type { Database } from '../db/client';
 import { jobParts, uploads } from '../db/schema';
 import { Refusal } from '../errors';
 import { newId } from '../ids';
+import { faultOf, log } from '../log';
 import { measureSkins } from '../services/cast';
 import { endJobIfDone, unendedJobs } from '../services/jobs';
 import { measureSkinInThread, stoppable } from '../threads/pool';
@@ -28,23 +30,6 @@ const WRONG_MS = 3000;
 const LOOK_MS = 2000;
 /** How often an idle worker clears away what nobody waits for. */
 const SWEEP_MS = 600_000;
-
-const AWAY = new Set([
-  'ECONNREFUSED',
-  'ECONNRESET',
-  'EPIPE',
-  'ETIMEDOUT',
-  'PROTOCOL_CONNECTION_LOST',
-  'ER_SERVER_SHUTDOWN',
-  'ER_CON_COUNT_ERROR',
-]);
-
-/** Whether the database could not be reached, or went away in mid-work. */
-export function databaseAway(error: unknown): boolean {
-  for (let e = error as { code?: unknown; cause?: unknown } | undefined; e; e = e.cause as typeof e)
-    if (AWAY.has(String(e.code))) return true;
-  return false;
-}
 
 /**
  * Does parts of jobs, one after the other, until told to stop. Any number of workers, on any machines, work on the same
@@ -81,8 +66,9 @@ export class Worker {
         this.lastFault = '';
       } catch (error) {
         // the database went away, most likely: the part is taken up again when it is back
-        const why = (error as { cause?: Error }).cause?.message ?? (error as Error).message;
-        if (why !== this.lastFault) this.log(`worker ${this.name}: ${why}`);
+        const fault = faultOf(error);
+        const why = `${fault.error} ${fault.code ?? ''} ${fault.message ?? ''}`;
+        if (why !== this.lastFault) log.error({ worker: this.name, ...fault }, 'worker failed');
         this.lastFault = why;
         await this.rest(WRONG_MS);
       }

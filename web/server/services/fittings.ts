@@ -1,13 +1,16 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { Zip, ZipDeflate } from 'fflate';
 import type { CastRow, ItemRow, Provenance } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
 import { many } from '../../naming/counts';
+import { safeName } from '../../naming/safe-name';
 import type { ExportFormat } from '../../wishes/export-formats';
 import { asEdits, fitEdits, fitSettings } from '../../wishes/settings';
 import type { FitEdits, FitSettings } from '../../wishes/wishes';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { Refusal } from '../errors';
+import { sentenceOf } from '../http';
 import { exportCharacterInThread, exportInThread, fitInThread } from '../threads/pool';
 import type { ExportOrder, FitOrder, ReadClip } from '../threads/work';
 import { assetBytes, castRig, getCast } from './cast';
@@ -230,8 +233,10 @@ export async function exportMany(
   const folders = withFolders ? await listFolders(db) : [];
   const taken = new Set<string>();
   const place = (item: ItemRow, name: string): string => {
-    const folder = withFolders ? pathIn(folders, item.folderId).replaceAll(' / ', '/') : '';
-    const clean = name.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_');
+    const folder = withFolders
+      ? pathIn(folders, item.folderId).split(' / ').filter(Boolean).map(safeName).join('/')
+      : '';
+    const clean = safeName(name);
     const dot = clean.lastIndexOf('.');
     for (let n = 1; ; n++) {
       const own = n === 1 ? clean : `${clean.slice(0, dot)} ${n}${clean.slice(dot)}`;
@@ -242,6 +247,8 @@ export async function exportMany(
       }
     }
   };
+  // the archive is written while it is fetched: still on behalf of whoever asked for it
+  const within = AsyncLocalStorage.snapshot();
   let next = 0;
   const faults: string[] = [];
   let zip: Zip;
@@ -263,14 +270,11 @@ export async function exportMany(
         const item = rows[next++];
         if (item) {
           try {
-            const file = await exportItem(db, item.id, wish);
+            const file = await within(() => exportItem(db, item.id, wish));
             add(place(item, file.name), file.bytes);
           } catch (error) {
-            faults.push(`${item.name}: ${(error as Error).message}`);
-            add(
-              `${item.name.replace(/[\\/:*?"<>|\p{Cc}]/gu, '_')}, not written.txt`,
-              new TextEncoder().encode(`${faults.at(-1)}\n`),
-            );
+            faults.push(`${item.name}: ${sentenceOf(error)}`);
+            add(`${safeName(item.name)}, not written.txt`, new TextEncoder().encode(`${faults.at(-1)}\n`));
           }
           return;
         }

@@ -347,6 +347,7 @@ describe('the interface for programs', () => {
       if (e.need === 'read')
         expect([
           '/me',
+          '/me/password',
           '/tokens',
           '/tokens/{id}',
           '/searches',

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import type { SkinJson } from '@velvet-reel/motion';
 import { Piscina } from 'piscina';
 import { Refusal } from '../errors';
+import { Turns } from './turns';
 import type {
   ChangeOrder,
   CharacterOrder,
@@ -14,7 +15,10 @@ import type {
   RespaceOrder,
 } from './work';
 
-const kept = globalThis as { velvetThreads?: Piscina };
+const kept = globalThis as { velvetThreads?: Piscina; velvetTurns?: Turns };
+
+/** Somebody waits for what is ordered: it is given up after so long. Jobs take longer, and may. */
+const WAITED_FOR_MS = 120_000;
 
 /** Two threads that read files, solve and write, so that the server keeps answering meanwhile. */
 function threads(): Piscina {
@@ -23,7 +27,8 @@ function threads(): Piscina {
     minThreads: 1,
     maxThreads: 2,
     idleTimeout: 120_000,
-    resourceLimits: { maxOldGenerationSizeMb: 3072 },
+    // numbers of motions lie outside of this: it holds text and objects
+    resourceLimits: { maxOldGenerationSizeMb: 1024 },
   });
   return kept.velvetThreads;
 }
@@ -34,16 +39,51 @@ export async function closeThreads(): Promise<void> {
   delete kept.velvetThreads;
 }
 
-const stopping = new AsyncLocalStorage<AbortSignal>();
+interface Asking {
+  readonly signal: AbortSignal;
+  /** Whose request waits for the work; missing in jobs. */
+  readonly personId?: string;
+}
+const asking = new AsyncLocalStorage<Asking>();
 
 /** Runs something whose work in threads is broken off when the signal says so; it then fails with an AbortError. */
-export const stoppable = <T>(signal: AbortSignal, what: () => Promise<T>): Promise<T> => stopping.run(signal, what);
+export const stoppable = <T>(signal: AbortSignal, what: () => Promise<T>): Promise<T> => asking.run({ signal }, what);
+
+/**
+ * Runs what somebody's request waits for: its work in threads waits for the same person's other work alone, and ends with the
+ * request, or when it takes too long.
+ */
+export const onBehalfOf = <T>(personId: string, signal: AbortSignal, what: () => Promise<T>): Promise<T> =>
+  asking.run({ signal, personId }, what);
 
 async function run<T>(name: string, order: unknown): Promise<T> {
-  const signal = stopping.getStore();
-  const outcome = (await threads().run(order, { name, ...(signal && { signal }) })) as Outcome<T>;
+  const { signal, personId } = asking.getStore() ?? {};
+  const outcome =
+    personId === undefined
+      ? await ordered<T>(name, order, signal)
+      : await waitedFor(personId, signal!, (s) => ordered<T>(name, order, s));
   if ('refused' in outcome) throw new Refusal(422, outcome.refused.code, outcome.refused.message);
   return outcome.ok;
+}
+
+const ordered = async <T>(name: string, order: unknown, signal: AbortSignal | undefined): Promise<Outcome<T>> =>
+  (await threads().run(order, { name, ...(signal && { signal }) })) as Outcome<T>;
+
+function waitedFor<T>(personId: string, signal: AbortSignal, work: (signal: AbortSignal) => Promise<T>): Promise<T> {
+  kept.velvetTurns ??= new Turns();
+  return kept.velvetTurns.take(personId, signal, async () => {
+    const late = AbortSignal.timeout(WAITED_FOR_MS);
+    try {
+      return await work(AbortSignal.any([signal, late]));
+    } catch (error) {
+      if (!late.aborted || signal.aborted) throw error;
+      throw new Refusal(
+        422,
+        'too-long',
+        `It took longer than ${WAITED_FOR_MS / 60_000} minutes and was given up. Use less at once, or fit it as a job.`,
+      );
+    }
+  });
 }
 
 export const readInThread = (bytes: Uint8Array, name: string, skeleton?: Uint8Array): Promise<ReadFile> =>

@@ -258,10 +258,26 @@ export interface ExportOrder {
   onto: FitOrder | null;
 }
 
+/** Values of joints in one exported file: text takes some 40 bytes for each. */
+const MOST_VALUES: Readonly<Record<ExportFormat, number>> = { glb: 12e6, bvh: 4e6, csv: 4e6, json: 4e6 };
+
+function demandSize({ format, fps }: ExportOrder, joints: number, motion: Motion | undefined): void {
+  if (!motion) return;
+  const frames = fps ? Math.ceil((motion.frameCount / motion.fps) * fps) : motion.frameCount;
+  if (frames * joints <= MOST_VALUES[format]) return;
+  throw new MotionError(
+    'too-large',
+    `It would have ${frames} frames of ${joints} joints, which is too much for one ${format.toUpperCase()} file. ${
+      fps ? 'Choose a lower rate' : 'Choose a rate below its own'
+    }${format === 'glb' ? '' : ', or GLB'}.`,
+  );
+}
+
 export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
   return guarded(async () => {
     const rig = skeletonFromJson(order.onto?.target.rig ?? order.rig);
     const whole = order.onto ? solveOrder(order.onto).motion : order.packed ? unpackMotion(order.packed) : undefined;
+    demandSize(order, rig.names.length, whole);
     const motion = whole && order.fps ? resample(rig, whole, order.fps) : whole;
     const text = (s: string): Uint8Array => new TextEncoder().encode(s);
     const clips = motion ? [{ name: order.name, motion }] : [];

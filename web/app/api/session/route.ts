@@ -1,12 +1,15 @@
 import { APIError } from 'better-auth/api';
 import type { NextRequest } from 'next/server';
 import { z } from 'zod';
-import { addPerson, auth, newPerson, nobodyYet } from '@/server/auth/accounts';
-import { DEMO_PEOPLE, inDemo } from '@/server/auth/demo-people';
+import { addPerson, auth, behindHttps, newPerson, nobodyYet } from '@/server/auth/accounts';
+import { DEMO_PEOPLE, demoClosed, demoPassword, inDemo, wantsDemo } from '@/server/auth/demo-people';
+import { attemptsKey, deviceCookie } from '@/server/auth/device';
 import { whoAsks } from '@/server/auth/session';
+import { isSetupCode } from '@/server/auth/setup-code';
 import { database } from '@/server/db/client';
 import { Refusal } from '@/server/errors';
-import { checkOrigin, readJson, refuse } from '@/server/http';
+import { aboutOf, checkOrigin, readJson, refuse } from '@/server/http';
+import { sha256 } from '@/server/ids';
 import { limitFailures } from '@/server/limits';
 
 export const dynamic = 'force-dynamic';
@@ -25,18 +28,18 @@ export async function GET(request: NextRequest): Promise<Response> {
     }
     return Response.json({
       me: null,
-      demo: inDemo() ? DEMO_PEOPLE.map(({ name, email, role }) => ({ name, email, role })) : [],
+      demo: inDemo() ? DEMO_PEOPLE : [],
       first: await nobodyYet(database()),
     });
   } catch (error) {
-    return refuse(error);
+    return refuse(error, aboutOf(request));
   }
 }
 
 const signIn = z.union([
   z.object({ demo: z.email() }),
   z.object({ email: z.email().max(190), password: z.string().min(1).max(200) }),
-  z.object({ first: newPerson.omit({ role: true }) }),
+  z.object({ first: newPerson.omit({ role: true }).extend({ code: z.string().max(40) }) }),
 ]);
 
 /** Signs in: with address and password, as one of the demo world, or as the first person of an empty library. */
@@ -46,20 +49,33 @@ export async function POST(request: NextRequest): Promise<Response> {
     const wish = signIn.parse(await readJson(request));
     let given: { email: string; password: string };
     if ('demo' in wish) {
-      const person = inDemo() ? DEMO_PEOPLE.find((p) => p.email === wish.demo) : undefined;
-      if (!person) throw new Refusal(403, 'no-demo', 'There are no demo accounts here.');
-      given = person;
+      const why = wantsDemo() ? demoClosed() : 'this is not the demo world';
+      if (why !== null) throw new Refusal(403, 'no-demo', `The demo accounts are closed: ${why}.`);
+      if (!DEMO_PEOPLE.some((p) => p.email === wish.demo))
+        throw new Refusal(403, 'no-demo', 'This is not a demo account.');
+      given = { email: wish.demo, password: demoPassword(wish.demo) };
     } else if ('first' in wish) {
       if (!(await nobodyYet(database()))) throw new Refusal(403, 'not-first', 'The first account already exists.');
-      await addPerson(database(), { ...wish.first, role: 'admin' }, null);
-      given = wish.first;
+      const { code, ...first } = wish.first;
+      await limitFailures(database(), sha256('first account'), 10, 300, async () => {
+        if (!isSetupCode(code))
+          throw new Refusal(
+            403,
+            'wrong-code',
+            'The set-up code is wrong. It is shown where the application was started, and by npm run code.',
+          );
+      });
+      await addPerson(database(), { ...first, role: 'admin' }, null);
+      given = first;
     } else {
       given = wish;
     }
-    const answer = await limitFailures('sign-in', given.email.toLowerCase(), 10, 300, async () => {
+    const email = given.email.toLowerCase();
+    const key = attemptsKey(email, request.headers.get('cookie'));
+    const answer = await limitFailures(database(), key, 10, 300, async () => {
       const tried = await auth()
         .api.signInEmail({
-          body: { email: given.email.toLowerCase(), password: given.password, rememberMe: true },
+          body: { email, password: given.password, rememberMe: true },
           headers: request.headers,
           asResponse: true,
         })
@@ -72,9 +88,10 @@ export async function POST(request: NextRequest): Promise<Response> {
     });
     const headers = new Headers({ 'content-type': 'application/json' });
     for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
+    headers.append('set-cookie', deviceCookie(email, behindHttps()));
     return new Response('{"ok":true}', { headers });
   } catch (error) {
-    return refuse(error);
+    return refuse(error, aboutOf(request));
   }
 }
 const WRONG = 'The address or the password is wrong. Check both, or ask an admin for a new password.';
@@ -88,6 +105,6 @@ export async function DELETE(request: NextRequest): Promise<Response> {
     for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
     return new Response('{"ok":true}', { headers });
   } catch (error) {
-    return refuse(error);
+    return refuse(error, aboutOf(request));
   }
 }

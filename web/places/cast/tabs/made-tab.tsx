@@ -11,12 +11,14 @@ import { API, getJson, sendJson } from '@/client/api';
 import { undoGroup, useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { CastFitting, CastMember, Item } from '@/contract';
+import { useDocuments } from '@/documents/use-document';
 import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 
 /** What was made for a character; fittings that would come out otherwise today are told, never changed by themselves. */
 export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: boolean }) {
+  const { saved } = useDocuments();
   const client = useQueryClient();
   const refresh = useRefresh();
   const push = useUndo((s) => s.push);
@@ -29,12 +31,14 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
   const stale = (data ?? []).filter((f) => f.reasons.length > 0);
   const one = async (f: CastFitting): Promise<void> => {
     const item = await getJson<Item>(`${API}/items/${f.id}`);
+    await saved();
     const { group } = await sendJson<{ group: string }>('POST', `${API}/items/${f.id}/fit-again`, {
       seen: item.versionId,
     });
     push({ label: `Fitted ${f.name} again`, undo: () => undoGroup(group) });
   };
   const all = async (list: readonly CastFitting[]): Promise<void> => {
+    await saved();
     const job = await sendJson<{ id: string; parts: number }>('POST', `${API}/jobs/fit-again`, {
       itemIds: list.map((f) => f.id),
     });

@@ -4,14 +4,14 @@ import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createConnection } from 'mysql2/promise';
-import { DATA, environment, ROOT, startDatabase, startWorker, stopLeftOver } from '../scripts/lib.mjs';
+import { DATA, environment, ROOT, removeDatabase, startDatabase, startWorker, stopLeftOver } from '../scripts/lib.mjs';
 
 const takes = Number(process.argv[2] ?? 2500);
 const megabytes = Number(process.argv[3] ?? 2000);
 const folder = join(DATA, 'bench-intake');
 await stopLeftOver(folder);
 mkdirSync(folder, { recursive: true });
-rmSync(join(folder, 'mariadb'), { recursive: true, force: true });
+removeDatabase(folder);
 const database = await startDatabase(folder);
 const inbox = join(folder, 'inbox');
 rmSync(inbox, { recursive: true, force: true });

@@ -2,13 +2,14 @@
 // Every person is a loop of its own with a pause between requests, as people have; the first seconds are warm-up.
 
 import { createHash, randomBytes } from 'node:crypto';
-import { mkdirSync, rmSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { createConnection } from 'mysql2/promise';
 import {
   DATA,
   environment,
   freePort,
+  removeDatabase,
   runTs,
   startDatabase,
   startWeb,
@@ -23,7 +24,7 @@ const WEBS = Number(process.env.VELVET_LOAD_WEBS ?? 1);
 const folder = join(DATA, 'load');
 await stopLeftOver(folder);
 mkdirSync(folder, { recursive: true });
-rmSync(join(folder, 'mariadb'), { recursive: true, force: true });
+removeDatabase(folder);
 const database = await startDatabase(folder);
 const env = environment(folder, database.url, { VELVET_DEMO: '1', VELVET_INBOX: '' });
 runTs('web/server/db/migrate.ts', [], env);

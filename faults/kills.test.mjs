@@ -1,7 +1,7 @@
 // Kills the web process, workers and the database at any moment of an intake and of edits, twenty times in all, and then
 // counts: nothing that was acknowledged is lost, nothing is there twice, and the job ends.
 import assert from 'node:assert/strict';
-import { mkdirSync, rmSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, test } from 'node:test';
 import { createConnection } from 'mysql2/promise';
@@ -9,6 +9,7 @@ import {
   DATA,
   environment,
   freePort,
+  removeDatabase,
   runTs,
   setupCode,
   startDatabase,
@@ -40,7 +41,7 @@ const random = () => {
 
 await stopLeftOver(folder);
 mkdirSync(folder, { recursive: true });
-rmSync(join(folder, 'mariadb'), { recursive: true, force: true });
+removeDatabase(folder);
 const dbPort = await freePort(0);
 let database = await startDatabase(folder, dbPort);
 const env = environment(folder, database.url, { VELVET_DEMO: '0', VELVET_INBOX: '' });

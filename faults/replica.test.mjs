@@ -2,7 +2,8 @@
 // nothing fails when it is gone.
 import assert from 'node:assert/strict';
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, rmSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
+import { userInfo } from 'node:os';
 import { join } from 'node:path';
 import { after, test } from 'node:test';
 import { createConnection } from 'mysql2/promise';
@@ -11,6 +12,7 @@ import {
   ensureBuild,
   environment,
   freePort,
+  removeDatabase,
   runTs,
   startDatabase,
   startWeb,
@@ -23,7 +25,7 @@ const servers = [];
 for (const [i, folder] of folders.entries()) {
   await stopLeftOver(folder);
   mkdirSync(folder, { recursive: true });
-  rmSync(join(folder, 'mariadb'), { recursive: true, force: true });
+  removeDatabase(folder);
   servers.push(
     await startDatabase(folder, await freePort(0), [
       `--server-id=${i + 1}`,
@@ -37,7 +39,7 @@ for (const [i, folder] of folders.entries()) {
 }
 const [primary, replica] = servers;
 const asRoot = (server, statement) => {
-  const done = spawnSync('mariadb', ['--no-defaults', '-u', 'root', `--socket=${server.socket}`, '-BN'], {
+  const done = spawnSync('mariadb', ['--no-defaults', '-u', userInfo().username, `--socket=${server.socket}`, '-BN'], {
     input: statement,
     encoding: 'utf8',
   });

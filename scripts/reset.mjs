@@ -1,7 +1,8 @@
 // npm run reset: stops this checkout's database and removes everything it kept. The next start begins anew.
 import { rmSync } from 'node:fs';
-import { DATA, say, stopLeftOver } from './lib.mjs';
+import { DATA, removeDatabase, say, stopLeftOver } from './lib.mjs';
 
 await stopLeftOver(DATA);
+removeDatabase(DATA);
 rmSync(DATA, { recursive: true, force: true });
 say('the data folder is gone; npm start begins anew');

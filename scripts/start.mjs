@@ -1,12 +1,17 @@
 // npm start: everything from a bare checkout to a served application. npm run dev: the same with live reloading.
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import {
+  argumentsOf,
   checkNode,
   DATA,
+  endOrderly,
   ensureBuild,
   ensurePackages,
   environment,
+  fail,
   freePort,
+  isProcess,
   runTs,
   say,
   setupCode,
@@ -14,24 +19,40 @@ import {
   startWeb,
   startWorker,
   stopChild,
+  takePort,
 } from './lib.mjs';
 
 const dev = process.argv.includes('--dev');
 checkNode();
 ensurePackages();
 mkdirSync(DATA, { recursive: true });
-const database = await startDatabase(DATA);
+refuseSecond();
+const database = await startDatabase(DATA, 0, [], { watch: true });
 const env = environment(DATA, database.url);
 runTs('web/server/db/migrate.ts', [], env);
 runTs('web/server/demo/load.ts', [], env);
 if (!dev) ensureBuild(env);
-const port = await freePort(Number(process.env.PORT) || 3000);
+const port = process.env.PORT ? await takePort(Number(process.env.PORT)) : await freePort(3000);
 const { child, address } = await startWeb(env, port, dev);
 const worker = startWorker(env);
+writeFileSync(join(DATA, 'start.json'), JSON.stringify({ pid: process.pid, port }));
 say(`open ${address}`);
 const { first } = await (await fetch(`${address}/api/session`)).json();
 if (first) say(`the first account is made with the set-up code ${setupCode(env)}`);
 say('Ctrl-C stops it; the data stays in .data');
+
+/** Two in one checkout would share one database, and the first to end would take it from the other. */
+function refuseSecond() {
+  const path = join(DATA, 'start.json');
+  try {
+    const { pid, port } = JSON.parse(readFileSync(path, 'utf8'));
+    if (pid !== process.pid && isProcess(pid) && /start\.mjs/.test(argumentsOf(pid)))
+      fail(`it is running already${port ? `: open http://127.0.0.1:${port}` : ''} (process ${pid})`);
+  } catch (error) {
+    if (error.code !== 'ENOENT' && !(error instanceof SyntaxError)) throw error;
+  }
+  writeFileSync(path, JSON.stringify({ pid: process.pid }));
+}
 
 let stopping = false;
 async function stop(code) {
@@ -39,8 +60,8 @@ async function stop(code) {
   stopping = true;
   await Promise.all([stopChild(child), worker.stop()]);
   await database.stop();
+  rmSync(join(DATA, 'start.json'), { force: true });
   process.exit(code);
 }
-process.on('SIGINT', () => stop(0));
-process.on('SIGTERM', () => stop(0));
+endOrderly(() => stop(0));
 child.on('exit', (code) => stop(code ?? 1));

@@ -11,6 +11,7 @@ import {
   environment,
   freePort,
   ROOT,
+  removeDatabase,
   runTs,
   say,
   setupCode,
@@ -37,7 +38,7 @@ function step(name, command, args, env = process.env) {
 const folder = join(DATA, 'test');
 await stopLeftOver(folder);
 mkdirSync(folder, { recursive: true });
-rmSync(join(folder, 'mariadb'), { recursive: true, force: true });
+removeDatabase(folder);
 mkdirSync(join(ROOT, 'test-results'), { recursive: true });
 const counts = { passed: 0, failed: 0, skipped: 0 };
 

@@ -2,7 +2,7 @@
 
 import { spawn } from 'node:child_process';
 import { join } from 'node:path';
-import { DATA, ensurePackages, environment, ROOT, say, startDatabase } from './lib.mjs';
+import { DATA, endOrderly, ensurePackages, environment, ROOT, say, startDatabase } from './lib.mjs';
 
 ensurePackages();
 const given = process.env.VELVET_DATABASE;
@@ -13,7 +13,7 @@ const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'web/server
   env: given ? { ...process.env, VELVET_ROOT: ROOT } : environment(DATA, database.url),
   stdio: 'inherit',
 });
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill('SIGTERM'));
+endOrderly(() => child.kill('SIGTERM'));
 child.on('exit', async (code) => {
   await database.stop();
   process.exit(code ?? 1);

@@ -5,6 +5,7 @@ import { DropdownMenu } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { useMe, useSignOut } from '@/client/session';
 import { useOpening } from './opening';
+import { PasswordDialog } from './password-dialog';
 
 const item =
   'flex items-center justify-between gap-6 rounded px-2 py-1.5 outline-none select-none data-highlighted:bg-panel';
@@ -14,6 +15,7 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
   const router = useRouter();
   const signOut = useSignOut();
   const showOpening = useOpening((s) => s.go);
+  const [changing, setChanging] = useState(false);
   const [daylight, setDaylight] = useState(false);
   useEffect(() => {
     const kept = localStorage.getItem('velvet-theme') === 'daylight';
@@ -34,56 +36,62 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
     .join('')
     .slice(0, 2);
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        aria-label={`${initials}: ${me.name}, with bin, theme and keys`}
-        className="ml-2 flex size-8 items-center justify-center rounded-full border border-line bg-raised hover:border-muted"
-      >
-        {initials}
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={6}
-          className="z-50 min-w-52 rounded-lg border border-line bg-raised p-1 shadow-xl"
+    <>
+      {changing && <PasswordDialog onClose={() => setChanging(false)} />}
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger
+          aria-label={`${initials}: ${me.name}, with bin, theme and keys`}
+          className="ml-2 flex size-8 items-center justify-center rounded-full border border-line bg-raised hover:border-muted"
         >
-          <DropdownMenu.Label className="px-2 py-1.5 text-muted">
-            {me.name}, {me.role}
-          </DropdownMenu.Label>
-          <DropdownMenu.Item className={item} onSelect={() => router.push('/library?bin=true')}>
-            Bin
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={() => router.push('/activity')}>
-            Activity
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={() => router.push('/people')}>
-            People, tags, fields
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={() => router.push('/interface')}>
-            For programs
-          </DropdownMenu.Item>
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item className={item} onSelect={toggle}>
-            {daylight ? 'Velvet (dark)' : 'Daylight (light)'}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item
-            className={item}
-            onSelect={() => {
-              router.push('/library');
-              showOpening(0);
-            }}
+          {initials}
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            align="end"
+            sideOffset={6}
+            className="z-50 min-w-52 rounded-lg border border-line bg-raised p-1 shadow-xl"
           >
-            First steps
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={item} onSelect={onHelp}>
-            Keys <kbd className="font-sans text-muted">?</kbd>
-          </DropdownMenu.Item>
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item className={item} onSelect={() => void signOut()}>
-            Sign out
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+            <DropdownMenu.Label className="px-2 py-1.5 text-muted">
+              {me.name}, {me.role}
+            </DropdownMenu.Label>
+            <DropdownMenu.Item className={item} onSelect={() => router.push('/library?bin=true')}>
+              Bin
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={() => router.push('/activity')}>
+              Activity
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={() => router.push('/people')}>
+              People, tags, fields
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={() => router.push('/interface')}>
+              For programs
+            </DropdownMenu.Item>
+            <DropdownMenu.Separator className="my-1 h-px bg-line" />
+            <DropdownMenu.Item className={item} onSelect={toggle}>
+              {daylight ? 'Velvet (dark)' : 'Daylight (light)'}
+            </DropdownMenu.Item>
+            <DropdownMenu.Item
+              className={item}
+              onSelect={() => {
+                router.push('/library');
+                showOpening(0);
+              }}
+            >
+              First steps
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={onHelp}>
+              Keys <kbd className="font-sans text-muted">?</kbd>
+            </DropdownMenu.Item>
+            <DropdownMenu.Separator className="my-1 h-px bg-line" />
+            <DropdownMenu.Item className={item} onSelect={() => setChanging(true)}>
+              Change password …
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={() => void signOut()}>
+              Sign out
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </>
   );
 }

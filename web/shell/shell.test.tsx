@@ -11,6 +11,7 @@ import { ConflictDialog } from './conflict-dialog';
 import { HelpSheet } from './help-sheet';
 import { JobsChip } from './jobs-chip';
 import { Palette } from './palette';
+import { PasswordDialog } from './password-dialog';
 import { Tray } from './tray';
 import { useUndoLast } from './use-undo-last';
 
@@ -235,4 +236,32 @@ test('the sheet of keys names every place', () => {
   stand(<HelpSheet open onOpenChange={() => undefined} />);
   const sheet = screen.getByRole('dialog');
   for (const place of ['Everywhere', 'Library', 'Fitting']) expect(within(sheet).getByText(place)).toBeInTheDocument();
+});
+
+test('one’s own password is changed with the old one, and typed twice', async () => {
+  const close = jest.fn();
+  const { user, server } = stand(<PasswordDialog onClose={close} />, {
+    answers: { 'PUT /api/v1/me/password': new Refused(403, 'The old password is wrong.') },
+  });
+  const fill = async (label: RegExp | string, text: string): Promise<void> => {
+    const field = screen.getByLabelText(label);
+    await user.clear(field);
+    await user.type(field, text);
+  };
+  await fill('Old password', 'the tide is low');
+  await fill(/^New password, /, 'the tide is rising');
+  await fill('New password again', 'the tide is falling');
+  await user.click(screen.getByRole('button', { name: 'Change it' }));
+  expect(screen.getByRole('alert')).toHaveTextContent('The two new passwords differ.');
+  expect(server.to('PUT', '/api/v1/me/password')).toHaveLength(0);
+  await fill('New password again', 'the tide is rising');
+  await user.click(screen.getByRole('button', { name: 'Change it' }));
+  expect(await screen.findByText('The old password is wrong.')).toBeInTheDocument();
+  server.answer({ 'PUT /api/v1/me/password': {} });
+  await user.click(screen.getByRole('button', { name: 'Change it' }));
+  await waitFor(() => expect(close).toHaveBeenCalled());
+  expect(server.to('PUT', '/api/v1/me/password').at(-1)!.body).toEqual({
+    old: 'the tide is low',
+    new: 'the tide is rising',
+  });
 });

@@ -48,7 +48,7 @@ export function Eye({
   const far = useCallback(
     (ratio: number): number => {
       const half = Math.tan(((camera as PerspectiveCamera).fov * Math.PI) / 360);
-      return Math.max((height * 1.32) / 2 / half, (width * 1.12) / 2 / half / ratio) + width * 0.14;
+      return Math.max((height * 1.32) / 2 / half, (width * 1.12) / 2 / half / ratio) + width * 0.24;
     },
     [camera, height, width],
   );

@@ -40,7 +40,7 @@ export function TabList<T extends string>({
           key={t.value}
           value={t.value}
           title={t.title}
-          className="rounded px-2 py-0.5 text-[13px] text-muted hover:text-ink data-[state=active]:bg-raised data-[state=active]:font-semibold data-[state=active]:text-ink"
+          className="rounded px-1.5 py-0.5 text-[13px] text-muted hover:text-ink data-[state=active]:bg-raised data-[state=active]:font-semibold data-[state=active]:text-ink"
         >
           {t.word}
         </Radix.Trigger>

@@ -8,7 +8,7 @@ import { API, getJson, sendJson } from '@/client/api';
 import { usePeople } from '@/client/queries';
 import { useMay, useMe } from '@/client/session';
 import { useUndo } from '@/client/undo';
-import type { PersonRow, RightRequest, Role, TokenRow } from '@/contract';
+import type { PersonRow, RightRequest, Role, TokenRow, TokenScope } from '@/contract';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Dialog } from '@/ui/dialog';
@@ -220,6 +220,8 @@ function Tokens() {
   const client = useQueryClient();
   const { data: tokens = [] } = useQuery({ queryKey: ['tokens'], queryFn: () => getJson<TokenRow[]>(`${API}/tokens`) });
   const [made, setMade] = useState<string | null>(null);
+  const [scope, setScope] = useState<TokenScope>('read');
+  const [days, setDays] = useState('180');
   const refresh = (): void => void client.invalidateQueries({ queryKey: ['tokens'] });
   return (
     <Section title="Keys for programs" about="each acts as you, with your rights">
@@ -229,6 +231,8 @@ function Tokens() {
             <span className="min-w-0 flex-1 truncate">{t.name}</span>
             <code className="text-muted">{t.starts}…</code>
             <span className="text-[11.5px] text-muted">
+              {t.scope === 'read' ? 'reads only' : 'reads and changes'}
+              {t.expiresAt ? ` · until ${new Date(t.expiresAt).toLocaleDateString('en-GB')}` : ' · without end'} ·{' '}
               {t.lastUsedAt ? `used ${new Date(t.lastUsedAt).toLocaleDateString('en-GB')}` : 'never used'}
             </span>
             <Button
@@ -244,20 +248,41 @@ function Tokens() {
             </Button>
           </div>
         ))}
-        <KeptInput
-          aria-label="Name of a new key"
-          placeholder="Name a new key, then press Enter"
-          value=""
-          clears
-          onKeep={(name) => {
-            if (name)
-              void sendJson<{ token: string }>('POST', `${API}/tokens`, { name })
-                .then((t) => setMade(t.token))
-                .then(refresh)
-                .catch((e: Error) => toast.error(e.message));
-          }}
-          className="w-full"
-        />
+        <div className="flex items-center gap-2 pt-1">
+          <Select
+            label="What the new key may do"
+            value={scope}
+            options={[
+              { value: 'read', label: 'reads only' },
+              { value: 'change', label: 'reads and changes' },
+            ]}
+            onChange={setScope}
+          />
+          <Select
+            label="How long the new key is valid"
+            value={days}
+            options={[
+              { value: '30', label: '30 days' },
+              { value: '180', label: '180 days' },
+              { value: '730', label: '2 years' },
+            ]}
+            onChange={setDays}
+          />
+          <KeptInput
+            aria-label="Name of a new key"
+            placeholder="Name a new key, then press Enter"
+            value=""
+            clears
+            onKeep={(name) => {
+              if (name)
+                void sendJson<{ token: string }>('POST', `${API}/tokens`, { name, scope, days: Number(days) })
+                  .then((t) => setMade(t.token))
+                  .then(refresh)
+                  .catch((e: Error) => toast.error(e.message));
+            }}
+            className="w-full"
+          />
+        </div>
       </div>
       <Dialog
         open={made !== null}

@@ -113,17 +113,21 @@ test('what was asked for is granted or refused by a librarian; others do not eve
 });
 
 test('a key is made, shown once, and its field is empty again; it is revoked at once', async () => {
-  const keys = [{ id: 'k1', name: 'night robot', starts: 'vr_abc', lastUsedAt: null }];
+  const keys = [{ id: 'k1', name: 'night robot', scope: 'read', expiresAt: null, starts: 'vr_abc', lastUsedAt: null }];
   const { user, server } = place({
     'GET /api/v1/tokens': keys,
     'POST /api/v1/tokens': { token: 'vr_secret' },
     'DELETE /api/v1/tokens/k1': new Refused(500, 'The database is away.'),
   });
-  expect(await screen.findByText('never used')).toBeInTheDocument();
+  expect(await screen.findByText('reads only · without end · never used')).toBeInTheDocument();
   const field = screen.getByLabelText<HTMLInputElement>('Name of a new key');
   await user.type(field, 'day robot{Enter}');
   expect(await screen.findByText('vr_secret')).toBeInTheDocument();
-  expect((await sentTo(server, 'POST', '/api/v1/tokens')).body).toEqual({ name: 'day robot' });
+  expect((await sentTo(server, 'POST', '/api/v1/tokens')).body).toEqual({
+    name: 'day robot',
+    scope: 'read',
+    days: 180,
+  });
   expect(field.value).toBe('');
   await user.keyboard('{Escape}');
   await waitFor(() => expect(screen.queryByText('vr_secret')).toBeNull());

@@ -401,6 +401,7 @@ async function prepare(socket, password, child, log) {
     `CREATE USER IF NOT EXISTS 'velvet'@'127.0.0.1' IDENTIFIED BY '${password}';`,
     `ALTER USER 'velvet'@'127.0.0.1' IDENTIFIED BY '${password}';`,
     "GRANT ALL ON velvet.* TO 'velvet'@'127.0.0.1';",
+    "GRANT ALL ON velvet_restored.* TO 'velvet'@'127.0.0.1';",
     // databases of the tests, one a test file
     "GRANT ALL ON `velvet\\_test\\_%`.* TO 'velvet'@'127.0.0.1';",
     // the system says who we are: no password that could be missing
@@ -480,15 +481,33 @@ export function readTs(file, env) {
 /** What whoever makes the first account has to say. */
 export const setupCode = (env) => readTs('web/server/auth/setup-code.ts', env);
 
+/** A setting, or what the file holds that NAME_FILE names: secrets need not stand in the environment. */
+export function setting(name) {
+  const file = process.env[`${name}_FILE`];
+  if (!file) return process.env[name];
+  try {
+    return readFileSync(file, 'utf8').trim();
+  } catch (error) {
+    return fail(`${name}_FILE: ${file} cannot be read (${error.code})`);
+  }
+}
+
+/** The database that the settings name, or this checkout's own. */
+export async function openDatabase(options = {}) {
+  const url = setting('VELVET_DATABASE');
+  return url ? { url, stop: async () => {} } : startDatabase(DATA, 0, [], options);
+}
+
 export function environment(folder, url, extra = {}) {
   return {
     ...process.env,
     VELVET_ROOT: ROOT,
     VELVET_DATA: folder,
     VELVET_DATABASE: url,
-    VELVET_SESSION: secrets(folder).session,
+    VELVET_SESSION: setting('VELVET_SESSION') ?? secrets(folder).session,
     VELVET_INBOX: process.env.VELVET_INBOX ?? join(folder, 'inbox'),
-    VELVET_DEMO: process.env.VELVET_DEMO ?? '1',
+    // the demo world is for a checkout with a database of its own
+    VELVET_DEMO: process.env.VELVET_DEMO ?? (setting('VELVET_DATABASE') ? '0' : '1'),
     NEXT_TELEMETRY_DISABLED: '1',
     ...extra,
   };
@@ -527,7 +546,7 @@ export async function startWeb(env, port, dev = false) {
       dev ? 'dev' : 'start',
       'web',
       '-H',
-      '127.0.0.1',
+      process.env.VELVET_LISTEN ?? '127.0.0.1',
       '-p',
       String(port),
     ],
@@ -575,7 +594,10 @@ function reach(url) {
   };
 }
 
-/** Writes a whole database to a compressed file, all of it as of one moment, and answers with its size. */
+/** With this a dump says that it is whole. */
+const WHOLE = '-- Dump completed';
+
+/** Writes a whole database to a compressed file that its owner alone can read, all of it as of one moment. @returns its size */
 export async function backup(url, file) {
   const tool = ['mariadb-dump', 'mysqldump'].find(has) ?? fail('mariadb-dump is missing; install mariadb-client.');
   const { args, name, env } = reach(url);
@@ -585,8 +607,9 @@ export async function backup(url, file) {
       ...args,
       '--single-transaction',
       '--quick',
-      '--hex-blob',
-      '--default-character-set=utf8mb4',
+      // bytes as they are: written as hexadecimal digits, the largest that may be kept would not fit into a statement
+      '--skip-hex-blob',
+      '--default-character-set=binary',
       '--skip-lock-tables',
       '--no-tablespaces',
       '--max-allowed-packet=1G',
@@ -594,24 +617,93 @@ export async function backup(url, file) {
     ],
     { env, stdio: ['ignore', 'pipe', 'pipe'] },
   );
-  await piped(child, [child.stdout, createGzip({ level: 4 }), createWriteStream(`${file}.part`)]);
+  rmSync(`${file}.part`, { force: true });
+  await piped(child, [child.stdout, createGzip({ level: 4 }), createWriteStream(`${file}.part`, { mode: 0o600 })]);
   renameSync(`${file}.part`, file);
   return statSync(file).size;
 }
 
-/** Puts what a backup holds in place of what is in a database: tables that it does not know go too. */
-export async function restore(url, file) {
+/** Reads a backup to its end. @throws Error where it was cut off or is none */
+async function demandWhole(file) {
+  let tail = '';
+  try {
+    for await (const chunk of createReadStream(file).pipe(createGunzip()))
+      tail = (tail + chunk.toString('latin1')).slice(-2000);
+  } catch {
+    throw new Error(`${file} is damaged or cut off: nothing was changed.`);
+  }
+  if (!tail.includes(WHOLE)) throw new Error(`${file} is not a whole backup: nothing was changed.`);
+}
+
+/** The client program of a database, to ask and to load with. */
+function clientOf(url) {
   const tool = ['mariadb', 'mysql'].find(has) ?? fail('the MariaDB client is missing; install mariadb-client.');
   const { args, name, env } = reach(url);
-  const ask = (sql) =>
-    spawnSync(tool, [...args, '--batch', '--skip-column-names', name], { env, input: sql, encoding: 'utf8' });
-  const tables = ask('show tables').stdout.split('\n').filter(Boolean);
-  if (tables.length > 0) ask(`set foreign_key_checks = 0; ${tables.map((t) => `drop table \`${t}\`;`).join(' ')}`);
-  const child = spawn(tool, [...args, '--max-allowed-packet=1G', '--default-character-set=utf8mb4', name], {
-    env,
-    stdio: ['pipe', 'ignore', 'pipe'],
+  const ask = (sql, database = name) => {
+    const done = spawnSync(tool, [...args, '--batch', '--skip-column-names', ...(database ? [database] : [])], {
+      env,
+      input: sql,
+      encoding: 'utf8',
+    });
+    if (done.status !== 0) throw new Error(done.stderr.trim());
+    return done.stdout.split('\n').filter(Boolean);
+  };
+  const load = async (file, database) => {
+    const child = spawn(tool, [...args, '--max-allowed-packet=1G', '--default-character-set=binary', database], {
+      env,
+      stdio: ['pipe', 'ignore', 'pipe'],
+    });
+    await piped(child, [createReadStream(file), createGunzip(), child.stdin]);
+  };
+  return { name, beside: `${name}_restored`, ask, load };
+}
+
+/** Loads a backup into an empty database beside the library, lets something be done with it, and removes it. */
+async function besideIt({ beside, ask, load }, file, then) {
+  const remove = `drop database if exists \`${beside}\`;`;
+  ask(`${remove} create database \`${beside}\` character set utf8mb4 collate utf8mb4_unicode_ci;`, '');
+  try {
+    await load(file, beside);
+    const tables = ask('show tables', beside);
+    if (tables.length === 0) throw new Error(`${file} holds no tables: nothing was changed.`);
+    return then(tables);
+  } finally {
+    ask(remove, '');
+  }
+}
+
+/** Restores a backup beside the library and counts. @returns rows of all its tables @throws Error where it cannot be restored */
+export async function tryBackup(url, file) {
+  await demandWhole(file);
+  const client = clientOf(url);
+  return besideIt(client, file, (tables) =>
+    tables.reduce((sum, t) => sum + Number(client.ask(`select count(*) from \`${t}\``, client.beside)[0]), 0),
+  );
+}
+
+/**
+ * Puts what a backup holds in place of what is in a database: tables that it does not know go too. It is read to its end and
+ * loaded beside the old one first, so that a bad one changes nothing.
+ */
+export async function restore(url, file) {
+  await demandWhole(file);
+  const client = clientOf(url);
+  const { name, beside, ask, load } = client;
+  const dropAll = () => {
+    const tables = ask('show tables').map((t) => `\`${t}\``);
+    if (tables.length > 0) ask(`set foreign_key_checks = 0; drop table ${tables.join(', ')};`);
+  };
+  try {
+    ask(`create database if not exists \`${beside}\`;`, '');
+  } catch {
+    say('there is no right to load it beside the library first: it is loaded in place');
+    dropAll();
+    return load(file, name);
+  }
+  await besideIt(client, file, (tables) => {
+    dropAll();
+    ask(`rename table ${tables.map((t) => `\`${beside}\`.\`${t}\` to \`${name}\`.\`${t}\``).join(', ')};`, '');
   });
-  await piped(child, [createReadStream(file), createGunzip(), child.stdin]);
 }
 
 async function piped(child, streams) {

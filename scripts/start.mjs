@@ -3,6 +3,7 @@ import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   argumentsOf,
+  backup,
   checkNode,
   DATA,
   endOrderly,
@@ -12,10 +13,11 @@ import {
   fail,
   freePort,
   isProcess,
+  openDatabase,
+  readTs,
   runTs,
   say,
   setupCode,
-  startDatabase,
   startWeb,
   startWorker,
   stopChild,
@@ -27,8 +29,15 @@ checkNode();
 ensurePackages();
 mkdirSync(DATA, { recursive: true });
 refuseSecond();
-const database = await startDatabase(DATA, 0, [], { watch: true });
+const database = await openDatabase({ watch: true });
 const env = environment(DATA, database.url);
+const pending = Number(readTs('web/server/db/pending.ts', env));
+if (pending > 0) {
+  const file = join(DATA, 'backups', `before-migration-${new Date().toISOString().replace(/[:.]/g, '-')}.sql.gz`);
+  mkdirSync(join(DATA, 'backups'), { recursive: true, mode: 0o700 });
+  await backup(env.VELVET_DATABASE, file);
+  say(`the library is brought to this release; what was there is kept in ${file}`);
+}
 runTs('web/server/db/migrate.ts', [], env);
 runTs('web/server/demo/load.ts', [], env);
 if (!dev) ensureBuild(env);

@@ -47,6 +47,7 @@ if (only === undefined) {
   step('types of the rest', bin('tsc'), ['-p', '.']);
   step('lint and layers', bin('biome'), ['ci', '.', '--max-diagnostics=20', '--diagnostic-level=warn']);
   step('drawing of the layers', process.execPath, [join(ROOT, 'scripts/layers.mjs'), '--check']);
+  step('licences', process.execPath, [join(ROOT, 'scripts/licences.mjs'), '--check']);
 }
 
 const database = await startDatabase(folder);
@@ -80,6 +81,7 @@ try {
     for (const [name, file] of [
       ['kills in mid-work', 'kills'],
       ['a replica that is behind, and gone', 'replica'],
+      ['the database of a checkout, and its backups', 'database'],
     ]) {
       step(name, process.execPath, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`], process.env);
       counts[results.at(-1).ok ? 'passed' : 'failed']++;

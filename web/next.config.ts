@@ -4,7 +4,7 @@ import type { NextConfig } from 'next';
 const config: NextConfig = {
   turbopack: { root: join(import.meta.dirname, '..') },
   transpilePackages: ['@velvet-reel/motion'],
-  serverExternalPackages: ['piscina', 'mysql2', 'busboy', 'pino'],
+  serverExternalPackages: ['piscina', 'mysql2', 'busboy', 'pino', 'prom-client'],
   poweredByHeader: false,
   devIndicators: false,
   reactStrictMode: true,
@@ -24,7 +24,9 @@ const config: NextConfig = {
       "object-src 'none'",
       "base-uri 'none'",
       "frame-ancestors 'none'",
+      "form-action 'self'",
     ];
+    const secure = process.env.VELVET_HTTPS === '1' || /^https:/i.test(process.env.VELVET_ADDRESS ?? '');
     if (process.env.NODE_ENV === 'development') policy[3] += " 'unsafe-eval'";
     return [
       {
@@ -33,6 +35,8 @@ const config: NextConfig = {
           { key: 'content-security-policy', value: policy.join('; ') },
           { key: 'x-content-type-options', value: 'nosniff' },
           { key: 'referrer-policy', value: 'same-origin' },
+          { key: 'permissions-policy', value: 'camera=(), microphone=(), geolocation=(), payment=(), usb=()' },
+          ...(secure ? [{ key: 'strict-transport-security', value: 'max-age=31536000' }] : []),
         ],
       },
     ];

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import type { Person } from './auth/person';
 import { whoAsks } from './auth/session';
 import { bearerOf } from './auth/tokens';
-import { databaseAway } from './db/away';
+import { databaseAway, diskFull } from './db/away';
 import { Refusal } from './errors';
 import { newId } from './ids';
 import { faultOf, log } from './log';
@@ -135,6 +135,14 @@ export function refuse(error: unknown, about?: About): Response {
   if (error instanceof z.ZodError) {
     const first = error.issues[0];
     return answer(400, 'invalid', `${first?.path.join('.') || 'The request'}: ${first?.message ?? 'not valid'}`);
+  }
+  if (diskFull(error)) {
+    log.error({ ...about, ...faultOf(error) }, 'disk full');
+    return answer(
+      507,
+      'disk-full',
+      'The disk of the library is full: nothing was written. What was there before is safe.',
+    );
   }
   if (databaseAway(error)) {
     log.warn({ ...about, ...faultOf(error) }, 'database away');

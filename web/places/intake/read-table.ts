@@ -1,3 +1,4 @@
+import { transfer, wrap } from 'comlink';
 import Papa from 'papaparse';
 import { type IndexTable, readTable, readTextIndex } from '@/naming/table-join';
 
@@ -24,24 +25,24 @@ export async function readTableFile(file: File): Promise<IndexTable> {
   return table;
 }
 
-/** The first sheet; loaded when it is needed, for it is large. */
+/** A workbook that takes longer is given up. */
+const MOST_MS = 20_000;
+
+/** The first sheet, read in a thread of its own: what is wrong with a stranger's file ends there. */
 async function sheetOf(file: File): Promise<string[][]> {
-  const { Workbook } = await import('exceljs');
-  const book = new Workbook();
-  try {
-    await book.xlsx.load(await file.arrayBuffer());
-  } catch {
-    throw new Error(`${file.name}: this workbook cannot be read. Save it as XLSX or CSV and try again.`);
-  }
-  const sheet = book.worksheets[0];
-  if (!sheet) throw new Error(`${file.name}: there is no sheet in it.`);
-  const rows: string[][] = [];
-  sheet.eachRow((row) => {
-    const cells: string[] = [];
-    row.eachCell({ includeEmpty: true }, (cell, k) => {
-      cells[k - 1] = cell.text;
-    });
-    rows.push(Array.from(cells, (c) => c ?? ''));
+  const worker = new Worker(new URL('./sheet-worker.ts', import.meta.url), { type: 'module' });
+  const late = new Promise<never>((_, reject) => {
+    worker.onerror = () => reject(new Error('this workbook cannot be read. Save it as XLSX or CSV and try again.'));
+    setTimeout(() => reject(new Error('it takes too long to read. Save it as CSV and try again.')), MOST_MS);
   });
-  return rows;
+  late.catch(() => undefined);
+  try {
+    const bytes = await file.arrayBuffer();
+    const reader = wrap<{ sheetRows: (bytes: ArrayBuffer) => Promise<string[][]> }>(worker);
+    return await Promise.race([reader.sheetRows(transfer(bytes, [bytes])), late]);
+  } catch (error) {
+    throw new Error(`${file.name}: ${(error as Error).message}`);
+  } finally {
+    worker.terminate();
+  }
 }

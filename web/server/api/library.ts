@@ -143,7 +143,7 @@ export const libraryEndpoints: Endpoint[] = [
     run: ({ person, params, body }) =>
       body.may
         ? giveRight(database(), person, params.id, params.person)
-        : takeRight(database(), params.id, params.person),
+        : takeRight(database(), person, params.id, params.person),
   }),
   endpoint({
     method: 'POST',

@@ -11,6 +11,7 @@ import { newId, sha256 } from '../ids';
 import { limitFailures } from '../limits';
 import { faultOf, log } from '../log';
 import { newGroup, record } from '../services/history';
+import { cancelJobsOf } from '../services/jobs';
 import type { Person } from './person';
 import { revokeAll } from './tokens';
 
@@ -155,6 +156,7 @@ export async function changePerson(db: Database, by: Person, id: string, change:
       await tx.delete(sessions).where(eq(sessions.userId, id));
       await revokeAll(tx, id);
     }
+    if (change.left) await cancelJobsOf(tx, id);
     await record(tx, [
       {
         subject: 'person',

@@ -4,6 +4,7 @@ import { accounts, apiTokens, people, sessions } from '../db/schema';
 import { closeDemoAccounts } from '../demo/load';
 import { newId } from '../ids';
 import { limitFailures, limitRate } from '../limits';
+import { addJob, getJob } from '../services/jobs';
 import { can } from '../services/rights';
 import { testDatabase, type World } from '../test/world';
 import { addPerson, changePerson, listPeople, newPassword, newPerson, nobodyYet } from './accounts';
@@ -114,6 +115,14 @@ describe('tokens', () => {
     // nor when that person is back
     await changePerson(w.db, w.person, gone.id, { left: false });
     await expect(ask(token)).rejects.toMatchObject({ status: 401 });
+  });
+
+  test('whoever leaves takes their open jobs along', async () => {
+    const gone = await w.somebody('animator', 'Gone with jobs');
+    const parts = [{ name: 'x', state: 'ready' as const, payload: {} }];
+    const { id } = await addJob(w.db, gone, { kind: 'fit', title: 'theirs', order: {}, parts });
+    await changePerson(w.db, w.person, gone.id, { left: true });
+    expect(await getJob(w.db, id)).toMatchObject({ state: 'cancelled', counts: { ready: 0, cancelled: 1 } });
   });
 
   test('end with the password, and after their time', async () => {

@@ -14,3 +14,12 @@ export function databaseAway(error: unknown): boolean {
     if (AWAY.has(String(e.code))) return true;
   return false;
 }
+
+const FULL = new Set(['ENOSPC', 'ER_DISK_FULL', 'ER_RECORD_FILE_FULL', 'ER_DISK_FULL_NOWAIT']);
+
+/** Whether there was no room for what was to be written. */
+export function diskFull(error: unknown): boolean {
+  for (let e = error as { code?: unknown; cause?: unknown } | undefined; e; e = e.cause as typeof e)
+    if (FULL.has(String(e.code))) return true;
+  return false;
+}

@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { readMigrationFiles } from 'drizzle-orm/migrator';
 import { type Connection, createConnection, type RowDataPacket } from 'mysql2/promise';
 
-const FOLDER = join(import.meta.dirname, 'migrations');
+const FOLDER = join(process.env.VELVET_ROOT ?? process.cwd(), 'web/server/db/migrations');
 /** The account package's table of migrations that are done, and ours of one that is under way. */
 const DONE = '`__drizzle_migrations`';
 const STEPS = '`migration_steps`';

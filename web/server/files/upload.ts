@@ -4,6 +4,7 @@ import { MAX_FILE_BYTES } from '@velvet-reel/motion';
 import busboy from 'busboy';
 import type { NextRequest } from 'next/server';
 import { Refusal } from '../errors';
+import { demandRoom } from './space';
 
 export interface Upload {
   name: string;
@@ -13,7 +14,8 @@ export interface Upload {
 }
 
 /** Streams a file, and the skeleton that may go with it, out of a form, stopping at the limit rather than after it. */
-export function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promise<Upload> {
+export async function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promise<Upload> {
+  await demandRoom(Number(request.headers.get('content-length') ?? limit));
   return new Promise((resolve, reject) => {
     const type = request.headers.get('content-type') ?? '';
     if (!type.startsWith('multipart/form-data') || !request.body)

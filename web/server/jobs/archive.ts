@@ -9,6 +9,11 @@ export interface Unpacked {
 
 const MOST_FILES = 20_000;
 const MOST_BYTES = 8 * 2 ** 30;
+/** Text that repeats itself packs 1 : 200 at most; more is made to burst. Small archives may. */
+const MOST_RATIO = 400;
+const SMALL_BYTES = 64 * 2 ** 20;
+/** Folders within folders. */
+const MOST_DEPTH = 32;
 /** Files that are no motion: left out without a word. */
 const NOISE = /(^|\/)(\.|__MACOSX\/|Thumbs\.db$|desktop\.ini$)/i;
 
@@ -33,6 +38,19 @@ export async function unpack(
       return;
     }
     if (file.name.endsWith('/') || NOISE.test(file.name)) return;
+    if (file.name.split(/[\\/]/).length > MOST_DEPTH) {
+      fault ??= new Refusal(422, 'bad-archive', `${name}: its folders are nested more than ${MOST_DEPTH} deep.`);
+      return;
+    }
+    // archives within archives have no end
+    if (/\.(zip|gz|tgz|7z|rar|bz2|xz)$/i.test(file.name)) {
+      fault ??= new Refusal(
+        422,
+        'nested-archive',
+        `${name}: “${file.name.slice(0, 80)}” is an archive itself. Unpack it first.`,
+      );
+      return;
+    }
     if (++files > MOST_FILES) {
       fault ??= new Refusal(422, 'too-large', `${name}: it has more than ${MOST_FILES} files.`);
       return;
@@ -46,7 +64,8 @@ export async function unpack(
       }
       size += chunk.length;
       total += chunk.length;
-      if (size > MAX_FILE_BYTES || total > MOST_BYTES) {
+      const burst = total > SMALL_BYTES && total > MOST_RATIO * bytes.length;
+      if (size > MAX_FILE_BYTES || total > MOST_BYTES || burst) {
         fault ??= new Refusal(422, 'too-large', `${name}: “${file.name.slice(0, 80)}” is too large when unpacked.`);
         file.terminate();
         return;
@@ -62,6 +81,8 @@ export async function unpack(
     for (let at = 0; at < bytes.length && !fault; at += STEP) {
       unzip.push(bytes.subarray(at, at + STEP), at + STEP >= bytes.length);
       for (let file = ready.shift(); file && !fault; file = ready.shift()) await each(file);
+      // the process has other things to do: signs of life above all
+      await new Promise((resolve) => setImmediate(resolve));
     }
   } catch (error) {
     if (error instanceof Refusal) throw error;

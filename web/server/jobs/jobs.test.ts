@@ -170,6 +170,9 @@ describe('archives', () => {
     ['a cut one', zipSync({ 'a.bvh': takeBytes(43) }).slice(0, 300), 'bad-archive|empty'],
     ['one that leads out of its folder', zipSync({ '../../a.bvh': text('x') }), 'bad-archive'],
     ['an empty one', zipSync({}), 'empty|bad-archive'],
+    ['one within another', zipSync({ 'x/inner.zip': zipSync({ 'a.bvh': text('x') }) }), 'nested-archive'],
+    ['one nested without end', zipSync({ [`${'x/'.repeat(60)}a.bvh`]: text('x') }), 'bad-archive'],
+    ['one that bursts', zipSync({ 'a.bvh': new Uint8Array(70 * 2 ** 20) }, { level: 9 }), 'too-large'],
   ])('%s is refused', async (_, bytes, code) => {
     const files: string[] = [];
     await expect(

@@ -462,7 +462,7 @@ describe('rights', () => {
     await expect(decideRequest(db, bram, asked.id, false)).rejects.toMatchObject({ status: 409 });
     expect((await changeItem(db, noor, id, { name: 'Through the door' })).item.name).toBe('Through the door');
     expect((await rightsTo(db, [closed])).map((r) => r.personName)).toEqual(['Noor again']);
-    await takeRight(db, closed, noor.id);
+    await takeRight(db, bram, closed, noor.id);
     await expect(changeItem(db, noor, id, { name: 'z' })).rejects.toMatchObject({ status: 403 });
     await restrictFolder(db, bram, closed, false);
     expect((await changeItem(db, noor, id, { name: 'Open again' })).item.name).toBe('Open again');
@@ -522,6 +522,18 @@ describe('what else a library keeps', () => {
     await expect(removeSearch(w.db, teo, shared.id)).rejects.toMatchObject({ status: 403 });
     await removeSearch(w.db, noor, shared.id);
     expect(await listSearches(w.db, teo)).toEqual([]);
+  });
+
+  test('an item holds nothing in fields that the library does not have, nor what they are not for', async () => {
+    const field = await addField(w.db, w.person, { name: 'Height', type: 'number', options: [] });
+    const id = await w.bring(188, 'Bounded');
+    const set = (fields: Record<string, string | number | boolean>) => changeItem(w.db, w.person, id, { fields });
+    for (let i = 0; i < 3; i++)
+      await expect(set({ [`f${i}`]: 'x'.repeat(1000) })).rejects.toMatchObject({ status: 400, code: 'no-such-field' });
+    await expect(set({ [field.id]: 'tall' })).rejects.toMatchObject({ status: 400 });
+    await set({ [field.id]: 1.8 });
+    expect((await getItem(w.db, id)).fields).toEqual({ [field.id]: 1.8 });
+    await removeField(w.db, w.person, field.id);
   });
 
   test('own fields come, change and go; what items hold stays with them', async () => {

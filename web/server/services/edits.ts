@@ -1,9 +1,10 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
-import type { Conflict, Edit, ItemChange, ItemRow } from '../../contract';
+import type { Conflict, CustomField, Edit, ItemChange, ItemRow } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { changes, favourites, items, itemVersions } from '../db/schema';
 import { notFound, Refusal } from '../errors';
+import { checkedFields, listFields } from './fields';
 import { type FolderRow, folderByPath, listFolders, pathIn } from './folders';
 import { newGroup, record } from './history';
 import { getItems } from './items';
@@ -119,6 +120,7 @@ export async function editItems(
     const folders = await listFolders(tx);
     const conflicts: Conflict[] = [];
     const entries: Parameters<typeof record>[1][number][] = [];
+    let fieldsKnown: CustomField[] | undefined;
     const paths = new Map<string, string | null>();
     const newTags = new Map<string, readonly string[]>();
     /** What is written, and into which items: most edits of many write the same into all. */
@@ -130,7 +132,10 @@ export async function editItems(
       const tags = tagsAfter(item.tags, change);
       const wanted: Record<string, unknown> = { ...plain, ...(tags && { tags }) };
       if (change.folder !== undefined) wanted.folder = tidyPath(change.folder);
-      if (change.fields !== undefined) wanted.fields = { ...item.fields, ...change.fields };
+      if (change.fields !== undefined) {
+        fieldsKnown ??= await listFields(tx);
+        wanted.fields = { ...item.fields, ...checkedFields(fieldsKnown, item.fields, change.fields) };
+      }
       const touched = FIELDS.filter((f) => wanted[f] !== undefined && !same(wanted[f], before[f]));
       for (const field of touched) {
         const seen = expected?.[field];

@@ -1,5 +1,5 @@
 import { asc, eq } from 'drizzle-orm';
-import type { CustomField, NewField } from '../../contract';
+import type { CustomField, ItemChange, NewField } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Queries } from '../db/client';
 import { customFields } from '../db/schema';
@@ -45,6 +45,37 @@ export async function changeField(
     .where(eq(customFields.id, id));
   await note(db, person, id, 'edit', `Changed the field ${before.name}`);
   return (await listFields(db)).find((f) => f.id === id)!;
+}
+
+/**
+ * What an item is given in fields of its own, as far as the library has them: they are few and short, and so is an item.
+ * @throws Refusal 400 for a field that is not there, or a value that is not of its type
+ */
+export function checkedFields(
+  known: readonly CustomField[],
+  held: NonNullable<ItemChange['fields']>,
+  given: NonNullable<ItemChange['fields']>,
+): typeof given {
+  for (const [id, value] of Object.entries(given)) {
+    // what it has of a field that was removed since stays
+    if (held[id] === value) continue;
+    const field = known.find((f) => f.id === id);
+    if (!field)
+      throw new Refusal(
+        400,
+        'no-such-field',
+        `The library has no field ${id.slice(0, 16)}. Reload the page and try again.`,
+      );
+    const fits =
+      value === '' ||
+      (field.type === 'number'
+        ? typeof value === 'number'
+        : field.type === 'yes'
+          ? typeof value === 'boolean'
+          : typeof value === 'string');
+    if (!fits) throw new Refusal(400, 'invalid', `${field.name}: this is not a value of its kind (${field.type}).`);
+  }
+  return given;
 }
 
 /** Removes a field. What items hold in it stays with them, so that adding it again by mistake costs nothing. */

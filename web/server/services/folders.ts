@@ -120,6 +120,7 @@ export async function changeFolder(db: Queries, person: Person, id: string, chan
   if (!folder) throw notFound('The folder');
   await demandFolders(db, person, [id, change.parentId ?? null]);
   const parentId = change.parentId === undefined ? folder.parentId : change.parentId;
+  if (parentId !== null && !all.some((f) => f.id === parentId)) throw notFound('The folder to move it into');
   const name = change.name ?? folder.name;
   if (parentId !== null && belowFolder(all, id).includes(parentId))
     throw new Refusal(400, 'in-itself', 'A folder cannot be moved into itself.');

@@ -178,14 +178,7 @@ export async function steerJob(
       await tx.update(jobs).set({ state: 'paused' }).where(eq(jobs.id, id));
     if (what === 'resume' && job.state === 'paused')
       await tx.update(jobs).set({ state: 'queued' }).where(eq(jobs.id, id));
-    if (what === 'cancel' && (job.state === 'queued' || job.state === 'paused')) {
-      // a part that runs is allowed to end; it finds the job cancelled and writes nothing
-      await tx
-        .update(jobParts)
-        .set({ state: 'cancelled', endedAt: new Date() })
-        .where(and(eq(jobParts.jobId, id), inArray(jobParts.state, ['waiting', 'ready', 'running'])));
-      await tx.update(jobs).set({ state: 'cancelled', endedAt: new Date() }).where(eq(jobs.id, id));
-    }
+    if (what === 'cancel' && (job.state === 'queued' || job.state === 'paused')) await cancelParts(tx, id);
     if (what === 'retry') {
       await tx
         .update(jobParts)
@@ -213,6 +206,24 @@ const TOLD = {
   cancel: 'Cancelled',
   retry: 'Tried the refused ones again',
 } as const;
+
+/** Ends what somebody has under way who has left; what was done stays. */
+export async function cancelJobsOf(db: Queries, personId: string): Promise<void> {
+  const open = await db
+    .select({ id: jobs.id })
+    .from(jobs)
+    .where(and(eq(jobs.personId, personId), inArray(jobs.state, ['queued', 'paused'])));
+  for (const { id } of open) await cancelParts(db, id);
+}
+
+async function cancelParts(db: Queries, jobId: string): Promise<void> {
+  // a part that runs is allowed to end; it finds the job cancelled and writes nothing
+  await db
+    .update(jobParts)
+    .set({ state: 'cancelled', endedAt: new Date() })
+    .where(and(eq(jobParts.jobId, jobId), inArray(jobParts.state, ['waiting', 'ready', 'running'])));
+  await db.update(jobs).set({ state: 'cancelled', endedAt: new Date() }).where(eq(jobs.id, jobId));
+}
 
 /** Jobs of which no part is left to do and that nobody has ended: who did their last part died just then. */
 export async function unendedJobs(db: Queries): Promise<string[]> {

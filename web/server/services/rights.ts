@@ -164,10 +164,23 @@ export async function decideRequest(db: Queries, person: Person, id: string, gra
 }
 
 export async function giveRight(db: Queries, by: Person, folderId: string, personId: string): Promise<void> {
+  const [person, folder] = [await personOf(db, personId), await folderOf(db, folderId)];
   await db.insert(folderRights).ignore().values({ folderId, personId, grantedBy: by.id });
+  await noteRight(db, folderId, by, 'grant', `${person.name} may change ${folder.name}`);
 }
 
-export async function takeRight(db: Queries, folderId: string, personId: string): Promise<void> {
+async function folderOf(db: Queries, id: string): Promise<{ name: string }> {
+  const [folder] = await db.select({ name: folders.name }).from(folders).where(eq(folders.id, id));
+  if (!folder) throw notFound('The folder');
+  return folder;
+}
+
+const noteRight = (db: Queries, folderId: string, by: Person, action: string, label: string): Promise<void> =>
+  record(db, [{ subject: 'right', subjectId: folderId, groupId: newGroup(), personId: by.id, action, label }]);
+
+export async function takeRight(db: Queries, by: Person, folderId: string, personId: string): Promise<void> {
+  const [person, folder] = [await personOf(db, personId), await folderOf(db, folderId)];
+  await noteRight(db, folderId, by, 'refuse', `${person.name} may no longer change ${folder.name}`);
   await db.delete(folderRights).where(and(eq(folderRights.folderId, folderId), eq(folderRights.personId, personId)));
 }
 

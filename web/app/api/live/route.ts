@@ -1,10 +1,15 @@
+import { whoAsks } from '@/server/auth/session';
 import { route } from '@/server/http';
 import { hub } from '@/server/live/hub';
+import { takeStream } from '@/server/live/streams';
 
 export const dynamic = 'force-dynamic';
 
+const BEAT_MS = 15_000;
+
 /** Server-sent events: what is done in the library, how jobs go, who is here. */
-export const GET = route({ need: 'read' }, async ({ request }) => {
+export const GET = route({ need: 'read' }, async ({ request, person }) => {
+  const leaveStream = takeStream(person.id);
   const encoder = new TextEncoder();
   let close = (): void => undefined;
   const stream = new ReadableStream<Uint8Array>({
@@ -18,9 +23,18 @@ export const GET = route({ need: 'read' }, async ({ request }) => {
       };
       send('retry: 1500\n\n: here\n\n');
       const unlisten = hub().listen((event) => send(`data: ${JSON.stringify(event)}\n\n`));
-      const beat = setInterval(() => send(': still here\n\n'), 15_000);
+      // whoever was shut out, or signed out elsewhere, hears no more
+      const beat = setInterval(
+        () =>
+          void whoAsks('read', request.headers).then(
+            () => send(': still here\n\n'),
+            () => close(),
+          ),
+        BEAT_MS,
+      );
       close = () => {
         unlisten();
+        leaveStream();
         clearInterval(beat);
         try {
           controller.close();

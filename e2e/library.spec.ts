@@ -458,10 +458,25 @@ test('the bin keeps, gives back, and destroys only what nobody uses, after askin
 
 test('a program with a key does what its person may; without it nothing', async ({ request }) => {
   await page.goto('/people');
-  await page.getByLabel('Name of a new key').fill('render farm');
-  await page.keyboard.press('Enter');
-  const token = (await page.getByRole('dialog').locator('code').textContent())!;
-  const headers = { authorization: `Bearer ${token}` };
+  const newKey = async (name: string): Promise<{ authorization: string }> => {
+    await page.getByLabel('Name of a new key').fill(name);
+    await page.keyboard.press('Enter');
+    const token = (await page.getByRole('dialog').locator('code').textContent())!;
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('dialog')).toHaveCount(0);
+    return { authorization: `Bearer ${token}` };
+  };
+  const sent = () => ({
+    file: { name: 'by program.bvh', mimeType: 'text/plain', buffer: Buffer.from(take(77)) },
+  });
+  // a new key only reads, until it is given more
+  const reader = await newKey('wall display');
+  expect((await request.get('/api/v1/items?limit=1', { headers: reader })).status()).toBe(200);
+  expect((await request.post('/api/v1/intake', { headers: reader, multipart: sent() })).status()).toBe(403);
+  await page.getByRole('combobox', { name: 'What the new key may do' }).click();
+  await page.getByRole('option', { name: 'reads and changes' }).click();
+  const headers = await newKey('render farm');
+  expect((await request.get('/api/v1/tokens', { headers })).status()).toBe(403);
   const list = await request.get('/api/v1/items?q=tag:rope&limit=3&facets=1', { headers });
   expect(list.status()).toBe(200);
   const { items, found } = (await list.json()) as { items: { id: string }[]; found: number };
@@ -469,10 +484,7 @@ test('a program with a key does what its person may; without it nothing', async 
   expect(found).toBeGreaterThanOrEqual(COUNT / 2);
   const bvh = await request.get(`/api/v1/items/${items[0]!.id}/export?format=bvh`, { headers });
   expect((await bvh.body()).toString('utf8')).toMatch(/^HIERARCHY/);
-  const upload = await request.post('/api/v1/intake', {
-    headers,
-    multipart: { file: { name: 'by program.bvh', mimeType: 'text/plain', buffer: Buffer.from(take(77)) } },
-  });
+  const upload = await request.post('/api/v1/intake', { headers, multipart: sent() });
   expect(((await upload.json()) as { state: string }).state).toBe('done');
   expect((await request.get('/api/v1/items')).status()).toBe(401);
   expect((await request.get('/api/v1/items', { headers: { authorization: 'Bearer vr_nothing' } })).status()).toBe(401);

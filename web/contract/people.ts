@@ -44,3 +44,43 @@ export interface Present {
   name: string;
   subjectId: string | null;
 }
+
+/** What is written down for whoever answers for the library: who came in, what left it, who may do what, what is gone. */
+export const AUDITED = [
+  'signed in',
+  'sign-in failed',
+  'signed out',
+  'session ended',
+  'key made',
+  'key revoked',
+  'account made',
+  'account changed',
+  'right given',
+  'right taken',
+  'folder restricted',
+  'folder opened',
+  'exported',
+  'destroyed',
+] as const;
+export type Audited = (typeof AUDITED)[number];
+
+export const auditEntry = z
+  .object({
+    seq: z.int(),
+    at: date,
+    personId: z.string().nullable(),
+    personName: z.string().nullable(),
+    what: z.string(),
+    about: z.string(),
+  })
+  .meta({ id: 'AuditEntry' });
+export type AuditEntry = z.input<typeof auditEntry>;
+
+export const sessionRow = z.object({
+  id: z.string(),
+  browser: z.string(),
+  since: date,
+  usedAt: date,
+  own: z.boolean().describe('Whether it is the one that asks'),
+});
+export type SessionRow = z.input<typeof sessionRow>;

@@ -13,8 +13,10 @@ import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook, KeptInput, Select } from '@/ui/field';
+import { AuditSection } from './audit-section';
 import { FieldsSection } from './fields-section';
 import { Section } from './section';
+import { SessionsSection } from './sessions-section';
 import { TagsSection } from './tags-section';
 
 const ROLES: readonly { value: Role; label: string; about: string }[] = [
@@ -26,6 +28,7 @@ const ROLES: readonly { value: Role; label: string; about: string }[] = [
 
 /** Who works here and may do what; tags and fields of the library; keys for programs. */
 export function PeoplePlace() {
+  const govern = useMay('admin');
   return (
     <div className="h-full overflow-y-auto">
       <div className="mx-auto grid max-w-6xl grid-cols-[1.25fr_1fr] gap-x-10 gap-y-8 p-6">
@@ -33,11 +36,17 @@ export function PeoplePlace() {
           <Accounts />
           <Requests />
           <Tokens />
+          <SessionsSection />
         </div>
         <div className="flex flex-col gap-8">
           <TagsSection />
           <FieldsSection />
         </div>
+        {govern && (
+          <div className="col-span-2">
+            <AuditSection />
+          </div>
+        )}
       </div>
     </div>
   );

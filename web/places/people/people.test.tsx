@@ -208,3 +208,53 @@ test('a field is added, renamed, given choices and removed, each a step back', a
   await useUndo.getState().steps.at(-1)!.undo();
   expect(server.to('PUT', '/api/v1/fields/c2').at(-1)!.body).toEqual({ name: 'Take', type: 'number', options: [] });
 });
+
+test('one sees where one is signed in, and signs out there', async () => {
+  const at = '2026-11-20T10:00:00.000Z';
+  const session = (id: string, own: boolean, browser: string) => ({ id, own, browser, since: at, usedAt: at });
+  const { user, server } = place({
+    'GET /api/v1/me/sessions': [
+      session('s1', true, 'Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0'),
+      session(
+        's2',
+        false,
+        'Mozilla/5.0 (Windows NT 10.0) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/130 Safari/537.36 Edg/130',
+      ),
+    ],
+    'DELETE /api/v1/me/sessions/s2': {},
+    'DELETE /api/v1/me/sessions': {},
+  });
+  expect(await screen.findByText('Firefox on Linux')).toBeInTheDocument();
+  expect(screen.getByText('Edge on Windows')).toBeInTheDocument();
+  await user.click(screen.getByRole('button', { name: 'Sign out there' }));
+  await sentTo(server, 'DELETE', '/api/v1/me/sessions/s2');
+  await user.click(screen.getByRole('button', { name: 'Sign out everywhere else' }));
+  await sentTo(server, 'DELETE', '/api/v1/me/sessions');
+});
+
+test('admins read the audit, narrowed and further back; others do not see it', async () => {
+  const entry = (seq: number) => ({
+    seq,
+    at: '2026-11-20T10:00:00.000Z',
+    personId: 'me',
+    personName: 'Ilse',
+    what: 'exported',
+    about: `file ${seq}`,
+  });
+  const { user, server } = place({
+    'GET /api/v1/audit': ({ path }: { path: string }) =>
+      path.includes('before=51') ? [entry(50)] : Array.from({ length: 50 }, (_, i) => entry(100 - i)),
+  });
+  expect(await screen.findByText('file 100')).toBeInTheDocument();
+  await user.click(screen.getByRole('button', { name: 'Older entries' }));
+  expect(await screen.findByText('file 50')).toBeInTheDocument();
+  await pick(user, 'Kind of entry', 'exported');
+  await waitFor(() => expect(server.sent.some((s) => s.path.includes('/audit?what=exported'))).toBe(true));
+  expect(screen.getByRole('link', { name: /as JSON lines/ })).toHaveAttribute(
+    'href',
+    '/api/v1/audit/lines?what=exported',
+  );
+  place({}, 'animator');
+  await screen.findByText('Bram');
+  expect(screen.queryByRole('region', { name: 'Audit' })).toBeNull();
+});

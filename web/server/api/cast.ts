@@ -17,6 +17,7 @@ import { database } from '../db/client';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { download, immutable } from '../http';
+import { noteAudit } from '../services/audit';
 import { batch } from '../services/batches';
 import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } from '../services/cast';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
@@ -119,12 +120,13 @@ export const castEndpoints: Endpoint[] = [
       keys: z.number().min(0).max(100).nullable().default(null).describe('Keys are left out within this, millimetres'),
     }),
     file: 'model/gltf-binary',
-    run: async ({ params, body }) => {
+    run: async ({ person, params, body }) => {
       const file = await exportCharacter(database(), params.id, {
         itemIds: body.itemIds,
         mesh: body.mesh,
         keyTolerance: body.keys === null ? null : body.keys / 1000,
       });
+      await noteAudit(database(), person.id, 'exported', file.name);
       return download(file.bytes, file.name, 'model/gltf-binary');
     },
   }),

@@ -126,6 +126,8 @@ const WAYS: Record<string, Entry> = {
   'PATCH /people/{id}': 'admins may change every folder',
   'PATCH /me': own,
   'PUT /me/password': own,
+  'DELETE /me/sessions': own,
+  'DELETE /me/sessions/{session}': own,
   'DELETE /people/{id}/tokens/{token}': 'admins may change every folder',
   'POST /tokens': own,
   'DELETE /tokens/{id}': own,

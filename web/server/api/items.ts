@@ -12,23 +12,25 @@ import {
   uses,
   version,
 } from '../../contract';
+import { many } from '../../naming/counts';
 import { EXPORT_FORMATS, type ExportFormat } from '../../wishes/export-formats';
 import { asEdits, changeWish, fitEdits, fitSettings, settingsText } from '../../wishes/settings';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { catalogue } from '../catalogue/live';
 import { SORTS } from '../catalogue/order';
 import { database } from '../db/client';
-import { reading } from '../db/reads';
+import { fromReads } from '../db/reads';
 import { Refusal } from '../errors';
 import { readUpload } from '../files/upload';
 import { download, immutable } from '../http';
+import { noteAudit } from '../services/audit';
 import { destroyItems, inUse } from '../services/bin';
-import { changeInPlace, changeIntoNew } from '../services/changes';
 import { changeItem, editItems, MOST_EDITS, setFavourite, undoGroup } from '../services/edits';
 import { exportItem, exportMany, fitAgain, keepFitting } from '../services/fittings';
 import { freshnessOf } from '../services/freshness';
 import { activity, historyOf } from '../services/history';
 import { getItem, getItems, motionBytes, stripsOf } from '../services/items';
+import { changeInPlace, changeIntoNew } from '../services/motion-changes';
 import { makePack, memberIds, setMembers } from '../services/packs';
 import { demandFolders } from '../services/rights';
 import { reasonsFor } from '../services/scores';
@@ -124,7 +126,7 @@ export const itemEndpoints: Endpoint[] = [
     need: 'read',
     query: search,
     answer: itemList,
-    run: ({ person, query }) => reading((db) => searchLibrary(db, catalogue(), person, asSearch(query), database())),
+    run: ({ person, query }) => fromReads((db) => searchLibrary(db, catalogue(), person, asSearch(query), database())),
   }),
   endpoint({
     method: 'GET',
@@ -135,7 +137,7 @@ export const itemEndpoints: Endpoint[] = [
     query: search,
     answer: z.object({ ids: z.array(z.string()) }),
     run: async ({ person, query }) => ({
-      ids: await reading((db) => findAll(db, catalogue(), person, asSearch(query), database())),
+      ids: await fromReads((db) => findAll(db, catalogue(), person, asSearch(query), database())),
     }),
   }),
   endpoint({
@@ -147,7 +149,7 @@ export const itemEndpoints: Endpoint[] = [
     query: search,
     answer: z.object({ names: z.array(z.tuple([z.string(), z.string()])) }),
     run: async ({ person, query }) => ({
-      names: await reading((db) => namesOf(db, catalogue(), person, asSearch(query), database())),
+      names: await fromReads((db) => namesOf(db, catalogue(), person, asSearch(query), database())),
     }),
   }),
   endpoint({
@@ -232,8 +234,9 @@ export const itemEndpoints: Endpoint[] = [
     params: idParams,
     query: exportQuery,
     file: 'application/octet-stream',
-    run: async ({ params, query }) => {
+    run: async ({ person, params, query }) => {
       const file = await exportItem(database(), params.id, exportWish(query));
+      await noteAudit(database(), person.id, 'exported', file.name);
       return download(file.bytes, file.name, MIME[query.format]);
     },
   }),
@@ -246,7 +249,7 @@ export const itemEndpoints: Endpoint[] = [
     params: idParams,
     body: exportBody,
     file: 'application/octet-stream',
-    run: async ({ params, body: b }) => {
+    run: async ({ person, params, body: b }) => {
       const file = await exportItem(database(), params.id, {
         format: b.format,
         fps: b.fps,
@@ -256,6 +259,7 @@ export const itemEndpoints: Endpoint[] = [
         settings: b.settings ?? FIT_DEFAULTS,
         edits: b.edits === undefined ? undefined : asEdits(b.edits),
       });
+      await noteAudit(database(), person.id, 'exported', file.name);
       return download(file.bytes, file.name, MIME[b.format]);
     },
   }),
@@ -267,9 +271,10 @@ export const itemEndpoints: Endpoint[] = [
     need: 'read',
     query: exportQuery.extend({ ids: z.string().max(9000), folders: yes.optional() }),
     file: 'application/zip',
-    run: async ({ query }) => {
+    run: async ({ person, query }) => {
       const wanted = [...new Set(query.ids.split(',').filter((x) => id.safeParse(x).success))].slice(0, 500);
       if (wanted.length === 0) throw new Refusal(400, 'invalid', 'ids: give at least one item');
+      await noteAudit(database(), person.id, 'exported', `${many(wanted.length, 'item')} as ${query.format}`);
       return exportMany(database(), wanted, exportWish(query), query.folders ?? false);
     },
   }),
@@ -467,7 +472,11 @@ export const itemEndpoints: Endpoint[] = [
     need: 'curate',
     body: z.object({ ids, evenInUse: z.boolean().default(false) }),
     answer: z.object({ destroyed: z.number().int() }),
-    run: ({ person, body }) => destroyItems(database(), person, body.ids, body.evenInUse),
+    run: async ({ person, body }) => {
+      const done = await destroyItems(database(), person, body.ids, body.evenInUse);
+      await noteAudit(database(), person.id, 'destroyed', many(done.destroyed, 'item'));
+      return done;
+    },
   }),
   endpoint({
     method: 'POST',
@@ -501,7 +510,7 @@ export const itemEndpoints: Endpoint[] = [
     params: hashParams,
     file: 'application/octet-stream',
     run: async ({ params }) =>
-      immutable(await reading((db) => motionBytes(db, params.hash)), 'application/octet-stream'),
+      immutable(await fromReads((db) => motionBytes(db, params.hash)), 'application/octet-stream'),
   }),
   endpoint({
     method: 'GET',
@@ -516,7 +525,7 @@ export const itemEndpoints: Endpoint[] = [
         .split(',')
         .filter((x) => id.safeParse(x).success)
         .slice(0, 200);
-      const rows = await reading((db) => stripsOf(db, wanted));
+      const rows = await fromReads((db) => stripsOf(db, wanted));
       const out = new Uint8Array(rows.reduce((sum, r) => sum + 5 + r.id.length + r.strip.length, 0));
       const view = new DataView(out.buffer);
       let at = 0;

@@ -1,13 +1,21 @@
 import { z } from 'zod';
-import { apiToken, newToken, person, ROLES } from '../../contract';
+import { apiToken, auditEntry, newToken, person, ROLES, sessionRow } from '../../contract';
 import { addPerson, changeOwnPassword, changePerson, listPeople, newPassword, newPerson } from '../auth/accounts';
+import { endSessions, listSessions } from '../auth/sessions';
 import { listTokens, makeToken, revokeToken } from '../auth/tokens';
 import { database } from '../db/client';
+import { auditLines, readAudit } from '../services/audit';
 import { choosePerformer } from '../services/cast';
 import { can } from '../services/rights';
 import { type Endpoint, endpoint, id, idParams } from './endpoint';
 
 const about = 'People';
+
+const auditQuery = z.object({
+  before: z.coerce.number().int().positive().optional().describe('Older than the entry of this number'),
+  person: id.optional(),
+  what: z.string().max(40).optional(),
+});
 
 export const peopleEndpoints: Endpoint[] = [
   endpoint({
@@ -119,5 +127,63 @@ export const peopleEndpoints: Endpoint[] = [
     sessionOnly: true,
     body: z.object({ old: z.string().max(200), new: newPassword }),
     run: ({ request, person: me, body }) => changeOwnPassword(database(), me, body.old, body.new, request.headers),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/me/sessions',
+    summary: 'Where you are signed in',
+    about,
+    need: 'read',
+    sessionOnly: true,
+    answer: z.array(sessionRow),
+    run: ({ request, person: me }) => listSessions(database(), me.id, request.headers),
+  }),
+  endpoint({
+    method: 'DELETE',
+    path: '/me/sessions',
+    summary: 'Sign out everywhere else',
+    about,
+    need: 'read',
+    sessionOnly: true,
+    run: ({ request, person: me }) => endSessions(database(), me.id, request.headers, null),
+  }),
+  endpoint({
+    method: 'DELETE',
+    path: '/me/sessions/{session}',
+    summary: 'Sign out in one place',
+    about,
+    need: 'read',
+    sessionOnly: true,
+    params: z.object({ session: id }),
+    run: ({ request, person: me, params }) => endSessions(database(), me.id, request.headers, params.session),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/audit',
+    summary: 'Who came in, what was exported or destroyed, who may do what; newest first',
+    about,
+    need: 'govern',
+    sessionOnly: true,
+    query: auditQuery.extend({ limit: z.coerce.number().int().min(1).max(1000).optional() }),
+    answer: z.array(auditEntry),
+    run: ({ query: { person: personId, ...more } }) => readAudit(database(), { ...more, personId }),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/audit/lines',
+    summary: 'The same whole, as JSON lines',
+    about,
+    need: 'govern',
+    sessionOnly: true,
+    query: auditQuery,
+    file: 'application/x-ndjson',
+    run: async ({ query: { person: personId, ...more } }) =>
+      new Response(auditLines(database(), { ...more, personId }), {
+        headers: {
+          'content-type': 'application/x-ndjson',
+          'content-disposition': 'attachment; filename="velvet reel audit.jsonl"',
+          'cache-control': 'no-store',
+        },
+      }),
   }),
 ];

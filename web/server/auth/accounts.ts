@@ -10,6 +10,7 @@ import { notFound, Refusal } from '../errors';
 import { newId, sha256 } from '../ids';
 import { limitFailures } from '../limits';
 import { faultOf, log } from '../log';
+import { noteAudit } from '../services/audit';
 import { newGroup, record } from '../services/history';
 import { cancelJobsOf } from '../services/jobs';
 import type { Person } from './person';
@@ -112,6 +113,7 @@ export async function addPerson(
         label: `${person.name} can sign in now, as ${person.role}`,
       },
     ]);
+    await noteAudit(tx, by?.id ?? id, 'account made', `${person.name}, ${person.role}`);
   });
   return { id };
 }
@@ -151,6 +153,8 @@ export async function changePerson(db: Database, by: Person, id: string, change:
         .update(accounts)
         .set({ password: await hashPassword(change.password), updatedAt: new Date() })
         .where(eq(accounts.userId, id));
+    const told = Object.keys(change).filter((k) => change[k as keyof PersonChange] !== undefined);
+    await noteAudit(tx, by.id, 'account changed', `${before.name}: ${told.join(', ')}`);
     // who has left, or has a new password, is signed out everywhere, programs too
     if (change.left || change.password !== undefined) {
       await tx.delete(sessions).where(eq(sessions.userId, id));

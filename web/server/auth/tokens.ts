@@ -6,6 +6,7 @@ import { database, type Queries } from '../db/client';
 import { apiTokens, people } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId, sha256 } from '../ids';
+import { noteAudit } from '../services/audit';
 import { newGroup, record } from '../services/history';
 import type { Person } from './person';
 
@@ -87,6 +88,7 @@ export async function makeToken(
     starts: token.slice(0, 8),
   });
   await note(db, id, personId, 'add', `Made the key ${name}`);
+  await noteAudit(db, personId, 'key made', `${name}, ${scope}, ${days} days`);
   return { id, token };
 }
 const DAY_MS = 24 * 3600 * 1000;
@@ -99,6 +101,7 @@ export async function revokeToken(db: Queries, personId: string, id: string, by 
     .where(and(eq(apiTokens.id, id), eq(apiTokens.personId, personId), isNull(apiTokens.revokedAt)));
   if (done.affectedRows === 0) throw notFound('The token');
   await note(db, id, by, 'remove', 'Revoked a key');
+  await noteAudit(db, by, 'key revoked', by === personId ? 'their own' : `of ${personId}`);
 }
 
 /** All tokens of a person end: with their password, and when they leave. */

@@ -57,7 +57,7 @@ async function rows<T>(db: Database, query: ReturnType<typeof sql>): Promise<T[]
 const kept = globalThis as { velvetReads?: Reads };
 
 /** Runs what lists and searches read: at the replica that VELVET_READS names, where there is one. */
-export function reading<T>(read: (db: Database) => Promise<T>): Promise<T> {
+export function fromReads<T>(read: (db: Database) => Promise<T>): Promise<T> {
   const url = process.env.VELVET_READS;
   if (!url) return read(database());
   kept.velvetReads ??= new Reads(database(), openDatabase(url).db, (text) => console.warn(`velvet reel · ${text}`));

@@ -132,6 +132,19 @@ export const apiTokens = mysqlTable(
   (t) => [uniqueIndex('api_tokens_hash').on(t.hash), index('api_tokens_person').on(t.personId)],
 );
 
+/** What is written down for whoever answers for the library; only ever added to. */
+export const audit = mysqlTable(
+  'audit',
+  {
+    seq: bigint('seq', { mode: 'number' }).primaryKey().autoincrement(),
+    at: stamp('at'),
+    personId: ref('person_id'),
+    what: varchar('what', { length: 40 }).notNull(),
+    about: varchar('about', { length: 300 }).notNull(),
+  },
+  (t) => [index('audit_person').on(t.personId), index('audit_what').on(t.what)],
+);
+
 /** Attempts to sign in that may have failed, by whose they are. */
 export const attempts = mysqlTable('attempts', {
   key: hash('key').primaryKey(),

@@ -5,6 +5,7 @@ import type { Queries } from '../db/client';
 import { folderRights, folders, people, rightRequests } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
+import { noteAudit } from './audit';
 import { newGroup, record } from './history';
 
 export const CAN = {
@@ -81,6 +82,7 @@ export async function restrictFolder(
   if (!folder) throw notFound('The folder');
   await db.transaction(async (tx) => {
     await tx.update(folders).set({ restricted }).where(eq(folders.id, folderId));
+    await noteAudit(tx, person.id, restricted ? 'folder restricted' : 'folder opened', folder.name);
     await record(tx, [
       {
         subject: 'folder',
@@ -167,6 +169,7 @@ export async function giveRight(db: Queries, by: Person, folderId: string, perso
   const [person, folder] = [await personOf(db, personId), await folderOf(db, folderId)];
   await db.insert(folderRights).ignore().values({ folderId, personId, grantedBy: by.id });
   await noteRight(db, folderId, by, 'grant', `${person.name} may change ${folder.name}`);
+  await noteAudit(db, by.id, 'right given', `${person.name}, ${folder.name}`);
 }
 
 async function folderOf(db: Queries, id: string): Promise<{ name: string }> {
@@ -181,6 +184,7 @@ const noteRight = (db: Queries, folderId: string, by: Person, action: string, la
 export async function takeRight(db: Queries, by: Person, folderId: string, personId: string): Promise<void> {
   const [person, folder] = [await personOf(db, personId), await folderOf(db, folderId)];
   await noteRight(db, folderId, by, 'refuse', `${person.name} may no longer change ${folder.name}`);
+  await noteAudit(db, by.id, 'right taken', `${person.name}, ${folder.name}`);
   await db.delete(folderRights).where(and(eq(folderRights.folderId, folderId), eq(folderRights.personId, personId)));
 }
 

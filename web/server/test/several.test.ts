@@ -348,6 +348,8 @@ describe('the interface for programs', () => {
         expect([
           '/me',
           '/me/password',
+          '/me/sessions',
+          '/me/sessions/{session}',
           '/tokens',
           '/tokens/{id}',
           '/searches',

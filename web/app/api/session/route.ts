@@ -1,4 +1,5 @@
 import { APIError } from 'better-auth/api';
+import { eq } from 'drizzle-orm';
 import type { NextRequest } from 'next/server';
 import { z } from 'zod';
 import { addPerson, auth, behindHttps, newPerson, nobodyYet } from '@/server/auth/accounts';
@@ -7,10 +8,12 @@ import { attemptsKey, deviceCookie } from '@/server/auth/device';
 import { whoAsks } from '@/server/auth/session';
 import { isSetupCode } from '@/server/auth/setup-code';
 import { database } from '@/server/db/client';
+import { people } from '@/server/db/schema';
 import { Refusal } from '@/server/errors';
 import { aboutOf, checkOrigin, readJson, refuse } from '@/server/http';
 import { sha256 } from '@/server/ids';
 import { limitFailures } from '@/server/limits';
+import { noteAudit } from '@/server/services/audit';
 
 export const dynamic = 'force-dynamic';
 
@@ -85,10 +88,15 @@ export async function POST(request: NextRequest): Promise<Response> {
         });
       if (!tried.ok) throw new Refusal(401, 'wrong', WRONG);
       return tried;
+    }).catch(async (error) => {
+      if (error instanceof Refusal) await noteAudit(database(), null, 'sign-in failed', email);
+      throw error;
     });
     const headers = new Headers({ 'content-type': 'application/json' });
     for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
     headers.append('set-cookie', deviceCookie(email, behindHttps()));
+    const [who] = await database().select({ id: people.id }).from(people).where(eq(people.email, email));
+    await noteAudit(database(), who?.id ?? null, 'signed in', email);
     return new Response('{"ok":true}', { headers });
   } catch (error) {
     return refuse(error, aboutOf(request));
@@ -100,6 +108,8 @@ const WRONG = 'The address or the password is wrong. Check both, or ask an admin
 export async function DELETE(request: NextRequest): Promise<Response> {
   try {
     checkOrigin(request);
+    const person = await whoAsks('read', request.headers, true).catch(() => undefined);
+    if (person) await noteAudit(database(), person.id, 'signed out', person.email ?? person.name);
     const answer = await auth().api.signOut({ headers: request.headers, asResponse: true });
     const headers = new Headers({ 'content-type': 'application/json' });
     for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);

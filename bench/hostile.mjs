@@ -6,6 +6,7 @@ import { strToU8, zipSync } from 'fflate';
 import { createConnection } from 'mysql2/promise';
 import {
   DATA,
+  ensureBuild,
   environment,
   freePort,
   removeDatabase,
@@ -27,6 +28,7 @@ const database = await startDatabase(folder);
 const env = environment(folder, database.url, { VELVET_DEMO: '1', VELVET_INBOX: '' });
 runTs('web/server/db/migrate.ts', [], env);
 runTs('web/server/demo/load.ts', [], env);
+ensureBuild(env);
 const web = await startWeb(env, await freePort(4800));
 const worker = startWorker(env);
 const sleep = (ms) => new Promise((r) => setTimeout(r, ms));
@@ -48,7 +50,7 @@ async function person(email) {
       method,
       headers: { cookie, origin: web.address, ...(typeof body === 'string' && { 'content-type': 'application/json' }) },
       ...(body !== undefined && { body }),
-      ...(signal && { signal }),
+      signal: AbortSignal.any([AbortSignal.timeout(60_000), ...(signal ? [signal] : [])]),
     });
 }
 const [viewer, animator, colleague] = await Promise.all(
@@ -103,10 +105,13 @@ async function givenUp(until) {
     const stop = new AbortController();
     setTimeout(() => stop.abort(), 600);
     const path = `/items/${long[0].id}/export?format=csv&fps=1000&onto=${cast[1].id}`;
-    await viewer('GET', path, undefined, stop.signal).then(
-      async (a) => (await a.arrayBuffer(), told('export', a.status)),
-      () => told('export', 'given up'),
-    );
+    try {
+      const answer = await viewer('GET', path, undefined, stop.signal);
+      await answer.arrayBuffer();
+      told('export', answer.status);
+    } catch {
+      told('export', 'given up');
+    }
   }
 }
 const nodes = JSON.stringify({ asset: { version: '2.0' }, nodes: Array.from({ length: 300_000 }, () => ({})) });
@@ -147,6 +152,7 @@ async function archives(until) {
 
 await work('quiet', Date.now() + QUIET_S * 1000);
 const until = Date.now() + HOSTILE_S * 1000;
+const progress = setInterval(() => console.log(`${Math.round((until - Date.now()) / 1000)} s to go`), 15_000);
 await Promise.all([
   work('hostile', until),
   ...Array.from({ length: 8 }, () => givenUp(until)),
@@ -154,6 +160,7 @@ await Promise.all([
   archives(until),
 ]);
 clearInterval(watching);
+clearInterval(progress);
 const db = await createConnection({ uri: database.url });
 const [[left]] = await db.query("select count(*) as n from items where note like 'note %'");
 const p95 = (list) => [...list].sort((a, b) => a - b)[Math.floor(0.95 * (list.length - 1))];

@@ -517,6 +517,7 @@ export function environment(folder, url, extra = {}) {
 export function startWorker(env) {
   let child;
   let stopping = false;
+  leftovers.add(() => child.kill('SIGTERM'));
   const start = () => {
     child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'web/server/jobs/main.ts')], {
       cwd: ROOT,
@@ -556,6 +557,7 @@ export async function startWeb(env, port, dev = false) {
       stdio: ['ignore', dev ? 'inherit' : 'ignore', 'inherit'],
     },
   );
+  leftovers.add(() => child.kill('SIGTERM'));
   const address = `http://127.0.0.1:${port}`;
   for (let i = 0; i < 300; i++) {
     if (child.exitCode !== null) fail('the application stopped at once; see its lines above.');

@@ -1,4 +1,5 @@
 // A worker process. Any number of them, on any machines, work on one database; see docs/operations.
+import { setPriority } from 'node:os';
 import { openDatabase } from '../db/client';
 import { migrations, newest } from '../db/migrate';
 import { faultOf, log } from '../log';
@@ -9,6 +10,9 @@ const url = process.env.VELVET_DATABASE;
 if (!url) throw new Error('VELVET_DATABASE is not set: start workers with npm run worker.');
 const { db, pool } = openDatabase(url, 6);
 const worker = new Worker(db, (text) => log.info(text));
+
+// whoever works at a page goes first
+setPriority(8);
 
 let stopping = false;
 let unwatch = (): void => undefined;

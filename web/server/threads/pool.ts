@@ -1,4 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import type { SkinJson } from '@velvet-reel/motion';
 import { Piscina } from 'piscina';
@@ -20,12 +21,15 @@ const kept = globalThis as { velvetThreads?: Piscina; velvetTurns?: Turns };
 /** Somebody waits for what is ordered: it is given up after so long. Jobs take longer, and may. */
 const WAITED_FOR_MS = 120_000;
 
-/** Two threads that read files, solve and write, so that the server keeps answering meanwhile. */
+/**
+ * Threads that read files, solve and write, so that the server keeps answering meanwhile: more than two people can hold up at
+ * once, for each has one at most.
+ */
 function threads(): Piscina {
   kept.velvetThreads ??= new Piscina({
     filename: join(process.env.VELVET_ROOT ?? process.cwd(), 'web/server/threads/thread.mjs'),
     minThreads: 1,
-    maxThreads: 2,
+    maxThreads: Math.max(4, availableParallelism()),
     idleTimeout: 120_000,
     // numbers of motions lie outside of this: it holds text and objects
     resourceLimits: { maxOldGenerationSizeMb: 1024 },
@@ -60,14 +64,41 @@ async function run<T>(name: string, order: unknown): Promise<T> {
   const { signal, personId } = asking.getStore() ?? {};
   const outcome =
     personId === undefined
-      ? await ordered<T>(name, order, signal)
-      : await waitedFor(personId, signal!, (s) => ordered<T>(name, order, s));
+      ? await ordered<T>(name, order, signal, 0)
+      : await waitedFor(personId, signal!, (s) => ordered<T>(name, order, s, GRACE_MS));
   if ('refused' in outcome) throw new Refusal(422, outcome.refused.code, outcome.refused.message);
   return outcome.ok;
 }
 
-const ordered = async <T>(name: string, order: unknown, signal: AbortSignal | undefined): Promise<Outcome<T>> =>
-  (await threads().run(order, { name, ...(signal && { signal }) })) as Outcome<T>;
+/**
+ * Breaking an order off ends its thread, and a new one takes seconds of everybody's processor to start. What a person gives up
+ * is therefore left to end, and only holds up that person; it is broken off when it takes longer than this.
+ */
+const GRACE_MS = 30_000;
+
+async function ordered<T>(
+  name: string,
+  order: unknown,
+  signal: AbortSignal | undefined,
+  graceMs: number,
+): Promise<Outcome<T>> {
+  signal?.throwIfAborted();
+  const late = new AbortController();
+  let timer: NodeJS.Timeout | undefined;
+  const given = (): void => {
+    timer = setTimeout(() => late.abort(signal!.reason), graceMs);
+  };
+  signal?.addEventListener('abort', given, { once: true });
+  try {
+    const done = (await threads().run(order, { name, signal: late.signal })) as Outcome<T>;
+    // done all the same, but nobody waits for it any more
+    signal?.throwIfAborted();
+    return done;
+  } finally {
+    signal?.removeEventListener('abort', given);
+    clearTimeout(timer);
+  }
+}
 
 function waitedFor<T>(personId: string, signal: AbortSignal, work: (signal: AbortSignal) => Promise<T>): Promise<T> {
   kept.velvetTurns ??= new Turns();

@@ -33,6 +33,16 @@ const web = await startWeb(env, await freePort(4800));
 const worker = startWorker(env);
 const sleep = (ms) => new Promise((r) => setTimeout(r, ms));
 
+/** Requests that are not answered yet. */
+const open = new Map();
+function underWay(what, answer) {
+  const key = Symbol(what);
+  open.set(key, [what, Date.now()]);
+  const done = () => open.delete(key);
+  answer.then(done, done);
+  return answer;
+}
+
 /** Comes in as one of the demo world's people, and asks in their name. */
 async function person(email) {
   const headers = { 'content-type': 'application/json', origin: web.address };
@@ -46,12 +56,19 @@ async function person(email) {
     .map((c) => c.split(';')[0])
     .join('; ');
   return (method, path, body, signal) =>
-    fetch(`${web.address}/api/v1${path}`, {
-      method,
-      headers: { cookie, origin: web.address, ...(typeof body === 'string' && { 'content-type': 'application/json' }) },
-      ...(body !== undefined && { body }),
-      signal: AbortSignal.any([AbortSignal.timeout(60_000), ...(signal ? [signal] : [])]),
-    });
+    underWay(
+      `${email.slice(0, 4)} ${method} ${path.slice(0, 40)}`,
+      fetch(`${web.address}/api/v1${path}`, {
+        method,
+        headers: {
+          cookie,
+          origin: web.address,
+          ...(typeof body === 'string' && { 'content-type': 'application/json' }),
+        },
+        ...(body !== undefined && { body }),
+        ...(signal && { signal }),
+      }),
+    );
 }
 const [viewer, animator, colleague] = await Promise.all(
   ['teo', 'noor', 'bram'].map((who) => person(`${who}@saltmarsh.example`)),
@@ -152,7 +169,13 @@ async function archives(until) {
 
 await work('quiet', Date.now() + QUIET_S * 1000);
 const until = Date.now() + HOSTILE_S * 1000;
-const progress = setInterval(() => console.log(`${Math.round((until - Date.now()) / 1000)} s to go`), 15_000);
+const progress = setInterval(
+  () =>
+    console.log(
+      `${Math.round((until - Date.now()) / 1000)} s to go; ${[...open.values()].map(([what, at]) => `${what} ${((Date.now() - at) / 1000).toFixed(0)} s`).join(', ')}`,
+    ),
+  15_000,
+);
 await Promise.all([
   work('hostile', until),
   ...Array.from({ length: 8 }, () => givenUp(until)),

@@ -113,6 +113,7 @@ export const castEndpoints: Endpoint[] = [
     summary: 'A character as one GLB, with items on its skeleton as animations in it',
     about,
     need: 'read',
+    heavy: true,
     params: idParams,
     body: z.object({
       itemIds: z.array(id).max(500).default([]),
@@ -193,6 +194,7 @@ export const castEndpoints: Endpoint[] = [
     summary: 'Replace a cast member’s file (form field "file"), or only report what that would change (check=1)',
     about,
     need: 'change',
+    heavy: true,
     params: idParams,
     query: z.object({ check: yes.optional() }),
     form: true,
@@ -211,6 +213,7 @@ export const castEndpoints: Endpoint[] = [
     summary: 'Correct a cast member that was imported too large, too small, lying down, or facing the wrong way',
     about,
     need: 'change',
+    heavy: true,
     params: idParams,
     body: z.object({
       scale: z.number().min(1e-4).max(1e4).default(1),

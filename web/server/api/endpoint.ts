@@ -7,7 +7,7 @@ import { checkOrigin, readJson, refuse } from '../http';
 import { newId, sha256 } from '../ids';
 import { limitRate } from '../limits';
 import type { Need } from '../services/rights';
-import { onBehalfOf } from '../threads/pool';
+import { inTurnOf, onBehalfOf } from '../threads/pool';
 
 export type Method = 'GET' | 'POST' | 'PATCH' | 'PUT' | 'DELETE';
 
@@ -31,6 +31,8 @@ export interface Endpoint<P = unknown, Q = unknown, B = unknown> {
   params?: z.ZodType<P>;
   query?: z.ZodType<Q>;
   body?: z.ZodType<B>;
+  /** It reads and computes much: each person has one of these under way at a time. */
+  heavy?: boolean;
   /** Only for people at the page, not with a token. */
   sessionOnly?: boolean;
   /** A form with files instead of JSON. */
@@ -100,7 +102,8 @@ export async function serve(
     const params = e.params ? e.params.parse(found.params) : undefined;
     const query = e.query ? e.query.parse(Object.fromEntries(request.nextUrl.searchParams)) : undefined;
     const body = e.body && !e.form ? e.body.parse(await readJson(request)) : undefined;
-    const answer = await onBehalfOf(person.id, request.signal, () => e.run({ request, person, params, query, body }));
+    const behalf = e.heavy ? inTurnOf : onBehalfOf;
+    const answer = await behalf(person.id, request.signal, () => e.run({ request, person, params, query, body }));
     return answer instanceof Response ? answer : Response.json(answer ?? { ok: true });
   } catch (error) {
     // nobody waits for the answer any more

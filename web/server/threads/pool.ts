@@ -47,6 +47,8 @@ interface Asking {
   readonly signal: AbortSignal;
   /** Whose request waits for the work; missing in jobs. */
   readonly personId?: string;
+  /** Whether the request as a whole has this person's turn. */
+  readonly inTurn?: boolean;
 }
 const asking = new AsyncLocalStorage<Asking>();
 
@@ -60,12 +62,21 @@ export const stoppable = <T>(signal: AbortSignal, what: () => Promise<T>): Promi
 export const onBehalfOf = <T>(personId: string, signal: AbortSignal, what: () => Promise<T>): Promise<T> =>
   asking.run({ signal, personId }, what);
 
+/** The same for a request that is heavy from its beginning: it waits for its turn before it reads anything. */
+export const inTurnOf = <T>(personId: string, signal: AbortSignal, what: () => Promise<T>): Promise<T> =>
+  turns().take(personId, signal, () => asking.run({ signal, personId, inTurn: true }, what));
+
+function turns(): Turns {
+  kept.velvetTurns ??= new Turns();
+  return kept.velvetTurns;
+}
+
 async function run<T>(name: string, order: unknown): Promise<T> {
-  const { signal, personId } = asking.getStore() ?? {};
+  const { signal, personId, inTurn } = asking.getStore() ?? {};
   const outcome =
     personId === undefined
       ? await ordered<T>(name, order, signal, 0)
-      : await waitedFor(personId, signal!, (s) => ordered<T>(name, order, s, GRACE_MS));
+      : await waitedFor(inTurn ? null : personId, signal!, (s) => ordered<T>(name, order, s, GRACE_MS));
   if ('refused' in outcome) throw new Refusal(422, outcome.refused.code, outcome.refused.message);
   return outcome.ok;
 }
@@ -100,21 +111,37 @@ async function ordered<T>(
   }
 }
 
-function waitedFor<T>(personId: string, signal: AbortSignal, work: (signal: AbortSignal) => Promise<T>): Promise<T> {
-  kept.velvetTurns ??= new Turns();
-  return kept.velvetTurns.take(personId, signal, async () => {
-    const late = AbortSignal.timeout(WAITED_FOR_MS);
+/** @param personId whose turn it waits for; null where it has it */
+function waitedFor<T>(
+  personId: string | null,
+  signal: AbortSignal,
+  work: (signal: AbortSignal) => Promise<T>,
+): Promise<T> {
+  const limited = async (): Promise<T> => {
+    // not AbortSignal.any: Node 20 forgets such a signal when memory is tidied
+    const stop = new AbortController();
+    const give = (): void => stop.abort(signal.reason);
+    signal.addEventListener('abort', give, { once: true });
+    let late = false;
+    const timer = setTimeout(() => {
+      late = true;
+      stop.abort();
+    }, WAITED_FOR_MS);
     try {
-      return await work(AbortSignal.any([signal, late]));
+      return await work(stop.signal);
     } catch (error) {
-      if (!late.aborted || signal.aborted) throw error;
+      if (!late || signal.aborted) throw error;
       throw new Refusal(
         422,
         'too-long',
         `It took longer than ${WAITED_FOR_MS / 60_000} minutes and was given up. Use less at once, or fit it as a job.`,
       );
+    } finally {
+      clearTimeout(timer);
+      signal.removeEventListener('abort', give);
     }
-  });
+  };
+  return personId === null ? limited() : turns().take(personId, signal, limited);
 }
 
 export const readInThread = (bytes: Uint8Array, name: string, skeleton?: Uint8Array): Promise<ReadFile> =>

@@ -2,11 +2,12 @@
 
 import { OrbitControls } from '@react-three/drei';
 import { useFrame, useThree } from '@react-three/fiber';
-import { type RefObject, useCallback, useEffect, useRef } from 'react';
+import { type RefObject, useEffect, useRef } from 'react';
 import { type Object3D, type PerspectiveCamera, type Scene, Vector3 } from 'three';
 import type { OrbitControls as Controls } from 'three-stdlib';
 import type { Clock } from './clock';
 import { pickFrom, type StageFigure, type StageHandle } from './contract';
+import { distanceFor, reshaped } from './framing';
 import { GROUND } from './ground';
 
 /** One whom the camera goes along with. */
@@ -44,30 +45,22 @@ export function Eye({
   const { scene, camera, invalidate, size } = useThree();
   const last = useRef<Vector3 | null>(null);
   const aspect = size.width / Math.max(1, size.height);
-  /** How far away the camera must be for everything to be in the picture. */
-  const far = useCallback(
-    (ratio: number): number => {
-      const half = Math.tan(((camera as PerspectiveCamera).fov * Math.PI) / 360);
-      return Math.max((height * 1.32) / 2 / half, (width * 1.12) / 2 / half / ratio) + width * 0.24;
-    },
-    [camera, height, width],
-  );
-  const framed = useRef({ far, aspect });
-  // a stage of another shape shows the same from the same side, as near or far as it was made
+  const { fov } = camera as PerspectiveCamera;
+  const framed = useRef({ height, width, aspect });
+  // a stage of another shape shows the same from the same side
   useEffect(() => {
     const before = framed.current;
-    framed.current = { far, aspect };
-    if (before.far !== far || before.aspect === aspect || !controls.current) return;
+    framed.current = { height, width, aspect };
+    const same = before.height === height && before.width === width;
+    if (!same || before.aspect === aspect || !controls.current) return;
     const { target } = controls.current;
-    camera.position
-      .sub(target)
-      .multiplyScalar(far(aspect) / far(before.aspect))
-      .add(target);
+    const eye = camera.position.clone().sub(target).toArray();
+    camera.position.set(...reshaped(eye, { height, width }, fov, before.aspect, aspect)).add(target);
     controls.current.update();
     invalidate();
-  }, [camera, far, aspect, invalidate]);
+  }, [camera, fov, height, width, aspect, invalidate]);
   useEffect(() => {
-    const distance = far(framed.current.aspect);
+    const distance = distanceFor({ height, width }, fov, framed.current.aspect);
     const target = last.current ?? new Vector3(0, 0, 0);
     const eye = new Vector3(0.5, 0.2, 1).normalize().multiplyScalar(distance);
     const middle = height * 0.5 + target.y;
@@ -75,7 +68,7 @@ export function Eye({
     camera.position.set(target.x + eye.x, middle + eye.y, target.z + eye.z);
     controls.current?.update();
     invalidate();
-  }, [camera, height, far, invalidate]);
+  }, [camera, fov, height, width, invalidate]);
   useEffect(() => {
     if (!handle) return;
     const seen = new Vector3();

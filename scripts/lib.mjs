@@ -144,6 +144,15 @@ export function endOrderly(run) {
   ending = run;
 }
 
+/** Our name with the system; null where it has none for us, as in a container with a number alone. */
+function ownName() {
+  try {
+    return userInfo().username;
+  } catch {
+    return null;
+  }
+}
+
 /** The system user that the database runs as where we are root: never root itself. Null: as ourselves. */
 function databaseUser() {
   if (process.getuid?.() !== 0) return null;
@@ -322,8 +331,9 @@ function installDatabase(data, user, owned) {
     install,
     [
       '--no-defaults',
-      '--auth-root-authentication-method=socket',
-      `--auth-root-socket-user=${userInfo().username}`,
+      ...(ownName() === null
+        ? ['--auth-root-authentication-method=normal']
+        : ['--auth-root-authentication-method=socket', `--auth-root-socket-user=${ownName()}`]),
       `--datadir=${part}`,
       '--skip-test-db',
       ...(user ? [`--user=${user.name}`] : process.getuid?.() === 0 ? ['--user=root'] : []),
@@ -395,7 +405,7 @@ export function removeDatabase(folder) {
 /** Waits for the server, then makes the one user and database. Nobody but us comes in by the socket, and without a password. */
 async function prepare(socket, password, child, log) {
   const client = ['mariadb', 'mysql'].find(has) ?? fail('the MariaDB client is missing; install mariadb-server whole.');
-  const me = userInfo().username;
+  const me = ownName();
   const lines = [
     'CREATE DATABASE IF NOT EXISTS velvet CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;',
     `CREATE USER IF NOT EXISTS 'velvet'@'127.0.0.1' IDENTIFIED BY '${password}';`,
@@ -404,21 +414,32 @@ async function prepare(socket, password, child, log) {
     "GRANT ALL ON velvet_restored.* TO 'velvet'@'127.0.0.1';",
     // databases of the tests, one a test file
     "GRANT ALL ON `velvet\\_test\\_%`.* TO 'velvet'@'127.0.0.1';",
-    // the system says who we are: no password that could be missing
-    `CREATE USER IF NOT EXISTS '${me}'@'localhost' IDENTIFIED VIA unix_socket;`,
-    `GRANT ALL PRIVILEGES ON *.* TO '${me}'@'localhost' WITH GRANT OPTION;`,
-    ...new Set(['root', me].map((name) => `ALTER USER IF EXISTS '${name}'@'localhost' IDENTIFIED VIA unix_socket;`)),
+    ...(me === null
+      ? [`ALTER USER 'root'@'localhost' IDENTIFIED BY '${password}';`]
+      : [
+          // the system says who we are: no password that could be missing
+          `CREATE USER IF NOT EXISTS '${me}'@'localhost' IDENTIFIED VIA unix_socket;`,
+          `GRANT ALL PRIVILEGES ON *.* TO '${me}'@'localhost' WITH GRANT OPTION;`,
+          ...new Set(
+            ['root', me].map((name) => `ALTER USER IF EXISTS '${name}'@'localhost' IDENTIFIED VIA unix_socket;`),
+          ),
+        ]),
     `DELETE FROM mysql.global_priv WHERE User IN ('root', '') AND Host <> 'localhost';`,
     'FLUSH PRIVILEGES;',
   ].join('\n');
   // earlier releases let root in without a password
-  const names = [...new Set([me, 'root'])];
+  const names = [...new Set([me ?? 'root', 'root'])];
+  const attempts = names.flatMap((name) => [
+    [name, process.env],
+    [name, { ...process.env, MYSQL_PWD: password }],
+  ]);
   for (let i = 0; i < 240; i++) {
     if (child.exitCode !== null) fail(`MariaDB stopped at once: ${log().trim().split('\n').at(-1)}`);
-    for (const name of names) {
+    for (const [name, env] of attempts) {
       const done = spawnSync(client, ['--no-defaults', '-u', name, `--socket=${socket}`], {
         input: lines,
         encoding: 'utf8',
+        env,
       });
       if (done.status === 0) return;
     }

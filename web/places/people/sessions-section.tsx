@@ -10,7 +10,7 @@ import { Section } from './section';
 const PROGRAMS = [
   [/Edg\//, 'Edge'],
   [/Firefox\//, 'Firefox'],
-  [/Chrome\//, 'Chrome or a relative'],
+  [/Chrome\//, 'Chrome'],
   [/Safari\//, 'Safari'],
 ] as const;
 const SYSTEMS = [
@@ -47,8 +47,8 @@ export function SessionsSection() {
         {rows.map((s) => (
           <div key={s.id} className="flex items-center gap-3 rounded-lg border border-line bg-panel px-3 py-1.5">
             <span className="min-w-0 flex-1 truncate">{browserName(s.browser)}</span>
-            <span className="text-[11.5px] text-muted">
-              since {when(s.since)} · used {when(s.usedAt)}
+            <span className="shrink-0 text-[11.5px] text-muted" title={`Signed in ${when(s.since)}`}>
+              used {when(s.usedAt)}
             </span>
             {s.own ? (
               <span className="text-[11.5px] text-brass-text">this one</span>

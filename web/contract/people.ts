@@ -30,7 +30,7 @@ export const apiToken = z.object({
   id: z.string(),
   name: z.string(),
   scope: z.enum(TOKEN_SCOPES),
-  expiresAt: date.nullable().describe('Tokens made before they expired do not'),
+  expiresAt: date.nullable().describe('Null: it does not expire'),
   starts: z.string(),
   lastUsedAt: date.nullable(),
   createdAt: date,
@@ -81,6 +81,6 @@ export const sessionRow = z.object({
   browser: z.string(),
   since: date,
   usedAt: date,
-  own: z.boolean().describe('Whether it is the one that asks'),
+  own: z.boolean().describe('Whether it is the session of this request'),
 });
 export type SessionRow = z.input<typeof sessionRow>;

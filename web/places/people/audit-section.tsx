@@ -73,7 +73,7 @@ export function AuditSection() {
             {rows.map((e) => (
               <tr key={e.seq} className="border-t border-line">
                 <td className="py-1 pr-3 whitespace-nowrap text-muted">{new Date(e.at).toLocaleString('en-GB')}</td>
-                <td className="pr-3">{e.personName ?? 'nobody known'}</td>
+                <td className="pr-3">{e.personName ?? 'unknown'}</td>
                 <td className="pr-3 whitespace-nowrap">{e.what}</td>
                 <td className="break-all">{e.about}</td>
               </tr>

@@ -22,6 +22,7 @@ import { type Endpoint, match, serve } from './endpoint';
 import { openApi } from './openapi';
 
 const ROLES: readonly Role[] = ['viewer', 'animator', 'librarian', 'admin'];
+process.env.VELVET_SESSION ??= 'of these tests';
 let w: World;
 /** What a server process keeps for itself; here it ends with the tests. */
 const kept = globalThis as { velvetDatabase?: unknown; velvetCatalogue?: unknown };

@@ -103,7 +103,9 @@ export async function serve(
     const query = e.query ? e.query.parse(Object.fromEntries(request.nextUrl.searchParams)) : undefined;
     const body = e.body && !e.form ? e.body.parse(await readJson(request)) : undefined;
     const behalf = e.heavy ? inTurnOf : onBehalfOf;
-    const answer = await behalf(person.id, request.signal, () => e.run({ request, person, params, query, body }));
+    // what somebody asked to be kept is kept, though they have left meanwhile
+    const { signal } = e.need === 'read' ? request : new AbortController();
+    const answer = await behalf(person.id, signal, () => e.run({ request, person, params, query, body }));
     return answer instanceof Response ? answer : Response.json(answer ?? { ok: true });
   } catch (error) {
     // nobody waits for the answer any more

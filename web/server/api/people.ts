@@ -100,7 +100,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/people/{id}/tokens',
-    summary: 'Tokens of somebody',
+    summary: 'Someone’s tokens',
     about,
     need: 'govern',
     sessionOnly: true,
@@ -111,7 +111,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'DELETE',
     path: '/people/{id}/tokens/{token}',
-    summary: 'Revoke a token of somebody',
+    summary: 'Revoke someone’s token',
     about,
     need: 'govern',
     sessionOnly: true,
@@ -160,7 +160,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/audit',
-    summary: 'Who came in, what was exported or destroyed, who may do what; newest first',
+    summary: 'The audit log: sign-ins, keys, rights, exports, deletions; newest first',
     about,
     need: 'govern',
     sessionOnly: true,
@@ -171,7 +171,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/audit/lines',
-    summary: 'The same whole, as JSON lines',
+    summary: 'The whole audit log as JSON lines',
     about,
     need: 'govern',
     sessionOnly: true,

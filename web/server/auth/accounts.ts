@@ -65,7 +65,7 @@ export const newPassword = z
   .refine((s) => new Set(s.toLowerCase()).size >= 5, 'a password has at least five different characters')
   .refine(
     (s) => !COMMON.test(s) && !/^(0?123456789|987654321)/.test(s),
-    'everybody tries this password first: choose another',
+    'this password is among the first that anyone would guess: choose another',
   );
 
 /** @throws Refusal 400 where a password is the address or the name that goes with it */
@@ -73,11 +73,7 @@ function demandOwnPassword(password: string, { name, email }: { name: string; em
   const plain = password.toLowerCase();
   const own = [email?.toLowerCase(), email?.split('@')[0]?.toLowerCase(), name.toLowerCase()];
   if (own.some((o) => o && plain.replace(/[\W\d]+$/, '') === o))
-    throw new Refusal(
-      400,
-      'weak-password',
-      'The password is the name or the address that goes with it: choose another.',
-    );
+    throw new Refusal(400, 'weak-password', 'The password is too close to the name or the address. Choose another.');
 }
 
 export const newPerson = z.object({

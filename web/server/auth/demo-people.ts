@@ -1,5 +1,5 @@
-import { createHmac } from 'node:crypto';
 import type { NewPerson } from './accounts';
+import { secretFor } from './secret';
 
 /** Accounts of the demo world, offered on the sign-in page there and nowhere else. */
 export const DEMO_PEOPLE: readonly Omit<NewPerson, 'password'>[] = [
@@ -12,12 +12,6 @@ export const DEMO_PEOPLE: readonly Omit<NewPerson, 'password'>[] = [
 /** A password that this installation alone can know: nothing in the source tells it. */
 export const demoPassword = (email: string): string => secretFor(`demo ${email}`);
 
-/** Text that belongs to this installation and a purpose. */
-export const secretFor = (purpose: string): string =>
-  createHmac('sha256', process.env.VELVET_SESSION || 'none')
-    .update(purpose)
-    .digest('base64url');
-
 type Environment = Readonly<Record<string, string | undefined>>;
 
 /** Whether somebody asked for the demo world, in plain words: whatever else is set means no. */
@@ -26,7 +20,7 @@ export const wantsDemo = (env: Environment = process.env): boolean =>
 
 /** Why the demo accounts stay closed though the demo world is asked for: anybody who reaches the page could use them. */
 export function demoClosed(env: Environment = process.env): string | null {
-  if (env.VELVET_HOSTS?.trim()) return 'this library answers to other names than this machine’s own (VELVET_HOSTS)';
+  if (env.VELVET_HOSTS?.trim()) return 'this library also answers to names from outside this machine (VELVET_HOSTS)';
   if (env.VELVET_HTTPS === '1' || /^https:/i.test(env.VELVET_ADDRESS ?? '')) return 'this library is reached by HTTPS';
   const listens = env.VELVET_LISTEN ?? '127.0.0.1';
   if (!/^(127\.0\.0\.1|localhost|::1)$/.test(listens)) return `this library listens on ${listens}`;

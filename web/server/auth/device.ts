@@ -1,5 +1,6 @@
-import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
+import { randomBytes, timingSafeEqual } from 'node:crypto';
 import { sha256 } from '../ids';
+import { secretFor } from './secret';
 
 // A browser that somebody has signed in with is known by a cookie. Failed attempts from it count apart from those of strangers,
 // so that strangers who guess somebody's password cannot lock that person out.
@@ -7,10 +8,7 @@ import { sha256 } from '../ids';
 const COOKIE = 'velvet-device';
 const YEAR_S = 365 * 24 * 3600;
 
-const seal = (text: string): string =>
-  createHmac('sha256', process.env.VELVET_SESSION || 'none')
-    .update(`device ${text}`)
-    .digest('base64url');
+const seal = (text: string): string => secretFor(`device ${text}`);
 
 /** A cookie that says that this browser was signed in under an address; of no other use. */
 export function deviceCookie(email: string, secure: boolean): string {

@@ -1,5 +1,5 @@
 import { timingSafeEqual } from 'node:crypto';
-import { secretFor } from './demo-people';
+import { secretFor } from './secret';
 
 /** What whoever started the application reads in its window, and has to say to make the first account. */
 export const setupCode = (): string => {

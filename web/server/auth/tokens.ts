@@ -27,7 +27,7 @@ export function bearerOf(headers: Headers): string | undefined {
   if (token === undefined) throw badToken();
   return token;
 }
-const badToken = (): Refusal => new Refusal(401, 'bad-token', 'This token is not valid, or no longer is.');
+const badToken = (): Refusal => new Refusal(401, 'bad-token', 'This token is not valid, or has ended.');
 
 /** The person a bearer token stands for; undefined where none is given. @throws Refusal 401 for one that does not hold */
 export async function personOfToken(headers: Headers): Promise<Bearer | undefined> {

@@ -43,7 +43,7 @@ export async function migrateDatabase(url: string, upTo = Number.POSITIVE_INFINI
     const all = migrations();
     const last = await newest(connection);
     if (last > (all.at(-1)?.at ?? 0))
-      throw new Error('The database is of a newer release than this one. Update the application, or restore a backup.');
+      throw new Error('The database belongs to a newer release. Update the application, or restore a backup.');
     const open = all.slice(0, upTo).filter((m) => m.at > last);
     for (const migration of open) await apply(connection, migration);
     return open.length;

@@ -21,6 +21,6 @@ export async function demandRoom(more: number, free: () => Promise<number | null
     throw new Refusal(
       507,
       'disk-full',
-      'The disk of the library is almost full, so nothing more is taken in. Ask whoever looks after it to make room; what is there is safe.',
+      'The library’s disk is almost full, so nothing more can be imported. Ask whoever runs it to free some space. Everything stored so far is safe.',
     );
 }

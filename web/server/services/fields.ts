@@ -73,10 +73,12 @@ export function checkedFields(
         : field.type === 'yes'
           ? typeof value === 'boolean'
           : typeof value === 'string');
-    if (!fits) throw new Refusal(400, 'invalid', `${field.name}: this is not a value of its kind (${field.type}).`);
+    if (!fits) throw new Refusal(400, 'invalid', `${field.name}: enter ${TAKES[field.type]}.`);
   }
   return given;
 }
+
+const TAKES = { text: 'text', number: 'a number', choice: 'one of the choices', yes: 'yes or no' } as const;
 
 /** Removes a field. What items hold in it stays with them, so that adding it again by mistake costs nothing. */
 export async function removeField(db: Queries, person: Pick<Person, 'id'>, id: string): Promise<void> {

@@ -134,7 +134,7 @@ function waitedFor<T>(
       throw new Refusal(
         422,
         'too-long',
-        `It took longer than ${WAITED_FOR_MS / 60_000} minutes and was given up. Use less at once, or fit it as a job.`,
+        `It took more than ${WAITED_FOR_MS / 60_000} minutes and was stopped. Try less at once, or run it as a job.`,
       );
     } finally {
       clearTimeout(timer);

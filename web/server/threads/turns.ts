@@ -17,7 +17,11 @@ export class Turns {
   async take<T>(who: string, signal: AbortSignal | undefined, run: () => Promise<T>): Promise<T> {
     const before = this.last.get(who) ?? { done: Promise.resolve(), waiting: 0 };
     if (before.waiting >= MOST_WAITING)
-      throw new Refusal(429, 'too-many', 'You have many exports and fittings under way. Wait until some are done.');
+      throw new Refusal(
+        429,
+        'too-many',
+        'You have many exports and fittings under way. Wait until some of them have finished.',
+      );
     const own = { done: Promise.resolve() as Promise<unknown>, waiting: before.waiting + 1 };
     const result = before.done.then(() => {
       signal?.throwIfAborted();

@@ -18,7 +18,7 @@ export function PasswordDialog({ onClose }: { onClose: () => void }) {
     if (fresh !== again) return setError('The two new passwords differ.');
     setBusy(true);
     try {
-      await sendJson('PUT', `${API}/me/password`, { old, new: fresh });
+      await sendJson('PUT', `${API}/me/password`, { old, password: fresh });
       toast('Your password is changed. You are signed out everywhere else, and your keys for programs have ended.');
       onClose();
     } catch (problem) {

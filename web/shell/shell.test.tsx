@@ -262,6 +262,6 @@ test('one’s own password is changed with the old one, and typed twice', async 
   await waitFor(() => expect(close).toHaveBeenCalled());
   expect(server.to('PUT', '/api/v1/me/password').at(-1)!.body).toEqual({
     old: 'the tide is low',
-    new: 'the tide is rising',
+    password: 'the tide is rising',
   });
 });

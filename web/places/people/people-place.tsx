@@ -31,7 +31,7 @@ export function PeoplePlace() {
   const govern = useMay('admin');
   return (
     <div className="h-full overflow-y-auto">
-      <div className="mx-auto grid max-w-6xl grid-cols-[1.25fr_1fr] gap-x-10 gap-y-8 p-6">
+      <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)] gap-x-10 gap-y-8 p-6">
         <div className="flex flex-col gap-8">
           <Accounts />
           <Requests />

@@ -125,8 +125,8 @@ export const peopleEndpoints: Endpoint[] = [
     about,
     need: 'read',
     sessionOnly: true,
-    body: z.object({ old: z.string().max(200), new: newPassword }),
-    run: ({ request, person: me, body }) => changeOwnPassword(database(), me, body.old, body.new, request.headers),
+    body: z.object({ old: z.string().max(200), password: newPassword }),
+    run: ({ request, person: me, body }) => changeOwnPassword(database(), me, body.old, body.password, request.headers),
   }),
   endpoint({
     method: 'GET',

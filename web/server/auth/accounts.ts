@@ -65,7 +65,7 @@ export const newPassword = z
   .refine((s) => new Set(s.toLowerCase()).size >= 5, 'a password has at least five different characters')
   .refine(
     (s) => !COMMON.test(s) && !/^(0?123456789|987654321)/.test(s),
-    'this password is among the first that anyone would guess: choose another',
+    'anyone would guess this one among the first; choose another',
   );
 
 /** @throws Refusal 400 where a password is the address or the name that goes with it */

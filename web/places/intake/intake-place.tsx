@@ -374,7 +374,7 @@ function AddSkeleton({ rigId, name }: { rigId: string; name: string }) {
     }
   };
   return (
-    <Button look="quiet" size="small" className="-ml-3" onClick={() => void add()}>
+    <Button look="quiet" size="small" className="-ml-2" onClick={() => void add()}>
       Add its skeleton to the cast
     </Button>
   );

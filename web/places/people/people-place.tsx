@@ -237,7 +237,9 @@ function Tokens() {
       <div className="flex flex-col gap-1">
         {tokens.map((t) => (
           <div key={t.id} className="flex items-center gap-3 rounded-lg border border-line bg-panel px-3 py-1.5">
-            <span className="min-w-0 flex-1 truncate">{t.name}</span>
+            <span className="min-w-0 flex-1 truncate" title={t.name}>
+              {t.name}
+            </span>
             <code className="text-muted">{t.starts}…</code>
             <span className="text-[11.5px] text-muted">
               {t.scope === 'read' ? 'reads only' : 'reads and changes'}

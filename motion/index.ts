@@ -62,11 +62,33 @@ export {
 } from './formats/import';
 export { applyKeys, keyCount, type ReducedKeys as Keys, reduceKeys } from './formats/key-reduce';
 export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-json';
+export { checkJoin, type JoinCheck } from './join/check';
+export {
+  JOIN_DEFAULTS,
+  JOIN_KINDS,
+  type JoinFact,
+  type JoinKind,
+  type JoinWish,
+  type Laid,
+  type Lane as BaseLane,
+  layLane,
+} from './join/lane';
 export * from './join/loop-close';
 export * from './join/loop-find';
+export { findMatches, type Match, type MatchOptions } from './join/match';
+export { type Carry, MEETS, type Meet } from './join/meet';
 export * from './join/seam';
 export { type CorrectionTrack, correct, HANDLES, type Handle } from './layer/correct';
 export * from './layer/offsets';
+export {
+  layOver,
+  looksAbsolute,
+  OVERLAY_MODES,
+  type OverlayMode,
+  type OverlayOptions,
+  REFERENCES,
+  type Reference,
+} from './layer/overlay';
 export { angleBetweenQuats as angleBetween } from './math/quat';
 export { seeded } from './math/random';
 export * from './mirror/mirror';
@@ -77,6 +99,9 @@ export { PlaneReader } from './motion/plane-pose';
 export { skeletonsOf } from './motion/skeletons';
 export * from './motion/timing';
 export * from './motion/tracks';
+export * from './reel/document';
+export * from './reel/evaluate';
+export { placeStretch } from './reel/place';
 export { type CrossingReport, measureCrossings } from './retarget/crossing';
 export {
   HAND_MODES,

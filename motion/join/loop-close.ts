@@ -2,6 +2,7 @@ import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { yawBetween, yawQuat } from '../body/root-frame';
 import { pelvisOf } from '../bodymap/body-root';
+import { fadeOut } from '../math/fade-out';
 import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { expQuat, logQuat } from '../math/rotation-vector';
 import { type Motion, PoseReader } from '../motion/motion';
@@ -236,12 +237,6 @@ function spreadNumber(values: Float32Array, offset: number, stride: number, w: n
     values[a] = values[a]! - 0.5 * e * h - 0.5 * v * w * g;
     values[b] = values[b]! + 0.5 * e * h - 0.5 * v * w * g;
   }
-}
-
-/** Quintic Hermite that starts with value 1 (or with slope 1) and ends at 0, slopes and curvatures 0. */
-function fadeOut(x: number): [value: number, slope: number] {
-  const x3 = x * x * x;
-  return [1 - x3 * (10 - 15 * x + 6 * x * x), x - x3 * (6 - 8 * x + 3 * x * x)];
 }
 
 /** Lays laps end to end, each moved by what the laps before it did; seam frames stand once. */

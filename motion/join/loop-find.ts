@@ -1,9 +1,10 @@
 import { type Contacts, findContacts, soleTracks } from '../analysis/plants';
-import { FEATURE_POINTS, FEATURE_WIDTH, type PoseFeatures, poseFeatures } from '../analysis/pose-features';
+import { poseFeatures } from '../analysis/pose-features';
 import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { MotionError } from '../errors';
 import type { Motion } from '../motion/motion';
+import { apart, type Cloud, cloudOf, unlikeness } from './likeness';
 import { type Seam, seamOf } from './seam';
 
 export interface LoopOptions {
@@ -28,8 +29,6 @@ export interface Loop {
   readonly seam: Seam;
 }
 
-/** Time over which velocities count as much as places, seconds. */
-const PACE_S = 0.12;
 const SEARCH_FPS = 30;
 
 /**
@@ -48,12 +47,12 @@ export function findLoops(party: Party, motion: Motion, options: LoopOptions = {
   const body = measureBody(party.rig, party.map, party.pose, party.floor);
   const contacts = findContacts(soleTracks(party.rig, motion, body), motion.fps, body.leg);
   const step = Math.max(1, Math.round(motion.fps / SEARCH_FPS));
-  const coarse = points(poseFeatures(party, motion, contacts.floor, step, body));
+  const coarse = cloudOf(poseFeatures(party, motion, contacts.floor, step, body));
   const least = Math.max(2, Math.ceil(minSeconds * coarse.fps));
   const most = Math.min(coarse.frames - 1, Math.floor(maxSeconds * coarse.fps));
   if (most < least) return [];
   const feet = support(contacts, motion.frameCount);
-  const fine = step === 1 ? coarse : points(poseFeatures(party, motion, contacts.floor, 1, body));
+  const fine = step === 1 ? coarse : cloudOf(poseFeatures(party, motion, contacts.floor, 1, body));
   const lags: { lag: number; mean: number; best: number; start: number }[] = [];
   for (let lag = least; lag <= most; lag++) lags.push({ lag, ...compareLag(coarse, lag) });
   const typical = meanSquare(coarse);
@@ -83,50 +82,13 @@ export function findLoops(party: Party, motion: Motion, options: LoopOptions = {
   return out.slice(0, options.count ?? LOOP_DEFAULTS.count);
 }
 
-/** [frame][point] place and velocity, weighted, so that a plain square distance is the measure. */
-interface Points {
-  readonly fps: number;
-  readonly frames: number;
-  readonly width: number;
-  readonly values: Float32Array;
-}
-
-function points(features: PoseFeatures): Points {
-  const frames = features.frameCount;
-  const width = 2 * FEATURE_WIDTH;
-  const values = new Float32Array(width * frames);
-  const total = FEATURE_POINTS.reduce((s, [, w]) => s + w, 0);
-  const reach = Math.max(1, Math.round(features.fps / 60));
-  for (let f = 0; f < frames; f++) {
-    const a = Math.max(0, f - reach);
-    const b = Math.min(frames - 1, f + reach);
-    const pace = b > a ? (PACE_S * features.fps) / (b - a) : 0;
-    for (let k = 0; k < FEATURE_WIDTH; k++) {
-      const w = Math.sqrt(FEATURE_POINTS[Math.floor(k / 3)]![1] / total);
-      values[width * f + k] = w * features.values[FEATURE_WIDTH * f + k]!;
-      values[width * f + FEATURE_WIDTH + k] =
-        w * pace * (features.values[FEATURE_WIDTH * b + k]! - features.values[FEATURE_WIDTH * a + k]!);
-    }
-  }
-  return { fps: features.fps, frames, width, values };
-}
-
-function distance(p: Points, i: number, j: number): number {
-  let sum = 0;
-  for (let k = 0, x = p.width * i, y = p.width * j; k < p.width; k++) {
-    const d = p.values[x + k]! - p.values[y + k]!;
-    sum += d * d;
-  }
-  return sum;
-}
-
-function compareLag(p: Points, lag: number): { mean: number; best: number; start: number } {
+function compareLag(p: Cloud, lag: number): { mean: number; best: number; start: number } {
   let sum = 0;
   let best = Number.POSITIVE_INFINITY;
   let start = 0;
   const count = p.frames - lag;
   for (let i = 0; i < count; i++) {
-    const d = distance(p, i, i + lag);
+    const d = apart(p, i, p, i + lag);
     sum += d;
     if (d < best) {
       best = d;
@@ -137,7 +99,7 @@ function compareLag(p: Points, lag: number): { mean: number; best: number; start
 }
 
 /** Mean square departure from the mean frame: what any two frames that have nothing to do with each other are apart. */
-function meanSquare(p: Points): number {
+function meanSquare(p: Cloud): number {
   const mean = new Float64Array(p.width);
   for (let f = 0; f < p.frames; f++)
     for (let k = 0; k < p.width; k++) mean[k] = mean[k]! + p.values[p.width * f + k]! / p.frames;
@@ -186,7 +148,7 @@ function support(contacts: Contacts, frames: number): Feet {
 
 /** The best start and end at full rate near a coarse lag. A period is read off the whole motion, a pair only off its ends. */
 function refine(
-  p: Points,
+  p: Cloud,
   coarseLag: number,
   step: number,
   feet: Feet,
@@ -216,14 +178,7 @@ function refine(
         if (left !== right || left === 0) continue;
       }
       // a window around both frames, as far as it reaches
-      let sum = 0;
-      let count = 0;
-      for (let d = -w; d <= w; d++) {
-        if (i + d < 0 || i + l + d >= p.frames) continue;
-        sum += distance(p, i + d, i + l + d);
-        count++;
-      }
-      const cost = sum / count;
+      const cost = unlikeness(p, i, p, i + l, w);
       if (!best || cost < best.cost) best = { start: i, end: i + l, cost };
     }
   }

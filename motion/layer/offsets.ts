@@ -1,6 +1,6 @@
 import { MotionError } from '../errors';
-import { alignSigns, mulQuat, normalizeQuat, slerp } from '../math/quat';
-import { type NamedEase, type Stretch, stretchAt } from '../motion/curve';
+import { load4, mul64, normalize64, slerp64, storeNear } from '../math/fast';
+import { type Ease, easeAt, type Stretch, stretchAt } from '../motion/curve';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
 import type { SkeletonRig } from '../rig/rig';
@@ -14,7 +14,7 @@ export interface OffsetKey {
   readonly turn?: readonly [number, number, number, number];
   readonly move?: readonly [number, number, number];
   /** Towards the next key; smooth unless told otherwise. */
-  readonly ease?: NamedEase;
+  readonly ease?: Ease;
 }
 
 export interface OffsetTrack {
@@ -34,22 +34,13 @@ export function addOffsets(rig: SkeletonRig, motion: Motion, tracks: readonly Of
   const n = rig.names.length;
   const rotations = motion.turns.slice();
   const places = new Map<number, Float32Array>(motion.places.map((t) => [t.joint, t.values.slice()]));
-  const q = [0, 0, 0, 1];
   for (const { joint, keys } of tracks) {
     check(rig, joint, keys);
     if (keys.length === 0) continue;
     // a key that says nothing of turns leaves them to its neighbours, and so with moves
     const turns = keys.filter((k) => k.turn);
     const moves = keys.filter((k) => k.move);
-    if (turns.length > 0)
-      for (let f = 0; f < motion.frameCount; f++) {
-        const { from, to, share } = offsetAt(turns, f)!;
-        slerp(q, 0, from.turn!, 0, to.turn!, 0, share);
-        normalizeQuat(q, 0);
-        const o = 4 * (f * n + joint);
-        mulQuat(rotations, o, rotations, o, q, 0);
-        normalizeQuat(rotations, o);
-      }
+    if (turns.length > 0) turnBy(rotations, n, joint, turns, motion.frameCount);
     if (moves.length > 0) {
       const values = places.get(joint) ?? placesOf(rig, motion, joint);
       places.set(joint, values);
@@ -58,9 +49,33 @@ export function addOffsets(rig: SkeletonRig, motion: Motion, tracks: readonly Of
         for (let k = 0; k < 3; k++) values[3 * f + k] = values[3 * f + k]! + by[k]!;
       }
     }
-    alignSigns(rotations, 4 * joint, 4 * n, motion.frameCount);
   }
   return { ...motion, turns: rotations, places: [...places].map(([joint, values]) => ({ joint, values })) };
+}
+
+/** Puts the offsets of a joint behind its turns, stretch by stretch between two keys. */
+function turnBy(turns: Float32Array, n: number, joint: number, keys: readonly OffsetKey[], frames: number): void {
+  const told = keys.map((k) => Float64Array.from(k.turn!));
+  for (const q of told) normalize64(q, 0);
+  const own = new Float64Array(4);
+  const by = new Float64Array(4);
+  let next = 0;
+  for (let f = 0; f < frames; f++) {
+    while (next < keys.length && keys[next]!.frame <= f) next++;
+    const from = Math.max(0, next - 1);
+    const to = next === 0 ? 0 : Math.min(next, keys.length - 1);
+    if (from === to) by.set(told[from]!);
+    else {
+      const { frame, ease } = keys[from]!;
+      const share = easeAt(ease ?? 'smooth', (f - frame) / (keys[to]!.frame - frame));
+      slerp64(by, 0, told[from]!, 0, told[to]!, 0, share);
+    }
+    const o = 4 * (f * n + joint);
+    load4(own, 0, turns, o);
+    mul64(own, 0, own, 0, by, 0);
+    normalize64(own, 0);
+    storeNear(turns, o, own, 0, f > 0 ? o - 4 * n : -1);
+  }
 }
 
 const offsetAt = (keys: readonly OffsetKey[], frame: number): Stretch<OffsetKey> | undefined =>

@@ -144,7 +144,7 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
           </Button>
           <Select
             label="Easing to the next key"
-            value={now?.ease ?? 'smooth'}
+            value={typeof now?.ease === 'string' ? now.ease : 'smooth'}
             options={[
               { value: 'smooth', label: 'eases to the next' },
               { value: 'linear', label: 'moves evenly to the next' },

@@ -1,0 +1,356 @@
+import { findContacts, soleTracks } from '../analysis/plants';
+import type { Party } from '../body/party';
+import type { Side } from '../bodymap/slots';
+import { easeAcross } from '../math/fade-out';
+import { mul64, mulInv64, norm, rotate64, slerp64 } from '../math/fast';
+import type { Motion } from '../motion/motion';
+import { type FootTrack, trackFeet } from '../retarget/foot-track';
+import { planRetarget, type RetargetPlan } from '../retarget/plan';
+import { reachFeet } from '../retarget/reach-feet';
+
+/** Which points of a foot stand in a frame, as bits. */
+export const HEEL = 1;
+export const BALL = 2;
+
+/** What the feet of a motion stand on, frame by frame. */
+export interface Stands {
+  /** F bits each: HEEL, BALL. */
+  readonly held: Readonly<Record<Side, Uint8Array>>;
+  /** Height of the ground, metres. */
+  readonly floor: number;
+}
+
+/** Reads which points of the feet are planted. */
+export function standsOf(plan: RetargetPlan, motion: Motion): Stands {
+  const { body, rig } = plan.target;
+  const held = { L: new Uint8Array(motion.frameCount), R: new Uint8Array(motion.frameCount) };
+  if (body.leg === 0) return { held, floor: 0 };
+  const { plants, floor } = findContacts(soleTracks(rig, motion, body), motion.fps, body.leg);
+  for (const { part, start, end } of plants) {
+    const bits = held[part.endsWith('L') ? 'L' : 'R'];
+    const bit = part.startsWith('heel') ? HEEL : BALL;
+    for (let f = start; f <= end; f++) bits[f] = bits[f]! | bit;
+  }
+  return { held, floor };
+}
+
+/** A rig whose feet are to be led: what every join of it needs, worked out once. */
+export const legsOf = (party: Party): RetargetPlan => planRetarget(party, party);
+
+/** A passage from one motion to the next, as the feet see it. Frames are those of the lane. */
+export interface Passage {
+  /** First frame that is no longer the first motion's own, and the first that is the second motion's own again. */
+  readonly start: number;
+  readonly end: number;
+  /** From here on the second motion's plants count. */
+  readonly middle: number;
+  /** The second motion's last frame on the lane. */
+  readonly last: number;
+  /** What stands in a frame of the lane: the first motion's before the middle, the second's from it on. */
+  readonly held: Readonly<Record<Side, Uint8Array>>;
+  /** The first motion in the frames from `from` on, and the second one, both as they stand on the lane. */
+  readonly before: { readonly motion: Motion; readonly from: number };
+  readonly after: { readonly motion: Motion; readonly from: number };
+  readonly floor: number;
+}
+
+/** A stand that goes on for longer than this after a passage is not carried along displaced: the foot steps over, seconds. */
+const LONG_S = 0.5;
+/** A displacement below the first is carried along however long, one above the second not at all: legs. */
+const FAR = 0.08;
+const TOO_FAR = 0.2;
+/** How long such a step takes at least, seconds, and how high the foot is lifted, legs. */
+const STEP_S = 0.35;
+const LIFT = 0.06;
+/** The body gives way over so long around a foot that is out of reach, seconds. */
+const PAD_S = 0.25;
+
+/**
+ * Leads the feet through a passage, in place: a foot that stands in the first motion stays on its spot, one that touches down
+ * in the second one lands on its own; what stands through both stays where the first put it until it is lifted, or steps over
+ * where it would stay displaced for long. Between stands the difference passes smoothly, so that the swing keeps its shape.
+ * Footskate cleanup after Kovar, Schreiner, Gleicher 2002, with the plants of both motions known.
+ * @param lane the mixed motion; its turns and the places of its carrier are written over in the passage and shortly after
+ * @param given its stands are cleared where a foot steps
+ */
+export function leadFeet(plan: RetargetPlan, lane: Motion, given: Passage): void {
+  const { leg } = plan.target.body;
+  if (leg === 0) return;
+  const from = Math.max(0, given.start - 1);
+  const passage = { ...given, last: lastLed(given, lane.fps) };
+  const feet = trackFeet(plan, part(lane, from, passage.last)).map((track) => new Foot(track, from));
+  const tracksOf = ({ motion, from: first }: Passage['before']): Own[] =>
+    trackFeet(plan, motion).map((track) => ({ track, from: first }));
+  const before = tracksOf(passage.before);
+  const after = tracksOf(passage.after);
+  const own = feet.map((_, i) => [before[i]!, after[i]!] as const);
+  standsOn(passage, feet, own, lane.fps, leg).forEach((plans, i) => {
+    leadFoot(feet[i]!, plans, ...own[i]!, passage, lane.fps, leg);
+  });
+  const until = Math.max(...feet.map((f) => f.until));
+  if (until < passage.start) return;
+  const pad = Math.round(PAD_S * lane.fps);
+  const first = Math.max(0, from - pad);
+  // what is around is read once more, so that a body that gives way does so smoothly
+  const slice = part(lane, first, Math.min(given.last, until + pad));
+  const whole = trackFeet(plan, slice);
+  const frames = slice.frameCount;
+  const plans = whole.map((track, i) => {
+    const { goal, turn, toeTurn } = feet[i]!;
+    const ankle = track.ankle.slice();
+    const held = new Uint8Array(frames);
+    for (let at = 0; at < goal.length / 3 && from + at - first < frames; at++) {
+      const to = from + at - first;
+      for (let k = 0; k < 3; k++) ankle[3 * to + k] = goal[3 * at + k]!;
+      for (let k = 0; k < 4; k++) track.turn[4 * to + k] = turn[4 * at + k]!;
+      if (track.toeTurn.length > 0) for (let k = 0; k < 4; k++) track.toeTurn[4 * to + k] = toeTurn[4 * at + k]!;
+      held[to] = passage.held[track.side][from + at]! > 0 ? 1 : 0;
+    }
+    const empty = new Float64Array(frames);
+    return { goal: ankle, held, pivot: new Uint8Array(frames), clear: empty, ground: empty };
+  });
+  const { motion } = reachFeet(plan, slice, whole, plans);
+  writeBack(lane, motion, first);
+}
+
+/** The last frame in which a foot may still be displaced: after its stand has ended and the next one has begun. */
+function lastLed({ end, last, held }: Passage, fps: number): number {
+  let led = Math.min(last, end + Math.round(STEP_S * fps));
+  for (const bits of [held.L, held.R]) {
+    let f = end;
+    while (f < last && bits[f]) f++;
+    while (f < last && !bits[f]) f++;
+    led = Math.max(led, Math.min(last, f));
+  }
+  return led;
+}
+
+/** Frames first to last of a motion's turns and places, as views. */
+function part(motion: Motion, first: number, last: number): Motion {
+  const n = motion.turns.length / (4 * motion.frameCount);
+  return {
+    ...motion,
+    frameCount: last - first + 1,
+    turns: motion.turns.subarray(4 * n * first, 4 * n * (last + 1)),
+    places: motion.places.map((t) => ({ ...t, values: t.values.subarray(3 * first, 3 * (last + 1)) })),
+    scales: [],
+    numbers: [],
+    steps: [],
+  };
+}
+
+function writeBack(lane: Motion, slice: Motion, first: number): void {
+  const stride = lane.turns.length / lane.frameCount;
+  lane.turns.set(slice.turns, stride * first);
+  for (const { joint, values } of slice.places) {
+    const own = lane.places.find((t) => t.joint === joint);
+    own?.values.set(values, 3 * first);
+  }
+}
+
+/** Frames of the lane, both included, in which a foot stands. */
+interface Stand {
+  start: number;
+  end: number;
+}
+
+/** How a foot differs from where the mixed motion has it: a turn in the world put in front of its own, and a way of its ankle. */
+interface Off {
+  readonly turn: Float64Array;
+  readonly by: Float64Array;
+}
+const none = (): Off => ({ turn: Float64Array.of(0, 0, 0, 1), by: new Float64Array(3) });
+const copyOff = (to: Off, from: Off): void => {
+  to.turn.set(from.turn);
+  to.by.set(from.by);
+};
+/** Less than this is nothing: metres, and half the sine of an angle. */
+const NOTHING = 1e-5;
+const isNothing = ({ turn, by }: Off): boolean =>
+  norm(by[0]!, by[1]!, by[2]!) < NOTHING && norm(turn[0]!, turn[1]!, turn[2]!) < NOTHING;
+
+/** One foot while it is led. */
+class Foot {
+  readonly goal: Float64Array;
+  readonly turn: Float64Array;
+  readonly toeTurn: Float64Array;
+  readonly off = none();
+  until: number;
+  private readonly point = new Float64Array(3);
+
+  constructor(
+    readonly raw: FootTrack,
+    readonly from: number,
+  ) {
+    this.goal = raw.ankle.slice();
+    this.turn = raw.turn.slice();
+    this.toeTurn = raw.toeTurn.slice();
+    this.until = from;
+  }
+
+  /** Places a frame by a displacement; what would be under the ground is lifted. */
+  displace(f: number, { turn, by }: Off, floor: number): void {
+    const at = f - this.from;
+    this.turnTo(f, turn);
+    for (let k = 0; k < 3; k++) this.goal[3 * at + k] = this.raw.ankle[3 * at + k]! + by[k]!;
+    const { heel, ball } = this.raw.sole;
+    const low = Math.min(this.pointAt(f, heel)[1]!, this.pointAt(f, ball)[1]!);
+    if (low < floor) this.goal[3 * at + 1] = this.goal[3 * at + 1]! + floor - low;
+    this.until = Math.max(this.until, f);
+  }
+
+  private turnTo(f: number, turn: Float64Array): void {
+    const at = 4 * (f - this.from);
+    mul64(this.turn, at, turn, 0, this.raw.turn, at);
+    if (this.toeTurn.length > 0) mul64(this.toeTurn, at, turn, 0, this.raw.toeTurn, at);
+  }
+
+  /** World place of a point of the sole; the array is used again. */
+  private pointAt(f: number, local: Float64Array): Float64Array {
+    const at = f - this.from;
+    rotate64(this.point, 0, this.turn, 4 * at, local, 0);
+    for (let k = 0; k < 3; k++) this.point[k] = this.point[k]! + this.goal[3 * at + k]!;
+    return this.point;
+  }
+
+  /** Keeps the foot on its spot from a frame whose place is settled to another: it rolls over heel or ball, as it does by itself. */
+  hold(first: number, last: number, bits: Uint8Array): void {
+    const { raw, from, off } = this;
+    const anchor = new Float64Array(3);
+    let local: Float64Array | undefined;
+    for (let f = first + 1; f <= last; f++) {
+      const at = f - from;
+      const common = bits[f]! & bits[f - 1]!;
+      const point = common & BALL ? raw.sole.ball : common & HEEL ? raw.sole.heel : local;
+      if (point !== local) {
+        local = point;
+        if (local) anchor.set(this.pointAt(f - 1, local));
+      }
+      if (common === (HEEL | BALL)) {
+        // flat on the ground: it does not turn at all
+        for (let k = 0; k < 4; k++) this.turn[4 * at + k] = this.turn[4 * at - 4 + k]!;
+        mulInv64(off.turn, 0, this.turn, 4 * at, raw.turn, 4 * at);
+      }
+      this.turnTo(f, off.turn);
+      if (local) {
+        rotate64(this.point, 0, this.turn, 4 * at, local, 0);
+        for (let k = 0; k < 3; k++) this.goal[3 * at + k] = anchor[k]! - this.point[k]!;
+      } else for (let k = 0; k < 3; k++) this.goal[3 * at + k] = raw.ankle[3 * at + k]! + off.by[k]!;
+      for (let k = 0; k < 3; k++) off.by[k] = this.goal[3 * at + k]! - raw.ankle[3 * at + k]!;
+    }
+    this.until = Math.max(this.until, last);
+  }
+
+  /** Passes from one displacement to another between two frames that are settled. @param high how far it is lifted on the way, metres */
+  swing(first: number, last: number, from: Off, to: Off, high: number, floor: number): void {
+    const now = none();
+    for (let f = first; f <= last; f++) {
+      const x = (f - first + 1) / (last - first + 2);
+      const w = easeAcross(x);
+      slerp64(now.turn, 0, from.turn, 0, to.turn, 0, w);
+      for (let k = 0; k < 3; k++) now.by[k] = (1 - w) * from.by[k]! + w * to.by[k]!;
+      now.by[1] = now.by[1]! + high * 16 * (x * (1 - x)) ** 2;
+      this.displace(f, now, floor);
+    }
+  }
+}
+
+/** The feet of both motions as they stand on the lane. */
+interface Own {
+  readonly track: FootTrack;
+  readonly from: number;
+}
+
+function leadFoot(
+  foot: Foot,
+  { stands, lifts }: { stands: readonly Stand[]; lifts: readonly Stand[] },
+  before: Own,
+  after: Own,
+  passage: Passage,
+  fps: number,
+  leg: number,
+): void {
+  const { start, end, middle, last, held, floor } = passage;
+  const { off } = foot;
+  const bits = held[foot.raw.side];
+  const still = none();
+  const target = (f: number): Off => {
+    const to = none();
+    if (f < start || f >= end) return to;
+    const { track, from } = f < middle ? before : after;
+    const a = f - from;
+    const b = f - foot.from;
+    mulInv64(to.turn, 0, track.turn, 4 * a, foot.raw.turn, 4 * b);
+    for (let k = 0; k < 3; k++) to.by[k] = track.ankle[3 * a + k]! - foot.raw.ankle[3 * b + k]!;
+    return to;
+  };
+  // the first frame that nothing is settled for
+  let free = start;
+  for (const stand of stands) {
+    if (stand.end < start) continue;
+    if (stand.start >= start) {
+      const to = target(stand.start);
+      const lifted = lifts.some((l) => l.start <= stand.start && l.end >= free);
+      if (stand.start > free) foot.swing(free, stand.start - 1, off, to, lifted ? LIFT * leg : 0, floor);
+      copyOff(off, to);
+      if (stand.start >= end) return;
+      foot.displace(stand.start, off, Number.NEGATIVE_INFINITY);
+      foot.hold(stand.start, Math.min(stand.end, last), bits);
+    } else foot.hold(start - 1, Math.min(stand.end, last), bits);
+    free = Math.min(stand.end, last) + 1;
+    if (free >= end && isNothing(off)) return;
+  }
+  // nothing stands any more: what is left dies away
+  const ends = Math.min(last, Math.max(end - 1, free + Math.round(STEP_S * fps)));
+  if (ends >= free) foot.swing(free, ends, off, still, 0, floor);
+}
+
+/**
+ * Where both feet stand. What stands through the middle of the passage is one stand, unless it would stay displaced far and
+ * long: then it steps, and two feet that have to do so one after the other.
+ */
+function standsOn(
+  passage: Passage,
+  tracks: readonly Foot[],
+  own: readonly (readonly [Own, Own])[],
+  fps: number,
+  leg: number,
+) {
+  const { middle, end, last, start } = passage;
+  const half = Math.max(2, Math.round((STEP_S * fps) / 2));
+  const plans = tracks.map((foot, i) => {
+    const bits = passage.held[foot.raw.side];
+    const stands: Stand[] = [];
+    for (let f = Math.max(0, start - 1); f <= last; f++) {
+      if (!bits[f]) continue;
+      const first = f;
+      while (f < last && bits[f + 1]) f++;
+      stands.push({ start: first, end: f });
+    }
+    const through = stands.find((s) => s.start < middle && s.end >= middle);
+    const [before, after] = own[i]!;
+    const a = 3 * (Math.max(middle - 1, before.from) - before.from);
+    const b = 3 * (middle - after.from);
+    const far = through
+      ? norm(
+          after.track.ankle[b]! - before.track.ankle[a]!,
+          after.track.ankle[b + 1]! - before.track.ankle[a + 1]!,
+          after.track.ankle[b + 2]! - before.track.ankle[a + 2]!,
+        )
+      : 0;
+    return { stands, through, steps: far > TOO_FAR * leg || (far > FAR * leg && through!.end - end > LONG_S * fps) };
+  });
+  const both = plans.filter((p) => p.steps).length > 1;
+  return plans.map(({ stands, through, steps }, i) => {
+    if (!steps || !through) return { stands, lifts: [] };
+    const first = Math.max(start, middle - (both ? 2 * half : half)) + (both && i > 0 ? 2 * half : 0);
+    const lift = { start: first, end: Math.min(through.end - 1, first + 2 * half - 1) };
+    const parts = [
+      { start: through.start, end: lift.start - 1 },
+      { start: lift.end + 1, end: through.end },
+    ].filter((s) => s.end >= s.start);
+    // on its way it does not stand
+    passage.held[tracks[i]!.raw.side].fill(0, lift.start, lift.end + 1);
+    return { stands: stands.flatMap((s) => (s === through ? parts : [s])), lifts: [lift] };
+  });
+}

@@ -1,0 +1,118 @@
+import type { Region } from '../body/regions';
+import type { JoinWish } from '../join/lane';
+import type { CorrectionTrack } from '../layer/correct';
+import type { OverlayMode, Reference } from '../layer/overlay';
+import type { Ease } from '../motion/curve';
+
+// A reel as people edit it: what lies where. Frames are those of the reel unless told otherwise, counted from 0.
+
+/** Which stretch of an item is laid, and how it plays. */
+export interface Stretch {
+  readonly id: string;
+  readonly itemId: string;
+  /** Frame on which its first one falls. */
+  readonly at: number;
+  /** First and last frame of the item that are played, in its own frames, both included; null: its last. */
+  readonly from: number;
+  readonly to: number | null;
+  readonly speed: number;
+  /** How often it is played; every time meets the one before. */
+  readonly repeats: number;
+  readonly mirrored: boolean;
+  readonly muted: boolean;
+}
+
+/** An item laid on a member's base lane. */
+export interface Placement extends Stretch {
+  /** Its travel over the ground is taken out. */
+  readonly inPlace: boolean;
+  /** Beyond where it meets what lies before: metres, and degrees about Y. */
+  readonly offset: { readonly x: number; readonly z: number; readonly turn: number };
+  /** How what lies before it passes into it. */
+  readonly join: JoinWish;
+}
+
+/** Strength at a frame, told from the first frame of what it belongs to. */
+export interface StrengthKey {
+  readonly frame: number;
+  readonly value: number;
+  readonly ease?: Ease | undefined;
+}
+
+/** An item laid over the base for some of the body. */
+export interface Overlay extends Stretch {
+  readonly mode: OverlayMode;
+  readonly reference: Reference;
+  readonly regions: readonly Region[];
+  readonly joints: readonly string[];
+  /** Rising in frame; all of it throughout where empty. */
+  readonly strength: readonly StrengthKey[];
+  /** Feet that stand beneath stay where they stand. */
+  readonly holdFeet: boolean;
+}
+
+/** What one character does in a reel. */
+export interface ReelMember {
+  readonly id: string;
+  readonly castId: string;
+  readonly muted: boolean;
+  readonly base: readonly Placement[];
+  /** The later ones lie above. */
+  readonly overlays: readonly Overlay[];
+  /** What is set by hand on top, in frames of the reel. */
+  readonly keys: readonly CorrectionTrack[];
+}
+
+export interface Marker {
+  readonly id: string;
+  readonly frame: number;
+  readonly name: string;
+}
+
+export interface Reel {
+  readonly fps: number;
+  readonly frames: number;
+  readonly members: readonly ReelMember[];
+  readonly markers: readonly Marker[];
+}
+
+/** A strength comes in and goes over so many frames unless told otherwise. */
+export const ONSET = 10;
+
+/** Strength that comes in, stays, and goes again. @param frames length of what it belongs to */
+export function onsetStrength(frames: number, onset = ONSET): StrengthKey[] {
+  const n = Math.max(1, Math.min(onset, Math.floor((frames - 1) / 2)));
+  return [
+    { frame: 0, value: 0 },
+    { frame: n, value: 1 },
+    { frame: Math.max(n + 1, frames - 1 - n), value: 1 },
+    { frame: Math.max(n + 2, frames - 1), value: 0 },
+  ];
+}
+
+/** What tells the length of an item. */
+export interface Lasting {
+  readonly frameCount: number;
+  readonly fps: number;
+}
+
+/** How many frames of a reel a stretch of an item takes. */
+export function stretchLength(
+  stretch: Pick<Stretch, 'from' | 'to' | 'speed' | 'repeats'>,
+  item: Lasting,
+  fps: number,
+): number {
+  const { from, to } = endsOf(stretch, item);
+  const lap = Math.round((to - from) / stretch.speed);
+  return Math.floor(((lap * stretch.repeats) / item.fps) * fps + 1e-6) + 1;
+}
+
+/** First and last frame of an item that are played, kept within it. */
+export function endsOf(
+  { from, to }: Pick<Stretch, 'from' | 'to'>,
+  { frameCount }: Lasting,
+): { from: number; to: number } {
+  const last = frameCount - 1;
+  const start = Math.min(last, Math.max(0, Math.round(from)));
+  return { from: start, to: Math.min(last, Math.max(start, Math.round(to ?? last))) };
+}

@@ -1,0 +1,169 @@
+import { JOIN_DEFAULTS } from '../join/lane';
+import { angleBetweenQuats } from '../math/quat';
+import { seeded } from '../math/random';
+import { type Motion, worldPositions } from '../motion/motion';
+import { resample } from '../motion/timing';
+import { party, posedRig, wander } from '../test/bodies';
+import { type Overlay, onsetStrength, type Placement, type ReelMember, stretchLength } from './document';
+import { ReelEvaluator, strengthAt } from './evaluate';
+import { placeStretch } from './place';
+
+const rig = posedRig(60, 1, true);
+const who = party(rig);
+const items: Record<string, Motion> = {
+  walk: wander(rig, 90, 1, 60, 0.2),
+  wave: wander(rig, 60, 4, 30, 0.25),
+  look: wander(rig, 40, 9, 60, 0.3),
+};
+const placement = (id: string, itemId: string, at: number, wish: Partial<Placement> = {}): Placement => ({
+  id,
+  itemId,
+  at,
+  from: 0,
+  to: null,
+  speed: 1,
+  repeats: 1,
+  mirrored: false,
+  muted: false,
+  inPlace: false,
+  offset: { x: 0, z: 0, turn: 0 },
+  join: JOIN_DEFAULTS,
+  ...wish,
+});
+const overlay = (id: string, at: number, wish: Partial<Overlay> = {}): Overlay => {
+  const { inPlace: _i, offset: _o, join: _j, ...stretch } = placement(id, 'look', at);
+  return {
+    ...stretch,
+    mode: 'replace',
+    reference: 'first',
+    regions: ['head'],
+    joints: [],
+    strength: [],
+    holdFeet: true,
+    ...wish,
+  };
+};
+type Doing = Pick<ReelMember, 'base' | 'overlays' | 'keys'>;
+const doing: Doing = {
+  base: [placement('a', 'walk', 0), placement('b', 'wave', 38), placement('c', 'walk', 100, { mirrored: true })],
+  overlays: [overlay('o', 20, { strength: onsetStrength(20, 5) })],
+  keys: [
+    {
+      joint: 'LeftForeArm',
+      keys: [
+        { frame: 10, turn: [0.1, 0, 0, 1] },
+        { frame: 40, turn: [0, 0, 0, 1] },
+      ],
+    },
+  ],
+};
+const of = ({ itemId }: { itemId: string }): Motion | undefined => items[itemId];
+const fresh = (d: Doing, frames = 160): Motion => new ReelEvaluator(who, 30).evaluate(d, frames, of).motion;
+
+describe('a reel', () => {
+  test('plays what lies on it, and says where it passes from one to the next', () => {
+    const { motion, joins } = new ReelEvaluator(who, 30).evaluate(doing, 160, of);
+    expect([motion.frameCount, motion.fps]).toEqual([160, 30]);
+    expect(joins.map((j) => [j.from, j.to, j.kind])).toEqual([
+      ['a', 'b', 'crossfade'],
+      ['b', 'c', 'decay'],
+    ]);
+  });
+
+  test('evaluated again after any change is what a fresh one would be, to the bit', () => {
+    const random = seeded(7);
+    const kept = new ReelEvaluator(who, 30);
+    let now: Doing = doing;
+    const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
+    for (let i = 0; i < 25; i++) {
+      const change = Math.floor(random() * 6);
+      const at = Math.floor(random() * 120);
+      if (change === 0) now = { ...now, base: now.base.map((p) => (p.id === 'b' ? { ...p, at } : p)) };
+      if (change === 1)
+        now = {
+          ...now,
+          base: now.base.map((p) =>
+            p.id === 'c' ? { ...p, join: { ...p.join, kind: pick(['cut', 'decay', 'bridge'] as const) } } : p,
+          ),
+        };
+      if (change === 2)
+        now = { ...now, overlays: now.overlays.map((o) => ({ ...o, strength: [{ frame: 0, value: random() }] })) };
+      if (change === 3) now = { ...now, overlays: now.overlays.map((o) => ({ ...o, at, muted: random() < 0.3 })) };
+      if (change === 4) now = { ...now, keys: [{ joint: 'Head', keys: [{ frame: at, turn: [random(), 0, 0, 1] }] }] };
+      if (change === 5)
+        now = {
+          ...now,
+          base: now.base.map((p) => (p.id === 'a' ? { ...p, muted: random() < 0.4, speed: pick([1, 0.5, 2]) } : p)),
+        };
+      const again = kept.evaluate(now, 160, of).motion;
+      const once = fresh(now);
+      expect(again.turns).toEqual(once.turns);
+      expect(again.places).toEqual(once.places);
+    }
+  });
+
+  test('changes only what a change is about', () => {
+    const n = rig.names.length;
+    const plain = fresh({ ...doing, overlays: [] });
+    const laid = fresh(doing);
+    const head = rig.names.indexOf('Head');
+    const arm = rig.names.indexOf('RightArm');
+    const apart = (f: number, j: number): number =>
+      angleBetweenQuats(plain.turns, 4 * (f * n + j), laid.turns, 4 * (f * n + j));
+    expect(apart(30, head)).toBeGreaterThan(0.01);
+    expect(Math.max(apart(30, arm), apart(10, head), apart(60, head))).toBeLessThan(1e-6);
+  });
+
+  test('without anything on it stands at rest, and what is muted or missing is not played', () => {
+    const rest = fresh({ base: [], overlays: [], keys: [] }, 20);
+    expect(rest.turns.subarray(0, 8)).toEqual(rig.restR.subarray(0, 8));
+    const one = fresh({ ...doing, base: doing.base.slice(0, 1), overlays: [], keys: [] });
+    const muted = fresh({
+      ...doing,
+      base: [doing.base[0]!, { ...doing.base[1]!, muted: true }, placement('x', 'gone', 90)],
+      overlays: [],
+      keys: [],
+    });
+    expect(muted.turns).toEqual(one.turns);
+  });
+});
+
+describe('a stretch of an item', () => {
+  const stretch = { from: 0, to: null, speed: 1, repeats: 1, mirrored: false };
+
+  test.each([
+    [{}],
+    [{ from: 10, to: 50 }],
+    [{ speed: 2 }],
+    [{ speed: 0.37, from: 3 }],
+    [{ repeats: 3 }],
+    [{ repeats: 2, speed: 1.4, from: 5, to: 70 }],
+    [{ from: 400, to: 500 }],
+  ])('is as long as its length says: %j', (wish) => {
+    const s = { ...stretch, ...wish };
+    for (const motion of [items.walk!, items.wave!])
+      expect(placeStretch(who, motion, s, 30).frameCount).toBe(stretchLength(s, motion, 30));
+  });
+
+  test('repeated goes on where it ended', () => {
+    const twice = placeStretch(who, items.wave!, { ...stretch, repeats: 2 }, 30);
+    const p = worldPositions(rig, twice);
+    const n = 3 * rig.names.length;
+    const step = (f: number): number => Math.hypot(p[n * f]! - p[n * (f - 1)]!, p[n * f + 2]! - p[n * (f - 1) + 2]!);
+    const usual = Math.max(...[10, 20, 30, 40, 50].map(step));
+    for (let f = 55; f < 70; f++) expect(step(f)).toBeLessThan(1.3 * usual);
+    expect(() => placeStretch(who, items.wave!, { ...stretch, repeats: 0 }, 30)).toThrow('once at least');
+  });
+
+  test('played at the reel’s rate is the item', () => {
+    const placed = placeStretch(who, items.walk!, stretch, 30);
+    expect(placed.turns).toEqual(resample(rig, items.walk!, 30).turns);
+  });
+});
+
+test('a strength comes in over its onset and goes again', () => {
+  const keys = onsetStrength(60, 10);
+  expect([0, 5, 10, 30, 49, 59].map((f) => strengthAt(keys, f))).toEqual([0, 0.5, 1, 1, 1, 0]);
+  expect(onsetStrength(3).map((k) => k.frame)).toEqual([0, 1, 2, 3]);
+  expect(strengthAt([], 5)).toBe(1);
+});

@@ -197,6 +197,7 @@ function speed(): void {
       { frame: 10, value },
     ],
     holdFeet: true,
+    order: at,
   });
   const member = (value: number): Pick<ReelMember, 'base' | 'overlays' | 'keys'> => ({
     base,

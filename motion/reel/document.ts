@@ -49,15 +49,18 @@ export interface Overlay extends Stretch {
   readonly strength: readonly StrengthKey[];
   /** Feet that stand beneath stay where they stand. */
   readonly holdFeet: boolean;
+  /** Overlays lie in this order, the lowest first. */
+  readonly order: number;
 }
 
 /** What one character does in a reel. */
 export interface ReelMember {
   readonly id: string;
   readonly castId: string;
+  /** Members stand in this order. */
+  readonly order: number;
   readonly muted: boolean;
   readonly base: readonly Placement[];
-  /** The later ones lie above. */
   readonly overlays: readonly Overlay[];
   /** What is set by hand on top, in frames of the reel. */
   readonly keys: readonly CorrectionTrack[];

@@ -65,7 +65,7 @@ export class ReelEvaluator {
     const start = base.lane?.motion ?? this.resting(frames);
     const held = base.lane?.held ?? { L: new Uint8Array(frames), R: new Uint8Array(frames) };
     const steps = [
-      ...member.overlays.flatMap((o) => this.overlayStep(o, motionOf, held)),
+      ...inOrder(member.overlays).flatMap((o) => this.overlayStep(o, motionOf, held)),
       { key: JSON.stringify(member.keys), run: (m: Motion) => correct(this.party, m, member.keys) },
     ];
     const key = `${base.key} ${frames}`;
@@ -179,6 +179,10 @@ export class ReelEvaluator {
     return motion;
   }
 }
+
+/** Overlays from the lowest up. */
+const inOrder = (overlays: readonly Overlay[]): Overlay[] =>
+  [...overlays].sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1));
 
 const KEYS = {
   time: (k: StrengthKey) => k.frame,

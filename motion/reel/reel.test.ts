@@ -40,6 +40,7 @@ const overlay = (id: string, at: number, wish: Partial<Overlay> = {}): Overlay =
     joints: [],
     strength: [],
     holdFeet: true,
+    order: 0,
     ...wish,
   };
 };

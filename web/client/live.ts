@@ -49,6 +49,7 @@ const SHOWS_IN: Record<string, string[]> = {
   cast: ['me', 'cast', 'cast-rig', 'cast-fittings', 'freshness', 'counts', 'activity', 'completions'],
   rig: ['rig', 'cast-rig', 'cast', 'cast-fittings', 'freshness', 'activity'],
   fitting: ['document', 'activity'],
+  reel: ['document', 'reels', 'uses', 'activity'],
   profile: ['profiles', 'activity'],
   destination: ['destinations', 'activity'],
   person: ['people', 'activity', 'me'],

@@ -4,4 +4,5 @@ export * from './jobs';
 export * from './library';
 export * from './people';
 export * from './provenance';
+export * from './reels';
 export * from './shape';

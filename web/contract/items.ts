@@ -172,6 +172,7 @@ export const uses = z.object({
   variants: z.array(named).describe('Items it is a variant of, and those that are variants of it'),
   next: z.array(named).describe('What it leads to'),
   before: z.array(named).describe('What leads to it'),
+  reels: z.array(named).describe('Reels it lies on'),
 });
 export type Uses = z.output<typeof uses>;
 

@@ -50,9 +50,23 @@ const change = z.object({
   words: z.array(z.string()),
 });
 
+/** Baked from a member of a reel. */
+const reel = z.object({
+  how: z.literal('reel'),
+  reel: z.string(),
+  reelName: z.string(),
+  version: z.int().describe('Version of the reel'),
+  member: z.string(),
+  character: z.string(),
+  characterName: z.string(),
+  start: z.int().describe('First frame of the reel, both counted from 0 and included'),
+  end: z.int(),
+  items: z.array(z.object({ id: z.string(), name: z.string(), version: z.string() })),
+});
+
 /** How a version came about. A new way joins this list. */
 export const provenance = z
-  .discriminatedUnion('how', [intake, fitting, change])
+  .discriminatedUnion('how', [intake, fitting, change, reel])
   .meta({ id: 'Provenance', description: 'How a version came about.' });
 export type Provenance = z.output<typeof provenance>;
 export type FittingProvenance = Extract<Provenance, { how: 'fitting' }>;

@@ -20,6 +20,8 @@ export interface DocumentKind<C> {
   readonly empty: C;
   readonly split: (content: C) => Cells;
   readonly join: (cells: Cells) => C;
+  /** Drops cells that make no sense without others that are gone. */
+  readonly tidy?: (cells: Cells) => Cells;
 }
 
 const held = (cells: Cells, cell: string): unknown => (Object.hasOwn(cells, cell) ? cells[cell] : null);

@@ -54,7 +54,9 @@ const origin = ({ provenance: p }: Item): string =>
     ? `fitting of ${p.sourceName}`
     : p.how === 'change'
       ? `${p.sourceName}: ${p.words.join(', ')}`
-      : p.file;
+      : p.how === 'reel'
+        ? `the reel ${p.reelName}, frames ${p.start + 1} to ${p.end + 1}`
+        : p.file;
 
 /** What the chosen item is, its description to be edited in place, and what can be done with it. */
 export function ItemPanel({

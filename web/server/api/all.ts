@@ -4,6 +4,7 @@ import { itemEndpoints } from './items';
 import { jobEndpoints } from './jobs';
 import { libraryEndpoints } from './library';
 import { peopleEndpoints } from './people';
+import { reelEndpoints } from './reels';
 
 /** Everything the server answers to, in the order of the document. Fixed addresses stand before those with braces. */
 export const ENDPOINTS: readonly Endpoint[] = [
@@ -11,5 +12,6 @@ export const ENDPOINTS: readonly Endpoint[] = [
   ...libraryEndpoints,
   ...jobEndpoints,
   ...castEndpoints,
+  ...reelEndpoints,
   ...peopleEndpoints,
 ];

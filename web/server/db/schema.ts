@@ -30,6 +30,7 @@ import type {
   TagColour,
   TokenScope,
 } from '../../contract';
+import type { ReelContent } from '../../documents/reel';
 import type { ItemKind } from '../../kinds/kinds';
 import { jsonText, longblob, plainBytes, signedBytes } from './columns';
 
@@ -477,6 +478,7 @@ export type Subject =
   | 'search'
   | 'field'
   | 'fitting'
+  | 'reel'
   | 'profile'
   | 'destination';
 
@@ -583,6 +585,33 @@ export const fittings = mysqlTable(
     changedAt: stamp('changed_at'),
   },
   (t) => [uniqueIndex('fittings_pair').on(t.itemId, t.castId), index('fittings_cast').on(t.castId)],
+);
+
+/** Timelines on which cast members get items laid. */
+export const reels = mysqlTable(
+  'reels',
+  {
+    id: id(),
+    name: varchar('name', { length: 200 }).notNull(),
+    content: jsonText<ReelContent>()('content').notNull(),
+    /** Counts up with every change. */
+    version: int('version').notNull().default(1),
+    /** See fittings. */
+    taken: jsonText<Taken>()('taken'),
+    createdBy: ref('created_by'),
+    createdAt: made(),
+    changedBy: ref('changed_by'),
+    changedAt: stamp('changed_at'),
+    binnedAt: moment('binned_at'),
+  },
+  (t) => [index('reels_changed').on(t.changedAt)],
+);
+
+/** Which items lie on which reels: written with the reel, read where an item is looked at. */
+export const reelItems = mysqlTable(
+  'reel_items',
+  { reelId: ref('reel_id').notNull(), itemId: ref('item_id').notNull() },
+  (t) => [primaryKey({ columns: [t.reelId, t.itemId] }), index('reel_items_item').on(t.itemId)],
 );
 
 /** A body map under a name, to be laid on any rig that has its joints. */

@@ -39,7 +39,8 @@ export const withBatch = (taken: Taken | null, { client, number }: Batch): Taken
  * @throws Refusal 400 where the writes name cells that documents of this kind do not have
  */
 export function withWrites<C>(kind: DocumentKind<C>, content: C, { writes }: Batch, check: (content: C) => C): C {
-  const cells = applyWrites(kind.split(content), writes);
+  const written = applyWrites(kind.split(content), writes);
+  const cells = kind.tidy?.(written) ?? written;
   const made = check(kind.join(cells));
   const known = kind.split(made);
   const stray = Object.keys(cells).find((cell) => !Object.hasOwn(known, cell));

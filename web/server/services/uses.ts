@@ -3,6 +3,7 @@ import type { Uses } from '../../contract';
 import type { Queries } from '../db/client';
 import { itemLinks, items, itemVersions } from '../db/schema';
 import { getItem } from './items';
+import { reelsWith } from './reel-lists';
 import { neighbours } from './sequences';
 
 /** Where an item is used and what it was made from. */
@@ -28,5 +29,6 @@ export async function usesOf(db: Queries, id: string): Promise<Uses> {
     .innerJoin(items, or(eq(items.id, itemLinks.toId), eq(items.id, itemLinks.fromId)))
     .where(and(eq(itemLinks.kind, 'variant'), or(eq(itemLinks.fromId, id), eq(itemLinks.toId, id)), ne(items.id, id)))
     .limit(200);
-  return { made, packs: item.packs, from: from ?? null, variants, ...(await neighbours(db, id)) };
+  const on = await reelsWith(db, id);
+  return { made, packs: item.packs, from: from ?? null, variants, reels: on, ...(await neighbours(db, id)) };
 }

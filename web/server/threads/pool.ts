@@ -6,6 +6,7 @@ import { Piscina } from 'piscina';
 import { Refusal } from '../errors';
 import { Turns } from './turns';
 import type {
+  BakeOrder,
   ChangeOrder,
   CharacterOrder,
   ExportOrder,
@@ -149,6 +150,7 @@ export const readInThread = (bytes: Uint8Array, name: string, skeleton?: Uint8Ar
 export const respaceInThread = (order: RespaceOrder): Promise<ReadFile> => run('respace', order);
 export const measureSkinInThread = (glb: Uint8Array): Promise<SkinJson | null> => run('measureSkin', glb);
 export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);
+export const bakeInThread = (order: BakeOrder): Promise<ReadClip> => run('bakeReel', order);
 export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);
 export const exportCharacterInThread = (order: CharacterOrder): Promise<Uint8Array> => run('exportCharacter', order);

@@ -25,6 +25,8 @@ import {
   PoseReader,
   packMotion,
   poseFeatures,
+  ReelEvaluator,
+  type ReelMember,
   type RigJson,
   readFacts,
   readGltf,
@@ -41,6 +43,7 @@ import {
   sketchToBytes,
   skinToJson,
   stripToBytes,
+  trim,
   unpackMotion,
   writeBvh,
   writeCsv,
@@ -49,6 +52,7 @@ import {
 import { applyChange } from '../../wishes/change';
 import type { ExportFormat } from '../../wishes/export-formats';
 import { type PartyJson, partyFromJson } from '../../wishes/party';
+import { onMember, type ReelSource } from '../../wishes/reel-source';
 import type { ChangeWish, FitEdits, FitSettings } from '../../wishes/wishes';
 
 export interface ReadClip {
@@ -212,6 +216,31 @@ export function fitMotion(order: FitOrder): Promise<Outcome<ReadClip & { report:
     const { motion, target, done } = solveOrder(order);
     const { lanes: _lanes, ...report } = reportOfFitting(done);
     return { ...keepable(target, '', motion), report };
+  });
+}
+
+export interface BakeOrder {
+  target: PartyJson;
+  fps: number;
+  frames: number;
+  member: ReelMember;
+  sources: (ReelSource & { packed: Uint8Array })[];
+  /** Frames of the reel, both included. */
+  start: number;
+  end: number;
+}
+
+/** What a member of a reel does in some frames, as one motion. */
+export function bakeReel(order: BakeOrder): Promise<Outcome<ReadClip>> {
+  return guarded(() => {
+    const target = partyFromJson(order.target);
+    const motions = new Map(
+      order.sources.map((s) => [s.itemId, onMember(s, unpackMotion(s.packed), target, partyFromJson)]),
+    );
+    const { motion } = new ReelEvaluator(target, order.fps).evaluate(order.member, order.frames, ({ itemId }) =>
+      motions.get(itemId),
+    );
+    return keepable(target, '', trim(target.rig, motion, order.start, order.end));
   });
 }
 

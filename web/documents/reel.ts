@@ -1,0 +1,103 @@
+import type { CorrectionTrack, Marker, OffsetKey, Overlay, Placement, Reel, ReelMember } from '@velvet-reel/motion';
+import type { Cells, DocumentKind } from './cells';
+
+/** A reel under work. */
+export interface ReelContent extends Reel {
+  readonly name: string;
+}
+
+// Everything that lies on a reel is a cell of its own: who moves one item and who sets a key on another member do not meet.
+
+type KeyCell = Omit<OffsetKey, 'frame'>;
+const trackName = (t: CorrectionTrack): string => ('joint' in t ? `joint ${t.joint}` : `handle ${t.handle}`);
+
+function cellsOf({ id, base, overlays, keys, ...member }: ReelMember): Cells {
+  const at = `member/${id}`;
+  return {
+    [at]: member,
+    ...Object.fromEntries(base.map(({ id: own, ...p }) => [`${at}/base/${own}`, p])),
+    ...Object.fromEntries(overlays.map(({ id: own, ...o }) => [`${at}/over/${own}`, o])),
+    ...Object.fromEntries(
+      keys.flatMap((track) => track.keys.map(({ frame, ...key }) => [`${at}/key/${trackName(track)}/${frame}`, key])),
+    ),
+  };
+}
+
+const CELL = /^member\/([\w-]+)(?:\/(?:(base|over)\/([\w-]+)|key\/(joint|handle) (.*)\/(\d+(?:\.\d+)?)))?$/;
+
+interface Growing {
+  base: Placement[];
+  overlays: Overlay[];
+  tracks: Map<string, { of: { joint: string } | { handle: string }; keys: OffsetKey[] }>;
+}
+
+function membersOf(cells: Cells): ReelMember[] {
+  const own = new Map<string, Omit<ReelMember, 'id' | 'base' | 'overlays' | 'keys'>>();
+  const parts = new Map<string, Growing>();
+  for (const [cell, value] of Object.entries(cells)) {
+    const [, member, lane, id, what, name, frame] = CELL.exec(cell) ?? [];
+    if (member === undefined) continue;
+    const grown: Growing = parts.get(member) ?? { base: [], overlays: [], tracks: new Map() };
+    parts.set(member, grown);
+    if (lane === 'base') grown.base.push({ ...(value as Placement), id: id! });
+    else if (lane === 'over') grown.overlays.push({ ...(value as Overlay), id: id! });
+    else if (name !== undefined && frame !== undefined) {
+      const track = grown.tracks.get(`${what} ${name}`) ?? {
+        of: what === 'joint' ? { joint: name } : { handle: name },
+        keys: [],
+      };
+      grown.tracks.set(`${what} ${name}`, track);
+      track.keys.push({ ...(value as KeyCell), frame: Number(frame) });
+    } else own.set(member, value as Omit<ReelMember, 'id' | 'base' | 'overlays' | 'keys'>);
+  }
+  const byId = (a: { id: string }, b: { id: string }): number => (a.id < b.id ? -1 : 1);
+  return [...own]
+    .map(([id, member]): ReelMember => {
+      const grown = parts.get(id)!;
+      return {
+        ...member,
+        id,
+        base: grown.base.sort((a, b) => a.at - b.at || byId(a, b)),
+        overlays: grown.overlays.sort((a, b) => a.order - b.order || byId(a, b)),
+        keys: [...grown.tracks]
+          .sort(([a], [b]) => (a < b ? -1 : 1))
+          .map(([, { of, keys }]) => ({ ...of, keys: keys.sort((a, b) => a.frame - b.frame) }) as CorrectionTrack),
+      };
+    })
+    .sort((a, b) => a.order - b.order || byId(a, b));
+}
+
+/** What lies on the lanes of a member that somebody took away meanwhile goes with it. */
+const withoutOrphans = (cells: Cells): Cells =>
+  Object.fromEntries(
+    Object.entries(cells).filter(([cell]) => {
+      const member = CELL.exec(cell)?.[1];
+      return member === undefined || Object.hasOwn(cells, `member/${member}`);
+    }),
+  );
+
+export const REEL: DocumentKind<ReelContent> = {
+  empty: { name: '', fps: 30, frames: 150, members: [], markers: [] },
+
+  split: ({ name, fps, frames, members, markers }) => ({
+    name,
+    fps,
+    frames,
+    ...Object.fromEntries(markers.map(({ id, ...marker }) => [`marker/${id}`, marker])),
+    ...Object.assign({}, ...members.map(cellsOf)),
+  }),
+
+  tidy: withoutOrphans,
+
+  join: (cells) => ({
+    name: String(cells.name ?? REEL.empty.name),
+    fps: Number(cells.fps ?? REEL.empty.fps),
+    frames: Number(cells.frames ?? REEL.empty.frames),
+    members: membersOf(cells),
+    markers: Object.entries(cells)
+      .flatMap(([cell, value]): Marker[] =>
+        cell.startsWith('marker/') ? [{ ...(value as Omit<Marker, 'id'>), id: cell.slice('marker/'.length) }] : [],
+      )
+      .sort((a, b) => a.frame - b.frame || (a.id < b.id ? -1 : 1)),
+  }),
+};

@@ -225,7 +225,10 @@ function speed(): void {
   const kept = new ReelEvaluator(party, FPS);
   kept.evaluate(member(1), frames, of);
   let value = 0;
-  const change = median(() => kept.evaluate(member((value += 0.01)), frames, of), 15);
+  const change = median(() => {
+    value += 0.01;
+    kept.evaluate(member(value), frames, of);
+  }, 15);
   let at = 0;
   const move = median(() => {
     at = (at + 1) % 20;

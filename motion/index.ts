@@ -101,6 +101,7 @@ export * from './motion/timing';
 export * from './motion/tracks';
 export * from './reel/document';
 export * from './reel/evaluate';
+export { type MetAt, meetAt } from './reel/meet-at';
 export { placeStretch } from './reel/place';
 export { type CrossingReport, measureCrossings } from './retarget/crossing';
 export {

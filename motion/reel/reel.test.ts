@@ -6,6 +6,7 @@ import { resample } from '../motion/timing';
 import { party, posedRig, wander } from '../test/bodies';
 import { type Overlay, onsetStrength, type Placement, type ReelMember, stretchLength } from './document';
 import { ReelEvaluator, strengthAt } from './evaluate';
+import { meetAt } from './meet-at';
 import { placeStretch } from './place';
 
 const rig = posedRig(60, 1, true);
@@ -159,6 +160,34 @@ describe('a stretch of an item', () => {
   test('played at the reel’s rate is the item', () => {
     const placed = placeStretch(who, items.walk!, stretch, 30);
     expect(placed.turns).toEqual(resample(rig, items.walk!, 30).turns);
+  });
+});
+
+describe('meeting at a match', () => {
+  const items_ = { previous: items.walk!, next: items.wave! };
+  const place = (p: Placement): Motion => placeStretch(who, items[p.itemId]!, p, 30);
+
+  test('cuts both so that the pair of frames falls on the middle of the crossfade', () => {
+    const [a, b] = [placement('a', 'walk', 12), placement('b', 'wave', 70)];
+    const match = { a: 30, b: 12 };
+    const met = meetAt(a, b, match, items_, 30);
+    const [before, after] = [
+      { ...a, ...met.previous },
+      { ...b, ...met.next },
+    ];
+    const [x, y] = [place(before), place(after)];
+    // they overlap by the crossfade, and on its middle lie the frames that were to meet
+    expect(before.at + x.frameCount - after.at).toBe(a.join.frames + 1);
+    expect(after.at + 5).toBe(a.at + match.a);
+    const n = 4 * rig.names.length;
+    expect(x.turns.subarray(n * 30, n * 31)).toEqual(place(a).turns.subarray(n * 30, n * 31));
+    expect(y.turns.subarray(n * 5, n * 6)).toEqual(place(b).turns.subarray(n * 12, n * 13));
+  });
+
+  test('leaves what repeats as long as it is', () => {
+    const [a, b] = [placement('a', 'walk', 0, { repeats: 2 }), placement('b', 'wave', 70, { repeats: 2 })];
+    const met = meetAt(a, b, { a: 80, b: 3 }, items_, 30);
+    expect([met.previous.to, met.next.from, met.next.at]).toEqual([null, 0, 77]);
   });
 });
 

@@ -48,7 +48,7 @@ const SHOWS_IN: Record<string, string[]> = {
   tag: ['tags', 'items', 'activity', 'completions'],
   cast: ['me', 'cast', 'cast-rig', 'cast-fittings', 'freshness', 'counts', 'activity', 'completions'],
   rig: ['rig', 'cast-rig', 'cast', 'cast-fittings', 'freshness', 'activity'],
-  fitting: ['document', 'activity'],
+  fitting: ['document', 'fitting-of', 'activity'],
   reel: ['document', 'reels', 'uses', 'activity'],
   profile: ['profiles', 'activity'],
   destination: ['destinations', 'activity'],

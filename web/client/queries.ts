@@ -22,6 +22,7 @@ import type {
   ItemList,
   Job,
   PersonRow,
+  ReelListed,
   RigAnswer,
   SavedSearch,
   Tag,
@@ -82,6 +83,8 @@ export const useCast = (bin = false) =>
   useQuery({ queryKey: ['cast', { bin }], queryFn: () => getJson<CastMember[]>(`${API}/cast?bin=${bin ? 1 : 0}`) });
 export const useIntakes = () =>
   useQuery({ queryKey: ['intakes'], queryFn: () => getJson<IntakeRow[]>(`${API}/intake`) });
+export const useReels = (bin = false) =>
+  useQuery({ queryKey: ['reels', { bin }], queryFn: () => getJson<ReelListed[]>(`${API}/reels?bin=${bin ? 1 : 0}`) });
 /** Kept up to date by the live connection; see live.ts. */
 export const useJobs = () => useQuery({ queryKey: ['jobs'], queryFn: () => getJson<Job[]>(`${API}/jobs`) });
 
@@ -116,6 +119,10 @@ const useRigQuery = (options: ReturnType<typeof rig> | ReturnType<typeof castRig
 
 export const useRig = (id: string | null | undefined): RigQuery => useRigQuery(rig(id));
 export const useCastRig = (id: string | null | undefined): RigQuery => useRigQuery(castRig(id));
+
+/** Several rigs, in their order. */
+export const useRigs = (ids: readonly string[]): readonly (RigAnswer | undefined)[] =>
+  useSetUp(useQueries({ queries: ids.map(rig), combine: answersOf }));
 
 /** The rigs of several cast members, in their order. */
 export const useCastRigs = (ids: readonly string[]): readonly (RigAnswer | undefined)[] =>

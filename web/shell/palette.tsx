@@ -40,7 +40,7 @@ export function Palette({ open, onOpenChange }: { open: boolean; onOpenChange: (
       <Command.List className="max-h-[52vh] overflow-auto p-1.5">
         <Command.Empty className="px-3 py-6 text-center text-muted">Nothing found.</Command.Empty>
         <Command.Group heading="Go to" className={group}>
-          {(['Library', 'Cast', 'Fitting', 'Intake', 'Activity', 'People'] as const).map((p) => (
+          {(['Library', 'Cast', 'Fitting', 'Reels', 'Intake', 'Activity', 'People'] as const).map((p) => (
             <Command.Item
               key={p}
               value={`go to ${p}`}

@@ -19,6 +19,7 @@ const PLACES = [
   { href: '/library', name: 'Library' },
   { href: '/cast', name: 'Cast' },
   { href: '/fitting', name: 'Fitting' },
+  { href: '/reels', name: 'Reels' },
   { href: '/intake', name: 'Intake' },
 ] as const;
 

@@ -56,6 +56,7 @@ import {
   type TrailSlot,
   trails,
 } from './solve-fit';
+import { matchesOf, performMember, type ReelPerformance, type ReelWish } from './solve-reel';
 
 /** Decoded motions that are kept, the ones used last, in bytes. */
 const motions = new LRUCache<string, Motion>({ maxSize: 192 * 2 ** 20, sizeCalculation: sizeOf });
@@ -173,6 +174,22 @@ const solver = {
       ...(source ? buffers(source) : []),
       ...buffers(result),
     ]);
+  },
+
+  /** What a member of a reel does. */
+  async perform(wish: ReelWish): Promise<ReelPerformance & { missing: string[] }> {
+    const done = await performMember(wish, loadMotion);
+    const motion = copy(done.motion);
+    return transfer({ ...done, motion }, buffers(motion));
+  },
+
+  /** Where a placement of a reel could be left for the next one. */
+  matches(
+    wish: ReelWish,
+    previous: Parameters<typeof matchesOf>[1],
+    next: Parameters<typeof matchesOf>[2],
+  ): ReturnType<typeof matchesOf> {
+    return matchesOf(wish, previous, next, loadMotion);
   },
 
   /** Everything measured on a fitting. */

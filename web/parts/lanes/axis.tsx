@@ -19,6 +19,11 @@ export const END_PX = 64;
 interface Axis {
   width: number;
   frames: number;
+  /** First frame in view, and how many are. */
+  start: number;
+  shown: number;
+  names: number;
+  ends: number;
   clock: Clock;
   /** Left edge of a frame, pixels from the start of the lane. */
   x: (frame: number) => number;
@@ -35,35 +40,54 @@ export function useAxis(): Axis {
   return axis;
 }
 
+interface TimeAxisProps {
+  clock: Clock;
+  frames: number;
+  /** First frame in view and how many are; all of them where left out. */
+  view?: { readonly start: number; readonly shown: number };
+  /** Room for the names of lanes, and for what stands at their ends, pixels. */
+  names?: number;
+  ends?: number;
+  children: ReactNode;
+}
+
 /** Lanes under one clock: same width, same frames, one needle through all of them. */
-export function TimeAxis({ clock, frames, children }: { clock: Clock; frames: number; children: ReactNode }) {
+export function TimeAxis({ clock, frames, view, names = NAME_PX, ends = END_PX, children }: TimeAxisProps) {
+  const start = view?.start ?? 0;
+  const shown = Math.max(1, view?.shown ?? frames);
   const box = useRef<HTMLDivElement>(null);
   const needle = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
   useLayoutEffect(() => {
     const node = box.current;
     if (!node) return;
-    const measure = (): void => setWidth(Math.max(0, node.clientWidth - NAME_PX - END_PX));
+    const measure = (): void => setWidth(Math.max(0, node.clientWidth - names - ends));
     measure();
     const watch = new ResizeObserver(measure);
     watch.observe(node);
     return () => watch.disconnect();
-  }, []);
+  }, [names, ends]);
   useEffect(() => {
     const show = (): void => {
-      if (needle.current)
-        needle.current.style.left = `${NAME_PX + (width * (clock.frame + 0.5)) / Math.max(1, frames)}px`;
+      if (!needle.current) return;
+      const at = (clock.frame + 0.5 - start) / shown;
+      needle.current.style.left = `${names + width * at}px`;
+      needle.current.style.visibility = at >= 0 && at <= 1 ? 'visible' : 'hidden';
     };
     show();
     return clock.onTick(show);
-  }, [clock, width, frames]);
+  }, [clock, width, start, shown, names]);
   const axis: Axis = {
     width,
     frames,
+    start,
+    shown,
+    names,
+    ends,
     clock,
-    x: (frame) => (width * frame) / Math.max(1, frames),
-    frameAt: (x) => Math.max(0, Math.min(frames - 1, Math.floor((x / Math.max(1, width)) * frames))),
-    pxToFrames: (px) => Math.round((px / Math.max(1, width)) * frames),
+    x: (frame) => (width * (frame - start)) / shown,
+    frameAt: (x) => Math.max(0, Math.min(frames - 1, Math.floor(start + (x / Math.max(1, width)) * shown))),
+    pxToFrames: (px) => Math.round((px / Math.max(1, width)) * shown),
   };
   return (
     <AxisContext.Provider value={axis}>
@@ -87,16 +111,16 @@ export function Lane({
   height: number;
   children: ReactNode;
 }) {
-  const { width } = useAxis();
+  const { width, names, ends } = useAxis();
   return (
     <div className="flex items-center" style={{ minHeight: height }}>
-      <span className="shrink-0 truncate pr-2 text-[12.5px] text-muted" style={{ width: NAME_PX }}>
+      <span className="shrink-0 truncate pr-2 text-[12.5px] text-muted" style={{ width: names }}>
         {name}
       </span>
       <div className="relative shrink-0" style={{ width, height: height - 5 }}>
         {children}
       </div>
-      <span className="shrink-0 text-right text-[12px] whitespace-nowrap text-muted" style={{ width: END_PX }}>
+      <span className="shrink-0 text-right text-[12px] whitespace-nowrap text-muted" style={{ width: ends }}>
         {end}
       </span>
     </div>

@@ -40,6 +40,8 @@ interface SpanProps {
   /** Told once, when a drag ends or a key is pressed. */
   onChange: (to: Stretch, grip: Grip) => void;
   onRemove?: () => void;
+  /** Up to where it may be moved; the end of the lane where left out. */
+  frames?: number;
   children?: ReactNode;
 }
 
@@ -47,8 +49,9 @@ interface SpanProps {
  * A bar on a lane: dragged whole or by an end, moved by the arrow keys (Shift: its end, Alt: its beginning), removed by Delete.
  * Nothing but the bar moves while it is dragged.
  */
-export function Span({ stretch, label, chosen, look, onChoose, onChange, onRemove, children }: SpanProps) {
-  const { frames, x, pxToFrames } = useAxis();
+export function Span({ stretch, label, chosen, look, onChoose, onChange, onRemove, children, ...rest }: SpanProps) {
+  const { x, pxToFrames, ...axis } = useAxis();
+  const frames = rest.frames ?? axis.frames;
   const [drag, setDrag] = useState<{ grip: Grip; fromX: number } | null>(null);
   const [drawn, setDrawn] = useState<{ of: Stretch; to: Stretch } | null>(null);
   // what was dragged stays where it was let go until the change has come back

@@ -11,6 +11,7 @@ import type { CastMember, RigAnswer } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { ExportDialog } from '@/parts/export-dialog';
 import { FitManyDialog } from '@/parts/fit-many-dialog';
+import { type Held, heldKey, heldName, pulledKey, withKey } from '@/parts/held';
 import { OthersHere } from '@/parts/others-here';
 import type { FitAnswer } from '@/solver/solve';
 import type { FitWish, Offer } from '@/solver/solve-fit';
@@ -26,11 +27,11 @@ import type { PartyJson } from '@/wishes/party';
 import type { FitSettings } from '@/wishes/wishes';
 import { Braid, type Picking, type Pointed } from './braid';
 import { FittingStage } from './fitting-stage';
-import { heldKey, pulledKey } from './held-key';
+
 import { Lacking } from './lacking';
 import { CurvesPane } from './panes/curves-pane';
 import { GoalsPane } from './panes/goals-pane';
-import { HandPane, type Held, heldName, withKey } from './panes/hand-pane';
+import { HandPane } from './panes/hand-pane';
 import { PANE_WORDS, PaneTabs } from './panes/pane-tabs';
 import { PlantsPane } from './panes/plants-pane';
 import { TroublePane } from './panes/trouble-pane';
@@ -149,7 +150,7 @@ export function FittingPlace() {
   const onPullStart = useStable((): void => {
     clock.setPlaying(false);
     pull.current = newGesture();
-    if (held) start.current = heldKey(work, held, clock.frame);
+    if (held) start.current = heldKey(work.corrections, held, clock.frame);
   });
   const onPull = useStable((by: Pull): void => {
     if (!held || !answer) return;

@@ -7,6 +7,7 @@ import { useCastRigs } from '@/client/queries';
 import { solver } from '@/client/solver';
 import { useNewest } from '@/client/use-newest';
 import type { CastMember, RigAnswer } from '@/contract';
+import { type Held, heldName } from '@/parts/held';
 import type { FitAnswer, Playable } from '@/solver/solve';
 import type { FitWish } from '@/solver/solve-fit';
 import type { Clock } from '@/stage/clock';
@@ -20,7 +21,6 @@ import { type RigView, rigView } from '@/stage/rig-view';
 import { Stage } from '@/stage/stage';
 import { Trails } from '@/stage/trails';
 import type { Picking } from './braid';
-import { type Held, heldName } from './panes/hand-pane';
 import type { StageView } from './stage-tools';
 
 interface FittingStageProps {

@@ -1,6 +1,7 @@
 'use client';
 
 import { useQuery } from '@tanstack/react-query';
+import Link from 'next/link';
 import { API, getJson } from '@/client/api';
 import type { Item, Uses } from '@/contract';
 import { SequenceLine } from './sequence-line';
@@ -75,6 +76,16 @@ export function UsesLine({
             <button key={v.id} type="button" className={`${link} mr-2`} onClick={() => onShow(v.id)}>
               {v.name}
             </button>
+          ))}
+        </p>
+      )}
+      {data.reels.length > 0 && (
+        <p className="truncate">
+          <span className="text-muted">on the {data.reels.length === 1 ? 'reel' : 'reels'} </span>
+          {data.reels.map((r) => (
+            <Link key={r.id} href={`/reels?reel=${r.id}`} className={`${link} mr-2`}>
+              {r.name}
+            </Link>
           ))}
         </p>
       )}

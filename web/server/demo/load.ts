@@ -12,9 +12,13 @@ import { revokeAll } from '../auth/tokens';
 import { type Database, openDatabase } from '../db/client';
 import { accounts, castMembers, items, people, sessions } from '../db/schema';
 import { newId } from '../ids';
+import { listCast } from '../services/cast';
 import { takeIn } from '../services/intake';
+import { getItems } from '../services/items';
+import { makeReel } from '../services/reels';
 import { setSteps } from '../services/sequences';
 import { readFile } from '../threads/work';
+import { demoReel } from './reel';
 
 /**
  * The accounts of the demo world, each with a password that this installation alone knows; a person from before there were
@@ -145,6 +149,16 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
         names.slice(1).map((name, i) => [ids.get(names[i]!)!, ids.get(name)!] as const),
         true,
       );
+    const byName = new Map((await getItems(db, [...ids.values()])).map((item) => [item.name, item]));
+    const members = new Map((await listCast(db)).map((c) => [c.name, c.id]));
+    await makeReel(
+      db,
+      { id: personId },
+      demoReel(
+        (name) => members.get(name)!,
+        (name) => byName.get(name)!,
+      ),
+    );
   } finally {
     await pool.end();
   }

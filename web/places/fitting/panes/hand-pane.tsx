@@ -1,50 +1,15 @@
 'use client';
 
-import {
-  type CorrectionTrack,
-  type FittingEdits,
-  HANDLES,
-  type Handle,
-  type NamedEase,
-  type OffsetKey,
-} from '@velvet-reel/motion';
+import { type CorrectionTrack, type FittingEdits, HANDLES, type NamedEase, type OffsetKey } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { Move3d, Rotate3d, Trash2 } from 'lucide-react';
 import { useMemo } from 'react';
+import { HANDLE_LABELS, type Held, heldName, isHeld, withKey } from '@/parts/held';
 import { Lane, seek, TimeAxis, useAxis } from '@/parts/lanes/axis';
 import { KeyDot } from '@/parts/lanes/key';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { Select } from '@/ui/field';
-
-/** What is held in the stage to be corrected: a handle, or a single joint. */
-export type Held = { handle: Handle } | { joint: string };
-
-export const HANDLE_LABELS: Readonly<Record<Handle, string>> = {
-  hips: 'hips',
-  head: 'head',
-  handL: 'left hand',
-  handR: 'right hand',
-  footL: 'left foot',
-  footR: 'right foot',
-};
-export const heldName = (h: Held): string => ('handle' in h ? HANDLE_LABELS[h.handle] : h.joint);
-export const isHeld = (t: CorrectionTrack | Held, h: Held): boolean =>
-  'handle' in t ? 'handle' in h && t.handle === h.handle : 'joint' in h && 'joint' in t && t.joint === h.joint;
-
-/** The corrections with a key of what is held set at a frame; undefined takes the key away. */
-export function withKey(
-  tracks: readonly CorrectionTrack[],
-  held: Held,
-  frame: number,
-  key: Omit<OffsetKey, 'frame'> | undefined,
-): CorrectionTrack[] {
-  const own = tracks.find((t) => isHeld(t, held));
-  const others = (own?.keys ?? []).filter((k) => k.frame !== frame);
-  const keys = key ? [...others, { ...key, frame }].sort((a, b) => a.frame - b.frame) : others;
-  const rest = tracks.filter((t) => !isHeld(t, held));
-  return keys.length === 0 ? rest : [...rest, { ...held, keys } as CorrectionTrack];
-}
 
 interface HandPaneProps {
   clock: Clock;

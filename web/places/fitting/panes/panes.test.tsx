@@ -2,10 +2,11 @@ import { beforeAll, beforeEach, expect, jest, test } from '@jest/globals';
 import { act, fireEvent, screen, waitFor } from '@testing-library/react';
 import type { FittingEdits, Plant, Report } from '@velvet-reel/motion';
 import { useState } from 'react';
+import { type Held, withKey } from '@/parts/held';
 import { Clock } from '@/stage/clock';
 import { pick, stand } from '@/test/interface';
 import { GoalsPane } from './goals-pane';
-import { HandPane, type Held, withKey } from './hand-pane';
+import { HandPane } from './hand-pane';
 import { PlantsPane } from './plants-pane';
 import { TroublePane } from './trouble-pane';
 

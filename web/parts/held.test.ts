@@ -1,7 +1,6 @@
 import { NO_EDITS } from '@velvet-reel/motion';
 import { Quaternion, Vector3 } from 'three';
-import { heldKey, pulledKey } from './held-key';
-import { withKey } from './panes/hand-pane';
+import { heldKey, pulledKey, withKey } from './held';
 
 const HAND = { handle: 'handL' } as const;
 const edits = {
@@ -19,14 +18,14 @@ const edits = {
 };
 
 test('between two keys a pull begins with what lies between', () => {
-  expect(heldKey(edits, HAND, 15).move[0]).toBeCloseTo(0.1, 6);
-  expect(2 * Math.asin(heldKey(edits, HAND, 15).turn[2])).toBeCloseTo(0.5, 5);
-  expect(heldKey(edits, HAND, 40).move).toEqual([0.2, 0, 0]);
-  expect(heldKey(edits, { handle: 'hips' }, 15)).toEqual({ move: [0, 0, 0], turn: [0, 0, 0, 1] });
+  expect(heldKey(edits.corrections, HAND, 15).move[0]).toBeCloseTo(0.1, 6);
+  expect(2 * Math.asin(heldKey(edits.corrections, HAND, 15).turn[2])).toBeCloseTo(0.5, 5);
+  expect(heldKey(edits.corrections, HAND, 40).move).toEqual([0.2, 0, 0]);
+  expect(heldKey(edits.corrections, { handle: 'hips' }, 15)).toEqual({ move: [0, 0, 0], turn: [0, 0, 0, 1] });
 });
 
 test('a move is added to the offset it began with, its turn stays', () => {
-  const start = heldKey(edits, HAND, 20);
+  const start = heldKey(edits.corrections, HAND, 20);
   const key = pulledKey(start, { move: [0, 0.1, 0], turn: [0, 0, 0, 1], from: [0, 0, 0, 1] }, 'move', HAND);
   expect(key.move).toEqual([0.2, 0.1, 0]);
   expect(key.turn).toEqual(start.turn);

@@ -1,0 +1,120 @@
+'use client';
+
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useRefresh } from '@/client/queries';
+import { useUndo } from '@/client/undo';
+import type { Item } from '@/contract';
+import type { ReelContent } from '@/documents/reel';
+import { useDocuments } from '@/documents/use-document';
+import { Button } from '@/ui/button';
+import { Dialog } from '@/ui/dialog';
+import { Field, inputLook } from '@/ui/field';
+import { NumberField } from './number-field';
+
+/** Bakes what a member does into an item of the library. The lanes stay as they are. */
+export function BakeDialog({
+  reelId,
+  reel,
+  memberId,
+  who,
+  range,
+  muted,
+  onClose,
+}: {
+  reelId: string;
+  reel: ReelContent;
+  memberId: string;
+  who: string;
+  range: { start: number; end: number } | null;
+  /** Names of what is muted and moves: it would be left out. */
+  muted: readonly string[];
+  onClose: () => void;
+}) {
+  const router = useRouter();
+  const refresh = useRefresh();
+  const { saved } = useDocuments();
+  const push = useUndo((s) => s.push);
+  const [name, setName] = useState(`${reel.name}, ${who}`);
+  const [start, setStart] = useState(range?.start ?? 0);
+  const [end, setEnd] = useState(Math.min(reel.frames - 1, range?.end ?? reel.frames - 1));
+  const [folder, setFolder] = useState('');
+  const [busy, setBusy] = useState(false);
+  const bake = async (): Promise<void> => {
+    setBusy(true);
+    try {
+      await saved();
+      const made = await sendJson<Item>('POST', `${API}/reels/${reelId}/bake`, {
+        memberId,
+        start,
+        end,
+        name,
+        ...(folder.trim() && { folder: folder.trim() }),
+      });
+      push({
+        label: `Baked ${made.name}`,
+        undo: () => sendJson('PATCH', `${API}/items/${made.id}`, { change: { binned: true } }),
+      });
+      toast(`${made.name} is in the library: ${end - start + 1} frames of ${who}`, {
+        action: { label: 'Show', onClick: () => router.push(`/library?item=${made.id}`) },
+      });
+      refresh();
+      onClose();
+    } catch (e) {
+      toast.error((e as Error).message);
+      setBusy(false);
+    }
+  };
+  return (
+    <Dialog
+      open
+      onOpenChange={(open) => !open && onClose()}
+      title="Bake into an item"
+      about={`One item with what ${who} does here: joins, overlays and keys by hand included. The lanes stay as they are.`}
+    >
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void bake();
+        }}
+      >
+        <Field label="Name">
+          <input
+            className={inputLook}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            maxLength={200}
+            required
+          />
+        </Field>
+        <NumberField label="from frame" value={start + 1} low={1} high={end + 1} onKeep={(x) => setStart(x - 1)} />
+        <NumberField
+          label="to frame"
+          value={end + 1}
+          low={start + 1}
+          high={reel.frames}
+          onKeep={(x) => setEnd(x - 1)}
+        />
+        <Field label="Folder, as a path; beside the first item where left empty">
+          <input className={inputLook} value={folder} onChange={(e) => setFolder(e.target.value)} maxLength={600} />
+        </Field>
+        {muted.length > 0 && (
+          <p role="status" className="text-brass-text">
+            Left out, as it is muted: {muted.join(', ')}.
+          </p>
+        )}
+        <div className="flex justify-end gap-2">
+          <Button type="button" onClick={onClose}>
+            Cancel
+          </Button>
+          <Button look="brass" type="submit" disabled={busy || name.trim() === ''}>
+            {busy ? 'Baking …' : `Bake ${end - start + 1} ${end === start ? 'frame' : 'frames'}`}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

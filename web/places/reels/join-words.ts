@@ -1,0 +1,27 @@
+import type { JoinCheck } from '@velvet-reel/motion';
+import type { CheckedJoin } from '@/solver/solve-reel';
+
+/** Beyond these an eye sees it: % of the leg per second, cm, degrees, times the larger step on either side. */
+const SEEN = { slip: 0.5, placeCm: 1, facing: 1, step: 1.6, floorCm: 2 } as const;
+
+/** What is wrong with a passage, in words; nothing where it is sound. */
+export function troublesOf({ check, kind }: Pick<CheckedJoin, 'check' | 'kind'>): string[] {
+  return [
+    check.slipPercentLeg > SEEN.slip && `feet slip ${check.slipCm.toFixed(1)} cm`,
+    check.placeCm > SEEN.placeCm && `the hips jump ${check.placeCm.toFixed(1)} cm`,
+    check.facingDeg > SEEN.facing && `the body turns ${check.facingDeg.toFixed(1)}° at once`,
+    check.stepRatio > SEEN.step &&
+      kind !== 'bridge' &&
+      `${check.joint} moves ${check.stepRatio.toFixed(1)} times as fast as on either side`,
+    check.floorCm > SEEN.floorCm && `a sole is ${check.floorCm.toFixed(1)} cm under the ground`,
+  ].filter((x): x is string => typeof x === 'string');
+}
+
+/** The figures of a passage, for whoever wants to read them. */
+export const figuresOf = (c: JoinCheck): readonly (readonly [string, string])[] => [
+  ['slip of the feet', `${c.slipCm.toFixed(2)} cm`],
+  ['jump of the hips', `${c.placeCm.toFixed(2)} cm`],
+  ['jump of the heading', `${c.facingDeg.toFixed(2)}°`],
+  ['fastest step', `${c.stepRatio.toFixed(2)} × either side`],
+  ['under the ground', `${Math.max(0, c.floorCm).toFixed(1)} cm`],
+];

@@ -1,0 +1,102 @@
+'use client';
+
+import { useState } from 'react';
+import { useItems } from '@/client/queries';
+import { useStrip } from '@/client/strips';
+import { useLater } from '@/client/use-later';
+import type { Item, RigAnswer } from '@/contract';
+import { kindOf } from '@/kinds/kinds';
+import { MiniStrip } from '@/stage/mini-strip';
+import { Button } from '@/ui/button';
+import { inputLook } from '@/ui/field';
+
+/** Under which a dragged item travels. */
+export const ITEM_TYPE = 'application/x-velvet-item';
+
+const LISTED = 60;
+
+/** The library within reach of a reel: found by typing, laid by a press, a key, or dragged onto a lane. */
+export function LibraryDrawer({
+  performer,
+  onLay,
+  onOver,
+}: {
+  performer: RigAnswer | undefined;
+  /** Undefined while nobody is there to lay it on. */
+  onLay: ((item: Item) => void) | undefined;
+  onOver: ((item: Item) => void) | undefined;
+}) {
+  const [words, setWords] = useState('');
+  const asked = useLater(words.trim(), 150);
+  const { data, error } = useItems({ q: asked }, LISTED);
+  const found = (data?.items ?? []).filter((i) => kindOf(i).fits);
+  const more = (data?.found ?? 0) - (data?.items.length ?? 0);
+  return (
+    <div className="flex h-full flex-col gap-2">
+      <input
+        type="search"
+        aria-label="Find an item to lay"
+        placeholder="Find by name, tag or what it shows"
+        className={`${inputLook} w-full`}
+        value={words}
+        onChange={(e) => setWords(e.target.value)}
+      />
+      {error && <p className="text-raspberry">{error.message}</p>}
+      {data && found.length === 0 && <p className="text-muted">No item found.</p>}
+      <ul className="-mr-2 min-h-0 flex-1 overflow-y-auto pr-2">
+        {found.map((i) => (
+          <Entry key={i.id} item={i} performer={performer} onLay={onLay} onOver={onOver} />
+        ))}
+        {more > 0 && <li className="py-1 text-[12px] text-muted">{more} more: type to narrow the list</li>}
+      </ul>
+    </div>
+  );
+}
+
+const WIDE = 248;
+
+function Entry({
+  item,
+  performer,
+  onLay,
+  onOver,
+}: {
+  item: Item;
+  performer: RigAnswer | undefined;
+  onLay: ((item: Item) => void) | undefined;
+  onOver: ((item: Item) => void) | undefined;
+}) {
+  const strip = useStrip(item.readingId);
+  return (
+    <li
+      draggable
+      onDragStart={(e) => {
+        e.dataTransfer.setData(ITEM_TYPE, item.id);
+        e.dataTransfer.effectAllowed = 'copy';
+      }}
+      className="group relative mb-1 h-[66px] cursor-grab overflow-hidden rounded-md border border-line bg-raised px-2 py-1"
+    >
+      <span className="flex items-baseline gap-2">
+        <span className="min-w-0 flex-1 truncate">{item.name}</span>
+        <span className="shrink-0 text-[11.5px] text-muted">{item.facts.durationS.toFixed(1)} s</span>
+      </span>
+      {strip && performer && (
+        <MiniStrip strip={strip} performer={performer} width={WIDE} height={42} from={0} to={1} laps={1} />
+      )}
+      <span className="absolute right-1.5 bottom-1.5 flex gap-1 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
+        {onLay && (
+          <Button size="tiny" look="brass" onClick={() => onLay(item)} aria-label={`Lay ${item.name} behind`}>
+            Lay
+          </Button>
+        )}
+        {onOver && (
+          <Button size="tiny" onClick={() => onOver(item)} aria-label={`Lay ${item.name} over the base`}>
+            Over
+          </Button>
+        )}
+        {/* a place for the focus to come to where neither can be had */}
+        {!onLay && !onOver && <span className="text-[11.5px] text-muted">add a cast member first</span>}
+      </span>
+    </li>
+  );
+}

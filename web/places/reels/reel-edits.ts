@@ -1,0 +1,287 @@
+import {
+  endsOf,
+  JOIN_DEFAULTS,
+  type Lasting,
+  type Marker,
+  type Overlay,
+  onsetStrength,
+  type Placement,
+  type ReelMember,
+  type Region,
+  stretchLength,
+} from '@velvet-reel/motion';
+import type { ReelContent } from '@/documents/reel';
+
+// What can be done to a reel: every step is a new reel, so that a page shows it, stores it and takes it back.
+
+/** Names something on a reel; no two shall share one. */
+export const newName = (): string =>
+  Array.from(crypto.getRandomValues(new Uint8Array(8)), (x) => (x % 36).toString(36)).join('');
+
+/** An item as a reel needs to know it. */
+export interface Layable extends Lasting {
+  readonly id: string;
+  readonly name: string;
+  /** Comes round: it is repeated rather than stretched. */
+  readonly loops: boolean;
+}
+
+const changeMember = (reel: ReelContent, id: string, how: (member: ReelMember) => ReelMember): ReelContent => ({
+  ...reel,
+  members: reel.members.map((m) => (m.id === id ? how(m) : m)),
+});
+
+/** A reel that is at least as long as what lies on it. */
+export const longEnough = (reel: ReelContent, end: number): ReelContent =>
+  end < reel.frames ? reel : { ...reel, frames: end + 1 };
+
+const nextOrder = (list: readonly { order: number }[]): number => Math.max(0, ...list.map((x) => x.order)) + 1;
+
+export function addMember(reel: ReelContent, castId: string): { reel: ReelContent; id: string } {
+  const id = newName();
+  const member: ReelMember = {
+    id,
+    castId,
+    order: nextOrder(reel.members),
+    muted: false,
+    base: [],
+    overlays: [],
+    keys: [],
+  };
+  return { reel: { ...reel, members: [...reel.members, member] }, id };
+}
+
+export const setMuted = (reel: ReelContent, id: string, muted: boolean): ReelContent =>
+  changeMember(reel, id, (m) => ({ ...m, muted }));
+
+export const removeMember = (reel: ReelContent, id: string): ReelContent => ({
+  ...reel,
+  members: reel.members.filter((m) => m.id !== id),
+});
+
+/** The same on another character: all lanes, each thing under a name of its own. Keys of single joints stay behind. */
+export function sameOn(reel: ReelContent, id: string, castId: string): { reel: ReelContent; id: string } {
+  const from = reel.members.find((m) => m.id === id)!;
+  const made = newName();
+  const fresh = <T extends { id: string }>(x: T): T => ({ ...x, id: newName() });
+  const member: ReelMember = {
+    ...from,
+    id: made,
+    castId,
+    order: nextOrder(reel.members),
+    base: from.base.map(fresh),
+    overlays: from.overlays.map((o) => ({ ...fresh(o), joints: [] })),
+    keys: from.keys.filter((t) => 'handle' in t),
+  };
+  return { reel: { ...reel, members: [...reel.members, member] }, id: made };
+}
+
+const STRETCH = { from: 0, to: null, speed: 1, repeats: 1, mirrored: false, muted: false } as const;
+
+/** Where the last item of a base lane ends, first frame that is free. */
+export const endOfLane = (member: ReelMember, lengthOf: (p: Placement) => number): number =>
+  member.base.reduce((end, p) => Math.max(end, p.at + lengthOf(p)), 0);
+
+/** Lays an item on a base lane; where it follows another one it begins so much earlier that both are mixed. */
+export function lay(reel: ReelContent, memberId: string, item: Layable, at: number): { reel: ReelContent; id: string } {
+  const id = newName();
+  const placement: Placement = {
+    ...STRETCH,
+    id,
+    itemId: item.id,
+    at: Math.max(0, at),
+    inPlace: false,
+    offset: { x: 0, z: 0, turn: 0 },
+    join: JOIN_DEFAULTS,
+  };
+  const laid = changeMember(reel, memberId, (m) => ({ ...m, base: [...m.base, placement] }));
+  return { reel: longEnough(laid, placement.at + stretchLength(placement, item, reel.fps) - 1), id };
+}
+
+/** Lays an item behind everything on a base lane, in a crossfade with what lies last. */
+export function layBehind(
+  reel: ReelContent,
+  memberId: string,
+  item: Layable,
+  lengthOf: (p: Placement) => number,
+): { reel: ReelContent; id: string } {
+  const member = reel.members.find((m) => m.id === memberId)!;
+  const end = endOfLane(member, lengthOf);
+  const length = stretchLength(STRETCH, item, reel.fps);
+  const overlap = end === 0 ? 0 : Math.min(JOIN_DEFAULTS.frames, length - 1, end - 1);
+  return lay(reel, memberId, item, Math.max(0, end - overlap));
+}
+
+/** Lays an item over the base, for some of the body, with a strength that comes in and goes. */
+export function layOverBase(
+  reel: ReelContent,
+  memberId: string,
+  item: Layable,
+  at: number,
+  regions: readonly Region[],
+): { reel: ReelContent; id: string } {
+  const id = newName();
+  const length = stretchLength(STRETCH, item, reel.fps);
+  const laid = changeMember(reel, memberId, (m) => {
+    const overlay: Overlay = {
+      ...STRETCH,
+      id,
+      itemId: item.id,
+      at: Math.max(0, at),
+      mode: 'replace',
+      reference: 'first',
+      regions,
+      joints: [],
+      strength: onsetStrength(length),
+      holdFeet: true,
+      order: nextOrder(m.overlays),
+    };
+    return { ...m, overlays: [...m.overlays, overlay] };
+  });
+  return { reel: longEnough(laid, at + length - 1), id };
+}
+
+/** Changes a placement; `shift` moves everything that begins after it along with it. */
+export function changePlacement(
+  reel: ReelContent,
+  memberId: string,
+  id: string,
+  change: Partial<Placement>,
+  shift = false,
+): ReelContent {
+  const own = reel.members.find((m) => m.id === memberId)?.base.find((p) => p.id === id);
+  if (!own) return reel;
+  const by = shift && change.at !== undefined ? change.at - own.at : 0;
+  return changeMember(reel, memberId, (m) => ({
+    ...m,
+    base: m.base.map((p) =>
+      p.id === id ? { ...p, ...change } : by !== 0 && p.at > own.at ? { ...p, at: Math.max(0, p.at + by) } : p,
+    ),
+  }));
+}
+
+export const changeOverlay = (reel: ReelContent, memberId: string, id: string, change: Partial<Overlay>): ReelContent =>
+  changeMember(reel, memberId, (m) => ({
+    ...m,
+    overlays: m.overlays.map((o) => (o.id === id ? { ...o, ...change } : o)),
+  }));
+
+export const changeKeys = (reel: ReelContent, memberId: string, keys: ReelMember['keys']): ReelContent =>
+  changeMember(reel, memberId, (m) => ({ ...m, keys }));
+
+export const removeStretch = (reel: ReelContent, memberId: string, id: string): ReelContent =>
+  changeMember(reel, memberId, (m) => ({
+    ...m,
+    base: m.base.filter((p) => p.id !== id),
+    overlays: m.overlays.filter((o) => o.id !== id),
+  }));
+
+/** A stretch once more, right behind itself. */
+export function copyStretch(
+  reel: ReelContent,
+  memberId: string,
+  id: string,
+  lengthOf: (s: Placement | Overlay) => number,
+): { reel: ReelContent; id: string } {
+  const made = newName();
+  let end = 0;
+  const behind = <S extends Placement | Overlay>(list: readonly S[]): S[] =>
+    list.flatMap((s) => {
+      if (s.id !== id) return [s];
+      const copy = { ...s, id: made, at: s.at + lengthOf(s) };
+      end = copy.at + lengthOf(s) - 1;
+      return [s, copy];
+    });
+  const laid = changeMember(reel, memberId, (m) => ({ ...m, base: behind(m.base), overlays: behind(m.overlays) }));
+  return { reel: longEnough(laid, end), id: made };
+}
+
+/** Frames of the item that lie between a placement's beginning and a frame of the reel. */
+const itemFrames = (frames: number, { speed }: { speed: number }, item: Lasting, fps: number): number =>
+  Math.round((frames * speed * item.fps) / fps);
+
+/**
+ * Cuts a placement in two at a frame of the reel; together they play what it played. What repeats is not cut.
+ * @returns undefined where it cannot be cut there
+ */
+export function split(
+  reel: ReelContent,
+  memberId: string,
+  id: string,
+  frame: number,
+  item: Lasting,
+): { reel: ReelContent; id: string } | undefined {
+  const own = reel.members.find((m) => m.id === memberId)?.base.find((p) => p.id === id);
+  if (!own || own.repeats > 1) return undefined;
+  const within = frame - own.at;
+  if (within < 1 || within >= stretchLength(own, item, reel.fps)) return undefined;
+  const { from, to } = endsOf(own, item);
+  const cut = from + itemFrames(within, own, item, reel.fps);
+  if (cut <= from || cut > to) return undefined;
+  const second: Placement = {
+    ...own,
+    id: newName(),
+    at: frame,
+    from: cut,
+    // both are one motion: it goes on where it was
+    join: { ...own.join, kind: 'cut', meet: 'hips', level: false },
+    offset: { x: 0, z: 0, turn: 0 },
+  };
+  const laid = changeMember(reel, memberId, (m) => ({
+    ...m,
+    base: m.base.flatMap((p) => (p.id === id ? [{ ...p, to: cut }, second] : [p])),
+  }));
+  return { reel: laid, id: second.id };
+}
+
+/**
+ * What an end of a stretch is dragged to: the beginning cuts into the item, the end too; a cycle that is dragged longer than it
+ * is repeats.
+ * @param to first and last frame on the reel
+ */
+export function trimmed<S extends Placement | Overlay>(
+  stretch: S,
+  to: { readonly start: number; readonly end: number },
+  item: Layable,
+  fps: number,
+): Pick<S, 'at' | 'from' | 'to' | 'repeats'> {
+  const { from, to: last } = endsOf(stretch, item);
+  const frames = itemFrames(to.start - stretch.at, stretch, item, fps);
+  const start = Math.max(0, Math.min(last, from + (stretch.repeats === 1 ? frames : 0)));
+  // never before the item begins
+  const at =
+    stretch.repeats === 1 ? stretch.at + Math.round(((start - from) * fps) / (stretch.speed * item.fps)) : to.start;
+  const wanted = itemFrames(to.end - at, stretch, item, fps);
+  const whole = item.frameCount - 1 - start;
+  if (item.loops && wanted > whole && whole > 0)
+    return { at, from: start, to: null, repeats: Math.max(1, Math.round(wanted / whole)) };
+  if (stretch.repeats > 1 && item.loops)
+    return { at, from: start, to: stretch.to, repeats: Math.max(1, Math.round(wanted / Math.max(1, last - start))) };
+  const end = Math.min(item.frameCount - 1, Math.max(start, start + wanted));
+  return { at, from: start, to: end === item.frameCount - 1 ? null : end, repeats: 1 };
+}
+
+export const addMarker = (reel: ReelContent, frame: number, name: string): ReelContent => ({
+  ...reel,
+  markers: [...reel.markers, { id: newName(), frame, name }],
+});
+export const changeMarker = (reel: ReelContent, id: string, change: Partial<Marker>): ReelContent => ({
+  ...reel,
+  markers: reel.markers.map((m) => (m.id === id ? { ...m, ...change } : m)),
+});
+export const removeMarker = (reel: ReelContent, id: string): ReelContent => ({
+  ...reel,
+  markers: reel.markers.filter((m) => m.id !== id),
+});
+
+/** Frames at which something begins or ends, for others to be laid against. */
+export function landmarks(reel: ReelContent, lengthOf: (s: Placement | Overlay) => number, but?: string): number[] {
+  const out = new Set([0, reel.frames - 1, ...reel.markers.map((m) => m.frame)]);
+  for (const m of reel.members)
+    for (const s of [...m.base, ...m.overlays]) {
+      if (s.id === but) continue;
+      out.add(s.at);
+      out.add(s.at + lengthOf(s));
+    }
+  return [...out].sort((a, b) => a - b);
+}

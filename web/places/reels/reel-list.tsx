@@ -1,0 +1,129 @@
+'use client';
+
+import { Film, Plus, Trash2, Undo2 } from 'lucide-react';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useItem, usePerformer, useReels, useRefresh } from '@/client/queries';
+import { useStrip } from '@/client/strips';
+import { useUndo } from '@/client/undo';
+import type { ReelListed, RigAnswer } from '@/contract';
+import { MiniStrip } from '@/stage/mini-strip';
+import { Button, IconButton } from '@/ui/button';
+import { Empty } from '@/ui/empty';
+
+/** All reels there are, those worked on last first. */
+export function ReelList({
+  bin,
+  mayChange,
+  onOpen,
+  onNew,
+  onBin,
+}: {
+  bin: boolean;
+  mayChange: boolean;
+  onOpen: (id: string) => void;
+  onNew: () => void;
+  onBin: (bin: boolean) => void;
+}) {
+  const { data, error } = useReels(bin);
+  const { rig } = usePerformer();
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const move = async (reel: ReelListed, binned: boolean): Promise<void> => {
+    const put = (to: boolean) => sendJson('PUT', `${API}/reels/${reel.id}/bin`, { binned: to }).then(refresh);
+    try {
+      await put(binned);
+      push({
+        label: binned ? `Moved ${reel.name} to the bin` : `Brought back ${reel.name}`,
+        undo: () => put(!binned),
+        redo: () => put(binned),
+      });
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  if (error) return <Empty title="The reels could not be opened">{error.message}</Empty>;
+  if (!data) return null;
+  return (
+    <div className="h-full overflow-y-auto p-5">
+      <div className="mb-4 flex items-baseline gap-3">
+        <h1 className="heading text-xl">{bin ? 'Reels in the bin' : 'Reels'}</h1>
+        <span className="text-muted">{data.length}</span>
+        <button type="button" className="text-muted hover:text-ink" onClick={() => onBin(!bin)}>
+          {bin ? 'Back to the reels' : 'Bin'}
+        </button>
+        {mayChange && !bin && (
+          <Button look="brass" className="ml-auto" onClick={onNew}>
+            <Plus size={14} className="mr-1 inline" /> New reel
+          </Button>
+        )}
+      </div>
+      {data.length === 0 ? (
+        <Empty
+          title={bin ? 'No reels in the bin' : 'No reels yet'}
+          action={
+            mayChange && !bin ? (
+              <Button look="brass" onClick={onNew}>
+                Begin a reel
+              </Button>
+            ) : undefined
+          }
+        >
+          {bin ? '' : 'On a reel, items of the library follow one another: laid, joined, layered and posed by hand.'}
+        </Empty>
+      ) : (
+        <ul className="grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">
+          {data.map((reel) => (
+            <li key={reel.id} className="relative">
+              <button
+                type="button"
+                onClick={() => onOpen(reel.id)}
+                className="flex w-full flex-col gap-1 overflow-hidden rounded-xl border border-line bg-panel p-3 text-left hover:border-brass"
+              >
+                <span className="heading truncate pr-8 text-[16px]">{reel.name}</span>
+                <Picture itemId={reel.first} performer={rig} />
+                <span className="text-muted">{reel.members.map((m) => m.name).join(', ') || 'nobody on it yet'}</span>
+                <span className="text-[12px] text-muted">
+                  {(reel.frames / reel.fps).toFixed(1)} s · {reel.items} {reel.items === 1 ? 'item' : 'items'}
+                  {reel.changedByName &&
+                    ` · ${reel.changedByName}, ${new Date(reel.changedAt).toLocaleDateString('en')}`}
+                </span>
+              </button>
+              {mayChange && (
+                <span className="absolute top-2 right-2">
+                  <IconButton
+                    label={bin ? `Bring back ${reel.name}` : `Move ${reel.name} to the bin`}
+                    onClick={() => void move(reel, !bin)}
+                    quiet
+                  >
+                    {bin ? <Undo2 size={14} /> : <Trash2 size={14} />}
+                  </IconButton>
+                </span>
+              )}
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}
+
+function Picture({ itemId, performer }: { itemId: string | null; performer: RigAnswer | undefined }) {
+  const { data: item } = useItem(itemId);
+  return (
+    <span className="relative block h-[84px] rounded-md bg-velvet">
+      {item && performer ? (
+        <Drawn readingId={item.readingId} performer={performer} />
+      ) : (
+        <Film size={20} className="absolute inset-0 m-auto text-line" aria-hidden="true" />
+      )}
+    </span>
+  );
+}
+
+function Drawn({ readingId, performer }: { readingId: string; performer: RigAnswer }) {
+  const strip = useStrip(readingId);
+  return strip ? (
+    <MiniStrip strip={strip} performer={performer} width={272} height={80} from={0} to={1} laps={1} />
+  ) : null;
+}

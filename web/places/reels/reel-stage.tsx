@@ -1,0 +1,93 @@
+'use client';
+
+import { jointOf } from '@velvet-reel/motion';
+import { memo, type RefObject, useEffect, useMemo } from 'react';
+import type { CastMember, RigAnswer } from '@/contract';
+import { type Held, heldName } from '@/parts/held';
+import type { ReelPerformance } from '@/solver/solve-reel';
+import type { Clock } from '@/stage/clock';
+import type { StageHandle } from '@/stage/contract';
+import { useFigure } from '@/stage/figures';
+import { Ghosts } from '@/stage/ghosts';
+import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
+import { Performance } from '@/stage/performance';
+import { rigView } from '@/stage/rig-view';
+import { Stage } from '@/stage/stage';
+
+export interface OnStage {
+  readonly id: string;
+  readonly cast: CastMember;
+  readonly rig: RigAnswer;
+  readonly done: ReelPerformance;
+  readonly chosen: boolean;
+}
+
+interface ReelStageProps {
+  clock: Clock;
+  members: readonly OnStage[];
+  ghosts: boolean;
+  held: Held | null;
+  mode: 'move' | 'turn';
+  handle: RefObject<StageHandle | null>;
+  onPullStart: () => void;
+  onPull: (pull: Pull) => void;
+}
+
+const NOTHING = (): void => undefined;
+
+/** All members of a reel where they are in the world, each doing what its lanes say. */
+export const ReelStage = memo(function ReelStage({ clock, members, handle, ...rest }: ReelStageProps) {
+  const tall = Math.max(0.5, ...members.map((m) => m.rig.heightM));
+  return (
+    <Stage
+      clock={clock}
+      height={tall}
+      width={tall * (1 + 0.45 * Math.max(0, members.length - 1))}
+      label={`Stage: ${members.map((m) => m.cast.name).join(', ') || 'nobody yet'}`}
+      handle={handle}
+    >
+      {members.map((m) => (
+        <Acting key={`${m.id} ${m.rig.id}`} of={m} clock={clock} {...rest} />
+      ))}
+    </Stage>
+  );
+});
+
+interface ActingProps extends Omit<ReelStageProps, 'members' | 'handle'> {
+  of: OnStage;
+}
+
+function Acting({ of: { cast, rig, done, chosen }, clock, ghosts, held, mode, onPullStart, onPull }: ActingProps) {
+  const view = rigView(rig);
+  const figure = useFigure(view, cast.assets.figure);
+  const { motion } = done;
+  const fits = motion.turns.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
+  useEffect(() => {
+    if (fits) return clock.play(fits);
+  }, [fits, clock]);
+  const hips = Math.max(0, jointOf(view.map, 'hips'));
+  const joint = useMemo(() => {
+    if (!held || !chosen) return -1;
+    return 'joint' in held ? view.rig.names.indexOf(held.joint) : jointOf(view.map, held.handle);
+  }, [held, chosen, view]);
+  if (!figure || !fits) return null;
+  return (
+    <>
+      <Performance clock={clock} figure={figure} motion={fits} hips={hips} followAt={view.stands}>
+        {ghosts && chosen && <Ghosts clock={clock} view={view} motion={fits} />}
+      </Performance>
+      {held && joint >= 0 && (
+        <HandleGizmo
+          key={joint}
+          figure={figure}
+          joint={joint}
+          name={heldName(held)}
+          mode={'joint' in held ? 'turn' : mode}
+          onStart={onPullStart}
+          onPull={onPull}
+          onEnd={NOTHING}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,50 @@
+'use client';
+
+import type { Strip } from '@velvet-reel/motion';
+import { useEffect, useRef } from 'react';
+import type { RigAnswer } from '@/contract';
+import { rigView } from './rig-view';
+import { drawFigure, fitCanvas, pageInk } from './silhouette';
+import { useThemeVersion } from './use-theme';
+
+/** Pixels from one figure to the next. */
+const APART = 40;
+
+/** A motion as a few small figures in a row, without its plants: for where it lies among others. */
+export function MiniStrip({
+  strip,
+  performer,
+  width,
+  height,
+  from,
+  to,
+  laps,
+}: {
+  strip: Strip;
+  performer: RigAnswer;
+  width: number;
+  height: number;
+  /** Which stretch of it, shares of the whole, and how often. */
+  from: number;
+  to: number;
+  laps: number;
+}) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const theme = useThemeVersion();
+  useEffect(() => {
+    void theme;
+    const ctx = canvas.current && fitCanvas(canvas.current, width, height);
+    if (!ctx || width < 12) return;
+    const view = rigView(performer);
+    const ink = pageInk();
+    const scale = (height - 4) / (performer.heightM * 1.12);
+    const count = Math.max(1, Math.floor(width / APART));
+    for (let i = 0; i < count; i++) {
+      const share = (((i + 0.5) / count) * laps) % 1;
+      const at = (from + (to - from) * share) * (strip.frames.length - 1);
+      const x = ((i + 0.5) / count) * width;
+      drawFigure(ctx, view, view.poser.at(strip, at), { x, y: height - 2, scale, view: strip.view }, ink, 0.75);
+    }
+  }, [strip, performer, width, height, from, to, laps, theme]);
+  return <canvas ref={canvas} className="pointer-events-none absolute bottom-0 left-0" style={{ width, height }} />;
+}

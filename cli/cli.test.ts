@@ -28,6 +28,67 @@ async function run(...args: string[]): Promise<{ code: number; out: string; err:
   return { code, out: out.join('\n'), err: err.join('\n') };
 }
 
+describe('joins, layers and reels', () => {
+  beforeAll(() => {
+    const rig = posedRig(90);
+    writeFileSync(at('second.bvh'), writeBvh(rig, wander(rig, 61, 7, 60, 0.2)));
+  });
+  const frames = async (name: string): Promise<number> =>
+    JSON.parse((await run('inspect', at(name), '--json')).out).frameCount;
+
+  test('one motion follows another, and the report says how', async () => {
+    const args = ['join', at('take.bvh'), at('second.bvh'), '--out', at('joined.bvh'), '--frames', '12'];
+    const { code, out } = await run(...args, '--report', at('joined.json'), '--json');
+    expect(code).toBe(0);
+    const told = JSON.parse(out);
+    expect(told).toMatchObject({ join: 'crossfade', frames: 110, passes: { start: 49, end: 61 } });
+    expect(told.check.stepRatio).toBeGreaterThan(0);
+    expect(JSON.parse(readFileSync(at('joined.json'), 'utf8'))).toEqual(told);
+    expect(await frames('joined.bvh')).toBe(110);
+  });
+
+  test('a bridge computes what lies between, and the best frames to meet at are found', async () => {
+    await run('join', at('take.bvh'), at('second.bvh'), '--out', at('b.bvh'), '--join', 'bridge', '--frames', '20');
+    expect(await frames('b.bvh')).toBe(142);
+    const { out } = await run('join', at('take.bvh'), at('take.bvh'), '--find', '--out', at('f.bvh'), '--json');
+    const [best] = JSON.parse(out).matches;
+    // a motion is most like itself where it is itself
+    expect(best.a).toBe(best.b);
+    expect(best.apartPercentLeg).toBeLessThan(1);
+  });
+
+  test('a layer is laid for some of the body, and says which', async () => {
+    const args = ['layer', at('take.bvh'), at('second.bvh'), '--out', at('laid.bvh')];
+    const { out } = await run(...args, '--parts', 'head,armL', '--at', '10', '--json');
+    expect(JSON.parse(out)).toMatchObject({ parts: ['head', 'left arm'], written: { start: 10, end: 60 } });
+    expect((await run(...args, '--parts', 'tail')).code).toBe(2);
+  });
+
+  test('a reel is played from its file, with paths beside it', async () => {
+    const reel = {
+      name: 'Two',
+      fps: 30,
+      members: [
+        {
+          castId: 'other.glb',
+          base: [{ itemId: 'take.bvh' }, { itemId: 'second.bvh', at: 24, join: { kind: 'decay', frames: 8 } }],
+          overlays: [{ itemId: 'second.bvh', at: 5, regions: ['head'] }],
+          keys: [{ handle: 'handL', keys: [{ frame: 3, move: [0, 0.05, 0] }] }],
+        },
+      ],
+    };
+    writeFileSync(at('reel.json'), JSON.stringify(reel));
+    const { code, out } = await run('reel', at('reel.json'), '--out', at('reel.glb'), '--json');
+    expect(code).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({ frames: 55, joins: [{ from: 'base1', to: 'base2', kind: 'decay' }] });
+    expect(await frames('reel.glb')).toBe(55);
+    const { err, code: no } = await run('reel', at('reel.json'), '--out', at('x.glb'), '--member', '4');
+    expect([no, err]).toEqual([1, expect.stringContaining('there is no number 4')]);
+    writeFileSync(at('odd.json'), JSON.stringify({ members: [{ castId: 'other.glb', base: [{ at: 3 }] }] }));
+    expect((await run('reel', at('odd.json'), '--out', at('x.glb'))).err).toContain('names no file');
+  });
+});
+
 describe('inspect', () => {
   test('says what a file holds', async () => {
     const { code, out } = await run('inspect', at('take.bvh'), '--json');

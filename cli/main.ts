@@ -73,6 +73,21 @@ const COMMANDS: Record<string, Entry> = {
     files: 1,
     options: [...OUT, 'out', 'start', 'end'],
   },
+  join: {
+    load: async () => (await import('./commands/reel')).joinCommand,
+    files: 2,
+    options: [...OUT, 'out', 'join', 'frames', 'meet', 'a-to', 'b-from', 'find', 'level', 'report'],
+  },
+  layer: {
+    load: async () => (await import('./commands/reel')).layerCommand,
+    files: 2,
+    options: [...OUT, 'out', 'mode', 'parts', 'at', 'onset', 'report'],
+  },
+  reel: {
+    load: async () => (await import('./commands/reel')).reelCommand,
+    files: 1,
+    options: [...OUT, 'out', 'member', 'report'],
+  },
   analyse: { load: async () => (await import('./commands/read')).analyse, files: 1, options: IN },
   compare: { load: async () => (await import('./commands/read')).compare, files: 2, options: IN },
   pairing: { load: async () => (await import('./commands/read')).pairing, files: 1, options: IN },

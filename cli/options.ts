@@ -44,6 +44,18 @@ export const FLAGS = {
   end: { type: 'string' },
   bound: { type: 'string' },
   rig: { type: 'string' },
+  // join, layer, reel
+  join: { type: 'string' },
+  frames: { type: 'string' },
+  meet: { type: 'string' },
+  'a-to': { type: 'string' },
+  'b-from': { type: 'string' },
+  find: { type: 'boolean' },
+  level: { type: 'boolean' },
+  parts: { type: 'string' },
+  at: { type: 'string' },
+  onset: { type: 'string' },
+  member: { type: 'string' },
   // library
   url: { type: 'string' },
   token: { type: 'string' },

@@ -21,6 +21,15 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
   velvet-reel mirror FILE --out FILE [--mode exchange|leftToRight|rightToLeft] [--plane start|world] [--json]
   velvet-reel cycle FILE [--out FILE] [--start N --end N] [--json]
       finds where a motion loops; with --out writes the best (or the named) stretch, closed
+  velvet-reel join A B --out FILE [--join crossfade|decay|bridge|cut] [--frames N] [--meet hips|footL|footR|world] [--level]
+      [--a-to FRAME] [--b-from FRAME] [--find] [--report FILE.json] [--json]
+      A, then B on A's skeleton, where A ends and faces; --find seeks the frames at which they are most alike, --level goes on
+      at the height reached; with bridge, --frames lie between them and are computed
+  velvet-reel layer BASE OVER --out FILE [--mode replace|add] [--parts head,armL,...] [--at FRAME] [--onset N]
+      [--report FILE.json] [--json]
+      OVER on top of BASE, for some of the body; its strength comes in and goes over N frames
+  velvet-reel reel REEL.json --out FILE [--member N] [--report FILE.json] [--json]
+      what a member of a reel does; items and characters are paths beside the file
   velvet-reel analyse FILE [--json]
       facts, plants, suggested words and props
   velvet-reel compare A B [--json]

@@ -1,4 +1,4 @@
-import { soleTracks } from '../analysis/plants';
+import { SOLE_PARTS, type SoleTracks, soleTracks } from '../analysis/plants';
 import { alignmentTurns } from '../body/alignment';
 import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
@@ -20,10 +20,12 @@ export interface JoinCheck {
   /** Largest step of any joint against the largest on either side, and that joint. */
   readonly stepRatio: number;
   readonly joint: string;
+  /** How fast that joint goes then, metres per second. */
+  readonly stepSpeed: number;
   /** Path of the feet's held points over the ground, % of the leg per second of plant, and the largest way of one stand, cm. */
   readonly slipPercentLeg: number;
   readonly slipCm: number;
-  /** How far a point of a sole is under the ground, cm. */
+  /** How far a point of a sole is under the ground on which feet stand around the passage, cm. */
   readonly floorCm: number;
 }
 
@@ -81,8 +83,21 @@ export function checkJoin(party: Party, lane: Lane, { start, end }: Pick<JoinFac
     facingDeg: beyond(zone.facing, sides.facing),
     stepRatio: zone.step < 1e-5 ? 0 : zone.step / Math.max(sides.step, 1e-5),
     joint: rig.names[zone.joint]!,
-    ...slipOf(party, lane, first, until, leg, body, held),
+    stepSpeed: zone.step * motion.fps,
+    ...slipOf(party, lane, first, until, usual, leg, body, held),
   };
+}
+
+/** Height of the lowest point that stands; nothing is below where nothing stands. */
+function groundAround(soles: SoleTracks, held: Lane['held'], from: number, to: number): number {
+  let low = Number.POSITIVE_INFINITY;
+  for (const part of SOLE_PARTS) {
+    const track = soles[part];
+    const bits = held[part.endsWith('L') ? 'L' : 'R'];
+    const bit = part.startsWith('heel') ? HEEL : BALL;
+    if (track) for (let f = from; f <= to; f++) if (bits[f]! & bit) low = Math.min(low, track[3 * f + 1]!);
+  }
+  return Number.isFinite(low) ? low : Number.NEGATIVE_INFINITY;
 }
 
 function slipOf(
@@ -90,11 +105,13 @@ function slipOf(
   { motion }: Lane,
   first: number,
   last: number,
+  around: number,
   leg: number,
   body: ReturnType<typeof measureBody>,
   held: Lane['held'],
 ): Pick<JoinCheck, 'slipPercentLeg' | 'slipCm' | 'floorCm'> {
   const soles = soleTracks(party.rig, motion, body);
+  const ground = groundAround(soles, held, Math.max(0, first - around), Math.min(motion.frameCount - 1, last + around));
   let path = 0;
   let time = 0;
   let most = 0;
@@ -108,7 +125,7 @@ function slipOf(
       if (!track) continue;
       let way = 0;
       for (let f = first; f <= last; f++) {
-        deep = Math.max(deep, -track[3 * f + 1]!);
+        deep = Math.max(deep, ground - track[3 * f + 1]!);
         const holds = (held[side][f]! & bit) !== 0 && (held[side][f - 1]! & bit) !== 0;
         if (!holds) {
           way = 0;

@@ -40,6 +40,8 @@ interface SpanProps {
   /** Told once, when a drag ends or a key is pressed. */
   onChange: (to: Stretch, grip: Grip) => void;
   onRemove?: () => void;
+  /** Where a drag comes to rest; the arrow keys go frame by frame. */
+  snap?: (to: Stretch, grip: Grip) => Stretch;
   /** Up to where it may be moved; the end of the lane where left out. */
   frames?: number;
   children?: ReactNode;
@@ -84,7 +86,8 @@ export function Span({ stretch, label, chosen, look, onChoose, onChange, onRemov
           return;
         }
         const by = pxToFrames(e.clientX - drag.fromX);
-        setDrawn({ of: stretch, to: movedBy(stretch, by, drag.grip, frames) });
+        const to = movedBy(stretch, by, drag.grip, frames);
+        setDrawn({ of: stretch, to: rest.snap?.(to, drag.grip) ?? to });
       }}
       onPointerUp={() => {
         if (drag && (shown.start !== stretch.start || shown.end !== stretch.end)) {

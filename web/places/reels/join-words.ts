@@ -1,8 +1,8 @@
 import type { JoinCheck } from '@velvet-reel/motion';
 import type { CheckedJoin } from '@/solver/solve-reel';
 
-/** Beyond these an eye sees it: % of the leg per second, cm, degrees, times the larger step on either side. */
-const SEEN = { slip: 0.5, placeCm: 1, facing: 1, step: 1.6, floorCm: 2 } as const;
+/** Beyond these an eye sees it: % of the leg per second, cm, degrees, times the larger step on either side if so many m/s. */
+const SEEN = { slip: 0.5, placeCm: 1, facing: 1, step: 1.6, speed: 3, floorCm: 2 } as const;
 
 /** What is wrong with a passage, in words; nothing where it is sound. */
 export function troublesOf({ check, kind }: Pick<CheckedJoin, 'check' | 'kind'>): string[] {
@@ -11,6 +11,7 @@ export function troublesOf({ check, kind }: Pick<CheckedJoin, 'check' | 'kind'>)
     check.placeCm > SEEN.placeCm && `the hips jump ${check.placeCm.toFixed(1)} cm`,
     check.facingDeg > SEEN.facing && `the body turns ${check.facingDeg.toFixed(1)}° at once`,
     check.stepRatio > SEEN.step &&
+      check.stepSpeed > SEEN.speed &&
       kind !== 'bridge' &&
       `${check.joint} moves ${check.stepRatio.toFixed(1)} times as fast as on either side`,
     check.floorCm > SEEN.floorCm && `a sole is ${check.floorCm.toFixed(1)} cm under the ground`,

@@ -318,9 +318,8 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
     .join(' · ');
   const reach = (SNAP_PX / Math.max(1, width)) * shown;
   const change = (to: Frames, grip: Grip): void => {
-    const at = snapped(to, grip, p.landmarks, reach);
-    if (kind === 'base') p.onPlace(p.member.id, of as Placement, at, grip);
-    else p.onOver(p.member.id, of as Overlay, at, grip);
+    if (kind === 'base') p.onPlace(p.member.id, of as Placement, to, grip);
+    else p.onOver(p.member.id, of as Overlay, to, grip);
   };
   const left = Math.max(0, x(of.at));
   const right = Math.min(width, x(end + 1));
@@ -328,6 +327,7 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
     <Span
       stretch={{ start: of.at, end }}
       frames={Math.max(frames, end + 1) + 100_000}
+      snap={(to, grip) => snapped(to, grip, p.landmarks, reach)}
       label={`${words}, frames ${of.at + 1} to ${end + 1}`}
       chosen={chosen}
       look={clsx(
@@ -428,7 +428,7 @@ function JoinMark({ join, member, chosen, onChoose }: MemberProps & { join: Chec
       title={troubles.join('; ')}
       onClick={() => onChoose({ kind: 'join', memberId: member.id, id: join.to })}
       className={clsx(
-        'absolute top-0.5 rounded-sm border bg-velvet/35',
+        'absolute top-0.5 rounded-sm border',
         own ? 'border-ink' : troubles.length > 0 ? 'border-raspberry' : 'border-brass/60 hover:border-brass',
       )}
       style={{ left, width: wide, height: height + 2 }}

@@ -73,7 +73,14 @@ function Acting({ of: { cast, rig, done, chosen }, clock, ghosts, held, mode, on
   if (!figure || !fits) return null;
   return (
     <>
-      <Performance clock={clock} figure={figure} motion={fits} hips={hips} followAt={view.stands}>
+      <Performance
+        clock={clock}
+        figure={figure}
+        motion={fits}
+        hips={hips}
+        // who is worked on stays in view, wherever the others go
+        followAt={chosen ? view.stands : undefined}
+      >
         {ghosts && chosen && <Ghosts clock={clock} view={view} motion={fits} />}
       </Performance>
       {held && joint >= 0 && (

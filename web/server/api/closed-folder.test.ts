@@ -11,7 +11,9 @@ import { newIntake, openIntake, receivePart } from '../services/intake-jobs';
 import { getItem } from '../services/items';
 import { getJob, listParts } from '../services/jobs';
 import { makePack } from '../services/packs';
+import { makeReel } from '../services/reels';
 import { restrictFolder } from '../services/rights';
+import { PLACED } from '../test/reels';
 import { readSkeleton, takeBytes, testDatabase, type World } from '../test/world';
 import { ENDPOINTS } from './all';
 import { serve } from './endpoint';
@@ -25,7 +27,7 @@ let animator: Person;
 const kept = globalThis as { velvetDatabase?: unknown; velvetCatalogue?: unknown };
 /** Things that lie in the closed folder, and others that do not. */
 const at = {} as Record<
-  'closed' | 'parent' | 'item' | 'version' | 'fitted' | 'outside' | 'cast' | 'pack' | 'theirJob' | 'group',
+  'closed' | 'parent' | 'item' | 'reel' | 'version' | 'fitted' | 'outside' | 'cast' | 'pack' | 'theirJob' | 'group',
   string
 >;
 
@@ -47,6 +49,9 @@ beforeAll(async () => {
   at.group = (await changeItem(db, person, at.item, { note: 'kept safe' })).group;
   const files = [{ name: 'a.bvh', bytes: 1 }];
   at.theirJob = (await openIntake(db, person, newIntake.parse({ title: 'theirs', files }))).id;
+  const performer = { id: 'm', castId: at.cast, order: 1, muted: false, overlays: [], keys: [] };
+  const base = [{ ...PLACED, id: 'p', itemId: at.item }];
+  at.reel = (await makeReel(db, person, { name: 'Locked reel', members: [{ ...performer, base }] })).id;
   await restrictFolder(db, person, at.closed, true);
   await restrictFolder(db, person, inner, true);
   animator = await w.somebody('animator');
@@ -78,6 +83,10 @@ const rigs = 'characters and skeletons lie in no folder';
 const own = 'it is the person’s own';
 
 const WAYS: Record<string, Entry> = {
+  'POST /reels': 'reels lie in no folder',
+  'PATCH /reels/{id}': 'reels lie in no folder',
+  'PUT /reels/{id}/bin': 'reels lie in no folder',
+  'POST /reels/{id}/bake': () => [`/reels/${at.reel}/bake`, { memberId: 'm', start: 0, end: 5, name: 'x' }],
   'PATCH /items': () => ['/items', { ids: [at.item], change: { name: 'x' } }],
   'PATCH /items/{id}': () => [`/items/${at.outside}`, { change: { folder: 'Closed / New' } }],
   'PUT /items/{id}/favourite': own,

@@ -54,21 +54,18 @@ const PARTS: readonly { who: string; does: readonly Step[]; over?: readonly Over
   },
   {
     who: 'Pip',
-    does: [
-      { item: 'Quay run', repeats: 2 },
-      { item: 'Walk turning left', gap: 24, join: { kind: 'bridge' } },
-    ],
+    does: [{ item: 'Quay run' }, { item: 'Walk turning left', gap: 24, join: { kind: 'bridge' } }],
   },
 ];
 
 /** Where each begins, metres and degrees, so that nobody runs through anybody. */
 const STANDS: readonly { x: number; z: number; turn: number }[] = [
   { x: 0, z: 0, turn: 0 },
-  { x: 2.2, z: 1.2, turn: 0 },
-  { x: -2.4, z: -1.5, turn: 0 },
+  { x: -1.9, z: 2.2, turn: 0 },
+  { x: 1.7, z: -4, turn: 0 },
 ];
 
-/** The reel that ships with the demo world: three of the crew, with a crossfade, a decay, a bridge, an overlay and keys. */
+/** The reel that ships with the demo world: three of the crew, with crossfades, a bridge, an overlay and keys. */
 export function demoReel(
   castIdOf: (name: string) => string,
   itemOf: (name: string) => Pick<ItemRow, 'id' | 'facts'>,

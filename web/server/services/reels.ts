@@ -19,6 +19,7 @@ import { castRig, getCast, listCast } from './cast';
 import { getFitting } from './fitting-documents';
 import { newGroup, record } from './history';
 import { addItem, getItems, motionBytes } from './items';
+import { demandFolders } from './rights';
 import { getRig } from './rigs';
 
 const MOST_REELS = 500;
@@ -206,6 +207,7 @@ export async function bakeReel(db: Database, person: Person, id: string, wish: B
   const used = found.filter((i) => kindOf(i).fits && i.binnedAt === null);
   const first = used.find((i) => i.id === stretches[0]?.itemId) ?? used[0];
   if (!first) throw new Refusal(400, 'empty', 'Nothing lies on this member’s lanes: lay an item there first.');
+  if (wish.folder === undefined) await demandFolders(db, person, [first.folderId]);
   const clip = await bakeInThread({
     target: await castRig(db, member.castId),
     fps: content.fps,

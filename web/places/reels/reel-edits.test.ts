@@ -1,0 +1,122 @@
+import { type Placement, stretchLength } from '@velvet-reel/motion';
+import { REEL, type ReelContent } from '@/documents/reel';
+import {
+  addMember,
+  changePlacement,
+  copyStretch,
+  endOfLane,
+  type Layable,
+  landmarks,
+  lay,
+  layBehind,
+  layOverBase,
+  removeStretch,
+  sameOn,
+  split,
+  trimmed,
+} from './reel-edits';
+
+const walk: Layable = { id: 'walk', name: 'Deck walk', frameCount: 61, fps: 60, loops: true };
+const sit: Layable = { id: 'sit', name: 'Sit', frameCount: 91, fps: 30, loops: false };
+const known: Record<string, Layable> = { walk, sit };
+const lengthOf = (s: Pick<Placement, 'itemId' | 'from' | 'to' | 'speed' | 'repeats'>): number =>
+  stretchLength(s, known[s.itemId]!, 30);
+const begun = addMember({ ...REEL.empty, name: 'x', frames: 10 }, 'tove');
+const on = (reel: ReelContent) => reel.members[0]!;
+
+test('items laid behind each other overlap by a crossfade, and the reel grows to hold them', () => {
+  const first = layBehind(begun.reel, begun.id, walk, lengthOf);
+  const second = layBehind(first.reel, begun.id, sit, lengthOf);
+  expect(on(second.reel).base.map((p) => [p.itemId, p.at])).toEqual([
+    ['walk', 0],
+    ['sit', 21],
+  ]);
+  expect(endOfLane(on(second.reel), lengthOf)).toBe(112);
+  expect(second.reel.frames).toBe(112);
+});
+
+test('moving one leaves the rest, or takes what begins after it along', () => {
+  const a = lay(begun.reel, begun.id, sit, 10);
+  const b = lay(a.reel, begun.id, sit, 100);
+  const at = (reel: ReelContent) => on(reel).base.map((p) => p.at);
+  expect(at(changePlacement(b.reel, begun.id, a.id, { at: 30 }))).toEqual([30, 100]);
+  expect(at(changePlacement(b.reel, begun.id, a.id, { at: 30 }, true))).toEqual([30, 120]);
+  expect(at(changePlacement(b.reel, begun.id, b.id, { at: 90 }, true))).toEqual([10, 90]);
+});
+
+test('an overlay takes some of the body, and its strength comes in and goes', () => {
+  const laid = layOverBase(begun.reel, begun.id, sit, 5, ['head']);
+  const [over] = on(laid.reel).overlays;
+  expect(over).toMatchObject({ at: 5, regions: ['head'], mode: 'replace', holdFeet: true });
+  expect(over!.strength.map((k) => [k.frame, k.value])).toEqual([
+    [0, 0],
+    [10, 1],
+    [80, 1],
+    [90, 0],
+  ]);
+});
+
+test('cut in two, both parts play what the whole did', () => {
+  const a = lay(begun.reel, begun.id, sit, 10);
+  const cut = split(a.reel, begun.id, a.id, 40, sit)!;
+  const [x, y] = on(cut.reel).base;
+  expect([x!.from, x!.to, y!.from, y!.to, y!.at]).toEqual([0, 30, 30, null, 40]);
+  expect(x!.at + lengthOf(x!) - 1).toBe(y!.at);
+  expect(endOfLane(on(cut.reel), lengthOf)).toBe(endOfLane(on(a.reel), lengthOf));
+  expect(split(a.reel, begun.id, a.id, 10, sit)).toBeUndefined();
+  expect(split(a.reel, begun.id, a.id, 300, sit)).toBeUndefined();
+});
+
+describe('an end that is dragged', () => {
+  const of = (item: Layable, change: Partial<Placement> = {}): Placement => {
+    const made = lay(begun.reel, begun.id, item, 50);
+    return { ...on(made.reel).base[0]!, ...change };
+  };
+  test('cuts into the item, at its own rate', () => {
+    expect(trimmed(of(sit), { start: 60, end: 140 }, sit, 30)).toEqual({ at: 60, from: 10, to: null, repeats: 1 });
+    expect(trimmed(of(sit), { start: 50, end: 100 }, sit, 30)).toEqual({ at: 50, from: 0, to: 50, repeats: 1 });
+    expect(trimmed(of(walk), { start: 60, end: 80 }, walk, 30)).toMatchObject({ at: 60, from: 20 });
+  });
+  test('never reaches beyond the item, but a cycle repeats', () => {
+    expect(trimmed(of(sit), { start: 30, end: 400 }, sit, 30)).toEqual({ at: 50, from: 0, to: null, repeats: 1 });
+    expect(trimmed(of(walk), { start: 50, end: 141 }, walk, 30)).toEqual({ at: 50, from: 0, to: null, repeats: 3 });
+    expect(trimmed(of(walk, { repeats: 3 }), { start: 50, end: 81 }, walk, 30)).toMatchObject({ repeats: 1 });
+  });
+});
+
+test('copies lie behind, and what is removed is gone', () => {
+  const a = lay(begun.reel, begun.id, sit, 0);
+  const b = copyStretch(a.reel, begun.id, a.id, lengthOf);
+  expect(on(b.reel).base.map((p) => p.at)).toEqual([0, 91]);
+  expect(new Set(on(b.reel).base.map((p) => p.id)).size).toBe(2);
+  expect(on(removeStretch(b.reel, begun.id, a.id)).base).toHaveLength(1);
+});
+
+test('the same on another character shares no names with the first, and leaves keys of its joints behind', () => {
+  const a = layOverBase(lay(begun.reel, begun.id, sit, 0).reel, begun.id, sit, 5, ['head']);
+  const keyed: ReelContent = {
+    ...a.reel,
+    members: [
+      {
+        ...on(a.reel),
+        keys: [
+          { joint: 'Hat', keys: [{ frame: 1 }] },
+          { handle: 'head', keys: [{ frame: 1 }] },
+        ],
+      },
+    ],
+  };
+  const made = sameOn(keyed, begun.id, 'pip');
+  const [one, two] = made.reel.members;
+  expect([two!.castId, two!.keys.length]).toEqual(['pip', 1]);
+  const names = [one!, two!].flatMap((m) => [m.id, ...m.base.map((p) => p.id), ...m.overlays.map((o) => o.id)]);
+  expect(new Set(names).size).toBe(names.length);
+  expect(two!.order).toBeGreaterThan(one!.order);
+});
+
+test('others are laid against where something begins or ends', () => {
+  const a = lay(begun.reel, begun.id, sit, 7);
+  const marks = landmarks({ ...a.reel, markers: [{ id: 'm', frame: 33, name: 'bell' }] }, lengthOf, 'other');
+  expect(marks).toEqual([0, 7, 33, 97, 98]);
+  expect(landmarks(a.reel, lengthOf, a.id)).toEqual([0, 97]);
+});

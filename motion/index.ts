@@ -103,6 +103,7 @@ export * from './reel/document';
 export * from './reel/evaluate';
 export { type MetAt, meetAt } from './reel/meet-at';
 export { placeStretch } from './reel/place';
+export { type PoseKeys, type PoseWish, poseKeys } from './reel/pose-keys';
 export { type CrossingReport, measureCrossings } from './retarget/crossing';
 export {
   HAND_MODES,

@@ -1,4 +1,5 @@
 import { JOIN_DEFAULTS } from '../join/lane';
+import { correct } from '../layer/correct';
 import { angleBetweenQuats } from '../math/quat';
 import { seeded } from '../math/random';
 import { type Motion, worldPositions } from '../motion/motion';
@@ -8,6 +9,7 @@ import { type Overlay, onsetStrength, type Placement, type ReelMember, stretchLe
 import { ReelEvaluator, strengthAt } from './evaluate';
 import { meetAt } from './meet-at';
 import { placeStretch } from './place';
+import { type PoseWish, poseKeys } from './pose-keys';
 
 const rig = posedRig(60, 1, true);
 const who = party(rig);
@@ -188,6 +190,80 @@ describe('meeting at a match', () => {
     const [a, b] = [placement('a', 'walk', 0, { repeats: 2 }), placement('b', 'wave', 70, { repeats: 2 })];
     const met = meetAt(a, b, { a: 80, b: 3 }, items_, 30);
     expect([met.previous.to, met.next.from, met.next.at]).toEqual([null, 0, 77]);
+  });
+});
+
+describe('a pose put over what is there', () => {
+  const n = rig.names.length;
+  const beneath = items.walk!;
+  const wish: PoseWish = {
+    pose: items.look!,
+    strength: 1,
+    regions: ['left arm', 'head'],
+    joints: [],
+    mirror: null,
+    hold: [],
+    onset: 8,
+  };
+  const at = 40;
+  const turned = (m: Motion, f: number, name: string): Float32Array => {
+    const j = rig.names.indexOf(name);
+    return m.turns.subarray(4 * (f * n + j), 4 * (f * n + j) + 4);
+  };
+  const apart = (a: Float32Array, b: Float32Array): number => angleBetweenQuats(a, 0, b, 0);
+
+  test('is what is seen at that frame, comes in and goes, and leaves all else alone', () => {
+    const { keys, written, leftAlone } = poseKeys(who, beneath, beneath, at, [], wish);
+    const done = correct(who, beneath, keys);
+    expect(apart(turned(done, at, 'LeftForeArm'), turned(items.look!, 0, 'LeftForeArm'))).toBeLessThan(1e-3);
+    expect(apart(turned(done, at - 9, 'LeftForeArm'), turned(beneath, at - 9, 'LeftForeArm'))).toBeLessThan(1e-4);
+    expect(apart(turned(done, at, 'RightForeArm'), turned(beneath, at, 'RightForeArm'))).toBeLessThan(1e-6);
+    expect(written).toContain('LeftForeArm');
+    expect(written).not.toContain('RightForeArm');
+    expect(leftAlone).toEqual(expect.arrayContaining(['right arm', 'left leg', 'hips']));
+  });
+
+  test.each([-0.5, 0.5, 1.5])('by %d goes so far along the way to it', (strength) => {
+    const done = correct(who, beneath, poseKeys(who, beneath, beneath, at, [], { ...wish, strength }).keys);
+    const way = apart(turned(beneath, at, 'LeftForeArm'), turned(items.look!, 0, 'LeftForeArm'));
+    expect(apart(turned(done, at, 'LeftForeArm'), turned(beneath, at, 'LeftForeArm'))).toBeCloseTo(
+      Math.abs(strength) * way,
+      2,
+    );
+  });
+
+  test('over keys that are there goes from what they show, and is fenced in only where it stands alone', () => {
+    const first = poseKeys(who, beneath, beneath, at, [], wish).keys;
+    const now = correct(who, beneath, first);
+    const none = poseKeys(who, beneath, now, at, first, { ...wish, strength: 0 });
+    expect([none.written, none.keys]).toEqual([[], first]);
+    const more = poseKeys(who, beneath, now, at + 3, first, { ...wish, pose: items.wave! });
+    const done = correct(who, beneath, more.keys);
+    expect(apart(turned(done, at + 3, 'LeftForeArm'), turned(items.wave!, 0, 'LeftForeArm'))).toBeLessThan(1e-3);
+    const count = (keys: typeof first): number[] => keys.map((t) => t.keys.length);
+    expect(count(first).every((c) => c === 3)).toBe(true);
+    expect(count(more.keys).every((c) => c === 4)).toBe(true);
+  });
+
+  test('of the whole body keeps it where it is, and a foot that is held', () => {
+    const { keys } = poseKeys(who, beneath, beneath, at, [], { ...wish, regions: [], hold: ['footR'] });
+    const done = correct(who, beneath, keys);
+    const place = (m: Motion, name: string): number[] => {
+      const o = 3 * (at * n + rig.names.indexOf(name));
+      return [...worldPositions(rig, m).subarray(o, o + 3)];
+    };
+    const far = (name: string): number => Math.hypot(...place(done, name).map((x, k) => x - place(beneath, name)[k]!));
+    expect(far('Hips')).toBeLessThan(1e-6);
+    expect(far('RightFoot')).toBeLessThan(0.02);
+    expect(far('LeftFoot')).toBeGreaterThan(0.05);
+  });
+
+  test('mirrored is the other arm’s', () => {
+    const both = { ...wish, regions: [], mirror: 'exchange' as const };
+    const plain = correct(who, beneath, poseKeys(who, beneath, beneath, at, [], { ...wish, regions: [] }).keys);
+    const other = correct(who, beneath, poseKeys(who, beneath, beneath, at, [], both).keys);
+    expect(apart(turned(plain, at, 'LeftForeArm'), turned(other, at, 'LeftForeArm'))).toBeGreaterThan(0.05);
+    expect(() => poseKeys(who, beneath, beneath, 500, [], wish)).toThrow('Frame 500');
   });
 });
 

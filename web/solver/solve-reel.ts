@@ -7,7 +7,11 @@ import {
   type Match,
   type Motion,
   type Performed,
+  type PoseKeys,
+  type PoseWish,
+  pickFrames,
   placeStretch,
+  poseKeys,
   ReelEvaluator,
   type ReelJoin,
   type ReelMember,
@@ -89,6 +93,31 @@ export async function performMember(
   const done = evaluator.evaluate(wish.member, wish.frames, ({ itemId }) => motions.get(itemId));
   const joins = done.joins.map((join) => ({ ...join, check: checkJoin(target, { ...done, joins: [] }, join) }));
   return { motion: done.motion, joins, held: done.held, missing };
+}
+
+/** A pose that is tried on a member: a frame of an item. */
+export interface PoseTrial extends Omit<PoseWish, 'pose'> {
+  readonly source: ReelSource;
+  readonly itemFrame: number;
+  /** Frame of the reel. */
+  readonly frame: number;
+}
+
+/** The keys that would put a pose over what a member does. */
+export async function poseOn(
+  wish: ReelWish,
+  { source, itemFrame, frame, ...how }: PoseTrial,
+  load: (hash: string) => Promise<Motion>,
+): Promise<PoseKeys> {
+  const { key, target, evaluator } = evaluatorOf(wish);
+  const { motions, missing } = await motionsOf({ ...wish, sources: [...wish.sources, source] }, target, key, load);
+  const item = motions.get(source.itemId);
+  if (!item) throw new Error(missing.at(-1) ?? 'The pose could not be loaded.');
+  const of = ({ itemId }: { itemId: string }): Motion | undefined => motions.get(itemId);
+  const beneath = evaluator.evaluate({ ...wish.member, keys: [] }, wish.frames, of).motion;
+  const now = evaluator.evaluate(wish.member, wish.frames, of).motion;
+  const pose = pickFrames(target.rig, item, Float64Array.of(itemFrame));
+  return poseKeys(target, beneath, now, frame, wish.member.keys, { ...how, pose });
 }
 
 /** Where one placement of a member could be left for another, best first. */

@@ -15,6 +15,7 @@ import {
   type Motion,
   mapTracks,
   measureBody,
+  type PoseKeys,
   type ProofStep,
   type Prop,
   poseFeatures,
@@ -56,7 +57,7 @@ import {
   type TrailSlot,
   trails,
 } from './solve-fit';
-import { matchesOf, performMember, type ReelPerformance, type ReelWish } from './solve-reel';
+import { matchesOf, type PoseTrial, performMember, poseOn, type ReelPerformance, type ReelWish } from './solve-reel';
 
 /** Decoded motions that are kept, the ones used last, in bytes. */
 const motions = new LRUCache<string, Motion>({ maxSize: 192 * 2 ** 20, sizeCalculation: sizeOf });
@@ -181,6 +182,11 @@ const solver = {
     const done = await performMember(wish, loadMotion);
     const motion = copy(done.motion);
     return transfer({ ...done, motion }, buffers(motion));
+  },
+
+  /** The keys that would put a pose over what a member of a reel does. */
+  poseOn(wish: ReelWish, trial: PoseTrial): Promise<PoseKeys> {
+    return poseOn(wish, trial, loadMotion);
   },
 
   /** Where a placement of a reel could be left for the next one. */

@@ -20,11 +20,14 @@ export function LibraryDrawer({
   performer,
   onLay,
   onOver,
+  onPose,
 }: {
   performer: RigAnswer | undefined;
   /** Undefined while nobody is there to lay it on. */
   onLay: ((item: Item) => void) | undefined;
   onOver: ((item: Item) => void) | undefined;
+  /** Tries a frame of it as a pose. */
+  onPose: ((item: Item) => void) | undefined;
 }) {
   const [words, setWords] = useState('');
   const asked = useLater(words.trim(), 150);
@@ -45,7 +48,7 @@ export function LibraryDrawer({
       {data && found.length === 0 && <p className="text-muted">No item found.</p>}
       <ul className="-mr-2 min-h-0 flex-1 overflow-y-auto pr-2">
         {found.map((i) => (
-          <Entry key={i.id} item={i} performer={performer} onLay={onLay} onOver={onOver} />
+          <Entry key={i.id} item={i} performer={performer} onLay={onLay} onOver={onOver} onPose={onPose} />
         ))}
         {more > 0 && <li className="py-1 text-[12px] text-muted">{more} more: type to narrow the list</li>}
       </ul>
@@ -60,11 +63,13 @@ function Entry({
   performer,
   onLay,
   onOver,
+  onPose,
 }: {
   item: Item;
   performer: RigAnswer | undefined;
   onLay: ((item: Item) => void) | undefined;
   onOver: ((item: Item) => void) | undefined;
+  onPose: ((item: Item) => void) | undefined;
 }) {
   const strip = useStrip(item.readingId);
   return (
@@ -92,6 +97,11 @@ function Entry({
         {onOver && (
           <Button size="tiny" onClick={() => onOver(item)} aria-label={`Lay ${item.name} over the base`}>
             Over
+          </Button>
+        )}
+        {onPose && (
+          <Button size="tiny" onClick={() => onPose(item)} aria-label={`Try a pose of ${item.name}`}>
+            Pose
           </Button>
         )}
         {/* a place for the focus to come to where neither can be had */}

@@ -16,6 +16,7 @@ import type { ReelContent } from '@/documents/reel';
 import { type Held, heldKey, heldName, pulledKey, withKey } from '@/parts/held';
 import type { Stretch as Frames, Grip } from '@/parts/lanes/span';
 import { OthersHere } from '@/parts/others-here';
+import type { ReelWish } from '@/solver/solve-reel';
 import { Clock } from '@/stage/clock';
 import type { StageHandle } from '@/stage/contract';
 import type { Pull } from '@/stage/handle-gizmo';
@@ -32,6 +33,7 @@ import { HandPanel } from './hand-panel';
 import { JoinInspector, MemberInspector, OverlayInspector, PlacementInspector } from './inspector';
 import { LibraryDrawer } from './library-drawer';
 import { NumberField } from './number-field';
+import { PoseTrial } from './pose-trial';
 import {
   addMarker,
   addMember,
@@ -55,7 +57,7 @@ import {
 } from './reel-edits';
 import { ReelLanes, within } from './reel-lanes';
 import { type OnStage, ReelStage } from './reel-stage';
-import { layable, usePerformances } from './use-performances';
+import { layable, type ReelData, sameWish, usePerformances } from './use-performances';
 import { useReel } from './use-reel';
 
 type Side = 'chosen' | 'hand' | 'library';
@@ -78,10 +80,19 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
   const cast = useCast();
   const members = cast.data ?? NOBODY;
   useLookingAt(id);
-  const data = usePerformances(reel);
   const [clock] = useState(() => new Clock());
   const stage = useRef<StageHandle | null>(null);
   const [chosen, setChosen] = useState<Chosen | null>(null);
+  // a pose on trial: shown on top of what is kept, until its key is set or it is given up
+  const [trial, setTrial] = useState<{
+    item: Item;
+    memberId: string;
+    frame: number;
+    keys: readonly CorrectionTrack[] | null;
+  } | null>(null);
+  const seen = useMemo(() => (trial?.keys ? changeKeys(reel, trial.memberId, trial.keys) : reel), [reel, trial]);
+  const data = usePerformances(seen);
+  const trialWish = useTrialWish(reel, trial?.memberId, data);
   const [side, setSide] = useState<Side>('library');
   const [wanted, setView] = useState<{ start: number; shown: number } | null>(null);
   const view = useMemo(
@@ -282,6 +293,13 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
     clock.seekFrame(met.next.at);
   });
 
+  const tryPose = (item: Item): void => {
+    if (!member) return;
+    clock.setPlaying(false);
+    setHeld(null);
+    setTrial({ item, memberId: member.id, frame: clock.frame, keys: null });
+    setSide('hand');
+  };
   const removeChosen = (): void => {
     if (!chosen) return;
     if (chosen.kind === 'key') onRemoveKey(chosen.memberId, Number(chosen.id));
@@ -345,6 +363,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
   useKeys('escape', () => {
     setRange(null);
     setHeld(null);
+    setTrial(null);
   });
 
   const shown = useMemo<readonly OnStage[]>(
@@ -532,6 +551,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
               performer={rig ?? undefined}
               onLay={mayChange ? (item) => layItem(item, memberId ?? null, null, false) : undefined}
               onOver={mayChange && member ? (item) => layItem(item, member.id, null, true) : undefined}
+              onPose={mayChange && member ? tryPose : undefined}
             />
           </TabPanel>
           <TabPanel value="chosen" className="-mr-3 min-h-0 flex-1 overflow-y-auto pr-3">
@@ -617,7 +637,21 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
                 onChange={(m) => setChosen({ kind: 'member', memberId: m })}
               />
             )}
-            {member && (
+            {trial && (
+              <PoseTrial
+                key={trial.item.id}
+                item={trial.item}
+                wish={trialWish}
+                frame={trial.frame}
+                onTry={(keys) => setTrial((t) => (t ? { ...t, keys } : null))}
+                onSet={(keys, label) => {
+                  set(changeKeys(reel, trial.memberId, keys), label);
+                  setTrial(null);
+                }}
+                onCancel={() => setTrial(null)}
+              />
+            )}
+            {member && !trial && (
               <HandPanel
                 keys={member.keys}
                 joints={joints}
@@ -653,6 +687,16 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
 }
 
 type MatchItems = Parameters<typeof meetAt>[3];
+
+/** What a trial is asked of: what is kept, whatever is shown on top of it; the same until that changes. */
+function useTrialWish(reel: ReelContent, memberId: string | undefined, { wishes }: ReelData): ReelWish | undefined {
+  const member = reel.members.find((m) => m.id === memberId);
+  const wish = memberId ? wishes.get(memberId) : undefined;
+  const now = useMemo(() => (wish && member ? { ...wish, member } : undefined), [wish, member]);
+  const last = useRef(now);
+  if (!now || !last.current || !sameWish(last.current, now)) last.current = now;
+  return last.current;
+}
 
 /** An item that was dropped is read before it can be laid, for its length has to be known. */
 function LayPending({ itemId, onItem }: { itemId: string; onItem: (item: Item) => void }) {

@@ -168,7 +168,8 @@ const without = (map: ReadonlyMap<string, string>, id: string): ReadonlyMap<stri
   return out;
 };
 
-const sameWish = (a: ReelWish | undefined, b: ReelWish): boolean =>
+/** Whether two wishes ask the same. */
+export const sameWish = (a: ReelWish | undefined, b: ReelWish): boolean =>
   a !== undefined &&
   a.member === b.member &&
   a.fps === b.fps &&

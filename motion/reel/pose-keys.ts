@@ -1,0 +1,128 @@
+import { findPairing } from '../body/pairing';
+import type { Party } from '../body/party';
+import { REGIONS, type Region, regionsOf } from '../body/regions';
+import { jointOf, type Slot } from '../bodymap/slots';
+import { MotionError } from '../errors';
+import { Course, carried, meet } from '../join/meet';
+import type { CorrectionTrack, Handle } from '../layer/correct';
+import type { OffsetKey } from '../layer/offsets';
+import { jointsOf } from '../layer/overlay';
+import { invMul64, load4, slerp64 } from '../math/fast';
+import { type MirrorMode, mirror } from '../mirror/mirror';
+import { ChainReader } from '../motion/chain-reader';
+import type { Motion } from '../motion/motion';
+import { pickFrames } from '../motion/timing';
+
+/** A pose that is put over what is there, by so much. */
+export interface PoseWish {
+  /** Its first frame is the pose. */
+  readonly pose: Motion;
+  /** 0 leaves what is there, 1 is the pose; beyond both along the arc. */
+  readonly strength: number;
+  /** Regions and single joints that it takes; all of them where both are empty. */
+  readonly regions: readonly Region[];
+  readonly joints: readonly string[];
+  readonly mirror: MirrorMode | null;
+  /** Hands and feet that stay where they are. */
+  readonly hold: readonly Exclude<Handle, 'hips' | 'head'>[];
+  /** Frames over which a joint that has no other key comes in, and goes again. */
+  readonly onset: number;
+}
+
+export interface PoseKeys {
+  /** What was there, with the keys of the pose. */
+  readonly keys: readonly CorrectionTrack[];
+  /** Joints that a key was set for, and regions of which nothing was touched. */
+  readonly written: readonly string[];
+  readonly leftAlone: readonly Region[];
+}
+
+/** Turns that differ by less than this are the same: half the sine of the angle. */
+const SAME = 1e-4;
+
+/**
+ * Keys that put a pose over a motion at one frame. Only turns are keyed: the body stays where it is, and faces as it does.
+ * @param beneath the motion without any keys @param now the motion with those that are there
+ * @param keys those that are there, told in the motion's frames
+ * @throws MotionError 'bad-argument' for a frame that is not there or a joint that is not
+ */
+export function poseKeys(
+  party: Party,
+  beneath: Motion,
+  now: Motion,
+  frame: number,
+  keys: readonly CorrectionTrack[],
+  wish: PoseWish,
+): PoseKeys {
+  const { rig, map } = party;
+  const n = rig.names.length;
+  if (!(frame >= 0 && frame < now.frameCount))
+    throw new MotionError('bad-argument', `Frame ${frame} is not within 0 to ${now.frameCount - 1}.`);
+  const single = pickFrames(rig, wish.pose, Float64Array.of(0));
+  const turned = wish.mirror
+    ? mirror(rig, map, single, { mode: wish.mirror, pairing: findPairing(rig, map, undefined, party.pairs) })
+    : single;
+  const there = pickFrames(rig, now, Float64Array.of(frame));
+  const pose = carried(party, turned, meet(party, new Course(party, there), 0, new Course(party, turned), 0, 'hips'));
+  const taken = jointsOf(party, wish);
+  const made = there.turns.slice();
+  const was = new Float64Array(4);
+  const own = new Float64Array(4);
+  const goal = new Float64Array(4);
+  const by = new Float64Array(4);
+  const written: { joint: number; turn: [number, number, number, number] }[] = [];
+  for (const j of taken) {
+    load4(own, 0, there.turns, 4 * j);
+    load4(goal, 0, pose.turns, 4 * j);
+    slerp64(goal, 0, own, 0, goal, 0, wish.strength);
+    invMul64(by, 0, own, 0, goal, 0);
+    if (Math.hypot(by[0]!, by[1]!, by[2]!) < SAME) continue;
+    made.set(goal, 4 * j);
+    load4(was, 0, beneath.turns, 4 * (frame * n + j));
+    invMul64(by, 0, was, 0, goal, 0);
+    written.push({ joint: j, turn: [by[0]!, by[1]!, by[2]!, by[3]!] });
+  }
+  let out = [...keys];
+  for (const { joint, turn } of written)
+    out = withKeyAt(out, { joint: rig.names[joint]! }, frame, { turn }, wish.onset, now.frameCount);
+  for (const handle of wish.hold) {
+    const joint = jointOf(map, handle as Slot);
+    if (joint < 0) continue;
+    const before = new ChainReader(rig, there, [joint]).at(0).p.slice(3 * joint, 3 * joint + 3);
+    const after = new ChainReader(rig, { ...there, turns: made }, [joint]).at(0).p;
+    const move = [0, 1, 2].map((k) => before[k]! - after[3 * joint + k]!) as [number, number, number];
+    if (Math.hypot(...move) < SAME) continue;
+    out = withKeyAt(out, { handle }, frame, { move }, wish.onset, now.frameCount);
+  }
+  const regions = regionsOf(rig, map);
+  const touched = new Set(written.map((w) => regions[w.joint]!));
+  return {
+    keys: out,
+    written: written.map((w) => rig.names[w.joint]!),
+    leftAlone: REGIONS.filter((r) => regions.includes(r) && !touched.has(r)),
+  };
+}
+
+const isOf = (t: CorrectionTrack, of: { joint: string } | { handle: Handle }): boolean =>
+  'joint' in of ? 'joint' in t && t.joint === of.joint : 'handle' in t && t.handle === of.handle;
+
+/** Sets a key; one that would be the only one is fenced in by keys that change nothing. */
+function withKeyAt(
+  tracks: readonly CorrectionTrack[],
+  of: { joint: string } | { handle: Handle },
+  frame: number,
+  key: Omit<OffsetKey, 'frame'>,
+  onset: number,
+  frames: number,
+): CorrectionTrack[] {
+  const own = tracks.find((t) => isOf(t, of));
+  const others = (own?.keys ?? []).filter((k) => k.frame !== frame);
+  const nothing: Omit<OffsetKey, 'frame'> = key.turn ? { turn: [0, 0, 0, 1] } : { move: [0, 0, 0] };
+  const fence =
+    others.length > 0 || onset < 1
+      ? []
+      : [frame - onset, frame + onset].filter((f) => f >= 0 && f < frames).map((f) => ({ ...nothing, frame: f }));
+  const keys = [...others, ...fence, { ...key, frame }].sort((a, b) => a.frame - b.frame);
+  const track = { ...of, keys } as CorrectionTrack;
+  return own ? tracks.map((t) => (t === own ? track : t)) : [...tracks, track];
+}

@@ -1,0 +1,191 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import {
+  type CorrectionTrack,
+  type MirrorMode,
+  NO_EDITS,
+  type PoseKeys,
+  REGIONS,
+  type Region,
+} from '@velvet-reel/motion';
+import { clsx } from 'clsx';
+import { useEffect, useMemo, useState } from 'react';
+import { API, getJson } from '@/client/api';
+import { useRig } from '@/client/queries';
+import { solver } from '@/client/solver';
+import { useNewest } from '@/client/use-newest';
+import { useStable } from '@/client/use-stable';
+import type { FittingDocument, Item } from '@/contract';
+import { HANDLE_LABELS } from '@/parts/held';
+import type { ReelWish } from '@/solver/solve-reel';
+import { Button } from '@/ui/button';
+import { Select } from '@/ui/field';
+import { Slider } from '@/ui/slider';
+import type { ReelSource } from '@/wishes/reel-source';
+import { FIT_DEFAULTS } from '@/wishes/wishes';
+
+const MIRRORS = [
+  { value: 'none', label: 'as it is' },
+  { value: 'exchange', label: 'both sides exchanged' },
+  { value: 'leftToRight', label: 'its left side onto the right' },
+  { value: 'rightToLeft', label: 'its right side onto the left' },
+] as const;
+const HOLDS = ['handL', 'handR', 'footL', 'footR'] as const;
+
+/** An item as it comes onto a member that it does not lie on yet. */
+function useSource(item: Item, wish: ReelWish | undefined): ReelSource | undefined {
+  const castId = wish?.member.castId;
+  const { data: source } = useRig(item.rigId);
+  const { data: fitting, isError } = useQuery({
+    queryKey: ['fitting-of', castId, item.id],
+    queryFn: () => getJson<FittingDocument>(`${API}/cast/${castId}/fittings/${item.id}`),
+    enabled: castId !== undefined,
+    retry: false,
+  });
+  return useMemo(() => {
+    if (!source || !wish || (!fitting && !isError)) return undefined;
+    const own = source.id === (wish.target as { id?: string }).id && !fitting?.settings;
+    const fit = { source, settings: fitting?.settings ?? FIT_DEFAULTS, edits: fitting?.edits ?? NO_EDITS };
+    return { itemId: item.id, motionHash: item.motionHash, fit: own ? null : fit };
+  }, [item, source, wish, fitting, isError]);
+}
+
+/** A pose of the library tried over what is there: nothing is kept until its key is set. */
+export function PoseTrial({
+  item,
+  wish,
+  frame,
+  onTry,
+  onSet,
+  onCancel,
+}: {
+  item: Item;
+  wish: ReelWish | undefined;
+  /** Frame of the reel at which it is tried. */
+  frame: number;
+  /** Shown, not kept. */
+  onTry: (keys: readonly CorrectionTrack[]) => void;
+  onSet: (keys: readonly CorrectionTrack[], label: string) => void;
+  onCancel: () => void;
+}) {
+  const source = useSource(item, wish);
+  const [itemFrame, setItemFrame] = useState(0);
+  const [strength, setStrength] = useState(1);
+  const [mirror, setMirror] = useState<MirrorMode | 'none'>('none');
+  const [regions, setRegions] = useState<readonly Region[]>([]);
+  const [hold, setHold] = useState<readonly (typeof HOLDS)[number][]>([]);
+  const [onset, setOnset] = useState(10);
+  const [tried, setTried] = useState<PoseKeys | null>(null);
+  const [error, setError] = useState('');
+  const run = useNewest();
+  const show = useStable((keys: PoseKeys): void => {
+    setTried(keys);
+    setError('');
+    onTry(keys.keys);
+  });
+  useEffect(() => {
+    if (!wish || !source) return;
+    const trial = {
+      source,
+      itemFrame,
+      frame,
+      strength,
+      regions,
+      joints: [],
+      mirror: mirror === 'none' ? null : mirror,
+      hold,
+      onset,
+    };
+    run(
+      () => solver().poseOn(wish, trial),
+      show,
+      (e) => setError(e.message),
+    );
+  }, [wish, source, itemFrame, frame, strength, regions, mirror, hold, onset, run, show]);
+  const last = item.facts.frameCount - 1;
+  const toggle = <T extends string>(list: readonly T[], x: T): T[] =>
+    list.includes(x) ? list.filter((y) => y !== x) : [...list, x];
+  const chip = (on: boolean): string =>
+    clsx(
+      'rounded-full border px-2 py-px text-[12.5px]',
+      on ? 'border-brass text-brass-text' : 'border-line text-muted hover:text-ink',
+    );
+  const joints = tried?.written.length ?? 0;
+  return (
+    <section aria-label="Pose on trial" className="flex flex-col gap-1.5 rounded-md border border-brass p-2">
+      <p className="text-[12px] text-muted">Tried at frame {frame + 1}, not kept yet</p>
+      <p className="heading text-[15px]">{item.name}</p>
+      {last > 0 && (
+        <Slider
+          label="its frame"
+          value={itemFrame + 1}
+          rest={1}
+          low={1}
+          high={last + 1}
+          step={1}
+          onChange={(x) => setItemFrame(x - 1)}
+        />
+      )}
+      <Slider label="strength" value={strength} rest={1} low={-0.5} high={1.5} step={0.05} onChange={setStrength} />
+      <Slider label="comes in over" value={onset} rest={10} low={0} high={60} step={1} unit=" f" onChange={setOnset} />
+      <Select label="Mirrored" value={mirror} options={MIRRORS} onChange={setMirror} />
+      <p className="mt-1 text-[12px] text-muted">parts{regions.length === 0 && ': the whole body'}</p>
+      <fieldset className="flex flex-wrap gap-1" aria-label="Parts of the pose">
+        {REGIONS.filter((r) => r !== 'others' && r !== 'face').map((r) => (
+          <button
+            key={r}
+            type="button"
+            aria-pressed={regions.includes(r)}
+            className={chip(regions.includes(r))}
+            onClick={() => setRegions(toggle(regions, r))}
+          >
+            {r}
+          </button>
+        ))}
+      </fieldset>
+      <p className="mt-1 text-[12px] text-muted">stays where it is</p>
+      <fieldset className="flex flex-wrap gap-1" aria-label="Stays where it is">
+        {HOLDS.map((h) => (
+          <button
+            key={h}
+            type="button"
+            aria-pressed={hold.includes(h)}
+            className={chip(hold.includes(h))}
+            onClick={() => setHold(toggle(hold, h))}
+          >
+            {HANDLE_LABELS[h]}
+          </button>
+        ))}
+      </fieldset>
+      <p role="status" className="text-[12.5px]">
+        {error ? (
+          <span className="text-raspberry">{error}</span>
+        ) : !tried ? (
+          'reading the pose …'
+        ) : (
+          `${joints} ${joints === 1 ? 'joint' : 'joints'} at frame ${frame + 1}; left alone: ${['place', ...tried.leftAlone].join(', ')}`
+        )}
+      </p>
+      <div className="flex gap-1.5">
+        <Button
+          size="small"
+          look="brass"
+          disabled={!tried || joints === 0}
+          onClick={() =>
+            tried &&
+            onSet(
+              tried.keys,
+              `Set ${item.name} over ${joints} ${joints === 1 ? 'joint' : 'joints'} at frame ${frame + 1}`,
+            )
+          }
+        >
+          Set key
+        </Button>
+        <Button size="small" onClick={onCancel}>
+          Cancel
+        </Button>
+      </div>
+    </section>
+  );
+}

@@ -310,8 +310,8 @@ test('whoever may only look plays the reel and changes nothing', async ({ browse
   await teo.goto(`/reels?reel=${id.reel}`);
   await expect(teo.getByText('you may look and try; nothing is stored')).toBeVisible();
   await expect(lanes(teo).getByRole('button', { name: 'Add a cast member' })).toHaveCount(0);
-  await teo.keyboard.press('Space');
-  await expect(teo.getByRole('button', { name: 'Pause' })).toBeVisible();
+  await teo.getByRole('button', { name: 'Play', exact: true }).click();
+  await expect(teo.getByRole('button', { name: 'Pause', exact: true })).toBeVisible();
   await teo.context().close();
 });
 

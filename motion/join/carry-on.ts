@@ -7,13 +7,15 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { pickFrames, reverse } from '../motion/timing';
 import { travelJoint } from '../tune/common';
-import { type Cloud, cloudOf, unlikeness } from './likeness';
+import { apart, type Cloud, cloudOf, unlikeness } from './likeness';
 import { Course, carried, meet } from './meet';
 
 /** A motion that comes round does so within this, seconds. */
 const ROUND_S = { least: 0.35, most: 2.2 } as const;
 /** A frame so near to the last one, in legs, is where a lap began. */
 const ROUND = 0.14;
+/** It has to have gone as it did a lap before for so long, seconds. */
+const ALIKE_S = 0.25;
 /** What does not come round dies away over about this, seconds. */
 const DIE_S = 0.12;
 
@@ -52,7 +54,10 @@ function lapAtEnd(party: Party, motion: Motion): Pick<CarriedOn, 'lap' | 'apart'
   const from = Math.max(0, last - most - Math.ceil(0.2 * motion.fps));
   const cloud = cloudOf(seenFromHips(poseFeatures(party, piece(party, motion, from, last))));
   const end = cloud.frames - 1;
-  const at = (lag: number): number => unlikeness(cloud, end - 1, cloud, end - 1 - lag, Math.round(0.06 * motion.fps));
+  const alike = Math.round(ALIKE_S * motion.fps);
+  // what stands still at its end rests, whatever it did before
+  if (stands(cloud, Math.max(0, end - alike), end)) return { lap: 0, apart: Number.POSITIVE_INFINITY };
+  const at = (lag: number): number => before(cloud, end - 1, end - 1 - lag, alike);
   let best = 0;
   let nearest = ROUND * ROUND;
   for (let lag = least; lag <= most && end - 1 - lag >= 1; lag++) {
@@ -63,6 +68,14 @@ function lapAtEnd(party: Party, motion: Motion): Pick<CarriedOn, 'lap' | 'apart'
     }
   }
   return { lap: best, apart: best > 0 ? nearest : Number.POSITIVE_INFINITY };
+}
+
+/** Mean square distance of two frames and of those before them, as far as both reach. */
+function before(cloud: Cloud, i: number, j: number, frames: number): number {
+  let sum = 0;
+  let count = 0;
+  for (let d = 0; d <= frames && j - d >= 0; d++, count++) sum += apart(cloud, i - d, cloud, j - d);
+  return sum / count;
 }
 
 /** Whether nothing moves in a stretch: such a motion rests, it does not come round. */

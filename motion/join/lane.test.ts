@@ -154,6 +154,25 @@ describe('a lane', () => {
     expect(Math.max(at(79), at(85), at(120), at(169))).toBeLessThan(0.01);
   });
 
+  test('nothing swings round a root on the ground when the second motion faces elsewhere', () => {
+    const away = moveRoots(who, free, [5, 0, 3], 2.4);
+    const low = [free, away].map((motion) => underRoot({ rig, motion }));
+    const lower = party(low[0]!.rig);
+    for (const kind of ['crossfade', 'decay', 'bridge'] as const) {
+      const at = kind === 'bridge' ? 105 : kind === 'decay' ? 90 : 78;
+      const lane = layLane(
+        lower,
+        [
+          { motion: low[0]!.motion, at: 0, join: join() },
+          { motion: low[1]!.motion, at, join: join({ kind, frames: 12 }) },
+        ],
+        at + 90,
+      );
+      const check = checkJoin(lower, lane, lane.joins[0]!);
+      expect([kind, check.placePercentLeg < 0.5, check.facingDeg < 1]).toEqual([kind, true, true]);
+    }
+  });
+
   test('labels change in the middle of a crossfade and numbers pass over', () => {
     const named = (m: Motion, value: number, label: string): Motion => ({
       ...m,

@@ -11,6 +11,7 @@ import { placesOf } from '../motion/move-joint';
 import type { NumberTrack, PlaceTrack, StepTrack } from '../motion/tracks';
 import type { RetargetPlan } from '../retarget/plan';
 import { carryOn, leadIn } from './carry-on';
+import { freeTravel } from './free-travel';
 import { type Carry, Course, carried, type Meet, meet, STAYS } from './meet';
 import { leadFeet, legsOf, type Stands, standsOf } from './steps';
 
@@ -70,17 +71,18 @@ export interface Lane {
  * Lays motions one after the other on a lane. Each meets what lies before it in place and heading, its height kept; plants of
  * both sides of a passage are held through it. Before the first motion and after the last one their end poses are held, and
  * so in a gap that is not bridged. Pure.
- * @param laid in rising order of `at` @param frames length of the lane @param plan of the rig’s legs, where it is known already
+ * @param laid in rising order of `at` @param frames length of the lane @param ofGiven plan of the rig’s legs, where it is known already
  * @throws MotionError 'bad-argument' without a motion or out of order, 'too-large' beyond what a motion may hold
  */
-export function layLane(party: Party, laid: readonly Laid[], frames: number, plan = legsOf(party)): Lane {
-  const { rig } = party;
-  const n = rig.names.length;
-  if (laid.length === 0) throw new MotionError('bad-argument', 'The lane is empty: lay a motion on it first.');
-  if (laid.some((l, i) => i > 0 && l.at < laid[i - 1]!.at))
+export function layLane(given: Party, told: readonly Laid[], frames: number, ofGiven = legsOf(given)): Lane {
+  if (told.length === 0) throw new MotionError('bad-argument', 'The lane is empty: lay a motion on it first.');
+  if (told.some((l, i) => i > 0 && l.at < told[i - 1]!.at))
     throw new MotionError('bad-argument', 'The motions of a lane must stand in rising order of their first frames.');
-  if (!(frames >= 1) || 4 * n * frames > MAX_NUMBERS)
+  if (!(frames >= 1) || 4 * given.rig.names.length * frames > MAX_NUMBERS)
     throw new MotionError('too-large', `A lane of ${frames} frames is more than is taken.`);
+  const { party, off, on } = freeTravel(given);
+  const plan = party === given ? ofGiven : legsOf(party);
+  const laid = told.map((l) => ({ ...l, motion: off(l.motion) }));
   const lane = new LaneWriter(party, laid, frames);
   const joins: JoinFact[] = [];
   laid.forEach((next, i) => {
@@ -88,7 +90,8 @@ export function layLane(party: Party, laid: readonly Laid[], frames: number, pla
     if (i === 0) lane.write(carried(party, next.motion, next.offset ?? STAYS), next.at, stands(plan, next));
     else joins.push({ ...joinNext(plan, party, lane, next), to: i });
   });
-  return { ...lane.finish(), joins };
+  const { motion, held } = lane.finish();
+  return { motion: on(motion), held, joins };
 }
 
 const stands = (plan: RetargetPlan, { motion, stands }: Laid): Stands => stands ?? standsOf(plan, motion);

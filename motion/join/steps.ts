@@ -62,6 +62,8 @@ const TOO_FAR = 0.2;
 /** How long such a step takes at least, seconds, and how high the foot is lifted, legs. */
 const STEP_S = 0.35;
 const LIFT = 0.06;
+/** A foot that swings before a passage lands in it after this at the soonest, seconds. */
+const LAND_S = 0.2;
 /** The body gives way over so long around a foot that is out of reach, seconds. */
 const PAD_S = 0.25;
 
@@ -328,6 +330,13 @@ function standsOn(
       stands.push({ start: first, end: f });
     }
     const through = stands.find((s) => s.start < middle && s.end >= middle);
+    // what stands in the second motion at once has to come down first
+    for (const s of stands) {
+      const lands = Math.min(s.end, start + Math.round(LAND_S * fps));
+      if (s === through || s.start < start || s.start >= lands) continue;
+      bits.fill(0, s.start, lands);
+      s.start = lands;
+    }
     const [before, after] = own[i]!;
     const a = 3 * (Math.max(middle - 1, before.from) - before.from);
     const b = 3 * (middle - after.from);
@@ -343,14 +352,21 @@ function standsOn(
   const both = plans.filter((p) => p.steps).length > 1;
   return plans.map(({ stands, through, steps }, i) => {
     if (!steps || !through) return { stands, lifts: [] };
+    const bits = passage.held[tracks[i]!.raw.side];
     const first = Math.max(start, middle - (both ? 2 * half : half)) + (both && i > 0 ? 2 * half : 0);
+    if (through.end - first < half) {
+      // it lifts before it could have stepped: it goes at once
+      bits.fill(0, middle, through.end + 1);
+      const cut = { start: through.start, end: middle - 1 };
+      return { stands: stands.map((s) => (s === through ? cut : s)), lifts: [] };
+    }
     const lift = { start: first, end: Math.min(through.end - 1, first + 2 * half - 1) };
     const parts = [
       { start: through.start, end: lift.start - 1 },
       { start: lift.end + 1, end: through.end },
     ].filter((s) => s.end >= s.start);
     // on its way it does not stand
-    passage.held[tracks[i]!.raw.side].fill(0, lift.start, lift.end + 1);
+    bits.fill(0, lift.start, lift.end + 1);
     return { stands: stands.flatMap((s) => (s === through ? parts : [s])), lifts: [lift] };
   });
 }

@@ -10,10 +10,12 @@ import {
   MEETS,
   type Motion,
   MotionError,
+  OVERLAY_DEFAULTS,
   OVERLAY_MODES,
   type Overlay,
   onsetStrength,
   type Party,
+  PLACEMENT_DEFAULTS,
   type Placement,
   REGIONS,
   ReelEvaluator,
@@ -182,26 +184,6 @@ export async function layerCommand(files: string[], options: Options, print: (te
   for (const w of answer.warnings) print(`  note: ${w}`);
 }
 
-const PLACED = {
-  from: 0,
-  to: null,
-  speed: 1,
-  repeats: 1,
-  mirrored: false,
-  muted: false,
-  inPlace: false,
-  offset: { x: 0, z: 0, turn: 0 },
-};
-const LAID_OVER = {
-  mode: 'replace',
-  reference: 'first',
-  regions: [],
-  joints: [],
-  strength: [],
-  holdFeet: true,
-  order: 0,
-};
-
 type Rough = Record<string, unknown>;
 const listOf = (value: unknown, what: string, path: string): Rough[] => {
   if (value === undefined) return [];
@@ -217,7 +199,7 @@ function memberOf(rough: Rough, path: string): ReelMember {
       throw new MotionError('bad-structure', `Entry ${i + 1} of "${kind}" names no file as its "itemId".`, {
         file: path,
       });
-    return { at: 0, ...PLACED, ...x, id: String(x.id ?? `${kind}${i + 1}`) };
+    return { at: 0, ...x, id: String(x.id ?? `${kind}${i + 1}`) };
   };
   if (typeof rough.castId !== 'string')
     throw new MotionError('bad-structure', 'A member names no character as its "castId".', { file: path });
@@ -227,11 +209,12 @@ function memberOf(rough: Rough, path: string): ReelMember {
     order: 0,
     muted: rough.muted === true,
     base: listOf(rough.base, 'base', path).map((x, i) => ({
+      ...PLACEMENT_DEFAULTS,
       ...(stretch(x, i, 'base') as unknown as Placement),
       join: { ...JOIN_DEFAULTS, ...(x.join as object) },
     })),
     overlays: listOf(rough.overlays, 'overlays', path).map(
-      (x, i) => ({ ...LAID_OVER, ...stretch(x, i, 'overlays') }) as unknown as Overlay,
+      (x, i) => ({ ...OVERLAY_DEFAULTS, ...stretch(x, i, 'overlays') }) as unknown as Overlay,
     ),
     keys: listOf(rough.keys, 'keys', path) as unknown as ReelMember['keys'],
   };

@@ -1,5 +1,5 @@
 import type { Region } from '../body/regions';
-import type { JoinWish } from '../join/lane';
+import { JOIN_DEFAULTS, type JoinWish } from '../join/lane';
 import type { CorrectionTrack } from '../layer/correct';
 import type { OverlayMode, Reference } from '../layer/overlay';
 import type { Ease } from '../motion/curve';
@@ -65,6 +65,36 @@ export interface ReelMember {
   /** What is set by hand on top, in frames of the reel. */
   readonly keys: readonly CorrectionTrack[];
 }
+
+/** Everything of an item, once, as it is. */
+export const STRETCH_DEFAULTS = {
+  from: 0,
+  to: null,
+  speed: 1,
+  repeats: 1,
+  mirrored: false,
+  muted: false,
+} as const satisfies Partial<Stretch>;
+
+/** An item on a base lane where nothing is set. */
+export const PLACEMENT_DEFAULTS: Omit<Placement, 'id' | 'itemId' | 'at'> = {
+  ...STRETCH_DEFAULTS,
+  inPlace: false,
+  offset: { x: 0, z: 0, turn: 0 },
+  join: JOIN_DEFAULTS,
+};
+
+/** An overlay where nothing is set. */
+export const OVERLAY_DEFAULTS: Omit<Overlay, 'id' | 'itemId' | 'at'> = {
+  ...STRETCH_DEFAULTS,
+  mode: 'replace',
+  reference: 'first',
+  regions: [],
+  joints: [],
+  strength: [],
+  holdFeet: true,
+  order: 0,
+};
 
 export interface Marker {
   readonly id: string;

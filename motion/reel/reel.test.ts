@@ -1,11 +1,17 @@
-import { JOIN_DEFAULTS } from '../join/lane';
 import { correct } from '../layer/correct';
 import { angleBetweenQuats } from '../math/quat';
 import { seeded } from '../math/random';
 import { type Motion, worldPositions } from '../motion/motion';
 import { resample } from '../motion/timing';
 import { party, posedRig, wander } from '../test/bodies';
-import { type Overlay, onsetStrength, type Placement, type ReelMember, stretchLength } from './document';
+import {
+  type Overlay,
+  onsetStrength,
+  PLACEMENT_DEFAULTS,
+  type Placement,
+  type ReelMember,
+  stretchLength,
+} from './document';
 import { ReelEvaluator, strengthAt } from './evaluate';
 import { meetAt } from './meet-at';
 import { placeStretch } from './place';
@@ -22,15 +28,7 @@ const placement = (id: string, itemId: string, at: number, wish: Partial<Placeme
   id,
   itemId,
   at,
-  from: 0,
-  to: null,
-  speed: 1,
-  repeats: 1,
-  mirrored: false,
-  muted: false,
-  inPlace: false,
-  offset: { x: 0, z: 0, turn: 0 },
-  join: JOIN_DEFAULTS,
+  ...PLACEMENT_DEFAULTS,
   ...wish,
 });
 const overlay = (id: string, at: number, wish: Partial<Overlay> = {}): Overlay => {

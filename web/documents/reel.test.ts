@@ -1,4 +1,4 @@
-import { JOIN_DEFAULTS, seeded } from '@velvet-reel/motion';
+import { JOIN_DEFAULTS, PLACEMENT_DEFAULTS, seeded } from '@velvet-reel/motion';
 import { applyWrites, diffCells } from './cells';
 import { REEL, type ReelContent } from './reel';
 import { asReel } from './reel-schema';
@@ -7,15 +7,7 @@ const placement = (id: string, at: number) => ({
   id,
   itemId: 'walk',
   at,
-  from: 0,
-  to: null,
-  speed: 1,
-  repeats: 1,
-  mirrored: false,
-  muted: false,
-  inPlace: false,
-  offset: { x: 0, z: 0, turn: 0 },
-  join: JOIN_DEFAULTS,
+  ...PLACEMENT_DEFAULTS,
 });
 const reel: ReelContent = {
   name: 'Fog bell',

@@ -1,4 +1,11 @@
-import { bodyMapToJson, JOIN_DEFAULTS, type Motion, NO_EDITS, type ReelMember, rigToJson } from '@velvet-reel/motion';
+import {
+  bodyMapToJson,
+  type Motion,
+  NO_EDITS,
+  PLACEMENT_DEFAULTS,
+  type ReelMember,
+  rigToJson,
+} from '@velvet-reel/motion';
 import { party, posedRig, wander } from '../../motion/test/bodies';
 import { FIT_DEFAULTS } from '../wishes/wishes';
 import { matchesOf, performMember, type ReelWish } from './solve-reel';
@@ -21,15 +28,7 @@ const placement = (id: string, itemId: string, at: number) => ({
   id,
   itemId,
   at,
-  from: 0,
-  to: null,
-  speed: 1,
-  repeats: 1,
-  mirrored: false,
-  muted: false,
-  inPlace: false,
-  offset: { x: 0, z: 0, turn: 0 },
-  join: JOIN_DEFAULTS,
+  ...PLACEMENT_DEFAULTS,
 });
 const member: ReelMember = {
   id: 'm',

@@ -3,11 +3,14 @@ import {
   JOIN_DEFAULTS,
   type Lasting,
   type Marker,
+  OVERLAY_DEFAULTS,
   type Overlay,
   onsetStrength,
+  PLACEMENT_DEFAULTS,
   type Placement,
   type ReelMember,
   type Region,
+  STRETCH_DEFAULTS,
   stretchLength,
 } from '@velvet-reel/motion';
 import type { ReelContent } from '@/documents/reel';
@@ -76,8 +79,6 @@ export function sameOn(reel: ReelContent, id: string, castId: string): { reel: R
   return { reel: { ...reel, members: [...reel.members, member] }, id: made };
 }
 
-const STRETCH = { from: 0, to: null, speed: 1, repeats: 1, mirrored: false, muted: false } as const;
-
 /** Where the last item of a base lane ends, first frame that is free. */
 export const endOfLane = (member: ReelMember, lengthOf: (p: Placement) => number): number =>
   member.base.reduce((end, p) => Math.max(end, p.at + lengthOf(p)), 0);
@@ -86,13 +87,10 @@ export const endOfLane = (member: ReelMember, lengthOf: (p: Placement) => number
 export function lay(reel: ReelContent, memberId: string, item: Layable, at: number): { reel: ReelContent; id: string } {
   const id = newName();
   const placement: Placement = {
-    ...STRETCH,
+    ...PLACEMENT_DEFAULTS,
     id,
     itemId: item.id,
     at: Math.max(0, at),
-    inPlace: false,
-    offset: { x: 0, z: 0, turn: 0 },
-    join: JOIN_DEFAULTS,
   };
   const laid = changeMember(reel, memberId, (m) => ({ ...m, base: [...m.base, placement] }));
   return { reel: longEnough(laid, placement.at + stretchLength(placement, item, reel.fps) - 1), id };
@@ -107,7 +105,7 @@ export function layBehind(
 ): { reel: ReelContent; id: string } {
   const member = reel.members.find((m) => m.id === memberId)!;
   const end = endOfLane(member, lengthOf);
-  const length = stretchLength(STRETCH, item, reel.fps);
+  const length = stretchLength(STRETCH_DEFAULTS, item, reel.fps);
   const overlap = end === 0 ? 0 : Math.min(JOIN_DEFAULTS.frames, length - 1, end - 1);
   return lay(reel, memberId, item, Math.max(0, end - overlap));
 }
@@ -121,19 +119,15 @@ export function layOverBase(
   regions: readonly Region[],
 ): { reel: ReelContent; id: string } {
   const id = newName();
-  const length = stretchLength(STRETCH, item, reel.fps);
+  const length = stretchLength(STRETCH_DEFAULTS, item, reel.fps);
   const laid = changeMember(reel, memberId, (m) => {
     const overlay: Overlay = {
-      ...STRETCH,
+      ...OVERLAY_DEFAULTS,
       id,
       itemId: item.id,
       at: Math.max(0, at),
-      mode: 'replace',
-      reference: 'first',
       regions,
-      joints: [],
       strength: onsetStrength(length),
-      holdFeet: true,
       order: nextOrder(m.overlays),
     };
     return { ...m, overlays: [...m.overlays, overlay] };

@@ -1,5 +1,6 @@
 import { NextRequest } from 'next/server';
 import type { z } from 'zod';
+import { PLACEMENT_DEFAULTS } from '../../../motion/index';
 import type { Role } from '../../contract';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { addPerson, auth } from '../auth/accounts';
@@ -17,7 +18,6 @@ import { addProfile } from '../services/profiles';
 import { makeReel } from '../services/reels';
 import { askForRight, can, giveRight, restrictFolder } from '../services/rights';
 import { saveSearch } from '../services/searches';
-import { PLACED } from '../test/reels';
 import { readSkeleton, testDatabase, type World } from '../test/world';
 import { ENDPOINTS } from './all';
 import { type Endpoint, match, serve } from './endpoint';
@@ -356,7 +356,7 @@ describe('what is answered', () => {
     });
     await changeItem(db, person, of.items, { tags: ['answered'] });
     await addField(db, person, { name: 'Weather', type: 'text', options: [] });
-    const base = [{ ...PLACED, id: 'p', itemId: of.items }];
+    const base = [{ ...PLACEMENT_DEFAULTS, at: 0, id: 'p', itemId: of.items }];
     const performing = { id: 'm', castId, order: 1, muted: false, base, overlays: [], keys: [] };
     of.reels = (await makeReel(db, person, { name: 'Answering reel', members: [performing] })).id;
     await saveSearch(db, person, { name: 'Mine', view: 'q=walk', shared: true });

@@ -1,4 +1,5 @@
 import { NextRequest } from 'next/server';
+import { PLACEMENT_DEFAULTS } from '../../../motion/index';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
 import type { Person } from '../auth/person';
 import { makeToken } from '../auth/tokens';
@@ -13,7 +14,6 @@ import { getJob, listParts } from '../services/jobs';
 import { makePack } from '../services/packs';
 import { makeReel } from '../services/reels';
 import { restrictFolder } from '../services/rights';
-import { PLACED } from '../test/reels';
 import { readSkeleton, takeBytes, testDatabase, type World } from '../test/world';
 import { ENDPOINTS } from './all';
 import { serve } from './endpoint';
@@ -50,7 +50,7 @@ beforeAll(async () => {
   const files = [{ name: 'a.bvh', bytes: 1 }];
   at.theirJob = (await openIntake(db, person, newIntake.parse({ title: 'theirs', files }))).id;
   const performer = { id: 'm', castId: at.cast, order: 1, muted: false, overlays: [], keys: [] };
-  const base = [{ ...PLACED, id: 'p', itemId: at.item }];
+  const base = [{ ...PLACEMENT_DEFAULTS, at: 0, id: 'p', itemId: at.item }];
   at.reel = (await makeReel(db, person, { name: 'Locked reel', members: [{ ...performer, base }] })).id;
   await restrictFolder(db, person, at.closed, true);
   await restrictFolder(db, person, inner, true);

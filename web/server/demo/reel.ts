@@ -1,11 +1,14 @@
 import {
   JOIN_DEFAULTS,
   type JoinWish,
+  OVERLAY_DEFAULTS,
   type Overlay,
   onsetStrength,
+  PLACEMENT_DEFAULTS,
   type Placement,
   type ReelMember,
   type Region,
+  STRETCH_DEFAULTS,
   stretchLength,
 } from '../../../motion/index';
 import type { ItemRow } from '../../contract';
@@ -16,8 +19,6 @@ const FPS = 30;
 interface Step {
   item: string;
   repeats?: number;
-  speed?: number;
-  mirrored?: boolean;
   join?: Partial<JoinWish>;
   /** Frames between it and what lies before, to be bridged. */
   gap?: number;
@@ -79,37 +80,28 @@ export function demoReel(
       const join = { ...JOIN_DEFAULTS, ...step.join };
       const overlap = i > 0 && join.kind === 'crossfade' ? join.frames : 0;
       const at = Math.max(0, end - overlap + (step.gap ?? 0));
-      const stretch = { from: 0, to: null, speed: step.speed ?? 1, repeats: step.repeats ?? 1 };
+      const stretch = { ...STRETCH_DEFAULTS, repeats: step.repeats ?? 1 };
       end = at + stretchLength(stretch, facts, FPS);
       return {
+        ...PLACEMENT_DEFAULTS,
         ...stretch,
         id: named(`m${m + 1}p`, i),
         itemId: id,
         at,
-        mirrored: step.mirrored ?? false,
-        muted: false,
-        inPlace: false,
-        offset: i === 0 ? STANDS[m]! : { x: 0, z: 0, turn: 0 },
+        ...(i === 0 && { offset: STANDS[m]! }),
         join,
       };
     });
     frames = Math.max(frames, end);
     const overlays = (part.over ?? []).map((over, i): Overlay => {
       const { id, facts } = itemOf(over.item);
-      const stretch = { from: 0, to: null, speed: 1, repeats: 1 };
       return {
-        ...stretch,
+        ...OVERLAY_DEFAULTS,
         id: named(`m${m + 1}o`, i),
         itemId: id,
         at: over.at,
-        mirrored: false,
-        muted: false,
-        mode: 'replace',
-        reference: 'first',
         regions: over.regions,
-        joints: [],
-        strength: onsetStrength(stretchLength(stretch, facts, FPS)),
-        holdFeet: true,
+        strength: onsetStrength(stretchLength(STRETCH_DEFAULTS, facts, FPS)),
         order: i + 1,
       };
     });

@@ -1,9 +1,8 @@
-import { evaluateFitting, ReelEvaluator, unpackMotion } from '../../../motion/index';
+import { evaluateFitting, PLACEMENT_DEFAULTS, ReelEvaluator, unpackMotion } from '../../../motion/index';
 import { diffCells } from '../../documents/cells';
 import { REEL, type ReelContent } from '../../documents/reel';
 import { partyFromJson } from '../../wishes/party';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
-import { PLACED } from '../test/reels';
 import { readSkeleton, testDatabase, type World } from '../test/world';
 import { castRig } from './cast';
 import { changeItem } from './edits';
@@ -32,8 +31,8 @@ const member = (id: string): ReelContent['members'][number] => ({
   order: 1,
   muted: false,
   base: [
-    { ...PLACED, id: 'a', itemId: items[0]! },
-    { ...PLACED, id: 'b', itemId: items[1]!, at: 30 },
+    { ...PLACEMENT_DEFAULTS, at: 0, id: 'a', itemId: items[0]! },
+    { ...PLACEMENT_DEFAULTS, id: 'b', itemId: items[1]!, at: 30 },
   ],
   overlays: [],
   keys: [{ handle: 'head', keys: [{ frame: 5, move: [0, 0.02, 0] }] }],
@@ -88,7 +87,10 @@ test('an item says on which reels it lies, as long as they are not in the bin', 
   expect(await on()).toEqual([]);
   await write(id, (c) => ({
     ...c,
-    members: c.members.map((m) => ({ ...m, base: [...m.base, { ...PLACED, id: 'c', itemId: third, at: 60 }] })),
+    members: c.members.map((m) => ({
+      ...m,
+      base: [...m.base, { ...PLACEMENT_DEFAULTS, id: 'c', itemId: third, at: 60 }],
+    })),
   }));
   expect(await on()).toEqual(['Bearing']);
   await binReel(w.db, w.person, id, true);
@@ -148,7 +150,10 @@ test('an item in the bin is not played, and the rest is baked without it', async
   const { id } = await begin('Without');
   await write(id, (c) => ({
     ...c,
-    members: c.members.map((m) => ({ ...m, base: [{ ...PLACED, id: 'x', itemId: gone }, ...m.base] })),
+    members: c.members.map((m) => ({
+      ...m,
+      base: [{ ...PLACEMENT_DEFAULTS, at: 0, id: 'x', itemId: gone }, ...m.base],
+    })),
   }));
   await changeItem(w.db, w.person, gone, { binned: true });
   const item = await bakeReel(w.db, w.person, id, { memberId: 'm', start: 0, end: 20, name: 'Rest' });

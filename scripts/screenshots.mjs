@@ -35,6 +35,24 @@ const cast = await call('GET', '/cast');
 const made = [];
 
 const views = {
+  reel: async () => {
+    const reels = await call('GET', '/reels');
+    await page.goto(`${address}/reels?reel=${idOf(reels, 'Fog bell')}`);
+    await page
+      .getByRole('button', { name: /^Join: crossfade/ })
+      .first()
+      .waitFor();
+    await page.waitForTimeout(2500);
+    await standAt(70);
+  },
+  'reel-join': async () => {
+    await views.reel();
+    await page
+      .getByRole('button', { name: /^Join: crossfade/ })
+      .first()
+      .click();
+    await standAt(186);
+  },
   library: async () => {
     await page.goto(`${address}/library?item=${motions('Sit on the bollard')}`);
     await read();

@@ -1,3 +1,4 @@
+import { findPairing, type Pairing } from '../body/pairing';
 import type { Party } from '../body/party';
 import { type JoinFact, type Laid, type Lane, layLane } from '../join/lane';
 import { legsOf, type Stands, standsOf } from '../join/steps';
@@ -44,6 +45,7 @@ const MOST_KEPT = 16;
  */
 export class ReelEvaluator {
   private readonly plan: RetargetPlan;
+  private pairing: Pairing | undefined;
   private readonly placed = new Map<string, Placed>();
   private readonly used = new Set<string>();
   private readonly numbers = new WeakMap<Motion, number>();
@@ -135,7 +137,8 @@ export class ReelEvaluator {
     this.used.add(key);
     const known = this.placed.get(key);
     if (known) return known;
-    const motion = placeStretch(this.party, source, { ...s, inPlace }, this.fps);
+    if (s.mirrored) this.pairing ??= findPairing(this.party.rig, this.party.map, undefined, this.party.pairs);
+    const motion = placeStretch(this.party, source, { ...s, inPlace }, this.fps, this.pairing);
     const made = { motion, stands: standsOf(this.plan, motion) };
     this.placed.set(key, made);
     return made;

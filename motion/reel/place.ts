@@ -1,22 +1,19 @@
-import { findPairing } from '../body/pairing';
+import { findPairing, type Pairing } from '../body/pairing';
 import type { Party } from '../body/party';
 import { MotionError } from '../errors';
 import { JOIN_DEFAULTS, layLane } from '../join/lane';
 import { lapOf, layLaps } from '../join/loop-close';
-import { seamOf } from '../join/seam';
 import { mirror } from '../mirror/mirror';
 import type { Motion } from '../motion/motion';
 import { resample, retime, trim } from '../motion/timing';
+import { comesRound } from '../tune/course';
 import { inPlace } from '../tune/travel';
 import { endsOf, type Stretch } from './document';
-
-/** A seam below both is one of a cycle: degrees and % of the leg. */
-const COMES_ROUND = { angleDeg: 2, distancePercentLeg: 2 } as const;
 
 /**
  * A stretch of an item as it is laid on a reel: cut out, mirrored, put in place, played at its speed, repeated, at the reel's
  * rate. A cycle repeats as it is; anything else passes from its end to its beginning.
- * @param motion the item on the member's rig, in its own rate
+ * @param motion the item on the member's rig, in its own rate @param pairing of the rig, where it is known already
  * @throws MotionError 'bad-argument' for a speed outside its range or less than one repeat
  */
 export function placeStretch(
@@ -24,6 +21,7 @@ export function placeStretch(
   motion: Motion,
   stretch: Omit<Stretch, 'id' | 'itemId' | 'at' | 'muted'> & { readonly inPlace?: boolean },
   fps: number,
+  pairing?: Pairing,
 ): Motion {
   const { rig, map } = party;
   const { repeats, mirrored, speed } = stretch;
@@ -31,7 +29,7 @@ export function placeStretch(
     throw new MotionError('bad-argument', 'An item must be played once at least, and a thousand times at most.');
   const { from, to } = endsOf(stretch, motion);
   let out = trim(rig, motion, from, to);
-  if (mirrored) out = mirror(rig, map, out, { pairing: findPairing(rig, map, undefined, party.pairs) });
+  if (mirrored) out = mirror(rig, map, out, { pairing: pairing ?? findPairing(rig, map, undefined, party.pairs) });
   if (stretch.inPlace) out = inPlace(party, out);
   if (speed !== 1) out = retime(rig, out, speed);
   if (repeats > 1 && out.frameCount > 2) out = repeat(party, out, repeats);
@@ -39,9 +37,7 @@ export function placeStretch(
 }
 
 function repeat(party: Party, motion: Motion, times: number): Motion {
-  const seam = seamOf(party, motion);
-  if (seam.angleDeg < COMES_ROUND.angleDeg && seam.distancePercentLeg < COMES_ROUND.distancePercentLeg)
-    return layLaps(party, motion, lapOf(party, motion, 15), times);
+  if (comesRound(party.rig, motion)) return layLaps(party, motion, lapOf(party, motion, 15), times);
   const lap = motion.frameCount - 1;
   const join = { ...JOIN_DEFAULTS, kind: 'decay', frames: Math.min(lap >> 1, Math.round(0.4 * motion.fps)) } as const;
   const laid = Array.from({ length: times }, (_, i) => ({ motion, at: i * lap, join }));

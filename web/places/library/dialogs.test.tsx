@@ -280,6 +280,7 @@ test('where an item came from, what was made from it and where it lies are ways 
         variants: [{ id: 'x1', name: 'Deck walk, slower' }],
         next: [],
         before: [],
+        reels: [{ id: 'r1', name: 'Fog bell' }],
       },
     },
   });
@@ -291,6 +292,7 @@ test('where an item came from, what was made from it and where it lies are ways 
   expect(openPack).toHaveBeenCalledWith('p1');
   expect(screen.queryByRole('button', { name: 'Made 6' })).toBeNull();
   expect(screen.getByText('and 2 more')).toBeInTheDocument();
+  expect(screen.getByRole('link', { name: 'Fog bell' })).toHaveAttribute('href', '/reels?reel=r1');
 });
 
 const IN_SEQUENCE = {
@@ -298,6 +300,7 @@ const IN_SEQUENCE = {
   packs: [],
   from: null,
   variants: [],
+  reels: [],
   next: [{ id: 'n1', name: 'Up from the bollard' }],
   before: [{ id: 'b1', name: 'Deck walk' }],
 };

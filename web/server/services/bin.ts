@@ -2,14 +2,25 @@ import { and, eq, inArray, isNotNull, isNull, notInArray, or } from 'drizzle-orm
 import { many } from '../../naming/counts';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { favourites, itemLinks, items, itemTags, itemVersions, motions, packMembers, readings } from '../db/schema';
+import {
+  favourites,
+  itemLinks,
+  items,
+  itemTags,
+  itemVersions,
+  motions,
+  packMembers,
+  readings,
+  reelItems,
+  reels,
+} from '../db/schema';
 import { Refusal } from '../errors';
 import { newGroup, record } from './history';
 
 export interface InUse {
   id: string;
   name: string;
-  /** Live items made from it, and packs that hold it. */
+  /** Live items made from it, packs that hold it, and reels it lies on. */
   by: string[];
 }
 
@@ -30,10 +41,17 @@ export async function inUse(db: Queries, ids: readonly string[]): Promise<InUse[
     .from(packMembers)
     .innerJoin(items, eq(items.id, packMembers.packId))
     .where(and(inArray(packMembers.itemId, [...ids]), isNull(items.binnedAt)));
+  const laid = await db
+    .select({ from: reelItems.itemId, id: reels.id, name: reels.name })
+    .from(reelItems)
+    .innerJoin(reels, eq(reels.id, reelItems.reelId))
+    .where(and(inArray(reelItems.itemId, [...ids]), isNull(reels.binnedAt)));
   return rows
     .map((r) => ({
       ...r,
-      by: [...new Set([...made, ...held].filter((u) => u.from === r.id && !gone.has(u.id)).map((u) => u.name))],
+      by: [
+        ...new Set([...made, ...held, ...laid].filter((u) => u.from === r.id && !gone.has(u.id)).map((u) => u.name)),
+      ],
     }))
     .filter((r) => r.by.length > 0);
 }

@@ -4,6 +4,7 @@ import { REEL, type ReelContent } from '../../documents/reel';
 import { partyFromJson } from '../../wishes/party';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { readSkeleton, testDatabase, type World } from '../test/world';
+import { inUse } from './bin';
 import { castRig } from './cast';
 import { changeItem } from './edits';
 import { takeIn } from './intake';
@@ -93,7 +94,9 @@ test('an item says on which reels it lies, as long as they are not in the bin', 
     })),
   }));
   expect(await on()).toEqual(['Bearing']);
+  expect(await inUse(w.db, [third])).toMatchObject([{ name: 'Third walk', by: ['Bearing'] }]);
   await binReel(w.db, w.person, id, true);
+  expect(await inUse(w.db, [third])).toEqual([]);
   expect(await on()).toEqual([]);
   expect((await listReels(w.db, true)).map((r) => r.name)).toContain('Bearing');
   await binReel(w.db, w.person, id, false);

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { inputLook } from '@/ui/field';
 
 /** A number that is kept on Enter or on leaving; what is no number, or lies outside, is put right. */
@@ -24,12 +24,19 @@ export function NumberField({
   const digits = step >= 1 ? 0 : step >= 0.1 ? 1 : 2;
   const said = value.toFixed(digits);
   const [text, setText] = useState(said);
-  useEffect(() => setText(said), [said]);
+  // what was told last: leaving the field after Enter tells nothing twice
+  const told = useRef(said);
+  useEffect(() => {
+    setText(said);
+    told.current = said;
+  }, [said]);
   const keep = (): void => {
     const x = Number(text.replace(',', '.'));
     const kept = Number.isFinite(x) ? Math.min(high, Math.max(low, x)) : value;
     setText(kept.toFixed(digits));
-    if (kept.toFixed(digits) !== said) onKeep(kept);
+    if (kept.toFixed(digits) === told.current) return;
+    told.current = kept.toFixed(digits);
+    onKeep(kept);
   };
   const by = (sign: number): void => onKeep(Math.min(high, Math.max(low, Number((value + sign * step).toFixed(4)))));
   return (

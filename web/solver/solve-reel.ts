@@ -4,6 +4,7 @@ import {
   findMatches,
   type JoinCheck,
   type Lasting,
+  looksAbsolute,
   type Match,
   type Motion,
   type Performed,
@@ -40,6 +41,8 @@ export interface ReelPerformance {
   motion: Motion;
   joins: CheckedJoin[];
   held: Performed['held'];
+  /** Ids of overlays that are added though they look as if they told poses outright. */
+  absolute: string[];
 }
 
 /** Motions fitted to members that are kept, in bytes. */
@@ -92,7 +95,11 @@ export async function performMember(
   const { motions, missing } = await motionsOf(wish, target, key, load);
   const done = evaluator.evaluate(wish.member, wish.frames, ({ itemId }) => motions.get(itemId));
   const joins = done.joins.map((join) => ({ ...join, check: checkJoin(target, { ...done, joins: [] }, join) }));
-  return { motion: done.motion, joins, held: done.held, missing };
+  const absolute = wish.member.overlays.flatMap((o) => {
+    const motion = o.mode === 'add' && !o.muted ? motions.get(o.itemId) : undefined;
+    return motion && looksAbsolute(target, motion, o) ? [o.id] : [];
+  });
+  return { motion: done.motion, joins, held: done.held, absolute, missing };
 }
 
 /** A pose that is tried on a member: a frame of an item. */

@@ -537,7 +537,15 @@ const panel = (i: Item, more: Record<string, unknown> = {}, role: 'viewer' | 'an
         answers: {
           'GET /api/v1/folders': FOLDERS,
           'GET /api/v1/fields': [],
-          [`GET /api/v1/items/${i.id}/uses`]: { made: [], packs: [], from: null, variants: [], next: [], before: [], reels: [] },
+          [`GET /api/v1/items/${i.id}/uses`]: {
+            made: [],
+            packs: [],
+            from: null,
+            variants: [],
+            next: [],
+            before: [],
+            reels: [],
+          },
           'PATCH /api/v1/items': { group: 'g', changed: 1 },
           ...more,
         },

@@ -22,6 +22,8 @@ export function BakeDialog({
   who,
   range,
   muted,
+  others,
+  onShow,
   onClose,
 }: {
   reelId: string;
@@ -31,6 +33,10 @@ export function BakeDialog({
   range: { start: number; end: number } | null;
   /** Names of what is muted and moves: it would be left out. */
   muted: readonly string[];
+  /** Other members that move. */
+  others: readonly string[];
+  /** Shows a frame on the stage: what is baked last. */
+  onShow: (frame: number) => void;
   onClose: () => void;
 }) {
   const router = useRouter();
@@ -96,7 +102,10 @@ export function BakeDialog({
           value={end + 1}
           low={start + 1}
           high={reel.frames}
-          onKeep={(x) => setEnd(x - 1)}
+          onKeep={(x) => {
+            setEnd(x - 1);
+            onShow(x - 1);
+          }}
         />
         <Field label="Folder, as a path; beside the first item where left empty">
           <input className={inputLook} value={folder} onChange={(e) => setFolder(e.target.value)} maxLength={600} />
@@ -104,6 +113,11 @@ export function BakeDialog({
         {muted.length > 0 && (
           <p role="status" className="text-brass-text">
             Left out, as it is muted: {muted.join(', ')}.
+          </p>
+        )}
+        {others.length > 0 && (
+          <p className="text-muted">
+            Also on this reel, and not in this item: {others.join(', ')}. Each is baked by itself.
           </p>
         )}
         <div className="flex justify-end gap-2">

@@ -377,9 +377,15 @@ export function JoinInspector({
 
 export function OverlayInspector({
   of,
+  absolute = false,
   onChange,
   ...p
-}: StretchProps & { of: Overlay; onChange: (change: Partial<Overlay>, label: string, gesture?: string) => void }) {
+}: StretchProps & {
+  of: Overlay;
+  /** It is added, though it looks as if it told poses outright. */
+  absolute?: boolean;
+  onChange: (change: Partial<Overlay>, label: string, gesture?: string) => void;
+}) {
   const name = p.item?.name ?? 'the overlay';
   const length = p.item ? stretchLength(of, p.item.facts, p.reel.fps) : 1;
   const most = of.strength.length === 0 ? 1 : Math.max(...of.strength.map((k) => k.value));
@@ -414,6 +420,16 @@ export function OverlayInspector({
           }))}
           onChange={(reference) => onChange({ reference }, `${name} departs from ${reference}`)}
         />
+      )}
+      {absolute && (
+        <div role="status" className="rounded-md border border-brass p-2">
+          <p>
+            It departs far from the rest pose all along, as if it told poses outright: added, they are put on twice.
+          </p>
+          <Button size="small" className="mt-1" onClick={() => onChange({ mode: 'replace' }, `${name} replaces`)}>
+            Replace instead
+          </Button>
+        </div>
       )}
       <Heading>parts it takes{of.regions.length + of.joints.length === 0 && ': the whole body'}</Heading>
       <fieldset className="flex flex-wrap gap-1" aria-label="Parts it takes">

@@ -592,6 +592,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
             ) : overlay && member ? (
               <OverlayInspector
                 of={overlay}
+                absolute={data.done.get(member.id)?.absolute.includes(overlay.id) ?? false}
                 item={itemOf(overlay.itemId)}
                 reel={reel}
                 mayChange={mayChange}
@@ -678,6 +679,13 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
           memberId={member.id}
           who={who?.name ?? 'a character'}
           range={range}
+          others={reel.members
+            .filter((m) => m.id !== member.id && !m.muted && m.base.length > 0)
+            .map((m) => members.find((c) => c.id === m.castId)?.name ?? 'somebody')}
+          onShow={(frame) => {
+            clock.setPlaying(false);
+            clock.seekFrame(frame);
+          }}
           muted={[...member.base, ...member.overlays].filter((s) => s.muted).map((s) => nameOf(s.itemId))}
           onClose={() => setBaking(false)}
         />

@@ -192,6 +192,25 @@ test('an overlay takes parts, is added or replaces, and comes in as strongly as 
     { mode: 'add' },
     { strength: [{ frame: 0, value: 0.95 }] },
   ]);
+  expect(screen.queryByText(/told poses outright/)).toBeNull();
+});
+
+test('an overlay that is added though it tells poses outright says so, and offers to replace', async () => {
+  const change = jest.fn();
+  const { user } = stand(
+    <OverlayInspector
+      of={{ ...overlay, mode: 'add', reference: 'rest' }}
+      absolute
+      item={walk}
+      reel={reel}
+      mayChange
+      onCopy={nothing}
+      onRemove={nothing}
+      onChange={change}
+    />,
+  );
+  await user.click(screen.getByRole('button', { name: 'Replace instead' }));
+  expect(change.mock.calls[0]![0]).toEqual({ mode: 'replace' });
 });
 
 test('a member is put on another character, baked, or taken off', async () => {
@@ -217,6 +236,7 @@ test('a member is put on another character, baked, or taken off', async () => {
 test('baking asks for what is shown, says what is left out, and can be taken back', async () => {
   const made = item({ id: 'made', name: 'Baked' });
   const close = jest.fn();
+  const show = jest.fn();
   const { user, server } = stand(
     <BakeDialog
       reelId="r"
@@ -225,15 +245,24 @@ test('baking asks for what is shown, says what is left out, and can be taken bac
       who="Big Tove"
       range={{ start: 10, end: 59 }}
       muted={['Deck walk']}
+      others={['Pip']}
+      onShow={show}
       onClose={close}
     />,
     { answers: { 'POST /api/v1/reels/r/bake': made, 'PATCH /api/v1/items/made': { item: made } } },
   );
   expect(screen.getByText('Left out, as it is muted: Deck walk.')).toBeInTheDocument();
-  await user.click(screen.getByRole('button', { name: 'Bake 50 frames' }));
+  expect(screen.getByText(/not in this item: Pip/)).toBeInTheDocument();
+  await user.clear(screen.getByLabelText('to frame'));
+  await user.type(screen.getByLabelText('to frame'), '60{Enter}');
+  expect(show).not.toHaveBeenCalled();
+  await user.clear(screen.getByLabelText('to frame'));
+  await user.type(screen.getByLabelText('to frame'), '61{Tab}');
+  expect(show).toHaveBeenCalledWith(60);
+  await user.click(screen.getByRole('button', { name: 'Bake 51 frames' }));
   const { body } = await sentTo(server, 'POST', '/api/v1/reels/r/bake');
-  expect(body).toEqual({ memberId: 'm', start: 10, end: 59, name: 'Fog bell, Big Tove' });
-  expect(await screen.findByText('Baked is in the library: 50 frames of Big Tove')).toBeInTheDocument();
+  expect(body).toEqual({ memberId: 'm', start: 10, end: 60, name: 'Fog bell, Big Tove' });
+  expect(await screen.findByText('Baked is in the library: 51 frames of Big Tove')).toBeInTheDocument();
   expect(close).toHaveBeenCalled();
 });
 

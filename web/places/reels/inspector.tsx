@@ -11,6 +11,7 @@ import {
   REGIONS,
   type ReelMember,
   type Region,
+  strengthAt,
   stretchLength,
 } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
@@ -19,7 +20,10 @@ import Link from 'next/link';
 import { type ReactNode, useState } from 'react';
 import type { CastMember, Item } from '@/contract';
 import type { ReelContent } from '@/documents/reel';
+import { TimeAxis } from '@/parts/lanes/axis';
+import { CurveLine } from '@/parts/lanes/curve';
 import type { CheckedJoin } from '@/solver/solve-reel';
+import { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { Select, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
@@ -387,6 +391,8 @@ export function OverlayInspector({
   onChange: (change: Partial<Overlay>, label: string, gesture?: string) => void;
 }) {
   const name = p.item?.name ?? 'the overlay';
+  // the strength is told from the overlay's own beginning: it has a time of its own
+  const [still] = useState(() => new Clock());
   const length = p.item ? stretchLength(of, p.item.facts, p.reel.fps) : 1;
   const most = of.strength.length === 0 ? 1 : Math.max(...of.strength.map((k) => k.value));
   const least = of.strength.length === 0 ? 1 : Math.min(...of.strength.map((k) => k.value));
@@ -471,6 +477,18 @@ export function OverlayInspector({
           onChange({ strength: strength(top, over) }, `${name} comes in over ${over} frames`, gesture)
         }
       />
+      <TimeAxis clock={still} frames={length} names={0} ends={0}>
+        <CurveLine
+          points={of.strength.length > 0 ? of.strength : [{ frame: 0, value: 1 }]}
+          valueAt={(f) => strengthAt(of.strength, f)}
+          low={-0.5}
+          high={1.5}
+          height={64}
+          label={`Strength of ${name} over time`}
+          pointLabel="Strength"
+          onChange={(points, gesture) => onChange({ strength: points }, `Strength of ${name}`, gesture)}
+        />
+      </TimeAxis>
       <SwitchRow
         label="feet that stand stay where they stand"
         checked={of.holdFeet}

@@ -193,6 +193,14 @@ test('an overlay takes parts, is added or replaces, and comes in as strongly as 
     { strength: [{ frame: 0, value: 0.95 }] },
   ]);
   expect(screen.queryByText(/told poses outright/)).toBeNull();
+  // the curve itself: its point is moved by the arrow keys, beyond 1, too
+  screen.getByRole('slider', { name: 'Strength at frame 1' }).focus();
+  await user.keyboard('{ArrowUp}');
+  expect(change).toHaveBeenLastCalledWith(
+    { strength: [{ frame: 0, value: 1.05 }] },
+    'Strength of Deck walk',
+    expect.any(String),
+  );
 });
 
 test('an overlay that is added though it tells poses outright says so, and offers to replace', async () => {

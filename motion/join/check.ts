@@ -1,14 +1,12 @@
 import { SOLE_PARTS, type SoleTracks, soleTracks } from '../analysis/plants';
-import { alignmentTurns } from '../body/alignment';
 import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { headingOf } from '../body/root-frame';
 import { SIDES } from '../bodymap/slots';
 import { PoseReader } from '../motion/motion';
-import { travelJoint } from '../tune/common';
 import type { JoinFact, Lane } from './lane';
-import { turnBetween } from './meet';
-import { BALL, HEEL } from './steps';
+import { bearingOf, turnBetween } from './meet';
+import { BALL, HEEL, stretchOf } from './steps';
 
 /** What a passage came to; see QUALITY. */
 export interface JoinCheck {
@@ -33,7 +31,23 @@ export interface JoinCheck {
 const USUAL_S = 1;
 
 /** Measures one passage of a lane. */
-export function checkJoin(party: Party, lane: Lane, { start, end }: Pick<JoinFact, 'start' | 'end'>): JoinCheck {
+export function checkJoin(party: Party, whole: Lane, passage: Pick<JoinFact, 'start' | 'end'>): JoinCheck {
+  // only what lies around it: a reel has hundreds
+  const around = Math.round(USUAL_S * whole.motion.fps) + 1;
+  const first = Math.max(0, passage.start - around);
+  const lane = window(whole, first, Math.min(whole.motion.frameCount - 1, passage.end + around));
+  return checkWithin(party, lane, { start: passage.start - first, end: passage.end - first });
+}
+
+function window({ motion, held, joins }: Lane, first: number, last: number): Lane {
+  return {
+    motion: stretchOf(motion, first, last),
+    held: { L: held.L.subarray(first, last + 1), R: held.R.subarray(first, last + 1) },
+    joins,
+  };
+}
+
+function checkWithin(party: Party, lane: Lane, { start, end }: Pick<JoinFact, 'start' | 'end'>): JoinCheck {
   const { rig } = party;
   const { motion, held } = lane;
   const body = measureBody(rig, party.map, party.pose, party.floor);
@@ -41,8 +55,7 @@ export function checkJoin(party: Party, lane: Lane, { start, end }: Pick<JoinFac
   const usual = Math.round(USUAL_S * motion.fps);
   const from = Math.max(0, start - usual);
   const to = Math.min(motion.frameCount - 1, end + usual);
-  const aligned = alignmentTurns(rig, party.map, party.pose);
-  const root = travelJoint(party);
+  const { aligned, root } = bearingOf(party);
   const reader = new PoseReader(rig, motion);
   const n = rig.names.length;
   const last = new Float64Array(3 * n);

@@ -13,7 +13,7 @@ import type { RetargetPlan } from '../retarget/plan';
 import { carryOn, leadIn } from './carry-on';
 import { freeTravel } from './free-travel';
 import { type Carry, Course, carried, type Meet, meet, STAYS } from './meet';
-import { leadFeet, legsOf, type Stands, standsOf } from './steps';
+import { leadFeet, legsOf, type Stands, standsOf, stretchOf } from './steps';
 
 /**
  * How one motion passes into the next. cut: at once. crossfade: both are mixed while they overlap. decay: the second one plays
@@ -397,32 +397,9 @@ function mix(lane: LaneWriter, a: Motion, skip: number, b: Motion, at: number, c
   }
 }
 
-function oneFrame(motion: Motion, frame: number): Motion {
-  const n = motion.turns.length / (4 * motion.frameCount);
-  return {
-    ...motion,
-    frameCount: 1,
-    turns: motion.turns.subarray(4 * n * frame, 4 * n * (frame + 1)),
-    places: motion.places.map((t) => ({ ...t, values: t.values.subarray(3 * frame, 3 * frame + 3) })),
-    scales: [],
-    numbers: [],
-    steps: [],
-  };
-}
-
-const firstFrames = (motion: Motion, count: number): Motion => {
-  const n = motion.turns.length / (4 * motion.frameCount);
-  const frames = Math.min(count, motion.frameCount);
-  return {
-    ...motion,
-    frameCount: frames,
-    turns: motion.turns.subarray(0, 4 * n * frames),
-    places: motion.places.map((t) => ({ ...t, values: t.values.subarray(0, 3 * frames) })),
-    scales: [],
-    numbers: [],
-    steps: [],
-  };
-};
+const oneFrame = (motion: Motion, frame: number): Motion => stretchOf(motion, frame, frame);
+const firstFrames = (motion: Motion, count: number): Motion =>
+  stretchOf(motion, 0, Math.min(count, motion.frameCount) - 1);
 
 /** A pace that differs across a cut is caught up with in this time at most, seconds: a long decay would swing out otherwise. */
 const PACE_S = 0.25;

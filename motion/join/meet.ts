@@ -27,6 +27,25 @@ const SWAY_S = 0.2;
 /** How far before an end the pace is read with which a body would go on, seconds. */
 const PACE_S = 0.1;
 
+/** What tells where a body is and faces: the joint that travels, that and the feet, and turns that face +Z. */
+interface Bearing {
+  readonly root: number;
+  readonly joints: readonly number[];
+  readonly aligned: Float64Array;
+}
+const bearings = new WeakMap<Party, Bearing>();
+
+/** Worked out once for a body: a reel asks for it at every join. */
+export function bearingOf(party: Party): Bearing {
+  const known = bearings.get(party);
+  if (known) return known;
+  const root = travelJoint(party);
+  const feet = (['footL', 'footR'] as const).map((slot) => jointOf(party.map, slot)).filter((j) => j >= 0);
+  const made = { root, joints: [root, ...feet], aligned: alignmentTurns(party.rig, party.map, party.pose) };
+  bearings.set(party, made);
+  return made;
+}
+
 /** Where a body is and faces, frame by frame, and beyond its ends as its pace there carries it on. */
 export class Course {
   private readonly reader: ChainReader;
@@ -40,10 +59,10 @@ export class Course {
     private readonly first = 0,
     private readonly last = motion.frameCount - 1,
   ) {
-    this.root = travelJoint(party);
-    const feet = (['footL', 'footR'] as const).map((slot) => jointOf(party.map, slot));
-    this.reader = new ChainReader(party.rig, motion, [this.root, ...feet.filter((j) => j >= 0)]);
-    this.aligned = alignmentTurns(party.rig, party.map, party.pose);
+    const { root, joints, aligned } = bearingOf(party);
+    this.root = root;
+    this.aligned = aligned;
+    this.reader = new ChainReader(party.rig, motion, joints);
   }
 
   /** Heading of the hips, radians about Y from +Z, and the place of a joint on the ground. */

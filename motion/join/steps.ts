@@ -80,7 +80,7 @@ export function leadFeet(plan: RetargetPlan, lane: Motion, given: Passage): void
   if (leg === 0) return;
   const from = Math.max(0, given.start - 1);
   const passage = { ...given, last: lastLed(given, lane.fps) };
-  const feet = trackFeet(plan, part(lane, from, passage.last)).map((track) => new Foot(track, from));
+  const feet = trackFeet(plan, stretchOf(lane, from, passage.last)).map((track) => new Foot(track, from));
   const tracksOf = ({ motion, from: first }: Passage['before']): Own[] =>
     trackFeet(plan, motion).map((track) => ({ track, from: first }));
   const before = tracksOf(passage.before);
@@ -94,7 +94,7 @@ export function leadFeet(plan: RetargetPlan, lane: Motion, given: Passage): void
   const pad = Math.round(PAD_S * lane.fps);
   const first = Math.max(0, from - pad);
   // what is around is read once more, so that a body that gives way does so smoothly
-  const slice = part(lane, first, Math.min(given.last, until + pad));
+  const slice = stretchOf(lane, first, Math.min(given.last, until + pad));
   const whole = trackFeet(plan, slice);
   const frames = slice.frameCount;
   const plans = whole.map((track, i) => {
@@ -127,8 +127,8 @@ function lastLed({ end, last, held }: Passage, fps: number): number {
   return led;
 }
 
-/** Frames first to last of a motion's turns and places, as views. */
-function part(motion: Motion, first: number, last: number): Motion {
+/** Frames first to last of a motion's turns and places, as views: nothing is copied. */
+export function stretchOf(motion: Motion, first: number, last: number): Motion {
   const n = motion.turns.length / (4 * motion.frameCount);
   return {
     ...motion,

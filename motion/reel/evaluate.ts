@@ -23,7 +23,8 @@ export interface ReelJoin extends Omit<JoinFact, 'to'> {
 export interface Performed {
   readonly motion: Motion;
   readonly joins: readonly ReelJoin[];
-  /** What the feet stand on beneath overlays and keys. */
+  /** The base lane alone, beneath overlays and keys, and what its feet stand on: the same objects until it changes. */
+  readonly base: Motion;
   readonly held: Lane['held'];
 }
 
@@ -87,7 +88,7 @@ export class ReelEvaluator {
       from: base.ids[to - 1]!,
       to: base.ids[to]!,
     }));
-    return { motion, joins, held };
+    return { motion, joins, base: start, held };
   }
 
   private baseOf(base: readonly Placement[], frames: number, motionOf: MotionOf) {

@@ -47,6 +47,8 @@ export interface ReelPerformance {
 
 /** Motions fitted to members that are kept, in bytes. */
 const fitted = new LRUCache<string, Motion>({ maxSize: 256 * 2 ** 20, sizeCalculation: (m) => m.turns.byteLength + 1 });
+/** Joins as they were measured, by the base lane on which they lie. */
+const checked = new WeakMap<Motion, CheckedJoin[]>();
 const MOST_MEMBERS = 24;
 const evaluators = new LRUCache<string, { key: string; target: Fitter; evaluator: ReelEvaluator }>({
   max: MOST_MEMBERS,
@@ -94,7 +96,12 @@ export async function performMember(
   const { key, target, evaluator } = evaluatorOf(wish);
   const { motions, missing } = await motionsOf(wish, target, key, load);
   const done = evaluator.evaluate(wish.member, wish.frames, ({ itemId }) => motions.get(itemId));
-  const joins = done.joins.map((join) => ({ ...join, check: checkJoin(target, { ...done, joins: [] }, join) }));
+  let joins = checked.get(done.base);
+  if (!joins) {
+    const lane = { motion: done.base, held: done.held, joins: [] };
+    joins = done.joins.map((join) => ({ ...join, check: checkJoin(target, lane, join) }));
+    checked.set(done.base, joins);
+  }
   const absolute = wish.member.overlays.flatMap((o) => {
     const motion = o.mode === 'add' && !o.muted ? motions.get(o.itemId) : undefined;
     return motion && looksAbsolute(target, motion, o) ? [o.id] : [];

@@ -11,6 +11,7 @@ import {
   layLane,
   type Motion,
   type Party,
+  PLACEMENT_DEFAULTS,
   type Placement,
   ReelEvaluator,
   type ReelMember,
@@ -169,18 +170,12 @@ function speed(): void {
   const each = frames / 5;
   const base = long.map(
     ({ name, motion }, i): Placement => ({
+      ...PLACEMENT_DEFAULTS,
       id: `p${i}`,
       itemId: name,
       at: i * each,
-      from: 0,
-      to: null,
-      speed: 1,
       repeats: Math.ceil((each + 10) / (motion.frameCount - 1)),
       mirrored: i % 2 === 1,
-      muted: false,
-      inPlace: false,
-      offset: { x: 0, z: 0, turn: 0 },
-      join: JOIN_DEFAULTS,
     }),
   );
   const overlay = (id: string, at: number, region: 'head' | 'left arm' | 'trunk', value: number) => ({

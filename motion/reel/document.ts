@@ -10,6 +10,8 @@ import type { Ease } from '../motion/curve';
 export interface Stretch {
   readonly id: string;
   readonly itemId: string;
+  /** The version that is laid, so that nothing is swapped by itself; null: the one in force. */
+  readonly versionId: string | null;
   /** Frame on which its first one falls. */
   readonly at: number;
   /** First and last frame of the item that are played, in its own frames, both included; null: its last. */
@@ -68,6 +70,7 @@ export interface ReelMember {
 
 /** Everything of an item, once, as it is. */
 export const STRETCH_DEFAULTS = {
+  versionId: null,
   from: 0,
   to: null,
   speed: 1,
@@ -122,6 +125,10 @@ export function onsetStrength(frames: number, onset = ONSET): StrengthKey[] {
     { frame: Math.max(n + 2, frames - 1), value: 0 },
   ];
 }
+
+/** Names what is laid: an item, in a version where one is told. */
+export const laidOf = ({ itemId, versionId }: Pick<Stretch, 'itemId' | 'versionId'>): string =>
+  versionId === null ? itemId : `${itemId} ${versionId}`;
 
 /** What tells the length of an item. */
 export interface Lasting {

@@ -19,7 +19,7 @@ import { endsOf, type Stretch } from './document';
 export function placeStretch(
   party: Party,
   motion: Motion,
-  stretch: Omit<Stretch, 'id' | 'itemId' | 'at' | 'muted'> & { readonly inPlace?: boolean },
+  stretch: Omit<Stretch, 'id' | 'itemId' | 'versionId' | 'at' | 'muted'> & { readonly inPlace?: boolean },
   fps: number,
   pairing?: Pairing,
 ): Motion {

@@ -22,6 +22,7 @@ const ease = z.union([z.enum(['smooth', 'linear', 'step']), bend]);
 const stretch = {
   id,
   itemId: id,
+  versionId: id.nullable().default(null),
   at: frame,
   from: z.number().min(0).max(1_000_000),
   to: z.number().min(0).max(1_000_000).nullable(),

@@ -45,7 +45,7 @@ const wish = (target: typeof rig, own: boolean): ReelWish => ({
   frames: 110,
   member,
   target: json(target),
-  sources: ['walk', 'wave'].map((itemId) => ({ itemId, motionHash: itemId, fit: own ? null : fit })),
+  sources: ['walk', 'wave'].map((itemId) => ({ laid: itemId, motionHash: itemId, fit: own ? null : fit })),
 });
 
 test('a member plays its items on its own skeleton, and every passage is measured', async () => {
@@ -67,7 +67,7 @@ test('items of another skeleton are fitted on the way, once', async () => {
 test('what cannot be loaded is named, and the rest plays on', async () => {
   const gone = wish(rig, true);
   const done = await performMember(
-    { ...gone, sources: [gone.sources[0]!, { itemId: 'wave', motionHash: 'nothing', fit: null }] },
+    { ...gone, sources: [gone.sources[0]!, { laid: 'wave', motionHash: 'nothing', fit: null }] },
     load,
   );
   expect(done.missing).toEqual(['wave: it is away']);

@@ -4,6 +4,7 @@ import {
   findMatches,
   type JoinCheck,
   type Lasting,
+  laidOf,
   looksAbsolute,
   type Match,
   type Motion,
@@ -80,9 +81,9 @@ async function motionsOf(
       const known = source.fit ? fitted.get(key) : loaded;
       const motion = known ?? onMember(source, loaded, target, partyFromJson);
       if (source.fit && !known) fitted.set(key, motion);
-      motions.set(source.itemId, motion);
+      motions.set(source.laid, motion);
     } catch (error) {
-      missing.push(`${source.itemId}: ${(error as Error).message}`);
+      missing.push(`${source.laid}: ${(error as Error).message}`);
     }
   }
   return { motions, missing };
@@ -95,7 +96,7 @@ export async function performMember(
 ): Promise<ReelPerformance & { missing: string[] }> {
   const { key, target, evaluator } = evaluatorOf(wish);
   const { motions, missing } = await motionsOf(wish, target, key, load);
-  const done = evaluator.evaluate(wish.member, wish.frames, ({ itemId }) => motions.get(itemId));
+  const done = evaluator.evaluate(wish.member, wish.frames, (s) => motions.get(laidOf(s)));
   let joins = checked.get(done.base);
   if (!joins) {
     const lane = { motion: done.base, held: done.held, joins: [] };
@@ -103,7 +104,7 @@ export async function performMember(
     checked.set(done.base, joins);
   }
   const absolute = wish.member.overlays.flatMap((o) => {
-    const motion = o.mode === 'add' && !o.muted ? motions.get(o.itemId) : undefined;
+    const motion = o.mode === 'add' && !o.muted ? motions.get(laidOf(o)) : undefined;
     return motion && looksAbsolute(target, motion, o) ? [o.id] : [];
   });
   return { motion: done.motion, joins, held: done.held, absolute, missing };
@@ -125,9 +126,9 @@ export async function poseOn(
 ): Promise<PoseKeys> {
   const { key, target, evaluator } = evaluatorOf(wish);
   const { motions, missing } = await motionsOf({ ...wish, sources: [...wish.sources, source] }, target, key, load);
-  const item = motions.get(source.itemId);
+  const item = motions.get(source.laid);
   if (!item) throw new Error(missing.at(-1) ?? 'The pose could not be loaded.');
-  const of = ({ itemId }: { itemId: string }): Motion | undefined => motions.get(itemId);
+  const of = (s: Stretch): Motion | undefined => motions.get(laidOf(s));
   const beneath = evaluator.evaluate({ ...wish.member, keys: [] }, wish.frames, of).motion;
   const now = evaluator.evaluate(wish.member, wish.frames, of).motion;
   const pose = pickFrames(target.rig, item, Float64Array.of(itemFrame));
@@ -143,7 +144,7 @@ export async function matchesOf(
 ): Promise<{ matches: Match[]; items: { previous: Lasting; next: Lasting } }> {
   const { key, target } = evaluatorOf(wish);
   const { motions } = await motionsOf(wish, target, key, load);
-  const [a, b] = [motions.get(previous.itemId), motions.get(next.itemId)];
+  const [a, b] = [motions.get(laidOf(previous)), motions.get(laidOf(next))];
   if (!a || !b) throw new Error('One of both items could not be loaded.');
   // what was cut off may be where they meet best
   const whole = (s: typeof previous, motion: Motion): Motion => placeStretch(target, motion, s, wish.fps);

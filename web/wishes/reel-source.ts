@@ -4,7 +4,8 @@ import type { FitEdits, FitSettings } from './wishes';
 
 /** How an item comes onto a member of a reel: as it is where it was made on that skeleton, else as its fitting says. */
 export interface ReelSource {
-  readonly itemId: string;
+  /** What is laid; see laidOf. */
+  readonly laid: string;
   readonly motionHash: string;
   /** Null where the item is on the member’s own skeleton, and nothing is set for the pair. */
   readonly fit: { readonly source: PartyJson; readonly settings: FitSettings; readonly edits: FitEdits } | null;

@@ -69,6 +69,9 @@ interface StretchProps {
   reel: ReelContent;
   item: Item | undefined;
   mayChange: boolean;
+  /** Another version of the item is in force than the one that is laid. */
+  newer?: boolean;
+  onNewest?: () => void;
   onSplit?: () => void;
   onCopy: () => void;
   onRemove: () => void;
@@ -146,9 +149,18 @@ function StretchFields({
   );
 }
 
-function StretchHead({ title, item, mayChange, onSplit, onCopy, onRemove }: StretchProps & { title: string }) {
+function StretchHead({
+  title,
+  item,
+  mayChange,
+  newer = false,
+  onNewest,
+  onSplit,
+  onCopy,
+  onRemove,
+}: StretchProps & { title: string }) {
   return (
-    <div className="flex items-start gap-1">
+    <div className="flex flex-wrap items-start gap-1">
       <div className="min-w-0 flex-1">
         <p className="text-[12px] text-muted">{title}</p>
         {item ? (
@@ -173,6 +185,16 @@ function StretchHead({ title, item, mayChange, onSplit, onCopy, onRemove }: Stre
             <Trash2 size={14} />
           </IconButton>
         </>
+      )}
+      {newer && (
+        <p role="status" className="flex w-full items-center gap-2 text-brass-text">
+          There is a newer version of it.
+          {mayChange && (
+            <Button size="tiny" onClick={onNewest}>
+              Take it
+            </Button>
+          )}
+        </p>
       )}
     </div>
   );

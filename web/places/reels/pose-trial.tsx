@@ -3,6 +3,7 @@
 import { useQuery } from '@tanstack/react-query';
 import {
   type CorrectionTrack,
+  laidOf,
   type MirrorMode,
   NO_EDITS,
   type PoseKeys,
@@ -47,7 +48,11 @@ function useSource(item: Item, wish: ReelWish | undefined): ReelSource | undefin
     if (!source || !wish || (!fitting && !isError)) return undefined;
     const own = source.id === (wish.target as { id?: string }).id && !fitting?.settings;
     const fit = { source, settings: fitting?.settings ?? FIT_DEFAULTS, edits: fitting?.edits ?? NO_EDITS };
-    return { itemId: item.id, motionHash: item.motionHash, fit: own ? null : fit };
+    return {
+      laid: laidOf({ itemId: item.id, versionId: item.versionId }),
+      motionHash: item.motionHash,
+      fit: own ? null : fit,
+    };
   }, [item, source, wish, fitting, isError]);
 }
 

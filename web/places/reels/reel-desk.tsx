@@ -1,7 +1,7 @@
 'use client';
 
-import type { CorrectionTrack, Match, Overlay, Placement } from '@velvet-reel/motion';
-import { meetAt, stretchLength } from '@velvet-reel/motion';
+import type { CorrectionTrack, Match, Overlay, Placement, Stretch } from '@velvet-reel/motion';
+import { laidOf, meetAt, stretchLength } from '@velvet-reel/motion';
 import { LayoutGrid, Maximize2, X } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -55,7 +55,7 @@ import {
   split,
   trimmed,
 } from './reel-edits';
-import { ReelLanes, within } from './reel-lanes';
+import { newerThan, ReelLanes, within } from './reel-lanes';
 import { type OnStage, ReelStage } from './reel-stage';
 import { layable, type ReelData, sameWish, usePerformances } from './use-performances';
 import { useReel } from './use-reel';
@@ -119,15 +119,15 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
   const set = useStable((next: ReelContent, label: string, gesture?: string): void => {
     if (mayChange && next !== reel) document.change(next, label, gesture);
   });
-  const itemOf = useCallback((itemId: string) => data.items.get(itemId), [data.items]);
+  const itemOf = useCallback((s: Stretch) => data.items.get(laidOf(s)), [data.items]);
   const lengthOf = useCallback(
     (s: Placement | Overlay): number => {
-      const item = data.items.get(s.itemId);
+      const item = data.items.get(laidOf(s));
       return item ? stretchLength(s, item.facts, reel.fps) : 24;
     },
     [data.items, reel.fps],
   );
-  const nameOf = (itemId: string): string => itemOf(itemId)?.name ?? 'the item';
+  const nameOf = (s: Stretch): string => itemOf(s)?.name ?? 'the item';
   const placement = chosen && member?.base.find((p) => p.id === chosen.id);
   const overlay = chosen?.kind === 'over' ? member?.overlays.find((o) => o.id === chosen.id) : undefined;
   const stretch = chosen?.kind === 'base' ? placement : overlay;
@@ -142,7 +142,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
 
   // what is dragged on the lanes
   const onPlace = useStable((m: string, p: Placement, to: Frames, grip: Grip): void => {
-    const item = itemOf(p.itemId);
+    const item = itemOf(p);
     if (!item) return;
     const change = grip === 'whole' ? { at: to.start } : trimmed(p, to, layable(item), reel.fps);
     const next = changePlacement(reel, m, p.id, change, shift && grip === 'whole');
@@ -150,7 +150,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
     set(longEnough(next, end), grip === 'whole' ? `Moved ${item.name}` : `Trimmed ${item.name}`);
   });
   const onOver = useStable((m: string, o: Overlay, to: Frames, grip: Grip): void => {
-    const item = itemOf(o.itemId);
+    const item = itemOf(o);
     if (!item) return;
     const change = grip === 'whole' ? { at: to.start } : trimmed(o, to, layable(item), reel.fps);
     set(
@@ -162,7 +162,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
     const own = reel.members.find((x) => x.id === m);
     const s = [...(own?.base ?? []), ...(own?.overlays ?? [])].find((x) => x.id === what);
     if (!s) return;
-    set(removeStretch(reel, m, what), `Removed ${nameOf(s.itemId)}`);
+    set(removeStretch(reel, m, what), `Removed ${nameOf(s)}`);
     setChosen({ kind: 'member', memberId: m });
   });
   const setKeys = useStable((keys: CorrectionTrack[], label: string, gesture?: string): void => {
@@ -284,10 +284,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
     const cut = changePlacement(reel, member.id, previous.id, met.previous);
     const next = changePlacement(cut, member.id, placement.id, met.next, true);
     const end = Math.max(...next.members.flatMap((m) => m.base.map((p) => p.at + lengthOf(p))));
-    set(
-      longEnough(next, end - 1),
-      `Met where ${nameOf(previous.itemId)} and ${nameOf(placement.itemId)} are most alike`,
-    );
+    set(longEnough(next, end - 1), `Met where ${nameOf(previous)} and ${nameOf(placement)} are most alike`);
     setTrying(i);
     clock.setPlaying(false);
     clock.seekFrame(met.next.at);
@@ -300,13 +297,21 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
     setTrial({ item, memberId: member.id, frame: clock.frame, keys: null });
     setSide('hand');
   };
+  const takeNewest = (s: Placement | Overlay): void => {
+    const now = data.newest.get(s.itemId);
+    if (!now || !memberId) return;
+    const change = { versionId: now.versionId };
+    const next =
+      'join' in s ? changePlacement(reel, memberId, s.id, change) : changeOverlay(reel, memberId, s.id, change);
+    set(next, `Took the newest version of ${now.name}`);
+  };
   const removeChosen = (): void => {
     if (!chosen) return;
     if (chosen.kind === 'key') onRemoveKey(chosen.memberId, Number(chosen.id));
     else if (chosen.kind === 'base' || chosen.kind === 'over') onRemove(chosen.memberId, chosen.id);
   };
   const cut = (): void => {
-    const item = placement && itemOf(placement.itemId);
+    const item = placement && itemOf(placement);
     if (!placement || !item || !memberId) return;
     const made = split(reel, memberId, placement.id, clock.frame, item.facts);
     if (!made) {
@@ -323,7 +328,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
   const copy = (): void => {
     if (!stretch || !memberId) return;
     const made = copyStretch(reel, memberId, stretch.id, lengthOf);
-    set(made.reel, `Copied ${nameOf(stretch.itemId)}`);
+    set(made.reel, `Copied ${nameOf(stretch)}`);
     setChosen({ kind: chosen!.kind as 'base' | 'over', memberId, id: made.id });
   };
   const zoomTo = (first: number, last: number): void => {
@@ -557,8 +562,8 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
           <TabPanel value="chosen" className="-mr-3 min-h-0 flex-1 overflow-y-auto pr-3">
             {chosen?.kind === 'join' && placement && member ? (
               <JoinInspector
-                from={previous && itemOf(previous.itemId)}
-                to={itemOf(placement.itemId)}
+                from={previous && itemOf(previous)}
+                to={itemOf(placement)}
                 placement={placement}
                 join={join}
                 matches={matches?.of === placement.id ? matches.list : undefined}
@@ -578,7 +583,9 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
               <PlacementInspector
                 of={placement}
                 castId={member.castId}
-                item={itemOf(placement.itemId)}
+                newer={newerThan(placement, data)}
+                onNewest={() => takeNewest(placement)}
+                item={itemOf(placement)}
                 reel={reel}
                 mayChange={mayChange}
                 onSplit={cut}
@@ -592,8 +599,10 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
             ) : overlay && member ? (
               <OverlayInspector
                 of={overlay}
+                newer={newerThan(overlay, data)}
+                onNewest={() => takeNewest(overlay)}
                 absolute={data.done.get(member.id)?.absolute.includes(overlay.id) ?? false}
-                item={itemOf(overlay.itemId)}
+                item={itemOf(overlay)}
                 reel={reel}
                 mayChange={mayChange}
                 onCopy={copy}
@@ -686,7 +695,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
             clock.setPlaying(false);
             clock.seekFrame(frame);
           }}
-          muted={[...member.base, ...member.overlays].filter((s) => s.muted).map((s) => nameOf(s.itemId))}
+          muted={[...member.base, ...member.overlays].filter((s) => s.muted).map((s) => nameOf(s))}
           onClose={() => setBaking(false)}
         />
       )}

@@ -16,8 +16,8 @@ import {
   trimmed,
 } from './reel-edits';
 
-const walk: Layable = { id: 'walk', name: 'Deck walk', frameCount: 61, fps: 60, loops: true };
-const sit: Layable = { id: 'sit', name: 'Sit', frameCount: 91, fps: 30, loops: false };
+const walk: Layable = { id: 'walk', versionId: 'w1', name: 'Deck walk', frameCount: 61, fps: 60, loops: true };
+const sit: Layable = { id: 'sit', versionId: 's1', name: 'Sit', frameCount: 91, fps: 30, loops: false };
 const known: Record<string, Layable> = { walk, sit };
 const lengthOf = (s: Pick<Placement, 'itemId' | 'from' | 'to' | 'speed' | 'repeats'>): number =>
   stretchLength(s, known[s.itemId]!, 30);

@@ -24,6 +24,8 @@ export const newName = (): string =>
 /** An item as a reel needs to know it. */
 export interface Layable extends Lasting {
   readonly id: string;
+  /** The version that is in force when it is laid: that one stays. */
+  readonly versionId: string;
   readonly name: string;
   /** Comes round: it is repeated rather than stretched. */
   readonly loops: boolean;
@@ -90,6 +92,7 @@ export function lay(reel: ReelContent, memberId: string, item: Layable, at: numb
     ...PLACEMENT_DEFAULTS,
     id,
     itemId: item.id,
+    versionId: item.versionId,
     at: Math.max(0, at),
   };
   const laid = changeMember(reel, memberId, (m) => ({ ...m, base: [...m.base, placement] }));
@@ -125,6 +128,7 @@ export function layOverBase(
       ...OVERLAY_DEFAULTS,
       id,
       itemId: item.id,
+      versionId: item.versionId,
       at: Math.max(0, at),
       regions,
       strength: onsetStrength(length),

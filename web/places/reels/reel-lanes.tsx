@@ -1,10 +1,12 @@
 'use client';
 
 import {
+  laidOf,
   type Marker,
   type Overlay,
   type Placement,
   type ReelMember,
+  type Stretch,
   strengthAt,
   stretchLength,
 } from '@velvet-reel/motion';
@@ -301,9 +303,13 @@ function snapped(to: Frames, grip: Grip, marks: readonly number[], reach: number
   return { start: Math.max(0, to.start + by), end: to.end + by };
 }
 
+/** Whether the item has another version in force than the one that is laid. */
+export const newerThan = (of: Stretch, { newest }: Pick<ReelData, 'newest'>): boolean =>
+  of.versionId !== null && (newest.get(of.itemId)?.versionId ?? of.versionId) !== of.versionId;
+
 function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind: 'base' | 'over' }) {
   const { start, shown, x, width, frames } = useAxis();
-  const item = p.data.items.get(of.itemId);
+  const item = p.data.items.get(laidOf(of));
   const length = item ? stretchLength(of, item.facts, p.reel.fps) : 24;
   const end = of.at + length - 1;
   if (end < start || of.at > start + shown) return null;
@@ -313,6 +319,7 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
     of.speed !== 1 && `× ${of.speed}`,
     of.repeats > 1 && `${of.repeats} times`,
     of.muted && 'muted',
+    newerThan(of, p.data) && 'newer version there',
   ]
     .filter(Boolean)
     .join(' · ');

@@ -11,6 +11,7 @@ import { HandPanel } from './hand-panel';
 import { JoinInspector, MemberInspector, OverlayInspector, PlacementInspector } from './inspector';
 import { troublesOf } from './join-words';
 import { LibraryDrawer } from './library-drawer';
+import { newerThan } from './reel-lanes';
 import { ReelList } from './reel-list';
 
 const walk = item({ id: 'walk', name: 'Deck walk' });
@@ -102,6 +103,31 @@ test('an item on the base lane is moved, cut and slowed by numbers, and wrong on
   expect(screen.getByLabelText('times')).toHaveValue('1');
   fireEvent.keyDown(screen.getByLabelText('begins at frame'), { key: 'ArrowUp' });
   expect(change).toHaveBeenLastCalledWith({ at: 11 }, 'Moved Deck walk to frame 12');
+});
+
+test('a newer version is told, and taken only by a press', async () => {
+  const pinned = { ...placement, versionId: 'v1' };
+  const newest = (versionId: string) => ({ newest: new Map([['walk', { ...walk, versionId }]]) });
+  expect(newerThan(pinned, newest('v2'))).toBe(true);
+  expect(newerThan(pinned, newest('v1'))).toBe(false);
+  expect(newerThan(placement, newest('v2'))).toBe(false);
+  const take = jest.fn();
+  const { user } = stand(
+    <PlacementInspector
+      of={pinned}
+      castId="c"
+      item={walk}
+      reel={reel}
+      mayChange
+      newer
+      onNewest={take}
+      onCopy={nothing}
+      onRemove={nothing}
+      onChange={nothing}
+    />,
+  );
+  await user.click(screen.getByRole('button', { name: 'Take it' }));
+  expect(take).toHaveBeenCalled();
 });
 
 test('an item that is gone says so', () => {

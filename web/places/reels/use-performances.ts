@@ -1,12 +1,12 @@
 'use client';
 
 import { useQueries } from '@tanstack/react-query';
-import { NO_EDITS, type ReelMember } from '@velvet-reel/motion';
+import { laidOf, NO_EDITS, type ReelMember, type Stretch } from '@velvet-reel/motion';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { API, getJson } from '@/client/api';
 import { useCastRigs, useRigs } from '@/client/queries';
 import { solver } from '@/client/solver';
-import type { FittingDocument, Item, RigAnswer } from '@/contract';
+import type { FittingDocument, Item, RigAnswer, Version } from '@/contract';
 import type { ReelContent } from '@/documents/reel';
 import type { ReelPerformance, ReelWish } from '@/solver/solve-reel';
 import type { ReelSource } from '@/wishes/reel-source';
@@ -14,8 +14,10 @@ import { FIT_DEFAULTS } from '@/wishes/wishes';
 import type { Layable } from './reel-edits';
 
 export interface ReelData {
-  /** Items on the reel, by id; those that are gone are missing. */
+  /** What is laid, by laidOf, in the version that is laid; what is gone is missing. */
   readonly items: ReadonlyMap<string, Item>;
+  /** Items as they are now, by id. */
+  readonly newest: ReadonlyMap<string, Item>;
   /** Rigs of the members, by member id. */
   readonly rigs: ReadonlyMap<string, RigAnswer>;
   /** What each member does, by member id; the former one while the next is worked out. */
@@ -26,15 +28,18 @@ export interface ReelData {
   readonly errors: ReadonlyMap<string, string>;
 }
 
-export const layable = ({ id, name, kind, facts }: Item): Layable => ({
+export const layable = ({ id, versionId, name, kind, facts }: Item): Layable => ({
   id,
+  versionId,
   name,
   frameCount: facts.frameCount,
   fps: facts.fps,
   loops: kind === 'cycle' || facts.loops,
 });
 
-const usedBy = (m: ReelMember): string[] => [...new Set([...m.base, ...m.overlays].map((s) => s.itemId))].sort();
+const stretchesOf = (m: ReelMember): Stretch[] => [...m.base, ...m.overlays];
+const usedBy = (m: ReelMember): string[] => [...new Set(stretchesOf(m).map((s) => s.itemId))].sort();
+const laidBy = (m: ReelMember): string[] => [...new Set(stretchesOf(m).map(laidOf))].sort();
 
 /** Everything a reel needs from the library, and what its members do, worked out anew whenever something changes. */
 export function usePerformances(reel: ReelContent): ReelData {
@@ -43,7 +48,7 @@ export function usePerformances(reel: ReelContent): ReelData {
   const pairs = useStableList(
     [...new Set(reel.members.flatMap((m) => usedBy(m).map((i) => `${m.castId} ${i}`)))].sort(),
   );
-  const items = useQueries({
+  const newest = useQueries({
     queries: itemIds.map((id) => ({
       queryKey: ['item', id],
       queryFn: () => getJson<Item>(`${API}/items/${id}`),
@@ -51,6 +56,8 @@ export function usePerformances(reel: ReelContent): ReelData {
     })),
     combine: byId,
   });
+  const laid = useStableList([...new Set(reel.members.flatMap(laidBy))].sort());
+  const items = useLaid(laid, newest);
   const rigs = useCastRigs(castIds);
   const rigIds = useStableList([...new Set([...items.values()].map((i) => i.rigId))].sort());
   const sourceRigs = useRigs(rigIds);
@@ -75,15 +82,15 @@ export function usePerformances(reel: ReelContent): ReelData {
     const fittingOf = new Map(pairs.map((pair, i) => [pair, fittings[i]]));
     return (member: ReelMember, target: RigAnswer): ReelSource[] | undefined => {
       const out: ReelSource[] = [];
-      for (const id of usedBy(member)) {
-        const item = items.get(id);
-        const fitting = fittingOf.get(`${member.castId} ${id}`);
+      for (const key of laidBy(member)) {
+        const item = items.get(key);
+        const fitting = fittingOf.get(`${member.castId} ${item?.id}`);
         if (!item) continue;
         const source = rigById.get(item.rigId);
         if (!source || fitting === undefined) return undefined;
         const own = item.rigId === target.id && !fitting?.settings;
         out.push({
-          itemId: id,
+          laid: key,
           motionHash: item.motionHash,
           fit: own ? null : { source, settings: fitting?.settings ?? FIT_DEFAULTS, edits: fitting?.edits ?? NO_EDITS },
         });
@@ -101,8 +108,53 @@ export function usePerformances(reel: ReelContent): ReelData {
     return out;
   }, [reel.members, reel.fps, reel.frames, rigOf, sources]);
   const { done, errors } = usePerformed(wishes);
-  return useMemo(() => ({ items, rigs: rigOf, done, wishes, errors }), [items, rigOf, done, wishes, errors]);
+  return useMemo(
+    () => ({ items, newest, rigs: rigOf, done, wishes, errors }),
+    [items, newest, rigOf, done, wishes, errors],
+  );
 }
+
+/** What is laid, as an item: with the motion of its version where that is not in force any more. */
+function useLaid(laid: readonly string[], newest: ReadonlyMap<string, Item>): ReadonlyMap<string, Item> {
+  const older = useStableList(
+    [
+      ...new Set(
+        laid.flatMap((key) => {
+          const [id, version] = key.split(' ');
+          const item = newest.get(id!);
+          return version !== undefined && item && item.versionId !== version ? [id!] : [];
+        }),
+      ),
+    ].sort(),
+  );
+  const versions = useQueries({
+    queries: older.map((id) => ({
+      queryKey: ['versions', id],
+      queryFn: () => getJson<Version[]>(`${API}/items/${id}/versions`),
+      retry: false,
+    })),
+    combine: versionsOf,
+  });
+  return useMemo(() => {
+    const out = new Map<string, Item>();
+    for (const key of laid) {
+      const [id, version] = key.split(' ');
+      const item = newest.get(id!);
+      if (!item) continue;
+      if (version === undefined || item.versionId === version) out.set(key, item);
+      else {
+        const own = versions.get(version);
+        if (!own) continue;
+        const { motionHash, rigId, readingId, frames, fps } = own;
+        const facts = { ...item.facts, frameCount: frames, fps };
+        out.set(key, { ...item, versionId: version, motionHash, rigId, readingId, facts });
+      }
+    }
+    return out;
+  }, [laid, newest, versions]);
+}
+const versionsOf = (queries: readonly { data: Version[] | undefined }[]): ReadonlyMap<string, Version> =>
+  new Map(queries.flatMap(({ data }) => (data ?? []).map((v) => [v.id, v] as const)));
 
 function byId(queries: readonly { data: Item | undefined }[]): ReadonlyMap<string, Item> {
   return new Map(queries.flatMap(({ data }) => (data && data.binnedAt === null ? [[data.id, data] as const] : [])));
@@ -179,7 +231,7 @@ export const sameWish = (a: ReelWish | undefined, b: ReelWish): boolean =>
   a.sources.every((s, i) => {
     const o = b.sources[i]!;
     return (
-      s.itemId === o.itemId &&
+      s.laid === o.laid &&
       s.motionHash === o.motionHash &&
       s.fit?.source === o.fit?.source &&
       s.fit?.settings === o.fit?.settings &&

@@ -69,14 +69,14 @@ const STANDS: readonly { x: number; z: number; turn: number }[] = [
 /** The reel that ships with the demo world: three of the crew, with crossfades, a bridge, an overlay and keys. */
 export function demoReel(
   castIdOf: (name: string) => string,
-  itemOf: (name: string) => Pick<ItemRow, 'id' | 'facts'>,
+  itemOf: (name: string) => Pick<ItemRow, 'id' | 'versionId' | 'facts'>,
 ): ReelContent {
   const named = (prefix: string, i: number): string => `${prefix}${i + 1}`;
   let frames = 0;
   const members = PARTS.map((part, m): ReelMember => {
     let end = 0;
     const base = part.does.map((step, i): Placement => {
-      const { id, facts } = itemOf(step.item);
+      const { id, versionId, facts } = itemOf(step.item);
       const join = { ...JOIN_DEFAULTS, ...step.join };
       const overlap = i > 0 && join.kind === 'crossfade' ? join.frames : 0;
       const at = Math.max(0, end - overlap + (step.gap ?? 0));
@@ -87,6 +87,7 @@ export function demoReel(
         ...stretch,
         id: named(`m${m + 1}p`, i),
         itemId: id,
+        versionId,
         at,
         ...(i === 0 && { offset: STANDS[m]! }),
         join,
@@ -94,11 +95,12 @@ export function demoReel(
     });
     frames = Math.max(frames, end);
     const overlays = (part.over ?? []).map((over, i): Overlay => {
-      const { id, facts } = itemOf(over.item);
+      const { id, versionId, facts } = itemOf(over.item);
       return {
         ...OVERLAY_DEFAULTS,
         id: named(`m${m + 1}o`, i),
         itemId: id,
+        versionId,
         at: over.at,
         regions: over.regions,
         strength: onsetStrength(stretchLength(STRETCH_DEFAULTS, facts, FPS)),

@@ -2,13 +2,14 @@ import { evaluateFitting, PLACEMENT_DEFAULTS, ReelEvaluator, unpackMotion } from
 import { diffCells } from '../../documents/cells';
 import { REEL, type ReelContent } from '../../documents/reel';
 import { partyFromJson } from '../../wishes/party';
-import { FIT_DEFAULTS } from '../../wishes/wishes';
+import { FIT_DEFAULTS, NO_CHANGE } from '../../wishes/wishes';
 import { readSkeleton, testDatabase, type World } from '../test/world';
 import { inUse } from './bin';
 import { castRig } from './cast';
 import { changeItem } from './edits';
 import { takeIn } from './intake';
 import { getItem, motionBytes } from './items';
+import { changeInPlace } from './motion-changes';
 import { reelsWith } from './reel-lists';
 import { bakeReel, binReel, getReel, listReels, makeReel, writeReel } from './reels';
 import { getRig } from './rigs';
@@ -146,6 +147,33 @@ test('one frame is baked into a pose, and what cannot be baked is refused with a
     members: c.members.map((m) => ({ ...m, base: m.base.map((p) => ({ ...p, muted: true })) })),
   }));
   await expect(bake({})).rejects.toThrow('Nothing lies on this member’s lanes');
+});
+
+test('the version that was laid is baked, whatever is in force by then', async () => {
+  const changing = await w.bring(9, 'Changing');
+  const laid = await getItem(w.db, changing);
+  const { id } = await makeReel(w.db, w.person, {
+    name: 'Pinned',
+    frames: 30,
+    members: [
+      {
+        ...member('m'),
+        keys: [],
+        base: [{ ...PLACEMENT_DEFAULTS, at: 0, id: 'x', itemId: changing, versionId: laid.versionId }],
+      },
+    ],
+  });
+  const bake = async (name: string) =>
+    (await bakeReel(w.db, w.person, id, { memberId: 'm', start: 0, end: 29, name })).motionHash;
+  const before = await bake('Before');
+  await changeInPlace(w.db, changing, { ...NO_CHANGE, mirror: true }, w.person, laid.versionId);
+  expect(await bake('After')).toBe(before);
+  const now = (await getItem(w.db, changing)).versionId;
+  await write(id, (c) => ({
+    ...c,
+    members: c.members.map((m) => ({ ...m, base: m.base.map((p) => ({ ...p, versionId: now })) })),
+  }));
+  expect(await bake('Newest')).not.toBe(before);
 });
 
 test('an item in the bin is not played, and the rest is baked without it', async () => {

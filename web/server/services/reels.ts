@@ -1,4 +1,4 @@
-import type { ReelMember } from '@velvet-reel/motion';
+import { laidOf, NO_EDITS, type ReelMember, type Stretch } from '@velvet-reel/motion';
 import { and, desc, eq, isNotNull, isNull } from 'drizzle-orm';
 import type { CastRow, ItemRow, ReelRow } from '../../contract';
 import { REEL, type ReelContent } from '../../documents/reel';
@@ -21,6 +21,7 @@ import { newGroup, record } from './history';
 import { addItem, getItems, motionBytes } from './items';
 import { demandFolders } from './rights';
 import { getRig } from './rigs';
+import { listVersions } from './versions';
 
 const MOST_REELS = 500;
 
@@ -150,26 +151,46 @@ async function noteItems(db: Queries, reelId: string, content: ReelContent): Pro
 const tell = (db: Queries, personId: string, subjectId: string, action: 'add' | 'edit', label: string) =>
   record(db, [{ subject: 'reel', subjectId, groupId: newGroup(), personId, action, label }]);
 
-/** How the items of a member come onto it, with their motions. */
-async function sourcesOf(db: Database, member: ReelMember, performer: CastRow, used: readonly ItemRow[]) {
+/** What is laid on a member, each once, in the version that is laid; what is gone is missing. */
+async function laidOn(db: Database, stretches: readonly Stretch[]): Promise<{ laid: string; item: ItemRow }[]> {
+  const found = new Map((await getItems(db, [...new Set(stretches.map((s) => s.itemId))])).map((i) => [i.id, i]));
+  const out = new Map<string, ItemRow>();
+  for (const s of stretches) {
+    const item = found.get(s.itemId);
+    if (!item || !kindOf(item).fits || item.binnedAt !== null || out.has(laidOf(s))) continue;
+    if (s.versionId === null || s.versionId === item.versionId) out.set(laidOf(s), item);
+    else {
+      const version = (await listVersions(db, item.id)).find((v) => v.id === s.versionId);
+      const { motionHash, rigId, id } = version ?? {};
+      if (motionHash && rigId && id) out.set(laidOf(s), { ...item, motionHash, rigId, versionId: id });
+    }
+  }
+  return [...out].map(([laid, item]) => ({ laid, item }));
+}
+
+/** How what is laid comes onto a member, with its motions. */
+async function sourcesOf(
+  db: Database,
+  member: ReelMember,
+  performer: CastRow,
+  used: readonly { laid: string; item: ItemRow }[],
+) {
   return Promise.all(
-    used.map(async (item) => {
+    used.map(async ({ laid, item }) => {
       const [fitting, packed] = await Promise.all([
         getFitting(db, item.id, member.castId),
         motionBytes(db, item.motionHash),
       ]);
       const own = item.rigId === performer.rigId && fitting.settings === null;
       const source: ReelSource = {
-        itemId: item.id,
+        laid,
         motionHash: item.motionHash,
         fit: own
           ? null
           : {
               source: await getRig(db, item.rigId),
               settings: fitting.settings ? fitSettings.parse(fitting.settings) : FIT_DEFAULTS,
-              edits: asEdits(
-                fitEdits.parse(fitting.edits ?? { frames: 0, plants: null, goals: [], looks: [], corrections: [] }),
-              ),
+              edits: fitting.edits ? asEdits(fitEdits.parse(fitting.edits)) : NO_EDITS,
             },
       };
       return { ...source, packed };
@@ -203,9 +224,9 @@ export async function bakeReel(db: Database, person: Person, id: string, wish: B
     );
   const stretches = [...member.base, ...member.overlays].filter((s) => !s.muted);
   const performer = await getCast(db, member.castId);
-  const found = await getItems(db, [...new Set(stretches.map((s) => s.itemId))]);
-  const used = found.filter((i) => kindOf(i).fits && i.binnedAt === null);
-  const first = used.find((i) => i.id === stretches[0]?.itemId) ?? used[0];
+  const laid = await laidOn(db, stretches);
+  const used = laid.map((l) => l.item);
+  const first = used[0];
   if (!first) throw new Refusal(400, 'empty', 'Nothing lies on this member’s lanes: lay an item there first.');
   if (wish.folder === undefined) await demandFolders(db, person, [first.folderId]);
   const clip = await bakeInThread({
@@ -213,7 +234,7 @@ export async function bakeReel(db: Database, person: Person, id: string, wish: B
     fps: content.fps,
     frames: content.frames,
     member,
-    sources: await sourcesOf(db, member, performer, used),
+    sources: await sourcesOf(db, member, performer, laid),
     start: wish.start,
     end: wish.end,
   });

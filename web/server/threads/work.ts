@@ -15,6 +15,7 @@ import {
   figureExtent,
   figureFloor,
   importFile,
+  laidOf,
   type Motion,
   MotionError,
   makeStrip,
@@ -235,10 +236,10 @@ export function bakeReel(order: BakeOrder): Promise<Outcome<ReadClip>> {
   return guarded(() => {
     const target = partyFromJson(order.target);
     const motions = new Map(
-      order.sources.map((s) => [s.itemId, onMember(s, unpackMotion(s.packed), target, partyFromJson)]),
+      order.sources.map((s) => [s.laid, onMember(s, unpackMotion(s.packed), target, partyFromJson)]),
     );
-    const { motion } = new ReelEvaluator(target, order.fps).evaluate(order.member, order.frames, ({ itemId }) =>
-      motions.get(itemId),
+    const { motion } = new ReelEvaluator(target, order.fps).evaluate(order.member, order.frames, (s) =>
+      motions.get(laidOf(s)),
     );
     return keepable(target, '', trim(target.rig, motion, order.start, order.end));
   });

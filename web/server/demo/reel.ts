@@ -51,7 +51,7 @@ const PARTS: readonly { who: string; does: readonly Step[]; over?: readonly Over
   },
   {
     who: 'Ines Vane',
-    does: [{ item: 'Waiting for the tide' }, { item: 'Ringing the fog bell', join: { kind: 'decay', frames: 20 } }],
+    does: [{ item: 'Waiting for the tide' }, { item: 'Ringing the fog bell', join: { frames: 30 } }],
   },
   {
     who: 'Pip',
@@ -62,7 +62,7 @@ const PARTS: readonly { who: string; does: readonly Step[]; over?: readonly Over
 /** Where each begins, metres and degrees, so that nobody runs through anybody. */
 const STANDS: readonly { x: number; z: number; turn: number }[] = [
   { x: 0, z: 0, turn: 0 },
-  { x: -1.9, z: 2.2, turn: 0 },
+  { x: -2.1, z: 0.2, turn: 0 },
   { x: 1.7, z: -4, turn: 0 },
 ];
 

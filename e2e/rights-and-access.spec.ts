@@ -18,6 +18,8 @@ const PLACES = [
   'fitting?pane=plants',
   'fitting?pane=hand',
   'fitting?pane=curves',
+  'reels',
+  'reels?all=true',
   'intake',
   'people',
   'activity',

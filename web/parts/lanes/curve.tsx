@@ -67,12 +67,13 @@ export function CurveLine({ points, valueAt, low = 0, high = 1, height, label, p
     return `${i === 0 ? 'M' : 'L'}${x(f + 0.5).toFixed(1)} ${y(valueAt(f)).toFixed(1)}`;
   }).join(' ');
   return (
+    // biome-ignore lint/a11y/useSemanticElements: a drawing whose points are sliders; a fieldset cannot be drawn in
     <svg
       ref={svg}
       width={width}
       height={height}
       className="touch-none rounded-sm bg-raised"
-      role="img"
+      role="group"
       aria-label={label}
       onPointerDown={(e) => {
         if (e.target !== svg.current && (e.target as Element).tagName !== 'path') return;

@@ -140,7 +140,7 @@ test('a curve gets, moves and loses points; one that is dragged stays between it
       onChange={change}
     />,
   );
-  const line = screen.getByRole('img', { name: 'how much' });
+  const line = screen.getByRole('group', { name: 'how much' });
   fireEvent.pointerDown(line, { pointerId: 1, clientX: 102, clientY: 15 });
   expect(change).toHaveBeenLastCalledWith([points[0], { frame: 20, value: 0.5 }, points[1], points[2]], ONE);
   fireEvent.pointerDown(screen.getByRole('slider', { name: 'Weight at frame 51' }), { pointerId: 1 });

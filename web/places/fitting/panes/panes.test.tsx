@@ -245,7 +245,7 @@ test('a key that is dragged beyond its neighbours stops at them and stays the on
       },
     ],
   });
-  const curve = screen.getByRole('img', { name: 'How much the goal counts over time' });
+  const curve = screen.getByRole('group', { name: 'How much the goal counts over time' });
   fireEvent.pointerDown(screen.getByRole('slider', { name: 'Importance at frame 21' }), { clientX: 205, clientY: 5 });
   fireEvent.pointerMove(curve, { clientX: 455, clientY: 5 });
   fireEvent.pointerMove(curve, { clientX: 25, clientY: 36 });

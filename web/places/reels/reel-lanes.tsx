@@ -14,6 +14,7 @@ import { clsx } from 'clsx';
 import { AlertTriangle, Eye, EyeOff, FlipHorizontal2, Plus } from 'lucide-react';
 import { type DragEvent, memo, type ReactNode, useEffect, useRef } from 'react';
 import { useStrip } from '@/client/strips';
+import { useLater } from '@/client/use-later';
 import type { CastMember, Item, RigAnswer } from '@/contract';
 import type { ReelContent } from '@/documents/reel';
 import { Lane, TimeAxis, useAxis, useScrub } from '@/parts/lanes/axis';
@@ -34,6 +35,8 @@ const KEYS = 24;
 const NAMES = 148;
 /** So many keys are drawn one by one; more only as where they lie. */
 const MOST_DOTS = 160;
+/** Figures are drawn anew when their lane has kept its width for so long. */
+const REDRAWN_MS = 120;
 /** A drag comes to rest on what is so near, pixels. */
 const SNAP_PX = 7;
 
@@ -382,14 +385,15 @@ function Figures({
   height: number;
 }) {
   const strip = useStrip(item.readingId);
+  // while the lanes are zoomed the figures stand as they are
+  const drawn = useLater(Math.min(4000, Math.round(width)), REDRAWN_MS);
   if (!strip || !rig) return null;
   const last = Math.max(1, item.facts.frameCount - 1);
   return (
     <MiniStrip
       strip={strip}
       performer={rig}
-      // what cannot be seen need not be drawn sharply
-      width={Math.min(4000, Math.round(width))}
+      width={drawn}
       height={height}
       from={Math.min(1, of.from / last)}
       to={Math.min(1, (of.to ?? last) / last)}

@@ -166,6 +166,10 @@ test('a gap is bridged, and an item moved by a key or a number', async () => {
   await sit.focus();
   await page.keyboard.press('ArrowRight');
   await expect(begins).toHaveValue(String(at + 41));
+  // Space is for time, also where an item has the focus
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: 'Pause', exact: true })).toBeVisible();
+  await page.keyboard.press('Space');
   await lanes()
     .getByRole('button', { name: /^Join: decay/ })
     .click();

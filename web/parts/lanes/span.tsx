@@ -67,6 +67,7 @@ export function Span({ stretch, label, chosen, look, onChoose, onChange, onRemov
       type="button"
       aria-label={label}
       aria-pressed={chosen}
+      data-lane
       className={clsx(
         'absolute top-0.5 bottom-0.5 flex touch-none items-center justify-center overflow-hidden rounded-sm text-[10px] text-velvet',
         look,

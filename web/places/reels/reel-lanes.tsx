@@ -436,6 +436,7 @@ function JoinMark({ join, member, chosen, onChoose }: MemberProps & { join: Chec
       type="button"
       aria-label={`Join: ${join.kind}, frames ${join.start + 1} to ${join.end + 1}${troubles.length > 0 ? `; ${troubles.join('; ')}` : ''}`}
       aria-pressed={own}
+      data-lane
       title={troubles.join('; ')}
       onClick={() => onChoose({ kind: 'join', memberId: member.id, id: join.to })}
       className={clsx(

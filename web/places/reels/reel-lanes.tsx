@@ -190,7 +190,7 @@ function MemberLanes(props: MemberProps) {
   return (
     <section
       aria-label={name}
-      className={clsx('border-t border-line/60 pt-1 first:border-0', member.muted && 'opacity-55')}
+      className={clsx('border-t border-line/60 pt-1 first:border-0', member.muted && 'opacity-90 grayscale')}
     >
       <Lane
         height={BASE}
@@ -343,7 +343,7 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
       look={clsx(
         'border text-left text-ink!',
         kind === 'base' ? 'border-line bg-raised' : 'border-verdigris/50 bg-verdigris/15',
-        of.muted && 'opacity-40!',
+        of.muted && 'border-dashed! grayscale',
         !item && 'border-raspberry!',
       )}
       onChoose={() => p.onChoose({ kind, memberId: p.member.id, id: of.id })}

@@ -70,9 +70,8 @@ export {
   type JoinKind,
   type JoinWish,
   type Laid,
-  type Lane as BaseLane,
-  layLane,
-} from './join/lane';
+} from './join/laid';
+export { type Lane as BaseLane, layLane } from './join/lane';
 export * from './join/loop-close';
 export * from './join/loop-find';
 export { findMatches, type Match, type MatchOptions } from './join/match';

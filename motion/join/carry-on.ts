@@ -5,9 +5,9 @@ import { mulInvQuat, mulQuat } from '../math/quat';
 import { expQuat, logQuat } from '../math/rotation-vector';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { pickFrames, reverse } from '../motion/timing';
+import { pickFrames, reverse, trim } from '../motion/timing';
 import { travelJoint } from '../tune/common';
-import { apart, type Cloud, cloudOf, unlikeness } from './likeness';
+import { apart, type Cloud, cloudOf } from './likeness';
 import { Course, carried, meet } from './meet';
 
 /** A motion that comes round does so within this, seconds. */
@@ -52,17 +52,16 @@ function lapAtEnd(party: Party, motion: Motion): Pick<CarriedOn, 'lap' | 'apart'
   const most = Math.min(last - 2, Math.round(ROUND_S.most * motion.fps));
   if (most < least) return { lap: 0, apart: Number.POSITIVE_INFINITY };
   const from = Math.max(0, last - most - Math.ceil(0.2 * motion.fps));
-  const cloud = cloudOf(seenFromHips(poseFeatures(party, piece(party, motion, from, last))));
+  const cloud = cloudOf(seenFromHips(poseFeatures(party, trim(party.rig, motion, from, last))));
   const end = cloud.frames - 1;
   const alike = Math.round(ALIKE_S * motion.fps);
   // what stands still at its end rests, whatever it did before
-  if (stands(cloud, Math.max(0, end - alike), end)) return { lap: 0, apart: Number.POSITIVE_INFINITY };
-  const at = (lag: number): number => before(cloud, end - 1, end - 1 - lag, alike);
+  if (rests(cloud, Math.max(0, end - alike), end)) return { lap: 0, apart: Number.POSITIVE_INFINITY };
   let best = 0;
   let nearest = ROUND * ROUND;
   for (let lag = least; lag <= most && end - 1 - lag >= 1; lag++) {
-    const far = at(lag);
-    if (far < nearest && !stands(cloud, end - lag, end)) {
+    const far = before(cloud, end - 1, end - 1 - lag, alike);
+    if (far < nearest) {
       nearest = far;
       best = lag;
     }
@@ -79,9 +78,9 @@ function before(cloud: Cloud, i: number, j: number, frames: number): number {
 }
 
 /** Whether nothing moves in a stretch: such a motion rests, it does not come round. */
-function stands(cloud: Cloud, from: number, to: number): boolean {
+function rests(cloud: Cloud, from: number, to: number): boolean {
   let far = 0;
-  for (let f = from; f <= to; f += 2) far = Math.max(far, unlikeness(cloud, f, cloud, to, 0));
+  for (let f = from; f <= to; f += 2) far = Math.max(far, apart(cloud, f, cloud, to));
   return far < 0.04 * 0.04;
 }
 
@@ -98,14 +97,6 @@ function seenFromHips(features: PoseFeatures): PoseFeatures {
   return { ...features, values };
 }
 
-function piece(party: Party, motion: Motion, from: number, to: number): Motion {
-  return pickFrames(
-    party.rig,
-    motion,
-    Float64Array.from({ length: to - from + 1 }, (_, i) => from + i),
-  );
-}
-
 /** Lap after lap of the last one, each set down where the one before ended; what they differ in at the seam dies away. */
 function goRound(party: Party, motion: Motion, frames: number, lap: number): Motion {
   const { rig } = party;
@@ -120,7 +111,7 @@ function goRound(party: Party, motion: Motion, frames: number, lap: number): Mot
   const places = out.places.map((t) => ({ ...t, values: t.values.slice() }));
   for (let at = last + 1; at < total; at += lap) {
     const count = Math.min(lap, total - at);
-    const laid = piece(party, motion, last - lap, last - lap + count);
+    const laid = trim(rig, motion, last - lap, last - lap + count);
     const so = { ...out, turns, places };
     const way = meet(party, new Course(party, so, 0, at - 1), at - 1, new Course(party, laid), 0, 'hips');
     const next = carried(party, laid, { ...way, rise: heightOf(party, so, at - 1) - heightOf(party, laid, 0) });

@@ -4,7 +4,8 @@ import type { Party } from '../body/party';
 import { headingOf } from '../body/root-frame';
 import { SIDES } from '../bodymap/slots';
 import { PoseReader } from '../motion/motion';
-import type { JoinFact, Lane } from './lane';
+import type { JoinFact } from './laid';
+import type { Lane } from './lane';
 import { bearingOf, turnBetween } from './meet';
 import { BALL, HEEL, stretchOf } from './steps';
 

@@ -10,7 +10,8 @@ import { underRoot } from '../test/variants';
 import { moveRoots } from '../tune/place';
 import { carryOn, leadIn } from './carry-on';
 import { checkJoin } from './check';
-import { JOIN_DEFAULTS, type JoinWish, layLane } from './lane';
+import { JOIN_DEFAULTS, type JoinWish } from './laid';
+import { layLane } from './lane';
 import { findMatches } from './match';
 import { Course, meet, turnBetween } from './meet';
 

@@ -34,8 +34,16 @@ export function standsOf(plan: RetargetPlan, motion: Motion): Stands {
   return { held, floor };
 }
 
-/** A rig whose feet are to be led: what every join of it needs, worked out once. */
-export const legsOf = (party: Party): RetargetPlan => planRetarget(party, party);
+const known = new WeakMap<Party, RetargetPlan>();
+
+/** A rig whose feet are to be led: what every join of it needs, worked out once a party. */
+export function legsOf(party: Party): RetargetPlan {
+  const before = known.get(party);
+  if (before) return before;
+  const made = planRetarget(party, party);
+  known.set(party, made);
+  return made;
+}
 
 /** A passage from one motion to the next, as the feet see it. Frames are those of the lane. */
 export interface Passage {
@@ -140,6 +148,10 @@ export function stretchOf(motion: Motion, first: number, last: number): Motion {
     steps: [],
   };
 }
+
+/** The first frames of a motion, as far as it goes. */
+export const firstFrames = (motion: Motion, count: number): Motion =>
+  stretchOf(motion, 0, Math.min(count, motion.frameCount) - 1);
 
 function writeBack(lane: Motion, slice: Motion, first: number): void {
   const stride = lane.turns.length / lane.frameCount;

@@ -1,5 +1,5 @@
 import type { Region } from '../body/regions';
-import { JOIN_DEFAULTS, type JoinWish } from '../join/lane';
+import { JOIN_DEFAULTS, type JoinWish } from '../join/laid';
 import type { CorrectionTrack } from '../layer/correct';
 import type { OverlayMode, Reference } from '../layer/overlay';
 import type { Ease } from '../motion/curve';

@@ -1,6 +1,7 @@
 import { findPairing, type Pairing } from '../body/pairing';
 import type { Party } from '../body/party';
-import { type JoinFact, type Laid, type Lane, layLane } from '../join/lane';
+import type { JoinFact, Laid } from '../join/laid';
+import { type Lane, layLane } from '../join/lane';
 import { legsOf, type Stands, standsOf } from '../join/steps';
 import { correct } from '../layer/correct';
 import { layOver } from '../layer/overlay';
@@ -118,7 +119,6 @@ export class ReelEvaluator {
             this.party,
             laid.map((l) => l.laid),
             frames,
-            this.plan,
           )
         : undefined;
     this.base = { key, lane, ids };

@@ -1,7 +1,8 @@
 import { findPairing, type Pairing } from '../body/pairing';
 import type { Party } from '../body/party';
 import { MotionError } from '../errors';
-import { JOIN_DEFAULTS, layLane } from '../join/lane';
+import { JOIN_DEFAULTS } from '../join/laid';
+import { layLane } from '../join/lane';
 import { lapOf, layLaps } from '../join/loop-close';
 import { mirror } from '../mirror/mirror';
 import type { Motion } from '../motion/motion';

@@ -1,5 +1,6 @@
 import type { Party } from '../body/party';
-import { type Laid, type Lane, layLane } from '../join/lane';
+import type { Laid } from '../join/laid';
+import { type Lane, layLane } from '../join/lane';
 
 /** What a join is compared with: the same alignment and crossfade, with nothing done for the feet. */
 export function mixOnly(party: Party, laid: readonly Laid[], frames: number): Lane {

@@ -112,7 +112,7 @@ test('she walks, and sits down where she arrived without a jump', async () => {
   const mark = lanes().getByRole('button', { name: /^Join: crossfade/ });
   await expect(mark).toBeVisible({ timeout: 30_000 });
   await mark.click();
-  await expect(panel().getByText('nothing an eye would see')).toBeVisible();
+  await expect(panel().getByText('nothing that you would see')).toBeVisible();
   await expect(panel().getByText(/second item moved \d\.\d\d m/)).toBeVisible();
   // feet that stand stay where they stand
   await expect(panel().getByRole('definition').first()).toHaveText('0.00 cm');
@@ -265,9 +265,9 @@ test('a pose is tried over what is there, cancelled, tried again, and set as a k
 
 test('all of it is put on another character, and baked into an item that knows where it came from', async () => {
   await lanes().getByRole('button', { name: 'tove of the reel', exact: true }).click();
-  await panel().getByRole('combobox', { name: 'Character for the same' }).click();
+  await panel().getByRole('combobox', { name: 'Character to copy to' }).click();
   await page.getByRole('option', { name: 'skerry of the reel' }).click();
-  await panel().getByRole('button', { name: 'Put the same on' }).click();
+  await panel().getByRole('button', { name: 'Copy to this character' }).click();
   await expect(lanes().getByRole('button', { name: 'skerry of the reel', exact: true })).toBeVisible();
   await expect(lanes().getByRole('button', { name: /^Join: bridge/ })).toHaveCount(2, { timeout: 30_000 });
   await panel().getByRole('button', { name: 'Bake into an item' }).click();
@@ -315,7 +315,7 @@ test('whoever may only look plays the reel and changes nothing', async ({ browse
   const teo = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
   await enter(teo, 'teo');
   await teo.goto(`/reels?reel=${id.reel}`);
-  await expect(teo.getByText('you may look and try; nothing is stored')).toBeVisible();
+  await expect(teo.getByText('you can try things here; nothing is saved')).toBeVisible();
   await expect(lanes(teo).getByRole('button', { name: 'Add a cast member' })).toHaveCount(0);
   await teo.getByRole('button', { name: 'Play', exact: true }).click();
   await expect(teo.getByRole('button', { name: 'Pause', exact: true })).toBeVisible();

@@ -99,7 +99,7 @@ export function HandPanel({
                   onChange(withKey(keys, held, frame(), NONE), `Set the ${heldName(held)} back at this frame`)
                 }
               >
-                Nothing set here
+                No change here
               </Button>
               <Button
                 size="small"

@@ -133,7 +133,7 @@ export function PoseTrial({
         />
       )}
       <Slider label="strength" value={strength} rest={1} low={-0.5} high={1.5} step={0.05} onChange={setStrength} />
-      <Slider label="comes in over" value={onset} rest={10} low={0} high={60} step={1} unit=" f" onChange={setOnset} />
+      <Slider label="fades in over" value={onset} rest={10} low={0} high={60} step={1} unit=" f" onChange={setOnset} />
       <Select label="Mirrored" value={mirror} options={MIRRORS} onChange={setMirror} />
       <p className="mt-1 text-[12px] text-muted">parts{regions.length === 0 && ': the whole body'}</p>
       <fieldset className="flex flex-wrap gap-1" aria-label="Parts of the pose">

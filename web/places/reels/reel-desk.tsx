@@ -1,38 +1,38 @@
 'use client';
 
-import type { CorrectionTrack, Match, Overlay, Placement, Stretch } from '@velvet-reel/motion';
-import { laidOf, meetAt, stretchLength } from '@velvet-reel/motion';
-import { LayoutGrid, Maximize2, X } from 'lucide-react';
+import type { CorrectionTrack, Overlay, Placement, Stretch } from '@velvet-reel/motion';
+import { laidOf, stretchLength } from '@velvet-reel/motion';
+import { Maximize2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { useKeys } from '@/client/keys';
 import { useLookingAt } from '@/client/live';
-import { useCast, useItem } from '@/client/queries';
+import { useCast } from '@/client/queries';
 import { useMe } from '@/client/session';
-import { solver } from '@/client/solver';
 import { useStable } from '@/client/use-stable';
 import type { CastMember, Item } from '@/contract';
 import type { ReelContent } from '@/documents/reel';
 import { type Held, heldKey, heldName, pulledKey, withKey } from '@/parts/held';
 import type { Stretch as Frames, Grip } from '@/parts/lanes/span';
 import { OthersHere } from '@/parts/others-here';
-import type { ReelWish } from '@/solver/solve-reel';
 import { Clock } from '@/stage/clock';
 import type { StageHandle } from '@/stage/contract';
 import type { Pull } from '@/stage/handle-gizmo';
 import { Transport } from '@/stage/transport';
-import { Button, IconButton } from '@/ui/button';
+import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
-import { KeptInput, Select } from '@/ui/field';
+import { Select } from '@/ui/field';
 import { newGesture } from '@/ui/gesture';
 import { Edge, Panel, Panels } from '@/ui/panels';
 import { TabList, TabPanel, Tabs } from '@/ui/tabs';
 import { BakeDialog } from './bake-dialog';
 import type { Chosen } from './chosen';
 import { HandPanel } from './hand-panel';
-import { JoinInspector, MemberInspector, OverlayInspector, PlacementInspector } from './inspector';
+import { JoinInspector } from './join-inspector';
+import { LayPending } from './lay-pending';
 import { LibraryDrawer } from './library-drawer';
-import { NumberField } from './number-field';
+import { MemberInspector } from './member-inspector';
+import { OverlayInspector } from './overlay-inspector';
 import { PoseTrial } from './pose-trial';
 import {
   addMarker,
@@ -47,7 +47,8 @@ import {
   layBehind,
   layOverBase,
   longEnough,
-  removeMarker,
+  moveKeys,
+  removeKeys,
   removeMember,
   removeStretch,
   sameOn,
@@ -55,21 +56,18 @@ import {
   split,
   trimmed,
 } from './reel-edits';
+import { ReelFields } from './reel-fields';
+import { ReelHead } from './reel-head';
 import { newerThan, ReelLanes, within } from './reel-lanes';
 import { type OnStage, ReelStage } from './reel-stage';
-import { layable, type ReelData, sameWish, usePerformances } from './use-performances';
+import { PlacementInspector } from './stretch-inspector';
+import { useMatching } from './use-matching';
+import { layable, usePerformances } from './use-performances';
 import { useReel } from './use-reel';
+import { useTrialWish } from './use-trial-wish';
 
 type Side = 'chosen' | 'hand' | 'library';
 const NOBODY: readonly CastMember[] = [];
-
-const SAVING = {
-  saved: 'saved',
-  waiting: 'saving …',
-  saving: 'saving …',
-  offline: 'not saved: the server is away',
-  refused: 'not saved',
-} as const;
 
 /** One reel: its stage, its lanes, and what is chosen on them. */
 export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
@@ -105,8 +103,6 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
   const [held, setHeld] = useState<Held | null>(null);
   const [mode, setMode] = useState<'move' | 'turn'>('move');
   const [baking, setBaking] = useState(false);
-  const [matches, setMatches] = useState<{ of: string; list: readonly Match[]; items: MatchItems } | null>(null);
-  const [trying, setTrying] = useState<number | null>(null);
   const memberId = chosen?.memberId ?? reel.members[0]?.id;
   const member = reel.members.find((m) => m.id === memberId);
   const who = members.find((c) => c.id === member?.castId);
@@ -117,7 +113,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
   }, [clock]);
 
   const set = useStable((next: ReelContent, label: string, gesture?: string): void => {
-    if (mayChange && next !== reel) document.change(next, label, gesture);
+    if (next !== reel) document.change(next, label, gesture);
   });
   const itemOf = useCallback((s: Stretch) => data.items.get(laidOf(s)), [data.items]);
   const lengthOf = useCallback(
@@ -128,16 +124,12 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
     [data.items, reel.fps],
   );
   const nameOf = (s: Stretch): string => itemOf(s)?.name ?? 'the item';
-  const placement = chosen && member?.base.find((p) => p.id === chosen.id);
+  const placement = chosen ? member?.base.find((p) => p.id === chosen.id) : undefined;
   const overlay = chosen?.kind === 'over' ? member?.overlays.find((o) => o.id === chosen.id) : undefined;
   const stretch = chosen?.kind === 'base' ? placement : overlay;
   const choose = useStable((next: Chosen): void => {
     setChosen(next);
     if (next.kind !== 'key') setSide('chosen');
-    if (next.kind === 'join' && next.id !== matches?.of) {
-      setMatches(null);
-      setTrying(null);
-    }
   });
 
   // what is dragged on the lanes
@@ -169,24 +161,10 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
     if (member) set(changeKeys(reel, member.id, keys), label, gesture);
   });
   const onMoveKey = useStable((m: string, from: number, to: number): void => {
-    const own = reel.members.find((x) => x.id === m);
-    if (!own) return;
-    const keys = own.keys.map((t) => ({
-      ...t,
-      keys: t.keys
-        .filter((k) => k.frame === from || k.frame !== to || !t.keys.some((x) => x.frame === from))
-        .map((k) => (k.frame === from ? { ...k, frame: to } : k))
-        .sort((a, b) => a.frame - b.frame),
-    }));
-    set(changeKeys(reel, m, keys), `Moved the keys at frame ${from + 1} to ${to + 1}`);
+    set(moveKeys(reel, m, from, to), `Moved the keys at frame ${from + 1} to ${to + 1}`);
   });
   const onRemoveKey = useStable((m: string, frame: number): void => {
-    const own = reel.members.find((x) => x.id === m);
-    if (!own) return;
-    const keys = own.keys
-      .map((t) => ({ ...t, keys: t.keys.filter((k) => k.frame !== frame) }))
-      .filter((t) => t.keys.length > 0);
-    set(changeKeys(reel, m, keys), `Removed the keys at frame ${frame + 1}`);
+    set(removeKeys(reel, m, frame), `Removed the keys at frame ${frame + 1}`);
   });
 
   // laying
@@ -234,7 +212,10 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
     setSide('chosen');
   });
   const onMute = useStable((m: string, muted: boolean): void =>
-    set(setMuted(reel, m, muted), muted ? 'Hidden' : 'Shown'),
+    set(
+      setMuted(reel, m, muted),
+      `${muted ? 'Hid' : 'Showed'} ${members.find((c) => c.id === reel.members.find((x) => x.id === m)?.castId)?.name ?? 'a member'}`,
+    ),
   );
   const marks = useMemo(() => landmarks(reel, lengthOf), [reel, lengthOf]);
   const onMarker = useStable((marker: { id: string; name: string }, frame: number): void =>
@@ -267,27 +248,20 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
   }, [chosen, member]);
   const join =
     chosen?.kind === 'join' ? data.done.get(chosen.memberId)?.joins.find((j) => j.to === chosen.id) : undefined;
-  const findBest = useStable(async (): Promise<void> => {
-    const wish = memberId && data.wishes.get(memberId);
-    if (!wish || !previous || !placement) return;
-    try {
-      const found = await solver().matches(wish, previous, placement);
-      setMatches({ of: placement.id, list: found.matches, items: found.items });
-      if (found.matches.length > 0) takeMatch(0, found.matches, found.items);
-    } catch (e) {
-      toast.error((e as Error).message);
-    }
-  });
-  const takeMatch = useStable((i: number, list: readonly Match[], items: MatchItems): void => {
-    if (!member || !previous || !placement || !list[i]) return;
-    const met = meetAt({ ...previous, to: null }, { ...placement, from: 0 }, list[i], items, reel.fps);
-    const cut = changePlacement(reel, member.id, previous.id, met.previous);
-    const next = changePlacement(cut, member.id, placement.id, met.next, true);
-    const end = Math.max(...next.members.flatMap((m) => m.base.map((p) => p.at + lengthOf(p))));
-    set(longEnough(next, end - 1), `Met where ${nameOf(previous)} and ${nameOf(placement)} are most alike`);
-    setTrying(i);
-    clock.setPlaying(false);
-    clock.seekFrame(met.next.at);
+  const matching = useMatching({
+    wish: memberId ? data.wishes.get(memberId) : undefined,
+    previous,
+    placement: chosen?.kind === 'join' ? placement : undefined,
+    fps: reel.fps,
+    onMeet: (before, after) => {
+      if (!member || !previous || !placement) return;
+      const earlier = changePlacement(reel, member.id, previous.id, before);
+      const next = changePlacement(earlier, member.id, placement.id, after, true);
+      const end = Math.max(...next.members.flatMap((m) => m.base.map((p) => p.at + lengthOf(p))));
+      set(longEnough(next, end - 1), `Met where ${nameOf(previous)} and ${nameOf(placement)} are most alike`);
+      clock.setPlaying(false);
+      clock.seekFrame(after.at);
+    },
   });
 
   const tryPose = (item: Item): void => {
@@ -317,8 +291,8 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
     if (!made) {
       toast(
         placement.repeats > 1
-          ? 'What repeats cannot be cut: set it to be played once first.'
-          : 'Move the playhead onto the item first: it is cut there.',
+          ? 'An item that repeats cannot be cut: set “times” to 1 first.'
+          : 'Move the playhead onto the item first: that is where it is cut.',
       );
       return;
     }
@@ -349,8 +323,8 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
   useKeys('delete,backspace', removeChosen);
   useKeys('s', cut);
   useKeys('d', copy);
-  useKeys('n', () => chosen?.kind === 'join' && findBest());
-  useKeys('k', () => memberId && setBaking(true));
+  useKeys('n', matching.find);
+  useKeys('k', () => mayChange && memberId && setBaking(true));
   useKeys('g', () => setGhosts(!ghosts));
   useKeys('f', () => setView(null));
   useKeys('j', () => join && zoomTo(join.start, join.end));
@@ -417,33 +391,12 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
               onPullStart={onPullStart}
               onPull={onPull}
             />
-            <div className="absolute top-2.5 left-3.5 flex items-center gap-2">
-              <IconButton label="All reels" onClick={onAll} quiet>
-                <LayoutGrid size={15} />
-              </IconButton>
-              <KeptInput
-                aria-label="Name of the reel"
-                className="heading w-56 border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
-                value={reel.name}
-                readOnly={!mayChange}
-                onKeep={(name) => name && set({ ...reel, name }, `Named the reel ${name}`)}
-              />
-              <span
-                role="status"
-                className={document.state === 'saved' || !mayChange ? 'text-muted' : 'text-brass-text'}
-                title={document.trouble ?? undefined}
-              >
-                {mayChange ? SAVING[document.state] : 'you may look and try; nothing is stored'}
-              </span>
-              {document.state === 'refused' && (
-                <>
-                  <span className="text-raspberry">{document.trouble}</span>
-                  <Button size="tiny" onClick={document.giveUp}>
-                    Give it up
-                  </Button>
-                </>
-              )}
-            </div>
+            <ReelHead
+              document={document}
+              mayChange={mayChange}
+              onAll={onAll}
+              onName={(name) => set({ ...reel, name }, `Named the reel ${name}`)}
+            />
             <OthersHere subjectId={id} className="absolute top-10 left-3.5" />
             {problems.length > 0 && (
               <p
@@ -487,9 +440,9 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
                 look={shift ? 'brass' : 'plain'}
                 aria-pressed={shift}
                 onClick={() => setShift(!shift)}
-                hint="What lies behind an item that is moved goes along with it"
+                hint="Moving an item moves everything after it as well"
               >
-                {shift ? 'the rest goes along' : 'the rest stays'}
+                {shift ? 'what follows moves too' : 'what follows stays'}
               </Button>
               <span className="ml-auto" />
               {range && (
@@ -544,7 +497,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
       <aside aria-label="Reel" className="flex w-[300px] shrink-0 flex-col border-l border-line bg-panel p-3">
         <Tabs value={side} onChange={setSide} className="flex min-h-0 flex-1 flex-col gap-2">
           <TabList
-            label="What stands here"
+            label="Side panel"
             tabs={[
               { value: 'library', word: 'Library', title: '1' },
               { value: 'chosen', word: 'Chosen', title: '2' },
@@ -566,8 +519,8 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
                 to={itemOf(placement)}
                 placement={placement}
                 join={join}
-                matches={matches?.of === placement.id ? matches.list : undefined}
-                trying={trying}
+                matches={matching.matches}
+                trying={matching.trying}
                 mayChange={mayChange}
                 onChange={(change, label, g) =>
                   set(
@@ -576,8 +529,8 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
                     g,
                   )
                 }
-                onFind={() => void findBest()}
-                onMatch={(i) => matches && takeMatch(i, matches.list, matches.items)}
+                onFind={matching.find}
+                onMatch={matching.take}
               />
             ) : chosen?.kind === 'base' && placement && member ? (
               <PlacementInspector
@@ -619,7 +572,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
                   const made = sameOn(reel, member.id, castId);
                   set(
                     made.reel,
-                    `Put the same on ${members.find((c) => c.id === castId)?.name ?? 'another character'}`,
+                    `Copied the lanes to ${members.find((c) => c.id === castId)?.name ?? 'another character'}`,
                   );
                   setChosen({ kind: 'member', memberId: made.id });
                 }}
@@ -700,83 +653,5 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
         />
       )}
     </div>
-  );
-}
-
-type MatchItems = Parameters<typeof meetAt>[3];
-
-/** What a trial is asked of: what is kept, whatever is shown on top of it; the same until that changes. */
-function useTrialWish(reel: ReelContent, memberId: string | undefined, { wishes }: ReelData): ReelWish | undefined {
-  const member = reel.members.find((m) => m.id === memberId);
-  const wish = memberId ? wishes.get(memberId) : undefined;
-  const now = useMemo(() => (wish && member ? { ...wish, member } : undefined), [wish, member]);
-  const last = useRef(now);
-  if (!now || !last.current || !sameWish(last.current, now)) last.current = now;
-  return last.current;
-}
-
-/** An item that was dropped is read before it can be laid, for its length has to be known. */
-function LayPending({ itemId, onItem }: { itemId: string; onItem: (item: Item) => void }) {
-  const { data, error } = useItem(itemId);
-  const lay = useStable(onItem);
-  useEffect(() => {
-    if (data) lay(data);
-    else if (error) toast.error(error.message);
-  }, [data, error, lay]);
-  return null;
-}
-
-/** What is set for the reel as a whole. */
-function ReelFields({
-  reel,
-  mayChange,
-  onChange,
-  onMark,
-}: {
-  reel: ReelContent;
-  mayChange: boolean;
-  onChange: (next: ReelContent, label: string) => void;
-  onMark: () => void;
-}) {
-  if (!mayChange) return null;
-  return (
-    <section aria-label="The reel" className="mt-4 flex flex-col gap-1 border-t border-line pt-3">
-      <h3 className="text-[12px] text-muted">the reel</h3>
-      <NumberField
-        label="length, frames"
-        value={reel.frames}
-        low={1}
-        high={100_000}
-        onKeep={(frames) => onChange({ ...reel, frames }, `Reel of ${frames} frames`)}
-      />
-      <NumberField
-        label="frames a second"
-        value={reel.fps}
-        low={1}
-        high={240}
-        onKeep={(fps) => onChange({ ...reel, fps }, `Reel at ${fps} frames/s`)}
-      />
-      {reel.markers.map((m) => (
-        <div key={m.id} className="flex items-center gap-1">
-          <KeptInput
-            aria-label={`Name of the marker at frame ${m.frame + 1}`}
-            className="min-w-0 flex-1 py-0.5!"
-            value={m.name}
-            onKeep={(name) => onChange(changeMarker(reel, m.id, { name }), `Named a marker ${name}`)}
-          />
-          <span className="w-12 text-right text-muted">{m.frame + 1}</span>
-          <IconButton
-            label={`Remove ${m.name}`}
-            onClick={() => onChange(removeMarker(reel, m.id), `Removed ${m.name}`)}
-            quiet
-          >
-            <X size={12} />
-          </IconButton>
-        </div>
-      ))}
-      <Button size="small" onClick={onMark} keys="A">
-        Mark the playhead
-      </Button>
-    </section>
   );
 }

@@ -10,6 +10,8 @@ import {
   lay,
   layBehind,
   layOverBase,
+  moveKeys,
+  removeKeys,
   removeStretch,
   sameOn,
   split,
@@ -119,4 +121,32 @@ test('others are laid against where something begins or ends', () => {
   const marks = landmarks({ ...a.reel, markers: [{ id: 'm', frame: 33, name: 'bell' }] }, lengthOf, 'other');
   expect(marks).toEqual([0, 7, 33, 97, 98]);
   expect(landmarks(a.reel, lengthOf, a.id)).toEqual([0, 97]);
+});
+
+test('keys of a frame move together, give way joint by joint, and go together', () => {
+  const key = (frame: number) => ({ frame, move: [0, 0, frame], turn: [0, 0, 0, 1] }) as const;
+  const reel: ReelContent = {
+    ...begun.reel,
+    members: [
+      {
+        ...on(begun.reel),
+        keys: [
+          { handle: 'head', keys: [key(3), key(9)] },
+          { joint: 'Spine', keys: [key(9)] },
+        ],
+      },
+    ],
+  };
+  const frames = (of: ReelContent) => on(of).keys.map((t) => t.keys.map((k) => [k.frame, k.move?.[2]]));
+  // the head's key at 9 gives way to the one that comes; the spine has none to bring, and keeps its own
+  expect(frames(moveKeys(reel, begun.id, 3, 9))).toEqual([[[9, 3]], [[9, 9]]]);
+  expect(frames(moveKeys(reel, begun.id, 9, 1))).toEqual([
+    [
+      [1, 9],
+      [3, 3],
+    ],
+    [[1, 9]],
+  ]);
+  expect(moveKeys(reel, begun.id, 3, 3)).toBe(reel);
+  expect(frames(removeKeys(reel, begun.id, 9))).toEqual([[[3, 3]]]);
 });

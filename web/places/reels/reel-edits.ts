@@ -167,6 +167,32 @@ export const changeOverlay = (reel: ReelContent, memberId: string, id: string, c
 export const changeKeys = (reel: ReelContent, memberId: string, keys: ReelMember['keys']): ReelContent =>
   changeMember(reel, memberId, (m) => ({ ...m, keys }));
 
+/** Every key of a frame on another one; what stood there gives way, joint by joint. */
+export const moveKeys = (reel: ReelContent, memberId: string, from: number, to: number): ReelContent =>
+  from === to
+    ? reel
+    : changeMember(reel, memberId, (m) => ({
+        ...m,
+        keys: m.keys.map((t) =>
+          t.keys.some((k) => k.frame === from)
+            ? {
+                ...t,
+                keys: t.keys
+                  .filter((k) => k.frame !== to)
+                  .map((k) => (k.frame === from ? { ...k, frame: to } : k))
+                  .sort((a, b) => a.frame - b.frame),
+              }
+            : t,
+        ),
+      }));
+
+/** Takes every key of a frame away. */
+export const removeKeys = (reel: ReelContent, memberId: string, frame: number): ReelContent =>
+  changeMember(reel, memberId, (m) => ({
+    ...m,
+    keys: m.keys.map((t) => ({ ...t, keys: t.keys.filter((k) => k.frame !== frame) })).filter((t) => t.keys.length > 0),
+  }));
+
 export const removeStretch = (reel: ReelContent, memberId: string, id: string): ReelContent =>
   changeMember(reel, memberId, (m) => ({
     ...m,

@@ -8,11 +8,14 @@ import { pick, sentTo, stand } from '@/test/interface';
 import { item, member } from '@/test/things';
 import { BakeDialog } from './bake-dialog';
 import { HandPanel } from './hand-panel';
-import { JoinInspector, MemberInspector, OverlayInspector, PlacementInspector } from './inspector';
+import { JoinInspector } from './join-inspector';
 import { troublesOf } from './join-words';
 import { LibraryDrawer } from './library-drawer';
+import { MemberInspector } from './member-inspector';
+import { OverlayInspector } from './overlay-inspector';
 import { newerThan } from './reel-lanes';
 import { ReelList } from './reel-list';
+import { PlacementInspector } from './stretch-inspector';
 
 const walk = item({ id: 'walk', name: 'Deck walk' });
 const frames = walk.facts.frameCount;
@@ -55,7 +58,7 @@ const JOIN_PROPS = {
   onChange: nothing,
 };
 
-test('what is wrong with a join is said in words, and only what an eye would see', () => {
+test('what is wrong with a join is said in words, and only what would be seen', () => {
   expect(troublesOf(SOUND)).toEqual([]);
   const bad = { ...SOUND.check, slipPercentLeg: 9, slipCm: 4.2, stepRatio: 2.5, stepSpeed: 6, facingDeg: 3 };
   expect(troublesOf({ ...SOUND, check: bad })).toEqual([
@@ -147,17 +150,17 @@ test('an item that is gone says so', () => {
   expect(screen.queryByRole('button', { name: 'Remove' })).toBeNull();
 });
 
-test('a join says how it passes, what it came to, and why it is not what was wished', async () => {
+test('a join says its kind, what it came to, and why it is not what was wished', async () => {
   const change = jest.fn();
   const find = jest.fn();
   const { user } = stand(
     <JoinInspector {...JOIN_PROPS} onFind={find} onChange={change} placement={placement} join={SOUND} />,
   );
-  expect(screen.getByText('nothing an eye would see')).toBeInTheDocument();
+  expect(screen.getByText('nothing that you would see')).toBeInTheDocument();
   expect(screen.getByText('second item moved 1.30 m, turned 30°')).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: 'left foot' }));
   await user.click(screen.getByRole('button', { name: 'decay' }));
-  await user.click(screen.getByRole('switch', { name: 'goes on at the height reached' }));
+  await user.click(screen.getByRole('switch', { name: 'carry on at the height reached' }));
   expect(change.mock.calls.map(([c]) => c)).toEqual([{ meet: 'footL' }, { kind: 'decay' }, { level: true }]);
   await user.click(screen.getByRole('button', { name: /Find where they meet best/ }));
   expect(find).toHaveBeenCalled();
@@ -218,7 +221,7 @@ test('an overlay takes parts, is added or replaces, and comes in as strongly as 
     { mode: 'add' },
     { strength: [{ frame: 0, value: 0.95 }] },
   ]);
-  expect(screen.queryByText(/told poses outright/)).toBeNull();
+  expect(screen.queryByText(/held whole poses/)).toBeNull();
   // the curve itself: its point is moved by the arrow keys, beyond 1, too
   screen.getByRole('slider', { name: 'Strength at frame 1' }).focus();
   await user.keyboard('{ArrowUp}');
@@ -229,7 +232,7 @@ test('an overlay takes parts, is added or replaces, and comes in as strongly as 
   );
 });
 
-test('an overlay that is added though it tells poses outright says so, and offers to replace', async () => {
+test('an overlay that is added though it holds whole poses says so, and offers to replace', async () => {
   const change = jest.fn();
   const { user } = stand(
     <OverlayInspector
@@ -260,8 +263,8 @@ test('a member is put on another character, baked, or taken off', async () => {
       onRemove={off}
     />,
   );
-  await pick(user, 'Character for the same', 'Pip');
-  await user.click(screen.getByRole('button', { name: 'Put the same on' }));
+  await pick(user, 'Character to copy to', 'Pip');
+  await user.click(screen.getByRole('button', { name: 'Copy to this character' }));
   await user.click(screen.getByRole('button', { name: /Bake into an item/ }));
   await user.click(screen.getByRole('button', { name: 'Take off the reel' }));
   expect([same.mock.calls, bake.mock.calls.length, off.mock.calls.length]).toEqual([[['e']], 1, 1]);

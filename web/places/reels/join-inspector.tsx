@@ -1,0 +1,165 @@
+'use client';
+
+import type { JoinWish, Match, Placement } from '@velvet-reel/motion';
+import { clsx } from 'clsx';
+import type { Item } from '@/contract';
+import type { CheckedJoin } from '@/solver/solve-reel';
+import { Button } from '@/ui/button';
+import { SwitchRow } from '@/ui/field';
+import { Slider } from '@/ui/slider';
+import { Choice, Heading } from './choice';
+import { figuresOf, troublesOf } from './join-words';
+
+const JOIN_WORDS = {
+  crossfade: { word: 'crossfade', title: 'Both are mixed while they overlap' },
+  decay: { word: 'decay', title: 'The second plays from its first frame; what it differs in dies away' },
+  bridge: { word: 'bridge', title: 'What lies between them is computed' },
+  cut: { word: 'cut', title: 'At once' },
+} as const;
+const MEET_WORDS = { hips: 'hips', footL: 'left foot', footR: 'right foot', world: 'the world' } as const;
+
+export function JoinInspector({
+  from,
+  to,
+  placement,
+  join,
+  matches,
+  trying,
+  mayChange,
+  onChange,
+  onFind,
+  onMatch,
+}: {
+  from: Item | undefined;
+  to: Item | undefined;
+  placement: Placement;
+  join: CheckedJoin | undefined;
+  /** Found matches, best first; undefined until they are asked for. */
+  matches: readonly Match[] | undefined;
+  trying: number | null;
+  mayChange: boolean;
+  onChange: (change: Partial<JoinWish>, label: string, gesture?: string) => void;
+  onFind: () => void;
+  onMatch: (index: number) => void;
+}) {
+  const wish = placement.join;
+  const troubles = join ? troublesOf(join) : [];
+  return (
+    <div className="flex flex-col gap-1.5">
+      <p className="text-[12px] text-muted">Join</p>
+      <p className="heading text-[16px] leading-snug">
+        {from?.name ?? 'gone'} <span className="text-muted">to</span> {to?.name ?? 'gone'}
+      </p>
+      <Heading>kind</Heading>
+      <Choice
+        label="Kind of join"
+        value={wish.kind}
+        options={(['crossfade', 'decay', 'bridge', 'cut'] as const).map((value) => ({ value, ...JOIN_WORDS[value] }))}
+        onChange={(kind) => onChange({ kind }, `Join: ${kind}`)}
+      />
+      {join && join.kind !== wish.kind && (
+        <p className="text-[12.5px] text-brass-text">
+          {wish.kind === 'bridge'
+            ? 'There is no gap to bridge: move the second item away from the first. Until then the difference dies away.'
+            : 'They do not overlap: move the second item into the first. Until then the difference dies away.'}
+        </p>
+      )}
+      {wish.kind !== 'cut' && wish.kind !== 'bridge' && (
+        <Slider
+          label="length"
+          value={wish.frames}
+          rest={10}
+          low={1}
+          high={60}
+          step={1}
+          unit=" f"
+          onChange={(frames, gesture) => onChange({ frames }, `Join of ${frames} frames`, gesture)}
+        />
+      )}
+      {wish.kind === 'crossfade' && typeof wish.shape === 'string' && (
+        <Choice
+          label="Shape"
+          value={wish.shape}
+          options={[
+            { value: 'smooth', word: 'smooth' },
+            { value: 'linear', word: 'even' },
+          ]}
+          onChange={(shape) => onChange({ shape }, 'Shape of the crossfade')}
+        />
+      )}
+      <Heading>meets at</Heading>
+      <Choice
+        label="Meets at"
+        value={wish.meet}
+        options={(['hips', 'footL', 'footR', 'world'] as const).map((value) => ({ value, word: MEET_WORDS[value] }))}
+        onChange={(meet) => onChange({ meet }, `Join meets at ${MEET_WORDS[meet]}`)}
+      />
+      <SwitchRow
+        label="carry on at the height reached"
+        checked={wish.level}
+        onChange={(level) => onChange({ level }, 'Height of the join')}
+      />
+      {join && (
+        <>
+          <Heading>what it moved</Heading>
+          <p>
+            {Math.hypot(...join.carry.by) < 0.005 && Math.abs(join.carry.turn) < 0.002
+              ? 'the second item stays where it is'
+              : `second item moved ${Math.hypot(...join.carry.by).toFixed(2)} m, turned ${((join.carry.turn * 180) / Math.PI).toFixed(0)}°`}
+          </p>
+          <Heading>check</Heading>
+          {troubles.length === 0 ? (
+            <p className="text-verdigris">nothing that you would see</p>
+          ) : (
+            troubles.map((t) => (
+              <p key={t} className="text-raspberry">
+                {t}
+              </p>
+            ))
+          )}
+          <dl className="grid grid-cols-[1fr_auto] text-[12.5px]">
+            {figuresOf(join.check).map(([what, value]) => (
+              <div key={what} className="contents">
+                <dt className="text-muted">{what}</dt>
+                <dd className="text-right">{value}</dd>
+              </div>
+            ))}
+          </dl>
+        </>
+      )}
+      {mayChange && wish.kind !== 'bridge' && (
+        <div className="mt-1 flex flex-col gap-1">
+          {matches === undefined ? (
+            <Button onClick={onFind} keys="N">
+              Find where they meet best
+            </Button>
+          ) : matches.length === 0 ? (
+            <p className="text-muted">No two frames are alike enough.</p>
+          ) : (
+            <>
+              <Heading>pairs of frames, most alike first</Heading>
+              {matches.map((m, i) => (
+                <button
+                  key={`${m.a} ${m.b}`}
+                  type="button"
+                  aria-pressed={trying === i}
+                  onClick={() => onMatch(i)}
+                  className={clsx(
+                    'flex justify-between rounded border px-2 py-0.5 text-left',
+                    trying === i ? 'border-brass text-brass-text' : 'border-line hover:border-muted',
+                  )}
+                >
+                  <span>
+                    {m.a + 1} and {m.b + 1}
+                    {!m.sameFeet && <span className="text-muted"> · other foot</span>}
+                  </span>
+                  <span className="text-muted">{m.apartPercentLeg.toFixed(1)} % apart</span>
+                </button>
+              ))}
+            </>
+          )}
+        </div>
+      )}
+    </div>
+  );
+}

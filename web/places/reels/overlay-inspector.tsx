@@ -1,0 +1,132 @@
+'use client';
+
+import {
+  OVERLAY_MODES,
+  type Overlay,
+  onsetStrength,
+  REFERENCES,
+  REGIONS,
+  type Region,
+  strengthAt,
+  stretchLength,
+} from '@velvet-reel/motion';
+import { useState } from 'react';
+import { TimeAxis } from '@/parts/lanes/axis';
+import { CurveLine } from '@/parts/lanes/curve';
+import { Clock } from '@/stage/clock';
+import { Button } from '@/ui/button';
+import { Select, SwitchRow } from '@/ui/field';
+import { Slider } from '@/ui/slider';
+import { Choice, Heading, Pill } from './choice';
+import { StretchFields, StretchHead, type StretchProps } from './stretch-inspector';
+
+export function OverlayInspector({
+  of,
+  absolute = false,
+  onChange,
+  ...p
+}: StretchProps & {
+  of: Overlay;
+  /** It is added, though it looks as if it held whole poses. */
+  absolute?: boolean;
+  onChange: (change: Partial<Overlay>, label: string, gesture?: string) => void;
+}) {
+  const name = p.item?.name ?? 'the overlay';
+  // the strength is told from the overlay's own beginning: it has a time of its own
+  const [still] = useState(() => new Clock());
+  const length = p.item ? stretchLength(of, p.item.facts, p.reel.fps) : 1;
+  const most = of.strength.length === 0 ? 1 : Math.max(...of.strength.map((k) => k.value));
+  const least = of.strength.length === 0 ? 1 : Math.min(...of.strength.map((k) => k.value));
+  const top = Math.abs(most) >= Math.abs(least) ? most : least;
+  const onset = of.strength.find((k) => k.value === top)?.frame ?? 0;
+  const strength = (value: number, over: number): Overlay['strength'] =>
+    over <= 0 ? [{ frame: 0, value }] : onsetStrength(length, over).map((k) => ({ ...k, value: k.value * value }));
+  const toggle = (region: Region): void => {
+    const regions = of.regions.includes(region) ? of.regions.filter((r) => r !== region) : [...of.regions, region];
+    onChange({ regions }, `${name}: ${regions.join(', ') || 'whole body'}`);
+  };
+  return (
+    <div className="flex flex-col gap-1.5">
+      <StretchHead title="Over the base" {...p} />
+      <Choice
+        label="Mode"
+        value={of.mode}
+        options={OVERLAY_MODES.map((value) => ({
+          value,
+          word: value === 'replace' ? 'replaces' : 'is added',
+        }))}
+        onChange={(mode) => onChange({ mode }, `${name} ${mode === 'replace' ? 'replaces' : 'is added'}`)}
+      />
+      {of.mode === 'add' && (
+        <Select
+          label="What is added"
+          value={of.reference}
+          options={REFERENCES.map((value) => ({
+            value,
+            label: value === 'first' ? 'change from its first frame' : 'change from the rest pose',
+          }))}
+          onChange={(reference) =>
+            onChange({ reference }, `${name}: change from the ${reference === 'first' ? 'first frame' : 'rest pose'}`)
+          }
+        />
+      )}
+      {absolute && (
+        <div role="status" className="rounded-md border border-brass p-2">
+          <p>It stays far from the rest pose, as if it held whole poses: added to the base, they would count twice.</p>
+          <Button size="small" className="mt-1" onClick={() => onChange({ mode: 'replace' }, `${name} replaces`)}>
+            Replace instead
+          </Button>
+        </div>
+      )}
+      <Heading>parts of the body{of.regions.length + of.joints.length === 0 && ': the whole body'}</Heading>
+      <fieldset className="flex flex-wrap gap-1" aria-label="Parts of the body">
+        {REGIONS.filter((r) => r !== 'others').map((r) => (
+          <Pill key={r} on={of.regions.includes(r)} onClick={() => toggle(r)}>
+            {r}
+          </Pill>
+        ))}
+      </fieldset>
+      <Slider
+        label="strength"
+        value={top}
+        rest={1}
+        low={-0.5}
+        high={1.5}
+        step={0.05}
+        onChange={(value, gesture) =>
+          onChange({ strength: strength(value, onset) }, `Strength of ${name} ${value.toFixed(2)}`, gesture)
+        }
+      />
+      <Slider
+        label="fades in over"
+        value={onset}
+        rest={10}
+        low={0}
+        high={Math.max(1, Math.min(120, Math.floor(length / 2)))}
+        step={1}
+        unit=" f"
+        onChange={(over, gesture) =>
+          onChange({ strength: strength(top, over) }, `${name} fades in over ${over} frames`, gesture)
+        }
+      />
+      <TimeAxis clock={still} frames={length} names={0} ends={0}>
+        <CurveLine
+          points={of.strength.length > 0 ? of.strength : [{ frame: 0, value: 1 }]}
+          valueAt={(f) => strengthAt(of.strength, f)}
+          low={-0.5}
+          high={1.5}
+          height={64}
+          label={`Strength of ${name} over time`}
+          pointLabel="Strength"
+          onChange={(points, gesture) => onChange({ strength: points }, `Strength of ${name}`, gesture)}
+        />
+      </TimeAxis>
+      <SwitchRow
+        label="keep planted feet in place"
+        checked={of.holdFeet}
+        onChange={(holdFeet) => onChange({ holdFeet }, `${name}: feet ${holdFeet ? 'held' : 'given up'}`)}
+      />
+      <StretchFields of={of} item={p.item} reel={p.reel} onChange={onChange} />
+    </div>
+  );
+}

@@ -1,0 +1,58 @@
+'use client';
+
+import { LayoutGrid } from 'lucide-react';
+import type { ReelContent } from '@/documents/reel';
+import type { DocumentHandle } from '@/documents/use-document';
+import { Button, IconButton } from '@/ui/button';
+import { KeptInput } from '@/ui/field';
+
+const SAVING = {
+  saved: 'saved',
+  waiting: 'saving …',
+  saving: 'saving …',
+  offline: 'not saved: the server is away',
+  refused: 'not saved',
+} as const;
+
+/** A reel's name, and whether what was done to it is stored. */
+export function ReelHead({
+  document,
+  mayChange,
+  onAll,
+  onName,
+}: {
+  document: DocumentHandle<ReelContent>;
+  mayChange: boolean;
+  onAll: () => void;
+  onName: (name: string) => void;
+}) {
+  return (
+    <div className="absolute top-2.5 left-3.5 flex items-center gap-2">
+      <IconButton label="All reels" onClick={onAll} quiet>
+        <LayoutGrid size={15} />
+      </IconButton>
+      <KeptInput
+        aria-label="Name of the reel"
+        className="heading w-56 border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
+        value={document.content.name}
+        readOnly={!mayChange}
+        onKeep={(name) => name && onName(name)}
+      />
+      <span
+        role="status"
+        className={document.state === 'saved' || !mayChange ? 'text-muted' : 'text-brass-text'}
+        title={document.trouble ?? undefined}
+      >
+        {mayChange ? SAVING[document.state] : 'you can try things here; nothing is saved'}
+      </span>
+      {document.state === 'refused' && (
+        <>
+          <span className="text-raspberry">{document.trouble}</span>
+          <Button size="tiny" onClick={document.giveUp}>
+            Give it up
+          </Button>
+        </>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,193 @@
+'use client';
+
+import { type Overlay, type Placement, stretchLength } from '@velvet-reel/motion';
+import { Copy, Scissors, Trash2 } from 'lucide-react';
+import Link from 'next/link';
+import type { Item } from '@/contract';
+import type { ReelContent } from '@/documents/reel';
+import { Button, IconButton } from '@/ui/button';
+import { SwitchRow } from '@/ui/field';
+import { Heading } from './choice';
+import { NumberField } from './number-field';
+
+export interface StretchProps {
+  reel: ReelContent;
+  item: Item | undefined;
+  mayChange: boolean;
+  /** Another version of the item is in force than the one that is laid. */
+  newer?: boolean;
+  onNewest?: () => void;
+  onSplit?: () => void;
+  onCopy: () => void;
+  onRemove: () => void;
+}
+
+/** Which stretch of an item plays, where and how. */
+export function StretchFields({
+  of,
+  item,
+  reel,
+  onChange,
+}: {
+  of: Placement | Overlay;
+  item: Item | undefined;
+  reel: ReelContent;
+  onChange: (change: Partial<Placement & Overlay>, label: string) => void;
+}) {
+  const last = Math.max(0, (item?.facts.frameCount ?? 1) - 1);
+  const to = Math.min(last, of.to ?? last);
+  const name = item?.name ?? 'the item';
+  return (
+    <div className="flex flex-col gap-1">
+      <NumberField
+        label="begins at frame"
+        value={of.at + 1}
+        low={1}
+        high={100_000}
+        onKeep={(x) => onChange({ at: x - 1 }, `Moved ${name} to frame ${x}`)}
+      />
+      <NumberField
+        label="first frame of the item"
+        value={Math.min(last, of.from) + 1}
+        low={1}
+        high={to + 1}
+        onKeep={(x) => onChange({ from: x - 1 }, `${name} from its frame ${x}`)}
+      />
+      <NumberField
+        label="last frame of the item"
+        value={to + 1}
+        low={Math.min(last, of.from) + 1}
+        high={last + 1}
+        onKeep={(x) => onChange({ to: x - 1 >= last ? null : x - 1 }, `${name} to its frame ${x}`)}
+      />
+      <NumberField
+        label="speed"
+        value={of.speed}
+        low={0.05}
+        high={20}
+        step={0.05}
+        onKeep={(speed) => onChange({ speed }, `${name} at speed ${speed.toFixed(2)}`)}
+      />
+      <NumberField
+        label="times"
+        value={of.repeats}
+        low={1}
+        high={1000}
+        onKeep={(repeats) => onChange({ repeats: Math.round(repeats) }, `${name} ${Math.round(repeats)} times`)}
+      />
+      <SwitchRow
+        label="mirrored"
+        checked={of.mirrored}
+        onChange={(mirrored) => onChange({ mirrored }, `${mirrored ? 'Mirrored' : 'No longer mirrored'}: ${name}`)}
+      />
+      <SwitchRow
+        label="muted"
+        checked={of.muted}
+        onChange={(muted) => onChange({ muted }, `${muted ? 'Muted' : 'No longer muted'}: ${name}`)}
+      />
+      <p className="text-[12px] text-muted">
+        {item
+          ? `${stretchLength(of, item.facts, reel.fps)} frames of the reel, ${(stretchLength(of, item.facts, reel.fps) / reel.fps).toFixed(2)} s`
+          : 'This item is gone or in the bin. Bring it back, or remove it here.'}
+      </p>
+    </div>
+  );
+}
+
+export function StretchHead({
+  title,
+  item,
+  mayChange,
+  newer = false,
+  onNewest,
+  onSplit,
+  onCopy,
+  onRemove,
+}: StretchProps & { title: string }) {
+  return (
+    <div className="flex flex-wrap items-start gap-1">
+      <div className="min-w-0 flex-1">
+        <p className="text-[12px] text-muted">{title}</p>
+        {item ? (
+          <Link href={`/library?item=${item.id}`} className="heading block truncate text-[16px] hover:text-brass-text">
+            {item.name}
+          </Link>
+        ) : (
+          <p className="heading text-[16px]">Gone</p>
+        )}
+      </div>
+      {mayChange && (
+        <>
+          {onSplit && (
+            <IconButton label="Cut in two at the playhead" keys="S" onClick={onSplit} quiet>
+              <Scissors size={14} />
+            </IconButton>
+          )}
+          <IconButton label="Copy behind it" keys="D" onClick={onCopy} quiet>
+            <Copy size={14} />
+          </IconButton>
+          <IconButton label="Remove" keys="Del" onClick={onRemove} quiet>
+            <Trash2 size={14} />
+          </IconButton>
+        </>
+      )}
+      {newer && (
+        <p role="status" className="flex w-full items-center gap-2 text-brass-text">
+          There is a newer version of it.
+          {mayChange && (
+            <Button size="tiny" onClick={onNewest}>
+              Take it
+            </Button>
+          )}
+        </p>
+      )}
+    </div>
+  );
+}
+
+export function PlacementInspector({
+  of,
+  castId,
+  onChange,
+  ...p
+}: StretchProps & { of: Placement; castId: string; onChange: (change: Partial<Placement>, label: string) => void }) {
+  const { offset } = of;
+  const name = p.item?.name ?? 'the item';
+  return (
+    <div className="flex flex-col gap-1.5">
+      <StretchHead title="On the base lane" {...p} />
+      <StretchFields of={of} item={p.item} reel={p.reel} onChange={onChange} />
+      <SwitchRow
+        label="in place"
+        checked={of.inPlace}
+        onChange={(inPlace) => onChange({ inPlace }, `${inPlace ? 'In place' : 'Travels'}: ${name}`)}
+      />
+      <Heading>moved from where it meets the item before</Heading>
+      <div className="flex flex-col gap-1">
+        {(
+          [
+            ['x', 'aside', 'm', 0.05],
+            ['z', 'ahead', 'm', 0.05],
+            ['turn', 'turned', '°', 1],
+          ] as const
+        ).map(([key, label, unit, step]) => (
+          <NumberField
+            key={key}
+            label={label}
+            unit={unit}
+            value={offset[key]}
+            low={-1000}
+            high={1000}
+            step={step}
+            onKeep={(x) => onChange({ offset: { ...offset, [key]: x } }, `Moved ${name}`)}
+          />
+        ))}
+      </div>
+      {p.item && (
+        <Link href={`/fitting?item=${p.item.id}&cast=${castId}`} className="text-[12.5px] text-brass-text underline">
+          How it is fitted to this character
+        </Link>
+      )}
+    </div>
+  );
+}

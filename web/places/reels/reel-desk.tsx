@@ -418,7 +418,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
                     ) : undefined
                   }
                 >
-                  Then lay items of the library on their lane, one behind the other.
+                  Add a cast member, then lay items from the library on their lane, one after another.
                 </Empty>
               </div>
             )}

@@ -33,7 +33,8 @@ export function ReelHead({
       </IconButton>
       <KeptInput
         aria-label="Name of the reel"
-        className="heading w-56 border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
+        title={document.content.name}
+        className="heading w-72 text-ellipsis border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
         value={document.content.name}
         readOnly={!mayChange}
         onKeep={(name) => name && onName(name)}

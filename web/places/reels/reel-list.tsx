@@ -69,7 +69,9 @@ export function ReelList({
             ) : undefined
           }
         >
-          {bin ? '' : 'On a reel, items of the library follow one another: laid, joined, layered and posed by hand.'}
+          {bin
+            ? 'A reel in the bin can be brought back from here.'
+            : 'On a reel, items of the library follow one another: laid, joined, layered and posed by hand.'}
         </Empty>
       ) : (
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">

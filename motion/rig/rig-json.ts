@@ -2,7 +2,9 @@ import { MotionError } from '../errors';
 import {
   assertRig,
   type CutoutPart,
+  type CutoutRig,
   type FoundSpace,
+  type Hinge,
   MAX_JOINTS,
   NORMAL_SPACE,
   type Rig,
@@ -23,12 +25,20 @@ interface PartJson {
   pivot: number[];
   attachments: { name: string; at: number[] }[];
   drawings: string[];
+  view?: string;
 }
 
 /** A rig as it is kept and exchanged. Joints in parent-first order; lengths in metres, turns x y z w in the parent's frame. */
 export type RigJson =
   | { kind: 'skeleton'; joints: JointJson[]; found: FoundSpace }
-  | { kind: 'cutout'; joints: JointJson[]; parts: PartJson[]; found: FoundSpace };
+  | {
+      kind: 'cutout';
+      joints: JointJson[];
+      parts: PartJson[];
+      hinges?: Record<string, Hinge>;
+      mirrored?: boolean;
+      found: FoundSpace;
+    };
 
 const short = (values: Iterable<number>): number[] => Array.from(values, (x) => Number(x.toFixed(7)));
 
@@ -46,13 +56,21 @@ export function rigToJson(rig: Rig): RigJson {
     return joint;
   });
   if (rig.kind === 'skeleton') return { kind: 'skeleton', joints, found: rig.found };
-  const parts = rig.parts.map((part) => ({
+  const parts = rig.parts.map(({ view, ...part }) => ({
     ...part,
     pivot: short(part.pivot),
     attachments: part.attachments.map(({ name, at }) => ({ name, at: short(at) })),
     drawings: [...part.drawings],
+    ...(view === undefined ? {} : { view }),
   }));
-  return { kind: 'cutout', joints, parts, found: rig.found };
+  return {
+    kind: 'cutout',
+    joints,
+    parts,
+    ...(rig.hinges ? { hinges: { ...rig.hinges } } : {}),
+    ...(rig.mirrored ? { mirrored: true } : {}),
+    found: rig.found,
+  };
 }
 
 /**
@@ -92,7 +110,7 @@ export function rigFromJson(json: unknown): Rig {
   const rig: Rig =
     source.kind === 'skeleton'
       ? { kind: 'skeleton', ...both, tips }
-      : { kind: 'cutout', ...both, parts: partsFromJson((source as { parts?: unknown }).parts) };
+      : { kind: 'cutout', ...both, ...cutoutFromJson(source as Record<string, unknown>) };
   assertRig(rig);
   return rig;
 }
@@ -110,11 +128,29 @@ export function skeletonFromJson(json: unknown): SkeletonRig {
 const isPoint = (v: unknown, count: number): v is number[] =>
   Array.isArray(v) && v.length === count && v.every((x) => typeof x === 'number' && Number.isFinite(x));
 
+function cutoutFromJson(source: Record<string, unknown>): Pick<CutoutRig, 'parts' | 'hinges' | 'mirrored'> {
+  const { hinges, mirrored } = source;
+  const parts = partsFromJson(source.parts);
+  if (hinges !== undefined && (typeof hinges !== 'object' || hinges === null || Array.isArray(hinges)))
+    throw new MotionError('bad-structure', 'Hinges are an object with an entry for a joint.');
+  const read = Object.entries((hinges ?? {}) as Record<string, unknown>).map(([joint, value]) => {
+    const { swing, level } = (value ?? {}) as Hinge;
+    if ((swing !== undefined && typeof swing !== 'number') || (level !== undefined && typeof level !== 'boolean'))
+      throw new MotionError('bad-structure', 'A hinge has a number "swing" and a yes or no "level".', { joint });
+    return [joint, { ...(swing === undefined ? {} : { swing }), ...(level === undefined ? {} : { level }) }] as const;
+  });
+  return {
+    parts,
+    ...(read.length > 0 ? { hinges: Object.fromEntries(read) } : {}),
+    ...(mirrored === true ? { mirrored } : {}),
+  };
+}
+
 function partsFromJson(json: unknown): CutoutPart[] {
   if (!Array.isArray(json)) throw new MotionError('bad-structure', 'A cut-out needs a list of parts.');
   return json.map((value: Partial<PartJson> | null, i): CutoutPart => {
     const where = typeof value?.name === 'string' ? `The part "${value.name}"` : `Part ${i + 1}`;
-    const { name, joint, pivot, attachments, drawings } = value ?? {};
+    const { name, joint, pivot, attachments, drawings, view } = value ?? {};
     if (
       typeof name !== 'string' ||
       typeof joint !== 'number' ||
@@ -122,7 +158,8 @@ function partsFromJson(json: unknown): CutoutPart[] {
       !Array.isArray(attachments) ||
       !attachments.every((a) => typeof a?.name === 'string' && isPoint(a.at, 2)) ||
       !Array.isArray(drawings) ||
-      !drawings.every((d) => typeof d === 'string')
+      !drawings.every((d) => typeof d === 'string') ||
+      (view !== undefined && typeof view !== 'string')
     )
       throw new MotionError(
         'bad-structure',
@@ -134,6 +171,7 @@ function partsFromJson(json: unknown): CutoutPart[] {
       pivot: [pivot[0]!, pivot[1]!],
       attachments: attachments.map((a) => ({ name: a.name, at: [a.at[0]!, a.at[1]!] })),
       drawings,
+      ...(view === undefined ? {} : { view }),
     };
   });
 }
@@ -147,7 +185,7 @@ export function rigIdentity(rig: Rig): string {
     const v = Math.round(x / unit);
     return v === 0 ? '0' : String(v);
   };
-  return rig.names
+  const joints = rig.names
     .map((name, j) => {
       const place = [...rig.restT.subarray(3 * j, 3 * j + 3)].map((x) => round(x, 1e-4));
       const q = [...rig.restR.subarray(4 * j, 4 * j + 4)];
@@ -156,4 +194,6 @@ export function rigIdentity(rig: Rig): string {
       return [name, rig.parents[j], ...place, ...turn].join(',');
     })
     .join('\n');
+  // joints alone do not tell two paper figures apart
+  return rig.kind === 'skeleton' ? joints : `${joints}\n${JSON.stringify(rigToJson(rig))}`;
 }

@@ -54,6 +54,16 @@ export interface CutoutPart {
   readonly attachments: readonly AttachmentPoint[];
   /** Labels of the drawings it can show, the first at rest. */
   readonly drawings: readonly string[];
+  /** The view of its joint in which it shows: front, quarter, side, back; where left out it always shows. */
+  readonly view?: string | undefined;
+}
+
+/** How a joint of a cut-out behaves beyond being turned. */
+export interface Hinge {
+  /** How much it swings after what it hangs on, 0 to 1. */
+  readonly swing?: number | undefined;
+  /** It keeps its angle to the picture, whatever its parent does. */
+  readonly level?: boolean | undefined;
 }
 
 /**
@@ -63,6 +73,10 @@ export interface CutoutPart {
 export interface CutoutRig extends Joints {
   readonly kind: 'cutout';
   readonly parts: readonly CutoutPart[];
+  /** By joint name; joints without an entry turn with their parent and do not swing. */
+  readonly hinges?: Readonly<Record<string, Hinge>> | undefined;
+  /** Its left side lies on the left of the picture though it faces the eye, as in a mirror. */
+  readonly mirrored?: boolean | undefined;
 }
 
 export type Rig = SkeletonRig | CutoutRig;
@@ -116,6 +130,11 @@ export function assertRig(rig: Rig): void {
 const FLAT = 1e-6;
 
 function assertCutout(rig: CutoutRig): void {
+  for (const [joint, { swing = 0 }] of Object.entries(rig.hinges ?? {})) {
+    if (!rig.names.includes(joint))
+      throw new MotionError('bad-structure', 'A hinge is set for a joint that the figure does not have.', { joint });
+    if (!(swing >= 0 && swing <= 1)) throw new MotionError('bad-number', 'A swing lies outside 0 to 1.', { joint });
+  }
   rig.names.forEach((joint, j) => {
     if (Math.abs(rig.restT[3 * j + 2]!) > FLAT || Math.hypot(rig.restR[4 * j]!, rig.restR[4 * j + 1]!) > FLAT)
       throw new MotionError('bad-structure', 'A joint of a cut-out stands out of its plane.', { joint });

@@ -4,7 +4,7 @@ import type { NextConfig } from 'next';
 const config: NextConfig = {
   turbopack: { root: join(import.meta.dirname, '..') },
   transpilePackages: ['@velvet-reel/motion'],
-  serverExternalPackages: ['piscina', 'mysql2', 'busboy', 'pino', 'prom-client'],
+  serverExternalPackages: ['piscina', 'mysql2', 'busboy', 'pino', 'prom-client', 'jsdom', 'dompurify'],
   poweredByHeader: false,
   devIndicators: false,
   reactStrictMode: true,

@@ -12,7 +12,8 @@ export const KEPT_ELEMENTS: ReadonlySet<string> = new Set(
 /** What is not drawn anyway, so that leaving it out is no loss to be told. */
 export const OWN_DRAWN_ELEMENTS: ReadonlySet<string> = new Set(['metadata', 'namedview', 'pgf', 'pgfRef', 'i']);
 
-const KEPT_ATTRIBUTES: ReadonlySet<string> = new Set(
+/** Attributes that are kept, each as far as its value refers to nothing outside the file. */
+export const KEPT_ATTRIBUTES: ReadonlySet<string> = new Set(
   (
     'id class style transform d x y x1 y1 x2 y2 cx cy r rx ry fx fy fr width height points viewBox preserveAspectRatio ' +
     'fill fill-opacity fill-rule stroke stroke-width stroke-opacity stroke-linecap stroke-linejoin stroke-miterlimit ' +

@@ -1,5 +1,5 @@
 import type { BodyMap } from '../bodymap/slots';
-import type { SkeletonRig, WorldPose } from '../rig/rig';
+import type { CutoutRig, SkeletonRig, WorldPose } from '../rig/rig';
 import type { SkinEdges } from '../rig/skin-edges';
 import type { Radii } from './capsules';
 
@@ -7,6 +7,8 @@ import type { Radii } from './capsules';
 export interface Party {
   readonly rig: SkeletonRig;
   readonly map: BodyMap;
+  /** The cut-out that the rig is the plane of, joint by joint; undefined for a body in space. */
+  readonly cutout?: CutoutRig | undefined;
   /** World pose to align from; the rig's rest pose where left out. */
   readonly pose?: WorldPose | undefined;
   /** Height of the ground in that pose, where known better than from the joints (from a mesh). */

@@ -1,30 +1,7 @@
 import { type BodyMap, jointOf, SIDES, type Side } from '../bodymap/slots';
-import { type CutoutRig, restPose, type SkeletonRig } from '../rig/rig';
+import { endOf } from '../rig/flat';
+import { type CutoutRig, restPose } from '../rig/rig';
 import { facingOf } from './figure';
-
-/**
- * A cut-out as a skeleton in its plane, joint by joint, so that whatever reads skeletons (plants, strips, likeness, search)
- * reads a cut-out's motion as it is.
- */
-export function flatSkeleton(rig: CutoutRig): SkeletonRig {
-  const { names, parents, restT, restR, found } = rig;
-  const tips = new Float32Array(3 * names.length).fill(Number.NaN);
-  names.forEach((_, j) => {
-    const end = endOf(rig, j);
-    if (end && !parents.includes(j)) tips.set([end[0], end[1], 0], 3 * j);
-  });
-  return { kind: 'skeleton', names, parents, restT, restR, tips, found };
-}
-
-/** The far end of a joint's part in the joint's own frame, metres; undefined where no part tells. */
-export function endOf(rig: CutoutRig, joint: number): readonly [number, number] | undefined {
-  for (const part of rig.parts)
-    if (part.joint === joint) {
-      const end = part.attachments.find((a) => a.name === 'end');
-      if (end) return end.at;
-    }
-  return undefined;
-}
 
 /** A bone in the plane at rest, in the frame of its joint. */
 export interface FlatBone {
@@ -68,7 +45,7 @@ export interface FlatBody {
 
 /** Measures a cut-out. Bones go to the joint of the next slot outwards, or to the part's end. */
 export function measureFlat(rig: CutoutRig, map: BodyMap): FlatBody {
-  const places = restPose(rig as unknown as SkeletonRig).p;
+  const places = restPose(rig).p;
   const bones = new Map<number, FlatBone>();
   const bone = (joint: number, to: readonly [number, number] | undefined): FlatBone | undefined => {
     if (joint < 0 || !to) return undefined;

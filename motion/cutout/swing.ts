@@ -1,5 +1,6 @@
 import type { PlaceTrack } from '../motion/tracks';
-import { endOf, type FlatBody } from './flat';
+import { endOf } from '../rig/flat';
+import type { FlatBody } from './flat';
 
 const GRAVITY = 9.81;
 /** Swings die away to a third in this many of their own periods. */

@@ -1,5 +1,7 @@
 import { isSole, PLANT_PARTS, type Plant, type PlantPart } from '../analysis/plants';
 import { isSlot } from '../bodymap/slots';
+import { DRIVE_DEFAULTS } from '../cutout/drive';
+import type { DriveView } from '../cutout/seen';
 import type { CorrectionTrack } from '../layer/correct';
 import { type HandGoal, type HandMode, handGoalsFor, type ImportanceKey } from '../retarget/hand-goals';
 import type { Limits } from '../retarget/limits';
@@ -24,6 +26,25 @@ export const TUNING_DEFAULTS: Tuning = { energy: 1, arms: 0, stance: 1, stride: 
 export const LEAVE_WORDS = ['head', 'fingers', 'collars', 'toes', 'travel x', 'travel y', 'travel z'] as const;
 export type LeaveWord = (typeof LEAVE_WORDS)[number];
 
+/** How a cut-out is driven; bodies in space leave it alone. */
+export interface FlatSettings {
+  /** From where the performer is seen; 'drawn' is as the figure is drawn. */
+  readonly view: DriveView | 'drawn';
+  /** Shortest that a limb is drawn when it points at the eye, a share of its length; 1 leaves every part as it is. */
+  readonly foreshorten: number;
+  /** Limbs go before and behind by their depth. */
+  readonly order: boolean;
+  readonly headViews: boolean;
+  readonly swing: boolean;
+}
+export const FLAT_DEFAULTS: FlatSettings = {
+  view: 'drawn',
+  foreshorten: DRIVE_DEFAULTS.foreshorten,
+  order: DRIVE_DEFAULTS.order,
+  headViews: DRIVE_DEFAULTS.headViews,
+  swing: DRIVE_DEFAULTS.swing,
+};
+
 /** What is set on a fitting whatever its source. */
 export interface FittingSettings {
   readonly plants: boolean;
@@ -36,6 +57,8 @@ export interface FittingSettings {
   readonly lower: number;
   readonly leave: readonly LeaveWord[];
   readonly tuning: Tuning;
+  /** Missing in what was set before cut-outs could be driven. */
+  readonly flat?: FlatSettings | undefined;
 }
 export const FITTING_DEFAULTS: FittingSettings = {
   plants: RETARGET_DEFAULTS.plants,
@@ -46,6 +69,7 @@ export const FITTING_DEFAULTS: FittingSettings = {
   lower: RETARGET_DEFAULTS.lower,
   leave: [],
   tuning: TUNING_DEFAULTS,
+  flat: FLAT_DEFAULTS,
 };
 
 /** What is done by hand on one source and one target, told in frames of the tuned source. */
@@ -169,6 +193,9 @@ export function fittingWords(settings: FittingSettings, edits: FittingEdits = NO
     settings.lower !== 0 &&
       `hips ${Math.abs(100 * settings.lower).toFixed(1)} % ${settings.lower > 0 ? 'lower' : 'higher'}`,
     settings.leave.length > 0 && `without ${settings.leave.join(', ')}`,
+    settings.flat && settings.flat.view !== 'drawn' && `seen from the ${settings.flat.view}`,
+    settings.flat && settings.flat.foreshorten >= 1 && 'no limb drawn shorter',
+    settings.flat && !settings.flat.order && 'drawing order as at rest',
     t.energy !== 1 && `energy ${t.energy}`,
     t.arms !== 0 && `arms ${t.arms}°`,
     t.stance !== 1 && `stance × ${t.stance}`,

@@ -1,15 +1,20 @@
 import { findContacts, soleTracks } from '../analysis/plants';
 import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
-import { correct } from '../layer/correct';
+import { type Driven, driveCutout } from '../cutout/drive';
+import { measureDriven } from '../cutout/report';
+import { type CorrectionTrack, correct } from '../layer/correct';
 import type { Motion } from '../motion/motion';
 import type { Limits } from '../retarget/limits';
+import { planRetarget } from '../retarget/plan';
 import type { Report } from '../retarget/report';
 import { type Retargeted, reportOf, retarget } from '../retarget/retarget';
+import type { CutoutRig } from '../rig/rig';
 import { tune } from '../tune/tune';
 import {
   type FittingEdits,
   type FittingSettings,
+  FLAT_DEFAULTS,
   NO_EDITS,
   solveOptions,
   stretchEdits,
@@ -23,8 +28,10 @@ export type Fitter = Party & { readonly limits?: Limits | undefined };
 export interface Fitted {
   /** The result with everything done by hand. */
   readonly motion: Motion;
-  /** The solve before corrections by hand. */
+  /** The solve before corrections by hand; of a cut-out in its plane. */
   readonly solved: Retargeted;
+  /** How a cut-out was driven; undefined for a body in space. */
+  readonly driven?: Driven | undefined;
   /** The edits as they were used, told in the result's frames. */
   readonly edits: FittingEdits;
 }
@@ -43,12 +50,65 @@ export function evaluateFitting(
 ): Fitted {
   const tuned = tune(source, motion, tuningSteps(settings.tuning));
   const used = stretchEdits(edits, tuned.frameCount);
+  if (target.cutout) return evaluateFlat(source, tuned, { ...target, cutout: target.cutout }, settings, used);
   const options = solveOptions(settings, used, { slots: Object.keys(target.map.slots), limits: target.limits });
   const contacts = used.plants && settings.plants ? givenContacts(source, tuned, used) : undefined;
   const solved = retarget(source, tuned, target, { ...options, ...(contacts ? { contacts } : {}) });
   // with travel by speed the result has another length than the source it was told for
   const last = stretchEdits(used, solved.motion.frameCount);
   return { motion: correct(target, solved.motion, last.corrections), solved, edits: last };
+}
+
+/** The same for a cut-out: driven in its plane, with turns of single joints by hand on top. */
+function evaluateFlat(
+  source: Fitter,
+  tuned: Motion,
+  target: Fitter & { readonly cutout: CutoutRig },
+  settings: FittingSettings,
+  edits: FittingEdits,
+): Fitted {
+  const flat = settings.flat ?? FLAT_DEFAULTS;
+  const driven = driveCutout(
+    source,
+    tuned,
+    { rig: target.cutout, map: target.map },
+    {
+      ...(flat.view === 'drawn' ? {} : { view: flat.view }),
+      foreshorten: flat.foreshorten,
+      order: flat.order,
+      headViews: flat.headViews,
+      swing: flat.swing,
+      plants: settings.plants,
+      travel: settings.travel !== 'none',
+      ...(edits.plants && settings.plants ? { contacts: tidyPlants(edits.plants, tuned.frameCount) } : {}),
+    },
+  );
+  const plan = planRetarget(source, target);
+  const solved: Retargeted = {
+    motion: driven.motion,
+    source: tuned,
+    plan: { ...plan, scale: driven.scale },
+    plants: driven.plants,
+    heights: driven.plants.map((p) => p.spot[1]),
+    reach: driven.reach,
+    gaveWay: 0,
+    handReach: { max: 0, frame: 0 },
+    short: new Float32Array(tuned.frameCount),
+  };
+  const inPlane = edits.corrections.filter((c) => 'joint' in c).map(turnedInPlane);
+  const motion = inPlane.length > 0 ? correct(target, driven.motion, inPlane) : driven.motion;
+  return { motion, solved, driven, edits };
+}
+
+/** Turns out of the plane are no turns of a paper part. */
+function turnedInPlane(track: CorrectionTrack): CorrectionTrack {
+  const flat = track.keys.map((key) => {
+    if (!key.turn) return key;
+    const [, , z, w] = key.turn;
+    const size = Math.hypot(z, w) || 1;
+    return { ...key, turn: [0, 0, z / size, w / size] as const };
+  });
+  return { ...track, keys: flat } as CorrectionTrack;
 }
 
 function givenContacts(source: Fitter, tuned: Motion, edits: FittingEdits): ReturnType<typeof findContacts> {
@@ -58,4 +118,7 @@ function givenContacts(source: Fitter, tuned: Motion, edits: FittingEdits): Retu
 }
 
 /** Measures what an evaluated fitting came to, corrections included. */
-export const reportOfFitting = (fitted: Fitted): Report => reportOf({ ...fitted.solved, motion: fitted.motion });
+export const reportOfFitting = (fitted: Fitted): Report =>
+  fitted.driven
+    ? measureDriven({ ...fitted.driven, motion: fitted.motion }).report
+    : reportOf({ ...fitted.solved, motion: fitted.motion });

@@ -15,7 +15,10 @@ export type TroubleKind =
   | 'stance'
   | 'map'
   | 'still'
-  | 'unpaired';
+  | 'unpaired'
+  | 'gap'
+  | 'aside'
+  | 'brief';
 
 /** One thing that is wrong, as data: what, where, when and by how much. */
 export interface TroubleFact {
@@ -76,6 +79,12 @@ function sentence({ kind, parts, amount, names = [] }: TroubleFact): string {
         : 'the source goes on four legs and the target on two: its forelegs became arms';
     case 'map':
       return `in the ${one}’s map the ${names[0]}`;
+    case 'gap':
+      return `${names[0]} hangs ${cm} away from where it is fixed`;
+    case 'aside':
+      return `${names[0]} points ${amount.toFixed(0)}° away from where the source’s is seen to point`;
+    case 'brief':
+      return `${names[0]}: "${names[1]}" shows for ${amount === 1 ? 'one frame' : `${amount} frames`} only`;
     case 'still':
       return `${listNames(names)} ${names.length > 1 ? 'are' : 'is'} mapped, but the source holds no motion there`;
     case 'unpaired':

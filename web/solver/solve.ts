@@ -1,6 +1,7 @@
 // The browser's solver thread: decodes motions and puts them on characters, so that the page never waits.
 import {
   angleBetween,
+  anySkeletonFromJson,
   type CurveKind,
   carryJoints,
   evaluateFitting,
@@ -28,7 +29,6 @@ import {
   retarget,
   type Side,
   scoreFit,
-  skeletonFromJson,
   sketchFit,
   soleTracks,
   straightenAll,
@@ -235,7 +235,7 @@ const solver = {
 
   /** A frame of a motion on its own rig, as a pose for matching. */
   async frameTurns(motionHash: string, json: PartyJson, frame: number): Promise<number[]> {
-    return turnsOfFrame(skeletonFromJson(json.rig), await loadMotion(motionHash), frame);
+    return turnsOfFrame(anySkeletonFromJson(json.rig), await loadMotion(motionHash), frame);
   },
 
   /** What keeping some parts of a stretch keeps and what it loses. */

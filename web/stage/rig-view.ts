@@ -1,4 +1,5 @@
 import {
+  anySkeletonFromJson,
   type BodyMap,
   bodyMapFromJson,
   chainOf,
@@ -7,7 +8,6 @@ import {
   restPose,
   type SkeletonRig,
   StripPoser,
-  skeletonFromJson,
 } from '@velvet-reel/motion';
 import type { RigAnswer } from '@/contract';
 
@@ -42,7 +42,7 @@ const views = new WeakMap<RigAnswer['map']['slots'], RigView>();
 const rigs = new WeakMap<RigAnswer['rig'], SkeletonRig>();
 
 function ownRig(json: RigAnswer['rig']): SkeletonRig {
-  const rig = rigs.get(json) ?? skeletonFromJson(json);
+  const rig = rigs.get(json) ?? anySkeletonFromJson(json);
   rigs.set(json, rig);
   return rig;
 }

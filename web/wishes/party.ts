@@ -1,4 +1,5 @@
 import {
+  asSkeleton,
   type BodyMapJson,
   bodyMapFromJson,
   type Fitter,
@@ -6,8 +7,8 @@ import {
   poseOfTurns,
   type RigJson,
   radiiOf,
+  rigFromJson,
   type SkinJson,
-  skeletonFromJson,
   skinFromJson,
   skinnedJoints,
 } from '@velvet-reel/motion';
@@ -30,7 +31,8 @@ export interface PartyJson {
 
 /** Rebuilds one side of a retarget. Used in server threads and in the browser's worker. */
 export function partyFromJson(json: PartyJson): Fitter {
-  const rig = skeletonFromJson(json.rig);
+  const whole = rigFromJson(json.rig);
+  const rig = asSkeleton(whole);
   const n = rig.names.length;
   const pose =
     json.match?.turns.length === 4 * n
@@ -43,6 +45,7 @@ export function partyFromJson(json: PartyJson): Fitter {
   return {
     rig,
     map,
+    cutout: whole.kind === 'cutout' ? whole : undefined,
     pose,
     floor: json.floorM ?? undefined,
     radii: skin && radiiOf({ rig, map }, skin),

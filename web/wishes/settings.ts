@@ -1,5 +1,8 @@
 import {
+  DRIVE_VIEWS,
   type FittingSettings,
+  FLAT_DEFAULTS,
+  type FlatSettings,
   HAND_MODES,
   HANDLES,
   LEAVE_WORDS,
@@ -22,6 +25,14 @@ const tuning = z.object({
   lean: z.number().min(-45).max(45).default(0),
 }) satisfies z.ZodType<Tuning>;
 
+const flat = z.object({
+  view: z.enum(['drawn', ...DRIVE_VIEWS]).default('drawn'),
+  foreshorten: z.number().min(0.1).max(1).default(FLAT_DEFAULTS.foreshorten),
+  order: z.boolean().default(true),
+  headViews: z.boolean().default(true),
+  swing: z.boolean().default(true),
+}) satisfies z.ZodType<FlatSettings>;
+
 export const fitSettings = z.object({
   plants: z.boolean().default(true),
   travel: z.enum(TRAVELS).default('leg'),
@@ -31,6 +42,7 @@ export const fitSettings = z.object({
   lower: z.number().min(-0.2).max(0.2).default(0),
   leave: z.array(z.enum(LEAVE_WORDS)).max(LEAVE_WORDS.length).readonly().default([]),
   tuning: tuning.default({ ...TUNING_DEFAULTS }),
+  flat: flat.optional(),
 }) satisfies z.ZodType<FittingSettings>;
 
 const frame = z.number().min(0).max(1_000_000);

@@ -1,7 +1,14 @@
 'use client';
 
 import { useQueryClient } from '@tanstack/react-query';
-import { bodyMapFromJson, bodyMapToJson, fillSide, type Side, skeletonFromJson, slotLabel } from '@velvet-reel/motion';
+import {
+  anySkeletonFromJson,
+  bodyMapFromJson,
+  bodyMapToJson,
+  fillSide,
+  type Side,
+  slotLabel,
+} from '@velvet-reel/motion';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
@@ -53,7 +60,7 @@ export function useMap(): MapEditor {
           return slots;
         }),
       fill: (rig, from) => {
-        const own = skeletonFromJson(rig.rig);
+        const own = anySkeletonFromJson(rig.rig);
         const { filled, missing } = fillSide(own, bodyMapFromJson(rig.map, own), from);
         if (filled.length === 0 && missing.length === 0) {
           toast('Nothing to fill: the other side is already set.');

@@ -4,6 +4,7 @@ import { hashPassword, verifyPassword } from 'better-auth/crypto';
 import { count, eq, inArray, isNull } from 'drizzle-orm';
 import { memberFile, performanceFile } from '../../../demo/build';
 import { CAST } from '../../../demo/cast';
+import { CUTOUTS } from '../../../demo/cutouts/cutouts';
 import { performAll } from '../../../demo/world';
 import { writeBvh } from '../../../motion/index';
 import { addPerson } from '../auth/accounts';
@@ -103,6 +104,12 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
           cast: { name: member.name, note: member.note },
         });
       else throw new Error(read.refused.message);
+    }
+    for (const { file, name, note, svg } of CUTOUTS) {
+      const bytes = new TextEncoder().encode(svg());
+      const read = await readFile({ bytes, name: file });
+      if (!('ok' in read)) throw new Error(read.refused.message);
+      await takeIn(db, read.ok, { fileName: file, bytes: bytes.length }, personId, { cast: { name, note } });
     }
     // somebody is on hand from the first second, for everybody, until they choose
     const [first] = await db

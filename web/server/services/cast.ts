@@ -58,15 +58,24 @@ export interface NewCast {
   rigId: string;
   heightM: number;
   figure: { glb: Uint8Array; floorM: number | null; skin: SkinJson | null; vertexCount: number } | null;
+  /** Pictures of a cut-out, as JSON. */
+  art?: Uint8Array | undefined;
   personId: string;
 }
 
-/** Keeps the figure of a cast member. @returns its assets */
-export async function keepFigure(db: Queries, glb: Uint8Array | undefined): Promise<Assets> {
-  if (!glb) return {};
-  const figure = sha256(glb);
-  await insertFile(db, figure, 'model/gltf-binary', glb);
-  return { figure };
+/** Keeps the files of a cast member: a mesh, or the pictures of a cut-out. @returns its assets */
+export async function keepFigure(db: Queries, glb: Uint8Array | undefined, art?: Uint8Array): Promise<Assets> {
+  const out: Assets = {};
+  for (const [role, mime, bytes] of [
+    ['figure', 'model/gltf-binary', glb],
+    ['art', 'application/json', art],
+  ] as const) {
+    if (!bytes) continue;
+    const hash = sha256(bytes);
+    await insertFile(db, hash, mime, bytes);
+    out[role] = hash;
+  }
+  return out;
 }
 
 /** The bytes of a cast member's file; null where it has none for this. */
@@ -74,7 +83,7 @@ export const assetBytes = async (db: Queries, { assets }: CastRow, role: AssetRo
   assets[role] === undefined ? null : (await fileBytes(db, assets[role])).bytes;
 
 export async function addCast(db: Queries, cast: NewCast): Promise<CastRow> {
-  const assets = await keepFigure(db, cast.figure?.glb);
+  const assets = await keepFigure(db, cast.figure?.glb, cast.art);
   const id = newId();
   await db.insert(castMembers).values({
     id,

@@ -96,6 +96,7 @@ export async function takeInto(
       rigId: rig.id,
       heightM: read.heightM,
       figure: read.figure,
+      art: read.art,
       personId,
     });
     result.cast.push({ id: member.id, name: member.name, joints: member.jointCount });

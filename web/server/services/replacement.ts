@@ -1,4 +1,10 @@
-import { bodyMapFromJson, borrowTurns, compareRigs, type RigDifferences, skeletonFromJson } from '@velvet-reel/motion';
+import {
+  anySkeletonFromJson,
+  bodyMapFromJson,
+  borrowTurns,
+  compareRigs,
+  type RigDifferences,
+} from '@velvet-reel/motion';
 import { count, eq } from 'drizzle-orm';
 import type { CastRow, RigAnswer } from '../../contract';
 import type { Person } from '../auth/person';
@@ -34,7 +40,7 @@ export async function weighReplacement(db: Queries, castId: string, read: ReadFi
     e.joint === null ? [] : [{ slot, joint: e.joint }],
   );
   return {
-    differences: compareRigs(skeletonFromJson(known.rig), skeletonFromJson(read.rig)),
+    differences: compareRigs(anySkeletonFromJson(known.rig), anySkeletonFromJson(read.rig)),
     slotsKept: filled.filter((s) => names.has(s.joint)).length,
     slotsLost: filled.filter((s) => !names.has(s.joint)),
     setsCut: known.sets.filter((s) => s.joints.some((j) => !names.has(j))).map((s) => s.name),
@@ -59,9 +65,9 @@ export async function replaceFile(
     const rig = await keepRig(tx, read);
     // a skeleton that is known already has been described; a new one takes over what was said of the former
     if (!rig.known) await tx.update(bodyMaps).set(carriedOver(old, read)).where(eq(bodyMaps.rigId, rig.id));
-    // what else it has, art or a picture, stays
-    const { figure: _, ...others } = member.assets;
-    const assets = { ...others, ...(await keepFigure(tx, read.figure?.glb)) };
+    // what else it has, a picture for one, stays
+    const { figure: _f, art: _a, ...others } = member.assets;
+    const assets = { ...others, ...(await keepFigure(tx, read.figure?.glb, read.art)) };
     const { member: changed, undo } = await changeCast(tx, person, castId, {
       figure: {
         rigId: rig.id,
@@ -97,7 +103,7 @@ export async function respaceCast(
 }
 
 function carriedOver(old: RigAnswer, read: ReadFile): Partial<typeof bodyMaps.$inferInsert> {
-  const rig = skeletonFromJson(read.rig);
+  const rig = anySkeletonFromJson(read.rig);
   const names = new Set(rig.names);
   const slots = { ...read.map.slots };
   const taken = new Set<string>();
@@ -116,7 +122,7 @@ function carriedOver(old: RigAnswer, read: ReadFile): Partial<typeof bodyMaps.$i
   return {
     map,
     match: old.match
-      ? { turns: borrowTurns(rig, skeletonFromJson(old.rig), old.match.turns).turns, how: old.match.how }
+      ? { turns: borrowTurns(rig, anySkeletonFromJson(old.rig), old.match.turns).turns, how: old.match.how }
       : null,
     limits: old.limits,
     pairs: old.pairs?.filter((p) => p.every((j) => names.has(j))) ?? null,

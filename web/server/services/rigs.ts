@@ -1,9 +1,9 @@
 import {
+  anySkeletonFromJson,
   type BodyMapJson,
   bodyMapFromJson,
   bodyMapToJson,
   type SkeletonRig,
-  skeletonFromJson,
 } from '@velvet-reel/motion';
 import { and, eq } from 'drizzle-orm';
 import type { RigAnswer } from '../../contract';
@@ -30,7 +30,7 @@ export async function keepRig(
   await db.insert(rigs).ignore().values({
     id,
     identity,
-    kind: 'skeleton',
+    kind: read.rig.kind,
     jointCount: read.rig.joints.length,
     heightM: read.heightM,
     restKind: read.restKind,
@@ -73,7 +73,7 @@ const setupOf = ({ map, match, limits, pairs, sets }: RigAnswer): RigSetup => ({
 
 /** What joints are set to, with what was found by the way. @throws MotionError for what the rig cannot have */
 function cleanMap(known: RigAnswer, slots: unknown): BodyMapJson {
-  const rig = skeletonFromJson(known.rig);
+  const rig = anySkeletonFromJson(known.rig);
   return bodyMapToJson({ ...bodyMapFromJson({ slots }, rig), warnings: known.map.warnings }, rig);
 }
 
@@ -150,7 +150,7 @@ const recordSetup = (db: Queries, rigId: string, personId: string, label: string
 /** @throws Refusal 400, MotionError for what the rig cannot have */
 function checkedSetup(known: RigAnswer, given: RigSetup): RigSetup {
   const { slots, ...setting } = rigSetup.parse(given) as RigSetup;
-  const rig = skeletonFromJson(known.rig);
+  const rig = anySkeletonFromJson(known.rig);
   checkSetting(rig, setting);
   return { ...setting, slots: cleanMap(known, slots).slots };
 }

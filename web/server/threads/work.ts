@@ -1,11 +1,15 @@
 // Runs in a server thread: everything that takes long or reads strangers' bytes. Pure in, pure out; no database here.
 import { createHash } from 'node:crypto';
 import {
+  anySkeletonFromJson,
   applySpace,
+  artToJson,
   type BodyMapJson,
   bodyMapFromJson,
   bodyMapToJson,
+  type CutoutArt,
   canonicalBytes,
+  cutoutFromSvg,
   describeClip,
   describePoses,
   evaluateFitting,
@@ -14,6 +18,7 @@ import {
   type Format,
   figureExtent,
   figureFloor,
+  flatSkeleton,
   importFile,
   laidOf,
   type Motion,
@@ -71,7 +76,7 @@ export interface ReadClip {
 }
 
 export interface ReadFile {
-  format: Format;
+  format: Format | 'svg';
   rig: RigJson;
   identity: string;
   map: BodyMapJson;
@@ -81,6 +86,8 @@ export interface ReadFile {
   clips: ReadClip[];
   /** Normalised GLB of the character, where the file holds a mesh. */
   figure: { glb: Uint8Array; floorM: number | null; skin: SkinJson | null; vertexCount: number } | null;
+  /** Pictures of a cut-out, as JSON. */
+  art?: Uint8Array | undefined;
   warnings: string[];
 }
 
@@ -105,6 +112,7 @@ export interface ReadOrder {
 
 export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<ReadFile>> {
   return guarded(async () => {
+    if (isSvg(bytes, name)) return readDrawing(bytes, name);
     const file = await importFile(bytes, name, { skeleton });
     const first = file.clips[0]?.motion;
     const pose = file.restFrom === 'first frame' && first ? new PoseReader(file.rig, first).at(0) : undefined;
@@ -130,6 +138,50 @@ export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<
       warnings: [...file.warnings],
     };
   });
+}
+
+const isSvg = (bytes: Uint8Array, name: string): boolean =>
+  /\.svg$/i.test(name) ||
+  /^\s*(<\?xml[^>]*>\s*)?(<!--[\s\S]*?-->\s*)*(<!DOCTYPE\s+svg|<svg[\s>])/i.test(
+    new TextDecoder().decode(bytes.subarray(0, 4096)),
+  );
+
+/** A layered drawing as a cut-out figure. */
+async function readDrawing(bytes: Uint8Array, name: string): Promise<ReadFile> {
+  const { rig, map, art, guesses, notes } = within(name, () => cutoutFromSvg(bytes));
+  const { purifiedArt } = await import('./purify');
+  const guessed = guesses.filter((g) => g.state === 'guessed' && g.kind !== undefined).length;
+  return {
+    format: 'svg',
+    rig: rigToJson(rig),
+    identity: rigIdentity(rig),
+    map: bodyMapToJson(map, flatSkeleton(rig)),
+    restKind: 'drawn',
+    restPose: null,
+    heightM: heightOf(art),
+    clips: [],
+    figure: null,
+    art: new TextEncoder().encode(JSON.stringify(artToJson(purifiedArt(art)))),
+    warnings: [
+      ...notes,
+      ...(guessed > 0 ? [`${guessed} of ${guesses.length} parts were guessed by their shapes.`] : []),
+    ],
+  };
+}
+
+/** Ground to top of what is drawn, metres. */
+const heightOf = ({ drawings, origin, unit }: CutoutArt): number =>
+  Math.max(0.05, ...drawings.map((d) => (origin[1] - d.box[1]) * unit));
+
+/** Errors of a reader with the file's name. */
+function within<T>(file: string, read: () => T): T {
+  try {
+    return read();
+  } catch (error) {
+    if (error instanceof MotionError && error.place.file === undefined)
+      throw new MotionError(error.code, error.message, { ...error.place, file });
+    throw error;
+  }
 }
 
 /** Turns by which a character that came in wrongly is set upright or made to face ahead. */
@@ -305,7 +357,7 @@ function demandSize({ format, fps }: ExportOrder, joints: number, motion: Motion
 
 export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
   return guarded(async () => {
-    const rig = skeletonFromJson(order.onto?.target.rig ?? order.rig);
+    const rig = anySkeletonFromJson(order.onto?.target.rig ?? order.rig);
     const whole = order.onto ? solveOrder(order.onto).motion : order.packed ? unpackMotion(order.packed) : undefined;
     demandSize(order, rig.names.length, whole);
     const motion = whole && order.fps ? resample(rig, whole, order.fps) : whole;
@@ -337,6 +389,6 @@ export function exportCharacter({
   return guarded(async () => {
     const figure = glb ? (await readGltf(glb)).figure : undefined;
     const named = clips.map(({ name, packed }) => ({ name, motion: unpackMotion(packed) }));
-    return writeGlb({ rig: skeletonFromJson(json), figure, clips: named, keyTolerance: keyTolerance ?? undefined });
+    return writeGlb({ rig: anySkeletonFromJson(json), figure, clips: named, keyTolerance: keyTolerance ?? undefined });
   });
 }

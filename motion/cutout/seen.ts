@@ -24,6 +24,8 @@ export interface Seen {
   readonly at: Readonly<Partial<Record<string, SeenTrack>>>;
   /** How far parts are turned in the plane beyond how they are drawn at rest, radians, F numbers. */
   readonly turned: Readonly<Partial<Record<string, Float64Array>>>;
+  /** Where the eye stands, radians about Y: 0 on +Z; F numbers. */
+  readonly eye: Float64Array;
   /** Where the trunk and the head face: 0 at the eye, π/2 to the right of the picture; F numbers. */
   readonly yaw: Float64Array;
   readonly headYaw: Float64Array;
@@ -164,7 +166,7 @@ export function lookAtMotion(source: Party, motion: Motion, { view, faces, mirro
     }
   }
   for (const [name, track] of Object.entries(turned)) turned[name] = unwrapped(track);
-  return { frameCount: frames, fps: motion.fps, body, at, turned, yaw, headYaw, way };
+  return { frameCount: frames, fps: motion.fps, body, at, turned, eye, yaw, headYaw, way };
 }
 
 const wrapped = (a: number): number => a - 2 * Math.PI * Math.round(a / (2 * Math.PI));

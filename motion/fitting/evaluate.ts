@@ -117,6 +117,12 @@ function givenContacts(source: Fitter, tuned: Motion, edits: FittingEdits): Retu
   return { plants: tidyPlants(edits.plants ?? [], tuned.frameCount), floor };
 }
 
+/** A motion on a character with everything as it is at first: what lists and stages show. @throws MotionError as retarget does */
+export const putOn = (source: Party, motion: Motion, target: Party): Motion =>
+  target.cutout
+    ? driveCutout(source, motion, { rig: target.cutout, map: target.map }).motion
+    : retarget(source, motion, target).motion;
+
 /** Measures what an evaluated fitting came to, corrections included. */
 export const reportOfFitting = (fitted: Fitted): Report =>
   fitted.driven

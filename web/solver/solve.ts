@@ -22,11 +22,11 @@ import {
   poseFeatures,
   poseRecord,
   proofOn,
+  putOn,
   type Region,
   type Report,
   regionsOf,
   restPose,
-  retarget,
   type Side,
   scoreFit,
   sketchFit,
@@ -104,6 +104,8 @@ export interface FitMotions {
   sourceKey: string;
   result: Playable;
   scale: number;
+  /** How far the source has to be turned to be seen as a cut-out shows it, radians; 0 for bodies in space. */
+  turned: number;
   solveMs: number;
 }
 
@@ -160,7 +162,7 @@ const solver = {
     const source = partyFromJson(wish.source);
     const loaded = await loadMotion(wish.motionHash);
     const motion = wish.change ? applyChange(source, loaded, wish.change) : loaded;
-    const shown = wish.target ? retarget(source, motion, partyFromJson(wish.target)).motion : motion;
+    const shown = wish.target ? putOn(source, motion, partyFromJson(wish.target)) : motion;
     const p = copy(shown);
     return transfer(p, buffers(p));
   },
@@ -171,7 +173,8 @@ const solver = {
     const source = has === sourceKey ? null : copy(fitted.solved.source);
     const result = copy(fitted.motion);
     const { scale } = fitted.solved.plan;
-    return transfer({ source, sourceKey, result, scale, solveMs }, [
+    const turned = -(fitted.driven?.seen.eye[0] ?? 0);
+    return transfer({ source, sourceKey, result, scale, turned, solveMs }, [
       ...(source ? buffers(source) : []),
       ...buffers(result),
     ]);

@@ -34,11 +34,13 @@ export function Eye({
   clock,
   height,
   width,
+  from,
   handle,
 }: {
   clock: Clock;
   height: number;
   width: number;
+  from: readonly [number, number, number];
   handle: RefObject<StageHandle | null> | undefined;
 }) {
   const controls = useRef<Controls>(null);
@@ -62,13 +64,13 @@ export function Eye({
   useEffect(() => {
     const distance = distanceFor({ height, width }, fov, framed.current.aspect);
     const target = last.current ?? new Vector3(0, 0, 0);
-    const eye = new Vector3(0.5, 0.2, 1).normalize().multiplyScalar(distance);
+    const eye = new Vector3(...from).normalize().multiplyScalar(distance);
     const middle = height * 0.5 + target.y;
     controls.current?.target.set(target.x, middle, target.z);
     camera.position.set(target.x + eye.x, middle + eye.y, target.z + eye.z);
     controls.current?.update();
     invalidate();
-  }, [camera, fov, height, width, invalidate]);
+  }, [camera, fov, height, width, from, invalidate]);
   useEffect(() => {
     if (!handle) return;
     const seen = new Vector3();

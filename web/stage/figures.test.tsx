@@ -7,7 +7,7 @@ import { rigView } from './rig-view';
 
 const rig = rigAnswer();
 function Shown({ hash, bare = false }: { hash: string | null; bare?: boolean }) {
-  const figure = useFigure(rigView(rig), hash, bare);
+  const figure = useFigure(rigView(rig), hash ? { figure: hash } : undefined, bare);
   return <p>{figure ? `${figure.joints.length} joints` : 'nothing yet'}</p>;
 }
 const joints = `${rig.rig.joints.length} joints`;

@@ -20,51 +20,14 @@ import {
   Skeleton,
   SkinnedMesh,
   SphereGeometry,
-  Vector3,
 } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { mergeGeometries } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
-import type { Playable } from '@/solver/solve';
-import type { Place, StageFigure } from './contract';
+import type { Assets } from '@/contract';
+import { Figure3D } from './figure-3d';
 import { drawnBySoftware } from './graphics';
 import type { RigView } from './rig-view';
 import { softened } from './soft-skin';
-
-/** A body in space: what to show, and its joints in rig order. */
-export class Figure3D implements StageFigure<Playable> {
-  /** @param faces meshes with face shapes */
-  constructor(
-    readonly root: Object3D,
-    readonly joints: readonly Object3D[],
-    readonly faces: readonly Mesh[] = [],
-  ) {}
-
-  get jointCount(): number {
-    return this.joints.length;
-  }
-
-  apply(motion: Playable, frame: number): void {
-    const { joints } = this;
-    const n = joints.length;
-    for (let j = 0; j < n; j++) joints[j]!.quaternion.fromArray(motion.turns, 4 * (frame * n + j));
-    for (const t of motion.places) joints[t.joint]!.position.fromArray(t.values, 3 * frame);
-    for (const face of this.faces) {
-      for (const s of motion.numbers) {
-        const k = face.morphTargetDictionary?.[s.name];
-        if (k !== undefined && face.morphTargetInfluences) face.morphTargetInfluences[k] = s.values[frame]!;
-      }
-    }
-  }
-
-  place(joint: number, out: Place): Place {
-    this.joints[joint]!.getWorldPosition(somewhere);
-    out.x = somewhere.x;
-    out.y = somewhere.y;
-    out.z = somewhere.z;
-    return out;
-  }
-}
-const somewhere = new Vector3();
 
 const loader = new GLTFLoader();
 /** Files of characters that are kept, the ones used last, in bytes. */
@@ -151,12 +114,42 @@ async function readMesh(bytes: ArrayBuffer, jointCount: number): Promise<Figure3
   return new Figure3D(gltf.scene, joints, faces);
 }
 
-/** A character as it is drawn: its mesh, or its bones where it has none, where bones are wanted, or where the mesh cannot be loaded. */
-export function useFigure(view: RigView, hash: string | null | undefined, bare = false): Figure3D | undefined {
-  const mesh = useMeshFigure(hash, view.rig.names.length);
-  const asBones = !hash || bare || mesh === null;
+/** A cut-out's drawings as a figure; undefined while they load and for whoever is none, null where they cannot be loaded, which is told. */
+export function usePaperFigure(view: RigView, hash: string | null | undefined): Figure3D | null | undefined {
+  const [figure, setFigure] = useState<{ of: string; figure: Figure3D | null }>();
+  const { cutout } = view;
+  useEffect(() => {
+    if (!hash || !cutout) return;
+    let gone = false;
+    let made: Figure3D | null = null;
+    void Promise.all([import('./paper-figure'), import('./paper-art').then((m) => m.loadArt(hash))])
+      .then(([{ PaperFigure }, art]) => PaperFigure.make(cutout, art))
+      .catch(() => {
+        if (!gone) toast.error('The drawings of a character could not be loaded: its joints are shown.', { id: hash });
+        return null;
+      })
+      .then((figure) => {
+        made = figure;
+        if (!gone) setFigure({ of: hash, figure });
+        else if (figure) dispose(figure);
+      });
+    return () => {
+      gone = true;
+      if (made) dispose(made);
+    };
+  }, [hash, cutout]);
+  return hash && cutout && figure?.of === hash ? figure.figure : undefined;
+}
+
+/** A character as it is drawn: its mesh or its paper, or its bones where it has neither, where bones are wanted, or where they cannot be loaded. */
+export function useFigure(view: RigView, assets: Assets | undefined, bare = false): Figure3D | undefined {
+  const mesh = useMeshFigure(assets?.figure, view.rig.names.length);
+  const paper = usePaperFigure(view, assets?.art);
+  const own = view.cutout ? paper : mesh;
+  const has = view.cutout ? assets?.art : assets?.figure;
+  const asBones = !has || bare || own === null;
   const bones = useBoneFigure(asBones ? view : undefined);
-  return asBones ? bones : (mesh ?? undefined);
+  return asBones ? bones : (own ?? undefined);
 }
 
 /** A figure of bones for a rig without a mesh, coloured by side. */

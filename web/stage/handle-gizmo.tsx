@@ -4,7 +4,7 @@ import { Html, TransformControls } from '@react-three/drei';
 import { useFrame, useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Object3D, Quaternion, type Vector3 } from 'three';
-import type { Figure3D } from './figures';
+import type { Figure3D } from './figure-3d';
 
 export interface Pull {
   /** Move in the world since the pull began, metres. */

@@ -6,7 +6,7 @@ import { type Group, type InstancedMesh, Matrix4, Vector3 } from 'three';
 import type { Playable } from '@/solver/solve';
 import type { Clock } from './clock';
 import { followedIn } from './eye';
-import type { Figure3D } from './figures';
+import type { Figure3D } from './figure-3d';
 
 export interface PerformanceProps {
   clock: Clock;
@@ -25,6 +25,8 @@ export interface PerformanceProps {
   beside?: Spot;
   /** Joint at which those who stay beside each other are laid together; the hips where left out. */
   anchor?: number | undefined;
+  /** Turned about the vertical through its origin, radians. */
+  turned?: number;
   /** Shown or only followed. */
   visible?: boolean;
   /** Drawn in the figure's own world: trails, ghosts, handles. */
@@ -51,6 +53,7 @@ export function Performance({
   leaves,
   beside,
   anchor = hips,
+  turned = 0,
   visible = true,
   children,
 }: PerformanceProps) {
@@ -71,10 +74,19 @@ export function Performance({
     all.add(own);
     return () => void all.delete(own);
   }, [followAt, scene, figure, hips, x]);
+  useEffect(() => {
+    figure.onArrival = () => {
+      shown.current = { ...shown.current, frame: -1 };
+      invalidate();
+    };
+    return () => {
+      figure.onArrival = () => undefined;
+    };
+  }, [figure, invalidate]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the motion is what arrives
   useLayoutEffect(() => clock.motionArrived(), [clock, motion]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown has changed, so a picture is due
-  useLayoutEffect(() => invalidate(), [motion, figure, lit, anchor, visible, beside, x, invalidate]);
+  useLayoutEffect(() => invalidate(), [motion, figure, lit, anchor, visible, beside, x, turned, invalidate]);
   useFrame(() => {
     const frame = motion ? clock.frameOf(motion) : -1;
     const now = shown.current;
@@ -102,11 +114,8 @@ export function Performance({
     }
     if (joint && shadow.current && group.current) {
       joint.getWorldPosition(spot);
-      shadow.current.position.set(
-        spot.x - group.current.position.x,
-        ground(low) - group.current.position.y,
-        spot.z - group.current.position.z,
-      );
+      spot.y = ground(low);
+      shadow.current.position.copy(group.current.worldToLocal(spot));
     }
     if (marker.current) {
       const wanted = lit === undefined ? [] : typeof lit === 'number' ? [lit] : lit;
@@ -115,11 +124,8 @@ export function Performance({
         const at = figure.joints[j];
         if (!at) continue;
         at.getWorldPosition(spot);
-        place.makeTranslation(
-          spot.x - (group.current?.position.x ?? 0),
-          spot.y - (group.current?.position.y ?? 0),
-          spot.z - (group.current?.position.z ?? 0),
-        );
+        group.current?.worldToLocal(spot);
+        place.makeTranslation(spot.x, spot.y, spot.z);
         marker.current.setMatrixAt(n++, place);
       }
       marker.current.count = n;
@@ -128,7 +134,7 @@ export function Performance({
     }
   }, -2);
   return (
-    <group ref={group} position-x={x} visible={visible}>
+    <group ref={group} position-x={x} rotation-y={turned} visible={visible}>
       <primitive object={figure.root} />
       {children}
       <group ref={shadow}>

@@ -5,7 +5,7 @@ import { alignmentTurns, jointOf, type Limits } from '@velvet-reel/motion';
 import { type RefObject, useEffect, useMemo, useRef } from 'react';
 import { BufferAttribute, BufferGeometry, Color, LineBasicMaterial, LineSegments, Quaternion, Vector3 } from 'three';
 import type { StageHandle } from './contract';
-import type { Figure3D } from './figures';
+import type { Figure3D } from './figure-3d';
 import type { RigView } from './rig-view';
 
 const AXIS_M = 0.06;

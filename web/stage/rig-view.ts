@@ -1,11 +1,13 @@
 import {
-  anySkeletonFromJson,
+  asSkeleton,
   type BodyMap,
   bodyMapFromJson,
+  type CutoutRig,
   chainOf,
   childrenOf,
   jointOf,
   restPose,
+  rigFromJson,
   type SkeletonRig,
   StripPoser,
 } from '@velvet-reel/motion';
@@ -13,7 +15,9 @@ import type { RigAnswer } from '@/contract';
 
 /** A rig made ready for drawing; kept for as long as its answer is. */
 export interface RigView {
+  /** Of a cut-out, its joints in their plane. */
   rig: SkeletonRig;
+  cutout: CutoutRig | undefined;
   map: BodyMap;
   readonly poser: StripPoser;
   /** +1 left, −1 right, 0 neither, per joint. */
@@ -39,24 +43,29 @@ export interface Segment {
 /** By what a view is made of: an answer that only counts a new version of the same map has the same view. */
 const views = new WeakMap<RigAnswer['map']['slots'], RigView>();
 /** A rig with another map is still the same rig. */
-const rigs = new WeakMap<RigAnswer['rig'], SkeletonRig>();
+const rigs = new WeakMap<RigAnswer['rig'], { readonly rig: SkeletonRig; readonly cutout: CutoutRig | undefined }>();
 
-function ownRig(json: RigAnswer['rig']): SkeletonRig {
-  const rig = rigs.get(json) ?? anySkeletonFromJson(json);
-  rigs.set(json, rig);
-  return rig;
+function ownRig(json: RigAnswer['rig']): { readonly rig: SkeletonRig; readonly cutout: CutoutRig | undefined } {
+  let own = rigs.get(json);
+  if (!own) {
+    const whole = rigFromJson(json);
+    own = { rig: asSkeleton(whole), cutout: whole.kind === 'cutout' ? whole : undefined };
+    rigs.set(json, own);
+  }
+  return own;
 }
 
 export function rigView(answer: RigAnswer): RigView {
   const known = views.get(answer.map.slots);
   if (known) return known;
-  const rig = ownRig(answer.rig);
+  const { rig, cutout } = ownRig(answer.rig);
   const map = bodyMapFromJson(answer.map, rig);
   const hips = Math.max(0, jointOf(map, 'hips'));
   const rest = restPose(rig);
   let poser: StripPoser | undefined;
   const view: RigView = {
     rig,
+    cutout,
     map,
     // only strips need one
     get poser() {

@@ -12,7 +12,7 @@ import { useFigure } from './figures';
 import { Performance } from './performance';
 import { PropMarks, propPlaces } from './prop-marks';
 import { rigView } from './rig-view';
-import { Stage } from './stage';
+import { AHEAD, Stage } from './stage';
 
 /** An item's motion on a character, with a change that is not kept yet, solved in the worker; the former one stays until the new one is here. */
 export function useShown(
@@ -63,7 +63,7 @@ interface SoloStageProps {
 /** One character alone on a stage: its mesh where it has one, its bones otherwise. */
 export function SoloStage({ clock, member, rig, motion, label, props, propsFor }: SoloStageProps) {
   const view = rigView(rig);
-  const figure = useFigure(view, member?.assets.figure);
+  const figure = useFigure(view, member?.assets);
   // a motion made for another rig may still be shown for a moment after the performer changed
   const fits = motion && motion.turns.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
   useEffect(() => {
@@ -81,6 +81,7 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
       clock={clock}
       height={rig.heightM}
       // arms may be level where nothing moves; a body on four legs is longer than it is tall
+      {...(view.cutout ? { from: AHEAD } : {})}
       width={fits ? Math.max(0.62 * rig.heightM, 2 * ahead) : Math.max(rig.heightM, 2 * aside, 2 * ahead)}
       label={places.length > 0 ? `${label}, with boxes for ${places.map((p) => p.name).join(', ')}` : label}
     >

@@ -17,13 +17,19 @@ interface StageProps {
   /** Width of what is shown. */
   width?: number;
   label: string;
+  /** Where the eye stands at first against what it looks at; a little aside where left out. */
+  from?: readonly [number, number, number];
   /** Filled with ways to ask the stage things from outside. */
   handle?: RefObject<StageHandle | null>;
   children: ReactNode;
 }
 
+const ASIDE: readonly [number, number, number] = [0.5, 0.2, 1];
+/** Straight ahead of what lies in a plane. */
+export const AHEAD: readonly [number, number, number] = [0, 0.06, 1];
+
 /** A lit floor with a camera to turn. Draws only when something changes. */
-export function Stage({ clock, height, width = 1, label, handle, children }: StageProps) {
+export function Stage({ clock, height, width = 1, label, from = ASIDE, handle, children }: StageProps) {
   return (
     <div className="stage-back h-full w-full" role="img" aria-label={label}>
       <Canvas
@@ -40,7 +46,7 @@ export function Stage({ clock, height, width = 1, label, handle, children }: Sta
         {children}
         <Ticker clock={clock} />
         <Shutter />
-        <Eye clock={clock} height={height} width={width} handle={handle} />
+        <Eye clock={clock} height={height} width={width} from={from} handle={handle} />
       </Canvas>
     </div>
   );

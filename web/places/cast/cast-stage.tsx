@@ -7,12 +7,13 @@ import type { CastMember, RigAnswer } from '@/contract';
 import type { Playable } from '@/solver/solve';
 import type { Clock } from '@/stage/clock';
 import type { StageHandle } from '@/stage/contract';
-import { type Figure3D, useBoneFigure, useMeshFigure } from '@/stage/figures';
+import type { Figure3D } from '@/stage/figure-3d';
+import { useBoneFigure, useMeshFigure, usePaperFigure } from '@/stage/figures';
 import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
 import { Performance } from '@/stage/performance';
 import { JointAxes, JointNames, LimitCones } from '@/stage/rig-marks';
 import { type RigView, rigView } from '@/stage/rig-view';
-import { Stage } from '@/stage/stage';
+import { AHEAD, Stage } from '@/stage/stage';
 
 export interface CastView {
   body: 'mesh' | 'joints' | 'both';
@@ -61,11 +62,14 @@ interface CastStageProps {
 export function CastStage(p: CastStageProps) {
   const { clock, member, rig, view, turns, handle } = p;
   const seen = rigView(rig);
-  const mesh = useMeshFigure(member.assets.figure, seen.rig.names.length);
+  const body = useMeshFigure(member.assets.figure, seen.rig.names.length);
+  const paper = usePaperFigure(seen, member.assets.art);
+  const mesh = seen.cutout ? paper : body;
+  const drawn = seen.cutout ? member.assets.art !== undefined : member.assets.figure !== undefined;
   const bones = useBoneFigure(seen);
   const pale = useBoneFigure(seen, 'pale');
-  const showMesh = member.assets.figure !== undefined && view.body !== 'joints';
-  const showBones = view.body !== 'mesh' || member.assets.figure === undefined;
+  const showMesh = drawn && view.body !== 'joints';
+  const showBones = view.body !== 'mesh' || !drawn;
   const pose = useMemo(() => stillOf(turns ?? bindTurns(seen)), [seen, turns]);
   const still = p.motion ?? pose;
   const other = useMemo(() => p.beside && stillOf(p.beside), [p.beside]);
@@ -75,12 +79,16 @@ export function CastStage(p: CastStageProps) {
     mesh?.root.traverse((o) => {
       if (!(o instanceof Mesh)) return;
       const material = o.material as MeshLambertMaterial;
+      if (seen.cutout) {
+        material.opacity = view.body === 'both' ? 0.5 : 1;
+        return;
+      }
       material.transparent = view.body === 'both';
       material.opacity = view.body === 'both' ? 0.38 : 1;
       material.depthWrite = view.body !== 'both';
       material.needsUpdate = true;
     });
-  }, [mesh, view.body]);
+  }, [mesh, view.body, seen.cutout]);
   const { onFigure } = p;
   useEffect(() => onFigure(mesh ?? undefined), [mesh, onFigure]);
   useEffect(() => {
@@ -95,6 +103,7 @@ export function CastStage(p: CastStageProps) {
         height={rig.heightM}
         width={Math.max(0.9 * rig.heightM, 2 * seen.reach.aside, 2 * seen.reach.ahead)}
         label={`${member.name} at rest`}
+        {...(seen.cutout ? { from: AHEAD } : {})}
         handle={handle}
       >
         {showMesh && mesh && (

@@ -17,7 +17,7 @@ import { useRigSetups } from '@/documents/use-rig-setup';
 import { OthersHere } from '@/parts/others-here';
 import { Clock } from '@/stage/clock';
 import type { StageHandle } from '@/stage/contract';
-import type { Figure3D } from '@/stage/figures';
+import type { Figure3D } from '@/stage/figure-3d';
 import type { Pull } from '@/stage/handle-gizmo';
 import { rigView } from '@/stage/rig-view';
 import { turnedBy } from '@/stage/turned-by';
@@ -179,7 +179,7 @@ export function MemberPage(p: MemberPageProps) {
                 <button
                   key={b}
                   type="button"
-                  disabled={b !== 'joints' && member.assets.figure === undefined}
+                  disabled={b !== 'joints' && member.assets.figure === undefined && member.assets.art === undefined}
                   aria-pressed={view.body === b}
                   title="Key J"
                   className={clsx(chip(view.body === b), 'disabled:opacity-45')}

@@ -18,7 +18,7 @@ import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
 import { JointPicker } from '@/stage/joint-picker';
 import { Performance, type Spot } from '@/stage/performance';
 import { type RigView, rigView } from '@/stage/rig-view';
-import { Stage } from '@/stage/stage';
+import { AHEAD, Stage } from '@/stage/stage';
 import { Trails } from '@/stage/trails';
 import type { Picking } from './braid';
 import type { StageView } from './stage-tools';
@@ -62,7 +62,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
   const from = rigView(source);
   const to = rigView(target);
   const bones = useBoneFigure(from, view.over ? 'pale' : 'plain');
-  const figure = useFigure(to, member.assets.figure, view.body === 'bones');
+  const figure = useFigure(to, member.assets, view.body === 'bones');
   const a = matching(answer?.source, from.rig.names.length);
   const b = matching(answer?.result, to.rig.names.length);
   const [root] = useState<Spot>(() => ({ current: null }));
@@ -94,6 +94,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
           (alone && also.length === 0 ? 0 : (row - 1) * 2 * step)
         }
         label={`Source and ${member.name}`}
+        {...(to.cutout ? { from: AHEAD } : {})}
         handle={handle}
       >
         {figure && b && (
@@ -135,6 +136,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
             figure={bones}
             motion={a}
             x={sourceX}
+            turned={answer?.turned ?? 0}
             hips={hipsOf(from)}
             anchor={meetingJoint(from, view.align)}
             lit={lit?.source}
@@ -234,7 +236,7 @@ function Other({
   world: boolean;
 }) {
   const view = rigView(rig);
-  const figure = useFigure(view, member.assets.figure);
+  const figure = useFigure(view, member.assets);
   const { name } = member;
   const [motion, setMotion] = useState<Playable>();
   const run = useNewest();

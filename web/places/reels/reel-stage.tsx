@@ -59,7 +59,7 @@ interface ActingProps extends Omit<ReelStageProps, 'members' | 'handle'> {
 
 function Acting({ of: { cast, rig, done, chosen }, clock, ghosts, held, mode, onPullStart, onPull }: ActingProps) {
   const view = rigView(rig);
-  const figure = useFigure(view, cast.assets.figure);
+  const figure = useFigure(view, cast.assets);
   const { motion } = done;
   const fits = motion.turns.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
   useEffect(() => {

@@ -5,7 +5,7 @@ import { CheckCircle2, CircleAlert, OctagonX } from 'lucide-react';
 import { useMemo } from 'react';
 import { useChangeCast } from '@/client/queries';
 import type { CastMember, RigAnswer } from '@/contract';
-import type { Figure3D } from '@/stage/figures';
+import type { Figure3D } from '@/stage/figure-3d';
 import { rigView } from '@/stage/rig-view';
 import { KeptInput } from '@/ui/field';
 import { SpaceRow } from '../space-row';

@@ -88,6 +88,11 @@ const COMMANDS: Record<string, Entry> = {
     files: 1,
     options: [...OUT, 'out', 'member', 'report'],
   },
+  cutout: {
+    load: async () => (await import('./commands/cutout')).cutoutCommand,
+    files: 'some',
+    options: [...IN, 'to', 'out', 'view', 'foreshorten', 'no-plants', 'report', 'at', 'height'],
+  },
   analyse: { load: async () => (await import('./commands/read')).analyse, files: 1, options: IN },
   compare: { load: async () => (await import('./commands/read')).compare, files: 2, options: IN },
   pairing: { load: async () => (await import('./commands/read')).pairing, files: 1, options: IN },

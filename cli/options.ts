@@ -56,6 +56,10 @@ export const FLAGS = {
   at: { type: 'string' },
   onset: { type: 'string' },
   member: { type: 'string' },
+  // cutout
+  view: { type: 'string' },
+  foreshorten: { type: 'string' },
+  height: { type: 'string' },
   // library
   url: { type: 'string' },
   token: { type: 'string' },

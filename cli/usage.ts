@@ -30,6 +30,12 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
       OVER on top of BASE, for some of the body; its strength comes in and goes over N frames
   velvet-reel reel REEL.json --out FILE [--member N] [--report FILE.json] [--json]
       what a member of a reel does; items and characters are paths beside the file
+  velvet-reel cutout inspect FIGURE.svg|zip|FOLDER [--json]
+      parts of a layered drawing: what each hangs on, pivot, points, drawing order, labels, slot and how sure that is
+  velvet-reel cutout drive MOTION --to FIGURE --out OUT [--view front|quarter|side|follow] [--foreshorten X] [--no-plants]
+      [--report FILE.json] [--json]
+      a body's motion on a paper figure; OUT .json is the scene, .lottie.json Lottie, .svg plays by itself, .png .apng .gif
+  velvet-reel cutout render SCENE --out FILE.(svg|png|apng|gif|json|lottie.json) [--at FRAME] [--height PX]
   velvet-reel analyse FILE [--json]
       facts, plants, suggested words and props
   velvet-reel compare A B [--json]

@@ -19,4 +19,6 @@ function upToDate() {
 
 if (!upToDate()) await (await import('../scripts/build-cli.mjs')).buildCli();
 const { main } = await import('./dist/main.mjs');
+// whoever reads no further, as head does, is no failure
+process.stdout.on('error', (error) => process.exit(error.code === 'EPIPE' ? 0 : 1));
 process.exitCode = await main(process.argv.slice(2));

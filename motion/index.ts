@@ -40,14 +40,26 @@ export { canonicalBytes } from './codec/canonical';
 export { unpackMotion, unpackRange } from './codec/decode';
 export { PACK_DEFAULTS, type PackOptions, packMotion } from './codec/encode';
 export { largestError } from './codec/error';
+export { animatedSvg } from './cutout/animated-svg';
 export { artFromJson, artToJson, type CutoutArtJson } from './cutout/art-json';
 export { type AssembleOptions, assemble, cutoutFromSvg } from './cutout/assemble';
 export { DRIVE_DEFAULTS, type Driven, type DriveOptions, driveCutout, type FlatParty } from './cutout/drive';
 export type { FlatPlant } from './cutout/drive-legs';
 export * from './cutout/figure';
+export { type LottieFile, type LottieOptions, toLottie } from './cutout/lottie';
 export { type PartReading, readPartName } from './cutout/part-names';
+export { findPictureParts, type PictureFile } from './cutout/picture-parts';
 export { boxOverTime, renderSvg } from './cutout/render-svg';
 export { type DrivenMeasure, measureDriven } from './cutout/report';
+export {
+  type CutoutScene,
+  type CutoutSceneJson,
+  figureFromJson,
+  figureToJson,
+  SCENE_JSON,
+  sceneFromJson,
+  sceneToJson,
+} from './cutout/scene-json';
 export { DRIVE_VIEWS, type DriveView } from './cutout/seen';
 export { CutoutShow, type ShownDrawing } from './cutout/show';
 export * from './errors';

@@ -19,6 +19,8 @@ export async function buildCli() {
     splitting: true,
     format: 'esm',
     platform: 'node',
+    // finds its compiled half beside itself
+    external: ['@resvg/resvg-wasm'],
     target: 'node20',
     minifySyntax: true,
     outExtension: { '.js': '.mjs' },

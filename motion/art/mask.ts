@@ -6,8 +6,12 @@ export type Box = readonly [x: number, y: number, width: number, height: number]
 /** The smallest box about shapes, paint beyond their outlines and clipping included; undefined where nothing is drawn. */
 export function boxOf(shapes: readonly Shape[]): Box | undefined {
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const { rings, reach, clips } of shapes) {
+  for (const { rings, reach, clips, pixels } of shapes) {
     const own = extent(rings, reach);
+    if (pixels) {
+      const [x, y, w, h] = pixels.box;
+      own.splice(0, 4, x, y, x + w, y + h);
+    }
     for (const clip of clips) {
       const c = extent(clip, 0);
       own[0] = Math.max(own[0], c[0]);
@@ -73,8 +77,9 @@ export const cellPlace = ({ box, cell, columns }: Grid, index: number): [number,
 /** Cells whose middle lies in a shape; outlines count where paint reaches beyond them. */
 export function maskOf(grid: Grid, shapes: readonly Shape[]): Mask {
   const out = new Uint8Array(grid.columns * grid.rows);
-  for (const { rings, reach, clips } of shapes) {
+  for (const { rings, reach, clips, pixels } of shapes) {
     const own = new Uint8Array(out.length);
+    if (pixels) paint(grid, pixels, own);
     fill(grid, rings, own);
     if (reach > 0) stroke(grid, rings, Math.max(reach, 0.5 * grid.cell), own);
     for (const clip of clips) {
@@ -85,6 +90,16 @@ export function maskOf(grid: Grid, shapes: readonly Shape[]): Mask {
     for (let i = 0; i < own.length; i++) out[i]! |= own[i]!;
   }
   return out;
+}
+
+/** Cells whose middle lies on a painted pixel. */
+function paint(grid: Grid, { alpha, columns, rows, box }: NonNullable<Shape['pixels']>, out: Mask): void {
+  for (let i = 0; i < out.length; i++) {
+    const [x, y] = cellPlace(grid, i);
+    const c = Math.floor(((x - box[0]) / box[2]) * columns);
+    const r = Math.floor(((y - box[1]) / box[3]) * rows);
+    if (c >= 0 && r >= 0 && c < columns && r < rows && alpha[r * columns + c]) out[i] = 1;
+  }
 }
 
 /** Scan lines through the middles of rows, inside by the even-odd rule. */

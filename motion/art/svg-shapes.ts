@@ -9,6 +9,15 @@ export interface Shape {
   readonly reach: number;
   /** Rings outside which nothing shows; several stand within one another. */
   readonly clips: readonly (readonly Float64Array[])[];
+  /** A painted picture instead of outlines: 1 where it is painted, row after row. */
+  readonly pixels?:
+    | {
+        readonly alpha: Uint8Array;
+        readonly columns: number;
+        readonly rows: number;
+        readonly box: readonly [x: number, y: number, width: number, height: number];
+      }
+    | undefined;
 }
 
 /** What a file's style sheet says about visibility and paint, read for the few properties that matter here. */

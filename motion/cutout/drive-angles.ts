@@ -37,8 +37,15 @@ const CALM_S = 0.12;
  * How every joint is turned in the picture: limbs along the directions that are seen, trunk, head and feet by their own turns,
  * everything else with what it hangs on.
  * @param flips 1 or −1 a frame, −1 where the figure is turned over @param least shortest that a bone is drawn
+ * @param leastLeg the same for legs, which have to reach from the hips to the ground whatever is seen of them
  */
-export function worldAngles(flat: FlatBody, seen: Seen, flips: Int8Array, least: number): WorldAngles {
+export function worldAngles(
+  flat: FlatBody,
+  seen: Seen,
+  flips: Int8Array,
+  least: number,
+  leastLeg: number,
+): WorldAngles {
   const { rig, map } = flat;
   const frames = seen.frameCount;
   const angle = rig.names.map(() => new Float64Array(frames));
@@ -68,14 +75,14 @@ export function worldAngles(flat: FlatBody, seen: Seen, flips: Int8Array, least:
       if (!hand && least < 1)
         length.set(
           j,
-          shares.map((r) => Math.max(least, Math.min(1, r))),
+          shares.map((r) => Math.max(/^(thigh|shin)/.test(slot) ? leastLeg : least, Math.min(1, r))),
         );
       if (hand) wrists(own, angle[parent]!, shares);
       continue;
     }
     const turn = seenTurn(slot, map, seen, trunk);
     if (!turn) follow();
-    else for (let f = 0; f < frames; f++) own[f] = flips[f]! * turn[f]!;
+    else own.set(turn);
   }
   return { angle, length };
 }
@@ -165,7 +172,7 @@ function trunkTurn(seen: Seen): Float64Array {
   let last = 0;
   for (let f = 0; f < n; f++) {
     const [x, y, z] = [
-      chest[3 * f]! - hips[3 * f]!,
+      seen.flips[f]! * (chest[3 * f]! - hips[3 * f]!),
       chest[3 * f + 1]! - hips[3 * f + 1]!,
       chest[3 * f + 2]! - hips[3 * f + 2]!,
     ];

@@ -1,7 +1,7 @@
 import { isSole, type Plant, sideOfPart } from '../analysis/plants';
 import { smoothCourse } from '../math/smooth-course';
 import { smoothstep } from '../math/vec';
-import { envelope } from '../retarget/envelope';
+import { addEased, envelope } from '../retarget/envelope';
 import type { WorldAngles } from './drive-angles';
 import type { FlatBody, FlatLeg } from './flat';
 import type { Seen } from './seen';
@@ -65,6 +65,8 @@ interface FootCourse {
 /** A foot goes to its stand and away from it within this time, seconds. */
 const EASE_S = 0.12;
 const CUTOFF_HZ = 4.5;
+/** A standing foot tips no farther about its end, radians. */
+const MOST_TIPPED = 1.3;
 /** Share of the leg's length up to which a standing leg stretches. */
 const STRAIGHT = 0.999;
 /** How much shorter than seen a leg may be drawn so that its knee keeps its bend. */
@@ -85,12 +87,12 @@ export function placeLegs(
   const hips = carriedHips(flat, seen, world, flips, options);
   const courses = flat.legs.map((leg) => courseOf(flat, seen, world, flips, hips, leg, options));
   settle(hips, courses, seen.fps);
-  comeDown(flat, world, flips, hips, courses, seen.fps);
+  comeWithin(flat, world, flips, hips, courses, seen.fps);
   const legs: DrivenLeg[] = [];
   let max = 0;
   let frame = 0;
   for (const course of courses) {
-    const { leg, missed } = bend(flat, world, flips, hips, course, options.least);
+    const { leg, missed } = bend(flat, world, flips, hips, course, options.least / 2);
     legs.push(leg);
     for (let f = 0; f < n; f++)
       if (course.held[f] && missed[f]! > max) {
@@ -210,7 +212,8 @@ function courseOf(
         continue;
       }
       // the free end is in the air, not in the ground
-      const free = held[f] === 1 ? Math.max(0, turn[f]! * forward) : Math.min(0, turn[f]! * forward);
+      const by = Math.max(-MOST_TIPPED, Math.min(MOST_TIPPED, turn[f]! * forward));
+      const free = held[f] === 1 ? Math.max(0, by) : Math.min(0, by);
       const near = flats.length > 0 ? Math.min(...flats.map((g) => Math.abs(g - f))) : ease;
       goalTurn[f] = forward * free * smoothstep(near / ease);
     }
@@ -307,8 +310,11 @@ function nearness(held: Uint8Array, ramp: number): Float64Array {
   return away.map((d) => 1 - smoothstep(d / ramp));
 }
 
-/** Brings the hips down, smoothly, as far as standing legs cannot reach. */
-function comeDown(
+/** How often the hips are drawn towards feet that they cannot reach, one foot after the other. */
+const ROUNDS = 8;
+
+/** Draws the hips, smoothly, to where standing legs reach: down first, aside where that is not enough. */
+function comeWithin(
   flat: FlatBody,
   world: WorldAngles,
   flips: Int8Array,
@@ -317,20 +323,54 @@ function comeDown(
   fps: number,
 ): void {
   const n = hips.length / 2;
-  const down = new Float64Array(n);
-  for (const { leg, goal, held } of courses) {
+  const w = Math.max(1, Math.round(EASE_S * fps));
+  const needs = courses.map(({ leg, goal, held }) => {
     const full = STRAIGHT * (leg.thigh.length + (leg.shin?.length ?? 0));
-    for (let f = 0; f < n; f++) {
-      if (!held[f]) continue;
+    return (f: number, by: readonly [number, number]): readonly [number, number, number] | undefined => {
+      if (!held[f]) return undefined;
       const [ox, oy] = hipOffset(flat, world, leg.thigh.joint, f);
-      const dx = goal[2 * f]! - hips[2 * f]! - flips[f]! * ox;
-      const dy = hips[2 * f + 1]! + oy - goal[2 * f + 1]!;
-      down[f] = Math.max(down[f]!, dy - Math.sqrt(Math.max(0, full * full - dx * dx)));
+      return [
+        hips[2 * f]! + by[0] + flips[f]! * ox - goal[2 * f]!,
+        hips[2 * f + 1]! + by[1] + oy - goal[2 * f + 1]!,
+        full,
+      ];
+    };
+  });
+  // (1) down
+  const down = new Float64Array(n);
+  for (const need of needs)
+    for (let f = 0; f < n; f++) {
+      const at = need(f, [0, 0]);
+      if (at) down[f] = Math.max(down[f]!, Math.min(at[1], at[1] - Math.sqrt(Math.max(0, at[2] ** 2 - at[0] ** 2))));
     }
+  if (down.some((d) => d > 0)) {
+    const eased = envelope(down, w);
+    for (let f = 0; f < n; f++) hips[2 * f + 1] = hips[2 * f + 1]! - Math.max(0, eased[f]!);
   }
-  if (down.every((d) => d <= 0)) return;
-  const eased = envelope(down, Math.max(1, Math.round(EASE_S * fps)));
-  for (let f = 0; f < n; f++) hips[2 * f + 1] = hips[2 * f + 1]! - Math.max(0, eased[f]!);
+  // (2) whatever is left
+  const left = new Float64Array(3 * n);
+  let any = false;
+  for (let f = 0; f < n; f++) {
+    const by: [number, number] = [0, 0];
+    for (let round = 0; round < ROUNDS; round++)
+      for (const need of needs) {
+        const at = need(f, by);
+        const far = at ? Math.hypot(at[0], at[1]) : 0;
+        if (!at || far <= at[2]) continue;
+        const share = (far - at[2]) / far;
+        by[0] -= share * at[0];
+        by[1] -= share * at[1];
+        any = true;
+      }
+    left.set(by, 3 * f);
+  }
+  if (!any) return;
+  const total = new Float64Array(3 * n);
+  addEased(total, left, w);
+  for (let f = 0; f < n; f++) {
+    hips[2 * f] = hips[2 * f]! + total[3 * f]!;
+    hips[2 * f + 1] = hips[2 * f + 1]! + total[3 * f + 1]!;
+  }
 }
 
 function bend(
@@ -361,18 +401,18 @@ function bend(
     const towards = Math.atan2(dy, dx);
     const [s1, s2] = [world.length.get(thigh.joint)?.[f] ?? 1, shin ? (world.length.get(shin.joint)?.[f] ?? 1) : 1];
     if (!shin) {
-      const by = least < 1 ? Math.max(Math.max(least, GIVE * s1), Math.min(1, far / thigh.length)) : 1;
+      const by = least < 0.5 ? Math.max(Math.max(least, GIVE * s1), Math.min(1, far / thigh.length)) : 1;
       thighAngle[f] = continued(thighAngle, f, towards - rest);
       thighLength[f] = by;
       missed[f] = Math.abs(far - by * thigh.length);
       continue;
     }
     let [a, b] = [s1 * thigh.length, s2 * shin.length];
-    if (least < 1) {
+    if (least < 0.5) {
       // one factor for both bones keeps the knee's bend as it is seen, within what a drawing may give
       const seen = legVector(world, leg, f);
       const straight = Math.hypot(seen[0], seen[1]);
-      const low = Math.max(GIVE, least / Math.min(s1, s2));
+      const low = Math.max(GIVE, Math.min(1, least / Math.min(s1, s2)));
       const high = Math.max(low, 1 / Math.max(s1, s2));
       let k = straight > 1e-9 ? Math.min(high, Math.max(low, far / straight)) : 1;
       // whatever else, the leg reaches
@@ -383,6 +423,11 @@ function bend(
         a = Math.min(thigh.length, far - b);
         b = Math.min(shin.length, far - a);
       }
+    }
+    // where the hips are close to the foot, the longer bone is what is seen shorter
+    if (far < Math.abs(a - b)) {
+      if (a > b) a = b + far;
+      else b = a + far;
     }
     const d = Math.min(Math.max(far, Math.abs(a - b) + 1e-9), a + b);
     missed[f] = Math.abs(far - d);

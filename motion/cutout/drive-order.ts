@@ -3,7 +3,7 @@ import type { FlatBody } from './flat';
 import type { Seen } from './seen';
 
 /** A piece has to be so much nearer, as a share of the figure's height, before it goes before another. */
-const BEFORE = 0.02;
+const BEFORE = 0.035;
 /** Where it hangs on the other, more, and beyond what lies between them at rest: sleeves and hems were drawn for that. */
 const HUNG = 0.1;
 /** An order that lasts less than this, seconds, is none. */
@@ -97,9 +97,14 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
   const labels: string[] = [];
   const known = new Map<string, number>();
   const values = new Uint16Array(n);
-  let now = limbs.slice().sort((a, b) => pieces.indexOf(a) - pieces.indexOf(b));
+  let now: readonly string[] = limbs.slice().sort((a, b) => pieces.indexOf(a) - pieces.indexOf(b));
   for (let f = 0; f < n; f++) {
+    const before = now;
     now = resorted(now, f, depth, height);
+    if (f > 0 && now === before && limbs.every((l) => levels.get(l)![f] === levels.get(l)![f - 1])) {
+      values[f] = values[f - 1]!;
+      continue;
+    }
     const order = assembled(now, f);
     let at = known.get(order);
     if (at === undefined) {
@@ -157,8 +162,8 @@ function resorted(
   f: number,
   depth: ReadonlyMap<string, Float64Array>,
   height: number,
-): string[] {
-  const out = [...order];
+): readonly string[] {
+  let out: readonly string[] = order;
   for (let pass = 0; pass < out.length; pass++) {
     let changed = false;
     for (let i = 0; i + 1 < out.length; i++) {
@@ -166,7 +171,7 @@ function resorted(
       if (!a || !b) continue;
       const margin = height * (ofOneLimb(out[i]!, out[i + 1]!) ? HUNG : BEFORE);
       if (a[f]! - b[f]! > margin) {
-        [out[i], out[i + 1]] = [out[i + 1]!, out[i]!];
+        out = [...out.slice(0, i), out[i + 1]!, out[i]!, ...out.slice(i + 2)];
         changed = true;
       }
     }

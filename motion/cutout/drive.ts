@@ -78,11 +78,10 @@ export function driveCutout(source: Party, motion: Motion, target: FlatParty, op
   const frames = motion.frameCount;
   const scale = flat.leg > 0 && seen.body.leg > 0 ? flat.leg / seen.body.leg : 1;
   const least = Math.min(1, Math.max(0.05, options.foreshorten ?? DRIVE_DEFAULTS.foreshorten));
-  // (1) which way the figure looks in each frame
-  const flips = facingOver(flat, seen);
-  // (2) turns of every joint in the plane, and how long parts are drawn
-  const world = worldAngles(flat, seen, flips, least);
-  // (3) travel and feet
+  const { flips } = seen;
+  // (1) turns of every joint in the plane, and how long parts are drawn
+  const world = worldAngles(flat, seen, flips, least, least / 2);
+  // (2) travel and feet
   const contacts = contactsOf(source, motion, seen, options);
   const legs = placeLegs(flat, seen, world, flips, {
     scale,
@@ -93,7 +92,7 @@ export function driveCutout(source: Party, motion: Motion, target: FlatParty, op
     least,
   });
   for (const leg of legs.legs) putLeg(world, leg);
-  // (4) hanging parts, order, views
+  // (3) hanging parts, order, views
   const local = localAngles(flat, world.angle, frames);
   const places = placeTracks(flat, world.length, legs.hips, frames);
   if (options.swing ?? DRIVE_DEFAULTS.swing) swingAfter(flat, local, places, motion.fps);
@@ -115,6 +114,8 @@ export function driveCutout(source: Party, motion: Motion, target: FlatParty, op
   const numbers: NumberTrack[] = [...world.length].flatMap(([joint, values]) =>
     values.every((x) => x === 1) ? [] : [{ name: lengthTrack(target.rig.names[joint]!), values }],
   );
+  // a figure that is turned over is mirrored about the upright, after its hips are turned
+  for (let f = 0; f < frames; f++) if (flips[f]! < 0) local[flat.hips]![f] = -local[flat.hips]![f]!;
   const driven: Motion = {
     fps: motion.fps,
     frameCount: frames,
@@ -132,19 +133,6 @@ const mirrorTrack = (joint: number, signs: ArrayLike<number>): ScaleTrack => ({
   between: 'hold',
   values: Float32Array.from({ length: 3 * signs.length }, (_, i) => (i % 3 === 0 ? signs[Math.floor(i / 3)]! : 1)),
 });
-
-/** Profile figures turn over when the performer turns round; 1 as drawn, −1 mirrored. */
-function facingOver(flat: FlatBody, { yaw, frameCount }: Seen): Int8Array {
-  const out = new Int8Array(frameCount).fill(1);
-  if (flat.faces === 0) return out;
-  let now = Math.sin(yaw[0]!) * flat.faces < 0 ? -1 : 1;
-  for (let f = 0; f < frameCount; f++) {
-    const ahead = Math.sin(yaw[f]!) * flat.faces;
-    if (ahead * now < -0.25) now = -now;
-    out[f] = now;
-  }
-  return out;
-}
 
 function contactsOf(
   source: Party,

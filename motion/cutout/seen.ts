@@ -22,8 +22,10 @@ export interface Seen {
   readonly body: Body;
   /** Tracks of what a body is made of; missing where the source has no such joint. */
   readonly at: Readonly<Partial<Record<string, SeenTrack>>>;
-  /** How far parts are turned in the plane beyond how they are drawn at rest, radians, F numbers. */
+  /** How far parts are turned in the plane beyond how they are drawn at rest, radians, F numbers; in a turned figure's own left and right. */
   readonly turned: Readonly<Partial<Record<string, Float64Array>>>;
+  /** 1 as the figure is drawn, −1 where it is turned over because the performer faces the other way; F numbers. */
+  readonly flips: Int8Array;
   /** Where the eye stands, radians about Y: 0 on +Z; F numbers. */
   readonly eye: Float64Array;
   /** Where the trunk and the head face: 0 at the eye, π/2 to the right of the picture; F numbers. */
@@ -66,6 +68,9 @@ export function lookAtMotion(source: Party, motion: Motion, { view, faces, mirro
   const shown = (view === 'front' ? 0 : view === 'quarter' ? Math.PI / 4 : Math.PI / 2) * (faces < 0 ? -1 : 1);
   const psi = view === 'follow' ? (faces === 0 ? 0 : (faces * Math.PI) / 2) : shown;
   const eye = eyeYaw(heading, view, psi, motion.fps);
+  const sign = mirrored ? -1 : 1;
+  const yaw = heading.map((h, f) => sign * wrapped(h - eye[f]!));
+  const flips = facingOver(yaw, faces);
   // (2) joints
   const joints: Record<string, number> = {};
   const wanted = [
@@ -101,11 +106,9 @@ export function lookAtMotion(source: Party, motion: Motion, { view, faces, mirro
   });
   const turned: Record<string, Float64Array> = {};
   for (const [name, joint] of turners) if (joint >= 0) turned[name] = new Float64Array(frames);
-  const yaw = new Float64Array(frames);
   const headYaw = new Float64Array(frames);
   const way = new Float64Array(frames);
   const head = jointOf(map, 'head');
-  const sign = mirrored ? -1 : 1;
   const point = new Float64Array(3);
   const put = (track: Float64Array, f: number, x: number, y: number, z: number, c: number, s: number): void => {
     // across = up × eye, with the eye at (s, 0, c)
@@ -149,7 +152,6 @@ export function lookAtMotion(source: Party, motion: Motion, { view, faces, mirro
       rotate3(vector, 0, turn, 0, vector, 0);
       put(end, f, p[3 * j]! + vector[0]!, p[3 * j + 1]! + vector[1]!, p[3 * j + 2]! + vector[2]!, c, s);
     }
-    yaw[f] = sign * wrapped(heading[f]! - eye[f]!);
     if (head >= 0) {
       mulInvQuat(turn, 0, r, 4 * head, aligned, 4 * head);
       vector.set([0, 0, 1]);
@@ -162,11 +164,24 @@ export function lookAtMotion(source: Party, motion: Motion, { view, faces, mirro
     for (const [name, joint] of turners) {
       if (joint < 0) continue;
       mulInvQuat(turn, 0, r, 4 * joint, aligned, 4 * joint);
-      turned[name]![f] = planeTurn(turn, vector, c, s, sign, drawn, name);
+      turned[name]![f] = planeTurn(turn, vector, c, s, sign * flips[f]!, drawn, name);
     }
   }
-  for (const [name, track] of Object.entries(turned)) turned[name] = unwrapped(track);
-  return { frameCount: frames, fps: motion.fps, body, at, turned, eye, yaw, headYaw, way };
+  for (const [name, track] of Object.entries(turned)) if (!name.startsWith('foot')) turned[name] = unwrapped(track);
+  return { frameCount: frames, fps: motion.fps, body, at, turned, flips, eye, yaw, headYaw, way };
+}
+
+/** Profile figures turn over when the performer turns round; 1 as drawn, −1 mirrored. */
+function facingOver(yaw: Float64Array, faces: number): Int8Array {
+  const out = new Int8Array(yaw.length).fill(1);
+  if (faces === 0) return out;
+  let now = Math.sin(yaw[0]!) * faces < 0 ? -1 : 1;
+  for (let f = 0; f < yaw.length; f++) {
+    const ahead = Math.sin(yaw[f]!) * faces;
+    if (ahead * now < -0.25) now = -now;
+    out[f] = now;
+  }
+  return out;
 }
 
 const wrapped = (a: number): number => a - 2 * Math.PI * Math.round(a / (2 * Math.PI));

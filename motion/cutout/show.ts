@@ -49,8 +49,8 @@ export class CutoutShow {
 
   /** The drawings that show at a time, the hindmost first. @param seconds clamped to the motion */
   at(seconds: number): ShownDrawing[] {
-    const { rig, art, motion } = this;
-    const frames = this.reader.read(seconds);
+    const { rig, motion } = this;
+    this.reader.read(seconds);
     betweenFrames(seconds * motion.fps, motion.frameCount, this.between);
     for (const { joint, x, y, values, now } of this.lengths) {
       sampleValues(now, 0, values, 1, 'line', this.between);
@@ -65,8 +65,7 @@ export class CutoutShow {
       const { joint, view } = rig.parts[part] ?? { joint: -1, view: undefined };
       if (joint < 0 || !this.shows(joint, view, frame)) continue;
       const drawing = this.drawingOf(part, frame);
-      if (drawing)
-        out.push({ part, drawing, matrix: partMatrix(art, art.pivots[part]!, joint, frames, this.stretch.get(joint)) });
+      if (drawing) out.push({ part, drawing, matrix: this.matrixOf(part) });
     }
     return out;
   }
@@ -74,6 +73,12 @@ export class CutoutShow {
   /** Frames of all joints after `at`; see PlaneReader. */
   get frames(): Float64Array {
     return this.reader.frames;
+  }
+
+  /** Where a part lies after `at`, whether it shows or not: from where it was drawn, in the picture's units. */
+  matrixOf(part: number): Matrix {
+    const { joint } = this.rig.parts[part]!;
+    return partMatrix(this.art, this.art.pivots[part]!, joint, this.reader.frames, this.stretch.get(joint));
   }
 
   private shows(joint: number, view: string | undefined, frame: number): boolean {

@@ -379,7 +379,7 @@ function markedPivot(walk: Walk, node: SvgNode, place: Place, box: Box): [number
 }
 
 /** Parts of one kind, side and view that lie on the same spot and differ by a label are drawings of one part. */
-function mergeAlternates(parts: readonly FoundPart[]): FoundPart[] {
+export function mergeAlternates(parts: readonly FoundPart[]): FoundPart[] {
   const out: FoundPart[] = [];
   const ALTERNATING: readonly PartKind[] = ['mouth', 'eye', 'hand', 'brow', 'pupil', 'foot'];
   const first = new Map<string, number>();
@@ -421,7 +421,7 @@ function stemOf(a: FoundPart, b: FoundPart): string {
 }
 
 /** Every part with a name of its own. */
-function named(parts: readonly FoundPart[]): FoundPart[] {
+export function named(parts: readonly FoundPart[]): FoundPart[] {
   const taken = new Set<string>();
   return parts.map((part) => {
     const stem = (part.name || part.reading.kind || 'piece').slice(0, 80);

@@ -1,0 +1,213 @@
+import {
+  animatedSvg,
+  type CutoutFigure,
+  DRIVE_VIEWS,
+  driveCutout,
+  type Motion,
+  MotionError,
+  measureDriven,
+  renderSvg,
+  sceneToJson,
+  toLottie,
+} from '../../motion/index';
+import { loadFigure, loadScene, pixelsOf } from '../cutout-files';
+import { firstClip, load, party, writeOut } from '../files';
+import { type Options, readNumber, readWord } from '../options';
+import { UsageError } from '../usage';
+
+/** velvet-reel cutout inspect | drive | render. */
+export async function cutoutCommand(files: string[], options: Options, print: (text: string) => void): Promise<void> {
+  const [verb, file, ...more] = files;
+  if (!verb || !file || more.length > 0) throw new UsageError('cutout takes inspect, drive or render, and one file');
+  switch (verb) {
+    case 'inspect':
+      return inspect(file, options, print);
+    case 'drive':
+      return drive(file, options, print);
+    case 'render':
+      return render(file, options, print);
+    default:
+      throw new UsageError(`cutout has no "${verb}": it takes inspect, drive or render`);
+  }
+}
+
+async function inspect(file: string, options: Options, print: (text: string) => void): Promise<void> {
+  const figure = await loadFigure(file);
+  const { rig, art, map, guesses, notes } = figure;
+  const slotOf = new Map(Object.entries(map.slots).map(([slot, e]) => [e.joint, { slot, ...e }]));
+  const inPicture = (i: number, [x, y]: readonly [number, number]): number[] =>
+    [art.pivots[i]![0] + x / art.unit, art.pivots[i]![1] - y / art.unit].map((v) => Number(v.toFixed(3)));
+  const parts = rig.parts.map((part, i) => {
+    const guess = guesses.find((g) => g.part === part.name);
+    const parent = rig.parents[part.joint]!;
+    const slot = slotOf.get(part.joint);
+    const main = rig.parts.find((p) => p.joint === part.joint)?.name === part.name;
+    return {
+      name: part.name,
+      joint: rig.names[part.joint]!,
+      parent: parent < 0 ? null : (rig.parts.find((p) => p.joint === parent)?.name ?? rig.names[parent]!),
+      pivot: art.pivots[i]!.map((v) => Number(v.toFixed(3))),
+      pivotFrom: guess?.pivot ?? 'guessed',
+      attachments: part.attachments.map((a) => ({ name: a.name, at: inPicture(i, a.at) })),
+      order: i,
+      labels: [...part.drawings],
+      ...(part.view ? { view: part.view } : {}),
+      kind: guess?.kind ?? null,
+      side: guess?.side ?? null,
+      slot: main ? (slot?.slot ?? null) : null,
+      state: guess?.state ?? slot?.state ?? 'guessed',
+      why: guess?.why ?? '',
+    };
+  });
+  const answer = {
+    file,
+    facing: rig.found.facing === '+X' ? 'right' : rig.found.facing === '-X' ? 'left' : 'front',
+    mirrored: rig.mirrored ?? false,
+    picture: art.box,
+    unitM: Number(art.unit.toPrecision(6)),
+    parts,
+    slots: Object.fromEntries(
+      Object.entries(map.slots).map(([slot, e]) => [
+        slot,
+        { joint: e.joint < 0 ? null : rig.names[e.joint]!, state: e.state, why: e.why },
+      ]),
+    ),
+    notes,
+  };
+  if (options.json) return print(JSON.stringify(answer, null, 2));
+  print(
+    `${file}: ${parts.length} parts on ${rig.names.length} joints, drawn ${answer.facing === 'front' ? 'from the front' : `facing ${answer.facing}`}`,
+  );
+  for (const p of parts)
+    print(
+      `  ${p.name}: ${p.kind ?? 'unknown'}${p.side ? ` ${p.side}` : ''}, ${p.state}, on ${p.parent ?? 'nothing'}${p.labels.length > 1 ? `, shows ${p.labels.join(', ')}` : ''}`,
+    );
+  for (const n of notes) print(`  note: ${n}`);
+}
+
+async function drive(file: string, options: Options, print: (text: string) => void): Promise<void> {
+  if (!options.to || !options.out) throw new UsageError('cutout drive needs --to FIGURE and --out OUT');
+  const source = await load(file, options);
+  const clip = firstClip(source, file);
+  const figure = await loadFigure(options.to);
+  const view = options.view === undefined ? undefined : readWord(options.view, 'view', DRIVE_VIEWS, 'front');
+  const foreshorten = readNumber(options.foreshorten, 'foreshorten', 0.1, 1);
+  const start = performance.now();
+  const driven = driveCutout(party(source), clip.motion, figure, {
+    ...(view ? { view } : {}),
+    ...(foreshorten === undefined ? {} : { foreshorten }),
+    plants: !options['no-plants'],
+  });
+  const solveMs = performance.now() - start;
+  const { report, gap, orderChangesPerSecond } = measureDriven(driven);
+  const name = clip.name;
+  const out = await writeScene(options.out, figure, driven.motion, name, options, driven.plants);
+  const { lanes: _lanes, troubles, ...measured } = report;
+  const answer = {
+    ...measured,
+    gapUnits: Number((gap.max / figure.art.unit).toFixed(5)),
+    orderChangesPerSecond: Number(orderChangesPerSecond.toFixed(3)),
+    scale: driven.scale,
+    solveMs: Number(solveMs.toFixed(3)),
+    troubles,
+    notes: [...source.warnings, ...figure.notes, ...out],
+  };
+  if (options.report) await writeOut(options.report, `${JSON.stringify(answer, null, 2)}\n`);
+  if (options.json) return print(JSON.stringify(answer, null, 2));
+  print(`${options.out} written: ${report.frames} frames in ${solveMs.toFixed(0)} ms`);
+  print(
+    `  plants ${report.plants.length}, largest slip ${report.slip.maxCm.toFixed(2)} cm, direction ${report.direction.meanDeg.toFixed(2)}° mean`,
+  );
+  for (const t of troubles) print(`  trouble: ${t.text}`);
+  for (const n of answer.notes) print(`  note: ${n}`);
+}
+
+async function render(file: string, options: Options, print: (text: string) => void): Promise<void> {
+  if (!options.out) throw new UsageError('cutout render needs --out FILE');
+  const { name, figure, motion } = await loadScene(file);
+  const notes = await writeScene(options.out, figure, motion, name, options, []);
+  print(`${options.out} written`);
+  for (const n of notes) print(`  note: ${n}`);
+}
+
+/** Writes a scene in the format that a file's ending names. @returns what the format could not say */
+async function writeScene(
+  path: string,
+  figure: CutoutFigure,
+  motion: Motion,
+  name: string,
+  options: Options,
+  plants: Parameters<typeof sceneToJson>[2] extends { plants?: infer P } | undefined ? NonNullable<P> : never,
+): Promise<string[]> {
+  const at = readNumber(options.at, 'at', 0, motion.frameCount - 1);
+  const height = readNumber(options.height, 'height', 16, 4096) ?? 480;
+  if (/\.lottie\.json$/i.test(path)) {
+    const { animation, asPictures } = toLottie(figure, motion, { name });
+    await writeOut(path, JSON.stringify(animation));
+    return asPictures.map((d) => `As a picture, since shapes of the format cannot say it: ${d}`);
+  }
+  if (/\.json$/i.test(path)) {
+    await writeOut(path, JSON.stringify(sceneToJson(figure, motion, { name, plants })));
+    return [];
+  }
+  if (/\.svg$/i.test(path)) {
+    await writeOut(
+      path,
+      at === undefined && motion.frameCount > 1
+        ? animatedSvg(figure, motion)
+        : renderSvg(figure, { motion, seconds: (at ?? 0) / motion.fps }),
+    );
+    return [];
+  }
+  if (/\.png$/i.test(path)) {
+    const UPNG = (await import('upng-js')).default;
+    const [picture] = await pixelsOf(figure, motion, [at ?? 0], height);
+    await writeOut(path, new Uint8Array(UPNG.encode([buffer(picture!.rgba)], picture!.width, picture!.height, 0)));
+    return [];
+  }
+  const all = await pixelsOf(figure, motion, [...Array(motion.frameCount).keys()], height);
+  const delay = 1000 / motion.fps;
+  if (/\.apng$/i.test(path)) {
+    const UPNG = (await import('upng-js')).default;
+    const times = all.map((_, i) => Math.round((i + 1) * delay) - Math.round(i * delay));
+    await writeOut(
+      path,
+      new Uint8Array(
+        UPNG.encode(
+          all.map((p) => buffer(p.rgba)),
+          all[0]!.width,
+          all[0]!.height,
+          0,
+          times,
+        ),
+      ),
+    );
+    return [];
+  }
+  if (/\.gif$/i.test(path)) {
+    const gif = await import('gifenc');
+    const { GIFEncoder, quantize, applyPalette } = gif.default ?? gif;
+    const encoder = GIFEncoder();
+    all.forEach(({ width, height: h, rgba }, i) => {
+      const palette = quantize(rgba, 256, { format: 'rgba4444', oneBitAlpha: true });
+      const clear = palette.findIndex((c) => c[3] === 0);
+      encoder.writeFrame(applyPalette(rgba, palette, 'rgba4444'), width, h, {
+        palette,
+        delay: Math.round((i + 1) * delay) - Math.round(i * delay),
+        ...(clear >= 0 ? { transparent: true, transparentIndex: clear, dispose: 2 } : {}),
+      });
+    });
+    encoder.finish();
+    await writeOut(path, encoder.bytes());
+    return ['A GIF knows 256 colours and no half-transparent edges.'];
+  }
+  throw new MotionError(
+    'bad-argument',
+    'The ending of the file has to be .json, .lottie.json, .svg, .png, .apng or .gif.',
+    {
+      file: path,
+    },
+  );
+}
+
+const buffer = (bytes: Uint8Array): ArrayBuffer => bytes.slice().buffer as ArrayBuffer;

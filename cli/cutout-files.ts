@@ -1,0 +1,127 @@
+import { readdir, stat } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { join } from 'node:path';
+import { unzipSync } from 'fflate';
+import {
+  assemble,
+  boxOverTime,
+  type CutoutFigure,
+  CutoutShow,
+  cutoutFromSvg,
+  figureFromJson,
+  findPictureParts,
+  type Motion,
+  MotionError,
+  type PictureFile,
+  renderSvg,
+  restMotion,
+  sceneFromJson,
+} from '../motion/index';
+import { readBytes, readJson } from './files';
+
+const MOST_UNPACKED = 512 * 2 ** 20;
+const MOST_FILES = 2000;
+
+/** A cut-out figure from a layered SVG, a ZIP or a folder of PNG pictures, or a scene's JSON. */
+export async function loadFigure(path: string): Promise<CutoutFigure> {
+  return withFile(path, async () => {
+    if ((await stat(path).catch(() => undefined))?.isDirectory()) return assemble(findPictureParts(await folder(path)));
+    if (/\.json$/i.test(path)) return (await loadScene(path)).figure;
+    const bytes = await readBytes(path);
+    return bytes[0] === 0x50 && bytes[1] === 0x4b ? assemble(findPictureParts(unpacked(bytes))) : cutoutFromSvg(bytes);
+  });
+}
+
+/** A figure with a motion, from our JSON; a figure alone stands at rest. */
+export async function loadScene(path: string): Promise<{ name: string; figure: CutoutFigure; motion: Motion }> {
+  return withFile(path, async () => {
+    if (!/\.json$/i.test(path)) {
+      const figure = await loadFigure(path);
+      return { name: stemOf(path), figure, motion: restMotion(figure.rig) };
+    }
+    const json = (await readJson(path)) as { format?: unknown; figure?: unknown } | null;
+    if (json?.format === undefined && json?.figure) {
+      const figure = figureFromJson(json.figure);
+      return { name: stemOf(path), figure, motion: restMotion(figure.rig) };
+    }
+    return sceneFromJson(json);
+  });
+}
+
+const stemOf = (path: string): string => path.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+
+async function withFile<T>(file: string, read: () => Promise<T>): Promise<T> {
+  try {
+    return await read();
+  } catch (error) {
+    if (error instanceof MotionError && error.place.file === undefined)
+      throw new MotionError(error.code, error.message, { ...error.place, file });
+    throw error;
+  }
+}
+
+async function folder(path: string): Promise<PictureFile[]> {
+  const names = (await readdir(path)).filter((n) => /\.(png|json)$/i.test(n)).sort();
+  if (names.length > MOST_FILES) throw new MotionError('too-large', `The folder has more than ${MOST_FILES} pictures.`);
+  return Promise.all(names.map(async (name) => ({ name, bytes: await readBytes(join(path, name)) })));
+}
+
+function unpacked(bytes: Uint8Array): PictureFile[] {
+  let total = 0;
+  let count = 0;
+  try {
+    const files = unzipSync(bytes, {
+      filter: ({ name, originalSize }) => {
+        if (!/\.(png|json)$/i.test(name) || /(^|\/)(\.|__MACOSX\/)/.test(name)) return false;
+        total += originalSize;
+        if (++count > MOST_FILES || total > MOST_UNPACKED)
+          throw new MotionError('too-large', 'The archive unpacks to too much.');
+        return true;
+      },
+    });
+    return Object.entries(files).map(([name, content]) => ({ name, bytes: content }));
+  } catch (error) {
+    if (error instanceof MotionError) throw error;
+    throw new MotionError('truncated', 'The archive is broken: pack it anew.');
+  }
+}
+
+/** One frame as pixels. */
+export interface Pixels {
+  readonly width: number;
+  readonly height: number;
+  readonly rgba: Uint8Array;
+}
+
+/** Draws frames of a scene as pixels, by a renderer that needs no browser. */
+export async function pixelsOf(
+  figure: CutoutFigure,
+  motion: Motion,
+  frames: readonly number[],
+  height: number,
+): Promise<Pixels[]> {
+  const { Resvg, initWasm } = await import('@resvg/resvg-wasm');
+  const { readFile } = await import('node:fs/promises');
+  const wasm = createRequire(import.meta.url).resolve('@resvg/resvg-wasm/index_bg.wasm');
+  await initWasm(await readFile(wasm)).catch((error: Error) => {
+    // a second time in one process
+    if (!/already/i.test(error.message)) throw error;
+  });
+  const box = boxOverTime(new CutoutShow(figure.rig, figure.art, motion));
+  return frames.map((f) => {
+    const svg = renderSvg(figure, { motion, seconds: f / motion.fps, box });
+    const image = new Resvg(svg, { fitTo: { mode: 'height', value: height } }).render();
+    return { width: image.width, height: image.height, rgba: straight(new Uint8Array(image.pixels)) };
+  });
+}
+
+/** Colours as they are, no longer times their opacity. */
+function straight(pixels: Uint8Array): Uint8Array {
+  const out = pixels.slice();
+  for (let i = 0; i < out.length; i += 4) {
+    const a = out[i + 3]!;
+    if (a === 0 || a === 255) continue;
+    for (let k = 0; k < 3; k++) out[i + k] = Math.min(255, Math.round((out[i + k]! * 255) / a));
+  }
+  return out;
+}

@@ -45,10 +45,12 @@ export { artFromJson, artToJson, type CutoutArtJson } from './cutout/art-json';
 export { type AssembleOptions, assemble, cutoutFromSvg } from './cutout/assemble';
 export { DRIVE_DEFAULTS, type Driven, type DriveOptions, driveCutout, type FlatParty } from './cutout/drive';
 export type { FlatPlant } from './cutout/drive-legs';
+export { type CutoutChange, editCutout } from './cutout/edit';
 export * from './cutout/figure';
 export { type LottieFile, type LottieOptions, toLottie } from './cutout/lottie';
 export { type PartReading, readPartName } from './cutout/part-names';
 export { findPictureParts, type PictureFile } from './cutout/picture-parts';
+export { readinessOfCutout } from './cutout/readiness';
 export { boxOverTime, renderSvg } from './cutout/render-svg';
 export { type DrivenMeasure, measureDriven } from './cutout/report';
 export {

@@ -12,6 +12,7 @@ export interface CutoutArtJson {
   drawings: { part: string; label: string; svg: string; box: number[] }[];
   pivots: number[][];
   restViews: Record<string, string>;
+  hidden: string[];
 }
 
 const round = (x: number): number => Math.round(x * 1e6) / 1e6;
@@ -26,6 +27,7 @@ export const artToJson = (art: CutoutArt): CutoutArtJson => ({
   drawings: art.drawings.map(({ part, label, svg, box }) => ({ part, label, svg, box: box.map(round) })),
   pivots: art.pivots.map((p) => p.map(round)),
   restViews: { ...art.restViews },
+  hidden: [...art.hidden],
 });
 
 const numbers = (v: unknown, count: number): v is number[] =>
@@ -36,7 +38,8 @@ const numbers = (v: unknown, count: number): v is number[] =>
  * @throws MotionError 'bad-structure' for anything that is not whole
  */
 export function artFromJson(json: unknown): CutoutArt {
-  const { format, box, unit, origin, defs, drawings, pivots, restViews } = (json ?? {}) as Partial<CutoutArtJson>;
+  const { format, box, unit, origin, defs, drawings, pivots, restViews, hidden } = (json ??
+    {}) as Partial<CutoutArtJson>;
   const wrong = (what: string): MotionError =>
     new MotionError('bad-structure', `The pictures of a cut-out need ${what}.`);
   if (format !== 'velvet-reel-art') throw wrong('the format "velvet-reel-art"');
@@ -56,6 +59,7 @@ export function artFromJson(json: unknown): CutoutArt {
         throw wrong('drawings with a part, a label, markup and a box');
       return { part: d.part, label: d.label, svg: d.svg, box: d.box as unknown as Box };
     }),
+    hidden: Array.isArray(hidden) ? hidden.filter((h) => typeof h === 'string') : [],
     restViews: Object.fromEntries(
       Object.entries(restViews ?? {}).filter((e): e is [string, string] => typeof e[1] === 'string'),
     ),

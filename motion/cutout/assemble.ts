@@ -394,6 +394,7 @@ function build(
       p.found.drawings.map(({ label, svg, box }) => ({ part: p.found.name, label, svg, box })),
     ),
     pivots,
+    hidden: ordered.filter((p) => !p.shown).map((p) => p.found.name),
     restViews: Object.fromEntries(
       drafts.flatMap((d) => {
         const shown = d.parts.find((p) => p.view && p.shown)?.view;

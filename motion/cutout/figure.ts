@@ -26,6 +26,8 @@ export interface CutoutArt {
   readonly pivots: readonly (readonly [x: number, y: number])[];
   /** By joint name: the view in which it was drawn, where there are several. */
   readonly restViews: Readonly<Record<string, string>>;
+  /** Parts that the file hides: they show in another view, or when a motion says so. */
+  readonly hidden: readonly string[];
 }
 
 /** What was made of a part of the file, and how sure that is. */

@@ -21,6 +21,7 @@ export class CutoutShow {
   private readonly reader: PlaneReader;
   private readonly byPart: CutoutDrawing[][];
   private readonly exposure: (StepTrack | undefined)[];
+  private readonly hidden: boolean[];
   private readonly views: (StepTrack | undefined)[];
   private readonly order: StepTrack | undefined;
   private readonly lengths: { joint: number; x: number; y: number; values: Float32Array; now: Float64Array }[] = [];
@@ -36,6 +37,7 @@ export class CutoutShow {
     const steps = new Map(motion.steps.map((s) => [s.name, s]));
     this.byPart = rig.parts.map((p) => art.drawings.filter((d) => d.part === p.name));
     this.exposure = rig.parts.map((p) => steps.get(p.name));
+    this.hidden = rig.parts.map((p) => art.hidden.includes(p.name));
     this.views = rig.names.map((name) => steps.get(viewTrack(name)));
     this.order = steps.get(ORDER_TRACK);
     rig.names.forEach((name, joint) => {
@@ -63,7 +65,7 @@ export class CutoutShow {
     for (let i = 0; i < count; i++) {
       const part = order?.[i] ?? i;
       const { joint, view } = rig.parts[part] ?? { joint: -1, view: undefined };
-      if (joint < 0 || !this.shows(joint, view, frame)) continue;
+      if (joint < 0 || !this.shows(part, joint, view, frame)) continue;
       const drawing = this.drawingOf(part, frame);
       if (drawing) out.push({ part, drawing, matrix: this.matrixOf(part) });
     }
@@ -81,8 +83,8 @@ export class CutoutShow {
     return partMatrix(this.art, this.art.pivots[part]!, joint, this.reader.frames, this.stretch.get(joint));
   }
 
-  private shows(joint: number, view: string | undefined, frame: number): boolean {
-    if (view === undefined) return true;
+  private shows(part: number, joint: number, view: string | undefined, frame: number): boolean {
+    if (view === undefined) return !this.hidden[part] || this.exposure[part] !== undefined;
     const track = this.views[joint];
     return view === (track ? track.labels[track.values[frame]!] : restView(this.rig, this.art, joint));
   }

@@ -20,6 +20,9 @@ export interface Proof {
   readonly steps: readonly ProofStep[];
 }
 
+/** Puts a motion on another body. */
+export type PutOn = (source: Party, motion: Motion, target: Party) => Motion;
+
 const FPS = 30;
 
 /** A turn of one part about an axis of the world (x left, y up, z ahead), there and back, or to either side. */
@@ -83,11 +86,13 @@ const ACTS: readonly Act[] = [
 /** How far arms hang down from level meanwhile, degrees. */
 const HANG = 72;
 
+const loose: PutOn = (source, motion, target) => retarget(source, motion, target, { plants: false }).motion;
+
 /**
  * A short movement of every part in turn, carried onto a rig by its body map, to see whether it was understood: the part
  * named has to be the part that moves, and to move that way. Feet are not held.
  */
-export function proofOn(target: Party): Proof {
+export function proofOn(target: Party, put: PutOn = loose): Proof {
   const rig = standIn('T');
   const source: Party = { rig, map: guessBodyMap(rig) };
   const has = (slot: string): boolean => jointOf(target.map, slot) >= 0;
@@ -134,5 +139,5 @@ export function proofOn(target: Party): Proof {
     scales: [],
     steps: [],
   };
-  return { motion: retarget(source, motion, target, { plants: false }).motion, steps };
+  return { motion: put(source, motion, target), steps };
 }

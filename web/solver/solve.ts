@@ -269,7 +269,8 @@ const solver = {
 
   /** A short movement of every part in turn, by the rig's body map, with what is shown when. */
   async proof(targetJson: PartyJson): Promise<{ motion: Playable; steps: readonly ProofStep[] }> {
-    const { motion, steps } = proofOn(partyFromJson(targetJson));
+    const target = partyFromJson(targetJson);
+    const { motion, steps } = target.cutout ? proofOn(target, putOn) : proofOn(target);
     const p = copy(motion);
     return transfer({ motion: p, steps }, buffers(p));
   },

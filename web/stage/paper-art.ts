@@ -31,6 +31,16 @@ export function drawingAddress(art: Pick<CutoutArt, 'defs'>, drawing: CutoutDraw
   return `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
 }
 
+/** The whole figure at rest as an address for an image element. */
+export function pictureAddress(art: CutoutArt): string {
+  const taken = new Set<string>();
+  // what shows at rest stands first among a part's drawings; of views the first that is drawn
+  const shown = art.drawings.filter((d) => !taken.has(d.part) && taken.add(d.part) && !art.hidden.includes(d.part));
+  const [x, y, w, h] = art.box;
+  const text = `<svg ${HEAD} viewBox="${x} ${y} ${w} ${h}" width="${w}" height="${h}"><defs>${art.defs}</defs>${shown.map((d) => d.svg).join('')}</svg>`;
+  return `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
+}
+
 /** A drawing as pixels. */
 export interface Raster {
   readonly canvas: HTMLCanvasElement;

@@ -1,8 +1,9 @@
 'use client';
 
-import { restPose } from '@velvet-reel/motion';
-import { useEffect, useRef } from 'react';
+import { type CutoutArt, restPose } from '@velvet-reel/motion';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { RigAnswer } from '@/contract';
+import { loadArt, pictureAddress } from './paper-art';
 import { rigView } from './rig-view';
 import { drawFigure, fitCanvas, pageInk } from './silhouette';
 import { useThemeVersion } from './use-theme';
@@ -39,4 +40,23 @@ export function RestFigure({ rig, width, height, scale }: RestFigureProps) {
     drawFigure(ctx, view, pose, { x: width / 2, y: height - 3, scale: s, view: 0 }, pageInk());
   }, [rig, width, height, scale, theme]);
   return <canvas ref={canvas} style={{ width, height }} />;
+}
+
+/** A cut-out as it was drawn, standing on the lower edge. */
+export function PaperPicture({ art: hash, height, scale }: { art: string; height: number; scale: number }) {
+  const [art, setArt] = useState<CutoutArt>();
+  useEffect(() => {
+    let gone = false;
+    loadArt(hash).then(
+      (a) => !gone && setArt(a),
+      () => undefined,
+    );
+    return () => {
+      gone = true;
+    };
+  }, [hash]);
+  const address = useMemo(() => art && pictureAddress(art), [art]);
+  if (!art || !address) return <span style={{ height }} />;
+  // biome-ignore lint/performance/noImgElement: a picture made of the page's own data
+  return <img src={address} alt="" style={{ height: Math.min(height, art.box[3] * art.unit * scale) }} />;
 }

@@ -4,7 +4,7 @@ import { clsx } from 'clsx';
 import { useCastRig } from '@/client/queries';
 import type { CastMember } from '@/contract';
 import { many } from '@/naming/counts';
-import { RestFigure } from '@/stage/rest-figure';
+import { PaperPicture, RestFigure } from '@/stage/rest-figure';
 import { Chip } from '@/ui/chip';
 import { mapSummary } from './map-summary';
 
@@ -33,7 +33,11 @@ export function CastCard({ member, chosen, performer, tallest, onChoose }: CastC
       )}
     >
       <span className="stage-back flex h-[104px] w-[84px] shrink-0 items-end justify-center overflow-hidden">
-        {rig && <RestFigure rig={rig} width={84} height={HEIGHT} scale={(HEIGHT - 8) / Math.max(tallest, 1.9)} />}
+        {member.assets.art ? (
+          <PaperPicture art={member.assets.art} height={HEIGHT} scale={(HEIGHT - 8) / Math.max(tallest, 1.9)} />
+        ) : (
+          rig && <RestFigure rig={rig} width={84} height={HEIGHT} scale={(HEIGHT - 8) / Math.max(tallest, 1.9)} />
+        )}
       </span>
       <span className="flex min-w-0 flex-1 flex-col gap-0.5 p-2">
         <span className="heading truncate text-[15px]" title={member.name}>

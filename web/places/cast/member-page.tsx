@@ -26,6 +26,10 @@ import { KeptInput } from '@/ui/field';
 import { Edge, Panel, Panels } from '@/ui/panels';
 import { TabList, TabPanel, Tabs } from '@/ui/tabs';
 import { bindTurns, CastStage, type CastView } from './cast-stage';
+import { CutoutStage } from './cutout/cutout-stage';
+import { DrawingsTab } from './cutout/drawings-tab';
+import { PartsTab } from './cutout/parts-tab';
+import { useArt, useCutoutEditing } from './cutout/use-cutout';
 import { ExportCharacterDialog } from './export-character-dialog';
 import { ProofWords } from './proof-words';
 import { ReplaceDialog } from './replace-dialog';
@@ -37,15 +41,23 @@ import { RestTab } from './tabs/rest-tab';
 import { SidesTab } from './tabs/sides-tab';
 import { useProof } from './use-proof';
 
-export const TABS = ['about', 'body', 'rest', 'sides', 'limits', 'made'] as const;
-const TAB_WORDS: Readonly<Record<(typeof TABS)[number], string>> = {
+export const TABS = ['about', 'parts', 'drawings', 'body', 'rest', 'sides', 'limits', 'made'] as const;
+export type CastTab = (typeof TABS)[number];
+/** What a cut-out has, and what a body in space has. */
+const FLAT_TABS: readonly CastTab[] = ['about', 'parts', 'drawings', 'sides', 'made'];
+const BODY_TABS: readonly CastTab[] = ['about', 'body', 'rest', 'sides', 'limits', 'made'];
+const TAB_WORDS: Readonly<Record<CastTab, string>> = {
   about: 'Readiness',
+  parts: 'Parts',
+  drawings: 'Drawings',
   body: 'Body',
   rest: 'Rest pose',
   sides: 'Sides',
   limits: 'Limits',
   made: 'Made',
 };
+
+const PAPER_WORDS = { mesh: 'parts', joints: 'joints', both: 'in space' } as const;
 
 interface MemberPageProps {
   member: CastMember;
@@ -54,10 +66,8 @@ interface MemberPageProps {
   mayChange: boolean;
   performer: boolean;
   view: CastView;
-  tab: (typeof TABS)[number];
-  onView: (
-    view: Partial<{ body: CastView['body']; axes: boolean; names: boolean; tab: (typeof TABS)[number] }>,
-  ) => void;
+  tab: CastTab;
+  onView: (view: Partial<{ body: CastView['body']; axes: boolean; names: boolean; tab: CastTab }>) => void;
   onPerformer: () => void;
   onBin: () => void;
   onMember: (id: string) => void;
@@ -65,8 +75,15 @@ interface MemberPageProps {
 
 /** One cast member turned into view, with all that is known of it. */
 export function MemberPage(p: MemberPageProps) {
-  const { member, rig, mayChange, view, tab } = p;
+  const { member, rig, mayChange, view } = p;
   const seen = rigView(rig);
+  const tabs = seen.cutout ? FLAT_TABS : BODY_TABS;
+  const tab = tabs.includes(p.tab) ? p.tab : 'about';
+  const art = useArt(member);
+  const editing = useCutoutEditing(member);
+  const [litJoint, setLitJoint] = useState<string | null>(null);
+  const paper =
+    seen.cutout && art && art.pivots.length === seen.cutout.parts.length ? { rig: seen.cutout, art } : undefined;
   const { saved } = useDocuments();
   const [clock] = useState(() => {
     const c = new Clock();
@@ -152,27 +169,41 @@ export function MemberPage(p: MemberPageProps) {
       <Panels id="cast" className="min-w-0 flex-1">
         <Panel id="stage" minSize={360}>
           <div className="relative h-full">
-            <CastStage
-              clock={clock}
-              member={member}
-              rig={rig}
-              view={view}
-              limits={limits}
-              turns={turns}
-              motion={proof?.motion}
-              beside={tab === 'rest' ? level : undefined}
-              lit={lit}
-              held={held}
-              handle={stage}
-              faces={faces}
-              onFigure={onFigure}
-              onPull={pull}
-              onPullEnd={() => {
-                if (!drawn) return;
-                set({ match: { turns: drawn, how: 'posed by hand' } }, `Turned ${posing} for matching`);
-                setDrawn(null);
-              }}
-            />
+            {paper && view.body === 'mesh' ? (
+              <CutoutStage
+                member={member}
+                rig={paper.rig}
+                art={paper.art}
+                clock={clock}
+                motion={proof?.motion}
+                lit={litJoint}
+                mayChange={mayChange}
+                onLit={setLitJoint}
+                onPivot={(joint, at) => editing.change({ pivots: { [joint]: at } }, `Moved the pivot of ${joint}`)}
+              />
+            ) : (
+              <CastStage
+                clock={clock}
+                member={member}
+                rig={rig}
+                view={view}
+                limits={limits}
+                turns={turns}
+                motion={proof?.motion}
+                beside={tab === 'rest' ? level : undefined}
+                lit={lit}
+                held={held}
+                handle={stage}
+                faces={faces}
+                onFigure={onFigure}
+                onPull={pull}
+                onPullEnd={() => {
+                  if (!drawn) return;
+                  set({ match: { turns: drawn, how: 'posed by hand' } }, `Turned ${posing} for matching`);
+                  setDrawn(null);
+                }}
+              />
+            )}
             {proof && <ProofWords clock={clock} steps={proof.steps} />}
             <div className="absolute inset-x-3 bottom-2 flex gap-1" role="toolbar" aria-label="What the stage shows">
               {(['mesh', 'joints', 'both'] as const).map((b) => (
@@ -185,7 +216,7 @@ export function MemberPage(p: MemberPageProps) {
                   className={clsx(chip(view.body === b), 'disabled:opacity-45')}
                   onClick={() => p.onView({ body: b })}
                 >
-                  {b === 'both' ? 'mesh and joints' : b}
+                  {seen.cutout ? PAPER_WORDS[b] : b === 'both' ? 'mesh and joints' : b}
                 </button>
               ))}
               <button
@@ -236,7 +267,7 @@ export function MemberPage(p: MemberPageProps) {
                 <TabList
                   label="About this cast member"
                   className="mt-1.5"
-                  tabs={TABS.map((t) => ({
+                  tabs={tabs.map((t) => ({
                     value: t,
                     word: (
                       <>
@@ -255,10 +286,24 @@ export function MemberPage(p: MemberPageProps) {
                     member={member}
                     rig={rig}
                     figure={figure}
+                    paper={paper}
                     mayChange={mayChange}
                     variantOf={p.members.find((m) => m.id === member.variantOf)}
                   />
                 )}
+                {tab === 'parts' && paper && (
+                  <PartsTab
+                    member={member}
+                    rig={paper.rig}
+                    art={paper.art}
+                    answer={rig}
+                    lit={litJoint}
+                    mayChange={mayChange}
+                    editing={editing}
+                    onLit={setLitJoint}
+                  />
+                )}
+                {tab === 'drawings' && paper && <DrawingsTab rig={paper.rig} art={paper.art} />}
                 {tab === 'body' && (
                   <BodyTab
                     member={member}

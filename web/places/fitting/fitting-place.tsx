@@ -346,7 +346,11 @@ export function FittingPlace() {
                   onChange={(pane) => void setView({ pane })}
                   className="flex min-h-0 flex-1 flex-col"
                 >
-                  <PaneTabs troubles={answer?.report.troubles.length ?? 0} edits={edits} />
+                  <PaneTabs
+                    troubles={answer?.report.troubles.length ?? 0}
+                    edits={edits}
+                    flat={target.data?.rig.kind === 'cutout'}
+                  />
                   <TabPanel value={view.pane} className="min-h-0 flex-1 overflow-y-auto">
                     {view.pane === 'trouble' && (
                       <TroublePane
@@ -389,6 +393,7 @@ export function FittingPlace() {
                         joints={names}
                         held={held}
                         mode={mode}
+                        flat={target.data?.rig.kind === 'cutout'}
                         onHold={setHeld}
                         onMode={setMode}
                         onChange={(e, label) => step({ edits: e }, label)}
@@ -459,7 +464,7 @@ export function FittingPlace() {
 /** What the settings tell of a rig; a slot changed is none of it. */
 function useFacts(rig: RigAnswer | undefined): RigFacts | undefined {
   // biome-ignore lint/correctness/useExhaustiveDependencies: the parts that count
-  return useMemo(() => rig, [rig?.id, rig?.restKind, rig?.match, rig?.limits, rig?.skin]);
+  return useMemo(() => rig, [rig?.id, rig?.restKind, rig?.match, rig?.limits, rig?.skin, rig?.rig]);
 }
 
 /** What of a rig a solve takes: the same object until something of it has changed. */

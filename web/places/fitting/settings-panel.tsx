@@ -2,20 +2,21 @@
 
 import { type HandMode, LEAVE_WORDS, type LeaveWord, type Travel } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
-import { RotateCcw } from 'lucide-react';
 import Link from 'next/link';
-import { memo, type ReactNode } from 'react';
+import { memo } from 'react';
 import type { CastMember, Item, RigAnswer } from '@/contract';
 import type { SavingState } from '@/documents/shared-document';
 import { FindMotion } from '@/parts/find-motion';
 import { HipsSlider } from '@/parts/hips-slider';
 import { TuningSliders } from '@/parts/tuning-sliders';
 import type { FitAnswer } from '@/solver/solve';
-import { Button, IconButton } from '@/ui/button';
+import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Select, SwitchRow } from '@/ui/field';
 import { Hint } from '@/ui/hint';
 import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/wishes/wishes';
+import { FlatSettingsFields } from './flat-settings';
+import { Setting } from './setting';
 
 const TRAVEL_CHOICES: { value: Travel; label: string }[] = [
   { value: 'leg', label: 'scaled by leg length' },
@@ -23,6 +24,8 @@ const TRAVEL_CHOICES: { value: Travel; label: string }[] = [
   { value: 'speed', label: 'the source’s ground speed' },
   { value: 'none', label: 'on the spot' },
 ];
+/** A cut-out goes as far as its legs carry it, or stays. */
+const FLAT_TRAVEL = TRAVEL_CHOICES.filter((c) => c.value === 'leg' || c.value === 'none');
 
 const HAND_CHOICES: { value: HandMode; label: string }[] = [
   { value: 'free', label: 'follow the arms' },
@@ -32,7 +35,7 @@ const HAND_CHOICES: { value: HandMode; label: string }[] = [
 ];
 
 /** What the settings tell of a rig. */
-export type RigFacts = Pick<RigAnswer, 'restKind' | 'match' | 'limits' | 'skin'>;
+export type RigFacts = Pick<RigAnswer, 'restKind' | 'match' | 'limits' | 'skin' | 'rig'>;
 /** What they tell of a result. */
 export type Figures = Pick<FitAnswer, 'report' | 'score' | 'scale' | 'solveMs'>;
 
@@ -138,7 +141,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             label="Travel"
             value={settings.travel}
             onChange={(travel) => set({ travel }, 'Changed travel')}
-            options={TRAVEL_CHOICES}
+            options={target?.rig.kind === 'cutout' ? FLAT_TRAVEL : TRAVEL_CHOICES}
             className="w-full"
           />
           {answer && settings.travel === 'leg' && (
@@ -163,38 +166,49 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
               {report.floor.maxDepthCm.toFixed(1)} cm
             </p>
           )}
-          <HipsSlider value={settings.lower} onChange={(lower, gesture) => set({ lower }, 'Moved the hips', gesture)} />
+          {target?.rig.kind !== 'cutout' && (
+            <HipsSlider
+              value={settings.lower}
+              onChange={(lower, gesture) => set({ lower }, 'Moved the hips', gesture)}
+            />
+          )}
         </Setting>
-        <Setting
-          title="Hands"
-          changed={settings.hands !== FIT_DEFAULTS.hands}
-          onReset={() => set({ hands: FIT_DEFAULTS.hands }, 'Reset hands')}
-        >
-          <Select
-            label="Hands"
-            value={settings.hands}
-            onChange={(hands) => set({ hands }, 'Changed what hands keep')}
-            options={HAND_CHOICES}
-            className="w-full"
-          />
-        </Setting>
-        <Setting
-          title="Clearance"
-          changed={settings.clear !== FIT_DEFAULTS.clear}
-          onReset={() => set({ clear: FIT_DEFAULTS.clear }, 'Reset clearance')}
-        >
-          <SwitchRow
-            label="Keep limbs out of one another"
-            checked={settings.clear}
-            onChange={(clear) =>
-              set({ clear }, clear ? 'Kept limbs out of one another' : 'Let limbs run into one another')
-            }
-          >
-            {target && !target.skin
-              ? 'needs a mesh, to know how thick the body is'
-              : 'forearms clear the body, and a swinging leg clears the other'}
-          </SwitchRow>
-        </Setting>
+        {target?.rig.kind === 'cutout' ? (
+          <FlatSettingsFields settings={settings} onSettings={set} />
+        ) : (
+          <>
+            <Setting
+              title="Hands"
+              changed={settings.hands !== FIT_DEFAULTS.hands}
+              onReset={() => set({ hands: FIT_DEFAULTS.hands }, 'Reset hands')}
+            >
+              <Select
+                label="Hands"
+                value={settings.hands}
+                onChange={(hands) => set({ hands }, 'Changed what hands keep')}
+                options={HAND_CHOICES}
+                className="w-full"
+              />
+            </Setting>
+            <Setting
+              title="Clearance"
+              changed={settings.clear !== FIT_DEFAULTS.clear}
+              onReset={() => set({ clear: FIT_DEFAULTS.clear }, 'Reset clearance')}
+            >
+              <SwitchRow
+                label="Keep limbs out of one another"
+                checked={settings.clear}
+                onChange={(clear) =>
+                  set({ clear }, clear ? 'Kept limbs out of one another' : 'Let limbs run into one another')
+                }
+              >
+                {target && !target.skin
+                  ? 'needs a mesh, to know how thick the body is'
+                  : 'forearms clear the body, and a swinging leg clears the other'}
+              </SwitchRow>
+            </Setting>
+          </>
+        )}
         <Setting
           title="Not taken from the source"
           changed={settings.leave.length > 0}
@@ -220,19 +234,21 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             ))}
           </div>
         </Setting>
-        <Setting
-          title="Limits"
-          changed={settings.limits !== FIT_DEFAULTS.limits}
-          onReset={() => set({ limits: FIT_DEFAULTS.limits }, 'Reset limits')}
-        >
-          <SwitchRow
-            label="Keep joint limits"
-            checked={settings.limits}
-            onChange={(limits) => set({ limits }, limits ? 'Turned joint limits on' : 'Turned joint limits off')}
+        {target?.rig.kind !== 'cutout' && (
+          <Setting
+            title="Limits"
+            changed={settings.limits !== FIT_DEFAULTS.limits}
+            onReset={() => set({ limits: FIT_DEFAULTS.limits }, 'Reset limits')}
           >
-            keep arms and head within {target?.limits ? 'this character’s' : 'the standard'} joint limits
-          </SwitchRow>
-        </Setting>
+            <SwitchRow
+              label="Keep joint limits"
+              checked={settings.limits}
+              onChange={(limits) => set({ limits }, limits ? 'Turned joint limits on' : 'Turned joint limits off')}
+            >
+              keep arms and head within {target?.limits ? 'this character’s' : 'the standard'} joint limits
+            </SwitchRow>
+          </Setting>
+        )}
         <Setting
           title="Tuning"
           changed={JSON.stringify(settings.tuning) !== JSON.stringify(TUNING_DEFAULTS)}
@@ -320,34 +336,5 @@ function LeaveChip({ word, on, onToggle }: { word: LeaveWord; on: boolean; onTog
     >
       {word}
     </button>
-  );
-}
-
-function Setting({
-  title,
-  changed = false,
-  onReset,
-  children,
-}: {
-  title: string;
-  changed?: boolean;
-  onReset?: () => void;
-  children: ReactNode;
-}) {
-  return (
-    <section className="mb-3">
-      <h2 className="mb-1 flex h-5 items-center gap-2 text-[12px] font-semibold text-muted">
-        {title}
-        {changed && (
-          <>
-            <span className="text-brass-text">changed</span>
-            <IconButton label={`Reset ${title.toLowerCase()}`} onClick={() => onReset?.()} quiet>
-              <RotateCcw size={12} />
-            </IconButton>
-          </>
-        )}
-      </h2>
-      {children}
-    </section>
   );
 }

@@ -20,6 +20,7 @@ import { download, immutable } from '../http';
 import { noteAudit } from '../services/audit';
 import { batch } from '../services/batches';
 import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } from '../services/cast';
+import { changeCutout } from '../services/cutouts';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
 import { getFitting, saveFitting, writeFitting } from '../services/fitting-documents';
 import { exportCharacter } from '../services/fittings';
@@ -42,6 +43,18 @@ const castFigure = z.object({
   heightM: z.number().positive(),
   vertexCount: z.number().int().min(0),
 });
+const pictured = z.tuple([z.number().min(-1e6).max(1e6), z.number().min(-1e6).max(1e6)]);
+const partName = z.string().min(1).max(300);
+const cutoutChange = z
+  .object({
+    pivots: z.record(partName, pictured).describe('By joint: where it lies in the picture'),
+    order: z.array(partName).max(1000).describe('All parts, the hindmost first'),
+    hinges: z.record(partName, z.object({ swing: z.number().min(0).max(1).optional(), level: z.boolean().optional() })),
+    hang: z.record(partName, partName).describe('By part: the joint that it hangs on'),
+    facing: z.enum(['front', 'left', 'right']),
+    mirrored: z.boolean(),
+  })
+  .partial();
 const pair = z.object({ id, item: id });
 
 export const castEndpoints: Endpoint[] = [
@@ -220,6 +233,19 @@ export const castEndpoints: Endpoint[] = [
       turn: z.enum(['none', 'left', 'right', 'around', 'forwards', 'backwards']).default('none'),
     }),
     run: ({ person, params, body }) => respaceCast(database(), person, params.id, body.scale, body.turn),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/cast/{id}/cutout',
+    summary: 'Set pivots, drawing order, hinges and facing of a cut-out',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({
+      rigId: id.describe('The rig that was shown: somebody else’s change since is not overwritten'),
+      change: cutoutChange,
+    }),
+    run: ({ person, params, body }) => changeCutout(database(), person, params.id, body.rigId, body.change),
   }),
   endpoint({
     method: 'GET',

@@ -1,10 +1,18 @@
 'use client';
 
-import { findPairing, readinessOf } from '@velvet-reel/motion';
+import {
+  type CutoutArt,
+  type CutoutRig,
+  facingOf,
+  findPairing,
+  readinessOf,
+  readinessOfCutout,
+} from '@velvet-reel/motion';
 import { CheckCircle2, CircleAlert, OctagonX } from 'lucide-react';
 import { useMemo } from 'react';
 import { useChangeCast } from '@/client/queries';
 import type { CastMember, RigAnswer } from '@/contract';
+import { many } from '@/naming/counts';
 import type { Figure3D } from '@/stage/figure-3d';
 import { rigView } from '@/stage/rig-view';
 import { KeptInput } from '@/ui/field';
@@ -17,19 +25,24 @@ const REST: Readonly<Record<string, string>> = {
   other: 'another pose',
 };
 
+const FACED = { front: 'from the front', left: 'facing left', right: 'facing right' } as const;
+
 interface AboutTabProps {
   member: CastMember;
   rig: RigAnswer;
   figure: Figure3D | undefined;
+  /** What a cut-out is made of; undefined for a body in space. */
+  paper?: { readonly rig: CutoutRig; readonly art: CutoutArt } | undefined;
   variantOf: CastMember | undefined;
   mayChange: boolean;
 }
 
 /** What a character is, and what will and will not work with it. */
-export function AboutTab({ member, rig, figure, variantOf, mayChange }: AboutTabProps) {
+export function AboutTab({ member, rig, figure, paper, variantOf, mayChange }: AboutTabProps) {
   const change = useChangeCast();
   const view = rigView(rig);
   const ready = useMemo(() => {
+    if (paper) return readinessOfCutout(paper.rig, view.map, paper.art);
     const given = (rig.pairs ?? []).map(([a, b]): [number, number] => [
       view.rig.names.indexOf(a),
       view.rig.names.indexOf(b),
@@ -43,14 +56,26 @@ export function AboutTab({ member, rig, figure, variantOf, mayChange }: AboutTab
       rig.match !== null,
       member.vertexCount > 0 ? { vertices: member.vertexCount, shapes: shapes.size, bareJoints: [] } : undefined,
     );
-  }, [view, rig, figure, member.vertexCount]);
+  }, [view, rig, figure, paper, member.vertexCount]);
+  const about: [string, string][] = paper
+    ? [
+        ['Kind', `cut-out, ${many(paper.rig.parts.length, 'part')}`],
+        ['Drawings', String(paper.art.drawings.length)],
+        ['Drawn', FACED[facingOf(paper.rig)]],
+      ]
+    : [
+        [
+          'Mesh',
+          member.vertexCount > 0 ? `${member.vertexCount.toLocaleString('en')} vertices` : 'none; shown as bones',
+        ],
+        ['Rest pose', REST[member.restKind] ?? member.restKind],
+        ['Units', member.found.unitWhy],
+        ['Axes', `${member.found.upAxis} up, facing ${member.found.facing}, ${member.found.certainty}`],
+      ];
   const rows: [string, string][] = [
     ['Height', `${member.heightM.toFixed(2)} m`],
     ['Joints', String(member.jointCount)],
-    ['Mesh', member.vertexCount > 0 ? `${member.vertexCount.toLocaleString('en')} vertices` : 'none; shown as bones'],
-    ['Rest pose', REST[member.restKind] ?? member.restKind],
-    ['Units', member.found.unitWhy],
-    ['Axes', `${member.found.upAxis} up, facing ${member.found.facing}, ${member.found.certainty}`],
+    ...about,
   ];
   return (
     <div className="flex flex-col gap-3">
@@ -74,7 +99,7 @@ export function AboutTab({ member, rig, figure, variantOf, mayChange }: AboutTab
           </div>
         ))}
       </dl>
-      {mayChange && <SpaceRow member={member} />}
+      {mayChange && !paper && <SpaceRow member={member} />}
       <div>
         <h3 className="mb-1 font-semibold">What works and what does not</h3>
         <ul className="flex flex-col gap-1">

@@ -19,6 +19,8 @@ interface HandPaneProps {
   joints: readonly string[];
   held: Held | null;
   mode: 'move' | 'turn';
+  /** Of a cut-out: its parts turn in their plane, one by one. */
+  flat?: boolean;
   onHold: (held: Held | null) => void;
   onMode: (mode: 'move' | 'turn') => void;
   onChange: (edits: FittingEdits, label: string) => void;
@@ -29,7 +31,19 @@ const NO_JOINT = ' ';
 const NONE: Omit<OffsetKey, 'frame'> = { move: [0, 0, 0], turn: [0, 0, 0, 1] };
 
 /** Corrections by hand on top of the solve: what is held, its keys, and how one passes into the next. */
-export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold, onMode, onChange }: HandPaneProps) {
+export function HandPane({
+  clock,
+  frames,
+  fps,
+  edits,
+  joints,
+  held,
+  mode,
+  flat = false,
+  onHold,
+  onMode,
+  onChange,
+}: HandPaneProps) {
   const set = (corrections: CorrectionTrack[], label: string): void =>
     onChange({ ...edits, frames, corrections }, label);
   const own = held && edits.corrections.find((t) => isHeld(t, held));
@@ -52,7 +66,7 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
   return (
     <div className="px-4 pb-3">
       <div className="mb-1.5 flex flex-wrap items-center gap-1.5">
-        {HANDLES.map((handle) => (
+        {(flat ? [] : HANDLES).map((handle) => (
           <Button
             key={handle}
             className={clsx('py-0!', held && isHeld(held, { handle }) && 'border-brass! text-brass-text')}
@@ -87,7 +101,9 @@ export function HandPane({ clock, frames, fps, edits, joints, held, mode, onHold
       </div>
       <p className="mb-1 text-[12px] text-muted">
         {!held
-          ? 'Choose a part and drag it in the stage to set a key at this frame. The solve underneath stays live.'
+          ? flat
+            ? 'Choose a joint and turn it in the stage to set a key at this frame. Parts of a cut-out turn in their plane.'
+            : 'Choose a part and drag it in the stage to set a key at this frame. The solve underneath stays live.'
           : own
             ? `${own.keys.length} ${own.keys.length === 1 ? 'key, which applies to the whole motion' : 'keys'}.`
             : `Drag the ${heldName(held)} in the stage to set its first key.`}

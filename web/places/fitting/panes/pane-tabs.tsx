@@ -15,10 +15,12 @@ export const PANE_WORDS: Readonly<Record<Pane, string>> = {
 interface PaneTabsProps {
   troubles: number;
   edits: FittingEdits;
+  /** Of a cut-out, which has no goals in space. */
+  flat?: boolean;
 }
 
 /** What can stand under the clock; a dot where something was done by hand. Stands inside Tabs. */
-export function PaneTabs({ troubles, edits }: PaneTabsProps) {
+export function PaneTabs({ troubles, edits, flat = false }: PaneTabsProps) {
   const byHand: Readonly<Record<Pane, boolean>> = {
     trouble: false,
     plants: edits.plants !== null,
@@ -30,9 +32,9 @@ export function PaneTabs({ troubles, edits }: PaneTabsProps) {
     <TabList
       label="Panes"
       className="px-3 pt-1.5 pb-1"
-      tabs={PANES.map((p, i) => ({
+      tabs={PANES.filter((p) => !flat || p !== 'goals').map((p) => ({
         value: p,
-        title: `Key ${i + 1}`,
+        title: `Key ${PANES.indexOf(p) + 1}`,
         word: (
           <>
             {PANE_WORDS[p]}

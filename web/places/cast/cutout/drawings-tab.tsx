@@ -1,0 +1,104 @@
+'use client';
+
+import type { CutoutArt, CutoutPart, CutoutRig } from '@velvet-reel/motion';
+import { readPartName } from '@velvet-reel/motion';
+import { clsx } from 'clsx';
+import { drawingAddress } from '@/stage/paper-art';
+
+interface Row {
+  readonly part: CutoutPart;
+  readonly cells: ReadonlyMap<string, string>;
+}
+
+/** Parts that show the same kind of thing stand in one table, so that a label that one of them lacks is a gap in it. */
+function tables(rig: CutoutRig, art: CutoutArt): { kind: string; labels: string[]; rows: Row[] }[] {
+  const groups = new Map<string, CutoutPart[]>();
+  for (const part of rig.parts) {
+    if (part.drawings.length < 2) continue;
+    const kind = readPartName(part.name).kind ?? part.name;
+    groups.set(kind, [...(groups.get(kind) ?? []), part]);
+  }
+  return [...groups].map(([kind, parts]) => {
+    const labels: string[] = [];
+    for (const { drawings } of parts) for (const label of drawings) if (!labels.includes(label)) labels.push(label);
+    const rows = parts.map((part) => ({
+      part,
+      cells: new Map(
+        part.drawings.flatMap((label) => {
+          const drawing = art.drawings.find((d) => d.part === part.name && d.label === label);
+          return drawing ? [[label, drawingAddress(art, drawing, 2)] as const] : [];
+        }),
+      ),
+    }));
+    return { kind, labels, rows };
+  });
+}
+
+/** The drawings that parts can show, by label; gaps and labels that are only a number are marked. */
+export function DrawingsTab({ rig, art }: { rig: CutoutRig; art: CutoutArt }) {
+  const all = tables(rig, art);
+  if (all.length === 0)
+    return (
+      <p className="text-muted">
+        Every part of this figure has one drawing. Put several into one layer, all but one hidden, and they can be
+        chosen from.
+      </p>
+    );
+  return (
+    <div className="flex flex-col gap-4">
+      {all.map(({ kind, labels, rows }) => (
+        <section key={kind} aria-label={kind}>
+          <h3 className="mb-1 font-semibold">{kind}</h3>
+          <div className="overflow-x-auto">
+            <table className="border-separate border-spacing-1 text-[11.5px]">
+              <thead>
+                <tr>
+                  <th className="text-left font-normal text-muted">part</th>
+                  {labels.map((label) => (
+                    <th
+                      key={label}
+                      className={clsx('font-normal', /^\d+$/.test(label) ? 'text-brass-text' : 'text-muted')}
+                      title={/^\d+$/.test(label) ? 'A number says nothing: name the drawing in the file' : undefined}
+                    >
+                      {label}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {rows.map(({ part, cells }) => (
+                  <tr key={part.name}>
+                    <td className="max-w-20 truncate pr-1" title={part.name}>
+                      {part.name}
+                    </td>
+                    {labels.map((label) => {
+                      const address = cells.get(label);
+                      return (
+                        <td key={label}>
+                          <span
+                            className={clsx(
+                              'flex size-10 items-center justify-center rounded border',
+                              address ? 'border-line bg-velvet' : 'border-dashed border-raspberry text-raspberry',
+                            )}
+                            title={address ? `${part.name}: ${label}` : `${part.name} has no drawing "${label}"`}
+                          >
+                            {address ? (
+                              // biome-ignore lint/performance/noImgElement: a picture made of the page's own data
+                              <img src={address} alt={`${part.name}: ${label}`} className="max-h-8 max-w-8" />
+                            ) : (
+                              'none'
+                            )}
+                          </span>
+                        </td>
+                      );
+                    })}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+        </section>
+      ))}
+    </div>
+  );
+}

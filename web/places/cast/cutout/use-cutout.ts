@@ -1,0 +1,42 @@
+'use client';
+
+import { useMutation, useQuery } from '@tanstack/react-query';
+import type { CutoutArt, CutoutChange } from '@velvet-reel/motion';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useRefresh } from '@/client/queries';
+import { useUndo } from '@/client/undo';
+import type { CastMember } from '@/contract';
+import { loadArt } from '@/stage/paper-art';
+
+/** The pictures of a member that is a cut-out. */
+export function useArt(member: CastMember): CutoutArt | undefined {
+  const { art } = member.assets;
+  return useQuery({
+    queryKey: ['art', art],
+    queryFn: () => loadArt(art!),
+    enabled: art !== undefined,
+    staleTime: Number.POSITIVE_INFINITY,
+  }).data;
+}
+
+export interface CutoutEditing {
+  readonly change: (change: CutoutChange, label: string) => void;
+  readonly busy: boolean;
+}
+
+/** Sets pivots, order and hinges of a figure; every change can be undone. */
+export function useCutoutEditing(member: CastMember): CutoutEditing {
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const { mutate, isPending } = useMutation({
+    mutationFn: ({ change }: { change: CutoutChange; label: string }) =>
+      sendJson<{ undo: unknown }>('POST', `${API}/cast/${member.id}/cutout`, { rigId: member.rigId, change }),
+    onSuccess: ({ undo }, { label }) => {
+      push({ label, undo: () => sendJson('PATCH', `${API}/cast/${member.id}`, undo) });
+      refresh();
+    },
+    onError: (error) => toast.error(error.message),
+  });
+  return { change: (change, label) => mutate({ change, label }), busy: isPending };
+}

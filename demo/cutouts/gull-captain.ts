@@ -12,26 +12,38 @@ const BOOT = '#3a2a24';
 const choices = (labels: readonly string[], draw: (label: string) => string): string =>
   labels.map((label, i) => layer(label, draw(label), i > 0)).join('');
 
-function beak(state: string, root: P, length: number, turn: number): string {
+/** A beak seen from the front (turn 0), from halfway, or from the side (turn 1). */
+function beak(state: string, root: P, turn: number): string {
   const [x, y] = root;
-  const gape = { rest: 0, a: 26, e: 14, o: 20, m: 4 }[state] ?? 0;
-  const narrow = state === 'o' ? 0.75 : 1;
-  const tip: P = [x + turn * length * narrow, y + 16];
+  const gape = { rest: 0, a: 30, e: 16, o: 22, m: 4 }[state] ?? 0;
+  const narrow = state === 'o' ? 0.72 : 1;
+  const wide = 40 * narrow;
+  const tip: P = [x + turn * 92 * narrow, y + 50 - 28 * turn];
+  const left: P = [x - wide * (1 - 0.7 * turn), y - 4];
+  const right: P = [x + wide * (1 - 0.5 * turn), y - 4];
+  const low: P = [tip[0] - 16 * turn, tip[1] + gape + 8];
+  const half = 0.5 * (tip[0] - x);
   const lower = path(
-    `M${x - 16 * (1 - turn) * narrow} ${y + 8}Q${x + turn * 0.4 * length} ${y + 20 + gape} ${tip[0] - turn * 10} ${tip[1] + 4 + gape}Q${x + turn * 0.3 * length + 8} ${y + 34 + gape} ${x + 18 * (1 - turn) * narrow} ${y + 10}Z`,
+    `M${left[0] + 6} ${left[1] + 6}Q${x + half - 14 * (1 - turn)} ${low[1]} ${low[0]} ${low[1]}Q${x + half + 20} ${low[1] - 6} ${right[0] - 4} ${right[1] + 6}Z`,
     '#c98b2b',
   );
+  const inside =
+    gape > 4
+      ? path(
+          `M${left[0] + 8} ${left[1] + 8}L${tip[0]} ${tip[1] + gape * 0.7}L${right[0] - 8} ${right[1] + 8}Z`,
+          '#7c2f3c',
+          INK,
+          2,
+        )
+      : '';
   const upper = path(
-    `M${x - 26 * (1 - 0.6 * turn) * narrow} ${y - 10}Q${x + turn * 0.7 * length} ${y - 16} ${tip[0]} ${tip[1]}Q${x + turn * 0.35 * length} ${y + 22} ${x + 24 * (1 - 0.6 * turn) * narrow} ${y + 6}Q${x} ${y + 20} ${x - 26 * (1 - 0.6 * turn) * narrow} ${y - 10}Z`,
+    `M${left[0]} ${left[1]}Q${x + turn * 24} ${y - 34} ${right[0]} ${right[1]}Q${tip[0] + 14 * (1 - turn) + 4} ${(y + tip[1]) / 2 - 4} ${tip[0]} ${tip[1]}Q${x - 16 * (1 - turn) + 0.35 * (tip[0] - x)} ${(y + tip[1]) / 2 + 8} ${left[0]} ${left[1]}Z`,
     BEAK,
   );
-  return (
-    (gape > 0
-      ? path(`M${x - 14} ${y + 6}L${tip[0] - 8 * turn} ${tip[1] + gape / 2}L${x + 14} ${y + 12}Z`, '#7c2f3c', INK, 2)
-      : '') +
-    lower +
-    upper
-  );
+  const nostrils = [-9, ...(turn < 0.9 ? [9] : [])]
+    .map((dx) => oval([x + turn * 30 + dx * (1 - turn), y - 8], 3, 2, INK, 0))
+    .join('');
+  return lower + inside + upper + nostrils;
 }
 
 function capOf(c: P, turn: number): string {
@@ -119,7 +131,7 @@ export function gullCaptain(): string {
         ...eyes,
         layer(
           'mouth',
-          choices(MOUTHS, (m) => beak(m, [head[0] + 56 * turn, head[1] + 22], 84, turn)),
+          choices(MOUTHS, (m) => beak(m, [head[0] + 52 * turn, head[1] + 26], turn)),
         ),
         layer('cap', capOf(head, turn)),
       ].join(''),
@@ -133,10 +145,17 @@ export function gullCaptain(): string {
     layers: [
       layer(
         'hair back',
-        path(
-          `M${head[0] - 66} ${head[1] - 30}Q${head[0] - 132} ${head[1] + 40} ${head[0] - 70} ${head[1] + 104}Q${head[0]} ${head[1] + 128} ${head[0] + 70} ${head[1] + 104}Q${head[0] + 132} ${head[1] + 40} ${head[0] + 66} ${head[1] - 30}Z`,
-          '#cdbf9f',
-        ),
+        [-46, -16, 14, 44]
+          .map((dx, i) => {
+            const long = 132 - 16 * Math.abs(i - 1.5);
+            const [x, y] = [head[0] + 0.7 * dx, head[1] + 40];
+            const tip = head[0] + 2 * dx;
+            return path(
+              `M${x - 22} ${y}Q${tip - 16} ${head[1] + long - 12} ${tip} ${head[1] + long}Q${tip + 12} ${head[1] + 96} ${x + 22} ${y}Z`,
+              i % 2 ? '#d8cdb2' : '#c9bc9c',
+            );
+          })
+          .join(''),
       ),
       // the right arm lies behind the coat, the left before it
       right.upper,

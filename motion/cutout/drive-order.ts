@@ -72,8 +72,11 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
   const firstTrunk = fixed.findIndex((i) => pieces[i] === 'trunk');
   // what hangs about the body, a coat's tail or an apron, stays before the legs it was drawn before
   const garment = (i: number): boolean => pieces[i] === 'trunk' && !slotOf.has(rig.parts[i]!.joint);
-  const lastBody = fixed.findLastIndex((i) => pieces[i] === 'trunk' && !garment(i));
   const lastTrunk = fixed.findLastIndex((i) => pieces[i] === 'trunk');
+  // so legs that come forward lie on the last piece of the body below it
+  const firstLeg = rig.parts.findIndex((_, i) => /^(thigh|shin)/.test(pieces[i]!));
+  const cover = fixed.find((i) => i > firstLeg && garment(i)) ?? Number.POSITIVE_INFINITY;
+  const beforeLegs = fixed.findLastIndex((i) => pieces[i] === 'trunk' && !garment(i) && i < cover);
   const lastHead = fixed.findLastIndex((i) => pieces[i] === 'head');
   const levels = new Map<string, Int8Array>();
   for (const limb of limbs) {
@@ -123,7 +126,7 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
     fixed.forEach((part, i) => {
       if (i === firstTrunk) out.push(...at(0));
       out.push(part);
-      if (i === lastBody) out.push(...at(1).filter((p) => isLeg(p)));
+      if (i === beforeLegs) out.push(...at(1).filter((p) => isLeg(p)));
       if (i === lastTrunk) out.push(...at(1).filter((p) => !isLeg(p)));
       if (i === Math.max(lastHead, lastTrunk)) out.push(...at(2));
     });

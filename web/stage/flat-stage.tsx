@@ -28,6 +28,8 @@ interface FlatStageProps {
   label: string;
   /** How far parts are drawn away from one another, by part: the picture's units. */
   apart?: ((part: number) => readonly [number, number]) | undefined;
+  /** Room that is left about the figure beyond its own, in the picture's units. */
+  room?: number;
   /** Part that is drawn bright, the others faint. */
   lit?: number | null;
   handle?: RefObject<FlatHandle | null>;
@@ -72,6 +74,7 @@ export function FlatStage({
   motion,
   label,
   apart,
+  room = 0,
   lit,
   handle,
   onView,
@@ -103,7 +106,8 @@ export function FlatStage({
     () => art && art.pivots.length === rig.parts.length && new CutoutShow(rig, art, motion),
     [rig, art, motion],
   );
-  const view = useMemo(() => art && fitted(art, size), [art, size]);
+  const view = useMemo(() => art && fitted(art, size, room), [art, size, room]);
+  const close = useMemo(() => art && fitted(art, size, 0)?.scale, [art, size]);
   useEffect(() => {
     if (view) onView?.(view);
     if (handle)
@@ -111,10 +115,10 @@ export function FlatStage({
   }, [view, onView, handle]);
   const draw = useRef<() => void>(() => undefined);
   const rasters = useMemo(() => {
-    if (!art || !view) return undefined;
+    if (!art || !close) return undefined;
     const ratio = Math.min(2, devicePixelRatio || 1);
-    return new Rasters(art, view.scale * ratio * OVERSAMPLED, () => draw.current());
-  }, [art, view]);
+    return new Rasters(art, close * ratio * OVERSAMPLED, () => draw.current());
+  }, [art, close]);
   useEffect(() => clock.play(motion), [clock, motion]);
   useEffect(() => clock.begin(matchMedia('(prefers-reduced-motion: reduce)').matches), [clock]);
   // time goes on by itself
@@ -163,13 +167,17 @@ export function FlatStage({
 }
 
 /** The whole figure, with room about it. */
-function fitted(art: CutoutArt, { width, height }: { width: number; height: number }): FlatView | undefined {
+function fitted(
+  art: CutoutArt,
+  { width, height }: { width: number; height: number },
+  room: number,
+): FlatView | undefined {
   if (width < 2 || height < 2) return undefined;
   const rest = art.drawings;
-  const x0 = Math.min(...rest.map((d) => d.box[0]));
-  const x1 = Math.max(...rest.map((d) => d.box[0] + d.box[2]));
-  const y0 = Math.min(...rest.map((d) => d.box[1]));
-  const y1 = Math.max(...rest.map((d) => d.box[1] + d.box[3]));
+  const x0 = Math.min(...rest.map((d) => d.box[0])) - room;
+  const x1 = Math.max(...rest.map((d) => d.box[0] + d.box[2])) + room;
+  const y0 = Math.min(...rest.map((d) => d.box[1])) - room;
+  const y1 = Math.max(...rest.map((d) => d.box[1] + d.box[3])) + room;
   const scale = Math.min((0.8 * width) / Math.max(1, x1 - x0), (0.78 * height) / Math.max(1, y1 - y0));
   return { scale, x: width / 2 - (scale * (x0 + x1)) / 2, y: height * 0.46 - (scale * (y0 + y1)) / 2 };
 }

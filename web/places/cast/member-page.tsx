@@ -219,24 +219,28 @@ export function MemberPage(p: MemberPageProps) {
                   {seen.cutout ? PAPER_WORDS[b] : b === 'both' ? 'mesh and joints' : b}
                 </button>
               ))}
-              <button
-                type="button"
-                aria-pressed={view.axes}
-                title="Key X"
-                className={chip(view.axes)}
-                onClick={() => p.onView({ axes: !view.axes })}
-              >
-                axes
-              </button>
-              <button
-                type="button"
-                aria-pressed={view.names}
-                title="Key N"
-                className={chip(view.names)}
-                onClick={() => p.onView({ names: !view.names })}
-              >
-                names
-              </button>
+              {!(paper && view.body === 'mesh') && (
+                <>
+                  <button
+                    type="button"
+                    aria-pressed={view.axes}
+                    title="Key X"
+                    className={chip(view.axes)}
+                    onClick={() => p.onView({ axes: !view.axes })}
+                  >
+                    axes
+                  </button>
+                  <button
+                    type="button"
+                    aria-pressed={view.names}
+                    title="Key N"
+                    className={chip(view.names)}
+                    onClick={() => p.onView({ names: !view.names })}
+                  >
+                    names
+                  </button>
+                </>
+              )}
               <button
                 type="button"
                 aria-pressed={trying}

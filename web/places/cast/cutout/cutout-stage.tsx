@@ -33,6 +33,7 @@ export function CutoutStage(p: CutoutStageProps) {
   const still = useMemo(() => atRest(rig), [rig]);
   const joints = useMemo(() => places(rig, art), [rig, art]);
   const middles = useMemo(() => offsets(rig, joints), [rig, joints]);
+  const reach = useMemo(() => Math.max(...middles.map((m) => Math.max(Math.abs(m[0]), Math.abs(m[1])))), [middles]);
   const playing = motion !== undefined;
   const pulled = playing ? 0 : share;
   const apart = useCallback(
@@ -68,6 +69,7 @@ export function CutoutStage(p: CutoutStageProps) {
         motion={motion ?? still}
         label={`${p.member.name}, drawn from its parts`}
         apart={pulled > 0 ? apart : undefined}
+        room={pulled * reach}
         lit={litPart !== null && litPart >= 0 ? litPart : null}
         handle={stage}
         onView={onView}
@@ -145,7 +147,7 @@ export function CutoutStage(p: CutoutStageProps) {
         )}
       </FlatStage>
       {!playing && (
-        <div className="absolute right-3 bottom-10 w-[230px] rounded-md border border-line bg-panel/85 px-2 py-0.5">
+        <div className="absolute right-3 bottom-10 w-[270px] rounded-md border border-line bg-panel/85 px-2 py-0.5">
           <Slider
             label="pull apart"
             value={Math.round(100 * share)}

@@ -206,11 +206,18 @@ export function lieOf(grid: Grid, mask: Mask): Lie | undefined {
   };
 }
 
+/** A mask with its painted cells in a list. */
+export interface Cells {
+  readonly mask: Mask;
+  readonly cells: Int32Array;
+}
+
 /** Cells that two masks share: how many, and their middle. */
-export function overlapOf(grid: Grid, a: Mask, b: Mask): { cells: number; middle: [number, number] } {
+export function overlapOf(grid: Grid, a: Cells, b: Cells): { cells: number; middle: [number, number] } {
+  const [few, many] = a.cells.length < b.cells.length ? [a, b] : [b, a];
   let [n, mx, my] = [0, 0, 0];
-  for (let i = 0; i < a.length; i++) {
-    if (!a[i] || !b[i]) continue;
+  for (const i of few.cells) {
+    if (!many.mask[i]) continue;
     const [x, y] = cellPlace(grid, i);
     n++;
     mx += x;
@@ -219,27 +226,28 @@ export function overlapOf(grid: Grid, a: Mask, b: Mask): { cells: number; middle
   return { cells: n, middle: n > 0 ? [mx / n, my / n] : [Number.NaN, Number.NaN] };
 }
 
-/** Shortest way between two masks, in the picture's units, and the points at its ends; found on every other cell. */
+/** Points of an outline that are compared. */
+const COMPARED = 200;
+
+/** Shortest way between two masks, in the picture's units, and the points at its ends; found on some points of their outlines. */
 export function nearestOf(
   grid: Grid,
-  a: Mask,
-  b: Mask,
+  a: Cells,
+  b: Cells,
 ): { distance: number; from: [number, number]; to: [number, number] } {
-  const border = (m: Mask): number[] => {
-    const out: number[] = [];
-    for (let i = 0; i < m.length; i++)
-      if (m[i] && !(m[i - 1] && m[i + 1] && m[i - grid.columns] && m[i + grid.columns])) out.push(i);
-    const step = Math.ceil(out.length / 200);
-    return out.filter((_, i) => i % step === 0);
+  const border = ({ mask: m, cells }: Cells): [number, number][] => {
+    const edge = cells.filter((i) => !(m[i - 1] && m[i + 1] && m[i - grid.columns] && m[i + grid.columns]));
+    const step = Math.ceil(edge.length / COMPARED);
+    const out: [number, number][] = [];
+    for (let k = 0; k < edge.length; k += step) out.push(cellPlace(grid, edge[k]!));
+    return out;
   };
-  let best = { distance: Infinity, from: [0, 0] as [number, number], to: [0, 0] as [number, number] };
-  const others = border(b).map((i) => cellPlace(grid, i));
-  for (const i of border(a)) {
-    const from = cellPlace(grid, i);
+  let best = { distance: Number.POSITIVE_INFINITY, from: [0, 0] as [number, number], to: [0, 0] as [number, number] };
+  const others = border(b);
+  for (const from of border(a))
     for (const to of others) {
       const distance = Math.hypot(from[0] - to[0], from[1] - to[1]);
       if (distance < best.distance) best = { distance, from, to };
     }
-  }
   return best;
 }

@@ -1,4 +1,4 @@
-import type { Box, Mask } from '../art/mask';
+import { type Box, type Grid, overlapOf } from '../art/mask';
 import { type BodyMap, CORE_SLOTS, SIDES, type Side, type Slot, type SlotEntry, slotLabel } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import type { AttachmentPoint, CutoutPart, CutoutRig, Hinge } from '../rig/rig';
@@ -219,7 +219,7 @@ function draftJoints(read: ReadFigure): Draft[] {
   for (const p of parts) {
     if (placed.has(p)) continue;
     if (p.kind === 'backdrop') continue;
-    const carrier = p.kind && HEAD_KINDS.has(p.kind) && head ? head : (nearestJoint(p, joints) ?? hips);
+    const carrier = p.kind && HEAD_KINDS.has(p.kind) && head ? head : (nearestJoint(read.grid, p, joints) ?? hips);
     const swing = p.kind ? SWINGS[p.kind] : undefined;
     if (swing !== undefined && p.laid && carrier.main?.laid && hangs(p, carrier, head)) {
       const at = hangingPoint(p);
@@ -281,7 +281,7 @@ function toeEnd(read: ReadFigure, foot: Laid, ankle: Point): Point {
         : Math.abs(aside) > foot.lie.across
           ? [Math.sign(aside), 0]
           : [0, 1];
-  const tip = farthest(read.grid, foot.mask, ankle, direction);
+  const tip = farthest(read.grid, foot, ankle, direction);
   return direction[1] === 0 ? [tip[0], Math.max(tip[1], ankle[1])] : tip;
 }
 
@@ -301,12 +301,12 @@ function hangingPoint(p: ReadPart): Point {
 }
 
 /** The joint whose part a loose piece covers most, or is nearest to. */
-function nearestJoint(p: ReadPart, joints: readonly Draft[]): Draft | undefined {
+function nearestJoint(grid: Grid, p: ReadPart, joints: readonly Draft[]): Draft | undefined {
   let best: Draft | undefined;
   let most = 0;
   for (const joint of joints) {
     if (!joint.main?.laid || !p.laid || joint.main === p) continue;
-    const shared = shares(p.laid.mask, joint.main.laid.mask);
+    const shared = overlapOf(grid, p.laid, joint.main.laid).cells;
     // a thing that meets a hand is held by it, whatever else it lies on
     const held = joint.slot?.startsWith('hand') && (p.kind === 'prop' || p.kind === undefined);
     const weight = (shared * (held ? 50 : 1)) / (1 + 0.1 * Math.abs(joint.main.order - p.order));
@@ -319,12 +319,6 @@ function nearestJoint(p: ReadPart, joints: readonly Draft[]): Draft | undefined 
   const m = middle(p.box);
   const away = (j: Draft): number => Math.hypot(middle(j.main!.box)[0] - m[0], middle(j.main!.box)[1] - m[1]);
   return joints.filter((j) => j.main).sort((a, b) => away(a) - away(b))[0];
-}
-
-function shares(a: Mask, b: Mask): number {
-  let n = 0;
-  for (let i = 0; i < a.length; i++) if (a[i] && b[i]) n++;
-  return n;
 }
 
 function build(

@@ -5,13 +5,18 @@ export type Point = readonly [x: number, y: number];
 /** A part's shape on the grid. */
 export interface Laid {
   readonly mask: Mask;
+  /** Painted cells, rising. */
+  readonly cells: Int32Array;
   readonly lie: Lie;
 }
 
 /** A part's shape on the grid; undefined where it covers no cell. */
 export function laid(grid: Grid, mask: Mask): Laid | undefined {
   const lie = lieOf(grid, mask);
-  return lie && { mask, lie };
+  if (!lie) return undefined;
+  const cells = new Int32Array(lie.cells);
+  for (let i = 0, n = 0; i < mask.length; i++) if (mask[i]) cells[n++] = i;
+  return { mask, cells, lie };
 }
 
 /** Ends of a part along its long axis, half its width inside the outline. */
@@ -34,7 +39,7 @@ const COVERED = 0.5;
  * @param towards where the parent would have it, used where shapes do not tell
  */
 export function pivotBetween(grid: Grid, child: Laid, parent: Laid, away: Point | undefined, towards: Point): Point {
-  const shared = overlapOf(grid, child.mask, parent.mask);
+  const shared = overlapOf(grid, child, parent);
   const smaller = Math.min(child.lie.cells, parent.lie.cells);
   const long = child.lie.along > 1.25 * child.lie.across;
   const [a, b] = endsOf(child);
@@ -54,18 +59,17 @@ export function pivotBetween(grid: Grid, child: Laid, parent: Laid, away: Point 
     return distance(on, shared.middle) < 2 * child.lie.across ? mix(on, shared.middle, 0.5) : shared.middle;
   }
   if (shared.cells >= 3) return long ? near : mix(shared.middle, towards, 0.5);
-  const gap = nearestOf(grid, child.mask, parent.mask);
+  const gap = nearestOf(grid, child, parent);
   return mix(gap.from, gap.to, 0.5);
 }
 
 const mix = (a: Point, b: Point, t: number): Point => [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
 
 /** The part's point farthest from another, in a direction. */
-export function farthest(grid: Grid, mask: Mask, from: Point, direction: Point): Point {
+export function farthest(grid: Grid, { cells }: Laid, from: Point, direction: Point): Point {
   let best: Point = from;
   let most = Number.NEGATIVE_INFINITY;
-  for (let i = 0; i < mask.length; i++) {
-    if (!mask[i]) continue;
+  for (const i of cells) {
     const at = cellPlace(grid, i);
     const t = (at[0] - from[0]) * direction[0] + (at[1] - from[1]) * direction[1];
     if (t > most) {

@@ -135,7 +135,7 @@ function byShape(grid: Grid, parts: readonly ReadPart[]): void {
   const head = parts.find((p) => p.kind === 'head' && p.laid);
   if (head?.laid)
     for (const p of open()) {
-      const shared = overlapOf(grid, p.laid!.mask, head.laid.mask).cells;
+      const shared = overlapOf(grid, p.laid!, head.laid!).cells;
       const above = p.laid!.lie.middle[1] < ty + 0.1 * th;
       if (above && shared > 0.3 * Math.min(p.laid!.lie.cells, head.laid.lie.cells))
         claim(p, p.box[1] < head.box[1] + 0.05 * head.box[3] ? 'hat' : 'nose', 'it lies on the head');
@@ -157,9 +157,7 @@ function neighbours(grid: Grid, parts: readonly ReadPart[]): Map<ReadPart, Set<R
         a.box[1] > b.box[1] + b.box[3] + near ||
         b.box[1] > a.box[1] + a.box[3] + near;
       if (apart) continue;
-      const meet =
-        overlapOf(grid, a.laid!.mask, b.laid!.mask).cells > 0 ||
-        nearestOf(grid, a.laid!.mask, b.laid!.mask).distance < near;
+      const meet = overlapOf(grid, a.laid!, b.laid!).cells > 0 || nearestOf(grid, a.laid!, b.laid!).distance < near;
       if (!meet) continue;
       out.set(a, (out.get(a) ?? new Set()).add(b));
       out.set(b, (out.get(b) ?? new Set()).add(a));
@@ -228,7 +226,7 @@ function nameLimb(
   const root = limb[0]!;
   const lowest = Math.max(...limb.map((p) => p.box[1] + p.box[3]));
   const ground = grid.box[1] + grid.box[3];
-  const shared = overlapOf(grid, root.laid!.mask, trunk.laid!.mask);
+  const shared = overlapOf(grid, root.laid!, trunk.laid!);
   const start = shared.cells > 0 ? shared.middle[1] : root.box[1];
   const leg = start > ty + 0.55 * th && lowest > ground - 0.2 * grid.box[3];
   const arm = !leg && start < ty + 0.6 * th && (limb.length > 1 || root.laid!.lie.along > 1.5 * root.laid!.lie.across);

@@ -26,6 +26,8 @@ export interface LegOptions {
   readonly heights: readonly number[];
   /** Shortest that a bone is drawn. */
   readonly least: number;
+  /** Feet are held, and kept above the ground; else everything is as it is carried over. */
+  readonly hold: boolean;
 }
 
 /** Turns and lengths of one leg: F numbers each; joints −1 where it has none. */
@@ -247,7 +249,7 @@ function courseOf(
       }
     }
   }
-  between(course(), seen.fps);
+  if (options.hold) between(course(), seen.fps);
   return course();
 }
 

@@ -90,6 +90,7 @@ export function driveCutout(source: Party, motion: Motion, target: FlatParty, op
     plants: contacts.plants,
     heights: contacts.heights,
     least,
+    hold: options.plants ?? DRIVE_DEFAULTS.plants,
   });
   for (const leg of legs.legs) putLeg(world, leg);
   // (3) hanging parts, order, views

@@ -61,8 +61,7 @@ export function toLottie(
   // the uppermost layer comes first
   const layers = [...stacked].reverse().map((instance, i) => {
     const content = contentOf(instance.drawing);
-    const [x, y] = instance.drawing.box;
-    const shift: Matrix = content.picture ? [1, 0, 0, 1, x, y] : [1, 0, 0, 1, 0, 0];
+    const [x, y] = content.picture ? instance.drawing.box : [0, 0];
     return {
       ty: content.picture ? 2 : 4,
       ind: i + 1,
@@ -70,7 +69,7 @@ export function toLottie(
       ip: instance.start,
       op: instance.end + 1,
       st: 0,
-      ks: transformOf(instance, frame, shift),
+      ks: transformOf(instance, figure.art.pivots[instance.part]!, frame, [x, y]),
       ...(content.picture ? { refId: content.picture } : { shapes: content.shapes }),
     };
   });
@@ -162,8 +161,16 @@ const DEG = 180 / Math.PI;
 /** How far keyframes may stray: the picture's units, degrees, and hundredths of a size. */
 const TOLERANCE = { place: 0.02, angle: 0.02, size: 0.02 };
 
-/** The way of a drawing as anchor, place, turn, size and skew. */
-function transformOf({ start, matrices }: Instance, frame: Box, shift: Matrix): Record<string, unknown> {
+/**
+ * The way of a drawing as anchor, place, turn, size and skew, told about its part's pivot.
+ * @param corner where the layer's own coordinates begin in the picture
+ */
+function transformOf(
+  { start, matrices }: Instance,
+  pivot: readonly [number, number],
+  frame: Box,
+  corner: readonly [number, number],
+): Record<string, unknown> {
   const turns: number[] = [];
   const places: number[][] = [];
   const sizes: number[][] = [];
@@ -180,14 +187,14 @@ function transformOf({ start, matrices }: Instance, frame: Box, shift: Matrix): 
     skews.push(-Math.atan2(x, y) * DEG + (y < 0 ? 180 : 0));
     sizes.push([100 * size, 100 * y, 100]);
     places.push([
-      m[0] * shift[4] + m[2] * shift[5] + m[4] - frame[0],
-      m[1] * shift[4] + m[3] * shift[5] + m[5] - frame[1],
+      m[0] * pivot[0] + m[2] * pivot[1] + m[4] - frame[0],
+      m[1] * pivot[0] + m[3] * pivot[1] + m[5] - frame[1],
       0,
     ]);
   }
   return {
     o: { a: 0, k: 100 },
-    a: { a: 0, k: [0, 0, 0] },
+    a: { a: 0, k: [fixed(pivot[0] - corner[0]), fixed(pivot[1] - corner[1]), 0] },
     r: keyed(
       turns.map((t) => [t]),
       start,

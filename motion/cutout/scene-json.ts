@@ -54,6 +54,8 @@ export interface CutoutSceneJson {
 }
 
 const round = (x: number): number => Math.round(x * 1e5) / 1e5;
+/** Turns and sizes are multiplied with places of thousands. */
+const fine = (x: number): number => Math.round(x * 1e8) / 1e8;
 
 /** A figure and its motion as plain JSON. @param plants what stands, where that is known */
 export function sceneToJson(
@@ -68,7 +70,7 @@ export function sceneToJson(
     const labels = new Map(shown.map((s) => [s.part, s.drawing.label]));
     return {
       order: shown.map((s) => s.part),
-      matrices: rig.parts.map((_, i) => show.matrixOf(i).map(round)),
+      matrices: rig.parts.map((_, i) => show.matrixOf(i).map(fine)),
       drawings: rig.parts.map((_, i) => labels.get(i) ?? null),
     };
   });

@@ -156,9 +156,12 @@ const isPivotMark = (name: string): boolean =>
 /** Whether a group stands for several parts of a body: names within it tell other parts than its own. */
 function holdsParts(node: SvgNode, own: PartReading): boolean {
   const kinds = new Set<string>();
+  const views = new Set(drawnChildren(node).map((c) => readPartName(nameOf(c)).view));
+  views.delete(undefined);
+  if (views.size > 1) return true;
   const walk = (el: SvgNode): void => {
     for (const child of drawnChildren(el)) {
-      const r = readPartName(nameOf(child));
+      const r = within(readPartName(nameOf(child)), own);
       if (r.kind && !isLabel(nameOf(child))) kinds.add(`${r.kind}${r.side ?? ''}${r.view ?? ''}`);
       if (GROUPS.has(child.tag)) walk(child);
     }

@@ -458,8 +458,8 @@ function bend(
 }
 
 /**
- * To which side of the line from hip to ankle the knee lies: −1 forwards for a figure that faces right. A profile's knees bend
- * one way; seen from the front they go where the performer's are seen to go.
+ * To which side of the line from hip to ankle the knee lies, as the performer's is seen to: −1 forwards for a figure that faces
+ * right. A leg that is seen straight at first bends forwards in a profile and outwards from the front.
  */
 function kneeSides(flat: FlatBody, world: WorldAngles, leg: FlatLeg): Float64Array {
   const { thigh, shin } = leg;
@@ -468,7 +468,6 @@ function kneeSides(flat: FlatBody, world: WorldAngles, leg: FlatLeg): Float64Arr
   if (!shin) return out;
   const outward =
     flat.faces !== 0 ? flat.faces : Math.sign(flat.places[3 * thigh.joint]! - flat.places[3 * flat.hips]!) || 1;
-  if (flat.faces !== 0) return out.fill(-outward);
   const cross = new Float64Array(n);
   for (let f = 0; f < n; f++) {
     const [ax, ay] = turned(world.angle[thigh.joint]![f]!, thigh.x, thigh.y);

@@ -6,6 +6,7 @@ import {
   assemble,
   boxOverTime,
   type CutoutFigure,
+  type CutoutScene,
   CutoutShow,
   cutoutFromSvg,
   figureFromJson,
@@ -33,16 +34,16 @@ export async function loadFigure(path: string): Promise<CutoutFigure> {
 }
 
 /** A figure with a motion, from our JSON; a figure alone stands at rest. */
-export async function loadScene(path: string): Promise<{ name: string; figure: CutoutFigure; motion: Motion }> {
+export async function loadScene(path: string): Promise<CutoutScene> {
   return withFile(path, async () => {
     if (!/\.json$/i.test(path)) {
       const figure = await loadFigure(path);
-      return { name: stemOf(path), figure, motion: restMotion(figure.rig) };
+      return { name: stemOf(path), figure, motion: restMotion(figure.rig), keys: undefined };
     }
     const json = (await readJson(path)) as { format?: unknown; figure?: unknown } | null;
     if (json?.format === undefined && json?.figure) {
       const figure = figureFromJson(json.figure);
-      return { name: stemOf(path), figure, motion: restMotion(figure.rig) };
+      return { name: stemOf(path), figure, motion: restMotion(figure.rig), keys: undefined };
     }
     return sceneFromJson(json);
   });

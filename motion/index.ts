@@ -47,6 +47,16 @@ export { DRIVE_DEFAULTS, type Driven, type DriveOptions, driveCutout, type FlatP
 export type { FlatPlant } from './cutout/drive-legs';
 export { type CutoutChange, editCutout } from './cutout/edit';
 export * from './cutout/figure';
+export {
+  assertKeys,
+  type CutoutKey,
+  type CutoutKeys,
+  evaluateKeys,
+  type KeyTrack,
+  keysFromJson,
+  keysOfMotion,
+  type StepKeys,
+} from './cutout/keys';
 export { type LottieFile, type LottieOptions, toLottie } from './cutout/lottie';
 export { type PartReading, readPartName } from './cutout/part-names';
 export { findPictureParts, type PictureFile } from './cutout/picture-parts';
@@ -64,6 +74,7 @@ export {
 } from './cutout/scene-json';
 export { DRIVE_VIEWS, type DriveView } from './cutout/seen';
 export { CutoutShow, type ShownDrawing } from './cutout/show';
+export { type Swapped, type SwapReport, swapCutout, swapWords } from './cutout/swap';
 export * from './errors';
 export * from './fitting/curves';
 export * from './fitting/document';

@@ -1,13 +1,18 @@
 import {
   animatedSvg,
   type CutoutFigure,
+  type CutoutKeys,
   DRIVE_VIEWS,
   driveCutout,
+  type FlatPlant,
+  keysOfMotion,
   type Motion,
   MotionError,
   measureDriven,
   renderSvg,
   sceneToJson,
+  swapCutout,
+  swapWords,
   toLottie,
 } from '../../motion/index';
 import { loadFigure, loadScene, pixelsOf } from '../cutout-files';
@@ -15,19 +20,22 @@ import { firstClip, load, party, writeOut } from '../files';
 import { type Options, readNumber, readWord } from '../options';
 import { UsageError } from '../usage';
 
-/** velvet-reel cutout inspect | drive | render. */
+/** velvet-reel cutout inspect | drive | swap | render. */
 export async function cutoutCommand(files: string[], options: Options, print: (text: string) => void): Promise<void> {
   const [verb, file, ...more] = files;
-  if (!verb || !file || more.length > 0) throw new UsageError('cutout takes inspect, drive or render, and one file');
+  if (!verb || !file || more.length > 0)
+    throw new UsageError('cutout takes inspect, drive, swap or render, and one file');
   switch (verb) {
     case 'inspect':
       return inspect(file, options, print);
     case 'drive':
       return drive(file, options, print);
+    case 'swap':
+      return swap(file, options, print);
     case 'render':
       return render(file, options, print);
     default:
-      throw new UsageError(`cutout has no "${verb}": it takes inspect, drive or render`);
+      throw new UsageError(`cutout has no "${verb}": it takes inspect, drive, swap or render`);
   }
 }
 
@@ -122,10 +130,33 @@ async function drive(file: string, options: Options, print: (text: string) => vo
   for (const n of answer.notes) print(`  note: ${n}`);
 }
 
+async function swap(file: string, options: Options, print: (text: string) => void): Promise<void> {
+  if (!options.to || !options.out) throw new UsageError('cutout swap needs --to FIGURE and --out OUT');
+  const { name, figure, motion, keys } = await loadScene(file);
+  const target = await loadFigure(options.to);
+  const start = performance.now();
+  const swapped = swapCutout(figure, keys ?? keysOfMotion(figure.rig, motion), target);
+  const solveMs = performance.now() - start;
+  const notes = await writeScene(
+    options.out,
+    target,
+    swapped.motion,
+    name,
+    options,
+    swapped.report.plants,
+    swapped.keys,
+  );
+  const answer = { ...swapped.report, solveMs: Number(solveMs.toFixed(3)), notes };
+  if (options.report) await writeOut(options.report, `${JSON.stringify(answer, null, 2)}\n`);
+  if (options.json) return print(JSON.stringify(answer, null, 2));
+  print(`${options.out} written in ${solveMs.toFixed(0)} ms`);
+  for (const w of [...swapWords(swapped.report), ...notes]) print(`  ${w}`);
+}
+
 async function render(file: string, options: Options, print: (text: string) => void): Promise<void> {
   if (!options.out) throw new UsageError('cutout render needs --out FILE');
-  const { name, figure, motion } = await loadScene(file);
-  const notes = await writeScene(options.out, figure, motion, name, options, []);
+  const { name, figure, motion, keys } = await loadScene(file);
+  const notes = await writeScene(options.out, figure, motion, name, options, [], keys);
   print(`${options.out} written`);
   for (const n of notes) print(`  note: ${n}`);
 }
@@ -137,7 +168,8 @@ async function writeScene(
   motion: Motion,
   name: string,
   options: Options,
-  plants: Parameters<typeof sceneToJson>[2] extends { plants?: infer P } | undefined ? NonNullable<P> : never,
+  plants: readonly FlatPlant[],
+  keys?: CutoutKeys,
 ): Promise<string[]> {
   const at = readNumber(options.at, 'at', 0, motion.frameCount - 1);
   const height = readNumber(options.height, 'height', 16, 4096) ?? 480;
@@ -147,7 +179,7 @@ async function writeScene(
     return asPictures.map((d) => `As a picture, since shapes of the format cannot say it: ${d}`);
   }
   if (/\.json$/i.test(path)) {
-    await writeOut(path, JSON.stringify(sceneToJson(figure, motion, { name, plants })));
+    await writeOut(path, JSON.stringify(sceneToJson(figure, motion, { name, plants, ...(keys ? { keys } : {}) })));
     return [];
   }
   if (/\.svg$/i.test(path)) {

@@ -304,7 +304,7 @@ interface LottieLayer {
 }
 
 /** A property at a frame, keyframes with straight ways between. */
-function valueOf({ a, k }: LottieProperty, f: number): number[] {
+function propertyAt({ a, k }: LottieProperty, f: number): number[] {
   if (a === 0) return Array.isArray(k) ? (k as number[]) : [k as number];
   const keys = k as { t: number; s: number[] }[];
   const i = Math.max(
@@ -319,13 +319,13 @@ function valueOf({ a, k }: LottieProperty, f: number): number[] {
 
 /** The matrix of a layer's transform, as the format's specification composes it: anchor, size, skew, turn, place. */
 function matrixOf(ks: LottieLayer['ks'], f: number): number[] {
-  const [px, py] = valueOf(ks.p, f) as [number, number];
-  const [sx, sy] = valueOf(ks.s, f).map((x) => x / 100) as [number, number];
-  const r = (valueOf(ks.r, f)[0]! * Math.PI) / 180;
-  const shear = -Math.tan((valueOf(ks.sk, f)[0]! * Math.PI) / 180);
+  const [px, py] = propertyAt(ks.p, f) as [number, number];
+  const [sx, sy] = propertyAt(ks.s, f).map((x) => x / 100) as [number, number];
+  const r = (propertyAt(ks.r, f)[0]! * Math.PI) / 180;
+  const shear = -Math.tan((propertyAt(ks.sk, f)[0]! * Math.PI) / 180);
   const [c, s] = [Math.cos(r), Math.sin(r)];
   const m = [c * sx, s * sx, (c * shear - s) * sy, (s * shear + c) * sy] as const;
-  const [ax, ay] = valueOf(ks.a, f) as [number, number];
+  const [ax, ay] = propertyAt(ks.a, f) as [number, number];
   return [...m, px - m[0] * ax - m[2] * ay, py - m[1] * ax - m[3] * ay];
 }
 

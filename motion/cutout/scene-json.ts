@@ -8,6 +8,7 @@ import { artFromJson, artToJson, type CutoutArtJson } from './art-json';
 import type { FlatPlant } from './drive-legs';
 import type { CutoutFigure } from './figure';
 import { measureFlat } from './flat';
+import { type CutoutKeys, evaluateKeys, keysFromJson } from './keys';
 import { CutoutShow } from './show';
 
 export const SCENE_JSON = 'velvet-reel-cutout';
@@ -51,6 +52,8 @@ export interface CutoutSceneJson {
   frames: SceneFrameJson[];
   figure: { rig: RigJson; map: BodyMapJson; art: CutoutArtJson };
   motion: MotionJson['clips'][number];
+  /** The keys that the motion was made of, where it was keyed. */
+  keys?: CutoutKeys;
 }
 
 const round = (x: number): number => Math.round(x * 1e5) / 1e5;
@@ -61,7 +64,7 @@ const fine = (x: number): number => Math.round(x * 1e8) / 1e8;
 export function sceneToJson(
   figure: CutoutFigure,
   motion: Motion,
-  { name = 'scene', plants = [] }: { name?: string; plants?: readonly FlatPlant[] } = {},
+  { name = 'scene', plants = [], keys }: { name?: string; plants?: readonly FlatPlant[]; keys?: CutoutKeys } = {},
 ): CutoutSceneJson {
   const { rig, art, map } = figure;
   const show = new CutoutShow(rig, art, motion);
@@ -118,6 +121,7 @@ export function sceneToJson(
     frames,
     figure: figureToJson(figure),
     motion: motionToJson(rig, [{ name, motion }]).clips[0]!,
+    ...(keys ? { keys } : {}),
   };
 }
 
@@ -142,6 +146,7 @@ export interface CutoutScene {
   readonly name: string;
   readonly figure: CutoutFigure;
   readonly motion: Motion;
+  readonly keys: CutoutKeys | undefined;
 }
 
 /**
@@ -153,6 +158,11 @@ export function sceneFromJson(json: unknown): CutoutScene {
   if (scene.format !== SCENE_JSON)
     throw new MotionError('not-this-format', `The JSON does not say "format": "${SCENE_JSON}".`);
   const figure = figureFromJson(scene.figure);
+  const named = typeof scene.name === 'string' ? scene.name : 'scene';
+  if (scene.keys) {
+    const keys = keysFromJson(scene.keys, figure.rig);
+    return { name: named, figure, motion: evaluateKeys(figure.rig, keys), keys };
+  }
   const { clips } = motionFromJson({
     format: 'velvet-reel-motion',
     version: 1,
@@ -160,5 +170,5 @@ export function sceneFromJson(json: unknown): CutoutScene {
     clips: [scene.motion],
   });
   if (!clips[0]) throw new MotionError('no-motion', 'The scene holds no motion.');
-  return { name: typeof scene.name === 'string' ? scene.name : 'scene', figure, motion: clips[0].motion };
+  return { name: named, figure, motion: clips[0].motion, keys: undefined };
 }

@@ -7,7 +7,7 @@ import { useHand } from '@/client/hand';
 import { useCast, usePerformer } from '@/client/queries';
 import { useChoosePerformer } from '@/client/session';
 import { useUndo } from '@/client/undo';
-import { RestFigure } from '@/stage/rest-figure';
+import { PaperPicture, RestFigure } from '@/stage/rest-figure';
 import { Button } from '@/ui/button';
 import { Hint } from '@/ui/hint';
 
@@ -25,7 +25,11 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
       <DropdownMenu.Root>
         <Hint text="The performer: every motion is shown on this character. Click to choose another.">
           <DropdownMenu.Trigger className="flex h-12 items-center gap-2.5 rounded-lg border border-brass bg-raised px-2.5 text-left">
-            {rig && <RestFigure rig={rig} width={26} height={40} />}
+            {member?.assets.art ? (
+              <PaperPicture art={member.assets.art} height={40} scale={40 / Math.max(0.1, member.heightM)} />
+            ) : (
+              rig && <RestFigure rig={rig} width={26} height={40} />
+            )}
             <span>
               <span className="block font-medium">{member?.name ?? 'No one yet'}</span>
               <span className="block text-[11.5px] text-muted">performer</span>

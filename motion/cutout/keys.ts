@@ -1,0 +1,183 @@
+import { MotionError } from '../errors';
+import { type Ease, stretchAt } from '../motion/curve';
+import type { Motion } from '../motion/motion';
+import type { PlaceTrack, ScaleTrack, StepTrack } from '../motion/tracks';
+import type { CutoutRig } from '../rig/rig';
+
+/** A key of something that a joint does: one number for a turn (radians), two for a place or a scale. */
+export interface CutoutKey {
+  readonly frame: number;
+  readonly value: readonly number[];
+  /** How it passes into the next key. */
+  readonly ease?: Ease | undefined;
+}
+
+/** What a joint does, by keys: its turn beyond rest, its place in its parent's frame (metres), or its scale. */
+export interface KeyTrack {
+  readonly joint: string;
+  readonly channel: 'turn' | 'place' | 'scale';
+  readonly keys: readonly CutoutKey[];
+}
+
+/** What shows when: labels that hold until the next key. */
+export interface StepKeys {
+  readonly name: string;
+  readonly keys: readonly { readonly frame: number; readonly label: string }[];
+}
+
+/** Finished cut-out animation as it was made: sparse keys that stay keys. */
+export interface CutoutKeys {
+  readonly fps: number;
+  readonly frameCount: number;
+  readonly tracks: readonly KeyTrack[];
+  readonly steps: readonly StepKeys[];
+  /** Which foot stands when, where somebody said so; found where left out. */
+  readonly plants?: readonly { readonly side: 'L' | 'R'; readonly start: number; readonly end: number }[] | undefined;
+}
+
+const WIDTH = { turn: 1, place: 2, scale: 2 } as const;
+
+/** @throws MotionError 'bad-structure' or 'bad-number' with the joint, for keys that do not make sense on a figure */
+export function assertKeys(rig: CutoutRig, keys: CutoutKeys): void {
+  if (!(keys.fps > 0) || !Number.isFinite(keys.fps)) throw new MotionError('bad-number', 'The rate is not above 0.');
+  if (!Number.isInteger(keys.frameCount) || keys.frameCount < 1 || keys.frameCount > 1_000_000)
+    throw new MotionError('bad-number', 'The number of frames is no whole number from 1 to 1,000,000.');
+  for (const { joint, channel, keys: list } of keys.tracks) {
+    if (!rig.names.includes(joint))
+      throw new MotionError('bad-structure', 'Keys are set for a joint that the figure does not have.', { joint });
+    let last = Number.NEGATIVE_INFINITY;
+    for (const { frame, value } of list) {
+      if (!(frame > last))
+        throw new MotionError('bad-structure', 'Keys do not stand in order of time.', { joint, frame });
+      if (value.length !== WIDTH[channel] || !value.every(Number.isFinite))
+        throw new MotionError('bad-number', `A key of ${channel} needs ${WIDTH[channel]} finite numbers.`, {
+          joint,
+          frame,
+        });
+      last = frame;
+    }
+  }
+}
+
+/** The value of a track at a frame; undefined where it has no key. */
+export function keyedAt({ keys }: KeyTrack, frame: number): number[] | undefined {
+  const stretch = stretchAt(
+    keys,
+    (k) => k.frame,
+    (k) => k.ease ?? 'smooth',
+    frame,
+  );
+  return stretch?.from.value.map((a, i) => a + stretch.share * (stretch.to.value[i]! - a));
+}
+
+/** Keys as a motion, frame by frame. @throws MotionError as assertKeys does */
+export function evaluateKeys(rig: CutoutRig, keys: CutoutKeys): Motion {
+  assertKeys(rig, keys);
+  const { fps, frameCount: n } = keys;
+  const j = rig.names.length;
+  const turns = new Float32Array(4 * j * n);
+  for (let f = 0; f < n; f++) turns.set(rig.restR, 4 * j * f);
+  const places: PlaceTrack[] = [];
+  const scales: ScaleTrack[] = [];
+  for (const track of keys.tracks) {
+    if (track.keys.length === 0) continue;
+    const joint = rig.names.indexOf(track.joint);
+    const values = new Float32Array(3 * n).fill(1);
+    for (let f = 0; f < n; f++) {
+      const v = keyedAt(track, f)!;
+      if (track.channel === 'turn') {
+        const o = 4 * (f * j + joint);
+        turns[o + 2] = Math.sin(v[0]! / 2);
+        turns[o + 3] = Math.cos(v[0]! / 2);
+      } else values.set(track.channel === 'place' ? [v[0]!, v[1]!, 0] : [v[0]!, v[1]!, 1], 3 * f);
+    }
+    if (track.channel === 'place') places.push({ joint, values });
+    if (track.channel === 'scale') scales.push({ joint, values });
+  }
+  const steps = keys.steps.map(({ name, keys: list }): StepTrack => {
+    const labels = [...new Set(list.map((k) => k.label))];
+    const values = new Uint16Array(n);
+    for (let f = 0; f < n; f++) {
+      const now = list.findLast((k) => k.frame <= f) ?? list[0];
+      values[f] = now ? labels.indexOf(now.label) : 0;
+    }
+    return { name, labels: labels.length > 0 ? labels : [''], values };
+  });
+  return { fps, frameCount: n, turns, places, scales, numbers: [], steps };
+}
+
+/** Reads keys that came as JSON. @throws MotionError 'bad-structure' */
+export function keysFromJson(json: unknown, rig: CutoutRig): CutoutKeys {
+  const { fps, frameCount, tracks, steps = [], plants } = (json ?? {}) as Partial<CutoutKeys>;
+  if (typeof fps !== 'number' || typeof frameCount !== 'number' || !Array.isArray(tracks) || !Array.isArray(steps))
+    throw new MotionError('bad-structure', 'Keys need a rate, a number of frames, tracks and steps.');
+  const whole = tracks.every(
+    (t) =>
+      typeof t?.joint === 'string' &&
+      (t.channel === 'turn' || t.channel === 'place' || t.channel === 'scale') &&
+      Array.isArray(t.keys) &&
+      t.keys.every((k: CutoutKey) => typeof k?.frame === 'number' && Array.isArray(k.value) && isEase(k.ease)),
+  );
+  if (!whole)
+    throw new MotionError('bad-structure', 'A track of keys needs a joint, a channel and keys with frame and value.');
+  const labelled = steps.every(
+    (s) =>
+      typeof s?.name === 'string' &&
+      Array.isArray(s.keys) &&
+      s.keys.every(
+        (k: { frame?: unknown; label?: unknown }) => typeof k?.frame === 'number' && typeof k.label === 'string',
+      ),
+  );
+  if (!labelled)
+    throw new MotionError('bad-structure', 'A track of labels needs a name and keys with frame and label.');
+  const keys: CutoutKeys = { fps, frameCount, tracks, steps, ...(Array.isArray(plants) ? { plants } : {}) };
+  assertKeys(rig, keys);
+  return keys;
+}
+
+const isEase = (ease: unknown): boolean =>
+  ease === undefined ||
+  ease === 'smooth' ||
+  ease === 'linear' ||
+  ease === 'step' ||
+  (Array.isArray(ease) && ease.length === 4 && ease.every((x) => typeof x === 'number' && Number.isFinite(x)));
+
+/** A motion as keys, one a frame, with straight ways between: for what was never keyed. */
+export function keysOfMotion(rig: CutoutRig, motion: Motion): CutoutKeys {
+  const n = rig.names.length;
+  const frames = Array.from({ length: motion.frameCount }, (_, f) => f);
+  const tracks: KeyTrack[] = rig.names.map((joint, j) => {
+    let last = 0;
+    return {
+      joint,
+      channel: 'turn',
+      keys: frames.map((frame) => {
+        const o = 4 * (frame * n + j);
+        const turn = 2 * Math.atan2(motion.turns[o + 2]!, motion.turns[o + 3]!);
+        last = turn + 2 * Math.PI * Math.round((last - turn) / (2 * Math.PI));
+        return { frame, value: [last], ease: 'linear' as const };
+      }),
+    };
+  });
+  for (const [channel, list] of [
+    ['place', motion.places],
+    ['scale', motion.scales],
+  ] as const)
+    for (const { joint, values, between } of list)
+      tracks.push({
+        joint: rig.names[joint]!,
+        channel,
+        keys: frames.map((frame) => ({
+          frame,
+          value: [values[3 * frame]!, values[3 * frame + 1]!],
+          ease: between === 'hold' ? ('step' as const) : ('linear' as const),
+        })),
+      });
+  const steps = motion.steps.map(({ name, labels, values }) => ({
+    name,
+    keys: frames.flatMap((frame) =>
+      frame === 0 || values[frame] !== values[frame - 1] ? [{ frame, label: labels[values[frame]!]! }] : [],
+    ),
+  }));
+  return { fps: motion.fps, frameCount: motion.frameCount, tracks, steps };
+}

@@ -94,13 +94,13 @@ export interface Pixels {
   readonly rgba: Uint8Array;
 }
 
-/** Draws frames of a scene as pixels, by a renderer that needs no browser. */
-export async function pixelsOf(
+/** Draws frames of a scene as pixels, one after the other, by a renderer that needs no browser. */
+export async function* pixelsOf(
   figure: CutoutFigure,
   motion: Motion,
   frames: readonly number[],
   height: number,
-): Promise<Pixels[]> {
+): AsyncGenerator<Pixels> {
   const { Resvg, initWasm } = await import('@resvg/resvg-wasm');
   const { readFile } = await import('node:fs/promises');
   const wasm = createRequire(import.meta.url).resolve('@resvg/resvg-wasm/index_bg.wasm');
@@ -109,11 +109,12 @@ export async function pixelsOf(
     if (!/already/i.test(error.message)) throw error;
   });
   const box = boxOverTime(new CutoutShow(figure.rig, figure.art, motion));
-  return frames.map((f) => {
+  for (const f of frames) {
     const svg = renderSvg(figure, { motion, seconds: f / motion.fps, box });
     const image = new Resvg(svg, { fitTo: { mode: 'height', value: height } }).render();
-    return { width: image.width, height: image.height, rgba: straight(new Uint8Array(image.pixels)) };
-  });
+    yield { width: image.width, height: image.height, rgba: straight(new Uint8Array(image.pixels)) };
+    image.free();
+  }
 }
 
 /** Colours as they are, no longer times their opacity. */

@@ -15,7 +15,7 @@ import {
   swapWords,
   toLottie,
 } from '../../motion/index';
-import { loadFigure, loadScene, pixelsOf } from '../cutout-files';
+import { loadFigure, loadScene, type Pixels, pixelsOf } from '../cutout-files';
 import { firstClip, load, party, writeOut } from '../files';
 import { type Options, readNumber, readWord } from '../options';
 import { UsageError } from '../usage';
@@ -192,45 +192,25 @@ async function writeScene(
     return [];
   }
   if (/\.png$/i.test(path)) {
-    const UPNG = (await import('upng-js')).default;
-    const [picture] = await pixelsOf(figure, motion, [at ?? 0], height);
-    await writeOut(path, new Uint8Array(UPNG.encode([buffer(picture!.rgba)], picture!.width, picture!.height, 0)));
+    for await (const picture of pixelsOf(figure, motion, [at ?? 0], height)) await writeOut(path, await png([picture]));
     return [];
   }
-  const all = await pixelsOf(figure, motion, [...Array(motion.frameCount).keys()], height);
-  const delay = 1000 / motion.fps;
+  const frames = [...Array(motion.frameCount).keys()];
+  const delays = frames.map((i) => Math.round(((i + 1) * 1000) / motion.fps) - Math.round((i * 1000) / motion.fps));
   if (/\.apng$/i.test(path)) {
-    const UPNG = (await import('upng-js')).default;
-    const times = all.map((_, i) => Math.round((i + 1) * delay) - Math.round(i * delay));
-    await writeOut(
-      path,
-      new Uint8Array(
-        UPNG.encode(
-          all.map((p) => buffer(p.rgba)),
-          all[0]!.width,
-          all[0]!.height,
-          0,
-          times,
-        ),
-      ),
-    );
+    const all: Pixels[] = [];
+    for await (const picture of pixelsOf(figure, motion, frames, height)) {
+      all.push(picture);
+      if (all.length * picture.rgba.length > MOST_PIXEL_BYTES)
+        throw new MotionError('too-large', 'It has too many frames for one APNG: choose a smaller --height.', {
+          file: path,
+        });
+    }
+    await writeOut(path, await png(all, delays));
     return [];
   }
   if (/\.gif$/i.test(path)) {
-    const gif = await import('gifenc');
-    const { GIFEncoder, quantize, applyPalette } = gif.default ?? gif;
-    const encoder = GIFEncoder();
-    all.forEach(({ width, height: h, rgba }, i) => {
-      const palette = quantize(rgba, 256, { format: 'rgba4444', oneBitAlpha: true });
-      const clear = palette.findIndex((c) => c[3] === 0);
-      encoder.writeFrame(applyPalette(rgba, palette, 'rgba4444'), width, h, {
-        palette,
-        delay: Math.round((i + 1) * delay) - Math.round(i * delay),
-        ...(clear >= 0 ? { transparent: true, transparentIndex: clear, dispose: 2 } : {}),
-      });
-    });
-    encoder.finish();
-    await writeOut(path, encoder.bytes());
+    await writeOut(path, await gifOf(pixelsOf(figure, motion, frames, height), delays));
     return ['A GIF knows 256 colours and no half-transparent edges.'];
   }
   throw new MotionError(
@@ -242,4 +222,30 @@ async function writeScene(
   );
 }
 
-const buffer = (bytes: Uint8Array): ArrayBuffer => bytes.slice().buffer as ArrayBuffer;
+const MOST_PIXEL_BYTES = 600 * 2 ** 20;
+
+/** Pictures as one PNG, moving where there are several. */
+async function png(pictures: readonly Pixels[], delays?: number[]): Promise<Uint8Array> {
+  const UPNG = (await import('upng-js')).default;
+  const frames = pictures.map((p) => p.rgba.slice().buffer as ArrayBuffer);
+  const { width, height } = pictures[0]!;
+  return new Uint8Array(delays ? UPNG.encode(frames, width, height, 0, delays) : UPNG.encode(frames, width, height, 0));
+}
+
+async function gifOf(pictures: AsyncIterable<Pixels>, delays: readonly number[]): Promise<Uint8Array> {
+  const gif = await import('gifenc');
+  const { GIFEncoder, quantize, applyPalette } = gif.default ?? gif;
+  const encoder = GIFEncoder();
+  let i = 0;
+  for await (const { width, height, rgba } of pictures) {
+    const palette = quantize(rgba, 256, { format: 'rgba4444', oneBitAlpha: true });
+    const clear = palette.findIndex((c) => c[3] === 0);
+    encoder.writeFrame(applyPalette(rgba, palette, 'rgba4444'), width, height, {
+      palette,
+      delay: delays[i++]!,
+      ...(clear >= 0 ? { transparent: true, transparentIndex: clear, dispose: 2 } : {}),
+    });
+  }
+  encoder.finish();
+  return encoder.bytes();
+}

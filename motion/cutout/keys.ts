@@ -3,6 +3,7 @@ import { type Ease, stretchAt } from '../motion/curve';
 import type { Motion } from '../motion/motion';
 import type { PlaceTrack, ScaleTrack, StepTrack } from '../motion/tracks';
 import type { CutoutRig } from '../rig/rig';
+import { lengthTrack } from './figure';
 
 /** A key of something that a joint does: one number for a turn (radians), two for a place or a scale. */
 export interface CutoutKey {
@@ -163,7 +164,10 @@ export function keysOfMotion(rig: CutoutRig, motion: Motion): CutoutKeys {
     ['place', motion.places],
     ['scale', motion.scales],
   ] as const)
-    for (const { joint, values, between } of list)
+    for (const { joint, values, between } of list) {
+      // what hangs on a bone that is drawn shorter goes with it: that is no place of its own
+      const parent = rig.names[rig.parents[joint]!];
+      if (channel === 'place' && motion.numbers.some((t) => t.name === lengthTrack(parent ?? ''))) continue;
       tracks.push({
         joint: rig.names[joint]!,
         channel,
@@ -173,6 +177,7 @@ export function keysOfMotion(rig: CutoutRig, motion: Motion): CutoutKeys {
           ease: between === 'hold' ? ('step' as const) : ('linear' as const),
         })),
       });
+    }
   const steps = motion.steps.map(({ name, labels, values }) => ({
     name,
     keys: frames.flatMap((frame) =>

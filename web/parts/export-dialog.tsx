@@ -7,7 +7,7 @@ import { API, getJson, sendJson } from '@/client/api';
 import { saveFile } from '@/client/save-file';
 import type { Destination } from '@/contract';
 import { useDocuments } from '@/documents/use-document';
-import type { ExportFormat } from '@/wishes/export-formats';
+import { type ExportFormat, endingOf, FLAT_FORMATS } from '@/wishes/export-formats';
 import type { FitEdits, FitSettings } from '@/wishes/wishes';
 import { Button } from '../ui/button';
 import { Dialog } from '../ui/dialog';
@@ -23,9 +23,20 @@ interface ExportDialogProps {
   onto?: { id: string; name: string; settings: FitSettings; edits?: FitEdits } | undefined;
   /** These items instead, as one archive. */
   many?: readonly string[] | undefined;
+  /** The motion is that of a cut-out, which has formats of its own. */
+  flat?: boolean;
   /** Offered as somebody to fit them onto on the way out. */
   performer?: { id: string; name: string } | undefined;
 }
+
+const FORMATS: readonly { value: ExportFormat; label: string }[] = [
+  { value: 'glb', label: 'GLB: joints, motion, mesh' },
+  { value: 'bvh', label: 'BVH: joints and motion' },
+  { value: 'csv', label: 'CSV: positions and rotations, one row per frame' },
+  { value: 'json', label: 'JSON: character and motion as plain data' },
+  { value: 'lottie', label: 'Lottie: drawings and motion for players' },
+  { value: 'svg', label: 'SVG: a drawing that plays by itself' },
+];
 
 const REMEMBERED = 'velvet-export';
 interface Remembered {
@@ -57,17 +68,29 @@ const inWords = (w: Destination['wish']): string =>
 const nice = (fps: number): string => String(Number(fps.toFixed(3)));
 
 /** Saves an item, or its fitting, as a file. */
-export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many, performer }: ExportDialogProps) {
+export function ExportDialog({
+  open,
+  onOpenChange,
+  itemId,
+  name,
+  fps,
+  onto,
+  many,
+  flat = false,
+  performer,
+}: ExportDialogProps) {
   const { saved } = useDocuments();
   const [kept, setKept] = useState(FIRST);
   const [place, setPlace] = useState('');
   const { format, mesh, sparse, folders } = kept;
   useEffect(() => {
     if (!open) return;
-    setKept(remembered());
+    const last = remembered();
+    // what was chosen for a cut-out last time may not do for a body in space
+    setKept(!flat && FLAT_FORMATS.includes(last.format) ? { ...last, format: FIRST.format } : last);
     // settings of a destination come with its name, which is chosen anew each time
     setPlace('');
-  }, [open]);
+  }, [open, flat]);
   const keep = (change: Partial<Remembered>): void => setKept((k) => ({ ...k, ...change }));
   const client = useQueryClient();
   const { data: places = [] } = useQuery({
@@ -141,7 +164,7 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
             }),
           })
         : await fetch(many ? `/api/v1/export?${q}` : `/api/v1/items/${itemId}/export?${q}`);
-      toast(`${await saveFile(answer, `${name}.${many ? 'zip' : format}`)} is saved`);
+      toast(`${await saveFile(answer, `${name}.${many ? 'zip' : endingOf(format)}`)} is saved`);
       onOpenChange(false);
     } catch (error) {
       toast.error((error as Error).message);
@@ -189,13 +212,8 @@ export function ExportDialog({ open, onOpenChange, itemId, name, fps, onto, many
           <Select
             label="Format"
             value={format}
-            onChange={(f) => keep({ format: f })}
-            options={[
-              { value: 'glb', label: 'GLB: joints, motion, mesh' },
-              { value: 'bvh', label: 'BVH: joints and motion' },
-              { value: 'csv', label: 'CSV: positions and rotations, one row per frame' },
-              { value: 'json', label: 'JSON: skeleton and motion as plain data' },
-            ]}
+            onChange={(f: ExportFormat) => keep({ format: f })}
+            options={FORMATS.filter((f) => flat || !FLAT_FORMATS.includes(f.value))}
           />
         </Field>
         <Field label="Frames a second">

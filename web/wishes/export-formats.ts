@@ -1,3 +1,7 @@
 /** Formats that the application hands out. */
-export const EXPORT_FORMATS = ['glb', 'bvh', 'csv', 'json'] as const;
+export const EXPORT_FORMATS = ['glb', 'bvh', 'csv', 'json', 'svg', 'lottie'] as const;
 export type ExportFormat = (typeof EXPORT_FORMATS)[number];
+/** What only a cut-out can be written as. */
+export const FLAT_FORMATS: readonly ExportFormat[] = ['svg', 'lottie'];
+/** Ending of a file. */
+export const endingOf = (format: ExportFormat): string => (format === 'lottie' ? 'lottie.json' : format);

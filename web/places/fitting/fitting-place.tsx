@@ -445,6 +445,7 @@ export function FittingPlace() {
           itemId={item.data.id}
           name={item.data.name}
           fps={item.data.facts.fps}
+          flat={target.data?.rig.kind === 'cutout'}
           onto={{ id: member.id, name: member.name, settings, ...(document.edited ? { edits } : {}) }}
         />
       )}

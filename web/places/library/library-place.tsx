@@ -477,6 +477,7 @@ export function LibraryPlace() {
             name={several ? `${many(selectedIds.length, 'item')}` : chosen.name}
             fps={chosen.facts.fps}
             many={several ? selectedIds : undefined}
+            flat={!several && chosen.id === shown?.id && source.data?.rig.kind === 'cutout'}
             performer={member ? { id: member.id, name: member.name } : undefined}
           />
           <VersionsDialog

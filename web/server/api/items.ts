@@ -90,6 +90,9 @@ const MIME: Readonly<Record<ExportFormat, string>> = {
   bvh: 'text/plain; charset=utf-8',
   csv: 'text/csv; charset=utf-8',
   json: 'application/json',
+  // handed out as a file: nothing opens it in the page
+  svg: 'image/svg+xml',
+  lottie: 'application/json',
 };
 
 const exportQuery = z.object({

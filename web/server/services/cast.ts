@@ -46,6 +46,14 @@ export async function getCast(db: Queries, id: string): Promise<CastRow> {
   return row;
 }
 
+/** A cut-out that has a rig; undefined where nobody in the cast has it. */
+export async function castWithArt(db: Queries, rigId: string): Promise<CastRow | undefined> {
+  const rows = await joined(db).where(
+    and(eq(castMembers.rigId, rigId), sql`json_exists(${castMembers.assets}, '$.art')`),
+  );
+  return rows.find((r) => r.binnedAt === null) ?? rows[0];
+}
+
 /** The rig of a cast member with what its mesh tells: the ground it stands on and how thick it is. */
 export async function castRig(db: Queries, id: string): Promise<RigAnswer> {
   const member = await getCast(db, id);

@@ -4,7 +4,7 @@ import type { CastRow, ItemRow, Provenance } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
 import { many } from '../../naming/counts';
 import { safeName } from '../../naming/safe-name';
-import type { ExportFormat } from '../../wishes/export-formats';
+import { type ExportFormat, endingOf } from '../../wishes/export-formats';
 import { asEdits, fitEdits, fitSettings } from '../../wishes/settings';
 import type { FitEdits, FitSettings } from '../../wishes/wishes';
 import type { Person } from '../auth/person';
@@ -13,7 +13,7 @@ import { Refusal } from '../errors';
 import { sentenceOf } from '../http';
 import { exportCharacterInThread, exportInThread, fitInThread } from '../threads/pool';
 import type { ExportOrder, FitOrder, ReadClip } from '../threads/work';
-import { assetBytes, castRig, getCast } from './cast';
+import { assetBytes, castRig, castWithArt, getCast } from './cast';
 import { listFolders, pathIn } from './folders';
 import { addItem, getItem, getItems, motionBytes } from './items';
 import { demandFolders } from './rights';
@@ -176,8 +176,20 @@ export async function exportItem(
     packed: await motionBytes(db, item.motionHash),
     figure: member && (wish.onto || member.rigId === item.rigId) ? figure : null,
     onto,
+    ...(await paperOf(db, wish.onto ? member : undefined, item.rigId)),
   };
-  return { name: `${name}.${wish.format}`, bytes: await exportInThread(order) };
+  return { name: `${name}.${endingOf(wish.format)}`, bytes: await exportInThread(order) };
+}
+
+/** Pictures and body map of the cut-out that a motion is on; none for bodies in space. */
+async function paperOf(
+  db: Database,
+  member: CastRow | undefined,
+  rigId: string,
+): Promise<Pick<ExportOrder, 'art' | 'map'>> {
+  const whose = member ?? (await castWithArt(db, rigId));
+  if (!whose?.assets.art) return {};
+  return { art: await assetBytes(db, whose, 'art'), map: (await getRig(db, whose.rigId)).map };
 }
 
 /**

@@ -1,13 +1,16 @@
 // Runs in a server thread: everything that takes long or reads strangers' bytes. Pure in, pure out; no database here.
 import { createHash } from 'node:crypto';
 import {
+  animatedSvg,
   anySkeletonFromJson,
   applySpace,
+  artFromJson,
   artToJson,
   type BodyMapJson,
   bodyMapFromJson,
   bodyMapToJson,
   type CutoutArt,
+  type CutoutFigure,
   canonicalBytes,
   cutoutFromSvg,
   describeClip,
@@ -41,14 +44,17 @@ import {
   restKind,
   restMotion,
   restPose,
+  rigFromJson,
   rigIdentity,
   rigToJson,
   type SkinJson,
+  sceneToJson,
   skeletonFromJson,
   sketchFit,
   sketchToBytes,
   skinToJson,
   stripToBytes,
+  toLottie,
   trim,
   unpackMotion,
   writeBvh,
@@ -338,10 +344,20 @@ export interface ExportOrder {
   figure: Uint8Array | null;
   /** Fit it onto this first. */
   onto: FitOrder | null;
+  /** Pictures of the cut-out that the motion is on, as JSON, and its body map. */
+  art?: Uint8Array | null | undefined;
+  map?: BodyMapJson | undefined;
 }
 
 /** Values of joints in one exported file: text takes some 40 bytes for each. */
-const MOST_VALUES: Readonly<Record<ExportFormat, number>> = { glb: 12e6, bvh: 4e6, csv: 4e6, json: 4e6 };
+const MOST_VALUES: Readonly<Record<ExportFormat, number>> = {
+  glb: 12e6,
+  bvh: 4e6,
+  csv: 4e6,
+  json: 4e6,
+  svg: 1e6,
+  lottie: 1e6,
+};
 
 function demandSize({ format, fps }: ExportOrder, joints: number, motion: Motion | undefined): void {
   if (!motion) return;
@@ -362,6 +378,11 @@ export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
     demandSize(order, rig.names.length, whole);
     const motion = whole && order.fps ? resample(rig, whole, order.fps) : whole;
     const text = (s: string): Uint8Array => new TextEncoder().encode(s);
+    const paper = paperFigure(order);
+    if (paper && (order.format === 'json' || order.format === 'svg' || order.format === 'lottie'))
+      return text(paperText(order.format, paper, motion ?? restMotion(paper.rig), order.name));
+    if (order.format === 'svg' || order.format === 'lottie')
+      throw new MotionError('bad-argument', 'Only the motion of a cut-out can be written as a drawing.');
     const clips = motion ? [{ name: order.name, motion }] : [];
     if (order.format === 'bvh') return text(writeBvh(rig, motion ?? restMotion(rig)));
     if (order.format === 'csv') return text(writeCsv(rig, motion ?? restMotion(rig)));
@@ -369,6 +390,22 @@ export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
     const figure = order.figure ? (await readGltf(order.figure)).figure : undefined;
     return writeGlb({ rig, figure, clips, keyTolerance: order.keyTolerance ?? undefined });
   });
+}
+
+/** The cut-out that an export is of; undefined for bodies in space. */
+function paperFigure(order: ExportOrder): CutoutFigure | undefined {
+  const rig = rigFromJson(order.onto?.target.rig ?? order.rig);
+  const map = order.onto?.target.map ?? order.map;
+  if (rig.kind !== 'cutout' || !order.art || !map) return undefined;
+  const art = artFromJson(JSON.parse(new TextDecoder().decode(order.art)));
+  return { rig, map: bodyMapFromJson(map, flatSkeleton(rig)), art, guesses: [], notes: [] };
+}
+
+function paperText(format: 'json' | 'svg' | 'lottie', figure: CutoutFigure, motion: Motion, name: string): string {
+  if (format === 'svg') return animatedSvg(figure, motion);
+  return JSON.stringify(
+    format === 'lottie' ? toLottie(figure, motion, { name }).animation : sceneToJson(figure, motion, { name }),
+  );
 }
 
 export interface CharacterOrder {

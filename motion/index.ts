@@ -46,6 +46,13 @@ export { type AssembleOptions, assemble, cutoutFromSvg } from './cutout/assemble
 export { DRIVE_DEFAULTS, type Driven, type DriveOptions, driveCutout, type FlatParty } from './cutout/drive';
 export type { FlatPlant } from './cutout/drive-legs';
 export { type CutoutChange, editCutout } from './cutout/edit';
+export {
+  copyExposure,
+  type Exposure,
+  type ExposureKey,
+  exposedAt,
+  withExposure,
+} from './cutout/exposure';
 export * from './cutout/figure';
 export {
   assertKeys,

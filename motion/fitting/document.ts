@@ -1,6 +1,7 @@
 import { isSole, PLANT_PARTS, type Plant, type PlantPart } from '../analysis/plants';
 import { isSlot } from '../bodymap/slots';
 import { DRIVE_DEFAULTS } from '../cutout/drive';
+import type { Exposure } from '../cutout/exposure';
 import type { DriveView } from '../cutout/seen';
 import type { CorrectionTrack } from '../layer/correct';
 import { type HandGoal, type HandMode, handGoalsFor, type ImportanceKey } from '../retarget/hand-goals';
@@ -81,12 +82,18 @@ export interface FittingEdits {
   readonly goals: readonly HandGoal[];
   readonly looks: readonly LookGoal[];
   readonly corrections: readonly CorrectionTrack[];
+  /** Which drawings parts of a cut-out show, by hand; missing in what was kept before there were any. */
+  readonly exposures?: readonly Exposure[] | undefined;
 }
 export const NO_EDITS: FittingEdits = { frames: 0, plants: null, goals: [], looks: [], corrections: [] };
 
 /** Whether anything is set by hand for this pair of source and target. */
 export const isEdited = (e: FittingEdits): boolean =>
-  e.plants !== null || e.goals.length > 0 || e.looks.length > 0 || e.corrections.some((t) => t.keys.length > 0);
+  e.plants !== null ||
+  e.goals.length > 0 ||
+  e.looks.length > 0 ||
+  e.corrections.some((t) => t.keys.length > 0) ||
+  (e.exposures ?? []).some((x) => x.keys.length > 0);
 
 /** Steps of tuning that differ from leaving everything as it is. */
 export function tuningSteps(t: Tuning): TuneStep[] {
@@ -145,6 +152,7 @@ export function stretchEdits(edits: FittingEdits, frames: number): FittingEdits 
     goals: edits.goals.map(weight),
     looks: edits.looks.map(weight),
     corrections: edits.corrections.map((t) => ({ ...t, keys: unique(t.keys) })),
+    ...(edits.exposures ? { exposures: edits.exposures.map((x) => ({ ...x, keys: unique(x.keys) })) } : {}),
   };
 }
 
@@ -206,5 +214,6 @@ export function fittingWords(settings: FittingSettings, edits: FittingEdits = NO
     edits.goals.length > 0 && `${edits.goals.length} hand ${edits.goals.length === 1 ? 'goal' : 'goals'}`,
     edits.looks.length > 0 && 'looks at a point',
     keys > 0 && `${keys} correction ${keys === 1 ? 'key' : 'keys'}`,
+    (edits.exposures ?? []).length > 0 && 'drawings chosen by hand',
   ].filter((x): x is string => typeof x === 'string' && x !== '');
 }

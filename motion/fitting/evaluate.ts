@@ -2,6 +2,7 @@ import { findContacts, soleTracks } from '../analysis/plants';
 import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { type Driven, driveCutout } from '../cutout/drive';
+import { withExposures } from '../cutout/exposure';
 import { measureDriven } from '../cutout/report';
 import { type CorrectionTrack, correct } from '../layer/correct';
 import type { Motion } from '../motion/motion';
@@ -96,7 +97,9 @@ function evaluateFlat(
     short: new Float32Array(tuned.frameCount),
   };
   const inPlane = edits.corrections.filter((c) => 'joint' in c).map(turnedInPlane);
-  const motion = inPlane.length > 0 ? correct(target, driven.motion, inPlane) : driven.motion;
+  const corrected = inPlane.length > 0 ? correct(target, driven.motion, inPlane) : driven.motion;
+  const steps = withExposures(corrected.steps, edits.exposures ?? [], target.cutout, corrected.frameCount);
+  const motion = edits.exposures?.length ? { ...corrected, steps } : corrected;
   return { motion, solved, driven, edits };
 }
 

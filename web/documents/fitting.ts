@@ -1,5 +1,6 @@
 import {
   type CorrectionTrack,
+  type ExposureKey,
   type FittingEdits,
   type HandGoal,
   type LookGoal,
@@ -56,6 +57,11 @@ export const FITTING: DocumentKind<FittingContent> = {
           track.keys.map(({ frame, ...key }) => [`correction/${trackName(track)}/${frame}`, key]),
         ),
       ),
+      ...Object.fromEntries(
+        (edits.exposures ?? []).flatMap(({ part, keys }) =>
+          keys.map(({ frame, label }) => [`exposure/${part}/${frame}`, label] as const),
+        ),
+      ),
     };
   },
 
@@ -82,10 +88,29 @@ export const FITTING: DocumentKind<FittingContent> = {
         goals: list('goal'),
         looks: list('look'),
         corrections: corrections(cells),
+        ...exposures(cells),
       },
     };
   },
 };
+
+const EXPOSURE = /^exposure\/(.*)\/(\d+)$/;
+
+/** Drawings by hand; nothing where there are none, as in what was kept before there were any. */
+function exposures(cells: Cells): Pick<FittingEdits, 'exposures'> {
+  const parts = new Map<string, ExposureKey[]>();
+  for (const [cell, label] of Object.entries(cells)) {
+    const [, part, frame] = EXPOSURE.exec(cell) ?? [];
+    if (part === undefined || frame === undefined || typeof label !== 'string') continue;
+    parts.set(part, [...(parts.get(part) ?? []), { frame: Number(frame), label }]);
+  }
+  if (parts.size === 0) return {};
+  return {
+    exposures: [...parts]
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([part, keys]) => ({ part, keys: keys.sort((a, b) => a.frame - b.frame) })),
+  };
+}
 
 function corrections(cells: Cells): CorrectionTrack[] {
   const tracks = new Map<string, { of: { joint: string } | { handle: string }; keys: OffsetKey[] }>();

@@ -95,6 +95,15 @@ export const fitEdits = z.object({
       ]),
     )
     .max(500),
+  exposures: z
+    .array(
+      z.object({
+        part: z.string().min(1).max(300),
+        keys: z.array(z.object({ frame, label: z.string().min(1).max(200) })).max(5000),
+      }),
+    )
+    .max(500)
+    .optional(),
 });
 // optional fields that zod writes as "or undefined" are the core's optional fields
 export const asEdits = (checked: z.output<typeof fitEdits>): FitEdits => checked as FitEdits;

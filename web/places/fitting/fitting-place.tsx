@@ -18,6 +18,7 @@ import type { FitWish, Offer } from '@/solver/solve-fit';
 import { Clock } from '@/stage/clock';
 import type { StageHandle } from '@/stage/contract';
 import type { Pull } from '@/stage/handle-gizmo';
+import { rigView } from '@/stage/rig-view';
 import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
 import { newGesture } from '@/ui/gesture';
@@ -30,6 +31,7 @@ import { FittingStage } from './fitting-stage';
 
 import { Lacking } from './lacking';
 import { CurvesPane } from './panes/curves-pane';
+import { DrawingsPane } from './panes/drawings-pane';
 import { GoalsPane } from './panes/goals-pane';
 import { HandPane } from './panes/hand-pane';
 import { PANE_WORDS, PaneTabs } from './panes/pane-tabs';
@@ -212,6 +214,7 @@ export function FittingPlace() {
   useKeys('3', () => void setView({ pane: 'goals' }));
   useKeys('4', () => void setView({ pane: 'hand' }));
   useKeys('5', () => void setView({ pane: 'curves' }));
+  useKeys('6', () => void setView({ pane: 'drawings' }));
 
   const lacks =
     (choices.data && motions.length === 0) || (cast.data && cast.data.length === 0)
@@ -228,6 +231,7 @@ export function FittingPlace() {
   const before = former.current.before;
   const shown = showBefore && before ? before : answer;
   const names = target.data?.rig.joints.map((j) => j.name) ?? [];
+  const paper = target.data && rigView(target.data).cutout;
   const joint = curveJoint || (target.data?.map.slots.shinL?.joint ?? names[0] ?? '');
   const markedSlot = pointed?.slot ?? slotOf(pointed?.joint, source.data, target.data);
   const frames = answer?.result.frameCount ?? 1;
@@ -396,6 +400,16 @@ export function FittingPlace() {
                         flat={target.data?.rig.kind === 'cutout'}
                         onHold={setHeld}
                         onMode={setMode}
+                        onChange={(e, label) => step({ edits: e }, label)}
+                      />
+                    )}
+                    {view.pane === 'drawings' && answer && paper && member?.assets.art && (
+                      <DrawingsPane
+                        clock={clock}
+                        frames={frames}
+                        rig={paper}
+                        art={member.assets.art}
+                        edits={work}
                         onChange={(e, label) => step({ edits: e }, label)}
                       />
                     )}

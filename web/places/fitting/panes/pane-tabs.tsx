@@ -10,12 +10,13 @@ export const PANE_WORDS: Readonly<Record<Pane, string>> = {
   goals: 'Goals',
   hand: 'By hand',
   curves: 'Curves',
+  drawings: 'Drawings',
 };
 
 interface PaneTabsProps {
   troubles: number;
   edits: FittingEdits;
-  /** Of a cut-out, which has no goals in space. */
+  /** Of a cut-out, which has drawings to choose and no goals in space. */
   flat?: boolean;
 }
 
@@ -27,12 +28,13 @@ export function PaneTabs({ troubles, edits, flat = false }: PaneTabsProps) {
     goals: edits.goals.length + edits.looks.length > 0,
     hand: edits.corrections.length > 0,
     curves: false,
+    drawings: (edits.exposures ?? []).length > 0,
   };
   return (
     <TabList
       label="Panes"
       className="px-3 pt-1.5 pb-1"
-      tabs={PANES.filter((p) => !flat || p !== 'goals').map((p) => ({
+      tabs={PANES.filter((p) => p !== (flat ? 'goals' : 'drawings')).map((p) => ({
         value: p,
         title: `Key ${PANES.indexOf(p) + 1}`,
         word: (

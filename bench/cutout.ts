@@ -1,0 +1,157 @@
+// npm run bench:cutout: paper figures. Captures that nobody here made (a folder with captures/*.bvh in VELVET_FOREIGN), else demo
+// motions, driven onto the demo's cut-outs from every side; figures made at random, read without help; a swap.
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { CUTOUTS } from '../demo/cutouts/cutouts';
+import { performAll } from '../demo/world';
+import {
+  type CutoutFigure,
+  cutoutFromSvg,
+  DRIVE_VIEWS,
+  type Driven,
+  driveCutout,
+  importFile,
+  jointOf,
+  keysOfMotion,
+  type Motion,
+  measureDriven,
+  ORDER_TRACK,
+  type Party,
+  swapCutout,
+  trim,
+} from '../motion/index';
+import { paperFigure, paperTraits } from '../motion/test/paper';
+
+interface Take {
+  name: string;
+  party: Party;
+  motion: Motion;
+}
+
+async function takes(): Promise<Take[]> {
+  const folder = join(process.env.VELVET_FOREIGN ?? '/nowhere', 'captures');
+  if (existsSync(folder))
+    return Promise.all(
+      readdirSync(folder)
+        .filter((f) => f.endsWith('.bvh'))
+        .map(async (file) => {
+          const { rig, map, clips } = await importFile(new Uint8Array(readFileSync(join(folder, file))), file);
+          return { name: file, party: { rig, map }, motion: clips[0]!.motion };
+        }),
+    );
+  const { actor, performances } = performAll();
+  return performances.map(({ score, motion }) => ({
+    name: score.name,
+    party: { rig: actor.rig, map: actor.map },
+    motion,
+  }));
+}
+
+/** Share of frames in which pairs of limbs lie in the order of their depth, where that differs by more than 4 % of the height. */
+function orderShare({ motion, seen, flat }: Driven): number {
+  const track = motion.steps.find((s) => s.name === ORDER_TRACK);
+  if (!track) return Number.NaN;
+  const limbs = ['forearmL', 'forearmR', 'shinL', 'shinR'].flatMap((slot) => {
+    const joint = jointOf(flat.map, slot);
+    const part = flat.rig.parts.findIndex((p) => p.joint === joint);
+    const side = slot.at(-1)!;
+    const [a, b] = [seen.at[slot], seen.at[(slot.startsWith('fore') ? 'hand' : 'foot') + side]];
+    return part >= 0 && a && b ? [{ part, a, b }] : [];
+  });
+  const places = track.labels.map((label) => {
+    const at: number[] = [];
+    label.split(' ').forEach((part, i) => {
+      at[Number(part)] = i;
+    });
+    return at;
+  });
+  const margin = 0.04 * 2 * seen.body.hipHeight;
+  let [right, all] = [0, 0];
+  for (let f = 0; f < motion.frameCount; f++)
+    limbs.forEach((x, i) => {
+      for (const y of limbs.slice(i + 1)) {
+        const by = 0.5 * (x.a[3 * f + 2]! + x.b[3 * f + 2]! - y.a[3 * f + 2]! - y.b[3 * f + 2]!);
+        if (Math.abs(by) < margin) continue;
+        all++;
+        const at = places[track.values[f]!]!;
+        if (at[x.part]! > at[y.part]! === by > 0) right++;
+      }
+    });
+  return all > 0 ? right / all : 1;
+}
+
+const figures = CUTOUTS.map(({ name, svg }) => ({ name, figure: cutoutFromSvg(new TextEncoder().encode(svg())) }));
+const rows: Record<string, number | string>[] = [];
+for (const { name: take, party, motion } of await takes())
+  for (const { name, figure } of figures)
+    for (const view of DRIVE_VIEWS) {
+      const driven = driveCutout(party, motion, figure, { view });
+      const { report, gap, orderChangesPerSecond } = measureDriven(driven);
+      rows.push({
+        take,
+        figure: name,
+        view,
+        'direction °': Number(report.direction.meanDeg.toFixed(2)),
+        'p95 °': Number(report.direction.p95Deg.toFixed(1)),
+        'slip %/s': Number(report.slip.meanPercentLegPerPlantSecond.toFixed(4)),
+        'slip cm': Number(report.slip.maxCm.toFixed(3)),
+        'floor cm': Number(report.floor.maxDepthCm.toFixed(2)),
+        'gap units': Number((gap.max / figure.art.unit).toFixed(6)),
+        'order %': Number((100 * orderShare(driven)).toFixed(1)),
+        'order/s': Number(orderChangesPerSecond.toFixed(2)),
+      });
+    }
+console.table(rows.length > 40 ? worst(rows) : rows);
+
+/** The worst of each figure and view. */
+function worst(all: typeof rows): typeof rows {
+  const out = new Map<string, Record<string, number | string>>();
+  for (const row of all) {
+    const key = `${row.figure} ${row.view}`;
+    const before = out.get(key) ?? { figure: row.figure!, view: row.view! };
+    for (const [k, v] of Object.entries(row))
+      if (typeof v === 'number' && !Number.isNaN(v))
+        before[k] =
+          k === 'order %' ? Math.min(v, (before[k] as number) ?? 100) : Math.max(v, (before[k] as number) ?? 0);
+    out.set(key, before);
+  }
+  return [...out.values()];
+}
+
+// figures made at random
+const found = new Map<string, { right: number; all: number; sure: number }>();
+for (let seed = 1; seed <= 300; seed++) {
+  const made = paperFigure(paperTraits(seed));
+  const { rig, map, art } = cutoutFromSvg(new TextEncoder().encode(made.svg));
+  const key = made.traits.language === 'none' ? `no names, ${made.traits.facing}` : 'named';
+  const own = found.get(key) ?? { right: 0, all: 0, sure: 0 };
+  found.set(key, own);
+  for (const [slot, at] of Object.entries(made.pivots)) {
+    const joint = jointOf(map, slot);
+    const i = rig.parts.findIndex((p) => p.joint === joint && p.attachments.some((a) => a.name === 'end'));
+    const far =
+      i < 0 ? 1 : Math.hypot(art.pivots[i]![0] - at[0], art.pivots[i]![1] - at[1]) / (640 * made.traits.scale);
+    own.all++;
+    if (far < (slot === 'hips' || slot === 'head' ? 0.09 : 0.05)) own.right++;
+    else if (map.slots[slot]?.state === 'sure') own.sure++;
+  }
+}
+for (const [key, { right, all, sure }] of found)
+  console.log(`figures, ${key}: ${((100 * right) / all).toFixed(1)} % of slots right, ${sure} wrong while sure`);
+
+// speed
+const { party, motion } = (await takes())[0]!;
+const short = trim(party.rig, motion, 0, Math.min(599, motion.frameCount - 1));
+const [captain, cook] = figures.map((f) => f.figure) as [CutoutFigure, CutoutFigure];
+const timed = (run: () => unknown): number => {
+  for (let i = 0; i < 8; i++) run();
+  const start = performance.now();
+  for (let i = 0; i < 20; i++) run();
+  return (performance.now() - start) / 20;
+};
+console.log(`drive ${short.frameCount} frames: ${timed(() => driveCutout(party, short, captain)).toFixed(1)} ms`);
+const keys = keysOfMotion(captain.rig, driveCutout(party, trim(party.rig, short, 0, 95), captain).motion);
+const sparse = { ...keys, tracks: keys.tracks.map((t) => ({ ...t, keys: t.keys.filter((_, i) => i % 7 === 0) })) };
+console.log(
+  `swap of 14 poses over ${keys.frameCount} frames: ${timed(() => swapCutout(captain, sparse, cook)).toFixed(1)} ms`,
+);

@@ -1,0 +1,215 @@
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+import { cookAnise } from '../demo/cutouts/cook-anise';
+import { gullCaptain } from '../demo/cutouts/gull-captain';
+import { performAll } from '../demo/world';
+import { boxOverTime, CutoutShow, cutoutFromSvg, renderSvg, sceneFromJson, writeBvh } from '../motion/index';
+import { moveRoots } from '../motion/tune/place';
+import { call, enter } from './people';
+
+// A layered drawing from the file to a film of it: into the cast, pins moved, driven by a take, drawings chosen, written out.
+test.describe.configure({ mode: 'serial' });
+
+const folder = mkdtempSync(join(tmpdir(), 'velvet-cutouts-'));
+let page: Page;
+const failures: string[] = [];
+const id: Record<string, string> = {};
+
+interface Member {
+  id: string;
+  name: string;
+  rigId: string;
+  assets: { art?: string };
+}
+
+test.beforeAll(async ({ browser }) => {
+  const { actor, performances } = performAll((s) => s.name === 'Wave to shore');
+  const take = join(folder, 'Paper, wave.bvh');
+  const { rig, map } = actor;
+  writeFileSync(take, writeBvh(rig, moveRoots({ rig, map }, performances[0]!.motion, [0.02, 0, 0], 0)));
+  const captain = join(folder, 'Paper captain.svg');
+  // a script that came along never runs anywhere
+  writeFileSync(
+    captain,
+    gullCaptain().replace(
+      '</svg>',
+      '<script>window.ran = true</script><image href="x" onerror="window.ran = true"/></svg>',
+    ),
+  );
+  page = await browser.newPage();
+  page.on('pageerror', (error) => failures.push(error.message));
+  await enter(page);
+  await page.goto('/intake');
+  await page.getByLabel('Choose files').setInputFiles([captain, take]);
+  await expect(page.getByRole('link', { name: 'Paper captain' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('link', { name: 'Paper, wave' })).toBeVisible({ timeout: 60_000 });
+  const cast = (await call<Member[]>(page, 'GET', '/cast')).body;
+  id.captain = cast.find((c) => c.name === 'Paper captain')!.id;
+  const q = encodeURIComponent('"Paper, wave"');
+  id.take = (await call<{ items: { id: string }[] }>(page, 'GET', `/items?q=${q}`)).body.items[0]!.id;
+});
+
+test.afterAll(async () => {
+  expect(failures).toEqual([]);
+  await page.close();
+});
+
+const captain = async (): Promise<Member> =>
+  (await call<Member[]>(page, 'GET', '/cast')).body.find((c) => c.id === id.captain)!;
+
+test('put together from its parts, a figure looks as its file does', async ({ browser }) => {
+  const sheet = await browser.newPage();
+  for (const svg of [gullCaptain(), cookAnise()]) {
+    const ours = renderSvg(cutoutFromSvg(new TextEncoder().encode(svg)));
+    const off = await sheet.evaluate(
+      async (pair) => {
+        const pixels = async (text: string): Promise<Uint8ClampedArray> => {
+          const image = new Image();
+          image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
+          await image.decode();
+          const canvas = document.createElement('canvas');
+          [canvas.width, canvas.height] = [600, 900];
+          const context = canvas.getContext('2d')!;
+          context.drawImage(image, 0, 0, 600, 900);
+          return context.getImageData(0, 0, 600, 900).data;
+        };
+        const [a, b] = [await pixels(pair[0]!), await pixels(pair[1]!)];
+        let count = 0;
+        for (let i = 0; i < a.length; i += 4)
+          if ([0, 1, 2, 3].some((k) => Math.abs(a[i + k]! - b[i + k]!) > 8)) count++;
+        return count / (600 * 900);
+      },
+      [svg, ours.replace('<svg ', '<svg width="600" height="900" preserveAspectRatio="none" ')],
+    );
+    expect(off).toBeLessThan(0.005);
+  }
+  await sheet.close();
+});
+
+test('what should run in a drawing does not, and is not kept', async () => {
+  const { assets } = await captain();
+  const kept = await page.evaluate(async (hash) => (await fetch(`/api/v1/files/${hash}`)).text(), assets.art!);
+  expect(kept).not.toMatch(/script|onerror|window\.ran/);
+  await page.goto(`/cast?member=${id.captain}&tab=parts`);
+  await expect(page.getByRole('img', { name: 'Paper captain, drawn from its parts' })).toBeVisible();
+  expect(await page.evaluate(() => 'ran' in window)).toBe(false);
+});
+
+test('its pins can be moved by the keyboard, and that can be undone', async () => {
+  const before = await captain();
+  const pin = page.getByRole('slider', { name: 'Pivot of forearm L' });
+  const at = await pin.getAttribute('aria-valuetext');
+  await pin.focus();
+  await pin.press('Shift+ArrowRight');
+  await expect(pin).not.toHaveAttribute('aria-valuetext', at!);
+  expect((await captain()).rigId).not.toBe(before.rigId);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(pin).toHaveAttribute('aria-valuetext', at!);
+  expect((await captain()).rigId).toBe(before.rigId);
+});
+
+test('its drawings stand in a table by label', async () => {
+  await page.getByRole('tab', { name: 'Drawings' }).click();
+  await expect(page.getByRole('img', { name: 'eye L: shut' })).toBeVisible();
+  await expect(page.getByRole('img', { name: 'hand R: fist' })).toBeVisible();
+});
+
+test('a take drives it, a blink is copied by label, and no joint is changed by that', async () => {
+  await page.goto(`/fitting?pane=drawings&item=${id.take}&cast=${id.captain}`);
+  await expect(page.getByText(/score \d+/)).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'eye L', exact: true }).click();
+  const choose = page.getByRole('toolbar', { name: 'Drawings of eye L' });
+  for (const [steps, label] of [
+    [8, 'shut'],
+    [4, 'open'],
+  ] as const) {
+    for (let i = 0; i < steps; i++) await page.keyboard.press('Period');
+    await choose.getByRole('button', { name: label }).click();
+    await expect(choose.getByRole('button', { name: label })).toHaveAttribute('aria-pressed', 'true');
+  }
+  await page.getByRole('combobox', { name: 'The same on' }).click();
+  await page.getByRole('option', { name: 'eye R', exact: true }).click();
+  interface Kept {
+    edits: { exposures?: { part: string; keys: { label: string }[] }[]; corrections: unknown[] } | null;
+  }
+  await expect
+    .poll(async () => {
+      const { edits } = (await call<Kept>(page, 'GET', `/cast/${id.captain}/fittings/${id.take}`)).body;
+      return edits?.exposures?.map((e) => [e.part, ...e.keys.map((k) => k.label)].join(' ')) ?? [];
+    })
+    .toEqual(['eye L shut open', 'eye R shut open']);
+  const { edits } = (await call<Kept>(page, 'GET', `/cast/${id.captain}/fittings/${id.take}`)).body;
+  expect(edits!.corrections).toEqual([]);
+});
+
+test('what is written for players is played by one as the stage shows it', async ({ browser }) => {
+  const written = async (format: string): Promise<string> =>
+    page.evaluate(
+      async ([item, cast, f]) => (await fetch(`/api/v1/items/${item}/export?format=${f}&onto=${cast}`)).text(),
+      [id.take!, id.captain!, format],
+    );
+  const [animation, scene] = [JSON.parse(await written('lottie')), JSON.parse(await written('json'))];
+  expect(scene.frames).toHaveLength(animation.op);
+  const { figure, motion } = sceneFromJson(scene);
+  const player = await browser.newPage();
+  const require = createRequire(import.meta.url);
+  await player.setContent('<div id="film"></div>');
+  await player.addScriptTag({
+    content: readFileSync(require.resolve('lottie-web/build/player/lottie_svg.min.js'), 'utf8'),
+  });
+  for (const frame of [0, 40, 80]) {
+    const box = boxOverTime(new CutoutShow(figure.rig, figure.art, motion));
+    const ours = renderSvg(figure, { motion, seconds: frame / motion.fps, box });
+    const off = await player.evaluate(
+      async ({ data, at, svg, w, h }) => {
+        const holder = document.getElementById('film')!;
+        holder.innerHTML = '';
+        const film = (
+          window as unknown as {
+            lottie: { loadAnimation: (o: object) => { goToAndStop: (f: number, frames: boolean) => void } };
+          }
+        ).lottie.loadAnimation({
+          container: holder,
+          renderer: 'svg',
+          autoplay: false,
+          loop: false,
+          animationData: JSON.parse(data),
+        });
+        film.goToAndStop(at, true);
+        const played = holder.querySelector('svg')!;
+        played.setAttribute('xmlns', 'http://www.w3.org/2000/svg');
+        played.setAttribute('width', String(w));
+        played.setAttribute('height', String(h));
+        played.removeAttribute('style');
+        const pixels = async (text: string): Promise<Uint8ClampedArray> => {
+          const image = new Image();
+          image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(text)}`;
+          await image.decode();
+          const canvas = document.createElement('canvas');
+          [canvas.width, canvas.height] = [w, h];
+          const context = canvas.getContext('2d')!;
+          context.fillStyle = '#888';
+          context.fillRect(0, 0, w, h);
+          context.drawImage(image, 0, 0, w, h);
+          return context.getImageData(0, 0, w, h).data;
+        };
+        const [a, b] = [await pixels(new XMLSerializer().serializeToString(played)), await pixels(svg)];
+        let count = 0;
+        for (let i = 0; i < a.length; i += 4) if ([0, 1, 2].some((k) => Math.abs(a[i + k]! - b[i + k]!) > 40)) count++;
+        return count / (w * h);
+      },
+      {
+        data: JSON.stringify(animation),
+        at: frame,
+        svg: ours.replace('<svg ', `<svg width="${animation.w}" height="${animation.h}" `),
+        w: animation.w as number,
+        h: animation.h as number,
+      },
+    );
+    expect(off).toBeLessThan(0.01);
+  }
+  await player.close();
+});

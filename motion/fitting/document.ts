@@ -58,8 +58,7 @@ export interface FittingSettings {
   readonly lower: number;
   readonly leave: readonly LeaveWord[];
   readonly tuning: Tuning;
-  /** Missing in what was set before cut-outs could be driven. */
-  readonly flat?: FlatSettings | undefined;
+  readonly flat: FlatSettings;
 }
 export const FITTING_DEFAULTS: FittingSettings = {
   plants: RETARGET_DEFAULTS.plants,
@@ -201,6 +200,7 @@ export function fittingWords(settings: FittingSettings, edits: FittingEdits = NO
     settings.lower !== 0 &&
       `hips ${Math.abs(100 * settings.lower).toFixed(1)} % ${settings.lower > 0 ? 'lower' : 'higher'}`,
     settings.leave.length > 0 && `without ${settings.leave.join(', ')}`,
+    // what was kept before cut-outs could be driven has no word of them
     settings.flat && settings.flat.view !== 'drawn' && `seen from the ${settings.flat.view}`,
     settings.flat && settings.flat.foreshorten >= 1 && 'no limb drawn shorter',
     settings.flat && !settings.flat.order && 'drawing order as at rest',

@@ -1,9 +1,11 @@
 import { findContacts, soleTracks } from '../analysis/plants';
 import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
-import { type Driven, driveCutout } from '../cutout/drive';
+import { type Driven, driveCutout, type FlatParty } from '../cutout/drive';
 import { withExposures } from '../cutout/exposure';
+import { keysOfMotion } from '../cutout/keys';
 import { measureDriven } from '../cutout/report';
+import { measureSwapped, type SwapReport, swapCutout } from '../cutout/swap';
 import { type CorrectionTrack, correct } from '../layer/correct';
 import type { Motion } from '../motion/motion';
 import type { Limits } from '../retarget/limits';
@@ -13,6 +15,7 @@ import { type Retargeted, reportOf, retarget } from '../retarget/retarget';
 import type { CutoutRig } from '../rig/rig';
 import { tune } from '../tune/tune';
 import {
+  FITTING_DEFAULTS,
   type FittingEdits,
   type FittingSettings,
   FLAT_DEFAULTS,
@@ -33,6 +36,8 @@ export interface Fitted {
   readonly solved: Retargeted;
   /** How a cut-out was driven; undefined for a body in space. */
   readonly driven?: Driven | undefined;
+  /** How one cut-out took another's place; undefined elsewhere. */
+  readonly swapped?: SwapReport | undefined;
   /** The edits as they were used, told in the result's frames. */
   readonly edits: FittingEdits;
 }
@@ -68,6 +73,7 @@ function evaluateFlat(
   settings: FittingSettings,
   edits: FittingEdits,
 ): Fitted {
+  if (source.cutout) return evaluateSwap({ ...source, cutout: source.cutout }, tuned, target, edits);
   const flat = settings.flat ?? FLAT_DEFAULTS;
   const driven = driveCutout(
     source,
@@ -103,6 +109,33 @@ function evaluateFlat(
   return { motion, solved, driven, edits };
 }
 
+/** From one cut-out to another: turns, drawings and views are kept, and the figure is put together anew from what stands. */
+function evaluateSwap(
+  source: Fitter & { readonly cutout: CutoutRig },
+  tuned: Motion,
+  target: Fitter & { readonly cutout: CutoutRig },
+  edits: FittingEdits,
+): Fitted {
+  const [from, to] = [source, target].map(({ map, cutout }) => ({ rig: cutout, map })) as [FlatParty, FlatParty];
+  const { motion: swapped, report } = swapCutout(from, keysOfMotion(from.rig, tuned), to);
+  const inPlane = edits.corrections.filter((c) => 'joint' in c).map(turnedInPlane);
+  const corrected = inPlane.length > 0 ? correct(target, swapped, inPlane) : swapped;
+  const steps = withExposures(corrected.steps, edits.exposures ?? [], to.rig, corrected.frameCount);
+  const plan = planRetarget(source, target);
+  const solved: Retargeted = {
+    motion: swapped,
+    source: tuned,
+    plan: { ...plan, scale: report.scale },
+    plants: report.plants,
+    heights: report.plants.map((p) => p.spot[1]),
+    reach: { max: 0, frame: 0 },
+    gaveWay: 0,
+    handReach: { max: 0, frame: 0 },
+    short: new Float32Array(tuned.frameCount),
+  };
+  return { motion: { ...corrected, steps }, solved, swapped: report, edits };
+}
+
 /** Turns out of the plane are no turns of a paper part. */
 function turnedInPlane(track: CorrectionTrack): CorrectionTrack {
   const flat = track.keys.map((key) => {
@@ -123,11 +156,13 @@ function givenContacts(source: Fitter, tuned: Motion, edits: FittingEdits): Retu
 /** A motion on a character with everything as it is at first: what lists and stages show. @throws MotionError as retarget does */
 export const putOn = (source: Party, motion: Motion, target: Party): Motion =>
   target.cutout
-    ? driveCutout(source, motion, { rig: target.cutout, map: target.map }).motion
+    ? evaluateFitting(source, motion, target, FITTING_DEFAULTS).motion
     : retarget(source, motion, target).motion;
 
 /** Measures what an evaluated fitting came to, corrections included. */
 export const reportOfFitting = (fitted: Fitted): Report =>
-  fitted.driven
-    ? measureDriven({ ...fitted.driven, motion: fitted.motion }).report
-    : reportOf({ ...fitted.solved, motion: fitted.motion });
+  fitted.swapped && fitted.solved.plan.target.cutout
+    ? measureSwapped(fitted.solved.plan.target.cutout, fitted.solved.plan.target.map, fitted.motion, fitted.swapped)
+    : fitted.driven
+      ? measureDriven({ ...fitted.driven, motion: fitted.motion }).report
+      : reportOf({ ...fitted.solved, motion: fitted.motion });

@@ -42,7 +42,7 @@ export const fitSettings = z.object({
   lower: z.number().min(-0.2).max(0.2).default(0),
   leave: z.array(z.enum(LEAVE_WORDS)).max(LEAVE_WORDS.length).readonly().default([]),
   tuning: tuning.default({ ...TUNING_DEFAULTS }),
-  flat: flat.optional(),
+  flat: flat.default({ ...FLAT_DEFAULTS }),
 }) satisfies z.ZodType<FittingSettings>;
 
 const frame = z.number().min(0).max(1_000_000);

@@ -7,6 +7,7 @@ import { insertUpload } from '../db/bytes';
 import type { Database } from '../db/client';
 import { jobParts, uploads } from '../db/schema';
 import { Refusal } from '../errors';
+import { holdsDrawings } from '../files/pictures';
 import { sha256 } from '../ids';
 import { knownFile, refuseIn, takeInto } from '../services/intake';
 import { addParts } from '../services/jobs';
@@ -64,7 +65,7 @@ async function watched(part: Part, path: string): Promise<Uint8Array> {
 /** Brings one file of a job in. Everything it writes comes with the part's end, or not at all. */
 export async function runIntakePart(db: Database, job: Job, part: Part): Promise<void> {
   const { bytes, skeleton } = await bytesOf(db, part);
-  if (/\.zip$/i.test(part.name)) return expand(db, job, part, bytes);
+  if (/\.zip$/i.test(part.name) && !holdsDrawings(bytes)) return expand(db, job, part, bytes);
   const order = job.order as Order;
   const fileHash = sha256(bytes);
   const origin = { fileName: part.name, bytes: bytes.length + (skeleton?.length ?? 0), fileHash, jobId: job.id };

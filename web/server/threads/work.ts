@@ -6,6 +6,7 @@ import {
   applySpace,
   artFromJson,
   artToJson,
+  assemble,
   type BodyMapJson,
   bodyMapFromJson,
   bodyMapToJson,
@@ -21,6 +22,7 @@ import {
   type Format,
   figureExtent,
   figureFloor,
+  findPictureParts,
   flatSkeleton,
   importFile,
   laidOf,
@@ -31,6 +33,7 @@ import {
   measureThickness,
   motionToJson,
   type Party,
+  type PictureFile,
   PoseReader,
   packMotion,
   poseFeatures,
@@ -61,11 +64,13 @@ import {
   writeCsv,
   writeGlb,
 } from '@velvet-reel/motion';
+import { unzipSync } from 'fflate';
 import { applyChange } from '../../wishes/change';
 import type { ExportFormat } from '../../wishes/export-formats';
 import { type PartyJson, partyFromJson } from '../../wishes/party';
 import { onMember, type ReelSource } from '../../wishes/reel-source';
 import type { ChangeWish, FitEdits, FitSettings } from '../../wishes/wishes';
+import { isPicture } from '../files/pictures';
 
 export interface ReadClip {
   name: string;
@@ -118,7 +123,8 @@ export interface ReadOrder {
 
 export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<ReadFile>> {
   return guarded(async () => {
-    if (isSvg(bytes, name)) return readDrawing(bytes, name);
+    if (isSvg(bytes, name)) return readDrawing(name, () => cutoutFromSvg(bytes));
+    if (/\.zip$/i.test(name)) return readDrawing(name, () => assemble(findPictureParts(picturesIn(bytes))));
     const file = await importFile(bytes, name, { skeleton });
     const first = file.clips[0]?.motion;
     const pose = file.restFrom === 'first frame' && first ? new PoseReader(file.rig, first).at(0) : undefined;
@@ -152,9 +158,27 @@ const isSvg = (bytes: Uint8Array, name: string): boolean =>
     new TextDecoder().decode(bytes.subarray(0, 4096)),
   );
 
+const MOST_PICTURES = 1000;
+const MOST_PICTURE_BYTES = 512 * 2 ** 20;
+
+/** PNG pictures of an archive, and the list beside them. Its sizes are checked before anything is unpacked. */
+function picturesIn(bytes: Uint8Array): PictureFile[] {
+  let [count, total] = [0, 0];
+  const files = unzipSync(bytes, {
+    filter: ({ name, originalSize }) => {
+      if (!isPicture(name)) return false;
+      total += originalSize;
+      if (++count > MOST_PICTURES || total > MOST_PICTURE_BYTES)
+        throw new MotionError('too-large', 'The archive holds too many pictures.');
+      return true;
+    },
+  });
+  return Object.entries(files).map(([name, content]) => ({ name, bytes: content }));
+}
+
 /** A layered drawing as a cut-out figure. */
-async function readDrawing(bytes: Uint8Array, name: string): Promise<ReadFile> {
-  const { rig, map, art, guesses, notes } = within(name, () => cutoutFromSvg(bytes));
+async function readDrawing(name: string, read: () => CutoutFigure): Promise<ReadFile> {
+  const { rig, map, art, guesses, notes } = within(name, read);
   const { purifiedArt } = await import('./purify');
   const guessed = guesses.filter((g) => g.state === 'guessed' && g.kind !== undefined).length;
   return {

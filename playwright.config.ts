@@ -1,6 +1,7 @@
 import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
+  // files run by name, one after the other, on one library: first-light comes first and finds it empty
   testDir: 'e2e',
   timeout: 240_000,
   // long enough for a machine that does ten other things; what waits here waits for something that will come

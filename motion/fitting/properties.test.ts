@@ -11,6 +11,7 @@ import {
   FITTING_DEFAULTS,
   type FittingEdits,
   type FittingSettings,
+  FLAT_DEFAULTS,
   LEAVE_WORDS,
   NO_EDITS,
   stretchEdits,
@@ -37,6 +38,7 @@ const settings: fc.Arbitrary<FittingSettings> = fc.record({
     speed: fc.constantFrom(1, 0.5, 2),
     lean: fc.double({ min: -15, max: 15, noNaN: true }),
   }),
+  flat: fc.constant(FLAT_DEFAULTS),
 });
 const move = fc.tuple(...[0, 1, 2].map(() => fc.double({ min: -0.3, max: 0.3, noNaN: true }))) as fc.Arbitrary<
   [number, number, number]

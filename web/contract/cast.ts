@@ -59,6 +59,7 @@ export const rig = z
     heightM: z.number(),
     floorM: z.number().nullable(),
     skin,
+    art: z.string().nullable().describe('Pictures of a cut-out, by their hash; null for bodies in space'),
     match: z.object({ turns: z.array(z.number()), how: z.string() }).nullable(),
     limits: typed<Limits>(rigSetup.shape.limits.unwrap()).nullable(),
     pairs: z.array(z.tuple([z.string(), z.string()])).nullable(),

@@ -3,6 +3,7 @@
 import type { Strip } from '@velvet-reel/motion';
 import { useEffect, useRef } from 'react';
 import type { RigAnswer } from '@/contract';
+import { usePapers } from './paper-strip';
 import { rigView } from './rig-view';
 import { drawFigure, fitCanvas, pageInk } from './silhouette';
 import { useThemeVersion } from './use-theme';
@@ -31,8 +32,10 @@ export function MiniStrip({
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const theme = useThemeVersion();
+  const papers = usePapers();
   useEffect(() => {
     void theme;
+    void papers;
     const ctx = canvas.current && fitCanvas(canvas.current, width, height);
     if (!ctx || width < 12) return;
     const view = rigView(performer);
@@ -45,6 +48,6 @@ export function MiniStrip({
       const x = ((i + 0.5) / count) * width;
       drawFigure(ctx, view, view.poser.at(strip, at), { x, y: height - 2, scale, view: strip.view }, ink, 0.75);
     }
-  }, [strip, performer, width, height, from, to, laps, theme]);
+  }, [strip, performer, width, height, from, to, laps, theme, papers]);
   return <canvas ref={canvas} className="pointer-events-none absolute bottom-0 left-0" style={{ width, height }} />;
 }

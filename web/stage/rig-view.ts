@@ -18,6 +18,8 @@ export interface RigView {
   /** Of a cut-out, its joints in their plane. */
   rig: SkeletonRig;
   cutout: CutoutRig | undefined;
+  /** Hash of a cut-out's pictures. */
+  art: string | undefined;
   map: BodyMap;
   readonly poser: StripPoser;
   /** +1 left, −1 right, 0 neither, per joint. */
@@ -66,6 +68,7 @@ export function rigView(answer: RigAnswer): RigView {
   const view: RigView = {
     rig,
     cutout,
+    art: answer.art ?? undefined,
     map,
     // only strips need one
     get poser() {

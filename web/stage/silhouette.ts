@@ -1,4 +1,5 @@
 import { tipOf, type WorldPose } from '@velvet-reel/motion';
+import { drawPaper } from './paper-strip';
 import type { RigView } from './rig-view';
 
 export interface Ink {
@@ -47,6 +48,7 @@ export function drawFigure(
   ink: Ink,
   alpha = 1,
 ): void {
+  if (view.cutout && drawPaper(ctx, view, pose, placing, alpha)) return;
   const cos = Math.cos(placing.view);
   const sin = Math.sin(placing.view);
   const { scale } = placing;

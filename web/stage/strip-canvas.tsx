@@ -3,6 +3,7 @@
 import type { Strip } from '@velvet-reel/motion';
 import { useEffect, useRef } from 'react';
 import type { RigAnswer } from '@/contract';
+import { usePapers } from './paper-strip';
 import { type RigView, rigView } from './rig-view';
 import { drawFigure, fitCanvas, type Ink, pageInk } from './silhouette';
 import { useThemeVersion } from './use-theme';
@@ -75,9 +76,11 @@ export function StripCanvas({ strip, performer, width, height, onScrub }: StripC
   const live = useRef<HTMLCanvasElement>(null);
   const kept = useRef<{ layout: Layout; ink: Ink } | null>(null);
   const theme = useThemeVersion();
+  const papers = usePapers();
 
   useEffect(() => {
     void theme;
+    void papers;
     const ctx = still.current && fitCanvas(still.current, width, height);
     if (!ctx || width < 50) return;
     const l = layout(performer, strip, height);
@@ -105,7 +108,7 @@ export function StripCanvas({ strip, performer, width, height, onScrub }: StripC
       ctx.fillRect(x0, l.base + (left ? 4 : 9), Math.max(2, xAt(strip, plant.end, width) - x0), 2.5);
     }
     ctx.globalAlpha = 1;
-  }, [strip, performer, width, height, theme]);
+  }, [strip, performer, width, height, theme, papers]);
 
   const point = (clientX: number | null): void => {
     const ctx = live.current && fitCanvas(live.current, width, height);

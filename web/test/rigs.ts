@@ -15,6 +15,7 @@ export function rigAnswer(more: Partial<RigAnswer> = {}, rig: SkeletonRig = pose
     heightM: 1.75,
     floorM: 0,
     skin: null,
+    art: null,
     match: null,
     limits: null,
     pairs: null,

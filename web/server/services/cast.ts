@@ -57,7 +57,12 @@ export async function castWithArt(db: Queries, rigId: string): Promise<CastRow |
 /** The rig of a cast member with what its mesh tells: the ground it stands on and how thick it is. */
 export async function castRig(db: Queries, id: string): Promise<RigAnswer> {
   const member = await getCast(db, id);
-  return { ...(await getRig(db, member.rigId)), floorM: member.floorM, skin: member.skin };
+  return {
+    ...(await getRig(db, member.rigId)),
+    floorM: member.floorM,
+    skin: member.skin,
+    art: member.assets.art ?? null,
+  };
 }
 
 export interface NewCast {

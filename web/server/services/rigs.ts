@@ -56,6 +56,7 @@ export async function getRig(db: Queries, id: string): Promise<RigAnswer> {
     heightM: row.rigs.heightM,
     floorM: null,
     skin: null,
+    art: null,
     match: row.body_maps.match ?? null,
     limits: row.body_maps.limits ?? null,
     pairs: row.body_maps.pairs ?? null,

@@ -95,5 +95,3 @@ export const partsOn = (rig: CutoutRig, joint: number): CutoutPart[] => rig.part
 /** Names of the tracks of steps that a cut-out's motion can hold besides one for a part, which tells its drawing. */
 export const ORDER_TRACK = 'order';
 export const viewTrack = (joint: string): string => `view of ${joint}`;
-/** Name of the track of numbers that tells how long a joint's parts are drawn along their bone, 1 at rest. */
-export const lengthTrack = (joint: string): string => `length of ${joint}`;

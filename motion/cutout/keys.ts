@@ -1,9 +1,8 @@
 import { MotionError } from '../errors';
 import { type Ease, stretchAt } from '../motion/curve';
 import type { Motion } from '../motion/motion';
-import type { PlaceTrack, ScaleTrack, StepTrack } from '../motion/tracks';
+import { lengthTrack, type PlaceTrack, type ScaleTrack, type StepTrack } from '../motion/tracks';
 import type { CutoutRig } from '../rig/rig';
-import { lengthTrack } from './figure';
 
 /** A key of something that a joint does: one number for a turn (radians), two for a place or a scale. */
 export interface CutoutKey {

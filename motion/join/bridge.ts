@@ -2,7 +2,7 @@ import type { Party } from '../body/party';
 import type { Side } from '../bodymap/slots';
 import { easeAcross } from '../math/fade-out';
 import type { Motion } from '../motion/motion';
-import type { NumberTrack, PlaceTrack, StepTrack } from '../motion/tracks';
+import type { NumberTrack, PlaceTrack, ScaleTrack, StepTrack } from '../motion/tracks';
 import type { RetargetPlan } from '../retarget/plan';
 import { carryOn, leadIn } from './carry-on';
 import { crossfade } from './crossfade';
@@ -126,6 +126,12 @@ function joinUp(party: Party, head: Motion, from: number, to: number, tail: Moti
     out.set(values, 3 * count);
     return { joint, values: out };
   });
+  const scales: ScaleTrack[] = tail.scales.map(({ joint, values }) => {
+    const out = new Float32Array(3 * frames);
+    for (let f = 0; f < count; f++) out.set(values.subarray(0, 3), 3 * f);
+    out.set(values, 3 * count);
+    return { joint, values: out };
+  });
   const numbers: NumberTrack[] = tail.numbers.map(({ name, values }) => {
     const out = new Float32Array(frames).fill(values[0]!, 0, count);
     out.set(values, count);
@@ -136,5 +142,5 @@ function joinUp(party: Party, head: Motion, from: number, to: number, tail: Moti
     out.set(values, count);
     return { name, labels, values: out };
   });
-  return { fps: tail.fps, frameCount: frames, turns, places, scales: [], numbers, steps };
+  return { fps: tail.fps, frameCount: frames, turns, places, scales, numbers, steps };
 }

@@ -1,6 +1,7 @@
 import { slerp } from '../math/quat';
 import { type Ease, easeAt } from '../motion/curve';
 import type { Motion } from '../motion/motion';
+import { mixScale, restNumber, scalesIn } from '../motion/tracks';
 import type { RetargetPlan } from '../retarget/plan';
 import type { JoinFact, Laid } from './laid';
 import { type LaneWriter, placesIn } from './lane-writer';
@@ -67,11 +68,17 @@ function mix(lane: LaneWriter, a: Motion, skip: number, b: Motion, at: number, c
     for (const [i, w] of weights.entries())
       for (let k = 0; k < 3; k++) values[3 * (at + i) + k] = (1 - w) * from[3 * (skip + i) + k]! + w * to[3 * i + k]!;
   }
+  for (const { joint, values } of motion.scales) {
+    const from = scalesIn(a, joint);
+    const to = scalesIn(b, joint);
+    for (const [i, w] of weights.entries())
+      for (let k = 0; k < 3; k++) values[3 * (at + i) + k] = mixScale(from[3 * (skip + i) + k]!, to[3 * i + k]!, w);
+  }
   for (const { name, values } of motion.numbers) {
     const from = a.numbers.find((t) => t.name === name);
     const to = b.numbers.find((t) => t.name === name);
     for (const [i, w] of weights.entries())
-      values[at + i] = (1 - w) * (from?.values[skip + i] ?? 0) + w * (to?.values[i] ?? 0);
+      values[at + i] = (1 - w) * (from?.values[skip + i] ?? restNumber(name)) + w * (to?.values[i] ?? restNumber(name));
   }
   for (const { name, labels, values } of motion.steps) {
     const from = a.steps.find((t) => t.name === name);

@@ -1,6 +1,7 @@
 import { easeAcross, fadeOut } from '../math/fade-out';
 import { mulInvQuat, mulQuat } from '../math/quat';
 import { expQuat, logQuat } from '../math/rotation-vector';
+import { scalesIn } from '../motion/tracks';
 import type { RetargetPlan } from '../retarget/plan';
 import type { JoinFact, Laid } from './laid';
 import { type LaneWriter, placesIn } from './lane-writer';
@@ -64,6 +65,14 @@ export function decay(
         dying(offset, value, pace, i, count, paced);
         for (let k = 0; k < 3; k++) values[3 * (at + i) + k] = values[3 * (at + i) + k]! + offset[k]!;
       }
+    }
+    for (const { joint, values } of lane.motion.scales) {
+      const was = scalesIn(before, joint).subarray(3 * last);
+      const is = values.slice(3 * at, 3 * at + 3);
+      for (let i = 0; i < count; i++)
+        // a figure that is turned over is so at once
+        for (let k = 0; k < 3; k++)
+          if (was[k]! * is[k]! > 0) values[3 * (at + i) + k]! += (was[k]! - is[k]!) * fadeOut((i + 1) / (count + 1))[0];
     }
     for (const { name, values } of lane.motion.numbers) {
       const was = before.numbers.find((t) => t.name === name)!.values[last]!;

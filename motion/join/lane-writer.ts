@@ -3,6 +3,7 @@ import type { Side } from '../bodymap/slots';
 import { alignSigns } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
+import { restNumber, scalesIn } from '../motion/tracks';
 import type { Laid } from './laid';
 import type { Stands } from './steps';
 
@@ -30,6 +31,7 @@ export class LaneWriter {
       ]),
     ];
     const names = [...new Set(laid.flatMap((l) => l.motion.numbers.map((t) => t.name)))];
+    const sized = new Set(laid.flatMap((l) => l.motion.scales.map((t) => t.joint)));
     const labels = new Map<string, Set<string>>();
     for (const { motion } of laid)
       for (const t of motion.steps) labels.set(t.name, new Set([...(labels.get(t.name) ?? []), ...t.labels]));
@@ -38,7 +40,7 @@ export class LaneWriter {
       frameCount: frames,
       turns: new Float32Array(4 * this.n * frames),
       places: joints.map((joint) => ({ joint, values: new Float32Array(3 * frames) })),
-      scales: [],
+      scales: [...sized].map((joint) => ({ joint, values: new Float32Array(3 * frames).fill(1) })),
       numbers: names.map((name) => ({ name, values: new Float32Array(frames) })),
       steps: [...labels].map(([name, all]) => ({ name, labels: [...all], values: new Uint16Array(frames) })),
     };
@@ -59,10 +61,12 @@ export class LaneWriter {
     this.motion.turns.set(motion.turns.subarray(4 * n * skip, 4 * n * count), 4 * n * from);
     for (const { joint, values } of this.motion.places)
       values.set(placesIn(this.party, motion, joint).subarray(3 * skip, 3 * count), 3 * from);
+    for (const { joint, values } of this.motion.scales)
+      values.set(scalesIn(motion, joint).subarray(3 * skip, 3 * count), 3 * from);
     for (const { name, values } of this.motion.numbers) {
       const own = motion.numbers.find((t) => t.name === name);
       if (own) values.set(own.values.subarray(skip, count), from);
-      else values.fill(0, from, at + count);
+      else values.fill(restNumber(name), from, at + count);
     }
     for (const track of this.motion.steps) {
       const own = motion.steps.find((t) => t.name === track.name);
@@ -80,6 +84,7 @@ export class LaneWriter {
       frameCount: last - first + 1,
       turns: motion.turns.slice(4 * n * first, 4 * n * (last + 1)),
       places: motion.places.map((t) => ({ ...t, values: t.values.slice(3 * first, 3 * (last + 1)) })),
+      scales: motion.scales.map((t) => ({ ...t, values: t.values.slice(3 * first, 3 * (last + 1)) })),
       numbers: motion.numbers.map((t) => ({ ...t, values: t.values.slice(first, last + 1) })),
       steps: motion.steps.map((t) => ({ ...t, values: t.values.slice(first, last + 1) })),
     };
@@ -91,7 +96,8 @@ export class LaneWriter {
     const to = Math.min(frame, this.frames);
     for (let f = end; f < to; f++) {
       this.motion.turns.copyWithin(4 * n * f, 4 * n * (end - 1), 4 * n * end);
-      for (const { values } of this.motion.places) values.copyWithin(3 * f, 3 * (end - 1), 3 * end);
+      for (const { values } of [...this.motion.places, ...this.motion.scales])
+        values.copyWithin(3 * f, 3 * (end - 1), 3 * end);
       for (const { values } of [...this.motion.numbers, ...this.motion.steps]) values[f] = values[end - 1]!;
       for (const side of ['L', 'R'] as const) this.held[side][f] = this.held[side][end - 1]!;
     }
@@ -103,7 +109,7 @@ export class LaneWriter {
     this.holdUntil(frames);
     for (let f = 0; f < first; f++) {
       motion.turns.copyWithin(4 * n * f, 4 * n * first, 4 * n * (first + 1));
-      for (const { values } of motion.places) values.copyWithin(3 * f, 3 * first, 3 * first + 3);
+      for (const { values } of [...motion.places, ...motion.scales]) values.copyWithin(3 * f, 3 * first, 3 * first + 3);
       for (const { values } of [...motion.numbers, ...motion.steps]) values[f] = values[first]!;
     }
     for (let j = 0; j < n; j++) alignSigns(motion.turns, 4 * j, 4 * n, frames);

@@ -4,6 +4,7 @@ import { MotionError } from '../errors';
 import { mulQuat } from '../math/quat';
 import { type Motion, worldPositions } from '../motion/motion';
 import { pickFrames, resample, trim } from '../motion/timing';
+import { lengthTrack } from '../motion/tracks';
 import { party, posedRig, standing, wander } from '../test/bodies';
 import { mixOnly } from '../test/plain-crossfade';
 import { underRoot } from '../test/variants';
@@ -156,6 +157,35 @@ describe('a lane', () => {
     const at = (f: number) => Math.hypot(...[0, 2].map((k) => a[3 * n * f + k]! - b[3 * (n + 1) * f + 3 + k]!));
     expect(Math.max(at(79), at(85), at(120), at(169))).toBeLessThan(0.01);
   });
+
+  test.each(['crossfade', 'decay', 'bridge', 'cut'] as const)(
+    'sizes pass over in a %s, a figure turned over is so at once',
+    (kind) => {
+      const first = still(40);
+      const size = new Float32Array(3 * 40).map((_, i) => [-1, 1, 1][i % 3]!);
+      const second = {
+        ...still(40),
+        scales: [{ joint: 0, values: size }],
+        numbers: [{ name: lengthTrack('Spine'), values: new Float32Array(40).fill(0.5) }],
+      };
+      const lane = layLane(
+        who,
+        [
+          { motion: first, at: 0, join: join() },
+          { motion: second, at: 30, join: join({ kind, frames: 10 }) },
+        ],
+        70,
+      );
+      const [scale] = lane.motion.scales;
+      expect([...scale!.values.subarray(0, 3)]).toEqual([1, 1, 1]);
+      expect([...scale!.values.subarray(3 * 65, 3 * 65 + 3)]).toEqual([-1, 1, 1]);
+      expect([...scale!.values].every((x) => Math.abs(x) === 1)).toBe(true);
+      const [long] = lane.motion.numbers;
+      expect(long!.values[10]).toBe(1);
+      expect(long!.values[65]).toBe(0.5);
+      expect([...long!.values].every((x) => x >= 0.5 && x <= 1)).toBe(true);
+    },
+  );
 
   test('labels change in the middle of a crossfade and numbers pass over', () => {
     const named = (m: Motion, value: number, label: string): Motion => ({

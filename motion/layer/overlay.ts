@@ -7,6 +7,7 @@ import { invMul64, load4, mul64, normalize64, slerp64, storeNear } from '../math
 import { angleBetweenQuats } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
+import { restNumber } from '../motion/tracks';
 import { trackFeet } from '../retarget/foot-track';
 import { planRetarget } from '../retarget/plan';
 import { reachFeet } from '../retarget/reach-feet';
@@ -75,7 +76,8 @@ export function layOver(party: Party, beneath: Motion, over: Motion, options: Ov
     if (!top || !takesFace(options)) return track;
     const values = track.values.slice();
     for (let f = first; f <= last; f++) {
-      const base = mode === 'replace' ? values[f]! : options.reference === 'first' ? top.values[0]! : 0;
+      const base =
+        mode === 'replace' ? values[f]! : options.reference === 'first' ? top.values[0]! : restNumber(track.name);
       values[f] = values[f]! + weights[f - first]! * (top.values[f - at]! - base);
     }
     return { name: track.name, values };

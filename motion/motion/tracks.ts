@@ -27,6 +27,23 @@ export interface NumberTrack {
   readonly between?: Between | undefined;
 }
 
+const LENGTH_OF = 'length of ';
+/** Name of the track of numbers that tells how long a joint's parts are drawn along their bone, 1 at rest. */
+export const lengthTrack = (joint: string): string => `${LENGTH_OF}${joint}`;
+/** What a number is where a motion has no track of it. */
+export const restNumber = (name: string): number => (name.startsWith(LENGTH_OF) ? 1 : 0);
+
+/** A joint's factors of size in a motion: its track, or 1 throughout. 3 F factors. */
+export const scalesIn = (
+  motion: { readonly scales: readonly ScaleTrack[]; readonly frameCount: number },
+  joint: number,
+): Float32Array =>
+  motion.scales.find((t) => t.joint === joint)?.values ?? new Float32Array(3 * motion.frameCount).fill(1);
+
+/** Mixes two factors of size. Of two that mirror each other there is nothing between: the nearer one is taken. */
+export const mixScale = (a: number, b: number, w: number): number =>
+  a * b < 0 ? (w < 0.5 ? a : b) : (1 - w) * a + w * b;
+
 /** A named choice over time (which drawing shows, for one): an index into the labels for each frame. Never mixed, kept exactly. */
 export interface StepTrack {
   readonly name: string;

@@ -58,13 +58,6 @@ const views = {
     await read();
     await standAt(138);
   },
-  'library-daylight': async () => {
-    await views.library();
-    await page.getByRole('button', { name: /with bin, theme and keys/ }).click();
-    await page.getByRole('menuitem', { name: /daylight/i }).click();
-    await page.keyboard.press('Escape');
-    await page.waitForTimeout(900);
-  },
   'library-table': async () => {
     await page.evaluate(() => localStorage.clear());
     await page.goto(`${address}/library?view=table&item=${motions('Deck walk')}`);
@@ -108,6 +101,17 @@ const views = {
     await page.getByText('What works and what does not').waitFor();
     await page.waitForTimeout(2500);
   },
+  cutout: async () => {
+    await page.goto(`${address}/cast?member=${idOf(cast, 'Gull Captain')}`);
+    await page.getByText('What works and what does not').waitFor();
+    await page.waitForTimeout(2500);
+  },
+  'cutout-fitting': async () => {
+    await openFitting('Wave to shore', 'Gull Captain');
+    await standAt(52);
+    await page.getByRole('tab', { name: /Drawings/ }).click();
+    await page.waitForTimeout(900);
+  },
   fitting: async () => {
     await openFitting('Tarred rope haul', 'Big Tove');
     await standAt(30);
@@ -124,23 +128,7 @@ const views = {
     await page.mouse.move(dot.x + 4, dot.y + 4);
     await page.waitForTimeout(900);
   },
-  'trouble-lanes': async () => {
-    await openFitting('Limp after a stubbed toe', 'Skerry');
-    await page.getByRole('switch', { name: 'Hold soles' }).click();
-    const row = page
-      .getByRole('region', { name: 'Trouble lanes' })
-      .getByRole('listitem')
-      .filter({ hasText: /slides/ })
-      .first();
-    await row.getByRole('button', { name: /^Mend/ }).click();
-    await row.getByRole('button', { name: 'Try' }).first().waitFor();
-    await standAt(75);
-  },
   'batch-report': async () => {
-    // the switch of the view before goes back
-    await openFitting('Limp after a stubbed toe', 'Skerry');
-    const reset = page.getByRole('button', { name: 'Reset plants' });
-    if (await reset.isVisible()) await reset.click();
     const names = ['About turn', 'Crate lift and carry', 'Deck walk', 'Limp after a stubbed toe', 'Mopping the deck'];
     const takes = [...names, 'Rope haul, noisy capture', 'Tarred rope haul', 'Walk turning left'];
     const job = await call('POST', '/jobs/fit', {

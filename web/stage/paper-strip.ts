@@ -101,7 +101,8 @@ export function drawPaper(
   const flip = facedAway(view, pose, cos, sin) ? -1 : 1;
   ctx.save();
   const base = ctx.getTransform();
-  ctx.globalAlpha = alpha;
+  // parts that shine through each other are no figure: a fading one is whole and only paler
+  ctx.globalAlpha = Math.sqrt(alpha);
   for (const { joint, raster, corner, pivot, end } of papers.sheets) {
     const o = 4 * joint;
     const [ex, ey] = end;

@@ -25,6 +25,7 @@ export function MemberInspector({
 }) {
   const [to, setTo] = useState('');
   const others = cast.filter((c) => c.id !== member.castId);
+  const onto = (others.find((c) => c.id === to) ?? others[0])?.id;
   const keys = member.keys.reduce((n, t) => n + t.keys.length, 0);
   return (
     <div className="flex flex-col gap-2">
@@ -39,16 +40,16 @@ export function MemberInspector({
           <Button look="brass" onClick={onBake} keys="K" disabled={member.base.length === 0}>
             Bake into an item …
           </Button>
-          {others.length > 0 && (
+          {onto && (
             <div className="flex flex-col gap-1.5">
               <Select
                 label="Character to copy to"
                 className="w-full"
-                value={to || others[0]!.id}
+                value={onto}
                 options={others.map((c) => ({ value: c.id, label: c.name }))}
                 onChange={setTo}
               />
-              <Button onClick={() => onSameOn(to || others[0]!.id)}>Copy to this character</Button>
+              <Button onClick={() => onSameOn(onto)}>Copy to this character</Button>
               {member.keys.some((t) => 'joint' in t) && (
                 <p className="text-[12px] text-muted">
                   Keys of single joints stay behind: skeletons name joints differently.

@@ -3,6 +3,7 @@ import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
+import { unzipSync } from 'fflate';
 import { cookAnise } from '../demo/cutouts/cook-anise';
 import { gullCaptain } from '../demo/cutouts/gull-captain';
 import { performAll } from '../demo/world';
@@ -212,4 +213,42 @@ test('what is written for players is played by one as the stage shows it', async
     expect(off).toBeLessThan(0.01);
   }
   await player.close();
+});
+
+test('frames are written as pictures of one size, transparent around the figure', async () => {
+  const address = `/api/v1/items/${id.take}/export?onto=${id.captain}&fps=6`;
+  const scene = (await call<{ frames: unknown[] }>(page, 'GET', `${address.slice(7)}&format=json`)).body;
+  const answer = await page.request.get(`${address}&format=png`);
+  expect(answer.headers()['content-type']).toBe('application/zip');
+  const files = Object.entries(unzipSync(new Uint8Array(await answer.body())));
+  expect(files.map(([name]) => name)).toEqual(scene.frames.map((_, i) => `${String(i + 1).padStart(2, '0')}.png`));
+  const seen = await page.evaluate(
+    async (pictures) =>
+      Promise.all(
+        pictures.map(async (base64) => {
+          const image = new Image();
+          image.src = `data:image/png;base64,${base64}`;
+          await image.decode();
+          const canvas = new OffscreenCanvas(image.width, image.height);
+          const context = canvas.getContext('2d')!;
+          context.drawImage(image, 0, 0);
+          const { data } = context.getImageData(0, 0, image.width, image.height);
+          let drawn = 0;
+          for (let i = 3; i < data.length; i += 4) if (data[i]! > 200) drawn++;
+          return {
+            size: `${image.width} x ${image.height}`,
+            corner: data[3],
+            share: drawn / (image.width * image.height),
+          };
+        }),
+      ),
+    files.slice(0, 4).map(([, bytes]) => Buffer.from(bytes).toString('base64')),
+  );
+  expect(new Set(seen.map((s) => s.size)).size).toBe(1);
+  expect(seen[0]!.size).toMatch(/ x 1080$/);
+  for (const { corner, share } of seen) {
+    expect(corner).toBe(0);
+    expect(share).toBeGreaterThan(0.2);
+    expect(share).toBeLessThan(0.8);
+  }
 });

@@ -36,6 +36,7 @@ const FORMATS: readonly { value: ExportFormat; label: string }[] = [
   { value: 'json', label: 'JSON: character and motion as plain data' },
   { value: 'lottie', label: 'Lottie: drawings and motion for players' },
   { value: 'svg', label: 'SVG: a drawing that plays by itself' },
+  { value: 'png', label: 'PNG: one transparent picture per frame, in a ZIP' },
 ];
 
 const REMEMBERED = 'velvet-export';

@@ -1,7 +1,8 @@
 /** Formats that the application hands out. */
-export const EXPORT_FORMATS = ['glb', 'bvh', 'csv', 'json', 'svg', 'lottie'] as const;
+export const EXPORT_FORMATS = ['glb', 'bvh', 'csv', 'json', 'svg', 'lottie', 'png'] as const;
 export type ExportFormat = (typeof EXPORT_FORMATS)[number];
 /** What only a cut-out can be written as. */
-export const FLAT_FORMATS: readonly ExportFormat[] = ['svg', 'lottie'];
+export const FLAT_FORMATS: readonly ExportFormat[] = ['svg', 'lottie', 'png'];
 /** Ending of a file. */
-export const endingOf = (format: ExportFormat): string => (format === 'lottie' ? 'lottie.json' : format);
+export const endingOf = (format: ExportFormat): string =>
+  format === 'lottie' ? 'lottie.json' : format === 'png' ? 'png.zip' : format;

@@ -93,6 +93,7 @@ const MIME: Readonly<Record<ExportFormat, string>> = {
   // handed out as a file: nothing opens it in the page
   svg: 'image/svg+xml',
   lottie: 'application/json',
+  png: 'application/zip',
 };
 
 const exportQuery = z.object({

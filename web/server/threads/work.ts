@@ -70,6 +70,7 @@ import type { ExportFormat } from '../../wishes/export-formats';
 import { type PartyJson, partyFromJson } from '../../wishes/party';
 import { onMember, type ReelSource } from '../../wishes/reel-source';
 import type { ChangeWish, FitEdits, FitSettings } from '../../wishes/wishes';
+import { framesAsPng } from '../files/frames';
 import { isPicture } from '../files/pictures';
 
 export interface ReadClip {
@@ -381,6 +382,8 @@ const MOST_VALUES: Readonly<Record<ExportFormat, number>> = {
   json: 4e6,
   svg: 1e6,
   lottie: 1e6,
+  // each frame is drawn
+  png: 12_000,
 };
 
 function demandSize({ format, fps }: ExportOrder, joints: number, motion: Motion | undefined): void {
@@ -405,7 +408,8 @@ export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
     const paper = paperFigure(order);
     if (paper && (order.format === 'json' || order.format === 'svg' || order.format === 'lottie'))
       return text(paperText(order.format, paper, motion ?? restMotion(paper.rig), order.name));
-    if (order.format === 'svg' || order.format === 'lottie')
+    if (paper && order.format === 'png') return framesAsPng(paper, motion ?? restMotion(paper.rig));
+    if (order.format === 'svg' || order.format === 'lottie' || order.format === 'png')
       throw new MotionError('bad-argument', 'Only the motion of a cut-out can be written as a drawing.');
     const clips = motion ? [{ name: order.name, motion }] : [];
     if (order.format === 'bvh') return text(writeBvh(rig, motion ?? restMotion(rig)));

@@ -94,9 +94,42 @@ export function rhythm({ values, frameCount: frames, fps }: PoseFeatures): numbe
 export function clipDistance(a: Int8Array, b: Int8Array): number {
   if (a.length !== DESCRIPTOR_WIDTH || b.length !== DESCRIPTOR_WIDTH)
     throw new MotionError('wrong-count', `A descriptor has ${DESCRIPTOR_WIDTH} numbers.`);
+  if (liesFlat(a, 0) !== liesFlat(b, 0)) return liesFlat(a, 0) ? flatDistance(a, 0, b, 0) : flatDistance(b, 0, a, 0);
   let sum = 0;
   for (let i = 0; i < DESCRIPTOR_WIDTH; i++) sum += (a[i]! - b[i]!) ** 2;
   return STEP * Math.sqrt(sum / DESCRIPTOR_WIDTH);
+}
+
+/** Whether the descriptor at an offset is of a cut-out: nothing of it is ever ahead or behind. */
+export function liesFlat(all: Int8Array, at: number): boolean {
+  for (let k = 2; k < 2 * FEATURE_WIDTH; k += 3) if (all[at + k] !== 0) return false;
+  return true;
+}
+
+/** Ways of looking at a body: which of its numbers runs across the picture, and whether to the picture's left or right. */
+const LOOKS = [
+  [0, 1],
+  [2, 1],
+  [2, -1],
+] as const;
+
+/**
+ * Distance of a cut-out's clip from a body's in space, in legs: heights and what runs across the picture, from the front or
+ * either side, whichever is nearest, and the rhythm. Travel stays out: a figure seen from the front walks on the spot.
+ */
+export function flatDistance(flat: Int8Array, flatAt: number, solid: Int8Array, solidAt: number): number {
+  let least = Number.POSITIVE_INFINITY;
+  for (const [axis, sign] of LOOKS) {
+    let sum = (flat[flatAt + DESCRIPTOR_WIDTH - 1]! - solid[solidAt + DESCRIPTOR_WIDTH - 1]!) ** 2;
+    for (let k = 0; k < 2 * FEATURE_WIDTH; k += 3) {
+      const swings = k >= FEATURE_WIDTH;
+      const up = flat[flatAt + k + 1]! - solid[solidAt + k + 1]!;
+      const across = flat[flatAt + k]! - (swings ? 1 : sign) * solid[solidAt + k + axis]!;
+      sum += (swings ? 2 : 1) * (up * up + across * across);
+    }
+    least = Math.min(least, sum);
+  }
+  return STEP * Math.sqrt(least / (2 * FEATURE_WIDTH + 1));
 }
 
 /** Descriptor of one pose: its features as signed bytes. */

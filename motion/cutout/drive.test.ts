@@ -1,4 +1,7 @@
+import { clipDistance, describeClip, liesFlat } from '../analysis/descriptor';
 import type { Plant } from '../analysis/plants';
+import { poseFeatures } from '../analysis/pose-features';
+import type { Party } from '../body/party';
 import { guessBodyMap } from '../bodymap/guess';
 import { jointOf } from '../bodymap/slots';
 import { unpackMotion } from '../codec/decode';
@@ -8,6 +11,7 @@ import { evaluateFitting, putOn, reportOfFitting } from '../fitting/evaluate';
 import type { Motion } from '../motion/motion';
 import { lengthTrack } from '../motion/tracks';
 import { asSkeleton } from '../rig/flat';
+import { party as partyOf, wander } from '../test/bodies';
 import { paperFigure, paperTraits } from '../test/paper';
 import { helperJoints, legsAndSpineAreSiblings, underRoot, walking, zUpArmature } from '../test/variants';
 import { animatedSvg } from './animated-svg';
@@ -384,3 +388,21 @@ function spin(turns: Float32Array, o: number, [x, y, z, w]: readonly number[]): 
   turns[o + 2] = w! * c + x! * b - y! * a + z! * d;
   turns[o + 3] = w! * d - x! * a - y! * b - z! * c;
 }
+
+test('moves like the body it comes from, seen from whichever side it is drawn', () => {
+  const party = partyOf(walk.rig);
+  const describe = (who: Party, motion: Motion): Int8Array => describeClip(poseFeatures(who, motion));
+  const motions = [walk.motion, ...[1, 2, 3].map((seed) => wander(walk.rig, 120, seed, walk.motion.fps, 0.4))];
+  const bodies = motions.map((m) => describe(party, m));
+  for (const facing of ['front', 'right', 'left'] as const)
+    for (const [i, motion] of motions.entries()) {
+      const paper = figure(facing);
+      const { motion: flat } = driveCutout(source, motion, paper);
+      const own = describe({ rig: asSkeleton(paper.rig), map: paper.map }, flat);
+      expect(liesFlat(own, 0)).toBe(true);
+      const far = bodies.map((b) => clipDistance(own, b));
+      expect(far.indexOf(Math.min(...far))).toBe(i);
+      expect(bodies.map((b) => clipDistance(b, own))).toEqual(far);
+    }
+  expect(bodies.some((b) => liesFlat(b, 0))).toBe(false);
+});

@@ -423,11 +423,13 @@ function stemOf(a: FoundPart, b: FoundPart): string {
   return stem.length >= 3 ? stem : a.name;
 }
 
-/** Every part with a name of its own. */
+/** Every part with a name of its own: of those called alike, the later ones are told apart by their view, or numbered. */
 export function named(parts: readonly FoundPart[]): FoundPart[] {
   const taken = new Set<string>();
   return parts.map((part) => {
-    const stem = (part.name || part.reading.kind || 'piece').slice(0, 80);
+    const called = (part.name || part.reading.kind || 'piece').slice(0, 80);
+    const { view } = part.reading;
+    const stem = taken.has(called) && view ? `${called} ${view}` : called;
     let name = stem;
     for (let i = 2; taken.has(name); i++) name = `${stem} ${i}`;
     taken.add(name);

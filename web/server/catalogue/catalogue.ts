@@ -1,4 +1,4 @@
-import { clipDistance, DESCRIPTOR_WIDTH, POSE_RECORD, poseDistance } from '@velvet-reel/motion';
+import { clipDistance, DESCRIPTOR_WIDTH, flatDistance, liesFlat, POSE_RECORD, poseDistance } from '@velvet-reel/motion';
 import { parseSearch, type SearchText } from '../../search/language';
 import { andInto, andNotInto, type Bits, countBits, eachBit, hasBit, newBits, orInto, setBit } from './bits';
 import { type FacetSet, type Facets, facetsOf } from './facets';
@@ -147,10 +147,16 @@ export class Catalogue {
         Int8Array.from(model, (x, i) => (i === 0 ? (x > 0 ? x - 1 : x + 1) : x)),
       );
       const most = (FAR / unit) ** 2;
+      const flat = liesFlat(model, 0);
       for (let r = 0; r < rows.count; r++) {
         if (r === own || !rows.described[r] || !hasBit(rows.alive, r) || hasBit(rows.binned, r)) continue;
         let sum = 0;
         const o = r * width;
+        if (liesFlat(descriptors, o) !== flat) {
+          const far = flat ? flatDistance(model, 0, descriptors, o) : flatDistance(descriptors, o, model, 0);
+          if (far <= FAR) out.push([r, far]);
+          continue;
+        }
         for (let k = 0; k < width && sum <= most; k++) {
           const d = model[k]! - descriptors[o + k]!;
           sum += d * d;

@@ -3,13 +3,20 @@ import type { Party } from '../body/party';
 import { type BodyMap, jointOf } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion } from '../motion/motion';
-import { lengthTrack, type NumberTrack, type PlaceTrack, type ScaleTrack, type StepTrack } from '../motion/tracks';
+import {
+  lengthTrack,
+  type NumberTrack,
+  ORDER_TRACK,
+  type PlaceTrack,
+  type ScaleTrack,
+  type StepTrack,
+  viewTrack,
+} from '../motion/tracks';
 import type { CutoutRig } from '../rig/rig';
 import { type WorldAngles, worldAngles } from './drive-angles';
 import { headViews } from './drive-head';
 import { type DrivenLeg, type FlatPlant, placeLegs } from './drive-legs';
 import { drawingOrder } from './drive-order';
-import { ORDER_TRACK, viewTrack } from './figure';
 import { type FlatBody, measureFlat } from './flat';
 import { type DriveView, lookAtMotion, type Seen } from './seen';
 import { swingAfter } from './swing';

@@ -91,7 +91,3 @@ export const inWorld = (
 
 /** Parts that a joint carries, in drawing order. */
 export const partsOn = (rig: CutoutRig, joint: number): CutoutPart[] => rig.parts.filter((p) => p.joint === joint);
-
-/** Names of the tracks of steps that a cut-out's motion can hold besides one for a part, which tells its drawing. */
-export const ORDER_TRACK = 'order';
-export const viewTrack = (joint: string): string => `view of ${joint}`;

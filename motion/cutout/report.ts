@@ -1,11 +1,10 @@
 import { slotLabel } from '../bodymap/slots';
 import { PlaneReader } from '../motion/plane-pose';
-import { labelAt, lengthTrack } from '../motion/tracks';
+import { labelAt, lengthTrack, ORDER_TRACK } from '../motion/tracks';
 import type { Lane, Report } from '../retarget/report';
 import { type Trouble, type TroubleFact, told } from '../retarget/trouble';
 import { endOf } from '../rig/flat';
 import type { Driven } from './drive';
-import { ORDER_TRACK } from './figure';
 
 /** A limb seen shorter than this share of its length has no direction to speak of. */
 const TELLING = 0.5;

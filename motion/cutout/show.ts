@@ -1,11 +1,19 @@
 import type { Matrix } from '../art/matrix';
 import type { Motion } from '../motion/motion';
 import { PlaneReader } from '../motion/plane-pose';
-import { type BetweenFrames, betweenFrames, lengthTrack, type StepTrack, sampleValues } from '../motion/tracks';
+import {
+  type BetweenFrames,
+  betweenFrames,
+  lengthTrack,
+  ORDER_TRACK,
+  type StepTrack,
+  sampleValues,
+  viewTrack,
+} from '../motion/tracks';
 import { endOf } from '../rig/flat';
 import type { CutoutRig } from '../rig/rig';
 import { orderOf } from './drive-order';
-import { type CutoutArt, type CutoutDrawing, ORDER_TRACK, partMatrix, viewTrack } from './figure';
+import { type CutoutArt, type CutoutDrawing, partMatrix } from './figure';
 
 /** A drawing where it lies at a time. */
 export interface ShownDrawing {

@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { guessBodyMap } from '../bodymap/guess';
 import { splitEase } from '../motion/curve';
+import { ORDER_TRACK } from '../motion/tracks';
 import { paperFigure, paperTraits } from '../test/paper';
 import { walking } from '../test/variants';
 import { cutoutFromSvg } from './assemble';
 import { driveCutout } from './drive';
-import { ORDER_TRACK } from './figure';
 import { type CutoutKeys, evaluateKeys, type KeyTrack, keyedAt, keysFromJson, keysOfMotion } from './keys';
 import { sceneFromJson, sceneToJson } from './scene-json';
 import { swapCutout } from './swap';

@@ -2,6 +2,7 @@ import { MotionError } from '../errors';
 import { angleBetweenQuats } from '../math/quat';
 import { type Motion, restMotion, worldPositions } from '../motion/motion';
 import { hold, resample } from '../motion/timing';
+import { lengthTrack, ORDER_TRACK, viewTrack } from '../motion/tracks';
 import { party, posedRig, standing, wander } from '../test/bodies';
 import { jointsOf, layOver, looksAbsolute, type OverlayOptions } from './overlay';
 
@@ -96,4 +97,45 @@ test('a motion that tells poses outright is known before it is added to rest', (
   expect(looksAbsolute(who, hold(rig, restMotion(rig, 60), 0, 20), { ...regions, reference: 'rest' })).toBe(false);
   expect(looksAbsolute(who, bent(0.6), { ...regions, reference: 'rest' })).toBe(true);
   expect(looksAbsolute(who, bent(0.6), { ...regions, reference: 'first' })).toBe(false);
+});
+
+describe('what an overlay holds besides turns and places', () => {
+  const labelled = (m: Motion, name: string, label: string): Motion => ({
+    ...m,
+    steps: [...m.steps, { name, labels: [label], values: new Uint16Array(m.frameCount) }],
+  });
+  const shown = (m: Motion, name: string, f: number): string | undefined => {
+    const track = m.steps.find((t) => t.name === name);
+    return track?.labels[track.values[f]!];
+  };
+
+  test('drawings alone replace drawings, where they are more than half there, and leave every joint alone', () => {
+    const base = labelled(labelled(beneath, 'eye L', 'open'), ORDER_TRACK, 'as drawn');
+    const blink = labelled(labelled(over, 'eye L', 'shut'), ORDER_TRACK, 'arm behind');
+    const strength = (f: number): number => (f < 30 ? 0.4 : 1);
+    const laid = layOver(who, base, blink, options({ regions: ['face'], strength }));
+    expect(laid.turns).toEqual(base.turns);
+    expect(laid.places).toEqual(base.places);
+    expect([19, 29, 30, 59, 60].map((f) => shown(laid, 'eye L', f))).toEqual(['open', 'open', 'shut', 'shut', 'open']);
+    expect(shown(laid, ORDER_TRACK, 40)).toBe('as drawn');
+    expect(shown(layOver(who, base, blink, options({ regions: [] })), ORDER_TRACK, 40)).toBe('arm behind');
+    expect(shown(layOver(who, base, blink, options()), 'eye L', 40)).toBe('open');
+    expect(shown(base, 'eye L', 40)).toBe('open');
+  });
+
+  test('what belongs to a joint goes with it: its view, its length, its size', () => {
+    const head = rig.names.findIndex((_, j) => taken.includes(j));
+    const name = rig.names[head]!;
+    const sized: Motion = {
+      ...labelled(over, viewTrack(name), 'side'),
+      scales: [{ joint: head, values: new Float32Array(120).map((_, i) => (i % 3 === 0 ? -1 : 1)) }],
+      numbers: [{ name: lengthTrack(name), values: new Float32Array(40).fill(0.5) }],
+    };
+    const laid = layOver(who, labelled(beneath, viewTrack(name), 'front'), sized, options());
+    expect([10, 40, 70].map((f) => shown(laid, viewTrack(name), f))).toEqual(['front', 'side', 'front']);
+    expect([10, 40, 70].map((f) => laid.numbers[0]!.values[f])).toEqual([1, 0.5, 1]);
+    expect([10, 40, 70].map((f) => laid.scales[0]!.values[3 * f])).toEqual([1, -1, 1]);
+    const elsewhere = layOver(who, beneath, sized, options({ regions: ['right arm'] }));
+    expect([elsewhere.numbers, elsewhere.scales, elsewhere.steps]).toEqual([[], [], []]);
+  });
 });

@@ -7,7 +7,7 @@ import { invMul64, load4, mul64, normalize64, slerp64, storeNear } from '../math
 import { angleBetweenQuats } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
-import { restNumber } from '../motion/tracks';
+import { lengthTrack, mixScale, ORDER_TRACK, restNumber, scalesIn, viewTrack } from '../motion/tracks';
 import { trackFeet } from '../retarget/foot-track';
 import { planRetarget } from '../retarget/plan';
 import { reachFeet } from '../retarget/reach-feet';
@@ -53,7 +53,7 @@ export function layOver(party: Party, beneath: Motion, over: Motion, options: Ov
   const taken = jointsOf(party, options);
   const first = Math.max(0, at);
   const last = Math.min(beneath.frameCount, at + over.frameCount) - 1;
-  if (last < first || taken.length === 0) return beneath;
+  if (last < first || (taken.length === 0 && !takesFace(options))) return beneath;
   const turns = beneath.turns.slice();
   const weights = Float64Array.from({ length: last - first + 1 }, (_, i) => strength(first + i));
   for (const j of taken) turnOver(rig.restR, n, j, turns, over, options, first, last, weights, beneath.frameCount);
@@ -71,28 +71,78 @@ export function layOver(party: Party, beneath: Motion, over: Motion, options: Ov
     }
     places.set(track.joint, own);
   }
-  const numbers = beneath.numbers.map((track) => {
-    const top = over.numbers.find((t) => t.name === track.name);
-    if (!top || !takesFace(options)) return track;
-    const values = track.values.slice();
-    for (let f = first; f <= last; f++) {
-      const base =
-        mode === 'replace' ? values[f]! : options.reference === 'first' ? top.values[0]! : restNumber(track.name);
-      values[f] = values[f]! + weights[f - first]! * (top.values[f - at]! - base);
-    }
-    return { name: track.name, values };
-  });
   const laid: Motion = {
     ...beneath,
     turns,
-    numbers,
     places: [...places].map(([joint, values]) => ({ joint, values })),
+    ...tracksOver(party, beneath, over, options, { taken, first, last, weights }),
   };
   return options.held && movesFeet(party, taken) ? keepStanding(party, beneath, laid, options.held, first, last) : laid;
 }
 
+/** Whether what no joint carries is taken: shapes of a face, drawings of a cut-out. */
 const takesFace = ({ regions, joints }: OverlayOptions): boolean =>
   (regions.length === 0 && joints.length === 0) || regions.includes('face');
+
+/** What an overlay takes, and how much of it from frame `first` to `last` of what is beneath, both included. */
+interface Taken {
+  readonly taken: readonly number[];
+  readonly first: number;
+  readonly last: number;
+  readonly weights: Float64Array;
+}
+
+/**
+ * Numbers, sizes and steps with an overlay's over them. What belongs to a joint (how long its parts are drawn, its view) goes
+ * with it; shapes and drawings go with the face, the drawing order with the whole body. Labels and sizes of an added motion
+ * replace: there is nothing to add them to.
+ */
+function tracksOver(
+  { rig, cutout }: Party,
+  beneath: Motion,
+  over: Motion,
+  options: OverlayOptions,
+  { taken, first, last, weights }: Taken,
+): Pick<Motion, 'numbers' | 'scales' | 'steps'> {
+  const { at, mode, reference } = options;
+  const face = takesFace(options);
+  const lengths = new Map(rig.names.map((name, j) => [lengthTrack(name), j]));
+  const views = new Map(rig.names.map((name, j) => [viewTrack(name), j]));
+  const numbers = new Map(beneath.numbers.map((t) => [t.name, t]));
+  for (const { name, values: top } of over.numbers) {
+    const joint = lengths.get(name);
+    if (joint === undefined ? !face : !taken.includes(joint)) continue;
+    const rest = restNumber(name);
+    const values = numbers.get(name)?.values.slice() ?? new Float32Array(beneath.frameCount).fill(rest);
+    for (let f = first; f <= last; f++) {
+      const base = mode === 'replace' ? values[f]! : reference === 'first' ? top[0]! : rest;
+      values[f] = values[f]! + weights[f - first]! * (top[f - at]! - base);
+    }
+    numbers.set(name, { ...numbers.get(name), name, values });
+  }
+  const scales = new Map(beneath.scales.map((t) => [t.joint, t]));
+  for (const { joint, values: top } of over.scales) {
+    if (!taken.includes(joint)) continue;
+    const values = scalesIn(beneath, joint).slice();
+    for (let f = first; f <= last; f++)
+      for (let k = 3 * f; k < 3 * f + 3; k++) values[k] = mixScale(values[k]!, top[k - 3 * at]!, weights[f - first]!);
+    scales.set(joint, { ...scales.get(joint), joint, values });
+  }
+  const steps = new Map(beneath.steps.map((t) => [t.name, t]));
+  for (const { name, labels: theirs, values: top } of over.steps) {
+    const joint = views.get(name);
+    const whole = taken.length === rig.names.length;
+    if (joint !== undefined ? !taken.includes(joint) : name === ORDER_TRACK ? !whole : !face) continue;
+    const own = steps.get(name);
+    const rest = own ? undefined : (cutout?.parts.find((p) => p.name === name)?.drawings[0] ?? theirs[top[0]!]!);
+    const labels = [...new Set([...(own?.labels ?? [rest!]), ...theirs])];
+    const values = own?.values.slice() ?? new Uint16Array(beneath.frameCount);
+    for (let f = first; f <= last; f++)
+      if (weights[f - first]! >= 0.5) values[f] = labels.indexOf(theirs[top[f - at]!]!);
+    steps.set(name, { name, labels, values });
+  }
+  return { numbers: [...numbers.values()], scales: [...scales.values()], steps: [...steps.values()] };
+}
 
 /** Turns of one joint in the frames first to last; the sign goes on from frame to frame. */
 function turnOver(

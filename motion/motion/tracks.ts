@@ -27,6 +27,9 @@ export interface NumberTrack {
   readonly between?: Between | undefined;
 }
 
+/** Names of the tracks of steps that a cut-out's motion can hold besides one for a part, which tells its drawing. */
+export const ORDER_TRACK = 'order';
+export const viewTrack = (joint: string): string => `view of ${joint}`;
 const LENGTH_OF = 'length of ';
 /** Name of the track of numbers that tells how long a joint's parts are drawn along their bone, 1 at rest. */
 export const lengthTrack = (joint: string): string => `${LENGTH_OF}${joint}`;

@@ -254,7 +254,7 @@ const solver = {
     const motion = span ? trim(rig, whole, span.start, span.end) : whole;
     const kept = keptRegions(rig, map, motion, regions, single);
     const there = new Set<Region>(regionsOf(rig, map));
-    if (motion.numbers.length > 0) there.add('face');
+    if (motion.numbers.length + motion.steps.length > 0) there.add('face');
     const last = 4 * rig.names.length * (motion.frameCount - 1);
     let ends = 0;
     for (const j of kept.joints) ends = Math.max(ends, angleBetween(motion.turns, 4 * j, motion.turns, last + 4 * j));

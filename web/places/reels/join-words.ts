@@ -1,4 +1,4 @@
-import type { JoinCheck } from '@velvet-reel/motion';
+import type { JoinCheck, Region } from '@velvet-reel/motion';
 import type { CheckedJoin } from '@/solver/solve-reel';
 
 /** Beyond these an eye sees it: % of the leg per second, cm, degrees, times the larger step on either side if so many m/s. */
@@ -26,3 +26,7 @@ export const figuresOf = (c: JoinCheck): readonly (readonly [string, string])[] 
   ['fastest step', `${c.stepRatio.toFixed(2)} × either side`],
   ['under the ground', `${Math.max(0, c.floorCm).toFixed(1)} cm`],
 ];
+
+/** A part of the body in words: what a cut-out has besides joints are its drawings. */
+export const regionWord = (region: Region, paper: boolean): string =>
+  region === 'face' && paper ? 'drawings' : region;

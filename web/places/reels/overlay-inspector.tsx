@@ -18,17 +18,21 @@ import { Button } from '@/ui/button';
 import { Select, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import { Choice, Heading, Pill } from './choice';
+import { regionWord } from './join-words';
 import { StretchFields, StretchHead, type StretchProps } from './stretch-inspector';
 
 export function OverlayInspector({
   of,
   absolute = false,
+  paper = false,
   onChange,
   ...p
 }: StretchProps & {
   of: Overlay;
   /** It is added, though it looks as if it held whole poses. */
   absolute?: boolean;
+  /** The member is a cut-out. */
+  paper?: boolean;
   onChange: (change: Partial<Overlay>, label: string, gesture?: string) => void;
 }) {
   const name = p.item?.name ?? 'the overlay';
@@ -43,7 +47,7 @@ export function OverlayInspector({
     over <= 0 ? [{ frame: 0, value }] : onsetStrength(length, over).map((k) => ({ ...k, value: k.value * value }));
   const toggle = (region: Region): void => {
     const regions = of.regions.includes(region) ? of.regions.filter((r) => r !== region) : [...of.regions, region];
-    onChange({ regions }, `${name}: ${regions.join(', ') || 'whole body'}`);
+    onChange({ regions }, `${name}: ${regions.map((r) => regionWord(r, paper)).join(', ') || 'whole body'}`);
   };
   return (
     <div className="flex flex-col gap-1.5">
@@ -82,7 +86,7 @@ export function OverlayInspector({
       <fieldset className="flex flex-wrap gap-1" aria-label="Parts of the body">
         {REGIONS.filter((r) => r !== 'others').map((r) => (
           <Pill key={r} on={of.regions.includes(r)} onClick={() => toggle(r)}>
-            {r}
+            {regionWord(r, paper)}
           </Pill>
         ))}
       </fieldset>

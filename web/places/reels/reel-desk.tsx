@@ -554,6 +554,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
                 of={overlay}
                 newer={newerThan(overlay, data)}
                 onNewest={() => takeNewest(overlay)}
+                paper={rig?.rig.kind === 'cutout'}
                 absolute={data.done.get(member.id)?.absolute.includes(overlay.id) ?? false}
                 item={itemOf(overlay)}
                 reel={reel}

@@ -25,7 +25,7 @@ import type { Clock } from '@/stage/clock';
 import { MiniStrip } from '@/stage/mini-strip';
 import { IconButton } from '@/ui/button';
 import type { Chosen } from './chosen';
-import { troublesOf } from './join-words';
+import { regionWord, troublesOf } from './join-words';
 import { ITEM_TYPE } from './library-drawer';
 import type { ReelData } from './use-performances';
 
@@ -235,7 +235,11 @@ function MemberLanes(props: MemberProps) {
         </Track>
       </Lane>
       {member.overlays.map((o) => (
-        <Lane key={o.id} height={OVER} name={<span className="pl-3">over: {partsOf(o)}</span>}>
+        <Lane
+          key={o.id}
+          height={OVER}
+          name={<span className="pl-3">over: {partsOf(o, data.rigs.get(member.id)?.rig.kind === 'cutout')}</span>}
+        >
           <Track {...props} over>
             <Laid {...props} of={o} kind="over" />
           </Track>
@@ -250,8 +254,8 @@ function MemberLanes(props: MemberProps) {
   );
 }
 
-const partsOf = (o: Overlay): string => {
-  const parts = [...o.regions, ...o.joints];
+const partsOf = (o: Overlay, paper: boolean): string => {
+  const parts = [...o.regions.map((r) => regionWord(r, paper)), ...o.joints];
   return parts.length === 0 ? 'whole body' : parts.length > 2 ? `${parts.length} parts` : parts.join(', ');
 };
 

@@ -9,7 +9,7 @@ import { item, member } from '@/test/things';
 import { BakeDialog } from './bake-dialog';
 import { HandPanel } from './hand-panel';
 import { JoinInspector } from './join-inspector';
-import { troublesOf } from './join-words';
+import { regionWord, troublesOf } from './join-words';
 import { LibraryDrawer } from './library-drawer';
 import { MemberInspector } from './member-inspector';
 import { OverlayInspector } from './overlay-inspector';
@@ -230,6 +230,29 @@ test('an overlay takes parts, is added or replaces, and comes in as strongly as 
     'Strength of Deck walk',
     expect.any(String),
   );
+});
+
+test('of a cut-out, drawings alone can be laid over the base', async () => {
+  expect([regionWord('face', true), regionWord('face', false), regionWord('head', true)]).toEqual([
+    'drawings',
+    'face',
+    'head',
+  ]);
+  const change = jest.fn();
+  const { user } = stand(
+    <OverlayInspector
+      of={{ ...overlay, regions: [] }}
+      paper
+      item={walk}
+      reel={reel}
+      mayChange
+      onCopy={nothing}
+      onRemove={nothing}
+      onChange={change}
+    />,
+  );
+  await user.click(screen.getByRole('button', { name: 'drawings' }));
+  expect(change).toHaveBeenLastCalledWith({ regions: ['face'] }, 'Deck walk: drawings');
 });
 
 test('an overlay that is added though it holds whole poses says so, and offers to replace', async () => {

@@ -60,6 +60,7 @@ export {
   type CutoutKeys,
   evaluateKeys,
   type KeyTrack,
+  keyedAt,
   keysFromJson,
   keysOfMotion,
   type StepKeys,

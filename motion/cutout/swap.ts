@@ -6,10 +6,11 @@ import { ORDER_TRACK, viewTrack } from '../motion/tracks';
 import type { Report } from '../retarget/report';
 import { type TroubleFact, told } from '../retarget/trouble';
 import type { CutoutRig } from '../rig/rig';
+import { closingKeys } from './closing';
 import type { FlatParty } from './drive';
 import type { FlatPlant } from './drive-legs';
 import { type FlatBody, measureFlat } from './flat';
-import { type CutoutKey, type CutoutKeys, evaluateKeys, type KeyTrack, type StepKeys } from './keys';
+import { type CutoutKey, type CutoutKeys, evaluateKeys, type KeyTrack, keyedAt, type StepKeys } from './keys';
 import { readPartName } from './part-names';
 
 /** A joint of the old figure with the one that takes its place. */
@@ -45,8 +46,6 @@ export interface Swapped {
 const BREAK = 0.02;
 /** Closer than this it is on it. */
 const ON = 0.004;
-/** Frames at which so many joints have keys are the animator's poses. */
-const POSED = 3;
 
 /**
  * Puts finished animation on another cut-out: turns and timing stay, places come from the new figure's attachment points, and
@@ -62,7 +61,6 @@ export function swapCutout(source: FlatParty, keys: CutoutKeys, target: FlatPart
   const { pairs, unpaired } = pairJoints(source, target, keys);
   const partner = new Map(pairs.map((p) => [p.from, p.to]));
   // (2) what places mean: corrections go, breaks stay
-  const poses = posedFrames(keys);
   const corrections: { joint: string; frame: number }[] = [];
   const breaks: { joint: string; frame: number }[] = [];
   const tracks: KeyTrack[] = [];
@@ -81,7 +79,8 @@ export function swapCutout(source: FlatParty, keys: CutoutKeys, target: FlatPart
       continue;
     }
     if (from === old.hips) continue;
-    const kept = placeKeys(old, flat, track, { from, joint, scale, poses, corrections, breaks });
+    const turn = keys.tracks.find((t) => t.joint === track.joint && t.channel === 'turn');
+    const kept = placeKeys(old, flat, track, { from, joint, scale, turn, corrections, breaks });
     if (kept.length > 0) tracks.push({ joint: to, channel: 'place', keys: kept });
   }
   // (3) labels
@@ -163,18 +162,12 @@ function restDifference(old: FlatBody, flat: FlatBody, from: number, to: number)
 
 const angle = ({ x, y }: { x: number; y: number }): number => Math.atan2(y, x);
 
-/** Frames that are poses: where several joints have keys at once. */
-function posedFrames(keys: CutoutKeys): ReadonlySet<number> {
-  const count = new Map<number, number>();
-  for (const { keys: list } of keys.tracks) for (const { frame } of list) count.set(frame, (count.get(frame) ?? 0) + 1);
-  return new Set([...count].filter(([, n]) => n >= POSED).map(([frame]) => frame));
-}
-
 interface PlaceContext {
   readonly from: number;
   readonly joint: number;
   readonly scale: number;
-  readonly poses: ReadonlySet<number>;
+  /** How the joint turns. */
+  readonly turn: KeyTrack | undefined;
   readonly corrections: { joint: string; frame: number }[];
   readonly breaks: { joint: string; frame: number }[];
 }
@@ -189,8 +182,15 @@ function placeKeys(old: FlatBody, flat: FlatBody, track: KeyTrack, c: PlaceConte
   const [nx, ny] = rest(flat, c.joint);
   const off = (k: CutoutKey): [number, number] => [k.value[0]! - ox, k.value[1]! - oy];
   const far = (k: CutoutKey): number => Math.hypot(...off(k)) / old.height;
-  // a part that is off at one of the animator's poses, and not just between them, is meant to be
-  const meant = track.keys.filter((k) => far(k) > BREAK && c.poses.has(k.frame));
+  const closing = closingKeys(
+    track.keys.map((k) => {
+      const [x, y] = off(k);
+      return { x, y, turn: (c.turn && keyedAt(c.turn, k.frame)?.[0]) ?? 0 };
+    }),
+    old.height,
+    BREAK,
+  );
+  const meant = track.keys.filter((_, i) => !closing[i]);
   if (meant.length === 0) {
     for (const { frame } of track.keys) c.corrections.push({ joint: track.joint, frame });
     return [];
@@ -200,12 +200,11 @@ function placeKeys(old: FlatBody, flat: FlatBody, track: KeyTrack, c: PlaceConte
     const [before, after] = [track.keys[i - 1], track.keys[i + 1]];
     const isMeant = meant.includes(k);
     const besides = (before && meant.includes(before)) || (after && meant.includes(after));
-    if (!isMeant && !besides && far(k) <= BREAK) {
-      c.corrections.push({ joint: track.joint, frame: k.frame });
-      return;
-    }
+    // what leads to one and back stays, on its attachment
+    if (!isMeant && (!besides || far(k) > ON)) c.corrections.push({ joint: track.joint, frame: k.frame });
+    if (!isMeant && !besides) return;
     if (isMeant) c.breaks.push({ joint: track.joint, frame: k.frame });
-    const [dx, dy] = far(k) > ON ? off(k) : [0, 0];
+    const [dx, dy] = isMeant ? off(k) : [0, 0];
     out.push({ ...k, value: [nx + c.scale * dx, ny + c.scale * dy] });
   });
   return out;

@@ -1,5 +1,6 @@
 import type { Box } from '../art/mask';
 import type { Matrix } from '../art/matrix';
+import { keyFrames } from '../motion/key-frames';
 import type { Motion } from '../motion/motion';
 import type { CutoutDrawing, CutoutFigure } from './figure';
 import { lottieShapes } from './lottie-shapes';
@@ -220,29 +221,15 @@ function keyed(values: readonly (readonly number[])[], start: number, tolerance:
   const told = (v: readonly number[]): unknown => (plain ? fixed(v[0]!) : v.map(fixed));
   const first = values[0]!;
   if (values.every((v) => v.every((x, k) => Math.abs(x - first[k]!) <= tolerance / 4))) return { a: 0, k: told(first) };
-  const keep = new Set([0, values.length - 1]);
-  const split = (from: number, to: number): void => {
-    let worst = tolerance;
-    let at = -1;
-    for (let i = from + 1; i < to; i++) {
-      const t = (i - from) / (to - from);
-      for (let k = 0; k < first.length; k++) {
-        const off = Math.abs(values[i]![k]! - (1 - t) * values[from]![k]! - t * values[to]![k]!);
-        if (off > worst) {
-          worst = off;
-          at = i;
-        }
-      }
-    }
-    if (at < 0) return;
-    keep.add(at);
-    split(from, at);
-    split(at, to);
-  };
-  split(0, values.length - 1);
+  const keep = keyFrames(values.length, tolerance, (a, b, f) => {
+    const t = (f - a) / (b - a);
+    return Math.max(...first.map((_, k) => Math.abs(values[f]![k]! - (1 - t) * values[a]![k]! - t * values[b]![k]!)));
+  });
   const ease = { i: { x: [1], y: [1] }, o: { x: [0], y: [0] } };
-  const k = [...keep]
-    .sort((a, b) => a - b)
-    .map((i, n, all) => ({ t: start + i, s: values[i]!.map(fixed), ...(n + 1 < all.length ? ease : {}) }));
+  const k = [...keep].map((i, n, all) => ({
+    t: start + i,
+    s: values[i]!.map(fixed),
+    ...(n + 1 < all.length ? ease : {}),
+  }));
   return { a: 1, k };
 }

@@ -1,5 +1,6 @@
 import { findContacts, type SoleTracks } from '../analysis/plants';
 import type { BodyMap } from '../bodymap/slots';
+import { keyFrames } from '../motion/key-frames';
 import type { Motion } from '../motion/motion';
 import { PlaneReader } from '../motion/plane-pose';
 import { ORDER_TRACK, viewTrack } from '../motion/tracks';
@@ -369,27 +370,11 @@ function setDown(
 
 /** Keys without those that a straight way between their neighbours says as well. */
 function thinned(keys: readonly CutoutKey[], tolerance: number): CutoutKey[] {
-  const keep = new Set([0, keys.length - 1]);
-  const split = (from: number, to: number): void => {
-    let worst = tolerance;
-    let at = -1;
-    for (let i = from + 1; i < to; i++) {
-      const t = (i - from) / (to - from);
-      const off = Math.hypot(
-        ...keys[i]!.value.map((x, k) => x - (1 - t) * keys[from]!.value[k]! - t * keys[to]!.value[k]!),
-      );
-      if (off > worst) {
-        worst = off;
-        at = i;
-      }
-    }
-    if (at < 0) return;
-    keep.add(at);
-    split(from, at);
-    split(at, to);
-  };
-  split(0, keys.length - 1);
-  return keys.filter((_, i) => keep.has(i));
+  const keep = keyFrames(keys.length, tolerance, (a, b, f) => {
+    const t = (f - a) / (b - a);
+    return Math.hypot(...keys[f]!.value.map((x, k) => x - (1 - t) * keys[a]!.value[k]! - t * keys[b]!.value[k]!));
+  });
+  return [...keep].map((i) => keys[i]!);
 }
 
 /** A swap in a few words, for people. */

@@ -1,6 +1,7 @@
 import { largestError } from '../codec/error';
 import { MotionError } from '../errors';
 import { angleBetweenQuats, slerp } from '../math/quat';
+import { keyFrames } from '../motion/key-frames';
 import type { Motion } from '../motion/motion';
 import { restPose, type SkeletonRig } from '../rig/rig';
 
@@ -55,7 +56,7 @@ function choose(rig: SkeletonRig, motion: Motion, levers: Float64Array, toleranc
   return {
     turns: rig.names.map((_, j) => {
       const at = (f: number): number => 4 * (f * n + j);
-      return split(motion.frameCount, tolerance / levers[j]!, (a, b, f) => {
+      return keyFrames(motion.frameCount, tolerance / levers[j]!, (a, b, f) => {
         slerp(q, 0, motion.turns, at(a), motion.turns, at(b), (f - a) / (b - a));
         return angleBetweenQuats(q, 0, motion.turns, at(f));
       });
@@ -70,7 +71,7 @@ function choose(rig: SkeletonRig, motion: Motion, levers: Float64Array, toleranc
 }
 
 function linear(values: Float32Array, width: number, frames: number, tolerance: number): Uint32Array {
-  return split(frames, tolerance, (a, b, f) => {
+  return keyFrames(frames, tolerance, (a, b, f) => {
     const t = (f - a) / (b - a);
     let sum = 0;
     for (let k = 0; k < width; k++) {
@@ -79,30 +80,6 @@ function linear(values: Float32Array, width: number, frames: number, tolerance: 
     }
     return Math.sqrt(sum);
   });
-}
-
-/** Keeps the frame that is farthest off between two keys until all are near enough (Ramer 1972; Douglas, Peucker 1973). */
-function split(frames: number, tolerance: number, off: (a: number, b: number, f: number) => number): Uint32Array {
-  const keep = new Uint8Array(frames);
-  keep[0] = 1;
-  keep[frames - 1] = 1;
-  const stack: [number, number][] = [[0, frames - 1]];
-  for (let span = stack.pop(); span; span = stack.pop()) {
-    const [a, b] = span;
-    let worst = tolerance;
-    let at = -1;
-    for (let f = a + 1; f < b; f++) {
-      const d = off(a, b, f);
-      if (d > worst) {
-        worst = d;
-        at = f;
-      }
-    }
-    if (at < 0) continue;
-    keep[at] = 1;
-    stack.push([a, at], [at, b]);
-  }
-  return Uint32Array.from([...keep.keys()].filter((f) => keep[f]));
 }
 
 /** The motion as a reader of the keys will have it, frame by frame. */

@@ -1,4 +1,4 @@
-import { type CutoutArt, type CutoutDrawing, type CutoutRig, CutoutShow } from '@velvet-reel/motion';
+import { type CutoutArt, type CutoutDrawing, type CutoutRig, CutoutShow, restMotion } from '@velvet-reel/motion';
 import {
   CanvasTexture,
   DoubleSide,
@@ -48,7 +48,7 @@ export class PaperFigure extends Figure3D {
   static async make(rig: CutoutRig, art: CutoutArt): Promise<PaperFigure> {
     const tops = art.drawings.map((d) => art.origin[1] - d.box[1]);
     const figure = new PaperFigure(rig, art, Math.max(1, ...tops));
-    const rest = new CutoutShow(rig, art, atRest(rig)).at(0);
+    const rest = new CutoutShow(rig, art, restMotion(rig)).at(0);
     await Promise.all(rest.map(({ drawing }) => figure.load(drawing)));
     figure.place2d(rest);
     return figure;
@@ -114,14 +114,3 @@ function sheetOf(drawing: CutoutDrawing, { canvas, scale }: Raster): Mesh {
   sheet.frustumCulled = false;
   return sheet;
 }
-
-/** A motion of one frame at rest. */
-const atRest = (rig: CutoutRig): Playable => ({
-  fps: 24,
-  frameCount: 1,
-  turns: rig.restR,
-  places: [],
-  scales: [],
-  numbers: [],
-  steps: [],
-});

@@ -5,6 +5,7 @@ import {
   endOf,
   facingOf,
   jointOf,
+  restMotion,
   type WorldPose,
 } from '@velvet-reel/motion';
 import { useSyncExternalStore } from 'react';
@@ -67,8 +68,7 @@ function papersOf({ cutout, art }: RigView): Papers | undefined {
 }
 
 async function makePapers(rig: CutoutRig, art: CutoutArt): Promise<Papers> {
-  const rest = { fps: 24, frameCount: 1, turns: rig.restR, places: [], scales: [], numbers: [], steps: [] };
-  const shown = new CutoutShow(rig, art, rest).at(0);
+  const shown = new CutoutShow(rig, art, restMotion(rig)).at(0);
   const height = Math.max(1, ...art.drawings.map((d) => art.origin[1] - d.box[1]));
   const sheets = await Promise.all(
     shown.map(async ({ part, drawing }): Promise<Sheet> => {
@@ -101,7 +101,7 @@ export function drawPaper(
   const flip = facedAway(view, pose, cos, sin) ? -1 : 1;
   ctx.save();
   const base = ctx.getTransform();
-  // parts that shine through each other are no figure: a fading one is whole and only paler
+  // where parts overlap they shine through each other, so they fade less than a silhouette does
   ctx.globalAlpha = Math.sqrt(alpha);
   for (const { joint, raster, corner, pivot, end } of papers.sheets) {
     const o = 4 * joint;

@@ -1,6 +1,6 @@
 'use client';
 
-import { type CutoutArt, type CutoutRig, restPose } from '@velvet-reel/motion';
+import { type CutoutArt, type CutoutRig, restMotion, restPose } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import type { CastMember } from '@/contract';
@@ -30,7 +30,7 @@ export function CutoutStage(p: CutoutStageProps) {
   const [view, setView] = useState<FlatView>();
   const [drag, setDrag] = useState<{ joint: number; at: [number, number] } | null>(null);
   const stage = useRef<FlatHandle | null>(null);
-  const still = useMemo(() => atRest(rig), [rig]);
+  const still = useMemo(() => restMotion(rig), [rig]);
   const joints = useMemo(() => places(rig, art), [rig, art]);
   const middles = useMemo(() => offsets(rig, joints), [rig, joints]);
   const reach = useMemo(() => Math.max(...middles.map((m) => Math.max(Math.abs(m[0]), Math.abs(m[1])))), [middles]);
@@ -188,13 +188,3 @@ function offsets(rig: CutoutRig, joints: readonly (readonly [number, number])[])
   });
   return out;
 }
-
-const atRest = (rig: CutoutRig): Playable => ({
-  fps: 24,
-  frameCount: 1,
-  turns: rig.restR,
-  places: [],
-  scales: [],
-  numbers: [],
-  steps: [],
-});

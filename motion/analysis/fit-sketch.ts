@@ -5,6 +5,7 @@ import { chainOf, FINGERS, jointOf, SIDES } from '../bodymap/slots';
 import { angleBetweenQuats, mulInvQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
+import { tellsLength } from '../motion/tracks';
 import { handsTogether } from './hands-together';
 import { type Contacts, findContacts, isSole, type PlantPart, plantHeights, soleTracks } from './plants';
 
@@ -163,6 +164,7 @@ export function movingParts(party: Party, motion: Motion): string[] {
   ];
   const out = parts.filter(([, joints]) => moves(joints)).map(([name]) => name);
   const face = motion.numbers.some((s) => {
+    if (tellsLength(s.name)) return false;
     let low = Number.POSITIVE_INFINITY;
     let high = Number.NEGATIVE_INFINITY;
     for (const x of s.values) {

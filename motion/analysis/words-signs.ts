@@ -1,5 +1,6 @@
 import { FINGERS, jointOf, SIDES } from '../bodymap/slots';
 import { angleBetweenQuats } from '../math/quat';
+import { tellsLength } from '../motion/tracks';
 import { longest, type Point, type Reading, ramp, share } from './words-reading';
 
 export const HAND = { L: 'handL', R: 'handR' } as const;
@@ -280,7 +281,9 @@ export function mouthMoves(r: Reading): number {
 /** Whether any face shape changes by more than a tenth. */
 export const movesFace = (r: Reading): boolean =>
   r.motion.numbers.some(
-    (s) => s.values.reduce((m, x) => Math.max(m, x), -9) - s.values.reduce((m, x) => Math.min(m, x), 9) > 0.1,
+    (s) =>
+      !tellsLength(s.name) &&
+      s.values.reduce((m, x) => Math.max(m, x), -9) - s.values.reduce((m, x) => Math.min(m, x), 9) > 0.1,
   );
 
 /** Fingers of one hand that bend at different times, 0 to 1. */

@@ -1,6 +1,8 @@
+import { jointOf } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { angleBetweenQuats } from '../math/quat';
 import { PoseReader } from '../motion/motion';
+import { lengthTrack } from '../motion/tracks';
 import { buildRig, PLAIN, party, posedRig, wander } from '../test/bodies';
 import { keepRegions, keptRegions, REGIONS, type Region, regionsOf } from './regions';
 
@@ -121,4 +123,14 @@ test('single joints are kept besides regions, or alone; one that is not there is
   expect(alone.places.map((t) => rig.names[t.joint])).toEqual(['Hips']);
   expect(keepRegions(rig, map, motion, [], ['LeftHand']).places).toEqual([]);
   expect(() => keepRegions(rig, map, motion, [], ['Wing'])).toThrow(/Wing/);
+});
+
+test('how long parts are drawn goes with their joint, and is no shape of a face', () => {
+  const arm = rig.names[jointOf(map, 'forearmL')]!;
+  const leg = rig.names[jointOf(map, 'shinL')]!;
+  const track = (name: string) => ({ name, values: Float32Array.from({ length: motion.frameCount }, (_, f) => f % 2) });
+  const paper = { ...motion, numbers: [track(lengthTrack(arm)), track(lengthTrack(leg))] };
+  expect(keepRegions(rig, map, paper, ['left arm']).numbers.map((t) => t.name)).toEqual([lengthTrack(arm)]);
+  expect(keepRegions(rig, map, paper, ['face']).numbers).toEqual([]);
+  expect(keptRegions(rig, map, paper, ['left arm']).leftOutScalars).toEqual([]);
 });

@@ -2,6 +2,7 @@ import { type BodyMap, chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, TWIST_PARTS
 import { MotionError } from '../errors';
 import { angleBetweenQuats } from '../math/quat';
 import type { Motion } from '../motion/motion';
+import { lengthTrack, tellsLength } from '../motion/tracks';
 import type { SkeletonRig } from '../rig/rig';
 
 /** Regions of a body that can be kept or left out on their own. */
@@ -118,7 +119,9 @@ export function keptRegions(
     leftOut,
     leftOutScalars: face
       ? []
-      : motion.numbers.filter((s) => s.values.some((x) => x !== s.values[0])).map((s) => s.name),
+      : motion.numbers
+          .filter((s) => !tellsLength(s.name) && s.values.some((x) => x !== s.values[0]))
+          .map((s) => s.name),
   };
 }
 
@@ -144,12 +147,14 @@ export function keepRegions(
     for (let f = 0; f < motion.frameCount; f++)
       for (let k = 0; k < 4; k++) turns[4 * (f * n + j) + k] = rig.restR[4 * j + k]!;
   }
+  // how long parts are drawn goes with their joint
+  const lengths = new Set(rig.names.filter((_, j) => keep[j]).map(lengthTrack));
   return {
     ...motion,
     turns,
     places: motion.places.filter((t) => keep[t.joint]),
     scales: motion.scales.filter((t) => keep[t.joint]),
-    numbers: regions.includes('face') ? motion.numbers : [],
+    numbers: motion.numbers.filter((t) => (tellsLength(t.name) ? lengths.has(t.name) : regions.includes('face'))),
     steps: regions.includes('face') ? motion.steps : [],
   };
 }

@@ -33,8 +33,10 @@ export const viewTrack = (joint: string): string => `view of ${joint}`;
 const LENGTH_OF = 'length of ';
 /** Name of the track of numbers that tells how long a joint's parts are drawn along their bone, 1 at rest. */
 export const lengthTrack = (joint: string): string => `${LENGTH_OF}${joint}`;
+/** Whether a track of numbers tells a length, and not a shape of a face. */
+export const tellsLength = (name: string): boolean => name.startsWith(LENGTH_OF);
 /** What a number is where a motion has no track of it. */
-export const restNumber = (name: string): number => (name.startsWith(LENGTH_OF) ? 1 : 0);
+export const restNumber = (name: string): number => (tellsLength(name) ? 1 : 0);
 
 /** A joint's factors of size in a motion: its track, or 1 throughout. 3 F factors. */
 export const scalesIn = (

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeBvh, writeGlb } from '../motion/index';
 import { posedRig, wander } from '../motion/test/bodies';
+import { paperFigure, paperTraits } from '../motion/test/paper';
 import { main } from './main';
 
 const folder = mkdtempSync(join(tmpdir(), 'velvet-cli-'));
@@ -27,6 +28,29 @@ async function run(...args: string[]): Promise<{ code: number; out: string; err:
   );
   return { code, out: out.join('\n'), err: err.join('\n') };
 }
+
+describe('cut-outs', () => {
+  beforeAll(() => {
+    [5, 6].forEach((seed) => {
+      writeFileSync(
+        at(`figure-${seed}.svg`),
+        paperFigure(paperTraits(seed, { language: 'plain', facing: 'front' })).svg,
+      );
+    });
+  });
+
+  test('drawings of one figure are added to another, and what the file says is read again', async () => {
+    const merge = ['cutout', 'merge', at('figure-5.svg'), at('figure-6.svg'), '--json'];
+    expect(await run(...merge)).toMatchObject({ code: 2 });
+    const { code, out } = await run(...merge, '--out', at('merged.json'));
+    expect(code).toBe(0);
+    const { drawings } = JSON.parse(out);
+    expect(drawings.length).toBeGreaterThan(5);
+    const { parts } = JSON.parse((await run('cutout', 'inspect', at('merged.json'), '--json')).out);
+    for (const { part, label } of drawings)
+      expect(parts.find((p: { name: string }) => p.name === part).labels).toContain(label);
+  });
+});
 
 describe('joins, layers and reels', () => {
   beforeAll(() => {

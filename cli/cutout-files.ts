@@ -49,7 +49,8 @@ export async function loadScene(path: string): Promise<CutoutScene> {
   });
 }
 
-const stemOf = (path: string): string => path.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+/** A file's name without folders and ending. */
+export const stemOf = (path: string): string => path.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
 
 async function withFile<T>(file: string, read: () => Promise<T>): Promise<T> {
   try {

@@ -37,6 +37,8 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
       a body's motion on a paper figure; OUT .json is the scene, .lottie.json Lottie, .svg plays by itself, .png .apng .gif
   velvet-reel cutout swap SCENE.json --to FIGURE --out OUT [--report FILE.json] [--json]
       finished animation on another figure: turns and timing kept, put together anew from what stands
+  velvet-reel cutout merge FIGURE FROM --out FILE.json [--report FILE.json] [--json]
+      FROM's drawings added to the same parts; equal pictures are shared, labels that are taken get a number
   velvet-reel cutout render SCENE --out FILE.(svg|png|apng|gif|json|lottie.json) [--at FRAME] [--height PX]
   velvet-reel analyse FILE [--json]
       facts, plants, suggested words and props

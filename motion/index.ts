@@ -66,6 +66,14 @@ export {
   type StepKeys,
 } from './cutout/keys';
 export { type LottieFile, type LottieOptions, toLottie } from './cutout/lottie';
+export {
+  type DrawnFigure,
+  type MergedDrawing,
+  type MergedFigure,
+  type MergeReport,
+  mergeDrawings,
+  mergeWords,
+} from './cutout/merge';
 export { type PartReading, readPartName } from './cutout/part-names';
 export { findPictureParts, type PictureFile } from './cutout/picture-parts';
 export { readinessOfCutout } from './cutout/readiness';

@@ -9,22 +9,25 @@ import {
   type Motion,
   MotionError,
   measureDriven,
+  mergeDrawings,
+  mergeWords,
   renderSvg,
+  restMotion,
   sceneToJson,
   swapCutout,
   swapWords,
   toLottie,
 } from '../../motion/index';
-import { loadFigure, loadScene, type Pixels, pixelsOf } from '../cutout-files';
+import { loadFigure, loadScene, type Pixels, pixelsOf, stemOf } from '../cutout-files';
 import { firstClip, load, party, writeOut } from '../files';
 import { type Options, readNumber, readWord } from '../options';
 import { UsageError } from '../usage';
 
-/** velvet-reel cutout inspect | drive | swap | render. */
+/** velvet-reel cutout inspect | drive | swap | merge | render. */
 export async function cutoutCommand(files: string[], options: Options, print: (text: string) => void): Promise<void> {
   const [verb, file, ...more] = files;
-  if (!verb || !file || more.length > 0)
-    throw new UsageError('cutout takes inspect, drive, swap or render, and one file');
+  if (!verb || !file || more.length > (verb === 'merge' ? 1 : 0))
+    throw new UsageError('cutout takes inspect, drive, swap or render and one file, or merge and two');
   switch (verb) {
     case 'inspect':
       return inspect(file, options, print);
@@ -34,8 +37,10 @@ export async function cutoutCommand(files: string[], options: Options, print: (t
       return swap(file, options, print);
     case 'render':
       return render(file, options, print);
+    case 'merge':
+      return merge(file, more[0], options, print);
     default:
-      throw new UsageError(`cutout has no "${verb}": it takes inspect, drive, swap or render`);
+      throw new UsageError(`cutout has no "${verb}": it takes inspect, drive, swap, merge or render`);
   }
 }
 
@@ -159,6 +164,23 @@ async function render(file: string, options: Options, print: (text: string) => v
   const notes = await writeScene(options.out, figure, motion, name, options, [], keys);
   print(`${options.out} written`);
   for (const n of notes) print(`  note: ${n}`);
+}
+
+async function merge(
+  file: string,
+  from: string | undefined,
+  options: Options,
+  print: (text: string) => void,
+): Promise<void> {
+  if (!from || !options.out) throw new UsageError('cutout merge needs two figures and --out FILE.json');
+  const figure = await loadFigure(file);
+  const { report, ...merged } = mergeDrawings(figure, await loadFigure(from));
+  const whole = { ...figure, ...merged };
+  const notes = await writeScene(options.out, whole, restMotion(whole.rig), stemOf(file), options, []);
+  if (options.report) await writeOut(options.report, `${JSON.stringify(report, null, 2)}\n`);
+  if (options.json) return print(JSON.stringify({ ...report, notes }, null, 2));
+  print(`${options.out} written`);
+  for (const w of [...mergeWords(report), ...notes]) print(`  ${w}`);
 }
 
 /** Writes a scene in the format that a file's ending names. @returns what the format could not say */

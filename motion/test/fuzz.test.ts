@@ -1,18 +1,24 @@
+import UPNG from 'upng-js';
 import { stripFromBytes } from '../analysis/strip-bytes';
 import { guessBodyMap } from '../bodymap/guess';
 import { bodyMapFromJson } from '../bodymap/json';
 import { unpackMotion, unpackRange } from '../codec/decode';
 import { packMotion } from '../codec/encode';
+import { assemble, cutoutFromSvg } from '../cutout/assemble';
+import type { CutoutFigure } from '../cutout/figure';
+import { findPictureParts } from '../cutout/picture-parts';
+import { sceneFromJson, sceneToJson } from '../cutout/scene-json';
 import { MotionError } from '../errors';
 import { writeBvh } from '../formats/bvh-write';
 import { writeGlb } from '../formats/gltf-write';
 import { type Imported, importFile } from '../formats/import';
 import { motionToJson } from '../formats/motion-json';
 import { seeded } from '../math/random';
-import { assertMotion, type Motion } from '../motion/motion';
+import { assertMotion, type Motion, restMotion } from '../motion/motion';
 import { assertRig } from '../rig/rig';
 import { buildRig, wander } from './bodies';
 import { mutate } from './mutate';
+import { paperFigure, paperTraits } from './paper';
 
 // Every reader under damaged input: a typed error or a sound answer, in bounded time. VELVET_FUZZ sets how many inputs are
 // tried in all; the nightly form is 20000.
@@ -29,6 +35,9 @@ const ASF = text(
 const AMC = text(
   `:FULLY-SPECIFIED\n:DEGREES\n${Array.from({ length: 20 }, (_, f) => `${f + 1}\nroot 0 1 ${f} 0 0 0\na ${f} 2 3\nb ${f}`).join('\n')}\n`,
 );
+
+/** A grey picture of 4 by 4 points. */
+const PNG = new Uint8Array(UPNG.encode([new Uint8Array(64).fill(200).buffer], 4, 4, 0));
 
 const READERS: Readonly<Record<string, { seedFile: () => Promise<Uint8Array>; read: (bytes: Uint8Array) => unknown }>> =
   {
@@ -55,6 +64,25 @@ const READERS: Readonly<Record<string, { seedFile: () => Promise<Uint8Array>; re
       },
       read: (b) => stripFromBytes(b),
     },
+    drawing: {
+      seedFile: async () => text(paperFigure(paperTraits(1)).svg),
+      read: (b) => cutoutFromSvg(b),
+    },
+    'a named drawing': {
+      seedFile: async () => text(paperFigure(paperTraits(4, { language: 'plain', depth: true })).svg),
+      read: (b) => cutoutFromSvg(b),
+    },
+    picture: {
+      seedFile: async () => PNG,
+      read: (b) => assemble(findPictureParts(['trunk', 'head', 'arm L'].map((n) => ({ name: `${n}.png`, bytes: b })))),
+    },
+    scene: {
+      seedFile: async () => {
+        const figure = cutoutFromSvg(text(paperFigure(paperTraits(2)).svg));
+        return text(JSON.stringify(sceneToJson(figure, restMotion(figure.rig), { name: 'a' })));
+      },
+      read: (b) => sceneFromJson(parsed(b)),
+    },
     map: {
       seedFile: async () =>
         text(
@@ -62,22 +90,31 @@ const READERS: Readonly<Record<string, { seedFile: () => Promise<Uint8Array>; re
             slots: { hips: 'Hips', handL: { joint: 'LeftHand', state: 'sure', why: 'x' }, toesL: null },
           }),
         ),
-      read: (b) => {
-        let json: unknown;
-        try {
-          json = JSON.parse(new TextDecoder().decode(b));
-        } catch {
-          return undefined;
-        }
-        return bodyMapFromJson(json, rig);
-      },
+      read: (b) => bodyMapFromJson(parsed(b), rig),
     },
   };
 
+/** JSON that is read elsewhere before: what is none never gets here. */
+function parsed(bytes: Uint8Array): unknown {
+  try {
+    return JSON.parse(new TextDecoder().decode(bytes));
+  } catch {
+    return null;
+  }
+}
+
 /** What a reader hands over has to be sound: rigs and motions that keep their promises, packed motions whose counts agree. */
 function assertSound(answer: unknown): void {
-  const { rig: read, clips, turns, numbers, frameCount } = (answer ?? {}) as Partial<Imported> & Partial<Motion>;
+  const {
+    rig: read,
+    clips,
+    turns,
+    numbers,
+    frameCount,
+    art,
+  } = (answer ?? {}) as Partial<Imported> & Partial<Motion> & Partial<CutoutFigure>;
   if (read) assertRig(read);
+  if (art && !art.pivots.flat().every(Number.isFinite)) throw new Error('a pivot without a place came through');
   for (const clip of clips ?? []) assertMotion(read!, clip.motion);
   if (turns && numbers && frameCount) {
     if (!Number.isInteger(turns.length / (4 * frameCount))) throw new Error('turns and frames do not agree');

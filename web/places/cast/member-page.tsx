@@ -307,7 +307,9 @@ export function MemberPage(p: MemberPageProps) {
                     onLit={setLitJoint}
                   />
                 )}
-                {tab === 'drawings' && paper && <DrawingsTab rig={paper.rig} art={paper.art} />}
+                {tab === 'drawings' && paper && (
+                  <DrawingsTab member={member} rig={paper.rig} art={paper.art} mayChange={mayChange} />
+                )}
                 {tab === 'body' && (
                   <BodyTab
                     member={member}

@@ -20,7 +20,7 @@ import { download, immutable } from '../http';
 import { noteAudit } from '../services/audit';
 import { batch } from '../services/batches';
 import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } from '../services/cast';
-import { changeCutout } from '../services/cutouts';
+import { addDrawings, changeCutout } from '../services/cutouts';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
 import { getFitting, saveFitting, writeFitting } from '../services/fitting-documents';
 import { exportCharacter } from '../services/fittings';
@@ -246,6 +246,26 @@ export const castEndpoints: Endpoint[] = [
       change: cutoutChange,
     }),
     run: ({ person, params, body }) => changeCutout(database(), person, params.id, body.rigId, body.change),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/cast/{id}/drawings',
+    summary: 'Add another cut-out’s drawings to those of the same parts',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({
+      rigId: id.describe('The rig that was shown: somebody else’s change since is not overwritten'),
+      from: id.describe('The cast member whose drawings they are'),
+      parts: z
+        .array(partName)
+        .max(1000)
+        .optional()
+        .describe('Only for these parts; all that both figures have otherwise'),
+      check: z.boolean().optional().describe('Only say what would happen'),
+    }),
+    run: ({ person, params, body }) =>
+      addDrawings(database(), person, params.id, body.rigId, body.from, { only: body.parts, check: body.check }),
   }),
   endpoint({
     method: 'GET',

@@ -2,8 +2,12 @@ import {
   artFromJson,
   artToJson,
   type CutoutChange,
+  type DrawnFigure,
   editCutout,
+  type MergeReport,
   MotionError,
+  mergeDrawings,
+  mergeWords,
   rigFromJson,
   rigIdentity,
   rigToJson,
@@ -29,45 +33,99 @@ export function changeCutout(
   castId: string,
   base: string,
   change: CutoutChange,
-): Promise<{ member: CastRow; undo: CastChange }> {
+): Promise<ChangedCutout> {
   return db.transaction(async (tx) => {
-    const member = await getCast(tx, castId);
-    if (member.rigId !== base)
-      throw new Refusal(409, 'changed-meanwhile', 'Someone changed this figure in the meantime. Reload to see it.');
-    const known = await getRig(tx, member.rigId);
-    const rig = rigFromJson(known.rig);
-    const bytes = await assetBytes(tx, member, 'art');
-    if (rig.kind !== 'cutout' || !bytes)
-      throw new Refusal(422, 'no-cutout', `${member.name} is no cut-out: it has no parts to set.`);
-    const edited = edit(() => editCutout(rig, artFromJson(JSON.parse(new TextDecoder().decode(bytes))), change));
-    const kept = await keepRig(tx, {
-      rig: rigToJson(edited.rig),
-      identity: rigIdentity(edited.rig),
-      map: known.map,
-      restKind: known.restKind,
-      restPose: null,
-      heightM: member.heightM,
-    });
-    if (!kept.known) {
-      const { limits, pairs, sets } = known;
-      await tx.update(bodyMaps).set({ limits, pairs, sets }).where(eq(bodyMaps.rigId, kept.id));
-    }
-    const art = await keepFigure(tx, undefined, new TextEncoder().encode(JSON.stringify(artToJson(edited.art))));
-    const { rigId: _, ...same } = member;
-    return changeCast(tx as unknown as Database, person, castId, {
-      figure: {
-        rigId: kept.id,
-        assets: { ...member.assets, ...art },
-        floorM: same.floorM,
-        skin: same.skin,
-        heightM: same.heightM,
-        vertexCount: same.vertexCount,
-      },
-    });
+    const figure = await drawnFigure(tx, castId, base);
+    return keepDrawn(
+      tx,
+      person,
+      figure,
+      refusing(() => editCutout(figure.rig, figure.art, change)),
+    );
   });
 }
 
-function edit<T>(run: () => T): T {
+/** What bringing in another figure's drawings does, or did. */
+export interface AddedDrawings {
+  report: MergeReport;
+  words: string[];
+  /** Left out where it was only asked about, and where nothing is new. */
+  changed?: ChangedCutout;
+}
+
+/**
+ * Adds another cut-out's drawings to those of the same parts here; see mergeDrawings.
+ * @param only by name, the parts to take drawings for @param check says what would happen and keeps nothing
+ * @throws Refusal 409 where somebody else has changed the figure since, 422 for a body in space
+ */
+export function addDrawings(
+  db: Database,
+  person: Pick<Person, 'id'>,
+  castId: string,
+  base: string,
+  from: string,
+  { only, check }: { only?: readonly string[] | undefined; check?: boolean | undefined } = {},
+): Promise<AddedDrawings> {
+  return db.transaction(async (tx) => {
+    const figure = await drawnFigure(tx, castId, base);
+    const other = await drawnFigure(tx, from);
+    const { report, ...merged } = refusing(() => mergeDrawings(figure, other, only));
+    const told = { report, words: mergeWords(report) };
+    if (check || report.drawings.every((d) => d.how === 'same')) return told;
+    return { ...told, changed: await keepDrawn(tx, person, figure, merged) };
+  });
+}
+
+interface ChangedCutout {
+  member: CastRow;
+  undo: CastChange;
+}
+
+type Tx = Parameters<Parameters<Database['transaction']>[0]>[0];
+
+interface KeptFigure extends DrawnFigure {
+  readonly member: CastRow;
+  readonly known: Awaited<ReturnType<typeof getRig>>;
+}
+
+async function drawnFigure(tx: Tx, castId: string, base?: string): Promise<KeptFigure> {
+  const member = await getCast(tx, castId);
+  if (base !== undefined && member.rigId !== base)
+    throw new Refusal(409, 'changed-meanwhile', 'Someone changed this figure in the meantime. Reload to see it.');
+  const known = await getRig(tx, member.rigId);
+  const rig = rigFromJson(known.rig);
+  const bytes = await assetBytes(tx, member, 'art');
+  if (rig.kind !== 'cutout' || !bytes)
+    throw new Refusal(422, 'no-cutout', `${member.name} is no cut-out: it has no parts to set.`);
+  return { member, known, rig, art: artFromJson(JSON.parse(new TextDecoder().decode(bytes))) };
+}
+
+async function keepDrawn(
+  tx: Tx,
+  person: Pick<Person, 'id'>,
+  { member, known }: KeptFigure,
+  next: DrawnFigure,
+): Promise<ChangedCutout> {
+  const kept = await keepRig(tx, {
+    rig: rigToJson(next.rig),
+    identity: rigIdentity(next.rig),
+    map: known.map,
+    restKind: known.restKind,
+    restPose: null,
+    heightM: member.heightM,
+  });
+  if (!kept.known) {
+    const { limits, pairs, sets } = known;
+    await tx.update(bodyMaps).set({ limits, pairs, sets }).where(eq(bodyMaps.rigId, kept.id));
+  }
+  const art = await keepFigure(tx, undefined, new TextEncoder().encode(JSON.stringify(artToJson(next.art))));
+  const { assets, floorM, skin, heightM, vertexCount } = member;
+  return changeCast(tx as unknown as Database, person, member.id, {
+    figure: { rigId: kept.id, assets: { ...assets, ...art }, floorM, skin, heightM, vertexCount },
+  });
+}
+
+function refusing<T>(run: () => T): T {
   try {
     return run();
   } catch (error) {

@@ -3,7 +3,12 @@
 import type { CutoutArt, CutoutPart, CutoutRig } from '@velvet-reel/motion';
 import { readPartName } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
+import { Plus } from 'lucide-react';
+import { useState } from 'react';
+import type { CastMember } from '@/contract';
 import { drawingAddress } from '@/stage/paper-art';
+import { Button } from '@/ui/button';
+import { AddDrawingsDialog } from './add-drawings-dialog';
 
 interface Row {
   readonly part: CutoutPart;
@@ -34,18 +39,31 @@ function tables(rig: CutoutRig, art: CutoutArt): { kind: string; labels: string[
   });
 }
 
+interface DrawingsTabProps {
+  member: CastMember;
+  rig: CutoutRig;
+  art: CutoutArt;
+  mayChange: boolean;
+}
+
 /** The drawings that parts can show, by label; gaps and labels that are only a number are marked. */
-export function DrawingsTab({ rig, art }: { rig: CutoutRig; art: CutoutArt }) {
+export function DrawingsTab({ member, rig, art, mayChange }: DrawingsTabProps) {
+  const [adding, setAdding] = useState(false);
   const all = tables(rig, art);
-  if (all.length === 0)
-    return (
-      <p className="text-muted">
-        Every part of this figure has one drawing. Put several into one layer, all but one hidden, and they can be
-        chosen from.
-      </p>
-    );
   return (
     <div className="flex flex-col gap-4">
+      {mayChange && (
+        <Button onClick={() => setAdding(true)} className="self-start">
+          <Plus size={14} /> Add drawings from another figure
+        </Button>
+      )}
+      {adding && <AddDrawingsDialog member={member} onClose={() => setAdding(false)} />}
+      {all.length === 0 && (
+        <p className="text-muted">
+          Every part of this figure has one drawing. Put several into one layer, all but one hidden, and they can be
+          chosen from.
+        </p>
+      )}
       {all.map(({ kind, labels, rows }) => (
         <section key={kind} aria-label={kind}>
           <h3 className="mb-1 font-semibold">{kind}</h3>

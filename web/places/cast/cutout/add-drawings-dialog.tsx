@@ -1,0 +1,134 @@
+'use client';
+
+import type { MergeReport } from '@velvet-reel/motion';
+import { useEffect, useState } from 'react';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useCast, useRefresh } from '@/client/queries';
+import { useUndo } from '@/client/undo';
+import type { CastMember } from '@/contract';
+import { many } from '@/naming/counts';
+import { Button } from '@/ui/button';
+import { Dialog } from '@/ui/dialog';
+import { Select } from '@/ui/field';
+
+interface Answer {
+  report: MergeReport;
+  words: string[];
+  changed?: { undo: unknown };
+}
+
+/** Another figure's drawings for the same parts: first what would happen, then the step itself, which can be undone. */
+export function AddDrawingsDialog({ member, onClose }: { member: CastMember; onClose: () => void }) {
+  const others = (useCast().data ?? []).filter((m) => m.assets.art && m.id !== member.id);
+  const [from, setFrom] = useState('');
+  const [answer, setAnswer] = useState<Answer | null>(null);
+  const [left, setLeft] = useState<readonly string[]>([]);
+  const [busy, setBusy] = useState(false);
+  const refresh = useRefresh();
+  const push = useUndo((s) => s.push);
+  const address = `${API}/cast/${member.id}/drawings`;
+
+  useEffect(() => {
+    setAnswer(null);
+    setLeft([]);
+    if (from === '') return;
+    let gone = false;
+    sendJson<Answer>('POST', address, { rigId: member.rigId, from, check: true })
+      .then((a) => {
+        if (gone) return;
+        setAnswer(a);
+        // clothes and limbs have one drawing each: whoever wants another's has to ask for it
+        const drawings = (part: string): number => a.report.drawings.filter((d) => d.part === part).length;
+        setLeft([...new Set(a.report.drawings.map((d) => d.part))].filter((part) => drawings(part) === 1));
+      })
+      .catch((error: Error) => gone || toast.error(error.message));
+    return () => {
+      gone = true;
+    };
+  }, [from, address, member.rigId]);
+
+  const parts = [...new Set(answer?.report.drawings.map((d) => d.part) ?? [])];
+  const chosen = parts.filter((p) => !left.includes(p));
+  const fresh = answer?.report.drawings.filter((d) => d.how !== 'same' && chosen.includes(d.part)).length ?? 0;
+  const add = async (): Promise<void> => {
+    setBusy(true);
+    try {
+      const { changed } = await sendJson<Answer>('POST', address, { rigId: member.rigId, from, parts: chosen });
+      if (changed)
+        push({
+          label: `Added ${many(fresh, 'drawing')}`,
+          undo: () => sendJson('PATCH', `${API}/cast/${member.id}`, changed.undo),
+        });
+      toast(changed ? `Added ${many(fresh, 'drawing')} to ${member.name}` : 'Nothing was new');
+      refresh();
+      onClose();
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+
+  return (
+    <Dialog
+      open
+      onOpenChange={onClose}
+      width={560}
+      title={`Add drawings to ${member.name}`}
+      about="From another cut-out in the cast, part by part. No label of this figure changes, so nothing made with it does."
+    >
+      {others.length === 0 ? (
+        <p className="text-muted">There is no other cut-out in the cast. Take in the file with the drawings first.</p>
+      ) : (
+        <div className="flex flex-col gap-3">
+          <Select
+            label="Figure that the drawings come from"
+            value={from}
+            options={[{ value: '', label: 'choose a figure' }, ...others.map((m) => ({ value: m.id, label: m.name }))]}
+            onChange={setFrom}
+          />
+          {answer && parts.length === 0 && (
+            <p className="text-brass-text">No part of the two figures is the same: there is nothing to add.</p>
+          )}
+          {parts.length > 0 && (
+            <ul className="flex max-h-72 flex-col overflow-auto">
+              {parts.map((part) => (
+                <li key={part} className="border-line border-b py-1 last:border-0">
+                  <label className="flex items-baseline gap-2">
+                    <input
+                      type="checkbox"
+                      checked={!left.includes(part)}
+                      onChange={(e) => setLeft(e.target.checked ? left.filter((p) => p !== part) : [...left, part])}
+                    />
+                    <span className="w-28 shrink-0 truncate" title={part}>
+                      {part}
+                    </span>
+                    <span className="text-muted">
+                      {answer!.report.drawings
+                        .filter((d) => d.part === part)
+                        .map(told)
+                        .join(', ')}
+                    </span>
+                  </label>
+                </li>
+              ))}
+            </ul>
+          )}
+          {answer && answer.report.unpaired.length > 0 && (
+            <p className="text-muted" title={answer.report.unpaired.join(', ')}>
+              {many(answer.report.unpaired.length, 'part')} of that figure{' '}
+              {answer.report.unpaired.length === 1 ? 'has' : 'have'} no partner here.
+            </p>
+          )}
+          <Button look="brass" disabled={busy || fresh === 0} onClick={() => void add()}>
+            {fresh === 0 ? 'Nothing new to add' : `Add ${many(fresh, 'drawing')}`}
+          </Button>
+        </div>
+      )}
+    </Dialog>
+  );
+}
+
+const told = ({ how, label, from }: MergeReport['drawings'][number]): string =>
+  how === 'same' ? `${from.label} is there already` : how === 'added' ? label : `${from.label} as ${label}`;

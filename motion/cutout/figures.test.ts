@@ -68,6 +68,20 @@ describe('figures that nobody prepared', () => {
     expect(jointOf(map, 'head')).toBeGreaterThan(0);
   });
 
+  test('in profile, where limbs lie over one another, they are told all the same, standing or in a stride', () => {
+    let right = 0;
+    let all = 0;
+    for (let seed = 1; seed <= 36; seed++) {
+      const facing = seed % 2 === 0 ? 'left' : 'right';
+      const figure = paperFigure(paperTraits(seed, { language: 'none', facing, strideDegrees: 5 * (seed % 6) }));
+      const { right: own, sureWrong } = weigh(figure);
+      expect(sureWrong).toEqual([]);
+      right += own;
+      all += Object.keys(figure.pivots).length;
+    }
+    expect(right / all).toBeGreaterThanOrEqual(0.95);
+  });
+
   test('every drawing is at rest where it was drawn', () => {
     for (const figure of figures.slice(0, 10)) {
       const { rig, art } = made(figure);

@@ -13,6 +13,8 @@ export interface PictureFile {
 
 const MAX_SIDE = 8192;
 const MAX_PIXELS = 48 * 1024 * 1024;
+/** Bytes that one byte of deflate can stand for at most (RFC 1951: 258 for two bits). */
+const MOST_UNPACKED_EACH = 1032;
 const MAX_PICTURES = 1000;
 /** Fainter than this a pixel counts as empty. */
 const FAINT = 24;
@@ -171,6 +173,9 @@ function decode(file: string, bytes: Uint8Array): { width: number; height: numbe
       `The picture has ${width} × ${height} pixels; at most ${MAX_SIDE} a side are taken.`,
       { file },
     );
+  const channels = [1, 0, 3, 1, 2, 0, 4][bytes[25]!] ?? 4;
+  const row = Math.ceil((width * channels * bytes[24]!) / 8);
+  if (row * height > MOST_UNPACKED_EACH * bytes.length) throw wrong('The picture is cut off.');
   try {
     // a copy: the decoder reads from the start of a buffer
     const image = UPNG.decode(bytes.slice().buffer as ArrayBuffer);

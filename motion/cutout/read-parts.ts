@@ -141,7 +141,74 @@ function byShape(grid: Grid, parts: readonly ReadPart[]): void {
         claim(p, p.box[1] < head.box[1] + 0.05 * head.box[3] ? 'hat' : 'nose', 'it lies on the head');
     }
   // (4) limbs: what hangs together once the trunk is taken away
-  for (const limb of limbsOf(open().filter(solid), touching, trunk)) nameLimb(grid, limb, trunk, parts, claim);
+  const loose = open().filter(solid);
+  const twins = twinsOf(grid, loose, trunk);
+  const hidden = new Set(twins.values());
+  const single = loose.filter((p) => !hidden.has(p));
+  for (const limb of limbsOf(single, touching, trunk)) nameLimb(grid, limb, trunk, parts, claim);
+  for (const [part, twin] of twins) if (part.kind) claim(twin, part.kind, LIKE);
+  // further out they swing apart: the other one is the piece of the same size that meets the other limb
+  for (const [inner, outer] of OUTWARDS) {
+    const [from, to] = [inner, outer].map((k) => parts.filter((p) => p.kind === k && p.laid));
+    if (from!.length !== 2 || to!.length !== 1) continue;
+    const size = (p: ReadPart): number => Math.abs(Math.log(p.laid!.lie.cells / to![0]!.laid!.lie.cells));
+    const other = open()
+      .filter((p) => solid(p) && size(p) < 0.35 && from!.some((f) => touching.get(p)?.has(f)))
+      .sort((a, b) => size(a) - size(b))[0];
+    if (other) claim(other, outer, LIKE);
+  }
+}
+
+const LIKE = 'it lies with its like on the other side';
+const OUTWARDS: readonly (readonly [PartKind, PartKind])[] = [
+  ['upperArm', 'forearm'],
+  ['forearm', 'hand'],
+  ['thigh', 'shin'],
+  ['shin', 'foot'],
+];
+
+/** A piece less elongated than this is a hand, a foot or the like. */
+const STUB = 1.6;
+/** Least share of the smaller one that two thighs, shins or arms drawn in profile have in common. */
+const COINCIDE = 0.45;
+/** How far apart the middles of two like pieces may lie in profile, in heights of the trunk. */
+const NEAR_TWIN = 0.3;
+
+/**
+ * Pieces that lie over one another and are alike: in profile both arms and both legs are drawn in one place, and which piece
+ * hangs on which cannot be told by touching. Each front piece with the one behind it; none in a figure seen from the front.
+ */
+function twinsOf(grid: Grid, loose: readonly ReadPart[], trunk: ReadPart): Map<ReadPart, ReadPart> {
+  const likeness = (a: ReadPart, b: ReadPart): number | undefined => {
+    const [p, q] = [a.laid!.lie, b.laid!.lie];
+    const size = Math.min(p.cells, q.cells) / Math.max(p.cells, q.cells);
+    const long = Math.max(p.along, q.along);
+    const apart = Math.hypot(p.middle[0] - q.middle[0], p.middle[1] - q.middle[1]) / trunk.box[3];
+    const round = Math.min(p.along / p.across, q.along / q.across) < 1.3;
+    const turned = round ? 1 : Math.abs(p.axis[0] * q.axis[0] + p.axis[1] * q.axis[1]);
+    const alike = Math.min(p.along, q.along) / long > 0.75 && size > 0.7 && turned > 0.8;
+    return alike && apart < NEAR_TWIN ? apart : undefined;
+  };
+  const pairs = loose.flatMap((a, i) =>
+    loose.slice(i + 1).flatMap((b) => {
+      const apart = likeness(a, b);
+      return apart === undefined ? [] : [{ a, b, apart }];
+    }),
+  );
+  const over = pairs.filter(
+    ({ a, b }) =>
+      overlapOf(grid, a.laid!, b.laid!).cells > COINCIDE * Math.min(a.laid!.lie.cells, b.laid!.lie.cells) &&
+      a.laid!.lie.along > 1.5 * a.laid!.lie.across,
+  );
+  const twins = new Map<ReadPart, ReadPart>();
+  if (over.length < 2) return twins;
+  const taken = new Set<ReadPart>();
+  for (const { a, b } of pairs.sort((x, y) => x.apart - y.apart)) {
+    if (taken.has(a) || taken.has(b)) continue;
+    taken.add(a).add(b);
+    twins.set(a.order > b.order ? a : b, a.order > b.order ? b : a);
+  }
+  return twins;
 }
 
 /** Parts that overlap or nearly meet. */
@@ -166,6 +233,20 @@ function neighbours(grid: Grid, parts: readonly ReadPart[]): Map<ReadPart, Set<R
   return out;
 }
 
+/** Both ends of a piece along its long axis. */
+const endsOf = ({ laid: at }: ReadPart): Point[] => {
+  const { middle, axis, back, fore } = at!.lie;
+  return [back, fore].map((t): Point => [middle[0] + t * axis[0], middle[1] + t * axis[1]]);
+};
+
+/** The end of a piece that is farther from a point. */
+const tipOf = (p: ReadPart, [x, y]: Point): Point =>
+  endsOf(p).reduce((a, b) => (Math.hypot(a[0] - x, a[1] - y) > Math.hypot(b[0] - x, b[1] - y) ? a : b));
+
+/** Whether a long piece is much thicker than the one it would hang on: limbs grow thinner outwards. */
+const thicker = (p: ReadPart, on: ReadPart): boolean =>
+  p.laid!.lie.along > STUB * p.laid!.lie.across && p.laid!.lie.across > 1.3 * on.laid!.lie.across;
+
 /** Chains of parts from the trunk outwards. Each part hangs on the neighbour through which the trunk is nearest. */
 function limbsOf(
   loose: readonly ReadPart[],
@@ -181,7 +262,18 @@ function limbsOf(
     const shoulder = Math.abs(top - (ty + 0.1 * th));
     const hip = Math.abs(top - (ty + 0.95 * th));
     const sideways = Math.min(Math.abs(p.box[0] + p.box[2] / 2 - tx), Math.abs(p.box[0] + p.box[2] / 2 - tx - tw));
-    return Math.min(shoulder + 0.3 * sideways, hip);
+    // a limb begins with a long piece; a hand or a foot that meets the trunk is the end of one
+    const stub = p.laid!.lie.along < STUB * p.laid!.lie.across ? 0.3 * th : 0;
+    return Math.min(shoulder + 0.3 * sideways, hip) + stub;
+  };
+  /** The end of a limb's first piece at which it is fixed: the one nearer to shoulder or hip joint. */
+  const rootOf = (p: ReadPart): Point => {
+    const ends = endsOf(p);
+    const off = ([x, y]: Point): number => {
+      const aside = Math.max(tx - x, 0, x - tx - tw);
+      return Math.hypot(aside, Math.min(Math.abs(y - ty - 0.1 * th), Math.abs(y - ty - 0.95 * th)));
+    };
+    return off(ends[0]!) < off(ends[1]!) ? ends[0]! : ends[1]!;
   };
   roots.sort((a, b) => anchor(a) - anchor(b));
   const taken = new Set<ReadPart>();
@@ -193,19 +285,21 @@ function limbsOf(
     for (;;) {
       const last = limb.at(-1)!;
       const before = limb.at(-2);
+      const from = before ? middleOf(before.box) : rootOf(last);
+      const here = middleOf(last.box);
+      const tip = tipOf(last, from);
       const next = [...(touching.get(last) ?? [])]
-        .filter((p) => free.has(p) && !taken.has(p))
+        .filter((p) => free.has(p) && !taken.has(p) && !thicker(p, last))
         .map((p) => {
-          const from = before ? middleOf(before.box) : middleOf(trunk.box);
-          const here = middleOf(last.box);
           const to = middleOf(p.box);
           // straight on, and not back towards the trunk
           const onward = (to[0] - here[0]) * (here[0] - from[0]) + (to[1] - here[1]) * (here[1] - from[1]);
           const rank = Math.abs(anchor(p)) / Math.max(1e-9, th);
-          return { p, onward, rank };
+          const gap = Math.min(...endsOf(p).map(([x, y]) => Math.hypot(x - tip[0], y - tip[1])));
+          return { p, onward, rank, gap };
         })
         .filter(({ p, onward, rank }) => onward > 0 || (rank > 0.25 && !touching.get(p)?.has(trunk)))
-        .sort((a, b) => b.onward - a.onward)[0]?.p;
+        .sort((a, b) => a.gap - b.gap)[0]?.p;
       if (!next || limb.length >= 5) break;
       limb.push(next);
       taken.add(next);

@@ -74,6 +74,8 @@ export interface PaperTraits {
   readonly broad: number;
   readonly armDegrees: number;
   readonly scale: number;
+  /** In profile: how far arms and legs swing apart. */
+  readonly strideDegrees: number;
 }
 
 export interface PaperFigure {
@@ -96,6 +98,7 @@ export function paperTraits(seed: number, asked: Partial<PaperTraits> = {}): Pap
     broad: 0.75 + 0.7 * random(),
     armDegrees: 12 + 35 * random(),
     scale: 0.2 + 4 * random(),
+    strideDegrees: random() < 0.5 ? 0 : 25 * random(),
     ...asked,
   };
 }
@@ -104,7 +107,7 @@ type P = readonly [number, number];
 
 /** A figure with known parts and pivots. */
 export function paperFigure(traits: PaperTraits): PaperFigure {
-  const { language, facing, nested, depth, hat, broad, armDegrees, scale } = traits;
+  const { language, facing, nested, depth, hat, broad, armDegrees, scale, strideDegrees } = traits;
   const { left, right, words } = LANGUAGES[language]!;
   const profile = facing !== 'front';
   const ahead = facing === 'left' ? -1 : 1;
@@ -132,7 +135,9 @@ export function paperFigure(traits: PaperTraits): PaperFigure {
   const pivots: Record<string, P> = {};
   const arm = (side: 'L' | 'R'): string[] => {
     const s = profile ? (side === 'R' ? 1 : -1) * 0.06 * ahead : side === 'L' ? 1 : -1;
-    const angle = profile ? (side === 'R' ? 6 : -4) * ahead : s * armDegrees;
+    const angle = profile
+      ? ((side === 'R' ? 6 : -4) + (side === 'R' ? -1 : 1) * strideDegrees) * ahead
+      : s * armDegrees;
     const [dx, dy] = [Math.sin((angle * Math.PI) / 180), Math.cos((angle * Math.PI) / 180)];
     const shoulder: P = [200 + s * 58 * broad, 232];
     const elbow: P = [shoulder[0] + 92 * dx, shoulder[1] + 92 * dy];
@@ -153,8 +158,12 @@ export function paperFigure(traits: PaperTraits): PaperFigure {
   const leg = (side: 'L' | 'R'): string[] => {
     const s = profile ? (side === 'R' ? 1 : -1) * 0.12 * ahead : side === 'L' ? 1 : -1;
     const hip: P = [200 + s * 30 * broad, 420];
-    const knee: P = [hip[0] + (profile ? 6 * ahead : 2 * s), 528];
-    const ankle: P = [hip[0], 636];
+    // a stride swings the whole leg about its hip
+    const swing = profile ? ((side === 'R' ? 1 : -1) * ahead * strideDegrees * Math.PI) / 180 : 0;
+    const [sin, cos] = [Math.sin(swing), Math.cos(swing)];
+    const swung = (x: number, y: number): P => [hip[0] + x * cos + y * sin, hip[1] - x * sin + y * cos];
+    const knee = swung(profile ? 6 * ahead : 2 * s, 108);
+    const ankle = swung(0, 216);
     const toe = profile ? ahead : s;
     pivots[`thigh${side}`] = hip;
     pivots[`shin${side}`] = knee;
@@ -164,7 +173,7 @@ export function paperFigure(traits: PaperTraits): PaperFigure {
       group(name('shin', side), capsule(knee, ankle, 19 * broad, 13 * broad)),
       group(
         name('foot', side),
-        `<path d="M${n(ankle[0] - 15 * toe)} ${n(ankle[1] - 12)}L${n(ankle[0] - 17 * toe)} ${n(668)}L${n(ankle[0] + 48 * toe)} ${n(668)}L${n(ankle[0] + 14 * toe)} ${n(ankle[1] - 10)}Z" fill="#532"/>`,
+        `<path d="M${n(ankle[0] - 15 * toe)} ${n(ankle[1] - 12)}L${n(ankle[0] - 17 * toe)} ${n(ankle[1] + 32)}L${n(ankle[0] + 48 * toe)} ${n(ankle[1] + 32)}L${n(ankle[0] + 14 * toe)} ${n(ankle[1] - 10)}Z" fill="#532"/>`,
       ),
     ];
   };

@@ -359,11 +359,13 @@ function findFacing(parts: readonly ReadPart[]): { facing: Facing; why: string }
   const feet = of('foot');
   const shins = of('shin', 'leg');
   const offsets = feet.map((foot) => {
-    // the leg it stands under: the one whose lower end is nearest
-    const above = [...shins].sort(
-      (a, b) => Math.abs(endX(a) - middleOf(foot.box)[0]) - Math.abs(endX(b) - middleOf(foot.box)[0]),
-    )[0];
-    return above ? (middleOf(foot.box)[0] - endX(above)) / Math.max(foot.box[2], 1e-9) : 0;
+    const from = (p: ReadPart): number => Math.abs(endX(p) - middleOf(foot.box)[0]);
+    // the leg it stands under: the one whose lower end is nearest; of two close together it may be either
+    const [under, other] = [...shins].sort((a, b) => from(a) - from(b));
+    if (!under) return 0;
+    const close = other && Math.abs(endX(under) - endX(other)) < 0.6 * foot.box[2];
+    const above = close ? (endX(under) + endX(other)) / 2 : endX(under);
+    return (middleOf(foot.box)[0] - above) / Math.max(foot.box[2], 1e-9);
   });
   function endX(p: ReadPart): number {
     const { middle, axis, back, fore } = p.laid!.lie;
@@ -371,12 +373,12 @@ function findFacing(parts: readonly ReadPart[]): { facing: Facing; why: string }
     return middle[0] + down * axis[0];
   }
   if (offsets.length >= 2) {
-    const same = offsets.every((o) => Math.sign(o) === Math.sign(offsets[0]!) && Math.abs(o) > 0.1);
     const apart = offsets.some((o) => o > 0.05) && offsets.some((o) => o < -0.05);
-    if (same) {
-      votes += 2 * Math.sign(offsets[0]!);
+    if (apart) why.push('the feet point apart');
+    else if (Math.abs(average(offsets)) > 0.1) {
+      votes += 2 * Math.sign(average(offsets));
       why.push('both feet point that way');
-    } else if (apart) why.push('the feet point apart');
+    }
     if (apart) return { facing: 'front', why: why.join(', ') };
   }
   const head = of('head')[0];

@@ -93,6 +93,11 @@ const COMMANDS: Record<string, Entry> = {
     files: 'some',
     options: [...IN, 'to', 'out', 'view', 'foreshorten', 'no-plants', 'report', 'at', 'height'],
   },
+  rig: {
+    load: async () => (await import('./commands/rig')).rigCommand,
+    files: 1,
+    options: ['json', 'marks', 'out', 'report'],
+  },
   analyse: { load: async () => (await import('./commands/read')).analyse, files: 1, options: IN },
   compare: { load: async () => (await import('./commands/read')).compare, files: 2, options: IN },
   pairing: { load: async () => (await import('./commands/read')).pairing, files: 1, options: IN },

@@ -8,6 +8,7 @@ export const FLAGS = {
   out: { type: 'string' },
   map: { type: 'string' },
   report: { type: 'string' },
+  marks: { type: 'string' },
   fitting: { type: 'string' },
   travel: { type: 'string' },
   hands: { type: 'string' },

@@ -40,6 +40,9 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
   velvet-reel cutout merge FIGURE FROM --out FILE.json [--report FILE.json] [--json]
       FROM's drawings added to the same parts; equal pictures are shared, labels that are taken get a number
   velvet-reel cutout render SCENE --out FILE.(svg|png|apng|gif|json|lottie.json) [--at FRAME] [--height PX]
+  velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--report FILE.json] [--json]
+      a skeleton and skin weights for a mesh without (GLB, glTF, OBJ, STL); MARKS.json: slot to [x, y, z] in the mesh's own
+      units, any of hips, head, forearmL/R, handL/R, shinL/R, footL/R; what is not marked is read from the shape
   velvet-reel analyse FILE [--json]
       facts, plants, suggested words and props
   velvet-reel compare A B [--json]

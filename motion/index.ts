@@ -113,6 +113,7 @@ export {
   sniffFormat,
 } from './formats/import';
 export { applyKeys, keyCount, type ReducedKeys as Keys, reduceKeys } from './formats/key-reduce';
+export { type MeshFormat, readMeshFile, sniffMesh } from './formats/mesh-read';
 export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-json';
 export { checkJoin, type JoinCheck } from './join/check';
 export {
@@ -190,6 +191,15 @@ export * from './rig/rig';
 export * from './rig/rig-json';
 export { type SkinEdges, sampleEdges } from './rig/skin-edges';
 export * from './rig/thickness';
+export { MARK_SLOTS, type MarkSlot, type Marks, marksFromJson, mirroredSlot } from './rigging/marks';
+export {
+  type MarkedMesh,
+  type MarkSource,
+  markMesh,
+  type RiggedMesh,
+  rigMesh,
+  stoodUpright,
+} from './rigging/rig-mesh';
 export * from './tune/clean';
 export { travelJoint } from './tune/common';
 export { energy } from './tune/energy';

@@ -1,0 +1,188 @@
+import { guessBodyMap } from '../bodymap/guess';
+import type { BodyMap } from '../bodymap/slots';
+import { MotionError } from '../errors';
+import type { Figure, Mesh, Model } from '../rig/figure';
+import { childrenOf, type SkeletonRig } from '../rig/rig';
+import { type BodyFrame, findBodyFrame, intoBody, outOfBody, surfacesInBody } from './body-frame';
+import { MARK_SLOTS, type MarkSlot, type Marks, mirroredSlot } from './marks';
+import { readShape, type Shape } from './shape';
+import { type Places, placeJoints, skeletonOf } from './skeleton';
+import { type SkinBone, skinWeights } from './skin-weights';
+import { type Solid, solidOf } from './solid';
+import { suggestMarks } from './suggest';
+
+type V3 = readonly [number, number, number];
+
+/** Where a mark comes from: given, the other side's in the mirror, or read from the shape. */
+export type MarkSource = 'marked' | 'mirrored' | 'by shape';
+
+/** A mesh with its marks, ready to get a skeleton. */
+export interface MarkedMesh {
+  readonly frame: BodyFrame;
+  readonly shape: Shape;
+  /** In the mesh's own space. */
+  readonly marks: Readonly<Record<MarkSlot, V3>>;
+  readonly sources: Readonly<Record<MarkSlot, MarkSource>>;
+}
+
+export interface RiggedMesh extends MarkedMesh {
+  /** In the mesh's own space and units: axes of its joints lie along the mesh's. */
+  readonly rig: SkeletonRig;
+  readonly map: BodyMap;
+  readonly figure: Figure;
+  /** By joint, in the space that the rig stands in. */
+  readonly places: Places;
+  readonly tips: Places;
+}
+
+/** Cubes to a body's height. */
+const CUBES = 144;
+const MOST_TRIANGLES = 2_000_000;
+
+/**
+ * Where the marks of a mesh lie: those that are given as they are, those of one side alone mirrored, the rest as its shape
+ * suggests.
+ * @throws MotionError 'no-mesh', 'too-large', or 'unmappable' for a shape that is no standing body where marks are missing
+ */
+export function markMesh(model: Model<Mesh>, given: Marks = {}): MarkedMesh {
+  return prepare(model, given).marked;
+}
+
+function prepare(model: Model<Mesh>, given: Marks): { marked: MarkedMesh; solid: Solid; body: Record<MarkSlot, V3> } {
+  const triangles = model.meshes.reduce((n, m) => n + m.indices.length / 3, 0);
+  if (triangles > MOST_TRIANGLES)
+    throw new MotionError('too-large', `The mesh has ${triangles} triangles; at most ${MOST_TRIANGLES} are taken.`);
+  const frame = findBodyFrame(model.meshes, given);
+  const solid = solidOf(surfacesInBody(frame, model.meshes), 1 / CUBES);
+  const own: Partial<Record<MarkSlot, V3>> = {};
+  for (const slot of MARK_SLOTS) if (given[slot]) own[slot] = intoBody(frame, given[slot]);
+  const elbows = [own.forearmL, own.forearmR].flatMap((e) => (e ? [e[1]] : []));
+  const shape = readShape(solid, own.hips?.[1], elbows.length > 0 ? Math.min(...elbows) : undefined);
+  const suggested = suggestMarks(solid, shape);
+  const body: Partial<Record<MarkSlot, V3>> = {};
+  const sources: Partial<Record<MarkSlot, MarkSource>> = {};
+  const set = (slot: MarkSlot, at: V3, source: MarkSource): void => {
+    body[slot] = at;
+    sources[slot] = source;
+  };
+  const middle = own.hips?.[0] ?? 0;
+  const lacking: MarkSlot[] = [];
+  for (const slot of MARK_SLOTS) {
+    const other = own[mirroredSlot(slot)];
+    if (own[slot]) set(slot, own[slot], 'marked');
+    else if (other && slot !== mirroredSlot(slot)) set(slot, [2 * middle - other[0], other[1], other[2]], 'mirrored');
+    else if (suggested[slot]) set(slot, suggested[slot], 'by shape');
+    else if (slot !== 'head') lacking.push(slot);
+  }
+  if (lacking.length > 0)
+    throw new MotionError(
+      'unmappable',
+      `The shape does not show where ${lacking.join(', ')} ${lacking.length === 1 ? 'is' : 'are'}: mark ${lacking.length === 1 ? 'it' : 'them'}.`,
+    );
+  const all = body as Record<MarkSlot, V3>;
+  if (!all.head) set('head', placeJoints(solid, shape, all).head!, 'by shape');
+  const marks = Object.fromEntries(MARK_SLOTS.map((slot) => [slot, outOfBody(frame, all[slot])]));
+  return {
+    marked: {
+      frame,
+      shape,
+      marks: marks as unknown as Record<MarkSlot, V3>,
+      sources: sources as Record<MarkSlot, MarkSource>,
+    },
+    solid,
+    body: all,
+  };
+}
+
+/**
+ * Gives a mesh without a skeleton one: joints of the common body from up to ten marks and the shape, and skin weights with at
+ * most four influences. The mesh itself stays as it is, in its own space.
+ * @param given by slot, in the mesh's own space; any subset
+ * @throws MotionError as markMesh
+ */
+export function rigMesh(model: Model<Mesh>, given: Marks = {}): RiggedMesh {
+  const { marked, solid, body } = prepare(model, given);
+  const { frame } = marked;
+  const places = placeJoints(solid, marked.shape, body);
+  const tips = tipsOf(places);
+  const inBody = skeletonOf(places, tips);
+  const skins = skinWeights(solid, bonesOf(inBody, places, tips), surfacesInBody(frame, model.meshes));
+  const own = (at: Places): Places => Object.fromEntries(Object.entries(at).map(([k, v]) => [k, outOfBody(frame, v)]));
+  const rig = skeletonOf(own(places), own(tips));
+  const figure: Figure = {
+    ...model,
+    meshes: model.meshes.map((mesh, i) => ({ ...mesh, ...skins[i]! })),
+  };
+  return { ...marked, rig, map: guessBodyMap(inBody), figure, places: own(places), tips: own(tips) };
+}
+
+/**
+ * The same body standing on y = 0, looking along +Z, in metres: for files whose format tells neither units nor axes. Lengths
+ * that no living body has as metres are read as centimetres or millimetres; what fits none of them becomes USUAL_HEIGHT tall.
+ */
+export function stoodUpright(rigged: RiggedMesh): RiggedMesh {
+  const { frame } = rigged;
+  const tall = 1 / frame.scale;
+  const unit = [1, 0.01, 0.001].find((u) => tall * u >= 0.4 && tall * u <= 4);
+  const metres = unit === undefined ? USUAL_HEIGHT : tall * unit;
+  const at = (p: V3): V3 => intoBody(frame, p).map((x) => metres * x) as unknown as V3;
+  const way = (p: V3): V3 => {
+    const m = frame.turn;
+    return [0, 1, 2].map((r) => m[3 * r]! * p[0] + m[3 * r + 1]! * p[1] + m[3 * r + 2]! * p[2]) as unknown as V3;
+  };
+  const all = (values: Float32Array, move: (p: V3) => V3): Float32Array => {
+    const out = new Float32Array(values.length);
+    for (let i = 0; i < values.length; i += 3) out.set(move([values[i]!, values[i + 1]!, values[i + 2]!]), i);
+    return out;
+  };
+  const places = Object.fromEntries(Object.entries(rigged.places).map(([k, p]) => [k, at(p)]));
+  const tips = Object.fromEntries(Object.entries(rigged.tips).map(([k, p]) => [k, at(p)]));
+  return {
+    ...rigged,
+    places,
+    tips,
+    rig: skeletonOf(places, tips),
+    figure: {
+      ...rigged.figure,
+      meshes: rigged.figure.meshes.map((mesh) => ({
+        ...mesh,
+        positions: all(mesh.positions, at),
+        normals: mesh.normals && all(mesh.normals, way),
+        shapes: mesh.shapes.map((s) => ({
+          ...s,
+          positions: all(s.positions, (p) => way(p).map((x) => x * metres * frame.scale) as unknown as V3),
+        })),
+      })),
+    },
+  };
+}
+
+const USUAL_HEIGHT = 1.7;
+
+/** Where the last bones end: the top of the head, half a hand beyond the wrist, the tips of the toes. */
+function tipsOf(places: Places): Places {
+  const out: Record<string, V3> = { head: [places.head![0], 1, places.head![2]] };
+  for (const s of ['L', 'R']) {
+    const [elbow, wrist, toes, foot] = [`forearm${s}`, `hand${s}`, `toes${s}`, `foot${s}`].map((n) => places[n]!);
+    out[`hand${s}`] = [0, 1, 2].map((k) => wrist![k]! + HAND * (wrist![k]! - elbow![k]!)) as unknown as V3;
+    out[`toes${s}`] = [toes![0], toes![1], toes![2] + 0.6 * (toes![2] - foot![2])];
+  }
+  return out;
+}
+
+/** How long a hand is, in lengths of the forearm. */
+const HAND = 0.6;
+
+/** The lines of flesh: every joint to those that hang on it, so that hips hold the pelvis and the chest holds the back. */
+function bonesOf(rig: SkeletonRig, places: Places, tips: Places): SkinBone[] {
+  const children = childrenOf(rig);
+  return rig.names.flatMap((name, joint): SkinBone[] => {
+    const from = places[name]!;
+    const tip = tips[name];
+    if (tip) return [{ joint, from, to: tip }];
+    // collars hold the shoulders; a line of the chest to them would take that from them
+    return children[joint]!.map((c) => rig.names[c]!)
+      .filter((n) => !n.startsWith('collar'))
+      .map((n) => ({ joint, from, to: places[n]! }));
+  });
+}

@@ -1,0 +1,182 @@
+import type { Mesh, Model } from '../rig/figure';
+import { weightDeviation } from '../rig/figure';
+import { assertRig, restPose } from '../rig/rig';
+import { type Flesh, fleshOf } from '../test/flesh';
+import { MARK_SLOTS, type MarkSlot, type Marks, marksFromJson } from './marks';
+import { markMesh, rigMesh, stoodUpright } from './rig-mesh';
+import { solidOf } from './solid';
+
+type V3 = [number, number, number];
+
+const moved = (model: Model, move: (p: V3) => V3): Model => ({
+  ...model,
+  meshes: model.meshes.map((mesh): Mesh => {
+    const positions = new Float32Array(mesh.positions.length);
+    for (let i = 0; i < positions.length; i += 3)
+      positions.set(move([mesh.positions[i]!, mesh.positions[i + 1]!, mesh.positions[i + 2]!]), i);
+    return { ...mesh, positions };
+  }),
+});
+const marksOf = ({ joints }: Flesh, slots: readonly MarkSlot[] = MARK_SLOTS, move = (p: V3): V3 => p): Marks =>
+  Object.fromEntries(slots.map((s) => [s, move(joints[s]!)]));
+/** How far joints lie from where they should, as shares of the height: mean and largest. */
+function off(places: Readonly<Record<string, readonly number[]>>, truth: Readonly<Record<string, V3>>, height: number) {
+  const all = Object.entries(places).map(([slot, p]) => Math.hypot(...p.map((x, k) => x - truth[slot]![k]!)) / height);
+  return { mean: all.reduce((a, b) => a + b, 0) / all.length, most: Math.max(...all) };
+}
+
+const NINE = MARK_SLOTS.filter((s) => s !== 'head');
+const t = fleshOf('T');
+const a = fleshOf('A', 1.6);
+
+describe('solids', () => {
+  const cube = (size: number, at = 0, flip = false): Mesh => {
+    const positions = Float32Array.from(
+      [...Array(8).keys()].flatMap((i) => [i & 1, (i >> 1) & 1, i >> 2].map((b) => at + b * size)),
+    );
+    const quads = [
+      [0, 2, 3, 1],
+      [4, 5, 7, 6],
+      [0, 1, 5, 4],
+      [2, 6, 7, 3],
+      [0, 4, 6, 2],
+      [1, 3, 7, 5],
+    ];
+    const indices = quads.flatMap((q) => (flip ? [0, 2, 1, 0, 3, 2] : [0, 1, 2, 0, 2, 3]).map((i) => q[i]!));
+    return { positions, indices: Uint32Array.from(indices) } as Mesh;
+  };
+  const filled = (meshes: Mesh[]): number => solidOf(meshes, 0.1).cubes.reduce((n, c) => n + (c ? 1 : 0), 0);
+
+  test('a closed box is filled, turned inside out as well', () => {
+    const count = filled([cube(2)]);
+    expect(count).toBeGreaterThan(20 ** 3);
+    expect(count).toBeLessThan(23 ** 3);
+    expect(filled([cube(2, 0, true)])).toBe(count);
+  });
+
+  test('boxes that overlap stay filled where they do, and a missing side lets nothing out', () => {
+    const two = filled([cube(2), cube(2, 1)]);
+    expect(two).toBeGreaterThan(14.5 * 1000);
+    const open = { ...cube(2), indices: cube(2).indices.slice(6) } as Mesh;
+    expect(filled([open])).toBeGreaterThan(0.9 * filled([cube(2)]));
+  });
+});
+
+describe('marks', () => {
+  test('nine are enough for all joints of the common body', () => {
+    for (const body of [t, a]) {
+      const { places } = rigMesh(body.model, marksOf(body, NINE));
+      const { mean, most } = off(places, body.joints, body === t ? 1.75 : 1.6);
+      expect(mean).toBeLessThan(0.02);
+      expect(most).toBeLessThan(0.05);
+    }
+  });
+
+  test('without any the shape suggests them all, and says so', () => {
+    const { marks, sources } = markMesh(t.model);
+    expect(new Set(Object.values(sources))).toEqual(new Set(['by shape']));
+    const { mean, most } = off(marks, t.joints, 1.75);
+    expect(mean).toBeLessThan(0.03);
+    expect(most).toBeLessThan(0.06);
+  });
+
+  test('of one side alone they count for the other one, mirrored', () => {
+    const left = marksOf(t, ['hips', 'forearmL', 'handL', 'shinL', 'footL']);
+    const { marks, sources } = markMesh(t.model, left);
+    expect(sources).toMatchObject({ forearmL: 'marked', forearmR: 'mirrored', head: 'by shape' });
+    expect(off({ forearmR: marks.forearmR, footR: marks.footR }, t.joints, 1.75).most).toBeLessThan(1e-6);
+  });
+
+  test('what is marked is never moved', () => {
+    const odd: Marks = { ...marksOf(t, NINE), handL: [0.6, 1.3, 0.1] };
+    const { places } = rigMesh(t.model, odd);
+    expect(places.handL).toEqual([0.6, 1.3, 0.1].map((x) => expect.closeTo(x, 6)));
+  });
+
+  test.each([
+    ['z up', ([x, y, z]: V3): V3 => [x, -z, y]],
+    ['lying on its side, in centimetres', ([x, y, z]: V3): V3 => [100 * y + 7, 100 * z - 3, 100 * x]],
+    ['looking back', ([x, y, z]: V3): V3 => [-x, y, -z]],
+  ])('a body that stands otherwise is the same body: %s', (_, move) => {
+    const model = moved(t.model, move);
+    const truth = Object.fromEntries(Object.entries(t.joints).map(([k, p]) => [k, move(p)]));
+    const scale =
+      Math.hypot(...[0, 1, 2].map((k) => truth.head![k]! - truth.hips![k]!)) /
+      Math.hypot(0, t.joints.head![1] - t.joints.hips![1]);
+    const marked = rigMesh(model, marksOf(t, NINE, move));
+    expect(off(marked.places, truth, 1.75 * scale).most).toBeLessThan(0.05);
+    // the shape alone tells it, too
+    expect(off(markMesh(model).marks, truth, 1.75 * scale).most).toBeLessThan(0.06);
+    const upright = stoodUpright(marked);
+    expect(off(upright.places, t.joints, 1.75).most).toBeLessThan(0.05);
+  });
+
+  test('of anything that is none a sentence says what is wrong', () => {
+    expect(() => marksFromJson({ nose: [1, 2, 3] })).toThrow(/"nose" is no mark/);
+    expect(() => marksFromJson({ hips: [1, 2] })).toThrow(/hips needs three numbers/);
+    expect(() => marksFromJson([1])).toThrow(/slot to \[x, y, z\]/);
+    expect(marksFromJson({ hips: [1, 2, 3] })).toEqual({ hips: [1, 2, 3] });
+  });
+});
+
+describe('skin weights', () => {
+  const rigged = rigMesh(t.model, marksOf(t, NINE));
+
+  test('sum to one, four at most, on a sound rig whose map is sure', () => {
+    assertRig(rigged.rig);
+    expect(weightDeviation(rigged.figure)).toBeLessThan(1e-5);
+    expect(rigged.map.slots.forearmL).toMatchObject({ state: 'sure' });
+    expect(restPose(rigged.rig).p[1]).toBeCloseTo(t.joints.hips![1], 5);
+  });
+
+  /** The joint that holds most of a vertex. */
+  const holder = (mesh: number, vertex: number): string => {
+    const { joints, weights } = rigged.figure.meshes[mesh]!;
+    let best = 0;
+    for (let k = 1; k < 4; k++) if (weights[4 * vertex + k]! > weights[4 * vertex + best]!) best = k;
+    return rigged.rig.names[joints[4 * vertex + best]!]!;
+  };
+
+  test('hold flesh by the bone within it, and blend at a joint', () => {
+    const arm = t.model.meshes.findIndex((_, i) => i === 3);
+    const { positions } = t.model.meshes[arm]!;
+    const share = (v: number, name: string): number => {
+      const { joints, weights } = rigged.figure.meshes[arm]!;
+      let sum = 0;
+      for (let k = 0; k < 4; k++) if (rigged.rig.names[joints[4 * v + k]!] === name) sum += weights[4 * v + k]!;
+      return sum;
+    };
+    const [shoulder, elbow] = [t.joints.upperArmL![0], t.joints.forearmL![0]];
+    for (let v = 0; v < positions.length / 3; v++) {
+      const along = (positions[3 * v]! - shoulder) / (elbow - shoulder);
+      if (along > 0.35 && along < 0.75) expect(holder(arm, v)).toBe('upperArmL');
+      if (Math.abs(along - 1) < 0.02) expect(share(v, 'forearmL') + share(v, 'upperArmL')).toBeGreaterThan(0.95);
+    }
+  });
+
+  test('a loose piece goes with what it lies on', () => {
+    const loose = moved({ ...t.model, meshes: [t.model.meshes[2]!] }, ([x, y, z]) => [
+      0.2 * x,
+      1.79 + 0.2 * (y - 1.45),
+      0.2 * z,
+    ]).meshes[0]!;
+    const model = { ...t.model, meshes: [...t.model.meshes, loose] };
+    const { figure, rig } = rigMesh(model, marksOf(t));
+    const { joints, weights } = figure.meshes.at(-1)!;
+    for (let i = 0; i < weights.length; i++) if (weights[i]! > 0.01) expect(rig.names[joints[i]!]).toBe('head');
+  });
+
+  test('legs that nearly touch keep their own skin', () => {
+    const at = t.model.meshes
+      .map((_, i) => i)
+      .filter((i) => {
+        const { positions } = t.model.meshes[i]!;
+        return positions.every((_, k) => k % 3 !== 1 || positions[k]! < 0.5);
+      });
+    for (const mesh of at)
+      for (let v = 0; v < t.model.meshes[mesh]!.positions.length / 3; v++) {
+        const x = t.model.meshes[mesh]!.positions[3 * v]!;
+        expect(holder(mesh, v)).toMatch(x > 0 ? /L$/ : /R$/);
+      }
+  });
+});

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { writeBvh, writeGlb } from '../motion/index';
 import { posedRig, wander } from '../motion/test/bodies';
+import { fleshOf } from '../motion/test/flesh';
 import { paperFigure, paperTraits } from '../motion/test/paper';
 import { main } from './main';
 
@@ -28,6 +29,54 @@ async function run(...args: string[]): Promise<{ code: number; out: string; err:
   );
   return { code, out: out.join('\n'), err: err.join('\n') };
 }
+
+describe('bodies from meshes and markers', () => {
+  test('a bare mesh gets a skeleton by marks, and says where each mark comes from', async () => {
+    const { model, joints } = fleshOf('T');
+    const obj = model.meshes.map((m, i) => ({
+      m,
+      from: model.meshes.slice(0, i).reduce((n, x) => n + x.positions.length / 3, 0),
+    }));
+    const lines = obj.flatMap(({ m, from }) => [
+      `o ${m.name}`,
+      ...Array.from({ length: m.positions.length / 3 }, (_, v) => `v ${m.positions.slice(3 * v, 3 * v + 3).join(' ')}`),
+      ...Array.from(
+        { length: m.indices.length / 3 },
+        (_, t) => `f ${[0, 1, 2].map((k) => from + m.indices[3 * t + k]! + 1).join(' ')}`,
+      ),
+    ]);
+    writeFileSync(at('bare.obj'), lines.join('\n'));
+    writeFileSync(at('marks.json'), JSON.stringify({ hips: joints.hips, handL: joints.handL }));
+    const { code, out } = await run(
+      'rig',
+      at('bare.obj'),
+      '--marks',
+      at('marks.json'),
+      '--out',
+      at('rigged.glb'),
+      '--json',
+    );
+    expect(code).toBe(0);
+    const told = JSON.parse(out);
+    expect(told.marks).toMatchObject({
+      handL: { from: 'marked' },
+      handR: { from: 'mirrored' },
+      shinL: { from: 'by shape' },
+    });
+    const file = JSON.parse((await run('inspect', at('rigged.glb'), '--json')).out);
+    expect(file.joints).toHaveLength(22);
+    expect(await run('rig', at('bare.obj'), '--out', at('rigged.bvh'))).toMatchObject({ code: 2 });
+    writeFileSync(at('marks.json'), '{"nose":[1,2,3]}');
+    expect(await run('rig', at('bare.obj'), '--marks', at('marks.json'), '--out', at('x.glb'))).toMatchObject({
+      code: 1,
+    });
+  });
+
+  test('what holds no markers is not solved', async () => {
+    const { code, err } = await run('solve', at('take.bvh'), '--out', at('x.bvh'));
+    expect([code, err]).toEqual([1, expect.stringContaining('holds no markers')]);
+  });
+});
 
 describe('cut-outs', () => {
   beforeAll(() => {

@@ -93,6 +93,11 @@ const COMMANDS: Record<string, Entry> = {
     files: 'some',
     options: [...IN, 'to', 'out', 'view', 'foreshorten', 'no-plants', 'report', 'at', 'height'],
   },
+  solve: {
+    load: async () => (await import('./commands/solve')).solveCommand,
+    files: 1,
+    options: ['json', 'to', 'out', 'report', 'fps', 'no-mesh', 'keys', 'skeleton', 'choose'],
+  },
   rig: {
     load: async () => (await import('./commands/rig')).rigCommand,
     files: 1,

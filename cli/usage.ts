@@ -1,6 +1,6 @@
 export const USAGE = `velvet-reel: motion between files, no server needed; library alone asks a running one
 
-  Reads BVH, GLB, glTF, ASF/AMC pairs and motion JSON; writes .bvh .glb .csv .json, and .zip with a BVH a clip.
+  Reads BVH, GLB, glTF, ASF/AMC pairs, C3D, TRC and motion JSON; writes .bvh .glb .csv .json, and .zip with a BVH a clip.
   Any FILE: [--skeleton FILE.asf] for AMC, [--choose N] where a file holds several skeletons.
 
   velvet-reel inspect FILE [--json]
@@ -40,6 +40,8 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
   velvet-reel cutout merge FIGURE FROM --out FILE.json [--report FILE.json] [--json]
       FROM's drawings added to the same parts; equal pictures are shared, labels that are taken get a number
   velvet-reel cutout render SCENE --out FILE.(svg|png|apng|gif|json|lottie.json) [--at FRAME] [--height PX]
+  velvet-reel solve MARKERS.c3d|trc --out FILE [--to CHARACTER] [--report FILE.json] [--json]
+      a skeleton and its motion from the places of markers, labelled or not; with --to, put on a character
   velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--report FILE.json] [--json]
       a skeleton and skin weights for a mesh without (GLB, glTF, OBJ, STL); MARKS.json: slot to [x, y, z] in the mesh's own
       units, any of hips, head, forearmL/R, handL/R, shinL/R, footL/R; what is not marked is read from the shape

@@ -101,6 +101,7 @@ export { type Paired, pairSkeletons, skeletonFileFor } from './formats/asf-pair'
 export { readAsf } from './formats/asf-read';
 export { readBvh } from './formats/bvh-read';
 export { writeBvh } from './formats/bvh-write';
+export { readC3d } from './formats/c3d';
 export { type CsvOptions, writeCsv } from './formats/csv-write';
 export { type NamedMotion, readGltf, readGltfModel } from './formats/gltf-read';
 export { type GlbContent, writeGlb } from './formats/gltf-write';
@@ -115,6 +116,7 @@ export {
 export { applyKeys, keyCount, type ReducedKeys as Keys, reduceKeys } from './formats/key-reduce';
 export { type MeshFormat, readMeshFile, sniffMesh } from './formats/mesh-read';
 export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-json';
+export { readTrc, writeTrc } from './formats/trc';
 export { checkJoin, type JoinCheck } from './join/check';
 export {
   JOIN_DEFAULTS,
@@ -141,6 +143,8 @@ export {
   REFERENCES,
   type Reference,
 } from './layer/overlay';
+export type { Markers } from './markers/markers';
+export { type Solved, type SolveReport, solveMarkers, solveWords } from './markers/solve';
 export { angleBetweenQuats as angleBetween } from './math/quat';
 export { seeded } from './math/random';
 export * from './mirror/mirror';

@@ -4,6 +4,7 @@ import { guessBodyMap } from '../bodymap/guess';
 import { withTold } from '../bodymap/humanoid';
 import type { BodyMap, Slot } from '../bodymap/slots';
 import { MotionError } from '../errors';
+import { type SolveReport, solveMarkers, solveWords } from '../markers/solve';
 import { assertMotion, type Motion, PoseReader } from '../motion/motion';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
 import { type Figure, figureExtent } from '../rig/figure';
@@ -11,10 +12,12 @@ import { assertRig, restPose, type SkeletonRig, type WorldPose } from '../rig/ri
 import { readAmc } from './amc-read';
 import { readAsf } from './asf-read';
 import { readBvh } from './bvh-read';
+import { readC3d } from './c3d';
 import type { NamedMotion } from './gltf-read';
 import { motionFromJson } from './motion-json';
+import { readTrc } from './trc';
 
-export type Format = 'bvh' | 'glb' | 'gltf' | 'amc' | 'asf' | 'json';
+export type Format = 'bvh' | 'glb' | 'gltf' | 'amc' | 'asf' | 'json' | 'c3d' | 'trc';
 
 /** A file taken in: rig and motions in metres, Y up, facing +Z, with what was found on the way. */
 export interface Imported {
@@ -28,10 +31,15 @@ export interface Imported {
   readonly restFrom: 'rest' | 'first frame';
   readonly heightM: number;
   readonly warnings: readonly string[];
+  /** How the skeleton was solved, for a file of markers. */
+  readonly solved?: SolveReport | undefined;
 }
 
 /** Formats whose zero pose is a guess at a rest pose. */
-const NO_BIND_POSE: ReadonlySet<Format> = new Set<Format>(['bvh', 'amc', 'asf']);
+const NO_BIND_POSE: ReadonlySet<Format> = new Set<Format>(['bvh', 'amc', 'asf', 'c3d', 'trc']);
+
+/** Formats that say what a unit is. */
+const STATES_METRES: ReadonlySet<Format> = new Set<Format>(['glb', 'gltf', 'json', 'c3d', 'trc']);
 
 export const MAX_FILE_BYTES = 512 * 1024 * 1024;
 
@@ -53,14 +61,18 @@ export function sniffFormat(bytes: Uint8Array, fileName = ''): Format {
   if (/^(#.*\n|\/\/.*\n|\s)*HIERARCHY/i.test(head)) return 'bvh';
   if (/^(#.*\n\s*)*:version/i.test(head)) return 'asf';
   if (/^(#.*\n\s*)*:(fully-specified|degrees|radians)/i.test(head) || /^#!OML/i.test(head)) return 'amc';
+  if (/^PathFileType\b/.test(head)) return 'trc';
+  if (bytes[1] === 0x50 && bytes[0]! >= 2 && bytes[0]! < 64) return 'c3d';
   if (head.startsWith('{') && /"format"\s*:\s*"velvet-reel-motion"/.test(head)) return 'json';
   if (head.startsWith('{')) return 'gltf';
   const ending = /\.([a-z0-9]{1,8})$/i.exec(fileName)?.[1]?.toLowerCase();
   const claims =
-    ending !== undefined && /^(bvh|glb|gltf|asf|amc|json)$/.test(ending) ? ` although its name ends in .${ending}` : '';
+    ending !== undefined && /^(bvh|glb|gltf|asf|amc|json|c3d|trc)$/.test(ending)
+      ? ` although its name ends in .${ending}`
+      : '';
   throw new MotionError(
     'not-this-format',
-    `The content is neither BVH, GLB, glTF, ASF, AMC nor motion JSON${claims}.`,
+    `The content is neither BVH, GLB, glTF, ASF, AMC, C3D, TRC nor motion JSON${claims}.`,
     { byte: 0 },
   );
 }
@@ -108,6 +120,11 @@ export async function importFile(bytes: Uint8Array, fileName: string, options: I
       const clips = motion ? [{ name: stem(fileName), motion }] : [];
       const one = chooseSkeleton(rig, clips, undefined, options.choose, warnings);
       return finish(format, one.rig, one.clips, undefined, one.warnings);
+    }
+    if (format === 'c3d' || format === 'trc') {
+      const { rig, motion, report } = solveMarkers(format === 'trc' ? readTrc(bytes) : readC3d(bytes));
+      const body = finish(format, rig, [{ name: stem(fileName), motion }], undefined, solveWords(report));
+      return { ...body, solved: report };
     }
     // its reader is the largest by far, and most files need none
     const { readGltf } = await import('./gltf-read');
@@ -187,7 +204,7 @@ function finish(
   for (const { motion } of rawClips) assertMotion(rawRig, motion);
   const chosen = chooseRest(rawRig, rawClips[0]?.motion, format);
   const map = knownMap ?? withTold(guessBodyMap(rawRig, chosen.pose), rawRig, told ?? new Map());
-  const answer = findSpace(rawRig, map, chosen.pose, format === 'glb' || format === 'gltf' || format === 'json');
+  const answer = findSpace(rawRig, map, chosen.pose, STATES_METRES.has(format));
   warnings.push(...answer.warnings, ...map.warnings);
   const done = applySpace(
     rawRig,

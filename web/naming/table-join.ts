@@ -29,7 +29,7 @@ export interface IndexRow {
 }
 
 const NUMBER = /^#?\d{1,6}$/;
-const FILE = /\.(bvh|glb|gltf|amc|asf)$/i;
+const FILE = /\.(bvh|glb|gltf|amc|asf|c3d|trc)$/i;
 
 /** Words of titles by which a column shows its role. */
 const TITLES: readonly (readonly [Role, RegExp])[] = [

@@ -1,0 +1,195 @@
+import { standIn } from '../body/stand-in';
+import { guessBodyMap } from '../bodymap/guess';
+import { jointOf } from '../bodymap/slots';
+import { importFile } from '../formats/import';
+import { readTrc, writeTrc } from '../formats/trc';
+import { axisAngleQuat, mulQuat } from '../math/quat';
+import { seeded } from '../math/random';
+import { type Motion, PoseReader } from '../motion/motion';
+import { assertRig, type SkeletonRig } from '../rig/rig';
+import { markersOn } from '../test/marker-body';
+import { cleanMarkers } from './clean';
+import { groupMarkers, USUAL_LOOSENESS } from './segments';
+import { solveMarkers, solveWords } from './solve';
+
+/** A body that moves all its joints a little, each at its own pace, while it walks about. */
+function lively(rig: SkeletonRig, frames: number, seed: number): Motion {
+  const random = seeded(seed);
+  const n = rig.names.length;
+  const turns = new Float32Array(4 * n * frames);
+  const q = [0, 0, 0, 1];
+  const r = [0, 0, 0, 1];
+  const moves = rig.names.map((name) => ({
+    wide:
+      /collar|toes|1[LR]$|2[LR]$|3[LR]$/.test(name) && !/spine/.test(name)
+        ? 0
+        : /^(spine|neck|hips)/.test(name)
+          ? 0.12
+          : 0.5,
+    pace: [0.3 + random(), 0.3 + random(), 0.3 + random()],
+    phase: [6 * random(), 6 * random(), 6 * random()],
+  }));
+  for (let f = 0; f < frames; f++)
+    rig.names.forEach((_, j) => {
+      const { wide, pace, phase } = moves[j]!;
+      q.splice(0, 4, 0, 0, 0, 1);
+      for (let k = 0; k < 3; k++) {
+        axisAngleQuat(
+          r,
+          0,
+          k === 0 ? 1 : 0,
+          k === 1 ? 1 : 0,
+          k === 2 ? 1 : 0,
+          wide * Math.sin((pace[k]! * f) / 15 + phase[k]!),
+        );
+        mulQuat(q, 0, q, 0, r, 0);
+      }
+      turns.set(q, 4 * (f * n + j));
+    });
+  const places = Float32Array.from({ length: 3 * frames }, (_, i) => {
+    const f = Math.floor(i / 3);
+    return i % 3 === 1 ? rig.restT[1]! : 0.6 * Math.sin(f / 90 + (i % 3));
+  });
+  return {
+    fps: 60,
+    frameCount: frames,
+    turns,
+    places: [{ joint: 0, values: places }],
+    numbers: [],
+    scales: [],
+    steps: [],
+  };
+}
+
+const rig = standIn('A');
+const map = guessBodyMap(rig);
+const motion = lively(rig, 600, 5);
+const stage = (seed: number) => markersOn(rig, map, motion, { seed, noise: 0.001, lost: 0.1, swaps: 5, names: false });
+
+describe('tracks', () => {
+  test('that exchange their markers are found and put right', () => {
+    let [found, all, wrong] = [0, 0, 0];
+    for (let seed = 1; seed <= 6; seed++) {
+      const { markers, swaps } = stage(seed);
+      const told = cleanMarkers(markers).done.filter((d) => d.what === 'swap');
+      all += swaps.length;
+      for (const s of swaps) {
+        const i = told.findIndex(
+          (d) => Math.abs(d.frame - s.frame) <= 35 && new Set([...d.markers, s.a, s.b]).size === 2,
+        );
+        if (i < 0) continue;
+        found++;
+        told.splice(i, 1);
+      }
+      wrong += told.length;
+    }
+    expect(found / all).toBeGreaterThanOrEqual(0.9);
+    expect(wrong).toBeLessThanOrEqual(3);
+  });
+
+  test('that are whole stay as they are', () => {
+    const { markers } = markersOn(rig, map, motion, { seed: 3, noise: 0.001, lost: 0, swaps: 0, names: false });
+    const { done, markers: same } = cleanMarkers(markers);
+    expect(done).toEqual([]);
+    expect(same.places).toEqual(markers.places);
+  });
+
+  test('a single place far off is taken out, and told', () => {
+    const { markers } = markersOn(rig, map, motion, { seed: 3, noise: 0.0005, lost: 0, swaps: 0, names: false });
+    markers.places[3 * (100 * markers.labels.length + 7)]! += 0.4;
+    const { done, markers: clean } = cleanMarkers(markers);
+    expect(done).toEqual([{ what: 'spike', frame: 100, markers: [7] }]);
+    expect(clean.places[3 * (100 * markers.labels.length + 7)]).toBeNaN();
+  });
+});
+
+describe('bodies from markers', () => {
+  const { markers, carriers } = stage(2);
+  const solved = solveMarkers(markers);
+
+  test('markers are grouped by the bones that carry them', () => {
+    const clean = markersOn(rig, map, motion, { seed: 2, noise: 0.001, lost: 0.1, swaps: 0, names: false });
+    for (const group of groupMarkers(clean.markers, USUAL_LOOSENESS))
+      expect(new Set(group.map((i) => carriers[i])).size).toBe(1);
+  });
+
+  test('joints lie where they are, and limbs point where they do', () => {
+    assertRig(solved.rig);
+    const [a, b] = [new PoseReader(rig, motion), new PoseReader(solved.rig, solved.motion)];
+    const slots = ['L', 'R'].flatMap((s) => ['upperArm', 'forearm', 'hand', 'thigh', 'shin', 'foot'].map((p) => p + s));
+    let [off, turned, count] = [0, 0, 0];
+    for (let f = 0; f < motion.frameCount; f += 20) {
+      const [p, q] = [a.at(f).p, b.at(f).p];
+      const at = (slot: string, own: boolean): number[] => {
+        const j = own ? solved.rig.names.indexOf(slot) : jointOf(map, slot);
+        return [0, 1, 2].map((k) => (own ? q : p)[3 * j + k]!);
+      };
+      for (const slot of slots)
+        off += Math.hypot(...at(slot, true).map((x, k) => x - at(slot, false)[k]!)) / slots.length;
+      for (const s of ['L', 'R'])
+        for (const [from, to] of [
+          ['upperArm', 'forearm'],
+          ['thigh', 'shin'],
+          ['shin', 'foot'],
+        ]) {
+          const way = (own: boolean) => at(to! + s, own).map((x, k) => x - at(from! + s, own)[k]!);
+          const [u, v] = [way(true), way(false)];
+          const cos = u.reduce((sum, x, k) => sum + x * v[k]!, 0) / Math.hypot(...u) / Math.hypot(...v);
+          turned += (Math.acos(Math.min(1, cos)) * 180) / Math.PI / 6;
+        }
+      count++;
+    }
+    expect(off / count).toBeLessThan(0.02);
+    expect(turned / count).toBeLessThan(3);
+  });
+
+  test('every marker has its bone and its error, and what was done is said', () => {
+    const { report } = solved;
+    expect(report.markers.every((m) => m.joint !== undefined)).toBe(true);
+    expect(report.markers.map((m) => m.offMm).sort((x, y) => x - y)[20]).toBeLessThan(4);
+    expect(report.markers[0]!.overTimeMm).toHaveLength(100);
+    expect(solveWords(report).join(' ')).toMatch(/exchanged their tracks.*were not seen/);
+  });
+
+  test('as TRC it is a take like any other, in whatever way the stage’s axes lie', async () => {
+    const zUp = markers.places.slice();
+    for (let i = 0; i < zUp.length; i += 3)
+      [zUp[i + 1], zUp[i + 2]] = [-markers.places[i + 2]!, markers.places[i + 1]!];
+    for (const places of [markers.places, zUp]) {
+      const file = await importFile(new TextEncoder().encode(writeTrc({ ...markers, places })), 'take.trc');
+      expect(file.format).toBe('trc');
+      expect(file.heightM).toBeGreaterThan(1.4);
+      expect(file.heightM).toBeLessThan(1.9);
+      for (const slot of ['hips', 'head', 'thighL', 'footR', 'forearmL', 'upperArmR'])
+        expect([slot, file.rig.names[jointOf(file.map, slot)]]).toEqual([slot, slot]);
+    }
+  });
+
+  test('what is no body is refused in a sentence', () => {
+    const few = { ...markers, labels: ['a', 'b'] };
+    expect(() => solveMarkers(few)).toThrow(/2 markers/);
+    const random = seeded(1);
+    const cloud = { ...markers, places: Float32Array.from(markers.places, () => random()) };
+    expect(() => solveMarkers(cloud)).toThrow(/No body could be made out/);
+  });
+});
+
+describe('TRC', () => {
+  test('is read as it is written, gaps included', () => {
+    const { markers } = stage(4);
+    const back = readTrc(new TextEncoder().encode(writeTrc(markers)));
+    expect({ ...back, places: 0 }).toEqual({ ...markers, places: 0 });
+    for (let i = 0; i < back.places.length; i++)
+      if (Number.isNaN(markers.places[i]!)) expect(back.places[i]).toBeNaN();
+      else expect(Math.abs(back.places[i]! - markers.places[i]!)).toBeLessThan(1e-5);
+  });
+
+  test.each([
+    ['hello', 'not-this-format'],
+    ['PathFileType\t4\nDataRate\tUnits\n-5\tmm\n', 'bad-structure'],
+    ['PathFileType\t4\nDataRate\tUnits\n60\tparsec\n', 'bad-structure'],
+    ['PathFileType\t4\nDataRate\tUnits\n60\tmm\nFrame#\tTime\ta\n\n1\t0\tx\t1\t2\n', 'bad-number'],
+  ])('%j is refused', (body, code) => {
+    expect(() => readTrc(new TextEncoder().encode(body))).toThrow(expect.objectContaining({ code }));
+  });
+});

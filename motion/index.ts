@@ -191,10 +191,12 @@ export type { Trouble, TroubleFact, TroubleKind } from './retarget/trouble';
 export { compareRigs, type RigDifferences } from './rig/compare-rigs';
 export * from './rig/figure';
 export { anySkeletonFromJson, asSkeleton, endOf, flatSkeleton } from './rig/flat';
+export { poseFigure } from './rig/pose-figure';
 export * from './rig/rig';
 export * from './rig/rig-json';
 export { type SkinEdges, sampleEdges } from './rig/skin-edges';
 export * from './rig/thickness';
+export { type BodyFrame, intoBody, outOfBody, surfacesInBody } from './rigging/body-frame';
 export { MARK_SLOTS, type MarkSlot, type Marks, marksFromJson, mirroredSlot } from './rigging/marks';
 export {
   type MarkedMesh,

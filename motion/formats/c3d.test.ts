@@ -12,7 +12,10 @@ function c3d(
   const view = new DataView(bytes.buffer);
   const whole = (at: number, x: number): void => view.setInt16(at, x, little);
   const float = (at: number, x: number): void => {
-    if (kind !== 85) return view.setFloat32(at, x, little);
+    if (kind !== 85) {
+      view.setFloat32(at, x, little);
+      return;
+    }
     view.setFloat32(at, 4 * x);
     const [a, b] = [view.getUint16(at), view.getUint16(at + 2)];
     view.setUint16(at, a, true);

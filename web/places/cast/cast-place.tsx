@@ -1,5 +1,6 @@
 'use client';
-import { Plus } from 'lucide-react';
+import { Bone, Plus } from 'lucide-react';
+import dynamic from 'next/dynamic';
 import { useRouter } from 'next/navigation';
 import { parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
 import { useState } from 'react';
@@ -13,6 +14,9 @@ import { Empty } from '@/ui/empty';
 import { CastCard } from './cast-card';
 import { MemberPage, TABS } from './member-page';
 import { StandInDialog } from './stand-in-dialog';
+
+/** Loaded when it is wanted: it brings a thread and its readers along. */
+const BareMeshPage = dynamic(() => import('./bare-mesh/bare-mesh-page').then((m) => m.BareMeshPage), { ssr: false });
 
 /** Everybody there is; one of them turned into view with all that is known. */
 export function CastPlace() {
@@ -28,6 +32,7 @@ export function CastPlace() {
       body: parseAsStringLiteral(['mesh', 'joints', 'both'] as const).withDefault('mesh'),
       axes: parseAsBoolean.withDefault(false),
       names: parseAsBoolean.withDefault(false),
+      mesh: parseAsBoolean.withDefault(false),
     },
     { history: 'replace' },
   );
@@ -132,9 +137,23 @@ export function CastPlace() {
             <Plus size={13} /> Add a stand-in
           </button>
         )}
+        {mayChange && !view.bin && (
+          <button
+            type="button"
+            onClick={() => void setView({ mesh: true })}
+            className="mt-2 flex items-center gap-1.5 rounded-lg border border-dashed border-line px-2.5 py-1.5 text-left text-[12.5px] text-muted hover:border-brass hover:text-ink"
+          >
+            <Bone size={13} /> Give a bare mesh a skeleton
+          </button>
+        )}
         {standInDialog}
       </section>
-      {member && rig.data ? (
+      {view.mesh && mayChange ? (
+        <BareMeshPage
+          onClose={() => void setView({ mesh: null })}
+          onMade={(id) => void setView({ mesh: null, member: id })}
+        />
+      ) : member && rig.data ? (
         <MemberPage
           key={`${member.id} ${member.rigId}`}
           member={member}

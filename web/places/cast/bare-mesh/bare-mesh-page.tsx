@@ -1,0 +1,268 @@
+'use client';
+
+import { MARK_SLOTS, type MarkSlot } from '@velvet-reel/motion';
+import { clsx } from 'clsx';
+import { Redo2, Undo2, X } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { useDropzone } from 'react-dropzone';
+import { toast } from 'sonner';
+import { sendFile } from '@/client/api';
+import { useKeys } from '@/client/keys';
+import { useRefresh } from '@/client/queries';
+import type { IntakeRow } from '@/contract';
+import { type ClayView, inPicture } from '@/solver/clay';
+import { Button, IconButton } from '@/ui/button';
+import { SwitchRow } from '@/ui/field';
+import { MarkView, Picture, Views } from './mark-view';
+import { type BareMesh, FRAMES, markWord, useBareMesh } from './use-bare-mesh';
+
+const ACCEPT = {
+  'model/gltf-binary': ['.glb'],
+  'model/gltf+json': ['.gltf'],
+  'model/obj': ['.obj'],
+  'model/stl': ['.stl'],
+};
+const PROOF_FPS = 9;
+
+/** From a mesh without a skeleton to a cast member: drop, mark, look at it moving, accept. */
+export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade: (castId: string) => void }) {
+  const mesh = useBareMesh();
+  const [name, setName] = useState('');
+  const [lit, setLit] = useState<MarkSlot | null>(null);
+  const [sending, setSending] = useState(false);
+  const refresh = useRefresh();
+  const { getRootProps, getInputProps, open, isDragActive } = useDropzone({
+    multiple: false,
+    noClick: true,
+    accept: ACCEPT,
+    onDropAccepted: ([f]) => {
+      if (!f) return;
+      setName(f.name.replace(/\.[^.]*$/, ''));
+      mesh.open(f);
+    },
+    onDropRejected: () => toast.error('Drop one GLB, glTF, OBJ or STL file.'),
+  });
+  useKeys('mod+z', () => !mesh.made && mesh.undo());
+  useKeys('mod+shift+z,mod+y', () => !mesh.made && mesh.redo());
+
+  const accept = async (): Promise<void> => {
+    if (!mesh.made) return;
+    setSending(true);
+    try {
+      const bytes = mesh.made.glb as Uint8Array<ArrayBuffer>;
+      const file = new File([bytes], `${name.trim() || 'Body'}.glb`, { type: 'model/gltf-binary' });
+      const row = await sendFile<IntakeRow>(
+        'POST',
+        '/api/v1/intake',
+        file,
+        undefined,
+        () => undefined,
+        new AbortController().signal,
+      );
+      refresh();
+      const made = row.result?.cast[0];
+      if (made) onMade(made.id);
+      else onClose();
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setSending(false);
+    }
+  };
+
+  const { opened, state, made } = mesh;
+  return (
+    <section
+      aria-label="A skeleton for a bare mesh"
+      {...getRootProps()}
+      className={clsx('flex min-w-0 flex-1', isDragActive && 'outline-2 outline-brass -outline-offset-4')}
+    >
+      <input {...getInputProps({ 'aria-label': 'Mesh file' })} />
+      <div className="flex min-w-0 flex-1 items-center justify-center gap-3 p-4">
+        {!opened && (
+          <div className="flex max-w-md flex-col items-start gap-3">
+            <h2 className="heading text-2xl">A skeleton for a bare mesh</h2>
+            <p className="text-muted">
+              Drop a body without a skeleton: GLB, glTF, OBJ or STL, standing with arms and legs apart. Ten marks are
+              suggested by its shape; you drag those that lie wrong, and look at it moving before you keep it.
+            </p>
+            <Button look="brass" onClick={open} disabled={mesh.busy !== undefined}>
+              {mesh.busy === 'reading' ? 'Reading …' : 'Choose a file, or drop it here'}
+            </Button>
+            {mesh.error && (
+              <p role="alert" className="text-raspberry">
+                {mesh.error}
+              </p>
+            )}
+          </div>
+        )}
+        {opened && state && !made && (
+          <Views>
+            {(['front', 'side'] as const).map((view) => (
+              <MarkView
+                key={view}
+                view={view}
+                picture={opened.pictures[view]}
+                marks={state.marks}
+                lit={lit}
+                onLit={setLit}
+                onMove={mesh.move}
+              />
+            ))}
+          </Views>
+        )}
+        {opened && made && <ProofViews made={made} />}
+      </div>
+      <aside className="flex w-[300px] shrink-0 flex-col gap-3 overflow-y-auto border-line border-l p-4">
+        <div className="flex items-start justify-between">
+          <h2 className="heading text-lg">{made ? 'Does it move well?' : 'Marks'}</h2>
+          <IconButton label="Close" onClick={onClose}>
+            <X size={16} />
+          </IconButton>
+        </div>
+        {!opened && <p className="text-muted">Nothing is open yet.</p>}
+        {opened && state && !made && <MarkList mesh={mesh} lit={lit} onLit={setLit} triangles={opened.triangles} />}
+        {made && (
+          <>
+            <p className="text-muted">
+              {Object.keys(made.joints).length} joints and skin with at most four influences, made in{' '}
+              {(made.ms / 1000).toFixed(1)} s. Watch shoulders, hips and knees: where skin tears or follows the wrong
+              bone, go back and move the mark.
+            </p>
+            <label className="flex flex-col gap-1">
+              <span className="text-muted">Name in the cast</span>
+              <input
+                value={name}
+                maxLength={200}
+                onChange={(e) => setName(e.target.value)}
+                className="rounded border border-line bg-velvet px-2 py-1"
+              />
+            </label>
+            <Button look="brass" disabled={sending} onClick={() => void accept()}>
+              {sending ? 'Bringing it in …' : 'Accept into the cast'}
+            </Button>
+            <Button onClick={mesh.back} disabled={sending}>
+              Back to the marks
+            </Button>
+          </>
+        )}
+        {opened && mesh.error && (
+          <p role="alert" className="text-raspberry">
+            {mesh.error}
+          </p>
+        )}
+      </aside>
+    </section>
+  );
+}
+
+function MarkList({
+  mesh,
+  lit,
+  onLit,
+  triangles,
+}: {
+  mesh: BareMesh;
+  lit: MarkSlot | null;
+  onLit: (slot: MarkSlot | null) => void;
+  triangles: number;
+}) {
+  const { state } = mesh;
+  if (!state) return null;
+  return (
+    <>
+      <p className="text-muted">
+        {triangles.toLocaleString('en')} triangles. Drag a mark in either view, or move it with the arrow keys.
+      </p>
+      <ul className="flex flex-col">
+        {MARK_SLOTS.map((slot) => (
+          <li
+            key={slot}
+            onPointerEnter={() => onLit(slot)}
+            onPointerLeave={() => onLit(null)}
+            className={clsx('flex items-center gap-2 rounded px-1 py-0.5', lit === slot && 'bg-raised')}
+          >
+            <span
+              className={clsx(
+                'size-2.5 rounded-full',
+                slot.endsWith('L') ? 'bg-verdigris' : slot.endsWith('R') ? 'bg-terracotta' : 'bg-ink',
+              )}
+            />
+            {markWord(slot)}
+            <span className={clsx('ml-auto', state.sources[slot] === 'by shape' ? 'text-brass-text' : 'text-muted')}>
+              {state.sources[slot] === 'by shape' ? 'suggested' : state.sources[slot]}
+            </span>
+          </li>
+        ))}
+      </ul>
+      <SwitchRow label="Mirror left and right" checked={mesh.mirror} onChange={mesh.setMirror}>
+        Left and right move together
+      </SwitchRow>
+      <div className="flex gap-2">
+        <Button onClick={mesh.undo} disabled={!mesh.canUndo}>
+          <Undo2 size={14} /> Undo
+        </Button>
+        <Button onClick={mesh.redo} disabled={!mesh.canRedo}>
+          <Redo2 size={14} /> Redo
+        </Button>
+      </div>
+      <Button look="brass" onClick={mesh.rig} disabled={mesh.busy !== undefined}>
+        {mesh.busy === 'rigging' ? 'Making joints and skin …' : 'Make the skeleton'}
+      </Button>
+    </>
+  );
+}
+
+/** The body going through what it can do, from both sides, with its bones. */
+function ProofViews({ made }: { made: NonNullable<BareMesh['made']> }) {
+  const [at, setAt] = useState(0);
+  const [playing, setPlaying] = useState(() => !matchMedia('(prefers-reduced-motion: reduce)').matches);
+  const count = made.proof.front.length;
+  useEffect(() => {
+    if (!playing) return;
+    const timer = setInterval(() => setAt((i) => (i + 1) % count), 1000 / PROOF_FPS);
+    return () => clearInterval(timer);
+  }, [playing, count]);
+  return (
+    <div className="flex min-w-0 flex-1 flex-col items-center justify-center gap-3">
+      <Views>
+        {(['front', 'side'] as const).map((view) => (
+          <div
+            key={view}
+            className="relative"
+            style={{ aspectRatio: `${FRAMES[view].width} / ${FRAMES[view].height}` }}
+          >
+            <Picture picture={made.proof[view][at]!} label={`The body moving, from the ${view}`} />
+            {!playing && at === 0 && <Bones view={view} made={made} />}
+          </div>
+        ))}
+      </Views>
+      <div className="flex items-center gap-3">
+        <Button onClick={() => setPlaying(!playing)}>{playing ? 'Stop' : 'Play'}</Button>
+        <input
+          type="range"
+          aria-label="Moment of the proof"
+          min={0}
+          max={count - 1}
+          value={at}
+          onChange={(e) => {
+            setPlaying(false);
+            setAt(Number(e.target.value));
+          }}
+        />
+      </div>
+    </div>
+  );
+}
+
+function Bones({ view, made }: { view: ClayView; made: NonNullable<BareMesh['made']> }) {
+  const frame = FRAMES[view];
+  return (
+    <svg viewBox={`0 0 ${frame.width} ${frame.height}`} className="absolute inset-0 size-full" aria-hidden="true">
+      {made.bones.map(([from, to]) => {
+        const [a, b] = [inPicture(view, frame, made.joints[from]!), inPicture(view, frame, made.joints[to]!)];
+        return <line key={to} x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} className="stroke-brass" strokeWidth={2} />;
+      })}
+    </svg>
+  );
+}

@@ -1,0 +1,126 @@
+// The thread that gives bare meshes a skeleton: reads the file, suggests marks, makes joints and skin, and draws what it has.
+import {
+  intoBody,
+  type MarkSlot,
+  type MarkSource,
+  type Marks,
+  type Mesh,
+  type Model,
+  markMesh,
+  outOfBody,
+  PoseReader,
+  poseFigure,
+  proofOn,
+  type RiggedMesh,
+  readMeshFile,
+  rigMesh,
+  stoodUpright,
+  surfacesInBody,
+  writeGlb,
+} from '@velvet-reel/motion';
+import { expose, transfer } from 'comlink';
+import { type ClayFrame, type ClayView, clayPicture } from './clay';
+
+type Place = [number, number, number];
+
+/** A mesh as the page shows it: pictures and marks in its body's frame. */
+export interface OpenedMesh {
+  triangles: number;
+  meshes: number;
+  /** Height in the file's units. */
+  height: number;
+  marks: Record<MarkSlot, Place>;
+  sources: Record<MarkSlot, MarkSource>;
+  pictures: Record<ClayView, ImageBitmap>;
+}
+
+export interface MadeSkeleton {
+  glb: Uint8Array;
+  joints: Record<string, Place>;
+  bones: [from: string, to: string][];
+  /** The body going through all that it can do, a picture after the other. */
+  proof: Record<ClayView, ImageBitmap[]>;
+  ms: number;
+}
+
+export type MarksInBody = Partial<Record<MarkSlot, Place>>;
+
+let model: Model<Mesh> | undefined;
+let plain = false;
+
+const PROOF_PICTURES = 36;
+
+async function bitmap(
+  view: ClayView,
+  frame: ClayFrame,
+  surfaces: Parameters<typeof clayPicture>[2],
+): Promise<ImageBitmap> {
+  return createImageBitmap(new ImageData(clayPicture(view, frame, surfaces), frame.width, frame.height));
+}
+
+const thread = {
+  /** Reads a file and says where its marks would go. @throws what is wrong with it, in a sentence */
+  async open(bytes: Uint8Array, name: string, frames: Record<ClayView, ClayFrame>): Promise<OpenedMesh> {
+    const file = await readMeshFile(bytes, name);
+    model = file.model;
+    plain = file.format === 'obj' || file.format === 'stl';
+    const marked = markMesh(model);
+    const surfaces = surfacesInBody(marked.frame, model.meshes);
+    const [front, side] = await Promise.all((['front', 'side'] as const).map((v) => bitmap(v, frames[v], surfaces)));
+    const inBody = Object.fromEntries(
+      Object.entries(marked.marks).map(([slot, at]) => [slot, intoBody(marked.frame, at)]),
+    );
+    const opened: OpenedMesh = {
+      triangles: model.meshes.reduce((n, m) => n + m.indices.length / 3, 0),
+      meshes: model.meshes.length,
+      height: 1 / marked.frame.scale,
+      marks: inBody as OpenedMesh['marks'],
+      sources: { ...marked.sources },
+      pictures: { front: front!, side: side! },
+    };
+    return transfer(opened, [front!, side!]);
+  },
+
+  /** Makes the skeleton and shows the body moving. @param marks in the frame in which they were shown */
+  async rig(marks: MarksInBody, frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton> {
+    if (!model) throw new Error('Open a file first.');
+    const start = performance.now();
+    const shown = markMesh(model).frame;
+    const own: Marks = Object.fromEntries(Object.entries(marks).map(([slot, at]) => [slot, outOfBody(shown, at)]));
+    const rigged = rigMesh(model, own);
+    const kept: RiggedMesh = plain ? stoodUpright(rigged) : rigged;
+    const glb = await writeGlb({ rig: kept.rig, figure: kept.figure });
+    const ms = performance.now() - start;
+    const proof = await proofPictures(stoodUpright(rigged), frames);
+    const joints = Object.fromEntries(Object.entries(rigged.places).map(([slot, at]) => [slot, intoBody(shown, at)]));
+    const bones = rigged.rig.names.flatMap((name, j): [string, string][] => {
+      const parent = rigged.rig.parents[j]!;
+      return parent < 0 ? [] : [[rigged.rig.names[parent]!, name]];
+    });
+    const made: MadeSkeleton = { glb, joints, bones, proof, ms };
+    return transfer(made, [glb.buffer as ArrayBuffer, ...proof.front, ...proof.side]);
+  },
+};
+
+/** The proof movement in clay. */
+async function proofPictures(body: RiggedMesh, frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton['proof']> {
+  const { rig, figure, map } = body;
+  const { motion } = proofOn({ rig, map });
+  const reader = new PoseReader(rig, motion);
+  const tall = Math.max(
+    ...figure.meshes.map((m) => m.positions.reduce((t, v, i) => (i % 3 === 1 && v > t ? v : t), 0)),
+  );
+  const proof: MadeSkeleton['proof'] = { front: [], side: [] };
+  for (let i = 0; i < PROOF_PICTURES; i++) {
+    const pose = reader.at(Math.floor(((motion.frameCount - 1) * i) / (PROOF_PICTURES - 1)));
+    const surfaces = figure.meshes.map((mesh) => ({
+      indices: mesh.indices,
+      positions: poseFigure(rig, mesh, pose).map((x) => x / tall),
+    }));
+    for (const v of ['front', 'side'] as const) proof[v].push(await bitmap(v, frames[v], surfaces));
+  }
+  return proof;
+}
+
+export type BareMeshThread = typeof thread;
+expose(thread);

@@ -92,6 +92,7 @@ export { DRIVE_VIEWS, type DriveView } from './cutout/seen';
 export { CutoutShow, type ShownDrawing } from './cutout/show';
 export { type Swapped, type SwapReport, swapCutout, swapWords } from './cutout/swap';
 export * from './errors';
+export { type FieldFeet, fieldWeights, meanTurn, type PinnedPose, PoseField } from './field/field';
 export * from './fitting/curves';
 export * from './fitting/document';
 export * from './fitting/evaluate';

@@ -66,7 +66,14 @@ export function CastPlace() {
   const standInDialog = adding && (
     <StandInDialog onClose={() => setAdding(false)} onMade={(id) => void setView({ member: id, bin: null })} />
   );
+  const bare = view.mesh && mayChange && (
+    <BareMeshPage
+      onClose={() => void setView({ mesh: null })}
+      onMade={(id) => void setView({ mesh: null, member: id, bin: null })}
+    />
+  );
   if (cast.error) return <Empty title="The cast could not be opened">{cast.error.message}</Empty>;
+  if (cast.data && members.length === 0 && bare) return <div className="flex h-full">{bare}</div>;
   if (cast.data && members.length === 0) {
     return view.bin ? (
       <Empty
@@ -83,6 +90,7 @@ export function CastPlace() {
                 Bring a character in
               </Button>
               {mayChange && <Button onClick={() => setAdding(true)}>Add a stand-in</Button>}
+              {mayChange && <Button onClick={() => void setView({ mesh: true })}>Give a bare mesh a skeleton</Button>}
             </span>
           }
         >
@@ -148,11 +156,8 @@ export function CastPlace() {
         )}
         {standInDialog}
       </section>
-      {view.mesh && mayChange ? (
-        <BareMeshPage
-          onClose={() => void setView({ mesh: null })}
-          onMade={(id) => void setView({ mesh: null, member: id })}
-        />
+      {bare ? (
+        bare
       ) : member && rig.data ? (
         <MemberPage
           key={`${member.id} ${member.rigId}`}

@@ -6,6 +6,7 @@ import {
   type Marks,
   type Mesh,
   type Model,
+  MotionError,
   markMesh,
   outOfBody,
   PoseReader,
@@ -58,48 +59,59 @@ async function bitmap(
   return createImageBitmap(new ImageData(clayPicture(view, frame, surfaces), frame.width, frame.height));
 }
 
+/** Errors cross to the page by their message alone: it gets the whole sentence. */
+async function told<T>(run: () => Promise<T>): Promise<T> {
+  try {
+    return await run();
+  } catch (error) {
+    throw error instanceof MotionError ? new Error(error.sentence()) : error;
+  }
+}
+
 const thread = {
   /** Reads a file and says where its marks would go. @throws what is wrong with it, in a sentence */
-  async open(bytes: Uint8Array, name: string, frames: Record<ClayView, ClayFrame>): Promise<OpenedMesh> {
-    const file = await readMeshFile(bytes, name);
-    model = file.model;
-    plain = file.format === 'obj' || file.format === 'stl';
-    const marked = markMesh(model);
-    const surfaces = surfacesInBody(marked.frame, model.meshes);
-    const [front, side] = await Promise.all((['front', 'side'] as const).map((v) => bitmap(v, frames[v], surfaces)));
-    const inBody = Object.fromEntries(
-      Object.entries(marked.marks).map(([slot, at]) => [slot, intoBody(marked.frame, at)]),
-    );
-    const opened: OpenedMesh = {
-      triangles: model.meshes.reduce((n, m) => n + m.indices.length / 3, 0),
-      meshes: model.meshes.length,
-      height: 1 / marked.frame.scale,
-      marks: inBody as OpenedMesh['marks'],
-      sources: { ...marked.sources },
-      pictures: { front: front!, side: side! },
-    };
-    return transfer(opened, [front!, side!]);
-  },
+  open: (bytes: Uint8Array, name: string, frames: Record<ClayView, ClayFrame>): Promise<OpenedMesh> =>
+    told(async () => {
+      const file = await readMeshFile(bytes, name);
+      model = file.model;
+      plain = file.format === 'obj' || file.format === 'stl';
+      const marked = markMesh(model);
+      const surfaces = surfacesInBody(marked.frame, model.meshes);
+      const [front, side] = await Promise.all((['front', 'side'] as const).map((v) => bitmap(v, frames[v], surfaces)));
+      const inBody = Object.fromEntries(
+        Object.entries(marked.marks).map(([slot, at]) => [slot, intoBody(marked.frame, at)]),
+      );
+      const opened: OpenedMesh = {
+        triangles: model.meshes.reduce((n, m) => n + m.indices.length / 3, 0),
+        meshes: model.meshes.length,
+        height: 1 / marked.frame.scale,
+        marks: inBody as OpenedMesh['marks'],
+        sources: { ...marked.sources },
+        pictures: { front: front!, side: side! },
+      };
+      return transfer(opened, [front!, side!]);
+    }),
 
   /** Makes the skeleton and shows the body moving. @param marks in the frame in which they were shown */
-  async rig(marks: MarksInBody, frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton> {
-    if (!model) throw new Error('Open a file first.');
-    const start = performance.now();
-    const shown = markMesh(model).frame;
-    const own: Marks = Object.fromEntries(Object.entries(marks).map(([slot, at]) => [slot, outOfBody(shown, at)]));
-    const rigged = rigMesh(model, own);
-    const kept: RiggedMesh = plain ? stoodUpright(rigged) : rigged;
-    const glb = await writeGlb({ rig: kept.rig, figure: kept.figure });
-    const ms = performance.now() - start;
-    const proof = await proofPictures(stoodUpright(rigged), frames);
-    const joints = Object.fromEntries(Object.entries(rigged.places).map(([slot, at]) => [slot, intoBody(shown, at)]));
-    const bones = rigged.rig.names.flatMap((name, j): [string, string][] => {
-      const parent = rigged.rig.parents[j]!;
-      return parent < 0 ? [] : [[rigged.rig.names[parent]!, name]];
-    });
-    const made: MadeSkeleton = { glb, joints, bones, proof, ms };
-    return transfer(made, [glb.buffer as ArrayBuffer, ...proof.front, ...proof.side]);
-  },
+  rig: (marks: MarksInBody, frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton> =>
+    told(async () => {
+      if (!model) throw new Error('Open a file first.');
+      const start = performance.now();
+      const shown = markMesh(model).frame;
+      const own: Marks = Object.fromEntries(Object.entries(marks).map(([slot, at]) => [slot, outOfBody(shown, at)]));
+      const rigged = rigMesh(model, own);
+      const kept: RiggedMesh = plain ? stoodUpright(rigged) : rigged;
+      const glb = await writeGlb({ rig: kept.rig, figure: kept.figure });
+      const ms = performance.now() - start;
+      const proof = await proofPictures(stoodUpright(rigged), frames);
+      const joints = Object.fromEntries(Object.entries(rigged.places).map(([slot, at]) => [slot, intoBody(shown, at)]));
+      const bones = rigged.rig.names.flatMap((name, j): [string, string][] => {
+        const parent = rigged.rig.parents[j]!;
+        return parent < 0 ? [] : [[rigged.rig.names[parent]!, name]];
+      });
+      const made: MadeSkeleton = { glb, joints, bones, proof, ms };
+      return transfer(made, [glb.buffer as ArrayBuffer, ...proof.front, ...proof.side]);
+    }),
 };
 
 /** The proof movement in clay. */

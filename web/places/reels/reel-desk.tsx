@@ -70,7 +70,7 @@ type Side = 'chosen' | 'hand' | 'library';
 const NOBODY: readonly CastMember[] = [];
 
 /** One reel: its stage, its lanes, and what is chosen on them. */
-export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
+export function ReelDesk({ id, onAll, onField }: { id: string; onAll: () => void; onField: () => void }) {
   const me = useMe();
   const mayChange = me.role !== 'viewer';
   const document = useReel(id, mayChange);
@@ -395,6 +395,7 @@ export function ReelDesk({ id, onAll }: { id: string; onAll: () => void }) {
               document={document}
               mayChange={mayChange}
               onAll={onAll}
+              onField={onField}
               onName={(name) => set({ ...reel, name }, `Named the reel ${name}`)}
             />
             <OthersHere subjectId={id} className="absolute top-10 left-3.5" />

@@ -1,6 +1,6 @@
 'use client';
 
-import { LayoutGrid } from 'lucide-react';
+import { LayoutGrid, Orbit } from 'lucide-react';
 import type { ReelContent } from '@/documents/reel';
 import type { DocumentHandle } from '@/documents/use-document';
 import { Button, IconButton } from '@/ui/button';
@@ -19,17 +19,22 @@ export function ReelHead({
   document,
   mayChange,
   onAll,
+  onField,
   onName,
 }: {
   document: DocumentHandle<ReelContent>;
   mayChange: boolean;
   onAll: () => void;
+  onField: () => void;
   onName: (name: string) => void;
 }) {
   return (
     <div className="absolute top-2.5 left-3.5 flex items-center gap-2">
       <IconButton label="All reels" onClick={onAll} quiet>
         <LayoutGrid size={15} />
+      </IconButton>
+      <IconButton label="Field of poses" onClick={onField} quiet>
+        <Orbit size={15} />
       </IconButton>
       <KeptInput
         aria-label="Name of the reel"

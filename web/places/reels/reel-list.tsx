@@ -17,12 +17,14 @@ export function ReelList({
   mayChange,
   onOpen,
   onNew,
+  onField,
   onBin,
 }: {
   bin: boolean;
   mayChange: boolean;
   onOpen: (id: string) => void;
   onNew: () => void;
+  onField: () => void;
   onBin: (bin: boolean) => void;
 }) {
   const { data, error } = useReels(bin);
@@ -53,7 +55,12 @@ export function ReelList({
           {bin ? 'Back to the reels' : 'Bin'}
         </button>
         {mayChange && !bin && (
-          <Button look="brass" className="ml-auto" onClick={onNew}>
+          <Button className="ml-auto" onClick={onField}>
+            Field of poses
+          </Button>
+        )}
+        {mayChange && !bin && (
+          <Button look="brass" onClick={onNew}>
             <Plus size={14} className="mr-1 inline" /> New reel
           </Button>
         )}

@@ -7,6 +7,7 @@ import { API, sendJson } from '@/client/api';
 import { useReels, useRefresh } from '@/client/queries';
 import { useMay, useMe } from '@/client/session';
 import { Empty } from '@/ui/empty';
+import { FieldPage } from './field/field-page';
 import { ReelDesk } from './reel-desk';
 import { ReelList } from './reel-list';
 
@@ -15,7 +16,12 @@ export function ReelsPlace() {
   const me = useMe();
   const mayChange = useMay('animator');
   const [view, setView] = useQueryStates(
-    { reel: parseAsString, all: parseAsBoolean.withDefault(false), bin: parseAsBoolean.withDefault(false) },
+    {
+      reel: parseAsString,
+      all: parseAsBoolean.withDefault(false),
+      bin: parseAsBoolean.withDefault(false),
+      field: parseAsBoolean.withDefault(false),
+    },
     { history: 'push' },
   );
   const reels = useReels();
@@ -24,7 +30,8 @@ export function ReelsPlace() {
   const last = reels.data?.[0]?.id ?? null;
   useEffect(() => {
     // whoever comes without naming one goes on with what was worked on last
-    if (!view.reel && !view.all && !view.bin && last && !asked) void setView({ reel: last }, { history: 'replace' });
+    if (!view.reel && !view.field && !view.all && !view.bin && last && !asked)
+      void setView({ reel: last }, { history: 'replace' });
     if (last) setAsked(true);
   }, [view, last, asked, setView]);
   const begin = async (): Promise<void> => {
@@ -42,8 +49,16 @@ export function ReelsPlace() {
       toast.error((e as Error).message);
     }
   };
+  if (view.field) return <FieldPage onClose={() => void setView({ field: null })} />;
   if (view.reel && !view.bin)
-    return <ReelDesk key={view.reel} id={view.reel} onAll={() => void setView({ reel: null, all: true })} />;
+    return (
+      <ReelDesk
+        key={view.reel}
+        id={view.reel}
+        onAll={() => void setView({ reel: null, all: true })}
+        onField={() => void setView({ field: true })}
+      />
+    );
   if (!view.all && !view.bin && !reels.data && !reels.error) return <Empty title="" />;
   return (
     <ReelList
@@ -51,6 +66,7 @@ export function ReelsPlace() {
       mayChange={mayChange}
       onOpen={(id) => void setView({ reel: id, all: false, bin: false })}
       onNew={() => void begin()}
+      onField={() => void setView({ field: true })}
       onBin={(bin) => void setView({ bin, all: !bin, reel: null })}
     />
   );

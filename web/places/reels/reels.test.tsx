@@ -385,9 +385,12 @@ test('reels are listed, opened, moved to the bin and brought back', async () => 
     binnedAt: null,
   };
   const open = jest.fn();
-  const { user, server } = stand(<ReelList bin={false} mayChange onOpen={open} onNew={nothing} onBin={nothing} />, {
-    answers: { 'GET /api/v1/reels': [listed], 'PUT /api/v1/reels/r/bin': null, 'GET /api/v1/cast': [] },
-  });
+  const { user, server } = stand(
+    <ReelList bin={false} mayChange onOpen={open} onNew={nothing} onField={nothing} onBin={nothing} />,
+    {
+      answers: { 'GET /api/v1/reels': [listed], 'PUT /api/v1/reels/r/bin': null, 'GET /api/v1/cast': [] },
+    },
+  );
   expect(await screen.findByText('10.6 s · 6 items · Noor, 11/29/2026')).toBeInTheDocument();
   await user.click(screen.getByRole('button', { name: /^Fog bell/ }));
   expect(open).toHaveBeenCalledWith('r');
@@ -397,9 +400,12 @@ test('reels are listed, opened, moved to the bin and brought back', async () => 
 
 test('without any reel the first thing to do is offered', async () => {
   const begin = jest.fn();
-  const { user } = stand(<ReelList bin={false} mayChange onOpen={nothing} onNew={begin} onBin={nothing} />, {
-    answers: { 'GET /api/v1/reels': [], 'GET /api/v1/cast': [] },
-  });
+  const { user } = stand(
+    <ReelList bin={false} mayChange onOpen={nothing} onNew={begin} onField={nothing} onBin={nothing} />,
+    {
+      answers: { 'GET /api/v1/reels': [], 'GET /api/v1/cast': [] },
+    },
+  );
   await user.click(await screen.findByRole('button', { name: 'Begin a reel' }));
   expect(begin).toHaveBeenCalled();
 });

@@ -1,0 +1,229 @@
+'use client';
+
+import { Circle, Pin as PinIcon, Square, Undo2, X } from 'lucide-react';
+import Link from 'next/link';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { useKeys } from '@/client/keys';
+import { usePerformer, useRefresh } from '@/client/queries';
+import { useMay } from '@/client/session';
+import type { CastMember, RigAnswer } from '@/contract';
+import { ItemPicker } from '@/parts/item-picker';
+import type { Playable } from '@/solver/solve';
+import { Clock } from '@/stage/clock';
+import { SoloStage } from '@/stage/solo-stage';
+import { Button, IconButton } from '@/ui/button';
+import { Empty } from '@/ui/empty';
+import { FieldPlane } from './field-plane';
+import { keepMotion, type Pin, useFieldOfPoses, usePins } from './use-field';
+import { useStick } from './use-stick';
+
+type At = readonly [number, number];
+
+const RECORDED_FPS = 60;
+const LONGEST_S = 300;
+
+/** Three or more stored poses on a plane; the performer on hand mixes them as the pointer wanders. */
+export function FieldPage({ onClose }: { onClose: () => void }) {
+  const { member, rig } = usePerformer();
+  if (!member || !rig)
+    return (
+      <Empty title="A field needs a performer" action={<Button onClick={onClose}>Back to the reels</Button>}>
+        Put a cast member on hand first.
+      </Empty>
+    );
+  return <Field key={member.id} member={member} rig={rig} onClose={onClose} />;
+}
+
+function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; onClose: () => void }) {
+  const mayChange = useMay('animator');
+  const refresh = useRefresh();
+  const [clock] = useState(() => new Clock());
+  const { pins, set, undo, canUndo } = usePins(member.id);
+  const { field, ready, loading, lost } = useFieldOfPoses(pins, rig);
+  const [at, setAt] = useState<At>([0.5, 0.5]);
+  const [take, setTake] = useState<Playable>();
+  const [recording, setRecording] = useState(false);
+  const [busy, setBusy] = useState(false);
+  const course = useRef<{ seconds: number; at: At }[]>([]);
+  const began = useRef(0);
+  const mixed = useMemo(() => field?.at(at), [field, at]);
+  const weights = useMemo(() => {
+    const w = field?.weights(at);
+    return pins.map((p) => (w ? (w[ready.indexOf(p)] ?? 0) : 0));
+  }, [field, at, pins, ready]);
+
+  const point = useCallback((to: At): void => {
+    setAt(to);
+    setTake(undefined);
+    if (began.current > 0) course.current.push({ seconds: (performance.now() - began.current) / 1000, at: to });
+  }, []);
+  useStick(point, field !== undefined);
+
+  const start = (): void => {
+    if (!field) return;
+    course.current = [{ seconds: 0, at }];
+    began.current = performance.now();
+    setTake(undefined);
+    setRecording(true);
+  };
+  const stop = useCallback((): void => {
+    if (!field || began.current === 0) return;
+    course.current.push({ seconds: (performance.now() - began.current) / 1000, at: course.current.at(-1)!.at });
+    began.current = 0;
+    setRecording(false);
+    if (course.current.length < 3) {
+      toast('Nothing moved, so nothing was recorded.');
+      return;
+    }
+    const made = field.record(course.current, RECORDED_FPS);
+    setTake(made);
+    clock.setPlaying(true);
+  }, [field, clock]);
+  useEffect(() => {
+    if (!recording) return;
+    const timer = setTimeout(stop, 1000 * LONGEST_S);
+    return () => clearTimeout(timer);
+  }, [recording, stop]);
+  useKeys('r', () => (recording ? stop() : start()));
+  useKeys('mod+z', undo);
+
+  const keep = async (motion: Playable, name: string): Promise<void> => {
+    setBusy(true);
+    try {
+      const row = await keepMotion(rig, motion, name);
+      const made = row.result?.items[0];
+      refresh();
+      toast(`Kept as ${made?.name ?? name}`, {
+        action: made ? { label: 'Show', onClick: () => window.location.assign(`/library?item=${made.id}`) } : undefined,
+      });
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const named = (): string => {
+    const [first, second] = pins.map((p, i) => ({ p, w: weights[i]! })).sort((a, b) => b.w - a.w);
+    return second && second.w > 0.05 ? `${first!.p.name} and ${second.p.name}` : (first?.p.name ?? 'Mix');
+  };
+  const add = (item: { id: string; name: string }): void => {
+    if (pins.some((p) => p.itemId === item.id)) return;
+    const angle = (2 * Math.PI * pins.length * 0.382) % (2 * Math.PI);
+    const next: Pin = {
+      itemId: item.id,
+      name: item.name,
+      at: [0.5 + 0.36 * Math.sin(angle), 0.5 - 0.36 * Math.cos(angle)],
+    };
+    set([...pins, next]);
+  };
+  const elsewhere = field?.feet.elsewhere ?? [];
+
+  return (
+    <div className="flex h-full">
+      <div className="relative min-w-0 flex-1">
+        <SoloStage
+          clock={clock}
+          member={member}
+          rig={rig}
+          motion={take ?? mixed}
+          label={`${member.name} on the field`}
+        />
+        {!field && (
+          <p className="pointer-events-none absolute inset-x-0 bottom-8 text-center text-muted">
+            {loading ? 'Reading poses …' : `Pin ${Math.max(1, 3 - ready.length)} more to mix them.`}
+          </p>
+        )}
+      </div>
+      <aside className="flex w-[400px] shrink-0 flex-col gap-3 overflow-y-auto border-line border-l p-4">
+        <div className="flex items-center gap-2">
+          <h1 className="heading text-lg">Field of poses</h1>
+          <IconButton label="Undo on the field" onClick={undo} disabled={!canUndo} quiet>
+            <Undo2 size={15} />
+          </IconButton>
+          <span className="ml-auto" />
+          <IconButton label="Close the field" onClick={onClose}>
+            <X size={16} />
+          </IconButton>
+        </div>
+        <FieldPlane
+          pins={pins}
+          weights={weights}
+          at={at}
+          recording={recording}
+          onPoint={point}
+          onPin={(i, to, held) =>
+            set(
+              pins.map((p, k) => (k === i ? { ...p, at: to } : p)),
+              held,
+            )
+          }
+        />
+        <div className="flex flex-wrap gap-2">
+          <Button
+            look={recording ? undefined : 'brass'}
+            disabled={!field}
+            onClick={() => (recording ? stop() : start())}
+          >
+            {recording ? <Square size={13} /> : <Circle size={13} />} {recording ? 'Stop' : 'Record'}
+          </Button>
+          {mayChange && (
+            <Button disabled={!mixed || busy || recording} onClick={() => mixed && void keep(mixed, named())}>
+              Keep this mix as a pose
+            </Button>
+          )}
+          {mayChange && take && (
+            <Button
+              disabled={busy}
+              onClick={() => void keep(take, `Field, ${(take.frameCount / take.fps).toFixed(1)} s`)}
+            >
+              Keep the recording
+            </Button>
+          )}
+        </div>
+        <p className="text-[12px] text-muted">
+          The pointer, the arrow keys or a gamepad’s stick move the mix. A recording has your hand’s timing and begins
+          with the first movement. <kbd>R</kbd> starts and stops it.
+        </p>
+        {elsewhere.length > 0 && (
+          <p className="text-[12.5px] text-brass-text">
+            On other feet than {ready[0]?.name}:{' '}
+            {[...new Set(elsewhere.map((e) => e.pose))]
+              .map((i) => {
+                const by = Math.max(...elsewhere.filter((e) => e.pose === i).map((e) => e.by));
+                return `${ready[i]?.name} (${(100 * by).toFixed(0)} cm)`;
+              })
+              .join(', ')}
+            . Feet slide between these poses.
+          </p>
+        )}
+        {lost.length > 0 && <p className="text-[12.5px] text-raspberry">No longer there: {lost.join(', ')}.</p>}
+        <h2 className="font-semibold">Pinned</h2>
+        <ul className="flex flex-col">
+          {pins.map((pin, i) => (
+            <li key={pin.itemId} className="flex items-center gap-2 border-line border-b py-1 last:border-0">
+              <PinIcon size={13} className="text-brass-text" />
+              <Link href={`/library?item=${pin.itemId}`} className="truncate hover:underline">
+                {pin.name}
+              </Link>
+              <span className="ml-auto text-muted tabular-nums">{Math.round(100 * weights[i]!)} %</span>
+              <IconButton
+                label={`Take ${pin.name} off the field`}
+                onClick={() => set(pins.filter((p) => p !== pin))}
+                quiet
+              >
+                <X size={13} />
+              </IconButton>
+            </li>
+          ))}
+        </ul>
+        <ItemPicker
+          label="Pose to pin"
+          fits={(i) => i.kind === 'pose'}
+          nothing="No pose is found by that. Keep one in the Library first: a frame of any motion can be one."
+          onPick={add}
+        />
+      </aside>
+    </div>
+  );
+}

@@ -1,0 +1,136 @@
+'use client';
+
+import { useQueries } from '@tanstack/react-query';
+import { jointOf, motionToJson, PoseField } from '@velvet-reel/motion';
+import { useEffect, useMemo, useState } from 'react';
+import { getJson, sendFile } from '@/client/api';
+import { solver } from '@/client/solver';
+import type { IntakeRow, Item, RigAnswer } from '@/contract';
+import type { Playable } from '@/solver/solve';
+import { rigView } from '@/stage/rig-view';
+
+/** A pose on the field: an item, and where it is pinned; the field reaches from 0 to 1 both ways. */
+export interface Pin {
+  readonly itemId: string;
+  readonly name: string;
+  readonly at: readonly [number, number];
+}
+
+const keyOf = (castId: string): string => `velvet-reel field ${castId}`;
+
+/** The pins of a performer's field, kept in this browser, with their own undo. */
+export function usePins(castId: string): {
+  pins: readonly Pin[];
+  set: (pins: readonly Pin[], held?: boolean) => void;
+  undo: () => void;
+  canUndo: boolean;
+} {
+  const [pins, setPins] = useState<readonly Pin[]>([]);
+  const [past, setPast] = useState<(readonly Pin[])[]>([]);
+  useEffect(() => {
+    try {
+      const kept: unknown = JSON.parse(localStorage.getItem(keyOf(castId)) ?? '[]');
+      setPins(Array.isArray(kept) ? kept.filter(isPin) : []);
+    } catch {
+      setPins([]);
+    }
+    setPast([]);
+  }, [castId]);
+  const store = (next: readonly Pin[]): void => {
+    setPins(next);
+    try {
+      localStorage.setItem(keyOf(castId), JSON.stringify(next));
+    } catch {
+      // without room in the browser the field lasts as long as the page
+    }
+  };
+  return {
+    pins,
+    set: (next, held = false) => {
+      if (!held) setPast([...past.slice(-99), pins]);
+      store(next);
+    },
+    undo: () => {
+      const last = past.at(-1);
+      if (!last) return;
+      setPast(past.slice(0, -1));
+      store(last);
+    },
+    canUndo: past.length > 0,
+  };
+}
+
+const isPin = (x: unknown): x is Pin => {
+  const { itemId, name, at } = (x ?? {}) as Partial<Pin>;
+  return (
+    typeof itemId === 'string' &&
+    typeof name === 'string' &&
+    Array.isArray(at) &&
+    at.length === 2 &&
+    at.every(Number.isFinite)
+  );
+};
+
+/** Poses farther apart than this on the ground, metres, were kept elsewhere and are brought together. */
+const ELSEWHERE_M = 0.3;
+
+export interface FieldOfPoses {
+  readonly field: PoseField | undefined;
+  /** Pins whose poses are there, in the field's order. */
+  readonly ready: readonly Pin[];
+  readonly loading: boolean;
+  /** Names of pins whose items are gone or cannot be read. */
+  readonly lost: readonly string[];
+}
+
+/** The poses of pins on a performer, and the field that they make. */
+export function useFieldOfPoses(pins: readonly Pin[], target: RigAnswer): FieldOfPoses {
+  const answers = useQueries({
+    queries: pins.map(({ itemId }) => ({
+      queryKey: ['field pose', itemId, target.id, target.mapVersion],
+      queryFn: async (): Promise<Playable> => {
+        const item = await getJson<Item>(`/api/v1/items/${itemId}`);
+        if (item.rigId === target.id) return solver().load(item.motionHash);
+        const source = await getJson<RigAnswer>(`/api/v1/rigs/${item.rigId}`);
+        return solver().show({ motionHash: item.motionHash, source, target });
+      },
+      staleTime: Number.POSITIVE_INFINITY,
+      retry: false,
+    })),
+    combine: (queries) => queries.map((q) => ({ pose: q.data, failed: q.isError })),
+  });
+  return useMemo(() => {
+    const { rig, map } = rigView(target);
+    const hips = Math.max(0, jointOf(map, 'hips'));
+    const there = pins.flatMap((pin, i) => (answers[i]?.pose ? [{ pin, pose: answers[i].pose }] : []));
+    const first = there[0]?.pose;
+    const placed = there.map(({ pin, pose }) => ({ at: pin.at, pose: first ? broughtNear(pose, first, hips) : pose }));
+    return {
+      field: placed.length >= 3 ? new PoseField({ rig, map }, placed) : undefined,
+      ready: there.map((t) => t.pin),
+      loading: answers.some((a) => !a.pose && !a.failed),
+      lost: answers.flatMap((a, i) => (a.failed ? [pins[i]!.name] : [])),
+    };
+  }, [answers, pins, target]);
+}
+
+/** A pose moved on the ground so that its root stands where another's does, if it stands far off. */
+function broughtNear(pose: Playable, first: Playable, hips: number): Playable {
+  const of = (p: Playable) => p.places.find((t) => t.joint === hips)?.values ?? p.places[0]?.values;
+  const [own, other] = [of(pose), of(first)];
+  if (!own || !other) return pose;
+  const by = [other[0]! - own[0]!, 0, other[2]! - own[2]!];
+  if (Math.hypot(...by) < ELSEWHERE_M) return pose;
+  return {
+    ...pose,
+    places: pose.places.map((t) => (t.values === own ? { ...t, values: t.values.map((x, i) => x + by[i % 3]!) } : t)),
+  };
+}
+
+/** Stores a motion of the performer's in the library, as any file that is brought in. */
+export async function keepMotion(target: RigAnswer, motion: Playable, name: string): Promise<IntakeRow> {
+  const { rig, map } = rigView(target);
+  const json = JSON.stringify(motionToJson(rig, [{ name, motion }], map));
+  const file = new File([json], `${name}.json`, { type: 'application/json' });
+  return sendFile<IntakeRow>('POST', '/api/v1/intake', file, undefined, () => undefined, new AbortController().signal);
+}

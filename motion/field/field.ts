@@ -16,7 +16,7 @@ export interface PinnedPose {
 /** How fast a pose's weight falls with distance: with the third power the mix has flat spots at the pins and no kink anywhere. */
 const FALLS = 3;
 /** Feet this near to one another in all poses, in lengths of the leg, stand on one spot. */
-const SAME_SPOT = 0.001;
+const SAME_SPOT = 0.01;
 /** A step of the field at a pin: nearer than this, as a share of the field, only that pose counts. */
 const ON_THE_PIN = 1e-9;
 

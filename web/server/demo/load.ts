@@ -7,6 +7,7 @@ import { CAST } from '../../../demo/cast';
 import { CUTOUTS } from '../../../demo/cutouts/cutouts';
 import { performAll } from '../../../demo/world';
 import { writeBvh } from '../../../motion/index';
+import { NO_CHANGE } from '../../wishes/wishes';
 import { addPerson } from '../auth/accounts';
 import { DEMO_PEOPLE, demoPassword, inDemo } from '../auth/demo-people';
 import { revokeAll } from '../auth/tokens';
@@ -16,6 +17,7 @@ import { newId } from '../ids';
 import { listCast } from '../services/cast';
 import { takeIn } from '../services/intake';
 import { getItems } from '../services/items';
+import { changeIntoNew } from '../services/motion-changes';
 import { makeReel } from '../services/reels';
 import { setSteps } from '../services/sequences';
 import { readFile } from '../threads/work';
@@ -87,6 +89,14 @@ const SEQUENCES = [
   ['Casting a line', 'Tarred rope haul', 'Waiting for the tide'],
 ] as const;
 
+/** Frames of motions that are kept as poses: they stand on the same feet, so that a field can mix them. */
+const POSES: readonly (readonly [name: string, from: string, frame: number])[] = [
+  ['Lantern low', 'Hanging the lantern', 31],
+  ['Lantern up', 'Hanging the lantern', 97],
+  ['Lantern hung', 'Hanging the lantern', 163],
+  ['Hands coming down', 'Hanging the lantern', 229],
+];
+
 export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
   const { db, pool } = openDatabase(url, 2);
   try {
@@ -156,6 +166,8 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
         names.slice(1).map((name, i) => [ids.get(names[i]!)!, ids.get(name)!] as const),
         true,
       );
+    for (const [name, from, frame] of POSES)
+      await changeIntoNew(db, ids.get(from)!, { ...NO_CHANGE, trim: { start: frame, end: frame } }, name, person!);
     const byName = new Map((await getItems(db, [...ids.values()])).map((item) => [item.name, item]));
     const members = new Map((await listCast(db)).map((c) => [c.name, c.id]));
     await makeReel(

@@ -39,7 +39,7 @@ export function FieldPlane({ pins, weights, at, recording, onPoint, onPin }: Fie
       // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
       tabIndex={0}
       className={clsx(
-        'aspect-square w-full touch-none rounded-xl border bg-velvet outline-none focus-visible:border-brass',
+        'aspect-square w-full shrink-0 touch-none rounded-xl border bg-velvet outline-none focus-visible:border-brass',
         recording ? 'border-raspberry' : 'border-line',
       )}
       onPointerMove={(e) => {

@@ -1,3 +1,4 @@
+import { jest } from '@jest/globals';
 import { screen } from '@testing-library/react';
 import { stand } from '@/test/interface';
 import { FieldPlane } from './field-plane';
@@ -26,7 +27,7 @@ test('the arrow keys move the mix, and stop at the edge of the field', async () 
 });
 
 test('a pose’s pin is as large as its weight, and named', () => {
-  const { container } = stand(
+  stand(
     <FieldPlane
       pins={pins}
       weights={[0.7, 0.2, 0.1]}
@@ -37,7 +38,7 @@ test('a pose’s pin is as large as its weight, and named', () => {
     />,
   );
   const radius = (name: string): number =>
-    Number([...container.querySelectorAll('circle')].find((c) => c.textContent === name)!.getAttribute('r'));
+    Number([...document.querySelectorAll('circle')].find((c) => c.textContent === name)!.getAttribute('r'));
   expect(radius('Lantern low')).toBeGreaterThan(radius('Lantern up'));
   expect(radius('Lantern up')).toBeGreaterThan(radius('Lantern hung'));
   expect(screen.getAllByText('Lantern low').length).toBeGreaterThan(0);

@@ -8,8 +8,8 @@ type Command = (files: string[], options: Options, print: (text: string) => void
 interface Entry {
   /** Loads the command, so that one alone is read and compiled. */
   load: () => Promise<Command>;
-  /** How many file names it takes; 'some' for one or more. */
-  files: number | 'some';
+  /** How many file names it takes; 'some' for one or more, 'any' for none or more. */
+  files: number | 'some' | 'any';
   options: readonly (keyof Options)[];
 }
 
@@ -93,6 +93,11 @@ const COMMANDS: Record<string, Entry> = {
     files: 'some',
     options: [...IN, 'to', 'out', 'view', 'foreshorten', 'no-plants', 'report', 'at', 'height'],
   },
+  'capture-stage': {
+    load: async () => (await import('./commands/capture-stage')).captureStage,
+    files: 'any',
+    options: ['port', 'fps', 'performers', 'jitter', 'loss', 'reorder', 'dropout', 'restart', 'seed', 'skeleton'],
+  },
   solve: {
     load: async () => (await import('./commands/solve')).solveCommand,
     files: 1,
@@ -154,7 +159,7 @@ function parse(args: string[], command: Entry): { files: string[]; options: Opti
   const unknown = Object.keys(parsed.values).find((o) => !command.options.includes(o as keyof Options));
   if (unknown) throw new UsageError(`--${unknown} does not belong to this command`);
   const given = parsed.positionals.length;
-  if (command.files === 'some' ? given === 0 : given !== command.files)
+  if (command.files !== 'any' && (command.files === 'some' ? given === 0 : given !== command.files))
     throw new UsageError(
       command.files === 'some'
         ? 'name at least one file'

@@ -40,6 +40,9 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
   velvet-reel cutout merge FIGURE FROM --out FILE.json [--report FILE.json] [--json]
       FROM's drawings added to the same parts; equal pictures are shared, labels that are taken get a number
   velvet-reel cutout render SCENE --out FILE.(svg|png|apng|gif|json|lottie.json) [--at FRAME] [--height PX]
+  velvet-reel capture-stage [MOTION...] [--port 4720] [--fps 60|120] [--performers N] [--jitter MS] [--loss %] [--reorder %]
+      [--dropout %] [--restart SECONDS] [--seed N]
+      a stand-in for a capture stage: streams motions, or a body trying its joints, over WebSocket, as badly as is asked for
   velvet-reel solve MARKERS.c3d|trc --out FILE [--to CHARACTER] [--report FILE.json] [--json]
       a skeleton and its motion from the places of markers, labelled or not; with --to, put on a character
   velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--report FILE.json] [--json]

@@ -144,6 +144,15 @@ export {
   REFERENCES,
   type Reference,
 } from './layer/overlay';
+export { LiveBuffer, type LivePose } from './live/live-buffer';
+export {
+  readStageMessage,
+  type StageFrame,
+  type StageHello,
+  type StageMessage,
+  type StagePerformer,
+} from './live/packets';
+export { type TakeAccount, TakeRecorder, takeWords } from './live/take-recorder';
 export type { Markers } from './markers/markers';
 export { type Solved, type SolveReport, solveMarkers, solveWords } from './markers/solve';
 export { angleBetweenQuats as angleBetween } from './math/quat';

@@ -69,8 +69,15 @@ import { useTrialWish } from './use-trial-wish';
 type Side = 'chosen' | 'hand' | 'library';
 const NOBODY: readonly CastMember[] = [];
 
+interface ReelDeskProps {
+  id: string;
+  onAll: () => void;
+  onField: () => void;
+  onLive: () => void;
+}
+
 /** One reel: its stage, its lanes, and what is chosen on them. */
-export function ReelDesk({ id, onAll, onField }: { id: string; onAll: () => void; onField: () => void }) {
+export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const me = useMe();
   const mayChange = me.role !== 'viewer';
   const document = useReel(id, mayChange);
@@ -396,6 +403,7 @@ export function ReelDesk({ id, onAll, onField }: { id: string; onAll: () => void
               mayChange={mayChange}
               onAll={onAll}
               onField={onField}
+              onLive={onLive}
               onName={(name) => set({ ...reel, name }, `Named the reel ${name}`)}
             />
             <OthersHere subjectId={id} className="absolute top-10 left-3.5" />

@@ -1,6 +1,6 @@
 'use client';
 
-import { LayoutGrid, Orbit } from 'lucide-react';
+import { LayoutGrid, Orbit, Radio } from 'lucide-react';
 import type { ReelContent } from '@/documents/reel';
 import type { DocumentHandle } from '@/documents/use-document';
 import { Button, IconButton } from '@/ui/button';
@@ -20,12 +20,14 @@ export function ReelHead({
   mayChange,
   onAll,
   onField,
+  onLive,
   onName,
 }: {
   document: DocumentHandle<ReelContent>;
   mayChange: boolean;
   onAll: () => void;
   onField: () => void;
+  onLive: () => void;
   onName: (name: string) => void;
 }) {
   return (
@@ -35,6 +37,9 @@ export function ReelHead({
       </IconButton>
       <IconButton label="Field of poses" onClick={onField} quiet>
         <Orbit size={15} />
+      </IconButton>
+      <IconButton label="Live stage" onClick={onLive} quiet>
+        <Radio size={15} />
       </IconButton>
       <KeptInput
         aria-label="Name of the reel"

@@ -18,6 +18,7 @@ export function ReelList({
   onOpen,
   onNew,
   onField,
+  onLive,
   onBin,
 }: {
   bin: boolean;
@@ -25,6 +26,7 @@ export function ReelList({
   onOpen: (id: string) => void;
   onNew: () => void;
   onField: () => void;
+  onLive: () => void;
   onBin: (bin: boolean) => void;
 }) {
   const { data, error } = useReels(bin);
@@ -55,9 +57,12 @@ export function ReelList({
           {bin ? 'Back to the reels' : 'Bin'}
         </button>
         {mayChange && !bin && (
-          <Button className="ml-auto" onClick={onField}>
-            Field of poses
-          </Button>
+          <>
+            <Button className="ml-auto" onClick={onLive}>
+              Live stage
+            </Button>
+            <Button onClick={onField}>Field of poses</Button>
+          </>
         )}
         {mayChange && !bin && (
           <Button look="brass" onClick={onNew}>

@@ -8,6 +8,7 @@ import { useReels, useRefresh } from '@/client/queries';
 import { useMay, useMe } from '@/client/session';
 import { Empty } from '@/ui/empty';
 import { FieldPage } from './field/field-page';
+import { LivePage } from './live/live-page';
 import { ReelDesk } from './reel-desk';
 import { ReelList } from './reel-list';
 
@@ -21,6 +22,7 @@ export function ReelsPlace() {
       all: parseAsBoolean.withDefault(false),
       bin: parseAsBoolean.withDefault(false),
       field: parseAsBoolean.withDefault(false),
+      live: parseAsBoolean.withDefault(false),
     },
     { history: 'push' },
   );
@@ -30,7 +32,7 @@ export function ReelsPlace() {
   const last = reels.data?.[0]?.id ?? null;
   useEffect(() => {
     // whoever comes without naming one goes on with what was worked on last
-    if (!view.reel && !view.field && !view.all && !view.bin && last && !asked)
+    if (!view.reel && !view.field && !view.live && !view.all && !view.bin && last && !asked)
       void setView({ reel: last }, { history: 'replace' });
     if (last) setAsked(true);
   }, [view, last, asked, setView]);
@@ -49,6 +51,7 @@ export function ReelsPlace() {
       toast.error((e as Error).message);
     }
   };
+  if (view.live) return <LivePage onClose={() => void setView({ live: null })} />;
   if (view.field) return <FieldPage onClose={() => void setView({ field: null })} />;
   if (view.reel && !view.bin)
     return (
@@ -57,6 +60,7 @@ export function ReelsPlace() {
         id={view.reel}
         onAll={() => void setView({ reel: null, all: true })}
         onField={() => void setView({ field: true })}
+        onLive={() => void setView({ live: true })}
       />
     );
   if (!view.all && !view.bin && !reels.data && !reels.error) return <Empty title="" />;
@@ -67,6 +71,7 @@ export function ReelsPlace() {
       onOpen={(id) => void setView({ reel: id, all: false, bin: false })}
       onNew={() => void begin()}
       onField={() => void setView({ field: true })}
+      onLive={() => void setView({ live: true })}
       onBin={(bin) => void setView({ bin, all: !bin, reel: null })}
     />
   );

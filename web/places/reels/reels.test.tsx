@@ -386,7 +386,7 @@ test('reels are listed, opened, moved to the bin and brought back', async () => 
   };
   const open = jest.fn();
   const { user, server } = stand(
-    <ReelList bin={false} mayChange onOpen={open} onNew={nothing} onField={nothing} onBin={nothing} />,
+    <ReelList bin={false} mayChange onOpen={open} onNew={nothing} onField={nothing} onLive={nothing} onBin={nothing} />,
     {
       answers: { 'GET /api/v1/reels': [listed], 'PUT /api/v1/reels/r/bin': null, 'GET /api/v1/cast': [] },
     },
@@ -401,7 +401,15 @@ test('reels are listed, opened, moved to the bin and brought back', async () => 
 test('without any reel the first thing to do is offered', async () => {
   const begin = jest.fn();
   const { user } = stand(
-    <ReelList bin={false} mayChange onOpen={nothing} onNew={begin} onField={nothing} onBin={nothing} />,
+    <ReelList
+      bin={false}
+      mayChange
+      onOpen={nothing}
+      onNew={begin}
+      onField={nothing}
+      onLive={nothing}
+      onBin={nothing}
+    />,
     {
       answers: { 'GET /api/v1/reels': [], 'GET /api/v1/cast': [] },
     },

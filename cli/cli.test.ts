@@ -2,6 +2,7 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { unzipSync } from 'fflate';
 import { writeBvh, writeGlb } from '../motion/index';
 import { posedRig, wander } from '../motion/test/bodies';
 import { fleshOf } from '../motion/test/flesh';
@@ -70,6 +71,27 @@ describe('bodies from meshes and markers', () => {
     expect(await run('rig', at('bare.obj'), '--marks', at('marks.json'), '--out', at('x.glb'))).toMatchObject({
       code: 1,
     });
+  });
+
+  test('a review film is a picture a frame', async () => {
+    const { code, out } = await run(
+      'film',
+      at('take.bvh'),
+      at('take.bvh'),
+      '--out',
+      at('film.zip'),
+      '--height',
+      '48',
+      '--fps',
+      '5',
+      '--json',
+    );
+    expect(code).toBe(0);
+    const told = JSON.parse(out);
+    const files = unzipSync(readFileSync(at('film.zip')));
+    expect(Object.keys(files)).toHaveLength(told.frames);
+    expect([...Object.values(files)[0]!.subarray(1, 4)]).toEqual([80, 78, 71]);
+    expect(await run('film', at('take.bvh'), '--out', at('film.mov'))).toMatchObject({ code: 2 });
   });
 
   test('what holds no markers is not solved', async () => {

@@ -93,6 +93,11 @@ const COMMANDS: Record<string, Entry> = {
     files: 'some',
     options: [...IN, 'to', 'out', 'view', 'foreshorten', 'no-plants', 'report', 'at', 'height'],
   },
+  film: {
+    load: async () => (await import('./commands/film')).filmCommand,
+    files: 'some',
+    options: [...IN, 'out', 'view', 'height'],
+  },
   'capture-stage': {
     load: async () => (await import('./commands/capture-stage')).captureStage,
     files: 'any',

@@ -40,6 +40,8 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
   velvet-reel cutout merge FIGURE FROM --out FILE.json [--report FILE.json] [--json]
       FROM's drawings added to the same parts; equal pictures are shared, labels that are taken get a number
   velvet-reel cutout render SCENE --out FILE.(svg|png|apng|gif|json|lottie.json) [--at FRAME] [--height PX]
+  velvet-reel film A [B...] --out FILE.(zip|gif|apng|png) [--view front|side] [--height PX] [--fps N] [--json]
+      a review film in clay: motions side by side at the same moment and scale; .zip holds a PNG a frame
   velvet-reel capture-stage [MOTION...] [--port 4720] [--fps 60|120] [--performers N] [--jitter MS] [--loss %] [--reorder %]
       [--dropout %] [--restart SECONDS] [--seed N]
       a stand-in for a capture stage: streams motions, or a body trying its joints, over WebSocket, as badly as is asked for

@@ -93,6 +93,8 @@ export { CutoutShow, type ShownDrawing } from './cutout/show';
 export { type Swapped, type SwapReport, swapCutout, swapWords } from './cutout/swap';
 export * from './errors';
 export { type FieldFeet, fieldWeights, meanTurn, type PinnedPose, PoseField } from './field/field';
+export { type ClayFrame, type ClayView, clayPicture, fromPicture, inPicture } from './film/clay';
+export { type Filmed, type FilmFrame, type FilmOptions, filmOf } from './film/film';
 export * from './fitting/curves';
 export * from './fitting/document';
 export * from './fitting/evaluate';

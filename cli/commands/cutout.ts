@@ -21,6 +21,7 @@ import {
 import { loadFigure, loadScene, type Pixels, pixelsOf, stemOf } from '../cutout-files';
 import { firstClip, load, party, writeOut } from '../files';
 import { type Options, readNumber, readWord } from '../options';
+import { gifOf, MOST_PIXEL_BYTES, png } from '../pictures';
 import { UsageError } from '../usage';
 
 /** velvet-reel cutout inspect | drive | swap | merge | render. */
@@ -242,32 +243,4 @@ async function writeScene(
       file: path,
     },
   );
-}
-
-const MOST_PIXEL_BYTES = 600 * 2 ** 20;
-
-/** Pictures as one PNG, moving where there are several. */
-async function png(pictures: readonly Pixels[], delays?: number[]): Promise<Uint8Array> {
-  const UPNG = (await import('upng-js')).default;
-  const frames = pictures.map((p) => p.rgba.slice().buffer as ArrayBuffer);
-  const { width, height } = pictures[0]!;
-  return new Uint8Array(delays ? UPNG.encode(frames, width, height, 0, delays) : UPNG.encode(frames, width, height, 0));
-}
-
-async function gifOf(pictures: AsyncIterable<Pixels>, delays: readonly number[]): Promise<Uint8Array> {
-  const gif = await import('gifenc');
-  const { GIFEncoder, quantize, applyPalette } = gif.default ?? gif;
-  const encoder = GIFEncoder();
-  let i = 0;
-  for await (const { width, height, rgba } of pictures) {
-    const palette = quantize(rgba, 256, { format: 'rgba4444', oneBitAlpha: true });
-    const clear = palette.findIndex((c) => c[3] === 0);
-    encoder.writeFrame(applyPalette(rgba, palette, 'rgba4444'), width, height, {
-      palette,
-      delay: delays[i++]!,
-      ...(clear >= 0 ? { transparent: true, transparentIndex: clear, dispose: 2 } : {}),
-    });
-  }
-  encoder.finish();
-  return encoder.bytes();
 }

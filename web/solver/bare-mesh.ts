@@ -1,5 +1,8 @@
 // The thread that gives bare meshes a skeleton: reads the file, suggests marks, makes joints and skin, and draws what it has.
 import {
+  type ClayFrame,
+  type ClayView,
+  clayPicture,
   intoBody,
   type MarkSlot,
   type MarkSource,
@@ -20,7 +23,6 @@ import {
   writeGlb,
 } from '@velvet-reel/motion';
 import { expose, transfer } from 'comlink';
-import { type ClayFrame, type ClayView, clayPicture } from './clay';
 
 type Place = [number, number, number];
 

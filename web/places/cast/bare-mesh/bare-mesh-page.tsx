@@ -1,6 +1,6 @@
 'use client';
 
-import { MARK_SLOTS, type MarkSlot } from '@velvet-reel/motion';
+import { type ClayView, inPicture, MARK_SLOTS, type MarkSlot } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { Redo2, Undo2, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -10,7 +10,6 @@ import { sendFile } from '@/client/api';
 import { useKeys } from '@/client/keys';
 import { useRefresh } from '@/client/queries';
 import type { IntakeRow } from '@/contract';
-import { type ClayView, inPicture } from '@/solver/clay';
 import { Button, IconButton } from '@/ui/button';
 import { SwitchRow } from '@/ui/field';
 import { MarkView, Picture, Views } from './mark-view';

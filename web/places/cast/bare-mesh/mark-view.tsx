@@ -1,9 +1,9 @@
 'use client';
 
 import type { MarkSlot } from '@velvet-reel/motion';
+import { type ClayView, fromPicture, inPicture } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { useEffect, useRef } from 'react';
-import { type ClayView, fromPicture, inPicture } from '@/solver/clay';
 import { FRAMES, type Marks, markWord, type Place } from './use-bare-mesh';
 
 interface MarkViewProps {

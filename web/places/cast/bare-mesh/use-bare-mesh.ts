@@ -1,11 +1,10 @@
 'use client';
 
-import type { MarkSlot, MarkSource } from '@velvet-reel/motion';
+import type { ClayFrame, ClayView, MarkSlot, MarkSource } from '@velvet-reel/motion';
 import { mirroredSlot } from '@velvet-reel/motion';
 import { type Remote, transfer, wrap } from 'comlink';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { BareMeshThread, MadeSkeleton, OpenedMesh } from '@/solver/bare-mesh';
-import type { ClayFrame, ClayView } from '@/solver/clay';
 
 export type Place = [number, number, number];
 export type Marks = Record<MarkSlot, Place>;

@@ -1,4 +1,4 @@
-// Plain pictures of a surface, seen straight from the front or from the side, without a graphics card.
+// Plain pictures of a surface, seen straight from one side, without a graphics card.
 
 export type ClayView = 'front' | 'side';
 
@@ -13,26 +13,31 @@ export interface ClayFrame {
   readonly width: number;
   readonly height: number;
   readonly scale: number;
+  /** How much of the frame lies below the ground, in heights; a little where left out. */
+  readonly below?: number | undefined;
 }
 
-/** How much of the frame lies below the ground, and beside the middle. */
-export const CLAY_BELOW = 0.04;
+const CLAY_BELOW = 0.04;
 
 /** Where a point of the body's frame lies in a picture. From the front the body's left is on the right. */
-export function inPicture(view: ClayView, { width, height, scale }: ClayFrame, p: ArrayLike<number>): [number, number] {
+export function inPicture(
+  view: ClayView,
+  { width, height, scale, below = CLAY_BELOW }: ClayFrame,
+  p: ArrayLike<number>,
+): [number, number] {
   const across = view === 'front' ? p[0]! : p[2]!;
-  return [width / 2 + scale * across, height - scale * (p[1]! + CLAY_BELOW)];
+  return [width / 2 + scale * across, height - scale * (p[1]! + below)];
 }
 
 /** The point of the body's frame under a place in a picture; what the view does not show stays as in `p`. */
 export function fromPicture(
   view: ClayView,
-  { width, height, scale }: ClayFrame,
+  { width, height, scale, below = CLAY_BELOW }: ClayFrame,
   [x, y]: readonly [number, number],
   p: readonly [number, number, number],
 ): [number, number, number] {
   const across = (x - width / 2) / scale;
-  const up = (height - y) / scale - CLAY_BELOW;
+  const up = (height - y) / scale - below;
   return view === 'front' ? [across, up, p[2]] : [p[0], up, across];
 }
 

@@ -165,6 +165,23 @@ describe('bodies from markers', () => {
     }
   });
 
+  test('two markers on every part of a limb are enough', () => {
+    const few = { seed: 3, noise: 0.001, lost: 0.1, swaps: 2, names: false, layout: 'sparse' } as const;
+    const { rig: made } = solveMarkers(markersOn(rig, map, motion, few).markers);
+    for (const slot of ['hips', 'spine2', 'head', 'upperArmL', 'forearmR', 'thighL', 'shinR', 'footL'])
+      expect(made.names).toContain(slot);
+    const long = (joint: string): number => {
+      const j = made.names.indexOf(joint);
+      return Math.hypot(made.restT[3 * j]!, made.restT[3 * j + 1]!, made.restT[3 * j + 2]!);
+    };
+    for (const [joint, share] of [
+      ['shinL', 0.245],
+      ['footR', 0.246],
+      ['forearmL', 0.186],
+    ] as const)
+      expect(Math.abs(long(joint) / 1.75 - share)).toBeLessThan(0.03);
+  });
+
   test('what is no body is refused in a sentence', () => {
     const few = { ...markers, labels: ['a', 'b'] };
     expect(() => solveMarkers(few)).toThrow(/2 markers/);

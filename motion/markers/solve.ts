@@ -94,6 +94,16 @@ function whole(limb: Limb, parent: Course | undefined, markers: Markers): Course
   const { turns, places } = limb;
   const frames = markers.frameCount;
   const out: Course = { turns: turns.slice(), places: places.slice() };
+  if (!places.some((x) => !Number.isNaN(x))) {
+    // one whose frame was never known goes with its parent, turned by what was seen of it
+    for (let f = 0; f < frames; f++) {
+      if (parent) out.turns.set(parent.turns.subarray(4 * f, 4 * f + 4), 4 * f);
+      else out.turns.set([0, 0, 0, 1], 4 * f);
+      out.places.fill(0, 3 * f, 3 * f + 3);
+      steer(limb, parent, markers, f, out);
+    }
+    return out;
+  }
   let last = -1;
   for (let f = 0; f <= frames; f++) {
     if (f < frames && Number.isNaN(places[3 * f]!)) continue;
@@ -193,8 +203,7 @@ function standingFrame(limbs: readonly Limb[], poses: readonly Course[], frames:
   let most = -1;
   const step = Math.max(1, Math.floor(frames / 2000));
   for (let f = 0; f < frames; f += step) {
-    if (!limbs.every((l) => stands(l, f))) continue;
-    let far = 0;
+    let far = limbs.every((l) => stands(l, f)) ? limbs.length : 0;
     for (const e of ends)
       far += Math.hypot(...[0, 1, 2].map((k) => poses[e]!.places[3 * f + k]! - poses[0]!.places[3 * f + k]!));
     if (far > most) {

@@ -15,6 +15,8 @@ export interface MarkerTraits {
   readonly lost: number;
   readonly swaps: number;
   readonly names: boolean;
+  /** 'sparse': two on every limb's part, three on the trunk's; 'full' where left out. */
+  readonly layout?: 'full' | 'sparse' | undefined;
 }
 
 export interface MarkedBody {
@@ -40,6 +42,10 @@ const LAYOUT: readonly (readonly [slot: string, to: string, along: readonly numb
   ]),
 ];
 
+/** Fewer markers: both ends of what a limb's part has, three on the trunk. */
+const sparse = (slot: string, all: readonly number[]): readonly number[] =>
+  /^(hips|chest|head)$/.test(slot) ? all.slice(0, 3) : all.length > 2 ? [all[0]!, all.at(-1)!] : all;
+
 /** Markers on a body in motion, with what goes wrong on a stage. */
 export function markersOn(rig: SkeletonRig, map: BodyMap, motion: Motion, traits: MarkerTraits): MarkedBody {
   const random = seeded(traits.seed);
@@ -51,7 +57,8 @@ export function markersOn(rig: SkeletonRig, map: BodyMap, motion: Motion, traits
   const carriers: string[] = [];
   const labels: string[] = [];
   const offsets: V3[] = [];
-  for (const [slot, to, alongs, out] of LAYOUT) {
+  for (const [slot, to, all, out] of LAYOUT) {
+    const alongs = traits.layout === 'sparse' ? sparse(slot, all) : all;
     const j = jointAt(slot);
     if (j < 0) continue;
     const target = to === 'toes' ? undefined : jointAt(to);

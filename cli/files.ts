@@ -6,6 +6,7 @@ import {
   type Figure,
   figureFloor,
   findTPose,
+  guessBodyMap,
   type Imported,
   importFile,
   MAX_FILE_BYTES,
@@ -24,6 +25,9 @@ import {
   writeBvh,
   writeCsv,
   writeGlb,
+  writeUsd,
+  writeVrm,
+  writeVrma,
 } from '../motion/index';
 import { type Options, readFps, readWhole } from './options';
 import { UsageError } from './usage';
@@ -136,7 +140,7 @@ export async function writeOut(path: string, content: string | Uint8Array): Prom
   }
 }
 
-export const OUT_FORMATS = ['bvh', 'glb', 'csv', 'json', 'zip'] as const;
+export const OUT_FORMATS = ['bvh', 'glb', 'csv', 'json', 'zip', 'usda', 'vrm', 'vrma'] as const;
 export type OutFormat = (typeof OUT_FORMATS)[number];
 
 /** Format that a file name's ending asks for; a UsageError where none is known. */
@@ -167,6 +171,22 @@ export async function save(path: string, format: OutFormat, content: OutContent,
     const keyTolerance = options.keys === undefined ? undefined : Number(options.keys) / 1000;
     await writeOut(path, await writeGlb({ rig: content.rig, figure, clips, keyTolerance }));
     return [];
+  }
+  if (format === 'usda') {
+    const figure = options['no-mesh'] ? undefined : content.figure;
+    await writeOut(path, writeUsd({ rig: content.rig, figure, clip: clips[0] }));
+    return clips.length > 1 ? [`USD holds one motion here: "${clips[0]!.name}" was written.`] : [];
+  }
+  if (format === 'vrm' || format === 'vrma') {
+    const map = content.map ?? guessBodyMap(content.rig);
+    const { rig } = content;
+    if (format === 'vrma') {
+      await writeOut(path, await writeVrma({ rig, clips: clips.slice(0, 1) }, map));
+      return content.figure ? ['A VRM animation holds no mesh: it was left out.'] : [];
+    }
+    const name = path.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+    await writeOut(path, await writeVrm({ rig, figure: content.figure }, map, { name, authors: [] }));
+    return clips.length > 0 ? ['VRM holds no motion: write .vrma for that.'] : [];
   }
   if (format === 'json') {
     await writeOut(path, JSON.stringify(motionToJson(content.rig, clips, content.map)));

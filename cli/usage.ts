@@ -1,6 +1,7 @@
 export const USAGE = `velvet-reel: motion between files, no server needed; library alone asks a running one
 
-  Reads BVH, GLB, glTF, ASF/AMC pairs, C3D, TRC and motion JSON; writes .bvh .glb .csv .json, and .zip with a BVH a clip.
+  Reads BVH, GLB, glTF, ASF/AMC pairs, C3D, TRC and motion JSON; writes .bvh .glb .csv .json .usda .vrm .vrma,
+  and .zip with a BVH a clip.
   Any FILE: [--skeleton FILE.asf] for AMC, [--choose N] where a file holds several skeletons.
 
   velvet-reel inspect FILE [--json]

@@ -120,6 +120,8 @@ export { applyKeys, keyCount, type ReducedKeys as Keys, reduceKeys } from './for
 export { type MeshFormat, readMeshFile, sniffMesh } from './formats/mesh-read';
 export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-json';
 export { readTrc, writeTrc } from './formats/trc';
+export { type UsdContent, writeUsd } from './formats/usd-write';
+export { type VrmMeta, writeVrm, writeVrma } from './formats/vrm-write';
 export { checkJoin, type JoinCheck } from './join/check';
 export {
   JOIN_DEFAULTS,

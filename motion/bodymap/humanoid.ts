@@ -76,6 +76,28 @@ export function humanoidSlots<T>(bones: ReadonlyMap<string, T>): Map<Slot, T> {
   return out;
 }
 
+/** Joints by the bones' names that such tables use: the reverse of humanoidSlots. Of a long spine its lower three joints count. */
+export function humanoidBones(map: BodyMap): Map<string, number> {
+  const out = new Map<string, number>();
+  const put = (bone: string, slot: Slot): void => {
+    const joint = map.slots[slot]?.joint ?? -1;
+    if (joint >= 0) out.set(bone, joint);
+  };
+  for (const [bone, slot] of Object.entries(CENTRE)) put(bone, slot);
+  for (const [word, side] of [
+    ['left', 'L'],
+    ['right', 'R'],
+  ] as const) {
+    for (const [bone, part] of Object.entries(LIMBS)) put(word + bone, part + side);
+    for (const [bone, finger] of Object.entries(FINGER)) {
+      const phalanges =
+        finger === 'thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal'];
+      for (const [k, phalanx] of phalanges.entries()) put(word + bone + phalanx, `${finger}${k + 1}${side}`);
+    }
+  }
+  return out;
+}
+
 /** The map with what the file itself says of its joints: all of that is sure, and nothing else takes those joints. */
 export function withTold(map: BodyMap, rig: SkeletonRig, told: ReadonlyMap<Slot, string>): BodyMap {
   const joints = new Map([...told].map(([slot, name]) => [slot, rig.names.indexOf(name)]));

@@ -7,7 +7,7 @@ import { API, getJson, sendJson } from '@/client/api';
 import { saveFile } from '@/client/save-file';
 import type { Destination } from '@/contract';
 import { useDocuments } from '@/documents/use-document';
-import { type ExportFormat, endingOf, FLAT_FORMATS } from '@/wishes/export-formats';
+import { type ExportFormat, endingOf, FLAT_FORMATS, MESH_FORMATS } from '@/wishes/export-formats';
 import type { FitEdits, FitSettings } from '@/wishes/wishes';
 import { Button } from '../ui/button';
 import { Dialog } from '../ui/dialog';
@@ -31,6 +31,8 @@ interface ExportDialogProps {
 
 const FORMATS: readonly { value: ExportFormat; label: string }[] = [
   { value: 'glb', label: 'GLB: joints, motion, mesh' },
+  { value: 'usda', label: 'USD: joints, motion, mesh, as text' },
+  { value: 'vrma', label: 'VRM animation: motion for humanoids' },
   { value: 'bvh', label: 'BVH: joints and motion' },
   { value: 'csv', label: 'CSV: positions and rotations, one row per frame' },
   { value: 'json', label: 'JSON: character and motion as plain data' },
@@ -59,7 +61,7 @@ const sorted = (o: object): [string, unknown][] => Object.entries(o).sort(([a], 
 const inWords = (w: Destination['wish']): string =>
   [
     w.format.toUpperCase(),
-    w.format === 'glb' && (w.mesh ? 'with the mesh' : 'without a mesh'),
+    MESH_FORMATS.includes(w.format) && (w.mesh ? 'with the mesh' : 'without a mesh'),
     w.format === 'glb' && (w.sparse ? 'keys left out within 1 mm' : 'a key on every frame'),
     w.fps === null ? 'original frame rate' : `${nice(w.fps)} frames a second`,
   ]
@@ -228,11 +230,11 @@ export function ExportDialog({
           />
         </Field>
         {bad && <p className="text-raspberry">Enter a number above 0, at most 1000.</p>}
+        {MESH_FORMATS.includes(format) && (
+          <SwitchRow checked={mesh} onChange={(x) => keep({ mesh: x })} label="Include the character’s mesh" />
+        )}
         {format === 'glb' && (
-          <>
-            <SwitchRow checked={mesh} onChange={(x) => keep({ mesh: x })} label="Include the character’s mesh" />
-            <SwitchRow checked={sparse} onChange={(x) => keep({ sparse: x })} label="Leave out keys within 1 mm" />
-          </>
+          <SwitchRow checked={sparse} onChange={(x) => keep({ sparse: x })} label="Leave out keys within 1 mm" />
         )}
         {many && (
           <SwitchRow checked={folders} onChange={(x) => keep({ folders: x })} label="In the library’s folders" />

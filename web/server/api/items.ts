@@ -87,6 +87,8 @@ const asSearch = (q: z.infer<typeof search>): LibrarySearch => ({
 
 const MIME: Readonly<Record<ExportFormat, string>> = {
   glb: 'model/gltf-binary',
+  usda: 'text/plain; charset=utf-8',
+  vrma: 'model/gltf-binary',
   bvh: 'text/plain; charset=utf-8',
   csv: 'text/csv; charset=utf-8',
   json: 'application/json',

@@ -4,7 +4,7 @@ import type { CastRow, ItemRow, Provenance } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
 import { many } from '../../naming/counts';
 import { safeName } from '../../naming/safe-name';
-import { type ExportFormat, endingOf } from '../../wishes/export-formats';
+import { type ExportFormat, endingOf, MESH_FORMATS } from '../../wishes/export-formats';
 import { asEdits, fitEdits, fitSettings } from '../../wishes/settings';
 import type { FitEdits, FitSettings } from '../../wishes/wishes';
 import type { Person } from '../auth/person';
@@ -164,7 +164,8 @@ export async function exportItem(
   const item = await getItem(db, itemId);
   const madeFor = wish.onto ?? (item.provenance.how === 'fitting' ? item.provenance.character : null);
   const member = madeFor ? await getCast(db, madeFor).catch(() => undefined) : undefined;
-  const figure = wish.mesh && wish.format === 'glb' && member ? await assetBytes(db, member, 'figure') : null;
+  const figure =
+    wish.mesh && MESH_FORMATS.includes(wish.format) && member ? await assetBytes(db, member, 'figure') : null;
   const onto = wish.onto ? (await fitOrder(db, itemId, wish.onto, wish.settings, wish.edits)).order : null;
   const name = wish.onto && member ? `${item.name} on ${member.name}` : item.name;
   const order: ExportOrder = {

@@ -57,6 +57,19 @@ test('exports hold the fitted motion at the wanted rate', async () => {
   });
   if (!('ok' in bvh)) throw new Error(bvh.refused.message);
   expect(readBvh(bvh.ok).motion!.frameCount).toBe(40);
+  const same = { name: 'x', fps: null, keyTolerance: null, rig: o.source.rig, packed: o.packed, figure: null, onto: o };
+  const usda = await exportFile({ ...same, format: 'usda' });
+  if (!('ok' in usda)) throw new Error(usda.refused.message);
+  const text = new TextDecoder().decode(usda.ok);
+  expect(text.startsWith('#usda 1.0')).toBe(true);
+  expect(text).toContain('endTimeCode = 39');
+  const vrma = await exportFile({ ...same, format: 'vrma' });
+  if (!('ok' in vrma)) throw new Error(vrma.refused.message);
+  const json = JSON.parse(
+    new TextDecoder().decode(vrma.ok.subarray(20, 20 + new DataView(vrma.ok.buffer).getUint32(12, true))),
+  );
+  const { node } = json.extensions.VRMC_vrm_animation.humanoid.humanBones.hips;
+  expect(json.nodes[node].name).toBe(o.target.map.slots.hips!.joint);
 });
 
 test('a change is carried out on the item’s own skeleton and comes back as the library keeps it', async () => {

@@ -24,6 +24,7 @@ import {
   figureFloor,
   findPictureParts,
   flatSkeleton,
+  guessBodyMap,
   importFile,
   laidOf,
   type Motion,
@@ -63,6 +64,8 @@ import {
   writeBvh,
   writeCsv,
   writeGlb,
+  writeUsd,
+  writeVrma,
 } from '@velvet-reel/motion';
 import { unzipSync } from 'fflate';
 import { applyChange } from '../../wishes/change';
@@ -377,6 +380,8 @@ export interface ExportOrder {
 /** Values of joints in one exported file: text takes some 40 bytes for each. */
 const MOST_VALUES: Readonly<Record<ExportFormat, number>> = {
   glb: 12e6,
+  usda: 2e6,
+  vrma: 12e6,
   bvh: 4e6,
   csv: 4e6,
   json: 4e6,
@@ -415,7 +420,12 @@ export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
     if (order.format === 'bvh') return text(writeBvh(rig, motion ?? restMotion(rig)));
     if (order.format === 'csv') return text(writeCsv(rig, motion ?? restMotion(rig)));
     if (order.format === 'json') return text(JSON.stringify(motionToJson(rig, clips)));
+    if (order.format === 'vrma') {
+      const told = order.onto?.target.map ?? order.map;
+      return writeVrma({ rig, clips }, told ? bodyMapFromJson(told, rig) : guessBodyMap(rig));
+    }
     const figure = order.figure ? (await readGltf(order.figure)).figure : undefined;
+    if (order.format === 'usda') return text(writeUsd({ rig, figure, clip: clips[0] }));
     return writeGlb({ rig, figure, clips, keyTolerance: order.keyTolerance ?? undefined });
   });
 }

@@ -1,8 +1,11 @@
 // npm run screenshots: takes the pictures of docs/screenshots anew, of the running application (npm start) with the demo world
-// as it is after npm run reset; what is made for them stays in it. All, or those named: npm run screenshots -- cast braid
+// as it is after npm run reset; what is made for them stays in it. All, or those named: npm run screenshots -- cast field
+import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
 import { call as ask, openBrowser, signIn } from '../bench/browser.mjs';
+import { memberFile } from '../demo/build';
+import { CAST } from '../demo/cast';
 import { performAll } from '../demo/world';
 import { trim, writeBvh } from '../motion/index';
 
@@ -33,6 +36,7 @@ const { items: stored } = await call('GET', '/items?limit=500');
 const motions = (name) => idOf(stored, name);
 const cast = await call('GET', '/cast');
 const made = [];
+const stages = [];
 
 const views = {
   reel: async () => {
@@ -45,13 +49,54 @@ const views = {
     await page.waitForTimeout(2500);
     await standAt(70);
   },
-  'reel-join': async () => {
-    await views.reel();
+  field: async () => {
+    await page.goto(`${address}/reels?field=true`);
+    const poses = ['Lantern low', 'Lantern up', 'Lantern hung', 'Hands coming down'];
+    await page.getByLabel('Pose to pin').waitFor();
+    const pinned = page.locator('aside li a');
+    for (const [i, name] of poses.entries()) {
+      if (await page.getByRole('link', { name, exact: true }).count()) continue;
+      await page.getByLabel('Pose to pin').fill(name);
+      await page.locator('aside button[aria-pressed]', { hasText: name }).first().click();
+      await pinned.nth(i).waitFor();
+    }
+    await page.waitForTimeout(2500);
+    const plane = await page.getByRole('application').boundingBox();
+    await page.mouse.move(plane.x + 0.62 * plane.width, plane.y + 0.3 * plane.height);
+    await page.waitForTimeout(1200);
+  },
+  live: async () => {
+    const stage = spawn(
+      process.execPath,
+      ['cli/velvet-reel.mjs', 'capture-stage', '--performers', '2', '--loss', '1'],
+      {
+        stdio: 'ignore',
+      },
+    );
+    stages.push(stage);
+    await page.goto(`${address}/reels?live=true`);
+    await page.getByRole('radio').first().waitFor();
+    await page.waitForTimeout(3500);
+    await page.getByLabel('Slate').fill('Gangway');
+    await page.getByRole('button', { name: 'Record a take' }).click();
+    await page.waitForTimeout(2500);
+    await page.getByRole('button', { name: 'Stop the take' }).click();
+    await page.getByRole('link', { name: 'Gangway 1, Performer 1' }).waitFor();
+    await page.getByRole('button', { name: 'Mark Gangway 1, Performer 1 as a good take' }).click();
+    await page.waitForTimeout(1500);
+    const { items } = await call('GET', '/items?limit=500&q=Gangway%201');
+    made.push(...items.filter((i) => i.name.startsWith('Gangway 1')).map((i) => i.id));
+  },
+  marks: async () => {
+    const skeleton = await memberFile(CAST[0]);
+    await page.goto(`${address}/cast?mesh=true`);
     await page
-      .getByRole('button', { name: /^Join: crossfade/ })
-      .first()
-      .click();
-    await standAt(186);
+      .getByLabel('Mesh file')
+      .setInputFiles({ name: 'Bare body.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(skeleton) });
+    const knee = page.getByRole('button', { name: 'knee L, from the front' });
+    await knee.waitFor({ timeout: 60_000 });
+    await knee.hover();
+    await page.waitForTimeout(900);
   },
   library: async () => {
     await page.goto(`${address}/library?item=${motions('Sit on the bollard')}`);
@@ -115,36 +160,6 @@ const views = {
   fitting: async () => {
     await openFitting('Tarred rope haul', 'Big Tove');
     await standAt(30);
-  },
-  braid: async () => {
-    await openFitting('Gangway walk, steep', 'Winch');
-    await standAt(231);
-    await page.getByRole('button', { name: /^foot L of the target/ }).click();
-    await page.getByRole('button', { name: /in the stage/ }).click();
-    const dot = await page
-      .getByTestId('joint-picker')
-      .getByRole('button', { name: 'W_L_FOOT', exact: true })
-      .boundingBox();
-    await page.mouse.move(dot.x + 4, dot.y + 4);
-    await page.waitForTimeout(900);
-  },
-  'batch-report': async () => {
-    const names = ['About turn', 'Crate lift and carry', 'Deck walk', 'Limp after a stubbed toe', 'Mopping the deck'];
-    const takes = [...names, 'Rope haul, noisy capture', 'Tarred rope haul', 'Walk turning left'];
-    const job = await call('POST', '/jobs/fit', {
-      itemIds: takes.map(motions),
-      castIds: ['Big Tove', 'Skerry'].map((name) => idOf(cast, name)),
-      settings: {},
-      folder: 'For pictures',
-    });
-    await page.goto(`${address}/intake?job=${job.id}`);
-    await page.getByText('16 of 16').waitFor({ timeout: 60_000 });
-    await page.locator('td [title^="Score"]').first().waitFor();
-    const own = idOf(await call('GET', '/folders'), 'For pictures');
-    const { items } = await call('GET', `/items?limit=500&folder=${own}`);
-    made.push(...items.map((i) => i.id));
-    await page.getByRole('button', { name: /select all below/ }).click();
-    await page.waitForTimeout(900);
   },
   intake: async () => {
     await page.goto(`${address}/intake`);
@@ -249,3 +264,4 @@ function table() {
   });
   return ['Subject,Take,Description,Category', 'Ropes on the first day,,,', ...rows].join('\n');
 }
+for (const stage of stages) stage.kill();

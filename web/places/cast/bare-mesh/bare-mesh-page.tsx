@@ -6,7 +6,7 @@ import { Redo2, Undo2, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
-import { sendFile } from '@/client/api';
+import { bringInFile } from '@/client/api';
 import { useKeys } from '@/client/keys';
 import { useRefresh } from '@/client/queries';
 import type { IntakeRow } from '@/contract';
@@ -50,14 +50,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
     try {
       const bytes = mesh.made.glb as Uint8Array<ArrayBuffer>;
       const file = new File([bytes], `${name.trim() || 'Body'}.glb`, { type: 'model/gltf-binary' });
-      const row = await sendFile<IntakeRow>(
-        'POST',
-        '/api/v1/intake',
-        file,
-        undefined,
-        () => undefined,
-        new AbortController().signal,
-      );
+      const row = await bringInFile<IntakeRow>(file);
       refresh();
       const made = row.result?.cast[0];
       if (made) onMade(made.id);

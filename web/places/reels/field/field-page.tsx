@@ -42,7 +42,10 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
   const { pins, set, undo, canUndo } = usePins(member.id);
   const { field, ready, loading, lost } = useFieldOfPoses(pins, rig);
   const [at, setAt] = useState<At>([0.5, 0.5]);
+  // a recording stays until the next one, whatever the pointer does; it is shown until the mix moves
   const [take, setTake] = useState<Playable>();
+  const [watching, setWatching] = useState(false);
+  const lastAt = useRef<At>(at);
   const [recording, setRecording] = useState(false);
   const [busy, setBusy] = useState(false);
   const course = useRef<{ seconds: number; at: At }[]>([]);
@@ -54,8 +57,10 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
   }, [field, at, pins, ready]);
 
   const point = useCallback((to: At): void => {
+    if (to[0] === lastAt.current[0] && to[1] === lastAt.current[1]) return;
+    lastAt.current = to;
     setAt(to);
-    setTake(undefined);
+    setWatching(false);
     if (began.current > 0) course.current.push({ seconds: (performance.now() - began.current) / 1000, at: to });
   }, []);
   useStick(point, field !== undefined);
@@ -65,6 +70,7 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
     course.current = [{ seconds: 0, at }];
     began.current = performance.now();
     setTake(undefined);
+    setWatching(false);
     setRecording(true);
   };
   const stop = useCallback((): void => {
@@ -78,6 +84,7 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
     }
     const made = field.record(course.current, RECORDED_FPS);
     setTake(made);
+    setWatching(true);
     clock.setPlaying(true);
   }, [field, clock]);
   useEffect(() => {
@@ -126,7 +133,7 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
           clock={clock}
           member={member}
           rig={rig}
-          motion={take ?? mixed}
+          motion={watching && take ? take : mixed}
           label={`${member.name} on the field`}
         />
         {!field && (
@@ -172,7 +179,17 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
               Keep this mix as a pose
             </Button>
           )}
-          {mayChange && take && (
+          {take && !recording && !watching && (
+            <Button
+              onClick={() => {
+                setWatching(true);
+                clock.setPlaying(true);
+              }}
+            >
+              Watch the recording
+            </Button>
+          )}
+          {mayChange && take && !recording && (
             <Button
               disabled={busy}
               onClick={() => void keep(take, `Field, ${(take.frameCount / take.fps).toFixed(1)} s`)}

@@ -3,7 +3,7 @@
 import { useQueries } from '@tanstack/react-query';
 import { jointOf, motionToJson, PoseField } from '@velvet-reel/motion';
 import { useEffect, useMemo, useState } from 'react';
-import { getJson, sendFile } from '@/client/api';
+import { bringInFile, getJson } from '@/client/api';
 import { solver } from '@/client/solver';
 import type { IntakeRow, Item, RigAnswer } from '@/contract';
 import type { Playable } from '@/solver/solve';
@@ -132,5 +132,5 @@ export async function keepMotion(target: RigAnswer, motion: Playable, name: stri
   const { rig, map } = rigView(target);
   const json = JSON.stringify(motionToJson(rig, [{ name, motion }], map));
   const file = new File([json], `${name}.json`, { type: 'application/json' });
-  return sendFile<IntakeRow>('POST', '/api/v1/intake', file, undefined, () => undefined, new AbortController().signal);
+  return bringInFile<IntakeRow>(file);
 }

@@ -5,7 +5,7 @@ import { clsx } from 'clsx';
 import { Circle, Square, Star, X } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { API, sendFile, sendJson } from '@/client/api';
+import { API, bringInFile, sendJson } from '@/client/api';
 import { useKeys } from '@/client/keys';
 import { usePerformer, useRefresh } from '@/client/queries';
 import { useMay } from '@/client/session';
@@ -70,14 +70,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
         const { performer: p, motion } = kept.take;
         const json = JSON.stringify(motionToJson(p.rig, [{ name: kept.name, motion }]));
         const file = new File([json], `${kept.name}.json`, { type: 'application/json' });
-        const row = await sendFile<IntakeRow>(
-          'POST',
-          '/api/v1/intake',
-          file,
-          undefined,
-          () => undefined,
-          new AbortController().signal,
-        );
+        const row = await bringInFile<IntakeRow>(file);
         setTakes((all) =>
           all.map((t) => (t.key === kept.key ? { ...t, state: 'stored', itemId: row.result?.items[0]?.id } : t)),
         );

@@ -19,7 +19,7 @@ const FAR_COSTS = 3;
 const TO_SMALL = 0.7;
 /** How much less a joint to a limb costs on which others hang already, for each of two. */
 const CARRIES = 0.15;
-/** How much more it costs where a chain would fork that did not yet: most of a body's limbs do not. */
+/** How much more it costs where a chain would fork under something no smaller than itself: a chest hangs on no thigh. */
 const FORKS = 0.6;
 
 /**
@@ -93,7 +93,8 @@ function growFrom(
         const link = tried.get(key);
         // what others hang on already is more likely to carry one more
         const carries = Math.min(2, limbs.filter((l) => l.parent === parent).length);
-        const forks = carries === 1 && parent !== 0 ? FORKS : 0;
+        const large = groups[group]!.length >= limbs[parent]!.markers.length;
+        const forks = carries === 1 && parent !== 0 && large ? FORKS : 0;
         const cost = (link?.cost ?? 0) - CARRIES * carries + forks;
         if (link && (!best || cost < best.cost)) best = { group, parent, link, cost };
       }

@@ -19,6 +19,8 @@ const FAR_COSTS = 3;
 const TO_SMALL = 0.7;
 /** How much less a joint to a limb costs on which others hang already, for each of two. */
 const CARRIES = 0.15;
+/** What costs more where it forks a chain: what is as large as that on which it would hang, or anything. */
+export type Forks = 'large' | 'all';
 /** How much more it costs where a chain would fork under something no smaller than itself: a chest hangs on no thigh. */
 const FORKS = 0.6;
 
@@ -28,7 +30,7 @@ const FORKS = 0.6;
  * Source: O'Brien, Bodenheimer, Brostow and Hodgins 2000 (Automatic joint parameter estimation from magnetic motion capture
  * data), the tree of least residuals; for optical markers Kirk, O'Brien and Forsyth 2005.
  */
-export function growTree(markers: Markers, groups: readonly (readonly number[])[]): Limb[] {
+export function growTree(markers: Markers, groups: readonly (readonly number[])[], forks: Forks): Limb[] {
   const frames = markers.frameCount;
   const courses = groups.map((g) => g.map((i) => courseOf(markers, i)));
   const whole = groups.map((g, i): Segment | undefined =>
@@ -36,9 +38,9 @@ export function growTree(markers: Markers, groups: readonly (readonly number[])[
   );
   const anywhere = rootOf(markers, groups, whole);
   if (anywhere < 0) return [];
-  const rough = growFrom(anywhere, groups, courses, whole, frames);
+  const rough = growFrom(anywhere, forks, groups, courses, whole, frames);
   const pelvis = groups.indexOf(pelvisOf(rough).markers as number[]);
-  return pelvis === anywhere ? rough : growFrom(pelvis, groups, courses, whole, frames);
+  return pelvis === anywhere ? rough : growFrom(pelvis, forks, groups, courses, whole, frames);
 }
 
 /** The limb that two long chains and the rest of the body hang on: of all with three neighbours the one with the longest two. */
@@ -73,6 +75,7 @@ function pelvisOf(limbs: readonly Limb[]): Limb {
 
 function growFrom(
   first: number,
+  forks: Forks,
   groups: readonly (readonly number[])[],
   courses: readonly (readonly Course[])[],
   whole: readonly (Segment | undefined)[],
@@ -94,8 +97,8 @@ function growFrom(
         // what others hang on already is more likely to carry one more
         const carries = Math.min(2, limbs.filter((l) => l.parent === parent).length);
         const large = groups[group]!.length >= limbs[parent]!.markers.length;
-        const forks = carries === 1 && parent !== 0 && large ? FORKS : 0;
-        const cost = (link?.cost ?? 0) - CARRIES * carries + forks;
+        const forking = carries === 1 && parent !== 0 && (large || forks === 'all') ? FORKS : 0;
+        const cost = (link?.cost ?? 0) - CARRIES * carries + forking;
         if (link && (!best || cost < best.cost)) best = { group, parent, link, cost };
       }
     if (!best) break;

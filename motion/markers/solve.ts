@@ -54,17 +54,20 @@ export function solveMarkers(given: Markers): Solved {
     );
   const { markers, done } = cleanMarkers(given);
   const groups = groupMarkers(markers, USUAL_LOOSENESS);
-  const limbs = growTree(markers, groups);
-  if (limbs.length < 3)
+  // of two ways to hang limbs on one another the one that makes a body; the second is seldom needed
+  let best: Built | undefined;
+  for (const forks of ['large', 'all'] as const) {
+    const built = build(growTree(markers, groups, forks), markers);
+    if (built && (!best || built.known > best.known)) best = built;
+    if (best && best.known === best.limbs.length) break;
+  }
+  if (!best)
     throw new MotionError(
       'no-joints',
       'No body could be made out: the markers do not move as bones do that hang together.',
     );
+  const { limbs, poses, rig, turns, places, nameOf } = best;
   const frames = markers.frameCount;
-  const poses: Course[] = [];
-  for (const l of limbs) poses.push(whole(l, poses[l.parent], markers));
-  const start = standingFrame(limbs, poses, frames);
-  const { rig, turns, places, nameOf } = assemble(limbs, poses, start, frames);
   const motion: Motion = {
     fps: markers.fps,
     frameCount: frames,
@@ -75,6 +78,22 @@ export function solveMarkers(given: Markers): Solved {
     steps: [],
   };
   return { rig, motion, report: reportOf(markers, given, limbs, poses, nameOf, done) };
+}
+
+/** A body from a tree of limbs. */
+interface Built extends Assembled {
+  readonly limbs: readonly Limb[];
+  readonly poses: readonly Course[];
+  /** How many limbs are known for what they are. */
+  readonly known: number;
+}
+
+function build(limbs: readonly Limb[], markers: Markers): Built | undefined {
+  if (limbs.length < 3) return undefined;
+  const poses: Course[] = [];
+  for (const l of limbs) poses.push(whole(l, poses[l.parent], markers));
+  const made = assemble(limbs, poses, standingFrame(limbs, poses, markers.frameCount), markers.frameCount);
+  return { ...made, limbs, poses, known: made.nameOf.filter((n) => !n.startsWith('bone ')).length };
 }
 
 interface Course {
@@ -244,13 +263,16 @@ const HIPS_ABOVE = 0.07;
 /** How far below the markers of a head its joint lies, metres. */
 const SKULL = 0.12;
 
+interface Assembled {
+  readonly rig: SkeletonRig;
+  readonly turns: Float32Array;
+  readonly places: Float32Array;
+  /** By limb: the joint that it became. */
+  readonly nameOf: readonly string[];
+}
+
 /** The rig at rest as the body stood in one frame, and the turns of its joints from there. */
-function assemble(
-  limbs: readonly Limb[],
-  poses: readonly Course[],
-  start: number,
-  frames: number,
-): { rig: SkeletonRig; turns: Float32Array; places: Float32Array; nameOf: readonly string[] } {
+function assemble(limbs: readonly Limb[], poses: readonly Course[], start: number, frames: number): Assembled {
   const world = (i: number, at: ArrayLike<number>): number[] => {
     const p = new Float64Array(3);
     outOfSegment(poses[i]!, start, at, p);

@@ -14,7 +14,7 @@ export async function png(pictures: readonly Pixels[], delays?: number[]): Promi
 /** Pictures as a GIF: 256 colours each, no half-transparent edges. */
 export async function gifOf(
   pictures: AsyncIterable<Pixels> | Iterable<Pixels>,
-  delays: readonly number[],
+  delayOf: (frame: number) => number,
 ): Promise<Uint8Array> {
   const gif = await import('gifenc');
   const { GIFEncoder, quantize, applyPalette } = gif.default ?? gif;
@@ -25,7 +25,7 @@ export async function gifOf(
     const clear = palette.findIndex((c) => c[3] === 0);
     encoder.writeFrame(applyPalette(rgba, palette, 'rgba4444'), width, height, {
       palette,
-      delay: delays[i++]!,
+      delay: delayOf(i++),
       ...(clear >= 0 ? { transparent: true, transparentIndex: clear, dispose: 2 } : {}),
     });
   }

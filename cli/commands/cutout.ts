@@ -233,7 +233,7 @@ async function writeScene(
     return [];
   }
   if (/\.gif$/i.test(path)) {
-    await writeOut(path, await gifOf(pixelsOf(figure, motion, frames, height), delays));
+    await writeOut(path, await gifOf(pixelsOf(figure, motion, frames, height), (i) => delays[i]!));
     return ['A GIF knows 256 colours and no half-transparent edges.'];
   }
   throw new MotionError(

@@ -33,9 +33,7 @@ export async function filmCommand(files: string[], options: Options, print: (tex
     }
   };
   if (kind === 'gif') {
-    // one frame more is never shown, so delays are made for as many as there can be
-    const all = Array.from({ length: 100_000 }, (_, i) => delayOf(i));
-    await writeOut(options.out!, await gifOf(counted(), all));
+    await writeOut(options.out!, await gifOf(counted(), delayOf));
   } else if (kind === 'zip') {
     const pictures: Record<string, Uint8Array> = {};
     for (const frame of counted()) pictures[`frame-${String(frames).padStart(5, '0')}.png`] = await png([frame]);

@@ -1,3 +1,4 @@
+import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { jointOf, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
@@ -42,7 +43,7 @@ export function fieldWeights(
 /**
  * The mean of turns: the one whose squared distance from all of them, weighted, is least. Signs do not matter.
  * Source: Markley, Cheng, Crassidis and Oshman 2007 (Averaging quaternions).
- * @param turns at 4 numbers each @param offset of the first @param stride between them
+ * @param turns arrays that each hold one of the turns, x y z w, at `offset`
  */
 export function meanTurn(
   dst: Float32Array | Float64Array,
@@ -95,7 +96,7 @@ export class PoseField {
       const j = jointOf(party.map, foot);
       return j < 0 ? [] : [{ foot, at: poses.map(({ pose }) => placeOf(party, pose, j)) }];
     });
-    const leg = legLength(party);
+    const { leg } = measureBody(party.rig, party.map);
     const off = (at: readonly number[][], i: number): number => Math.hypot(...at[i]!.map((x, k) => x - at[0]![k]!));
     this.spots = placed.filter(({ at }) => at.every((_, i) => off(at, i) <= SAME_SPOT * leg));
     this.feet = {
@@ -207,13 +208,4 @@ export class PoseField {
 function placeOf(party: Party, pose: Motion, joint: number): number[] {
   const { p } = new PoseReader(party.rig, pose).at(0);
   return [p[3 * joint]!, p[3 * joint + 1]!, p[3 * joint + 2]!];
-}
-
-function legLength({ rig, map }: Party): number {
-  let sum = 0;
-  for (const slot of ['shinL', 'footL']) {
-    const j = jointOf(map, slot);
-    if (j >= 0) sum += Math.hypot(rig.restT[3 * j]!, rig.restT[3 * j + 1]!, rig.restT[3 * j + 2]!);
-  }
-  return sum || 1;
 }

@@ -1,3 +1,4 @@
+import { crossOf } from '../math/vec';
 // Plain pictures of a surface, seen straight from one side, without a graphics card.
 
 export type ClayView = 'front' | 'side';
@@ -85,7 +86,7 @@ function fill(
   if (Math.abs(area) < 1e-9) return;
   const u = [0, 1, 2].map((k) => b.v[k]! - a.v[k]!);
   const w = [0, 1, 2].map((k) => c.v[k]! - a.v[k]!);
-  const n = [u[1]! * w[2]! - u[2]! * w[1]!, u[2]! * w[0]! - u[0]! * w[2]!, u[0]! * w[1]! - u[1]! * w[0]!];
+  const n = crossOf(u, w);
   const long = Math.hypot(...n) || 1;
   // both sides of a surface are lit, since files turn them as they like
   const towards = view === 'front' ? n[2]! : -n[0]!;

@@ -1,3 +1,4 @@
+import { crossOf } from '../math/vec';
 import type { FigureMesh } from '../rig/figure';
 import { childrenOf, restPose, type SkeletonRig } from '../rig/rig';
 
@@ -23,10 +24,10 @@ export function lumpsOf(rig: SkeletonRig, height: number): FigureMesh {
     if (long < 1e-6 * height) return;
     const z = way.map((x) => x / long);
     const flat = Math.abs(z[1]!) < 0.9 ? [0, 1, 0] : [1, 0, 0];
-    const x = cross(flat, z);
+    const x = crossOf(flat, z);
     const l = Math.hypot(...x);
     for (let k = 0; k < 3; k++) x[k]! /= l;
-    const y = cross(z, x);
+    const y = crossOf(z, x);
     const r = Math.min(THICK * long, MOST_THICK * height);
     const first = positions.length / 3;
     for (const [t, wide] of [
@@ -73,9 +74,3 @@ export function lumpsOf(rig: SkeletonRig, height: number): FigureMesh {
     weights: Float32Array.from({ length: joints.length }, (_, i) => (i % 4 === 0 ? 1 : 0)),
   };
 }
-
-const cross = (a: readonly number[], b: readonly number[]): number[] => [
-  a[1]! * b[2]! - a[2]! * b[1]!,
-  a[2]! * b[0]! - a[0]! * b[2]!,
-  a[0]! * b[1]! - a[1]! * b[0]!,
-];

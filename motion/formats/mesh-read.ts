@@ -1,4 +1,5 @@
 import { MotionError } from '../errors';
+import { crossOf } from '../math/vec';
 import type { FigureMaterial, Mesh, Model } from '../rig/figure';
 
 /** Files that hold surfaces without a skeleton. */
@@ -218,9 +219,9 @@ export function smoothNormals(p: Float32Array, indices: Uint32Array): Float32Arr
   const out = new Array<number>(p.length).fill(0);
   for (let t = 0; t < indices.length; t += 3) {
     const [a, b, c] = [3 * indices[t]!, 3 * indices[t + 1]!, 3 * indices[t + 2]!];
-    const u = [0, 1, 2].map((k) => p[b + k]! - p[a + k]!) as [number, number, number];
-    const v = [0, 1, 2].map((k) => p[c + k]! - p[a + k]!) as [number, number, number];
-    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    const u = [0, 1, 2].map((k) => p[b + k]! - p[a + k]!);
+    const v = [0, 1, 2].map((k) => p[c + k]! - p[a + k]!);
+    const n = crossOf(u, v);
     for (const i of [a, b, c]) for (let k = 0; k < 3; k++) out[i + k]! += n[k]!;
   }
   return unitNormals(out);

@@ -92,7 +92,8 @@ function growFrom(
     for (const group of open)
       for (let parent = 0; parent < limbs.length; parent++) {
         const key = `${group}/${parent}`;
-        if (!tried.has(key)) tried.set(key, linkOf(limbs[parent]!, parent, courses[group]!, whole[group], frames));
+        if (!tried.has(key))
+          tried.set(key, linkOf(limbs[parent]!, parent === 0, courses[group]!, whole[group], frames));
         const link = tried.get(key);
         // what others hang on already is more likely to carry one more
         const carries = Math.min(2, limbs.filter((l) => l.parent === parent).length);
@@ -152,27 +153,22 @@ function rootOf(
 /** Where a group would hang on a limb. */
 function linkOf(
   limb: Limb,
-  number: number,
+  first: boolean,
   courses: readonly Course[],
   whole: Segment | undefined,
   frames: number,
 ): Link | undefined {
   const middle = middleIn(limb, courses, frames);
   if (!middle) return undefined;
-  // between both; beyond the limb's own far end rather than at its joint
-  const from = number === 0 ? [0, 0, 0] : [0, 1, 2].map((k) => middleOfShape(limb)[k]!);
+  // between the middles of both
+  const from = first ? [0, 0, 0] : middleOfShape(limb);
   const toChild = whole ? 0.5 : TO_SMALL;
   const expected = [0, 1, 2].map((k) => from[k]! + toChild * (middle[k]! - from[k]!));
   let centre = centreOf(limb, courses, frames, expected);
   if (!centre) return undefined;
   if (whole && limb.markers.length > 0) {
     // seen the other way round as well: the parent's markers about the joint in the child's frame
-    const back = centreOf(
-      whole,
-      ownCourses(limb, frames),
-      frames,
-      [0, 0, 0].map((_, k) => inOther(limb, whole, centre!.at, frames)[k]!),
-    );
+    const back = centreOf(whole, ownCourses(limb, frames), frames, inOther(limb, whole, centre.at, frames));
     if (back) {
       const again = inOther(whole, limb, back.at, frames);
       const [wa, wb] = [1 / (centre.off ** 2 + 1e-6), 1 / (back.off ** 2 + 1e-6)];
@@ -227,27 +223,17 @@ function inOther(from: Segment, to: Segment, at: ArrayLike<number>, frames: numb
   return lists.map((l) => l.sort((a, b) => a - b)[l.length >> 1] ?? 0);
 }
 
-/** A limb's own points as courses, in some of the frames. */
-function ownCourses(limb: Limb, frames: number): Course[] {
-  const p = new Float64Array(3);
-  const step = sampling(frames);
-  return Array.from({ length: limb.shape.length / 3 }, (_, i) => {
-    const at = limb.shape.subarray(3 * i, 3 * i + 3);
-    const out = new Float64Array(3 * frames).fill(Number.NaN);
-    for (let f = 0; f < frames; f += step)
-      if (stands(limb, f)) {
-        outOfSegment(limb, f, at, p);
-        out.set(p, 3 * f);
-      }
-    return out;
-  });
-}
+/** A limb's own points as courses, in the frames that are looked at. */
+const ownCourses = (limb: Limb, frames: number): Course[] =>
+  Array.from({ length: limb.shape.length / 3 }, (_, i) =>
+    courseOfPoint(limb, limb.shape.subarray(3 * i, 3 * i + 3), frames, sampling(frames)),
+  );
 
-/** The course of a point of a segment. */
-export function courseOfPoint(segment: Segment, at: ArrayLike<number>, frames: number): Course {
+/** The course of a point of a segment, known in every so many frames. */
+function courseOfPoint(segment: Segment, at: ArrayLike<number>, frames: number, step = 1): Course {
   const out = new Float64Array(3 * frames).fill(Number.NaN);
   const p = new Float64Array(3);
-  for (let f = 0; f < frames; f++)
+  for (let f = 0; f < frames; f += step)
     if (stands(segment, f)) {
       outOfSegment(segment, f, at, p);
       out.set(p, 3 * f);

@@ -182,6 +182,21 @@ describe('bodies from markers', () => {
       expect(Math.abs(long(joint) / 1.75 - share)).toBeLessThan(0.03);
   });
 
+  test('a body that could not be made whole says so, and so does a joint about which nothing turns cleanly', () => {
+    const { report } = solved;
+    const joint = report.joints[0]!;
+    expect(solveWords(report).join(' ')).not.toMatch(/not whole|only roughly/);
+    const torn = {
+      ...report,
+      joints: [
+        { joint: 'bone 3', offMm: 3 },
+        { ...joint, offMm: 46 },
+      ],
+    };
+    expect(solveWords(torn).join(' ')).toMatch(/One bone fits no part of a body.*not whole/);
+    expect(solveWords(torn).join(' ')).toContain(`${joint.joint} (to 5 cm)`);
+  });
+
   test('what is no body is refused in a sentence', () => {
     const few = { ...markers, labels: ['a', 'b'] };
     expect(() => solveMarkers(few)).toThrow(/2 markers/);

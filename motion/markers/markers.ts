@@ -19,3 +19,8 @@ export function seenShare(markers: Markers, marker: number): number {
   for (let f = 0; f < markers.frameCount; f++) if (seen(markers, f, marker)) n++;
   return n / Math.max(1, markers.frameCount);
 }
+
+/** What was wrong with a marker's track, and what was done. */
+export type Cleaning =
+  | { readonly what: 'swap'; readonly frame: number; readonly markers: readonly [number, number] }
+  | { readonly what: 'spike'; readonly frame: number; readonly markers: readonly [number] };

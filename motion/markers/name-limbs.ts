@@ -1,4 +1,5 @@
 import type { Slot } from '../bodymap/slots';
+import { crossOf } from '../math/vec';
 
 /** A limb as far as its part in a body goes: what it hangs on, and where it stands in one frame. */
 export interface StandingLimb {
@@ -11,11 +12,6 @@ export interface StandingLimb {
 
 const minus = (a: readonly number[], b: readonly number[]): number[] => a.map((x, k) => x - b[k]!);
 const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((s, x, k) => s + x * b[k]!, 0);
-const cross = (a: readonly number[], b: readonly number[]): number[] => [
-  a[1]! * b[2]! - a[2]! * b[1]!,
-  a[2]! * b[0]! - a[0]! * b[2]!,
-  a[0]! * b[1]! - a[1]! * b[0]!,
-];
 
 /**
  * What every limb is, by how they hang together: on the pelvis two chains without branches, the legs, and one that leads to
@@ -66,7 +62,7 @@ export function nameLimbs(limbs: readonly StandingLimb[]): (Slot | undefined)[] 
     const foot = limbs[chain(leg)[2] ?? -1];
     if (foot?.tip) minus(foot.tip, foot.at).forEach((x, k) => (ahead[k]! += x));
   }
-  const left = cross(up, ahead);
+  const left = crossOf(up, ahead);
   if (Math.hypot(...left) < 1e-9) return undefined;
   const names: (Slot | undefined)[] = limbs.map(() => undefined);
   names[0] = 'hips';

@@ -1,7 +1,7 @@
 import { rotate3 } from '../math/quat';
 import { rigidFit } from '../math/rigid-fit';
-import { usualDistance } from './clean';
 import { type Markers, seen } from './markers';
+import { usualDistance } from './swaps-by-distance';
 
 /** Markers that move as one. */
 export interface Segment {

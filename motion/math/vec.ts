@@ -50,6 +50,13 @@ export function cross3(dst: Numbers, o: number, a: ReadNumbers, ao: number, b: R
   set3(dst, o, ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx);
 }
 
+/** The cross product of two vectors, as a new one. */
+export const crossOf = (a: ReadNumbers, b: ReadNumbers): [number, number, number] => [
+  a[1]! * b[2]! - a[2]! * b[1]!,
+  a[2]! * b[0]! - a[0]! * b[2]!,
+  a[0]! * b[1]! - a[1]! * b[0]!,
+];
+
 /** Scales to length 1 and returns the former length; a zero vector stays zero. */
 export function normalize3(dst: Numbers, o: number): number {
   const l = length3(dst, o);

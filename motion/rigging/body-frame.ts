@@ -1,3 +1,4 @@
+import { crossOf } from '../math/vec';
 import type { Marks } from './marks';
 import { boundsOf, type Solid, type Surface, solidOf } from './solid';
 
@@ -34,7 +35,6 @@ export const surfacesInBody = (frame: BodyFrame, surfaces: readonly Surface[]): 
   });
 
 const axis = (k: number, sign: number): V3 => [0, 1, 2].map((i) => (i === k ? sign : 0)) as V3;
-const cross = (a: V3, b: V3): V3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 /** The axis nearest to a direction. */
 function nearestAxis(d: ArrayLike<number>): V3 {
   let k = 0;
@@ -57,7 +57,7 @@ export function findBodyFrame(surfaces: readonly Surface[], marks: Marks = {}): 
   const side = left
     ? nearestAxis(left.map((v, k) => (Math.abs(up[k]!) > 0.5 ? 0 : v)))
     : sideFromShape(rough, up, size);
-  const ahead = cross(side, up);
+  const ahead = crossOf(side, up);
   const turn = [...side, ...up, ...ahead];
   // the floor is the mesh's lowest point, the middle the hips' or the mesh's own
   const ends = (row: V3): [number, number] => {
@@ -156,5 +156,5 @@ function sideFromShape(solid: Solid, up: V3, size: readonly number[]): V3 {
     }
   }
   const sign = feet > 0 && shins > 0 && foot / feet < shin / shins ? -1 : 1;
-  return cross(up, axis(ahead, sign));
+  return crossOf(up, axis(ahead, sign));
 }

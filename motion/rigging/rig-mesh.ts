@@ -13,8 +13,8 @@ import { suggestMarks } from './suggest';
 
 type V3 = readonly [number, number, number];
 
-/** Where a mark comes from: given, the other side's in the mirror, or read from the shape. */
-export type MarkSource = 'marked' | 'mirrored' | 'by shape';
+/** Where a mark comes from: given, the other side's in the mirror, read from the shape; or nowhere, and only put somewhere. */
+export type MarkSource = 'marked' | 'mirrored' | 'by shape' | 'not found';
 
 /** A mesh with its marks, ready to get a skeleton. */
 export interface MarkedMesh {
@@ -38,11 +38,35 @@ export interface RiggedMesh extends MarkedMesh {
 /** Cubes to a body's height. */
 const CUBES = 144;
 const MOST_TRIANGLES = 2_000_000;
+/** Least share of a body's cubes that its surface encloses rather than passes. */
+const LEAST_ENCLOSED = 0.05;
+/** Where joints lie in most bodies, in the body's frame, arms along the trunk. */
+const USUAL: Readonly<Record<MarkSlot, V3>> = {
+  hips: [0, 0.53, 0],
+  head: [0, 0.87, 0],
+  forearmL: [0.16, 0.63, 0],
+  forearmR: [-0.16, 0.63, 0],
+  handL: [0.18, 0.49, 0],
+  handR: [-0.18, 0.49, 0],
+  shinL: [0.06, 0.285, 0],
+  shinR: [-0.06, 0.285, 0],
+  footL: [0.06, 0.05, 0],
+  footR: [-0.06, 0.05, 0],
+};
+
+function enclosesMuch({ cubes }: Solid): boolean {
+  let [enclosed, all] = [0, 0];
+  for (const c of cubes) {
+    if (c === 1) enclosed++;
+    if (c !== 0) all++;
+  }
+  return enclosed > LEAST_ENCLOSED * all;
+}
 
 /**
  * Where the marks of a mesh lie: those that are given as they are, those of one side alone mirrored, the rest as its shape
- * suggests.
- * @throws MotionError 'no-mesh', 'too-large', or 'unmappable' for a shape that is no standing body where marks are missing
+ * suggests. What it does not show is 'not found' and stands where it does in most bodies, to be dragged from there.
+ * @throws MotionError 'no-mesh', 'too-large', or 'unmappable' for a surface without marks that encloses nothing
  */
 export function markMesh(model: Model<Mesh>, given: Marks = {}): MarkedMesh {
   return prepare(model, given).marked;
@@ -58,6 +82,11 @@ function prepare(model: Model<Mesh>, given: Marks): { marked: MarkedMesh; solid:
   for (const slot of MARK_SLOTS) if (given[slot]) own[slot] = intoBody(frame, given[slot]);
   const elbows = [own.forearmL, own.forearmR].flatMap((e) => (e ? [e[1]] : []));
   const shape = readShape(solid, own.hips?.[1], elbows.length > 0 ? Math.min(...elbows) : undefined);
+  if (Object.keys(own).length === 0 && !enclosesMuch(solid))
+    throw new MotionError(
+      'unmappable',
+      'The surface encloses next to nothing: this is no body that a skeleton fits into.',
+    );
   const suggested = suggestMarks(solid, shape);
   const body: Partial<Record<MarkSlot, V3>> = {};
   const sources: Partial<Record<MarkSlot, MarkSource>> = {};
@@ -66,19 +95,13 @@ function prepare(model: Model<Mesh>, given: Marks): { marked: MarkedMesh; solid:
     sources[slot] = source;
   };
   const middle = own.hips?.[0] ?? 0;
-  const lacking: MarkSlot[] = [];
   for (const slot of MARK_SLOTS) {
     const other = own[mirroredSlot(slot)];
     if (own[slot]) set(slot, own[slot], 'marked');
     else if (other && slot !== mirroredSlot(slot)) set(slot, [2 * middle - other[0], other[1], other[2]], 'mirrored');
     else if (suggested[slot]) set(slot, suggested[slot], 'by shape');
-    else if (slot !== 'head') lacking.push(slot);
+    else if (slot !== 'head') set(slot, USUAL[slot], 'not found');
   }
-  if (lacking.length > 0)
-    throw new MotionError(
-      'unmappable',
-      `The shape does not show where ${lacking.join(', ')} ${lacking.length === 1 ? 'is' : 'are'}: mark ${lacking.length === 1 ? 'it' : 'them'}.`,
-    );
   const all = body as Record<MarkSlot, V3>;
   if (!all.head) set('head', placeJoints(solid, shape, all).head!, 'by shape');
   const marks = Object.fromEntries(MARK_SLOTS.map((slot) => [slot, outOfBody(frame, all[slot])]));
@@ -98,11 +121,16 @@ function prepare(model: Model<Mesh>, given: Marks): { marked: MarkedMesh; solid:
  * Gives a mesh without a skeleton one: joints of the common body from up to ten marks and the shape, and skin weights with at
  * most four influences. The mesh itself stays as it is, in its own space.
  * @param given by slot, in the mesh's own space; any subset
- * @throws MotionError as markMesh
+ * @throws MotionError as markMesh; 'unmappable' where a mark is not found
  */
 export function rigMesh(model: Model<Mesh>, given: Marks = {}): RiggedMesh {
   const { marked, solid, body } = prepare(model, given);
-  const { frame } = marked;
+  const { frame, sources } = marked;
+  const lacking = MARK_SLOTS.filter((slot) => sources[slot] === 'not found');
+  if (lacking.length > 0) {
+    const [are, them] = lacking.length === 1 ? ['is', 'it'] : ['are', 'them'];
+    throw new MotionError('unmappable', `The shape does not show where ${lacking.join(', ')} ${are}: mark ${them}.`);
+  }
   const places = placeJoints(solid, marked.shape, body);
   const tips = tipsOf(places);
   const inBody = skeletonOf(places, tips);

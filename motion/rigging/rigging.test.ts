@@ -111,6 +111,28 @@ describe('marks', () => {
     expect(off(upright.places, t.joints, 1.75).most).toBeLessThan(0.05);
   });
 
+  test('a joint that the shape does not show is said not to be found, and no skeleton is made without it', () => {
+    const trunk = { ...t.model, meshes: t.model.meshes.filter((m) => /lump [012]$/.test(m.name)) };
+    const { sources } = markMesh(trunk);
+    for (const slot of ['handL', 'forearmR', 'footL'] as const) expect(sources[slot]).toBe('not found');
+    expect(() => rigMesh(trunk)).toThrow(/does not show where .*handL.*: mark them/);
+    // what hangs on nothing is no limb either
+    const far = t.model.meshes.map((mesh, i) =>
+      i < 3 ? mesh : moved({ ...t.model, meshes: [mesh] }, ([x, y, z]) => [x * 1.6, y, z]).meshes[0]!,
+    );
+    const apart = markMesh({ ...t.model, meshes: far });
+    expect(apart.sources.handL).toBe('not found');
+  });
+
+  test('a surface that encloses nothing is no body', () => {
+    const sheet = {
+      ...t.model.meshes[0]!,
+      positions: Float32Array.from([0, 0, 0, 1, 0, 0, 0, 2, 0]),
+      indices: Uint32Array.from([0, 1, 2]),
+    };
+    expect(() => markMesh({ ...t.model, meshes: [sheet] })).toThrow(/encloses next to nothing/);
+  });
+
   test('of anything that is none a sentence says what is wrong', () => {
     expect(() => marksFromJson({ nose: [1, 2, 3] })).toThrow(/"nose" is no mark/);
     expect(() => marksFromJson({ hips: [1, 2] })).toThrow(/hips needs three numbers/);

@@ -38,6 +38,10 @@ export function suggestMarks(solid: Solid, shape: Shape): Suggested {
       out[`forearm${side}`] = arm(ELBOW);
     }
   }
+  // what hangs together with the hips by no way through the body is no part of it
+  const body = flood(solid, [[nearestFilled(solid, cubeAt(solid, hips)), 0]]);
+  for (const slot of Object.keys(out) as MarkSlot[])
+    if (!Number.isFinite(body.far[nearestFilled(solid, cubeAt(solid, out[slot]!))]!)) delete out[slot];
   return out;
 }
 

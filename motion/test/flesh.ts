@@ -1,4 +1,5 @@
 import { type StandInRest, standIn } from '../body/stand-in';
+import { crossOf } from '../math/vec';
 import type { Mesh, Model } from '../rig/figure';
 import { restPose } from '../rig/rig';
 
@@ -68,11 +69,10 @@ function lump(from: V3, to: V3, a: number, b: number, round: number): Pick<Mesh,
   const long = Math.hypot(...way) || 1;
   const z = way.map((x) => x / long) as V3;
   const flat: V3 = Math.abs(z[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0];
-  const cross = (u: V3, v: V3): V3 => [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
-  const x = cross(flat, z);
+  const x = crossOf(flat, z);
   const l = Math.hypot(...x);
   for (let k = 0; k < 3; k++) x[k]! /= l;
-  const y = cross(z, x);
+  const y = crossOf(z, x);
   const rings: [along: number, radius: number][] = [];
   const steps = 4;
   for (let i = 0; i <= steps; i++) {

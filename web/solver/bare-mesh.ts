@@ -1,5 +1,6 @@
 // The thread that gives bare meshes a skeleton: reads the file, suggests marks, makes joints and skin, and draws what it has.
 import {
+  type BodyFrame,
   type ClayFrame,
   type ClayView,
   clayPicture,
@@ -50,6 +51,8 @@ export type MarksInBody = Partial<Record<MarkSlot, Place>>;
 
 let model: Model<Mesh> | undefined;
 let plain = false;
+/** The frame in which the page shows it. */
+let shown: BodyFrame | undefined;
 
 const PROOF_PICTURES = 36;
 
@@ -78,6 +81,7 @@ const thread = {
       model = file.model;
       plain = file.format === 'obj' || file.format === 'stl';
       const marked = markMesh(model);
+      shown = marked.frame;
       const surfaces = surfacesInBody(marked.frame, model.meshes);
       const [front, side] = await Promise.all((['front', 'side'] as const).map((v) => bitmap(v, frames[v], surfaces)));
       const inBody = Object.fromEntries(
@@ -97,16 +101,16 @@ const thread = {
   /** Makes the skeleton and shows the body moving. @param marks in the frame in which they were shown */
   rig: (marks: MarksInBody, frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton> =>
     told(async () => {
-      if (!model) throw new Error('Open a file first.');
+      const frame = shown;
+      if (!model || !frame) throw new Error('Open a file first.');
       const start = performance.now();
-      const shown = markMesh(model).frame;
-      const own: Marks = Object.fromEntries(Object.entries(marks).map(([slot, at]) => [slot, outOfBody(shown, at)]));
+      const own: Marks = Object.fromEntries(Object.entries(marks).map(([slot, at]) => [slot, outOfBody(frame, at)]));
       const rigged = rigMesh(model, own);
       const kept: RiggedMesh = plain ? stoodUpright(rigged) : rigged;
       const glb = await writeGlb({ rig: kept.rig, figure: kept.figure });
       const ms = performance.now() - start;
       const proof = await proofPictures(stoodUpright(rigged), frames);
-      const joints = Object.fromEntries(Object.entries(rigged.places).map(([slot, at]) => [slot, intoBody(shown, at)]));
+      const joints = Object.fromEntries(Object.entries(rigged.places).map(([slot, at]) => [slot, intoBody(frame, at)]));
       const bones = rigged.rig.names.flatMap((name, j): [string, string][] => {
         const parent = rigged.rig.parents[j]!;
         return parent < 0 ? [] : [[rigged.rig.names[parent]!, name]];

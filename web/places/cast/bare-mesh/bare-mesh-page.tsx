@@ -96,6 +96,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
                 view={view}
                 picture={opened.pictures[view]}
                 marks={state.marks}
+                sources={state.sources}
                 lit={lit}
                 onLit={setLit}
                 onMove={mesh.move}
@@ -148,6 +149,19 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
   );
 }
 
+const SOURCE_WORDS = {
+  marked: 'marked',
+  mirrored: 'mirrored',
+  'by shape': 'suggested',
+  'not found': 'not found',
+} as const;
+const SOURCE_LOOKS = {
+  marked: 'text-muted',
+  mirrored: 'text-muted',
+  'by shape': 'text-brass-text',
+  'not found': 'text-raspberry',
+} as const;
+
 function MarkList({
   mesh,
   lit,
@@ -161,6 +175,7 @@ function MarkList({
 }) {
   const { state } = mesh;
   if (!state) return null;
+  const lacking = Object.values(state.sources).includes('not found');
   return (
     <>
       <p className="text-muted">
@@ -181,8 +196,8 @@ function MarkList({
               )}
             />
             {markWord(slot)}
-            <span className={clsx('ml-auto', state.sources[slot] === 'by shape' ? 'text-brass-text' : 'text-muted')}>
-              {state.sources[slot] === 'by shape' ? 'suggested' : state.sources[slot]}
+            <span className={clsx('ml-auto', SOURCE_LOOKS[state.sources[slot]])}>
+              {SOURCE_WORDS[state.sources[slot]]}
             </span>
           </li>
         ))}
@@ -198,7 +213,10 @@ function MarkList({
           <Redo2 size={14} /> Redo
         </Button>
       </div>
-      <Button look="brass" onClick={mesh.rig} disabled={mesh.busy !== undefined}>
+      {lacking && (
+        <p className="text-raspberry">The shape does not show every joint. Drag the red marks to where they belong.</p>
+      )}
+      <Button look="brass" onClick={mesh.rig} disabled={mesh.busy !== undefined || lacking}>
         {mesh.busy === 'rigging' ? 'Making joints and skin …' : 'Make the skeleton'}
       </Button>
     </>

@@ -10,6 +10,7 @@ interface MarkViewProps {
   view: ClayView;
   picture: ImageBitmap;
   marks: Marks;
+  sources: Record<MarkSlot, MarkSource>;
   lit: MarkSlot | null;
   onLit: (slot: MarkSlot | null) => void;
   onMove: (slot: MarkSlot, to: Place, held: boolean) => void;
@@ -24,7 +25,7 @@ const KEYS: Readonly<Record<string, readonly [number, number]>> = {
 };
 
 /** The mesh from one side with its marks, which can be dragged, or moved by the arrow keys. */
-export function MarkView({ view, picture, marks, lit, onLit, onMove }: MarkViewProps) {
+export function MarkView({ view, picture, marks, sources, lit, onLit, onMove }: MarkViewProps) {
   const frame = FRAMES[view];
   const drag = useRef<{ slot: MarkSlot; held: boolean } | null>(null);
   const place = (e: React.PointerEvent<SVGElement>, slot: MarkSlot): Place => {
@@ -94,7 +95,13 @@ export function MarkView({ view, picture, marks, lit, onLit, onMove }: MarkViewP
                 strokeWidth={2.5}
                 className={clsx(
                   'stroke-velvet',
-                  side === 'L' ? 'fill-verdigris' : side === 'R' ? 'fill-terracotta' : 'fill-ink',
+                  sources[slot] === 'not found'
+                    ? 'fill-raspberry'
+                    : side === 'L'
+                      ? 'fill-verdigris'
+                      : side === 'R'
+                        ? 'fill-terracotta'
+                        : 'fill-ink',
                 )}
               />
               {lit === slot && (

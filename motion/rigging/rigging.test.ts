@@ -116,9 +116,11 @@ describe('marks', () => {
     const { sources } = markMesh(trunk);
     for (const slot of ['handL', 'forearmR', 'footL'] as const) expect(sources[slot]).toBe('not found');
     expect(() => rigMesh(trunk)).toThrow(/does not show where .*handL.*: mark them/);
-    // what hangs on nothing is no limb either
+    // arms that hang on nothing are none either
     const far = t.model.meshes.map((mesh, i) =>
-      i < 3 ? mesh : moved({ ...t.model, meshes: [mesh] }, ([x, y, z]) => [x * 1.6, y, z]).meshes[0]!,
+      i < 3 || (i - 3) % 8 > 2
+        ? mesh
+        : moved({ ...t.model, meshes: [mesh] }, ([x, y, z]) => [x + 0.5 * Math.sign(x), y, z]).meshes[0]!,
     );
     const apart = markMesh({ ...t.model, meshes: far });
     expect(apart.sources.handL).toBe('not found');

@@ -25,13 +25,15 @@ export function suggestMarks(solid: Solid, shape: Shape): Suggested {
   const hips: V3 = [0, hipHeight, trunk?.[2] ?? 0];
   out.hips = hips;
   const thigh = hipHeight - 0.02;
+  // one lump down to the ground has no feet to be seen
+  const apart = sliceMiddle(solid, 1.3 * ANKLE, (x) => Math.abs(x) < solid.cell) === undefined;
   for (const side of SIDES) {
     const s = side === 'L' ? 1 : -1;
     const own = (x: number): boolean => s * x > 0.004 && s * x < 0.3;
     const foot = sliceMiddle(solid, 1.3 * ANKLE, own);
     const knee = sliceMiddle(solid, ANKLE + KNEE * (thigh - ANKLE), own);
-    if (foot) out[`foot${side}`] = [foot[0], ANKLE, foot[2]];
-    if (knee) out[`shin${side}`] = knee;
+    if (foot && apart) out[`foot${side}`] = [foot[0], ANKLE, foot[2]];
+    if (knee && apart) out[`shin${side}`] = knee;
     const arm = armLine(solid, shape, hips, side);
     if (arm) {
       out[`hand${side}`] = arm(WRIST);

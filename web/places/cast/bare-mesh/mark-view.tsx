@@ -1,7 +1,7 @@
 'use client';
 
 import type { MarkSlot } from '@velvet-reel/motion';
-import { type ClayView, fromPicture, inPicture } from '@velvet-reel/motion';
+import { type ClayView, fromPicture, inPicture, type MarkSource } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { useEffect, useRef } from 'react';
 import { FRAMES, type Marks, markWord, type Place } from './use-bare-mesh';

@@ -103,6 +103,11 @@ const COMMANDS: Record<string, Entry> = {
     files: 'any',
     options: ['port', 'fps', 'performers', 'jitter', 'loss', 'reorder', 'dropout', 'restart', 'seed', 'skeleton'],
   },
+  supplier: {
+    load: async () => (await import('./commands/supplier')).supplier,
+    files: 'any',
+    options: ['port', 'takes', 'key', 'data', 'credits', 'faults', 'slow', 'seed'],
+  },
   solve: {
     load: async () => (await import('./commands/solve')).solveCommand,
     files: 1,

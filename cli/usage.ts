@@ -46,6 +46,9 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
   velvet-reel capture-stage [MOTION...] [--port 4720] [--fps 60|120] [--performers N] [--jitter MS] [--loss %] [--reorder %]
       [--dropout %] [--restart SECONDS] [--seed N]
       a stand-in for a capture stage: streams motions, or a body trying its joints, over WebSocket, as badly as is asked for
+  velvet-reel supplier [--port 4730] [--takes N] [--credits N] [--key KEY] [--data FILE.json] [--faults %] [--slow MS] [--seed N]
+      a stand-in for a supplier of motion: a catalogue with prices, an account, files, new issues; faults as asked for; its
+      /openapi.json says what it answers
   velvet-reel solve MARKERS.c3d|trc --out FILE [--to CHARACTER] [--report FILE.json] [--json]
       a skeleton and its motion from the places of markers, labelled or not; with --to, put on a character
   velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--report FILE.json] [--json]

@@ -6,3 +6,4 @@ export * from './people';
 export * from './provenance';
 export * from './reels';
 export * from './shape';
+export * from './supplier';

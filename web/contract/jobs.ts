@@ -3,7 +3,7 @@ import { count, date, named } from './shape';
 
 export const JOB_STATES = ['collecting', 'queued', 'paused', 'done', 'cancelled'] as const;
 export type JobState = (typeof JOB_STATES)[number];
-export const JOB_KINDS = ['intake', 'fit'] as const;
+export const JOB_KINDS = ['intake', 'fit', 'fetch'] as const;
 export type JobKind = (typeof JOB_KINDS)[number];
 export const PART_STATES = ['waiting', 'ready', 'running', 'done', 'refused', 'cancelled'] as const;
 export type PartState = (typeof PART_STATES)[number];

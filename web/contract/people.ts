@@ -60,6 +60,9 @@ export const AUDITED = [
   'folder restricted',
   'folder opened',
   'exported',
+  'supplier linked',
+  'supplier unlinked',
+  'bought',
   'destroyed',
 ] as const;
 export type Audited = (typeof AUDITED)[number];

@@ -20,6 +20,10 @@ const intake = z.object({
   clip: z.string(),
   format: z.string(),
   bytes: z.number(),
+  supplier: z
+    .object({ name: z.string(), take: z.string(), issue: z.int() })
+    .optional()
+    .describe('Who it was bought from'),
 });
 
 /** Fitted onto a character. */

@@ -3,7 +3,7 @@ export class Refusal extends Error {
   override readonly name = 'Refusal';
 
   constructor(
-    readonly status: 400 | 401 | 403 | 404 | 405 | 409 | 413 | 422 | 429 | 507,
+    readonly status: 400 | 401 | 403 | 404 | 405 | 409 | 413 | 422 | 429 | 502 | 507,
     readonly code: string,
     message: string,
     /** What a page needs to show more than the sentence. */

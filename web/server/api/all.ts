@@ -5,6 +5,7 @@ import { jobEndpoints } from './jobs';
 import { libraryEndpoints } from './library';
 import { peopleEndpoints } from './people';
 import { reelEndpoints } from './reels';
+import { supplierEndpoints } from './supplier';
 
 /** Everything the server answers to, in the order of the document. Fixed addresses stand before those with braces. */
 export const ENDPOINTS: readonly Endpoint[] = [
@@ -13,5 +14,6 @@ export const ENDPOINTS: readonly Endpoint[] = [
   ...jobEndpoints,
   ...castEndpoints,
   ...reelEndpoints,
+  ...supplierEndpoints,
   ...peopleEndpoints,
 ];

@@ -552,6 +552,30 @@ export const uploads = mysqlTable('uploads', {
   createdAt: made(),
 });
 
+/** The account at a supplier that this library fetches from; the key is sealed. */
+export const supplierLinks = mysqlTable('supplier_links', {
+  address: varchar('address', { length: 190 }).primaryKey(),
+  sealedKey: varchar('sealed_key', { length: 600 }).notNull(),
+  /** Whether what is owned comes in by itself. */
+  byItself: boolean('by_itself').notNull().default(false),
+  linkedBy: ref('linked_by').notNull(),
+  createdAt: made(),
+});
+
+/** Which take of a supplier is which item, and in which issue: none comes in twice. */
+export const supplied = mysqlTable(
+  'supplied',
+  {
+    address: varchar('address', { length: 190 }).notNull(),
+    takeId: varchar('take_id', { length: 60 }).notNull(),
+    /** 0 while it is being taken in. */
+    issue: int('issue').notNull(),
+    itemId: ref('item_id'),
+    takenAt: moment('taken_at'),
+  },
+  (t) => [primaryKey({ columns: [t.address, t.takeId] }), index('supplied_item').on(t.itemId)],
+);
+
 /** How well a reading suits a body, 0 … 100; worked out once for every pair. */
 export const fitScores = mysqlTable(
   'fit_scores',

@@ -3,6 +3,7 @@ import { setPriority } from 'node:os';
 import { openDatabase } from '../db/client';
 import { migrations, newest } from '../db/migrate';
 import { faultOf, log } from '../log';
+import { watchOwned } from './fetch-owned';
 import { watchInbox } from './inbox';
 import { Worker } from './worker';
 
@@ -15,10 +16,10 @@ const worker = new Worker(db, (text) => log.info(text));
 setPriority(8);
 
 let stopping = false;
-let unwatch = (): void => undefined;
+const watches: (() => void)[] = [];
 const stop = (): void => {
   stopping = true;
-  unwatch();
+  for (const unwatch of watches) unwatch();
   worker.stop();
 };
 process.on('SIGTERM', stop);
@@ -44,7 +45,8 @@ async function waitForRelease(): Promise<void> {
 
 await waitForRelease();
 if (!stopping) {
-  if (process.env.VELVET_INBOX) unwatch = watchInbox(db, process.env.VELVET_INBOX);
+  if (process.env.VELVET_INBOX) watches.push(watchInbox(db, process.env.VELVET_INBOX));
+  watches.push(watchOwned(db));
   await worker.run();
 }
 await pool.end();

@@ -1,5 +1,6 @@
 import type { JobKind } from '../../contract';
 import type { Database, Transaction } from '../db/client';
+import { runFetchPart } from './fetch-part';
 import { linkCopies, runFitPart } from './fit-part';
 import { runIntakePart } from './intake-part';
 import type { Job, Part } from './queue';
@@ -18,5 +19,6 @@ export interface Runner {
 /** A new kind of job joins here. */
 export const RUNNERS: Readonly<Record<JobKind, Runner>> = {
   intake: { run: runIntakePart },
+  fetch: { run: runFetchPart },
   fit: { run: runFitPart, refused: (tx, job, part) => linkCopies(tx, job, part, null) },
 };

@@ -23,6 +23,8 @@ export interface Extras {
   /** Given by the demo world; files from people are described by hand later. */
   item?: Partial<Pick<NewItem, 'name' | 'kind' | 'note' | 'tags' | 'folder' | 'heading' | 'rights' | 'source'>>;
   cast?: { name: string; note: string };
+  /** Who it was bought from. */
+  supplier?: { name: string; take: string; issue: number };
 }
 
 /** Where a file came from, and what is kept of that. */
@@ -71,7 +73,14 @@ export async function takeInto(
       name,
       rigId: rig.id,
       clip,
-      provenance: { how: 'intake', file: fileName, clip: clip.name, format: read.format, bytes },
+      provenance: {
+        how: 'intake',
+        file: fileName,
+        clip: clip.name,
+        format: read.format,
+        bytes,
+        ...(extras.supplier && { supplier: extras.supplier }),
+      },
       personId,
       groupId,
     });

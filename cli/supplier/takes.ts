@@ -1,0 +1,178 @@
+import { createHash } from 'node:crypto';
+import { Actor, type Score } from '../../demo/actor';
+import { buildBody } from '../../demo/body-spec';
+import { CAST } from '../../demo/cast';
+import { SCORES } from '../../demo/world';
+import { filmOf, type Motion, mirror, resample, type TuneStep, trim, tune, writeBvh } from '../../motion/index';
+import { png } from '../pictures';
+
+/** A take as the catalogue lists it. */
+export interface Listed {
+  readonly id: string;
+  readonly name: string;
+  readonly note: string;
+  readonly tags: readonly string[];
+  readonly seconds: number;
+  readonly fps: number;
+  /** Credits. */
+  readonly price: number;
+}
+
+/** What the supplier has for sale as a set, cheaper than its takes one by one. */
+export interface Pack {
+  readonly id: string;
+  readonly name: string;
+  readonly note: string;
+  readonly takes: readonly string[];
+  readonly price: number;
+}
+
+/** How a score is played: as it stands, or by somebody in another mood. */
+interface Manner {
+  readonly words: string;
+  readonly tag: string | undefined;
+  readonly steps: readonly TuneStep[];
+  readonly mirrored?: boolean;
+}
+
+const MANNERS: readonly Manner[] = [
+  {
+    words: 'by a weary hand',
+    tag: 'weary',
+    steps: [
+      { op: 'energy', amount: 0.75 },
+      { op: 'speed', speed: 0.85 },
+    ],
+  },
+  {
+    words: 'by a lively hand',
+    tag: 'lively',
+    steps: [
+      { op: 'energy', amount: 1.2 },
+      { op: 'speed', speed: 1.12 },
+    ],
+  },
+  { words: 'the other way round', tag: 'mirrored', steps: [], mirrored: true },
+  { words: 'against the wind', tag: 'windy', steps: [{ op: 'lean', forward: 6 }] },
+  { words: 'arms wide', tag: undefined, steps: [{ op: 'arms', degrees: 10 }] },
+  { words: 'slowly', tag: 'slow', steps: [{ op: 'speed', speed: 0.8 }] },
+  { words: 'hastily', tag: 'hasty', steps: [{ op: 'speed', speed: 1.3 }] },
+  {
+    words: 'bent low',
+    tag: undefined,
+    steps: [
+      { op: 'lean', forward: 12 },
+      { op: 'energy', amount: 0.9 },
+    ],
+  },
+];
+
+const PLAYED: readonly Score[] = SCORES.filter((s) => s.noise < 5 && !s.gaps && s.seconds < 20);
+/** Capture noise of a take that was delivered shaky, and is issued anew without. */
+const SHAKY = 7;
+const PREVIEW_S = 3;
+const PREVIEW_FPS = 10;
+const STRIP_POSES = 6;
+const STRIP_HEIGHT = 96;
+const PACK_SIZE = 4;
+
+/** Everything a supplier offers: so many takes, in packs of the same place. The same number gives the same catalogue. */
+export class Catalogue {
+  readonly takes: readonly Listed[];
+  readonly packs: readonly Pack[];
+  private readonly actor: Actor;
+  private readonly kept = new Map<string, Motion>();
+
+  constructor(count: number) {
+    const { rig, map } = buildBody(CAST[0]!.spec, CAST[0]!.seed);
+    this.actor = new Actor(rig, map);
+    this.takes = Array.from({ length: count }, (_, i) => listed(i));
+    const packs: Pack[] = [];
+    for (let i = 0; i + PACK_SIZE <= count && packs.length < 8; i += PACK_SIZE) {
+      const own = this.takes.slice(i, i + PACK_SIZE);
+      const sum = own.reduce((a, t) => a + t.price, 0);
+      packs.push({
+        id: `pack-${packs.length + 1}`,
+        name: `${own[0]!.name.split(',')[0]} and ${PACK_SIZE - 1} more`,
+        note: 'For less than one by one.',
+        takes: own.map((t) => t.id),
+        price: Math.ceil(0.7 * sum),
+      });
+    }
+    this.packs = packs;
+  }
+
+  find(id: string): Listed | undefined {
+    return this.takes.find((t) => t.id === id);
+  }
+
+  /** A take as a file. The first issue of every fifth one shakes. */
+  file(id: string, issue: number): Uint8Array {
+    return new TextEncoder().encode(writeBvh(this.actor.rig, this.motion(id, issue)));
+  }
+
+  sha256(id: string, issue: number): string {
+    return createHash('sha256').update(this.file(id, issue)).digest('hex');
+  }
+
+  /** The beginning, in few frames: enough to judge by, too little to use. */
+  preview(id: string, issue: number): Uint8Array {
+    const motion = this.motion(id, issue);
+    const part = trim(this.actor.rig, motion, 0, Math.min(motion.frameCount - 1, Math.round(PREVIEW_S * motion.fps)));
+    return new TextEncoder().encode(writeBvh(this.actor.rig, resample(this.actor.rig, part, PREVIEW_FPS)));
+  }
+
+  /** Some poses in a row, as a PNG. */
+  strip(id: string, issue: number): Promise<Uint8Array> {
+    const motion = this.motion(id, issue);
+    const poses = Array.from({ length: STRIP_POSES }, (_, i) => {
+      const at = Math.round((i / (STRIP_POSES - 1)) * (motion.frameCount - 1));
+      return { rig: this.actor.rig, motion: trim(this.actor.rig, motion, at, at) };
+    });
+    const picture = filmOf(poses, { view: 'front', height: STRIP_HEIGHT, fps: 1 }).next().value;
+    if (!picture) throw new Error('a strip has one picture');
+    return png([{ ...picture, rgba: new Uint8Array(picture.rgba.buffer) }]);
+  }
+
+  private motion(id: string, issue: number): Motion {
+    const key = `${id} ${issue}`;
+    const there = this.kept.get(key);
+    if (there) return there;
+    const number = Number(id.slice('take-'.length));
+    const { score, manner } = cut(number);
+    const shaky = issue === 1 && isShaky(number);
+    const { rig, map } = this.actor;
+    let motion = this.actor.play(shaky ? { ...score, noise: SHAKY } : score, 7000 + number);
+    if (manner.mirrored) motion = mirror(rig, map, motion);
+    if (manner.steps.length > 0) motion = tune({ rig, map }, motion, manner.steps);
+    // a few at a time: the whole catalogue would be large
+    if (this.kept.size > 16) this.kept.delete(this.kept.keys().next().value!);
+    this.kept.set(key, motion);
+    return motion;
+  }
+}
+
+/** Takes whose first issue shakes. */
+export const isShaky = (number: number): boolean => number % 5 === 0;
+
+const cut = (number: number): { score: Score; manner: Manner } => ({
+  score: PLAYED[(number - 1) % PLAYED.length]!,
+  manner: MANNERS[Math.floor((number - 1) / PLAYED.length) % MANNERS.length]!,
+});
+
+function listed(i: number): Listed {
+  const number = i + 1;
+  const { score, manner } = cut(number);
+  const round = Math.floor(i / (PLAYED.length * MANNERS.length));
+  const speed = manner.steps.find((s) => s.op === 'speed');
+  const seconds = score.seconds / (speed && typeof speed.speed === 'number' ? speed.speed : 1);
+  return {
+    id: `take-${number}`,
+    name: `${score.name}, ${manner.words}${round > 0 ? `, take ${round + 1}` : ''}`,
+    note: score.note,
+    tags: [...score.tags, ...(manner.tag ? [manner.tag] : [])],
+    seconds: Math.round(10 * seconds) / 10,
+    fps: score.fps,
+    price: 3 + Math.round(seconds / 2),
+  };
+}

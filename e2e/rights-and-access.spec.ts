@@ -22,6 +22,7 @@ const PLACES = [
   'reels?all=true',
   'reels?field=true',
   'reels?live=true',
+  'intake?supplier=true',
   'cast?mesh=true',
   'intake',
   'people',

@@ -37,7 +37,7 @@ interface Manner {
 
 const MANNERS: readonly Manner[] = [
   {
-    words: 'by a weary hand',
+    words: 'weary',
     tag: 'weary',
     steps: [
       { op: 'energy', amount: 0.75 },
@@ -45,20 +45,20 @@ const MANNERS: readonly Manner[] = [
     ],
   },
   {
-    words: 'by a lively hand',
+    words: 'lively',
     tag: 'lively',
     steps: [
       { op: 'energy', amount: 1.2 },
       { op: 'speed', speed: 1.12 },
     ],
   },
-  { words: 'the other way round', tag: 'mirrored', steps: [], mirrored: true },
-  { words: 'against the wind', tag: 'windy', steps: [{ op: 'lean', forward: 6 }] },
+  { words: 'mirrored', tag: 'mirrored', steps: [], mirrored: true },
+  { words: 'into the wind', tag: 'windy', steps: [{ op: 'lean', forward: 6 }] },
   { words: 'arms wide', tag: undefined, steps: [{ op: 'arms', degrees: 10 }] },
-  { words: 'slowly', tag: 'slow', steps: [{ op: 'speed', speed: 0.8 }] },
-  { words: 'hastily', tag: 'hasty', steps: [{ op: 'speed', speed: 1.3 }] },
+  { words: 'slow', tag: 'slow', steps: [{ op: 'speed', speed: 0.8 }] },
+  { words: 'hasty', tag: 'hasty', steps: [{ op: 'speed', speed: 1.3 }] },
   {
-    words: 'bent low',
+    words: 'low',
     tag: undefined,
     steps: [
       { op: 'lean', forward: 12 },

@@ -1,5 +1,6 @@
+import type { BodyMapJson, RigJson } from '@velvet-reel/motion';
 import { z } from 'zod';
-import { count, named } from './shape';
+import { count, named, typed } from './shape';
 
 /** What became of an offered take here. */
 const taken = named.extend({ issue: z.int(), binned: z.boolean() });
@@ -66,3 +67,12 @@ export const reissue = z
   })
   .meta({ id: 'Reissue' });
 export type Reissue = z.output<typeof reissue>;
+
+/** The beginning of an offered take, fit to be put on a character. */
+export const offerPreview = z.object({
+  rig: typed<RigJson>(z.record(z.string(), z.unknown())),
+  map: typed<BodyMapJson>(z.looseObject({ slots: z.record(z.string(), z.unknown()) })),
+  restPose: z.array(z.number()).nullable(),
+  motion: z.string().describe('Packed, base64'),
+});
+export type OfferPreview = z.output<typeof offerPreview>;

@@ -187,6 +187,12 @@ const solver = {
     return transfer({ ...done, motion }, buffers(motion));
   },
 
+  /** A motion that no library keeps, as packed bytes, on a character. */
+  showPacked(bytes: Uint8Array, source: PartyJson, target: PartyJson): Playable {
+    const p = copy(putOn(partyFromJson(source), unpackMotion(bytes), partyFromJson(target)));
+    return transfer(p, buffers(p));
+  },
+
   /** The keys that would put a pose over what a member of a reel does. */
   poseOn(wish: ReelWish, trial: PoseTrial): Promise<PoseKeys> {
     return poseOn(wish, trial, loadMotion);

@@ -2,9 +2,9 @@
 
 import { clsx } from 'clsx';
 import { formatDistanceToNow } from 'date-fns';
-import { Check, FileWarning, FolderInput as FolderIcon, RotateCw, X } from 'lucide-react';
+import { Check, FileWarning, FolderInput as FolderIcon, RotateCw, Store, X } from 'lucide-react';
 import Link from 'next/link';
-import { parseAsString, useQueryState } from 'nuqs';
+import { parseAsBoolean, parseAsString, useQueryState } from 'nuqs';
 import { type RefObject, useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
@@ -21,6 +21,7 @@ import { inputLook } from '@/ui/field';
 import { JobCard } from './job-card';
 import { pathOf } from './pair-files';
 import { isTable, readTableFile } from './read-table';
+import { SupplierPage } from './supplier/supplier-page';
 import { TableDialog } from './table-dialog';
 import { type Pending, useIntake } from './use-intake';
 import { useUploads } from './use-job-upload';
@@ -31,8 +32,15 @@ const size = (bytes: number): string =>
 /** More files than this, folders and archives come in as one job. */
 const FEW = 12;
 
-/** Files in: what was dropped, what became of it, what was refused and why. */
+/** What comes in: files, or takes of a supplier. */
 export function IntakePlace() {
+  const [supplier, setSupplier] = useQueryState('supplier', parseAsBoolean.withDefault(false));
+  if (supplier) return <SupplierPage onClose={() => void setSupplier(null)} />;
+  return <Files onSupplier={() => void setSupplier(true)} />;
+}
+
+/** Files in: what was dropped, what became of it, what was refused and why. */
+function Files({ onSupplier }: { onSupplier: () => void }) {
   const { pending, ended, add, cancel, retry } = useIntake();
   const { data: rows = [], isLoading } = useIntakes();
   const { data: jobs = [] } = useJobs();
@@ -118,9 +126,9 @@ export function IntakePlace() {
                 : 'Drop files here, or click to choose'}
           </span>
           <span className="block max-w-2xl text-muted">
-            Motion capture as BVH, or as ASF with AMC (drop both); motion or characters as GLB or glTF; whole folders
-            and ZIP archives, thousands of files at once; a table that describes them. Each clip becomes an item with a
-            strip, and a character joins the cast.
+            Motion capture as BVH, or as ASF with AMC (drop both); markers as C3D or TRC; motion or characters as GLB or
+            glTF; layered drawings as SVG; whole folders and ZIP archives, thousands of files at once; a table that
+            describes them. Each clip becomes an item with a strip, and a character joins the cast.
           </span>
         </span>
       </button>
@@ -144,7 +152,10 @@ export function IntakePlace() {
             />
             import files again even if they are in the library
           </label>
-          <span className="ml-auto">
+          <span className="ml-auto flex gap-1">
+            <Button look="quiet" onClick={onSupplier} hint="Browse a catalogue, buy takes, and take in what you own">
+              <Store size={14} /> From a supplier …
+            </Button>
             <Button look="quiet" onClick={() => setTable({ jobId: openJob, given: null })}>
               Describe from a table …
             </Button>

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { offeredPack, offerPage, reissue, supplierState } from '../../contract';
+import { offeredPack, offerPage, offerPreview, reissue, supplierState } from '../../contract';
 import { database } from '../db/client';
 import {
   fetchOwned,
@@ -8,6 +8,7 @@ import {
   linkAccount,
   offeredPacks,
   offers,
+  previewOf,
   reissues,
   setByItself,
   supplierStateOf,
@@ -101,15 +102,12 @@ export const supplierEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/supplier/takes/{take}/preview',
-    summary: 'The beginning of an offered take as BVH, to be seen on a performer before it is bought',
+    summary: 'The beginning of an offered take, to be seen on a performer before it is bought',
     about,
     need: 'read',
     params: z.object({ take: takeId }),
-    file: 'text/plain',
-    run: async ({ params }) => {
-      const bytes = (await anyone().preview(params.take)) as Uint8Array<ArrayBuffer>;
-      return new Response(bytes, { headers: { ...kept, 'content-type': 'text/plain; charset=utf-8' } });
-    },
+    answer: offerPreview,
+    run: ({ params }) => previewOf(anyone(), params.take),
   }),
   endpoint({
     method: 'POST',

@@ -1,5 +1,5 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm';
-import type { Offer, OfferedPackRow, OfferPage, Reissue, SupplierState } from '../../contract';
+import type { Offer, OfferedPackRow, OfferPage, OfferPreview, Reissue, SupplierState } from '../../contract';
 import { many } from '../../naming/counts';
 import type { Person } from '../auth/person';
 import { seal, unseal } from '../auth/seal';
@@ -14,6 +14,7 @@ import {
   SupplierClient,
   supplierAddress,
 } from '../supplier/client';
+import { readInThread } from '../threads/pool';
 import { noteAudit } from './audit';
 import { demandPath } from './folders';
 import { getItem } from './items';
@@ -156,6 +157,14 @@ export async function offeredPacks(db: Queries): Promise<OfferedPackRow[]> {
   const [packs, account] = await Promise.all([client.packs(), accountOf(db)]);
   const owned = new Set(account?.owned.map((o) => o.id));
   return packs.map((p) => ({ ...p, owned: p.takes.filter((t) => owned.has(t)).length }));
+}
+
+/** The beginning of a take, read like any file. @throws Refusal 422 where the supplier's file cannot be read */
+export async function previewOf(client: SupplierClient, takeId: string): Promise<OfferPreview> {
+  const { rig, map, restPose, clips } = await readInThread(await client.preview(takeId), 'preview.bvh');
+  const clip = clips[0];
+  if (!clip) throw new Refusal(422, 'no-motion', 'The supplier’s preview holds no motion.');
+  return { rig, map, restPose, motion: Buffer.from(clip.packed).toString('base64') };
 }
 
 export interface FetchWish {

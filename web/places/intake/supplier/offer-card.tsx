@@ -1,0 +1,48 @@
+'use client';
+
+import { clsx } from 'clsx';
+import { API } from '@/client/api';
+import type { Offer } from '@/contract';
+import { many } from '@/naming/counts';
+import { Chip } from '@/ui/chip';
+
+/** What became of an offered take, in a word or two. */
+export function standing({ owned, onTheWay, item, issue, price }: Offer): string {
+  if (onTheWay) return 'on its way';
+  if (item) return item.issue < issue ? 'new issue' : item.binned ? 'in the bin' : 'in the library';
+  return owned ? 'owned' : many(price, 'credit');
+}
+
+/** One take of the catalogue: its strip, its name and where it stands. */
+export function OfferCard({ offer, chosen, onChoose }: { offer: Offer; chosen: boolean; onChoose: () => void }) {
+  const here = offer.owned || offer.item !== null;
+  return (
+    <button
+      type="button"
+      aria-pressed={chosen}
+      onClick={onChoose}
+      className={clsx(
+        'flex w-full flex-col gap-1 overflow-hidden rounded-lg border bg-panel p-2 text-left',
+        chosen ? 'border-brass' : 'border-line hover:border-muted',
+      )}
+    >
+      {/* biome-ignore lint/performance/noImgElement: a picture that this server hands on */}
+      <img
+        src={`${API}/supplier/takes/${offer.id}/strip`}
+        alt=""
+        loading="lazy"
+        className="h-16 w-full rounded bg-velvet object-contain"
+      />
+      <span className="truncate font-medium" title={offer.name}>
+        {offer.name}
+      </span>
+      <span className="flex items-center gap-2 text-[12px] text-muted">
+        <span className="whitespace-nowrap tabular-nums">{offer.seconds.toFixed(1)} s</span>
+        <span className="truncate">{offer.tags.slice(0, 3).join(', ')}</span>
+        <span className="ml-auto">
+          <Chip tone={here ? 'brass' : 'plain'}>{standing(offer)}</Chip>
+        </span>
+      </span>
+    </button>
+  );
+}

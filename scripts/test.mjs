@@ -82,6 +82,7 @@ try {
       ['kills in mid-work', 'kills'],
       ['a replica that is behind, and gone', 'replica'],
       ['the database of a checkout, and its backups', 'database'],
+      ['a supplier that fails and is killed', 'supplier'],
     ]) {
       step(name, process.execPath, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`], process.env);
       counts[results.at(-1).ok ? 'passed' : 'failed']++;

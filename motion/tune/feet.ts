@@ -17,13 +17,13 @@ export interface Feet {
   readonly plans: FootPlan[];
 }
 
-/** Reads where the feet of a motion are; undefined where the rig has no legs. */
-export function readFeet(party: Party, motion: Motion): Feet | undefined {
+/** Reads where the feet of a motion are; undefined where the rig has no legs. @param told what stands when, where that is known */
+export function readFeet(party: Party, motion: Motion, told?: Contacts): Feet | undefined {
   const plan = planRetarget(party, party);
   const { body } = plan.source;
   if (body.leg === 0) return undefined;
   const soles = soleTracks(party.rig, motion, body);
-  const contacts = findContacts(soles, motion.fps, body.leg);
+  const contacts = told ?? findContacts(soles, motion.fps, body.leg);
   const heights = plantHeights(soles, contacts, body.leg, 1);
   const tracks = trackFeet(plan, steadyHips(plan, motion));
   const raised = heights.map((h) => h + contacts.floor);
@@ -33,10 +33,16 @@ export function readFeet(party: Party, motion: Motion): Feet | undefined {
 
 /**
  * Bends the legs of a changed motion so that its feet go where the original's went, plants held on their spots.
- * @param edit moves the planned feet beforehand
+ * @param edit moves the planned feet beforehand @param told what stands when, where that is known
  */
-export function keepFeet(party: Party, original: Motion, changed: Motion, edit?: (feet: Feet) => void): Motion {
-  const feet = readFeet(party, original);
+export function keepFeet(
+  party: Party,
+  original: Motion,
+  changed: Motion,
+  edit?: (feet: Feet) => void,
+  told?: Contacts,
+): Motion {
+  const feet = readFeet(party, original, told);
   if (!feet) return changed;
   edit?.(feet);
   return reachFeet(feet.plan, steadyHips(feet.plan, changed), feet.tracks, feet.plans).motion;

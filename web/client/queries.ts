@@ -22,6 +22,7 @@ import type {
   ItemList,
   Job,
   PersonRow,
+  PlayListed,
   ReelListed,
   RigAnswer,
   SavedSearch,
@@ -65,6 +66,13 @@ export const useItems = (search: Search, limit = 200) =>
 export const useItem = (id: string | null | undefined) =>
   useQuery({ queryKey: ['item', id], queryFn: () => getJson<Item>(`${API}/items/${id}`), enabled: Boolean(id) });
 
+/** Items by id, in the order asked for; those that are gone, or not here yet, are left out. */
+export const useNamedItems = (ids: readonly string[]): Item[] =>
+  useQueries({
+    queries: ids.map((id) => ({ queryKey: ['item', id], queryFn: () => getJson<Item>(`${API}/items/${id}`) })),
+    combine: (all) => all.flatMap((q) => q.data ?? []),
+  });
+
 export const useCounts = () => useQuery({ queryKey: ['counts'], queryFn: () => getJson<Counts>(`${API}/counts`) });
 export const useFolders = () => useQuery({ queryKey: ['folders'], queryFn: () => getJson<Folder[]>(`${API}/folders`) });
 export const useTags = () => useQuery({ queryKey: ['tags'], queryFn: () => getJson<Tag[]>(`${API}/tags`) });
@@ -85,6 +93,8 @@ export const useIntakes = () =>
   useQuery({ queryKey: ['intakes'], queryFn: () => getJson<IntakeRow[]>(`${API}/intake`) });
 export const useReels = (bin = false) =>
   useQuery({ queryKey: ['reels', { bin }], queryFn: () => getJson<ReelListed[]>(`${API}/reels?bin=${bin ? 1 : 0}`) });
+export const usePlays = (bin = false) =>
+  useQuery({ queryKey: ['plays', { bin }], queryFn: () => getJson<PlayListed[]>(`${API}/plays?bin=${bin ? 1 : 0}`) });
 /** Kept up to date by the live connection; see live.ts. */
 export const useJobs = () => useQuery({ queryKey: ['jobs'], queryFn: () => getJson<Job[]>(`${API}/jobs`) });
 

@@ -3,6 +3,7 @@ export * from './items';
 export * from './jobs';
 export * from './library';
 export * from './people';
+export * from './plays';
 export * from './provenance';
 export * from './reels';
 export * from './shape';

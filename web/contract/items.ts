@@ -173,6 +173,7 @@ export const uses = z.object({
   next: z.array(named).describe('What it leads to'),
   before: z.array(named).describe('What leads to it'),
   reels: z.array(named).describe('Reels it lies on'),
+  plays: z.array(named).describe('Play-throughs that show it'),
 });
 export type Uses = z.output<typeof uses>;
 

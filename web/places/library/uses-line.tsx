@@ -89,6 +89,16 @@ export function UsesLine({
           ))}
         </p>
       )}
+      {data.plays.length > 0 && (
+        <p className="truncate">
+          <span className="text-muted">in the {data.plays.length === 1 ? 'play-through' : 'play-throughs'} </span>
+          {data.plays.map((r) => (
+            <Link key={r.id} href={`/reels?play=${r.id}`} className={`${link} mr-2`}>
+              {r.name}
+            </Link>
+          ))}
+        </p>
+      )}
       {data.packs.length > 0 && (
         <p className="truncate">
           <span className="text-muted">in </span>

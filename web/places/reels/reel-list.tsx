@@ -10,6 +10,7 @@ import type { ReelListed, RigAnswer } from '@/contract';
 import { MiniStrip } from '@/stage/mini-strip';
 import { Button, IconButton } from '@/ui/button';
 import { Empty } from '@/ui/empty';
+import { PlayList } from './play/play-list';
 
 /** All reels there are, those worked on last first. */
 export function ReelList({
@@ -20,6 +21,8 @@ export function ReelList({
   onField,
   onLive,
   onBin,
+  onPlay,
+  onNewPlay,
 }: {
   bin: boolean;
   mayChange: boolean;
@@ -28,6 +31,8 @@ export function ReelList({
   onField: () => void;
   onLive: () => void;
   onBin: (bin: boolean) => void;
+  onPlay: (id: string) => void;
+  onNewPlay: () => void;
 }) {
   const { data, error } = useReels(bin);
   const { rig } = usePerformer();
@@ -118,6 +123,7 @@ export function ReelList({
           ))}
         </ul>
       )}
+      <PlayList bin={bin} mayChange={mayChange} onOpen={onPlay} onNew={onNewPlay} />
     </div>
   );
 }

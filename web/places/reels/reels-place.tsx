@@ -9,6 +9,7 @@ import { useMay, useMe } from '@/client/session';
 import { Empty } from '@/ui/empty';
 import { FieldPage } from './field/field-page';
 import { LivePage } from './live/live-page';
+import { PlayPage } from './play/play-page';
 import { ReelDesk } from './reel-desk';
 import { ReelList } from './reel-list';
 
@@ -23,6 +24,7 @@ export function ReelsPlace() {
       bin: parseAsBoolean.withDefault(false),
       field: parseAsBoolean.withDefault(false),
       live: parseAsBoolean.withDefault(false),
+      play: parseAsString,
     },
     { history: 'push' },
   );
@@ -32,7 +34,7 @@ export function ReelsPlace() {
   const last = reels.data?.[0]?.id ?? null;
   useEffect(() => {
     // whoever comes without naming one goes on with what was worked on last
-    if (!view.reel && !view.field && !view.live && !view.all && !view.bin && last && !asked)
+    if (!view.reel && !view.field && !view.live && !view.play && !view.all && !view.bin && last && !asked)
       void setView({ reel: last }, { history: 'replace' });
     if (last) setAsked(true);
   }, [view, last, asked, setView]);
@@ -51,6 +53,18 @@ export function ReelsPlace() {
       toast.error((e as Error).message);
     }
   };
+  const beginPlay = async (): Promise<void> => {
+    try {
+      const name = `Play-through of ${new Date().toLocaleDateString('en', { day: 'numeric', month: 'long' })}`;
+      const { id } = await sendJson<{ id: string }>('POST', `${API}/plays`, { name, castId: me.performerId });
+      refresh();
+      void setView({ play: id, all: false, bin: false });
+    } catch (e) {
+      toast.error((e as Error).message);
+    }
+  };
+  if (view.play)
+    return <PlayPage key={view.play} id={view.play} onClose={() => void setView({ play: null, all: true })} />;
   if (view.live) return <LivePage onClose={() => void setView({ live: null })} />;
   if (view.field) return <FieldPage onClose={() => void setView({ field: null })} />;
   if (view.reel && !view.bin)
@@ -73,6 +87,8 @@ export function ReelsPlace() {
       onField={() => void setView({ field: true })}
       onLive={() => void setView({ live: true })}
       onBin={(bin) => void setView({ bin, all: !bin, reel: null })}
+      onPlay={(id) => void setView({ play: id, all: false, bin: false })}
+      onNewPlay={() => void beginPlay()}
     />
   );
 }

@@ -386,7 +386,17 @@ test('reels are listed, opened, moved to the bin and brought back', async () => 
   };
   const open = jest.fn();
   const { user, server } = stand(
-    <ReelList bin={false} mayChange onOpen={open} onNew={nothing} onField={nothing} onLive={nothing} onBin={nothing} />,
+    <ReelList
+      bin={false}
+      mayChange
+      onOpen={open}
+      onNew={nothing}
+      onField={nothing}
+      onLive={nothing}
+      onBin={nothing}
+      onPlay={nothing}
+      onNewPlay={nothing}
+    />,
     {
       answers: { 'GET /api/v1/reels': [listed], 'PUT /api/v1/reels/r/bin': null, 'GET /api/v1/cast': [] },
     },
@@ -409,6 +419,8 @@ test('without any reel the first thing to do is offered', async () => {
       onField={nothing}
       onLive={nothing}
       onBin={nothing}
+      onPlay={nothing}
+      onNewPlay={nothing}
     />,
     {
       answers: { 'GET /api/v1/reels': [], 'GET /api/v1/cast': [] },

@@ -4,6 +4,7 @@ import { itemEndpoints } from './items';
 import { jobEndpoints } from './jobs';
 import { libraryEndpoints } from './library';
 import { peopleEndpoints } from './people';
+import { playEndpoints } from './plays';
 import { reelEndpoints } from './reels';
 import { supplierEndpoints } from './supplier';
 
@@ -14,6 +15,7 @@ export const ENDPOINTS: readonly Endpoint[] = [
   ...jobEndpoints,
   ...castEndpoints,
   ...reelEndpoints,
+  ...playEndpoints,
   ...supplierEndpoints,
   ...peopleEndpoints,
 ];

@@ -12,6 +12,7 @@ import { newIntake, openIntake, receivePart } from '../services/intake-jobs';
 import { getItem } from '../services/items';
 import { getJob, listParts } from '../services/jobs';
 import { makePack } from '../services/packs';
+import { makePlay } from '../services/plays';
 import { makeReel } from '../services/reels';
 import { restrictFolder } from '../services/rights';
 import { readSkeleton, takeBytes, testDatabase, type World } from '../test/world';
@@ -27,7 +28,18 @@ let animator: Person;
 const kept = globalThis as { velvetDatabase?: unknown; velvetCatalogue?: unknown };
 /** Things that lie in the closed folder, and others that do not. */
 const at = {} as Record<
-  'closed' | 'parent' | 'item' | 'reel' | 'version' | 'fitted' | 'outside' | 'cast' | 'pack' | 'theirJob' | 'group',
+  | 'closed'
+  | 'parent'
+  | 'item'
+  | 'reel'
+  | 'play'
+  | 'version'
+  | 'fitted'
+  | 'outside'
+  | 'cast'
+  | 'pack'
+  | 'theirJob'
+  | 'group',
   string
 >;
 
@@ -52,6 +64,9 @@ beforeAll(async () => {
   const performer = { id: 'm', castId: at.cast, order: 1, muted: false, overlays: [], keys: [] };
   const base = [{ ...PLACEMENT_DEFAULTS, at: 0, id: 'p', itemId: at.item }];
   at.reel = (await makeReel(db, person, { name: 'Locked reel', members: [{ ...performer, base }] })).id;
+  const shows = { id: 's', name: 'S', at: [0, 0] as const, speed: 1, repeats: true };
+  const states = [{ ...shows, content: { kind: 'item' as const, itemId: at.item } }];
+  at.play = (await makePlay(db, person, { name: 'Locked play', states })).id;
   await restrictFolder(db, person, at.closed, true);
   await restrictFolder(db, person, inner, true);
   animator = await w.somebody('animator');
@@ -86,6 +101,10 @@ const WAYS: Record<string, Entry> = {
   'POST /reels': 'reels lie in no folder',
   'PATCH /reels/{id}': 'reels lie in no folder',
   'PUT /reels/{id}/bin': 'reels lie in no folder',
+  'POST /plays': 'play-throughs lie in no folder',
+  'PATCH /plays/{id}': 'play-throughs lie in no folder',
+  'PUT /plays/{id}/bin': 'play-throughs lie in no folder',
+  'POST /plays/{id}/carry': () => [`/plays/${at.play}/carry`, { castId: at.cast, name: 'x', folder: 'Closed' }],
   'POST /reels/{id}/bake': () => [`/reels/${at.reel}/bake`, { memberId: 'm', start: 0, end: 5, name: 'x' }],
   'PATCH /items': () => ['/items', { ids: [at.item], change: { name: 'x' } }],
   'PATCH /items/{id}': () => [`/items/${at.outside}`, { change: { folder: 'Closed / New' } }],

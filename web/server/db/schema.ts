@@ -30,6 +30,7 @@ import type {
   TagColour,
   TokenScope,
 } from '../../contract';
+import type { PlayContent } from '../../documents/play';
 import type { ReelContent } from '../../documents/reel';
 import type { ItemKind } from '../../kinds/kinds';
 import { jsonText, longblob, plainBytes, signedBytes } from './columns';
@@ -479,6 +480,7 @@ export type Subject =
   | 'field'
   | 'fitting'
   | 'reel'
+  | 'play'
   | 'profile'
   | 'destination';
 
@@ -636,6 +638,33 @@ export const reelItems = mysqlTable(
   'reel_items',
   { reelId: ref('reel_id').notNull(), itemId: ref('item_id').notNull() },
   (t) => [primaryKey({ columns: [t.reelId, t.itemId] }), index('reel_items_item').on(t.itemId)],
+);
+
+/** Play-throughs: states that show items, and ways between them. */
+export const plays = mysqlTable(
+  'plays',
+  {
+    id: id(),
+    name: varchar('name', { length: 200 }).notNull(),
+    content: jsonText<PlayContent>()('content').notNull(),
+    /** Counts up with every change. */
+    version: int('version').notNull().default(1),
+    /** See fittings. */
+    taken: jsonText<Taken>()('taken'),
+    createdBy: ref('created_by'),
+    createdAt: made(),
+    changedBy: ref('changed_by'),
+    changedAt: stamp('changed_at'),
+    binnedAt: moment('binned_at'),
+  },
+  (t) => [index('plays_changed').on(t.changedAt)],
+);
+
+/** Which items are shown by which play-throughs. */
+export const playItems = mysqlTable(
+  'play_items',
+  { playId: ref('play_id').notNull(), itemId: ref('item_id').notNull() },
+  (t) => [primaryKey({ columns: [t.playId, t.itemId] }), index('play_items_item').on(t.itemId)],
 );
 
 /** A body map under a name, to be laid on any rig that has its joints. */

@@ -18,9 +18,11 @@ import { listCast } from '../services/cast';
 import { takeIn } from '../services/intake';
 import { getItems } from '../services/items';
 import { changeIntoNew } from '../services/motion-changes';
+import { makePlay } from '../services/plays';
 import { makeReel } from '../services/reels';
 import { setSteps } from '../services/sequences';
 import { readFile } from '../threads/work';
+import { demoPlay } from './play';
 import { demoReel } from './reel';
 
 /**
@@ -177,6 +179,11 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
         (name) => members.get(name)!,
         (name) => byName.get(name)!,
       ),
+    );
+    await makePlay(
+      db,
+      { id: personId },
+      demoPlay(members.get('Ines Vane')!, (name) => ids.get(name)!),
     );
   } finally {
     await pool.end();

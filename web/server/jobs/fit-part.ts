@@ -12,6 +12,7 @@ import { getFitting } from '../services/fitting-documents';
 import { fitOrder, keepFitted, provenanceOf } from '../services/fittings';
 import { getItem } from '../services/items';
 import { makePackIn } from '../services/packs';
+import { carriedCopy } from '../services/plays';
 import { saveOverIn } from '../services/versions';
 import { fitInThread } from '../threads/pool';
 import { endPart, type Job, type Part } from './queue';
@@ -36,7 +37,7 @@ const fitJobOrder = z.object({
   nameRule: z.string().max(200).default('{item} on {character}'),
   packRule: z.string().max(200).default('{item} on {character}'),
   folder: z.string().max(600).default(''),
-  links: fitLinks.default({ packs: [], variants: [], next: [] }),
+  links: fitLinks.default({ packs: [], variants: [], next: [], plays: [] }),
 });
 
 /** Name of a fitted item by the rule of its job. */
@@ -105,7 +106,7 @@ export async function runFitPart(db: Database, job: Job, part: Part): Promise<vo
 }
 
 /**
- * Makes packs, variants and sequences anew among the copies, as soon as all that one needs has ended. Called within the transaction
+ * Makes packs, variants, sequences and play-throughs anew among the copies, as soon as all that one needs has ended. Called within the transaction
  * that ends a part, so that a worker that dies leaves neither half a pack nor two.
  */
 export async function linkCopies(tx: Transaction, job: Job, part: Part, keptId: string | null): Promise<void> {
@@ -114,15 +115,18 @@ export async function linkCopies(tx: Transaction, job: Job, part: Part, keptId: 
   if (!payload || !order || payload.over !== undefined) return;
   const { itemId, castId } = payload;
   const packs = order.links.packs.filter((p) => p.items.includes(itemId));
+  const plays = order.links.plays.filter((p) => p.items.includes(itemId));
   const pairs = (['variant', 'next'] as const).flatMap((kind) =>
     order.links[kind === 'next' ? 'next' : 'variants']
       .filter((pair) => pair.includes(itemId))
       .map(([from, to]) => ({ kind, from, to })),
   );
-  if (packs.length === 0 && pairs.length === 0) return;
+  if (packs.length === 0 && plays.length === 0 && pairs.length === 0) return;
   // parts of one job end one after the other here: exactly one of a pack's sees that all others have ended
   await tx.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, job.id)).for('update');
-  const needed = [...new Set([...packs.flatMap((p) => p.items), ...pairs.flatMap(({ from, to }) => [from, to])])];
+  const needed = [
+    ...new Set([...[...packs, ...plays].flatMap((p) => p.items), ...pairs.flatMap(({ from, to }) => [from, to])]),
+  ];
   const others = await tx
     .select({
       state: jobParts.state,
@@ -151,9 +155,11 @@ export async function linkCopies(tx: Transaction, job: Job, part: Part, keptId: 
     if (fromId && toId) await tx.insert(itemLinks).ignore().values({ fromId, toId, kind });
   }
   const whole = packs.filter((p) => p.items.every((i) => !open.has(i)));
-  if (whole.length === 0) return;
+  const playable = plays.filter((p) => p.items.every((i) => !open.has(i)));
+  if (whole.length === 0 && playable.length === 0) return;
   const member = await getCast(tx, castId);
   const [person] = await tx.select().from(people).where(eq(people.id, job.personId));
+  for (const play of playable) if (person) await carriedCopy(tx, person, play.id, play.name, castId, copies);
   for (const pack of whole) {
     const ids = pack.items.flatMap((i) => copies.get(i) ?? []);
     if (person && ids.length > 0)

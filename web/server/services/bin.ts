@@ -10,6 +10,8 @@ import {
   itemVersions,
   motions,
   packMembers,
+  playItems,
+  plays,
   readings,
   reelItems,
   reels,
@@ -20,7 +22,7 @@ import { newGroup, record } from './history';
 export interface InUse {
   id: string;
   name: string;
-  /** Live items made from it, packs that hold it, and reels it lies on. */
+  /** Live items made from it, packs that hold it, reels it lies on and play-throughs that show it. */
   by: string[];
 }
 
@@ -46,11 +48,18 @@ export async function inUse(db: Queries, ids: readonly string[]): Promise<InUse[
     .from(reelItems)
     .innerJoin(reels, eq(reels.id, reelItems.reelId))
     .where(and(inArray(reelItems.itemId, [...ids]), isNull(reels.binnedAt)));
+  const shown = await db
+    .select({ from: playItems.itemId, id: plays.id, name: plays.name })
+    .from(playItems)
+    .innerJoin(plays, eq(plays.id, playItems.playId))
+    .where(and(inArray(playItems.itemId, [...ids]), isNull(plays.binnedAt)));
   return rows
     .map((r) => ({
       ...r,
       by: [
-        ...new Set([...made, ...held, ...laid].filter((u) => u.from === r.id && !gone.has(u.id)).map((u) => u.name)),
+        ...new Set(
+          [...made, ...held, ...laid, ...shown].filter((u) => u.from === r.id && !gone.has(u.id)).map((u) => u.name),
+        ),
       ],
     }))
     .filter((r) => r.by.length > 0);

@@ -49,10 +49,17 @@ export const fitLinks = z.object({
   variants: z.array(z.tuple([z.string(), z.string()])).default([]),
   /** Pairs of items of which the first goes on into the second. */
   next: z.array(z.tuple([z.string(), z.string()])).default([]),
+  /** Play-throughs of which a copy shows the copies. */
+  plays: z.array(z.object({ id: z.string(), name: z.string(), items: z.array(z.string()) })).default([]),
 });
 
 /** Starts fittings of many items onto one or several cast members. */
-export async function openFit(db: Database, person: Person, wish: FitJob): Promise<{ id: string; parts: number }> {
+export async function openFit(
+  db: Database,
+  person: Person,
+  wish: FitJob,
+  plays: z.output<typeof fitLinks>['plays'] = [],
+): Promise<{ id: string; parts: number }> {
   const named = await getItems(db, wish.itemIds);
   const inFolders = await itemsInFolders(db, wish.folderIds);
   const packs = [...named, ...inFolders].filter((i) => kindOf(i).content === 'members');
@@ -86,6 +93,7 @@ export async function openFit(db: Database, person: Person, wish: FitJob): Promi
       r.derivedFrom !== null && ids.has(r.derivedFrom) ? [[r.id, r.derivedFrom]] : [],
     ),
     next: (await stepsAmong(db, [...ids])).map(([from, to]): [string, string] => [from, to]),
+    plays: [...plays],
   };
   const settingsOf = (item: string): FitSettings | undefined =>
     wish.perItem[item] ?? packs.map((p) => members.get(p.id)!.includes(item) && wish.perItem[p.id]).find((x) => !!x);

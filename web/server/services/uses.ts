@@ -3,6 +3,7 @@ import type { Uses } from '../../contract';
 import type { Queries } from '../db/client';
 import { itemLinks, items, itemVersions } from '../db/schema';
 import { getItem } from './items';
+import { playsWith } from './play-lists';
 import { reelsWith } from './reel-lists';
 import { neighbours } from './sequences';
 
@@ -29,6 +30,14 @@ export async function usesOf(db: Queries, id: string): Promise<Uses> {
     .innerJoin(items, or(eq(items.id, itemLinks.toId), eq(items.id, itemLinks.fromId)))
     .where(and(eq(itemLinks.kind, 'variant'), or(eq(itemLinks.fromId, id), eq(itemLinks.toId, id)), ne(items.id, id)))
     .limit(200);
-  const on = await reelsWith(db, id);
-  return { made, packs: item.packs, from: from ?? null, variants, reels: on, ...(await neighbours(db, id)) };
+  const [on, shown] = await Promise.all([reelsWith(db, id), playsWith(db, id)]);
+  return {
+    made,
+    packs: item.packs,
+    from: from ?? null,
+    variants,
+    reels: on,
+    plays: shown,
+    ...(await neighbours(db, id)),
+  };
 }

@@ -78,12 +78,11 @@ test('items become states, ways are drawn, and what is missing is told', async (
   await page.getByRole('option', { name: 'Play nod' }).click();
   await expect(board(/^Way to Play nod: Press 1 pressed$/)).toBeVisible();
   await board(/^State Play nod/).click();
-  await page.getByLabel('Goes round and round').click({ trial: true });
   if ((await page.getByRole('switch', { name: 'Goes round and round' }).getAttribute('aria-checked')) === 'true')
     await page.getByRole('switch', { name: 'Goes round and round' }).click();
   await page.getByLabel('Add a way to').click();
   await page.getByRole('option', { name: 'Play stand' }).click();
-  await page.getByLabel('Condition 1').click();
+  await page.getByRole('combobox', { name: 'Condition 1' }).click();
   await page.getByRole('option', { name: 'the end is reached' }).click();
   await expect(page.getByRole('region', { name: 'What is missing' })).toHaveCount(0);
 });

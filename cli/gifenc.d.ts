@@ -12,8 +12,12 @@ declare module 'gifenc' {
   }
   interface Gifenc {
     GIFEncoder(): Encoder;
-    quantize(rgba: Uint8Array, colours: number, options: { format: 'rgba4444'; oneBitAlpha: boolean }): Palette;
-    applyPalette(rgba: Uint8Array, palette: Palette, format: 'rgba4444'): Uint8Array;
+    quantize(
+      rgba: Uint8Array | Uint8ClampedArray,
+      colours: number,
+      options?: { format: 'rgba4444'; oneBitAlpha: boolean },
+    ): Palette;
+    applyPalette(rgba: Uint8Array | Uint8ClampedArray, palette: Palette, format?: 'rgba4444'): Uint8Array;
   }
   export const GIFEncoder: Gifenc['GIFEncoder'];
   export const quantize: Gifenc['quantize'];

@@ -1,7 +1,6 @@
 import { expect, type Page, test } from '@playwright/test';
-import { guessBodyMap, motionToJson, restMotion, standIn } from '../motion/index';
-import { axisAngleQuat } from '../motion/math/quat';
 import { call, enter } from './people';
+import { addStandIn, bringIn, swayingFile } from './walkers';
 
 // A play-through: built from items, played by keys and by a gamepad, handed over and carried to another character.
 test.describe.configure({ mode: 'serial' });
@@ -24,32 +23,10 @@ test.beforeAll(async ({ browser }) => {
     navigator.getGamepads = () => [pad as unknown as Gamepad];
   });
   await enter(page);
-  const rig = standIn('A', 1.7);
-  const map = guessBodyMap(rig);
-  const files = ITEMS.map((name, i) => {
-    const still = restMotion(rig);
-    const n = rig.names.length;
-    const frames = 40;
-    const turns = new Float32Array(4 * n * frames);
-    for (let f = 0; f < frames; f++) {
-      turns.set(still.turns.subarray(0, 4 * n), 4 * n * f);
-      const swing = 0.3 * Math.sin((2 * Math.PI * f) / (frames - 1));
-      axisAngleQuat(turns, 4 * (n * f + rig.names.indexOf(i === 0 ? 'chest' : 'head')), 1, 0, 0, swing);
-    }
-    const motion = { ...still, frameCount: frames, turns, places: [] };
-    return {
-      name: `${name}.json`,
-      mimeType: 'application/json',
-      buffer: Buffer.from(JSON.stringify(motionToJson(rig, [{ name, motion }], map))),
-    };
-  });
-  for (const name of ['Player', 'Second player'])
-    await call(page, 'POST', '/cast/stand-in', { name, rest: 'A', heightM: name === 'Player' ? 1.7 : 1.5 });
-  await page.goto('/intake');
-  await page.getByLabel('Choose files').setInputFiles(files);
-  for (const name of ITEMS) await expect(page.getByRole('link', { name })).toBeVisible();
-  const cast = (await call<{ id: string; name: string }[]>(page, 'GET', '/cast')).body;
-  await call(page, 'PATCH', '/me', { performerId: cast.find((c) => c.name === 'Player')!.id });
+  const player = await addStandIn(page, 'Player');
+  await addStandIn(page, 'Second player', 1.5);
+  await bringIn(page, [swayingFile(ITEMS[0]!, 'chest'), swayingFile(ITEMS[1]!, 'head')]);
+  await call(page, 'PATCH', '/me', { performerId: player });
 });
 
 test.afterAll(async () => {

@@ -27,6 +27,7 @@ import { TabPanel, Tabs } from '@/ui/tabs';
 import type { PartyJson } from '@/wishes/party';
 import type { FitSettings } from '@/wishes/wishes';
 import { Braid, type Picking, type Pointed } from './braid';
+import { Film } from './film/film';
 import { FittingStage } from './fitting-stage';
 
 import { Lacking } from './lacking';
@@ -109,6 +110,7 @@ export function FittingPlace() {
   const [curveJoint, setCurveJoint] = useState('');
   const [exporting, setExporting] = useState(false);
   const [many, setMany] = useState(false);
+  const [filming, setFilming] = useState(false);
   const editor = useMap();
   // the result as it was before the last step, to be held against what is now
   const former = useRef<{ before: FitAnswer | undefined; label: string }>({ before: undefined, label: '' });
@@ -177,6 +179,7 @@ export function FittingPlace() {
   });
   const onExport = useStable((): void => setExporting(true));
   const onMany = useStable((): void => setMany(true));
+  const onFilm = useStable((): void => setFilming(true));
   const members = cast.data ?? NOBODY;
   const also = useMemo(
     () => members.filter((c) => view.also.includes(c.id) && c.id !== member?.id),
@@ -281,6 +284,7 @@ export function FittingPlace() {
                     member={member}
                     also={view.also}
                     onAlso={onAlso}
+                    onFilm={onFilm}
                   />
                 </>
               ) : (
@@ -461,6 +465,19 @@ export function FittingPlace() {
           fps={item.data.facts.fps}
           flat={target.data?.rig.kind === 'cutout'}
           onto={{ id: member.id, name: member.name, settings, ...(document.edited ? { edits } : {}) }}
+        />
+      )}
+      {item.data && member && source.data && target.data && answer && (
+        <Film
+          asked={filming}
+          onAsked={setFilming}
+          item={item.data}
+          member={member}
+          source={source.data}
+          target={target.data}
+          answer={answer}
+          view={stageView}
+          stage={stage}
         />
       )}
       {many && item.data && (

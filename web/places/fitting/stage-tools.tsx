@@ -1,7 +1,7 @@
 'use client';
 
 import { clsx } from 'clsx';
-import { Bone, Camera, Columns2, Footprints, Ghost, Layers2, Spline, UsersRound } from 'lucide-react';
+import { Bone, Camera, Clapperboard, Columns2, Footprints, Ghost, Layers2, Spline, UsersRound } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { memo, type ReactNode, type RefObject, useEffect, useState } from 'react';
 import type { CastMember } from '@/contract';
@@ -54,6 +54,7 @@ interface StageToolsProps {
   member: CastMember | undefined;
   also: readonly string[];
   onAlso: (ids: string[]) => void;
+  onFilm: () => void;
 }
 
 const row =
@@ -68,6 +69,7 @@ export const StageTools = memo(function StageTools({
   member,
   also,
   onAlso,
+  onFilm,
 }: StageToolsProps) {
   const [kept, setKept] = useState<KeptView[]>([]);
   useEffect(() => setKept(keptViews()), []);
@@ -190,6 +192,16 @@ export const StageTools = memo(function StageTools({
             );
           })}
       </Menu>
+      <Hint text="Make a review film of what is shown">
+        <button
+          type="button"
+          aria-label="Make a review film"
+          onClick={onFilm}
+          className={clsx(look, 'border-line text-muted')}
+        >
+          <Clapperboard size={14} /> film
+        </button>
+      </Hint>
     </div>
   );
 });

@@ -1,0 +1,108 @@
+'use client';
+
+import { useState } from 'react';
+import { FILM_FORMATS } from '@/parts/film/encode';
+import { Button } from '@/ui/button';
+import { Dialog } from '@/ui/dialog';
+import { Row, Select, SwitchRow } from '@/ui/field';
+import { FILM_DEFAULTS, type FilmWish, picturesOf, SHOTS } from './film-wish';
+
+const SHOT_WORDS = {
+  result: 'the result alone',
+  source: 'the original alone',
+  beside: 'both, side by side',
+  over: 'both, over each other',
+} as const;
+const FORMAT_WORDS = { webm: 'WebM video', gif: 'GIF', png: 'PNG pictures in a ZIP' } as const;
+const RATES = [12, 24, 25, 30, 50, 60] as const;
+const LINES = [360, 480, 720, 1080] as const;
+const KEPT = 'velvet-film';
+
+const kept = (): FilmWish => {
+  try {
+    return { ...FILM_DEFAULTS, ...(JSON.parse(localStorage.getItem(KEPT) ?? '{}') as Partial<FilmWish>) };
+  } catch {
+    return FILM_DEFAULTS;
+  }
+};
+
+/** What a review film shows and how it is written. */
+export function FilmDialog({
+  frames,
+  fps,
+  onClose,
+  onMake,
+}: {
+  frames: number;
+  fps: number;
+  onClose: () => void;
+  onMake: (wish: FilmWish) => void;
+}) {
+  const [wish, setWish] = useState(kept);
+  const set = (change: Partial<FilmWish>): void => setWish({ ...wish, ...change });
+  const pictures = picturesOf(frames, fps, wish.fps);
+  return (
+    <Dialog
+      open
+      onOpenChange={onClose}
+      title="Make a review film"
+      about="Seen as the stage shows it now, from where you look. It is made while you go on; leave Fitting and it stops."
+    >
+      <div className="mt-3 flex flex-col gap-2">
+        <Row name="Shows">
+          <Select
+            label="What the film shows"
+            className="w-full"
+            value={wish.shot}
+            options={SHOTS.map((s) => ({ value: s, label: SHOT_WORDS[s] }))}
+            onChange={(shot) => set({ shot })}
+          />
+        </Row>
+        <Row name="Kept as">
+          <Select
+            label="Kind of file"
+            className="w-full"
+            value={wish.format}
+            options={FILM_FORMATS.map((f) => ({ value: f, label: FORMAT_WORDS[f] }))}
+            onChange={(format) => set({ format })}
+          />
+        </Row>
+        <Row name="Lines">
+          <Select
+            label="Lines of the picture"
+            className="w-full"
+            value={String(wish.lines)}
+            options={LINES.map((l) => ({ value: String(l), label: String(l) }))}
+            onChange={(l) => set({ lines: Number(l) })}
+          />
+        </Row>
+        <Row name="Pictures a second">
+          <Select
+            label="Pictures a second"
+            className="w-full"
+            value={String(wish.fps)}
+            options={RATES.map((r) => ({ value: String(r), label: String(r) }))}
+            onChange={(r) => set({ fps: Number(r) })}
+          />
+        </Row>
+        <SwitchRow label="Slate: what it is, and whose" checked={wish.slate} onChange={(slate) => set({ slate })} />
+        <SwitchRow label="Frame numbers and time" checked={wish.count} onChange={(count) => set({ count })} />
+        <SwitchRow
+          label="Troubles, where they are worst"
+          checked={wish.troubles}
+          onChange={(troubles) => set({ troubles })}
+        />
+        <Button
+          look="brass"
+          className="mt-2"
+          onClick={() => {
+            localStorage.setItem(KEPT, JSON.stringify(wish));
+            onMake(wish);
+          }}
+        >
+          Make {pictures.toLocaleString('en')} {pictures === 1 ? 'picture' : 'pictures'}
+        </Button>
+      </div>
+    </Dialog>
+  );
+}

@@ -44,6 +44,7 @@ export { animatedSvg } from './cutout/animated-svg';
 export { artFromJson, artToJson, type CutoutArtJson } from './cutout/art-json';
 export { type AssembleOptions, assemble, cutoutFromSvg } from './cutout/assemble';
 export { DRIVE_DEFAULTS, type Driven, type DriveOptions, driveCutout, type FlatParty } from './cutout/drive';
+export { viewsOf } from './cutout/drive-head';
 export type { FlatPlant } from './cutout/drive-legs';
 export { type CutoutChange, editCutout } from './cutout/edit';
 export {
@@ -175,7 +176,9 @@ export { Player, type PlayInputs, type Playing } from './play/player';
 export { writeScxml } from './play/scxml';
 export * from './reel/document';
 export * from './reel/evaluate';
+export * from './reel/levels';
 export { type MetAt, meetAt } from './reel/meet-at';
+export * from './reel/passes';
 export { placeStretch } from './reel/place';
 export { type PoseKeys, type PoseWish, poseKeys } from './reel/pose-keys';
 export { type CrossingReport, measureCrossings } from './retarget/crossing';

@@ -86,6 +86,16 @@ const offsetAt = (keys: readonly OffsetKey[], frame: number): Stretch<OffsetKey>
     frame,
   );
 
+/** Turn of a track at a frame, by the easing of its keys; none where they tell none. */
+export function turnOffsetAt(keys: readonly OffsetKey[], frame: number): [number, number, number, number] {
+  const told = keys.filter((k) => k.turn);
+  const stretch = offsetAt(told, frame);
+  const a = Float64Array.from(stretch?.from.turn ?? SAME);
+  const b = Float64Array.from(stretch?.to.turn ?? SAME);
+  slerp64(a, 0, a, 0, b, 0, stretch?.share ?? 0);
+  return [a[0]!, a[1]!, a[2]!, a[3]!];
+}
+
 /** Move of a track at a frame, metres, by the easing of its keys; none where they tell none. */
 export function moveAt(keys: readonly OffsetKey[], frame: number): [number, number, number] {
   const stretch = offsetAt(keys, frame);

@@ -3,6 +3,7 @@ import { JOIN_DEFAULTS, type JoinWish } from '../join/laid';
 import type { CorrectionTrack } from '../layer/correct';
 import type { OverlayMode, Reference } from '../layer/overlay';
 import type { Ease } from '../motion/curve';
+import type { LabelLane, LevelLane } from './levels';
 
 // A reel as people edit it: what lies where. Frames are those of the reel unless told otherwise, counted from 0.
 
@@ -66,6 +67,10 @@ export interface ReelMember {
   readonly overlays: readonly Overlay[];
   /** What is set by hand on top, in frames of the reel. */
   readonly keys: readonly CorrectionTrack[];
+  /** Numbers set over all of it, in frames of the reel; none where left out. */
+  readonly numbers?: readonly LevelLane[] | undefined;
+  /** Drawings, views and order set over all of it; none where left out. */
+  readonly labels?: readonly LabelLane[] | undefined;
 }
 
 /** Everything of an item, once, as it is. */

@@ -11,6 +11,7 @@ import { type Motion, restMotion } from '../motion/motion';
 import { hold, resample } from '../motion/timing';
 import type { RetargetPlan } from '../retarget/plan';
 import type { Overlay, Placement, ReelMember, StrengthKey, Stretch } from './document';
+import { setLevels } from './levels';
 import { placeStretch } from './place';
 
 /** A passage between two placements. */
@@ -63,7 +64,11 @@ export class ReelEvaluator {
   }
 
   /** @throws MotionError as placing, laying and correcting do */
-  evaluate(member: Pick<ReelMember, 'base' | 'overlays' | 'keys'>, frames: number, motionOf: MotionOf): Performed {
+  evaluate(
+    member: Pick<ReelMember, 'base' | 'overlays' | 'keys' | 'numbers' | 'labels'>,
+    frames: number,
+    motionOf: MotionOf,
+  ): Performed {
     this.used.clear();
     const base = this.baseOf(member.base, frames, motionOf);
     const start = base.lane?.motion ?? this.resting(frames);
@@ -71,6 +76,10 @@ export class ReelEvaluator {
     const steps = [
       ...inOrder(member.overlays).flatMap((o) => this.overlayStep(o, motionOf, held)),
       { key: JSON.stringify(member.keys), run: (m: Motion) => correct(this.party, m, member.keys) },
+      {
+        key: JSON.stringify([member.numbers, member.labels]),
+        run: (m: Motion) => setLevels(m, member.numbers ?? [], member.labels ?? []),
+      },
     ];
     const key = `${base.key} ${frames}`;
     let motion = start;

@@ -64,6 +64,7 @@ const keys = z
     }),
   )
   .max(MOST.keys);
+const laneName = z.string().min(1).max(300);
 const member = z.strictObject({
   id,
   castId: id,
@@ -79,6 +80,26 @@ const member = z.strictObject({
       ]),
     )
     .max(MOST.tracks),
+  numbers: z
+    .array(
+      z.strictObject({
+        name: laneName,
+        keys: z
+          .array(z.strictObject({ frame, value: z.number().min(-1e6).max(1e6).nullable(), ease: ease.optional() }))
+          .max(MOST.keys),
+      }),
+    )
+    .max(MOST.tracks)
+    .optional(),
+  labels: z
+    .array(
+      z.strictObject({
+        name: laneName,
+        keys: z.array(z.strictObject({ frame, label: z.string().max(300).nullable() })).max(MOST.keys),
+      }),
+    )
+    .max(MOST.tracks)
+    .optional(),
 });
 
 export const reelContent = z.strictObject({

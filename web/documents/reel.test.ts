@@ -43,6 +43,16 @@ const reel: ReelContent = {
           ],
         },
       ],
+      labels: [
+        {
+          name: 'view of Head/2',
+          keys: [
+            { frame: 3, label: 'side' },
+            { frame: 30, label: null },
+          ],
+        },
+      ],
+      numbers: [{ name: 'smile', keys: [{ frame: 0, value: 0.5, ease: 'smooth' }] }],
     },
     { id: 'two', castId: 'pip', order: 2, muted: true, base: [], overlays: [], keys: [] },
   ],

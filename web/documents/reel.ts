@@ -1,4 +1,14 @@
-import type { CorrectionTrack, Marker, OffsetKey, Overlay, Placement, Reel, ReelMember } from '@velvet-reel/motion';
+import type {
+  CorrectionTrack,
+  LabelKey,
+  LevelKey,
+  Marker,
+  OffsetKey,
+  Overlay,
+  Placement,
+  Reel,
+  ReelMember,
+} from '@velvet-reel/motion';
 import type { Cells, DocumentKind } from './cells';
 
 /** A reel under work. */
@@ -11,7 +21,7 @@ export interface ReelContent extends Reel {
 type KeyCell = Omit<OffsetKey, 'frame'>;
 const trackName = (t: CorrectionTrack): string => ('joint' in t ? `joint ${t.joint}` : `handle ${t.handle}`);
 
-function cellsOf({ id, base, overlays, keys, ...member }: ReelMember): Cells {
+function cellsOf({ id, base, overlays, keys, numbers, labels, ...member }: ReelMember): Cells {
   const at = `member/${id}`;
   return {
     [at]: member,
@@ -20,24 +30,54 @@ function cellsOf({ id, base, overlays, keys, ...member }: ReelMember): Cells {
     ...Object.fromEntries(
       keys.flatMap((track) => track.keys.map(({ frame, ...key }) => [`${at}/key/${trackName(track)}/${frame}`, key])),
     ),
+    ...Object.fromEntries(
+      [
+        ...(numbers ?? []).map((lane) => ['number', lane] as const),
+        ...(labels ?? []).map((lane) => ['label', lane] as const),
+      ].flatMap(([kind, { name, keys: own }]) =>
+        own.map(({ frame, ...key }) => [`${at}/${kind}/${name}/${frame}`, key]),
+      ),
+    ),
   };
 }
 
-const CELL = /^member\/([\w-]+)(?:\/(?:(base|over)\/([\w-]+)|key\/(joint|handle) (.*)\/(\d+(?:\.\d+)?)))?$/;
+const CELL =
+  /^member\/([\w-]+)(?:\/(?:(base|over)\/([\w-]+)|key\/(joint|handle) (.*)\/(\d+(?:\.\d+)?)|(number|label)\/(.*)\/(\d+(?:\.\d+)?)))?$/;
 
 interface Growing {
   base: Placement[];
   overlays: Overlay[];
   tracks: Map<string, { of: { joint: string } | { handle: string }; keys: OffsetKey[] }>;
+  numbers: Map<string, LevelKey[]>;
+  labels: Map<string, LabelKey[]>;
 }
 
+type Own = Omit<ReelMember, 'id' | 'base' | 'overlays' | 'keys' | 'numbers' | 'labels'>;
+
+function keyed<K>(lanes: Map<string, K[]>, name: string): K[] {
+  const known = lanes.get(name) ?? [];
+  lanes.set(name, known);
+  return known;
+}
+
+const lanesOf = <K extends { readonly frame: number }>(lanes: Map<string, K[]>): { name: string; keys: K[] }[] =>
+  [...lanes]
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([name, keys]) => ({ name, keys: keys.sort((a, b) => a.frame - b.frame) }));
+
 function membersOf(cells: Cells): ReelMember[] {
-  const own = new Map<string, Omit<ReelMember, 'id' | 'base' | 'overlays' | 'keys'>>();
+  const own = new Map<string, Own>();
   const parts = new Map<string, Growing>();
   for (const [cell, value] of Object.entries(cells)) {
-    const [, member, lane, id, what, name, frame] = CELL.exec(cell) ?? [];
+    const [, member, lane, id, what, name, frame, kind, lane2, at] = CELL.exec(cell) ?? [];
     if (member === undefined) continue;
-    const grown: Growing = parts.get(member) ?? { base: [], overlays: [], tracks: new Map() };
+    const grown: Growing = parts.get(member) ?? {
+      base: [],
+      overlays: [],
+      tracks: new Map(),
+      numbers: new Map(),
+      labels: new Map(),
+    };
     parts.set(member, grown);
     if (lane === 'base') grown.base.push({ ...(value as Placement), id: id! });
     else if (lane === 'over') grown.overlays.push({ ...(value as Overlay), id: id! });
@@ -48,7 +88,9 @@ function membersOf(cells: Cells): ReelMember[] {
       };
       grown.tracks.set(`${what} ${name}`, track);
       track.keys.push({ ...(value as KeyCell), frame: Number(frame) });
-    } else own.set(member, value as Omit<ReelMember, 'id' | 'base' | 'overlays' | 'keys'>);
+    } else if (kind === 'number') keyed(grown.numbers, lane2!).push({ ...(value as LevelKey), frame: Number(at) });
+    else if (kind === 'label') keyed(grown.labels, lane2!).push({ ...(value as LabelKey), frame: Number(at) });
+    else own.set(member, value as Own);
   }
   const byId = (a: { id: string }, b: { id: string }): number => (a.id < b.id ? -1 : 1);
   return [...own]
@@ -62,6 +104,8 @@ function membersOf(cells: Cells): ReelMember[] {
         keys: [...grown.tracks]
           .sort(([a], [b]) => (a < b ? -1 : 1))
           .map(([, { of, keys }]) => ({ ...of, keys: keys.sort((a, b) => a.frame - b.frame) }) as CorrectionTrack),
+        ...(grown.numbers.size > 0 && { numbers: lanesOf(grown.numbers) }),
+        ...(grown.labels.size > 0 && { labels: lanesOf(grown.labels) }),
       };
     })
     .sort((a, b) => a.order - b.order || byId(a, b));

@@ -1,6 +1,6 @@
 'use client';
 
-import type { CorrectionTrack, Overlay, Placement, Stretch } from '@velvet-reel/motion';
+import type { CorrectionTrack, Motion, Overlay, Placement, Stretch } from '@velvet-reel/motion';
 import { laidOf, stretchLength } from '@velvet-reel/motion';
 import { Maximize2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -34,6 +34,7 @@ import { LibraryDrawer } from './library-drawer';
 import { MemberInspector } from './member-inspector';
 import { OverlayInspector } from './overlay-inspector';
 import { PoseTrial } from './pose-trial';
+import { RecordPanel } from './record/record-panel';
 import {
   addMarker,
   addMember,
@@ -49,12 +50,14 @@ import {
   longEnough,
   moveKeys,
   removeKeys,
+  removeLevelKey,
   removeMember,
   removeStretch,
   sameOn,
   setMuted,
   split,
   trimmed,
+  withMember,
 } from './reel-edits';
 import { ReelFields } from './reel-fields';
 import { ReelHead } from './reel-head';
@@ -66,7 +69,7 @@ import { layable, usePerformances } from './use-performances';
 import { useReel } from './use-reel';
 import { useTrialWish } from './use-trial-wish';
 
-type Side = 'chosen' | 'hand' | 'library';
+type Side = 'chosen' | 'hand' | 'library' | 'record';
 const NOBODY: readonly CastMember[] = [];
 
 interface ReelDeskProps {
@@ -173,6 +176,12 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const onRemoveKey = useStable((m: string, frame: number): void => {
     set(removeKeys(reel, m, frame), `Removed the keys at frame ${frame + 1}`);
   });
+
+  const onRemoveLevelKey = useStable((m: string, lane: 'numbers' | 'labels', name: string, frame: number): void => {
+    set(removeLevelKey(reel, m, lane, name, frame), `Removed a key of ${name}`);
+  });
+  // a pass that is being recorded is shown before it is written
+  const [recorded, setRecorded] = useState<Motion>();
 
   // laying
   const [pending, setPending] = useState<{
@@ -342,6 +351,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   useKeys('1', () => setSide('library'));
   useKeys('2', () => setSide('chosen'));
   useKeys('3', () => setSide('hand'));
+  useKeys('4', () => setSide('record'));
   useKeys('bracketleft', () =>
     setRange({ start: clock.frame, end: Math.max(clock.frame, range?.end ?? reel.frames - 1) }),
   );
@@ -358,9 +368,11 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
         const own = members.find((c) => c.id === m.castId);
         const rig = data.rigs.get(m.id);
         const done = data.done.get(m.id);
-        return own && rig && done && !m.muted ? [{ id: m.id, cast: own, rig, done, chosen: m.id === memberId }] : [];
+        if (!own || !rig || !done || m.muted) return [];
+        const now = recorded && m.id === memberId ? { ...done, motion: recorded } : done;
+        return [{ id: m.id, cast: own, rig, done: now, chosen: m.id === memberId }];
       }),
-    [reel.members, members, data.rigs, data.done, memberId],
+    [reel.members, members, data.rigs, data.done, memberId, recorded],
   );
   const rig = memberId ? data.rigs.get(memberId) : undefined;
   const joints = useMemo(() => rig?.rig.joints.map((j) => j.name) ?? [], [rig]);
@@ -492,6 +504,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 onOver={onOver}
                 onMoveKey={onMoveKey}
                 onRemoveKey={onRemoveKey}
+                onRemoveLevelKey={onRemoveLevelKey}
                 onRemove={onRemove}
                 onMute={onMute}
                 onDrop={onDrop}
@@ -511,6 +524,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
               { value: 'library', word: 'Library', title: '1' },
               { value: 'chosen', word: 'Chosen', title: '2' },
               { value: 'hand', word: 'By hand', title: '3' },
+              { value: 'record', word: 'Record', title: '4' },
             ]}
           />
           <TabPanel value="library" className="min-h-0 flex-1">
@@ -640,6 +654,24 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 onMode={setMode}
                 onChange={setKeys}
               />
+            )}
+          </TabPanel>
+          <TabPanel value="record" className="min-h-0 flex-1 overflow-y-auto">
+            {side === 'record' && member && who && rig && mayChange && data.done.get(member.id) ? (
+              <RecordPanel
+                key={member.id}
+                clock={clock}
+                member={member}
+                who={who}
+                rig={rig}
+                motion={data.done.get(member.id)!.motion}
+                range={range}
+                frames={reel.frames}
+                onMember={(next, label) => set(withMember(reel, next), label)}
+                onShown={setRecorded}
+              />
+            ) : (
+              <p className="text-muted">Put a cast member on the reel first, and lay something on their lane.</p>
             )}
           </TabPanel>
         </Tabs>

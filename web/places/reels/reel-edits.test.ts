@@ -12,10 +12,12 @@ import {
   layOverBase,
   moveKeys,
   removeKeys,
+  removeLevelKey,
   removeStretch,
   sameOn,
   split,
   trimmed,
+  withMember,
 } from './reel-edits';
 
 const walk: Layable = { id: 'walk', versionId: 'w1', name: 'Deck walk', frameCount: 61, fps: 60, loops: true };
@@ -149,4 +151,26 @@ test('keys of a frame move together, give way joint by joint, and go together', 
   ]);
   expect(moveKeys(reel, begun.id, 3, 3)).toBe(reel);
   expect(frames(removeKeys(reel, begun.id, 9))).toEqual([[[3, 3]]]);
+});
+
+test('a key of a number or of drawings is taken out, and a lane without keys is gone', () => {
+  const member = {
+    ...on(begun.reel),
+    numbers: [{ name: 'smile', keys: [{ frame: 3, value: 1 }] }],
+    labels: [
+      {
+        name: 'eye',
+        keys: [
+          { frame: 2, label: 'shut' },
+          { frame: 6, label: null },
+        ],
+      },
+    ],
+  };
+  const reel = withMember(begun.reel, member);
+  const once = removeLevelKey(reel, begun.id, 'labels', 'eye', 2);
+  expect(on(once).labels).toEqual([{ name: 'eye', keys: [{ frame: 6, label: null }] }]);
+  expect(on(once).numbers).toBe(member.numbers);
+  expect(on(removeLevelKey(once, begun.id, 'labels', 'eye', 6))).not.toHaveProperty('labels');
+  expect(on(removeLevelKey(once, begun.id, 'numbers', 'smile', 3))).not.toHaveProperty('numbers');
 });

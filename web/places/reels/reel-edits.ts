@@ -309,3 +309,25 @@ export function landmarks(reel: ReelContent, lengthOf: (s: Placement | Overlay) 
     }
   return [...out].sort((a, b) => a - b);
 }
+
+/** A member replaced by what became of it. */
+export const withMember = (reel: ReelContent, member: ReelMember): ReelContent =>
+  changeMember(reel, member.id, () => member);
+
+/** Without a key of a number or of what is chosen; a lane without keys is gone. */
+export const removeLevelKey = (
+  reel: ReelContent,
+  id: string,
+  lane: 'numbers' | 'labels',
+  name: string,
+  frame: number,
+): ReelContent =>
+  changeMember(reel, id, (m) => {
+    const { [lane]: lanes, ...rest } = m;
+    const left = (lanes ?? [])
+      .map((l) =>
+        l.name === name ? { ...l, keys: (l.keys as readonly { frame: number }[]).filter((k) => k.frame !== frame) } : l,
+      )
+      .filter((l) => l.keys.length > 0);
+    return (left.length > 0 ? { ...rest, [lane]: left } : rest) as ReelMember;
+  });

@@ -26,6 +26,7 @@ import { MiniStrip } from '@/stage/mini-strip';
 import { IconButton } from '@/ui/button';
 import type { Chosen } from './chosen';
 import { regionWord, troublesOf } from './join-words';
+import { LevelLanes } from './level-lanes';
 import { ITEM_TYPE } from './library-drawer';
 import type { ReelData } from './use-performances';
 
@@ -55,6 +56,7 @@ interface ReelLanesProps {
   onOver: (memberId: string, o: Overlay, to: Frames, grip: Grip) => void;
   onMoveKey: (memberId: string, from: number, to: number) => void;
   onRemoveKey: (memberId: string, frame: number) => void;
+  onRemoveLevelKey: (memberId: string, lane: 'numbers' | 'labels', name: string, frame: number) => void;
   onRemove: (memberId: string, id: string) => void;
   onMute: (memberId: string, muted: boolean) => void;
   onDrop: (memberId: string | null, itemId: string, frame: number, over: boolean) => void;
@@ -250,6 +252,12 @@ function MemberLanes(props: MemberProps) {
           <Keys {...props} />
         </Lane>
       )}
+      <LevelLanes
+        clock={props.clock}
+        member={member}
+        mayChange={mayChange}
+        onRemoveKey={(lane, name, frame) => props.onRemoveLevelKey(member.id, lane, name, frame)}
+      />
     </section>
   );
 }

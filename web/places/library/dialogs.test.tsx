@@ -281,6 +281,7 @@ test('where an item came from, what was made from it and where it lies are ways 
         next: [],
         before: [],
         reels: [{ id: 'r1', name: 'Fog bell' }],
+        plays: [{ id: 'y1', name: 'On deck' }],
       },
     },
   });
@@ -301,6 +302,7 @@ const IN_SEQUENCE = {
   from: null,
   variants: [],
   reels: [],
+  plays: [],
   next: [{ id: 'n1', name: 'Up from the bollard' }],
   before: [{ id: 'b1', name: 'Deck walk' }],
 };

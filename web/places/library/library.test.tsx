@@ -545,6 +545,7 @@ const panel = (i: Item, more: Record<string, unknown> = {}, role: 'viewer' | 'an
             next: [],
             before: [],
             reels: [],
+            plays: [],
           },
           'PATCH /api/v1/items': { group: 'g', changed: 1 },
           ...more,

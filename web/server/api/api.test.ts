@@ -1,10 +1,12 @@
 import { NextRequest } from 'next/server';
 import type { z } from 'zod';
+import { Catalogue } from '../../../cli/supplier/takes';
 import { PLACEMENT_DEFAULTS } from '../../../motion/index';
 import type { Role } from '../../contract';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { addPerson, auth } from '../auth/accounts';
 import { makeToken } from '../auth/tokens';
+import { supplied } from '../db/schema';
 import { keepDestination } from '../services/destinations';
 import { changeItem } from '../services/edits';
 import { addField } from '../services/fields';
@@ -14,10 +16,13 @@ import { takeIn } from '../services/intake';
 import { newIntake, openIntake } from '../services/intake-jobs';
 import { getItem } from '../services/items';
 import { listJobs } from '../services/jobs';
+import { makePlay } from '../services/plays';
 import { addProfile } from '../services/profiles';
 import { makeReel } from '../services/reels';
 import { askForRight, can, giveRight, restrictFolder } from '../services/rights';
 import { saveSearch } from '../services/searches';
+import { linkAccount } from '../services/supplier';
+import { openSupplier, SUPPLIER_KEY, type TestSupplier } from '../test/supplier';
 import { readSkeleton, testDatabase, type World } from '../test/world';
 import { ENDPOINTS } from './all';
 import { type Endpoint, match, serve } from './endpoint';
@@ -336,6 +341,7 @@ describe('through the interface for programs', () => {
 describe('what is answered', () => {
   /** Something of each kind that an address can be about. */
   const of: Record<string, string> = {};
+  let supplier: TestSupplier;
   beforeAll(async () => {
     const { person, db } = w;
     of.items = await w.bring(70, 'Answered');
@@ -374,7 +380,15 @@ describe('what is answered', () => {
       version: versionId,
     });
     of.jobs = (await listJobs(db))[0]!.id;
+    of.plays = (await makePlay(db, person, { name: 'Answering play', castId })).id;
+    supplier = await openSupplier(new Catalogue(4));
+    await linkAccount(db, person, SUPPLIER_KEY);
+    supplier.ledger.own('take-1', ['take-1'], 1);
+    supplier.ledger.issueAnew('take-1', 'Better.');
+    const address = process.env.VELVET_SUPPLIER!;
+    await db.insert(supplied).values({ address, takeId: 'take-1', issue: 1, itemId: of.items });
   });
+  afterAll(() => supplier.close());
 
   test.each(named.filter(([, e]) => e.method === 'GET' && !e.file))('%s is as the contract says', async (_, e) => {
     expect(e.answer).toBeDefined();
@@ -382,6 +396,7 @@ describe('what is answered', () => {
     const to = about === 'items' && e.path.endsWith('freshness') ? of.kept! : of[about];
     const path = e.path
       .replace('{item}', of.items!)
+      .replace('{take}', 'take-1')
       .replace('{version}', of.version!)
       .replace('{id}', to ?? '');
     const query =

@@ -1,15 +1,10 @@
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { count, eq } from 'drizzle-orm';
-import { FAULTS, type FaultPlan } from '../../../cli/supplier/faults';
-import { Ledger } from '../../../cli/supplier/ledger';
-import { supplierServer } from '../../../cli/supplier/server';
 import { Catalogue } from '../../../cli/supplier/takes';
-import { seeded } from '../../../motion/math/random';
 import { secretFor } from '../auth/secret';
 import { items, supplierLinks } from '../db/schema';
 import { Worker } from '../jobs/worker';
 import { SupplierClient } from '../supplier/client';
+import { openSupplier, SUPPLIER_KEY, type TestSupplier } from '../test/supplier';
 import { testDatabase, type World } from '../test/world';
 import { folderByPath } from './folders';
 import { getItem } from './items';
@@ -31,27 +26,17 @@ import {
 } from './supplier';
 import { listVersions } from './versions';
 
-const KEY = 'the key of the account';
-const catalogue = new Catalogue(24);
+const KEY = SUPPLIER_KEY;
+const COUNT = 14;
+const catalogue = new Catalogue(COUNT);
 
 let w: World;
-let supplier: { server: Server; ledger: Ledger; faults: FaultPlan };
-const before = process.env.VELVET_SUPPLIER;
-
-/** A supplier of its own for each test: nothing owned, so many credits, and as bad as `percent` of its answers. */
-async function open(credits = 400, percent = 0): Promise<void> {
-  const ledger = new Ledger(undefined, credits);
-  const faults: FaultPlan = { share: percent / 100, kinds: FAULTS, slowMs: 30 };
-  const server = supplierServer({ name: 'A supplier', key: KEY, catalogue, ledger, faults, random: seeded(7) });
-  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-  process.env.VELVET_SUPPLIER = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-  supplier = { server, ledger, faults };
-}
-
-const shut = (): void => {
-  supplier.server.closeAllConnections();
-  supplier.server.close();
+let supplier: TestSupplier;
+/** A supplier of its own for each test. */
+const open = async (credits = 400, percent = 0): Promise<void> => {
+  supplier = await openSupplier(catalogue, credits, percent);
 };
+const shut = (): void => supplier.close();
 
 const work = async (name = 'w1'): Promise<void> => {
   const worker = new Worker(w.db, () => undefined, name);
@@ -66,11 +51,7 @@ beforeAll(async () => {
 });
 beforeEach(() => open());
 afterEach(shut);
-afterAll(async () => {
-  if (before === undefined) delete process.env.VELVET_SUPPLIER;
-  else process.env.VELVET_SUPPLIER = before;
-  await w.close();
-});
+afterAll(() => w.close());
 
 describe('the linked account', () => {
   test('is linked by its key, which is kept sealed, and forgotten when asked', async () => {
@@ -96,7 +77,7 @@ describe('the linked account', () => {
 describe('browsing', () => {
   test('narrows by words, tag and pack, page by page', async () => {
     const all = await offers(w.db, {});
-    expect([all.total, all.takes.length, all.pages]).toEqual([24, 24, 1]);
+    expect([all.total, all.takes.length, all.pages]).toEqual([COUNT, COUNT, 1]);
     const rope = await offers(w.db, { q: 'rope' });
     expect(rope.total).toBeGreaterThan(0);
     expect(rope.takes.every((t) => /rope/i.test(`${t.name} ${t.note} ${t.tags}`))).toBe(true);

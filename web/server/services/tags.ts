@@ -30,8 +30,12 @@ export async function setTagsOf(db: Queries, namesOf: ReadonlyMap<string, readon
     .insert(tags)
     .ignore()
     .values(names.map((name) => ({ id: newId(), name })));
-  const known = await db.select({ id: tags.id, name: tags.name }).from(tags).where(anyOf(tags.name, names));
-  const idOf = new Map(known.map((t) => [t.name, t.id]));
+  const read = (of: readonly string[]) =>
+    db.select({ id: tags.id, name: tags.name }).from(tags).where(anyOf(tags.name, of));
+  const idOf = new Map((await read(names)).map((t) => [t.name, t.id]));
+  const unseen = names.filter((n) => !idOf.has(n));
+  // what somebody else has added since this transaction began is seen only by a read that locks
+  if (unseen.length > 0) for (const t of await read(unseen).for('update')) idOf.set(t.name, t.id);
   const rows = [...wanted].flatMap(([itemId, own]) => own.map((name) => ({ itemId, tagId: idOf.get(name)! })));
   for (let i = 0; i < rows.length; i += PART) await db.insert(itemTags).values(rows.slice(i, i + PART));
 }

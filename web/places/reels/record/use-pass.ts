@@ -29,6 +29,9 @@ interface Sample {
   readonly label: string | null;
 }
 
+/** Frames ahead of the clock that a preview shows already. */
+const AHEAD = 12;
+
 /** A motion whose frames a pass writes while it is recorded. */
 const writable = (m: Motion, labels: LabelTarget | null, pad: PadTarget | null): Motion => {
   const numbers = m.numbers.map((t) => ({ ...t, values: t.values.slice() }));
@@ -132,7 +135,8 @@ export function usePass(
         if (frame <= last) return;
         const now = latest.current.hands();
         seen.push({ frame, at: [...now.at], label: now.label });
-        write(last + 1, frame, now);
+        // what is drawn next shows the hand as it was last seen
+        write(last + 1, Math.min(beneath.frameCount - 1, frame + AHEAD), now);
       };
       run.current = {
         stop: () => {

@@ -20,7 +20,7 @@ import {
   stopLeftOver,
 } from '../scripts/lib.mjs';
 
-const TAKES = Number(process.env.VELVET_TAKES ?? 16);
+const TAKES = Number(process.env.VELVET_TAKES ?? 10);
 const CREDITS = 100_000;
 const KEY = 'key-of-the-faults';
 const folder = join(DATA, 'faults-supplier');
@@ -49,7 +49,7 @@ const openSupplier = () =>
       '--faults',
       20,
       '--slow',
-      500,
+      200,
       '--data',
       ledger,
     ]),

@@ -46,9 +46,10 @@ test('it begins and ends in one pose and is smooth', () => {
   const n = 4 * who.rig.names.length;
   const last = n * (motion.frameCount - 1);
   for (let k = 0; k < n; k++) expect(motion.turns[last + k]).toBeCloseTo(motion.turns[k]!, 4);
-  for (let f = 1; f < motion.frameCount; f++)
-    for (let k = 0; k < n; k++)
-      expect(Math.abs(motion.turns[n * f + k]! - motion.turns[n * (f - 1) + k]!)).toBeLessThan(0.2);
+  let most = 0;
+  for (let i = n; i < motion.turns.length; i++)
+    most = Math.max(most, Math.abs(motion.turns[i]! - motion.turns[i - n]!));
+  expect(most).toBeLessThan(0.2);
 });
 
 test('a part that has no joint is named', () => {

@@ -154,7 +154,11 @@ describe('fetching', () => {
     shut();
     await open(2000, 20);
     await linkAccount(w.db, w.person, KEY).catch(() => linkAccount(w.db, w.person, KEY));
-    const ids = catalogue.takes.map((t) => t.id);
+    // some of the shortest: what is tried is the fetching
+    const ids = [...catalogue.takes]
+      .sort((a, b) => a.seconds * a.fps - b.seconds * b.fps)
+      .slice(0, 7)
+      .map((t) => t.id);
     const n = await howMany();
     let job: { id: string } | undefined;
     while (!job) job = await fetch(ids).catch(() => undefined);

@@ -106,6 +106,7 @@ export { readAsf } from './formats/asf-read';
 export { readBvh } from './formats/bvh-read';
 export { writeBvh } from './formats/bvh-write';
 export { readC3d } from './formats/c3d';
+export { type EngineCondition, engineConditions } from './formats/conditions';
 export { type CsvOptions, writeCsv } from './formats/csv-write';
 export { type NamedMotion, readGltf, readGltfModel } from './formats/gltf-read';
 export { type GlbContent, writeGlb } from './formats/gltf-write';

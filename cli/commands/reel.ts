@@ -217,6 +217,8 @@ function memberOf(rough: Rough, path: string): ReelMember {
       (x, i) => ({ ...OVERLAY_DEFAULTS, ...stretch(x, i, 'overlays') }) as unknown as Overlay,
     ),
     keys: listOf(rough.keys, 'keys', path) as unknown as ReelMember['keys'],
+    numbers: listOf(rough.numbers, 'numbers', path) as unknown as NonNullable<ReelMember['numbers']>,
+    labels: listOf(rough.labels, 'labels', path) as unknown as NonNullable<ReelMember['labels']>,
   };
 }
 

@@ -1,5 +1,5 @@
-import type { Ease } from '../motion/curve';
-import { easeAt } from '../motion/curve';
+import { MotionError } from '../errors';
+import { type Ease, easeAt } from '../motion/curve';
 import type { Motion } from '../motion/motion';
 import { type NumberTrack, restNumber, type StepTrack } from '../motion/tracks';
 
@@ -34,9 +34,11 @@ export interface LabelLane {
 /**
  * Numbers and labels set over a motion, which stays as it was. Before a lane's first key, and from a key that lets go to the next
  * one, what lies beneath counts. The last key goes on to the end. Pure.
+ * @throws MotionError 'bad-argument' for keys out of order, 'bad-number' for what is no finite number
  */
 export function setLevels(motion: Motion, numbers: readonly LevelLane[], labels: readonly LabelLane[]): Motion {
   if (numbers.every((n) => n.keys.length === 0) && labels.every((l) => l.keys.length === 0)) return motion;
+  for (const lane of [...numbers, ...labels]) checkLane(lane);
   const own = new Map(motion.numbers.map((t) => [t.name, t]));
   for (const lane of numbers)
     if (lane.keys.length > 0) own.set(lane.name, numberOver(motion, own.get(lane.name), lane));
@@ -44,6 +46,17 @@ export function setLevels(motion: Motion, numbers: readonly LevelLane[], labels:
   for (const lane of labels)
     if (lane.keys.length > 0) steps.set(lane.name, labelsOver(motion, steps.get(lane.name), lane));
   return { ...motion, numbers: [...own.values()], steps: [...steps.values()] };
+}
+
+function checkLane({ name, keys }: LevelLane | LabelLane): void {
+  if (typeof name !== 'string' || !Array.isArray(keys))
+    throw new MotionError('bad-argument', 'A lane of numbers or labels needs a name and keys.');
+  keys.forEach((k: LevelKey | LabelKey, i) => {
+    if (!Number.isFinite(k.frame) || (i > 0 && k.frame <= keys[i - 1]!.frame))
+      throw new MotionError('bad-argument', `The keys of ${name} must stand in rising order of frame.`);
+    if ('value' in k && k.value !== null && !Number.isFinite(k.value))
+      throw new MotionError('bad-number', `A key of ${name} is not a finite number.`, { frame: k.frame });
+  });
 }
 
 function numberOver({ frameCount }: Motion, beneath: NumberTrack | undefined, { name, keys }: LevelLane): NumberTrack {

@@ -131,3 +131,9 @@ export const replacementReport = z.object({
   mesh: z.object({ before: count, after: count }),
 });
 export type ReplacementReport = z.output<typeof replacementReport>;
+
+/** One thing that engines ask of a character. */
+export const engineCondition = z
+  .object({ code: z.string(), met: z.boolean(), words: z.string() })
+  .meta({ id: 'EngineCondition' });
+export type EngineConditionRow = z.output<typeof engineCondition>;

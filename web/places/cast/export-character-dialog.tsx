@@ -1,11 +1,13 @@
 'use client';
 
+import { useQuery } from '@tanstack/react-query';
+import { Check, TriangleAlert } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { API } from '@/client/api';
+import { API, getJson } from '@/client/api';
 import { useItems } from '@/client/queries';
 import { saveFile } from '@/client/save-file';
-import type { CastMember } from '@/contract';
+import type { CastMember, EngineConditionRow } from '@/contract';
 import { useDocuments } from '@/documents/use-document';
 import { kindOf } from '@/kinds/kinds';
 import { Button } from '@/ui/button';
@@ -105,10 +107,52 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
           </ul>
         </fieldset>
         <SwitchRow label="Leave out keys within 1 mm" checked={sparse} onChange={setSparse} />
+        <Conditions castId={member.id} />
         <Button look="brass" disabled={busy || !data} onClick={() => void save()}>
           {busy ? 'Writing …' : 'Save the file'}
         </Button>
       </div>
     </Dialog>
+  );
+}
+
+/** What engines ask of the character: what is not met first, all of it when opened. */
+function Conditions({ castId }: { castId: string }) {
+  const { data } = useQuery({
+    queryKey: ['cast', 'conditions', castId],
+    queryFn: () => getJson<EngineConditionRow[]>(`${API}/cast/${castId}/conditions`),
+    retry: false,
+  });
+  const [open, setOpen] = useState(false);
+  if (!data) return null;
+  const breaches = data.filter((c) => !c.met);
+  return (
+    <section aria-label="For game engines" className="text-[12.5px]">
+      <button
+        type="button"
+        aria-expanded={open}
+        className="flex w-full items-baseline gap-2 text-left text-muted hover:text-ink"
+        onClick={() => setOpen(!open)}
+      >
+        <span className="flex-1">
+          {breaches.length === 0
+            ? 'Meets what game engines usually ask'
+            : `Game engines may object: ${breaches.length} of ${data.length}`}
+        </span>
+        <span className="underline">{open ? 'less' : 'all of it'}</span>
+      </button>
+      <ul className="mt-1 flex flex-col gap-0.5">
+        {(open ? data : breaches).map((c) => (
+          <li key={c.code} className="flex items-start gap-1.5">
+            {c.met ? (
+              <Check size={13} className="mt-0.5 shrink-0 text-verdigris" aria-label="met" />
+            ) : (
+              <TriangleAlert size={13} className="mt-0.5 shrink-0 text-brass-text" aria-label="not met" />
+            )}
+            {c.words}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

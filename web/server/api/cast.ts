@@ -5,6 +5,7 @@ import {
   castFitting,
   castMember,
   destination,
+  engineCondition,
   exportWish,
   fittingDocument,
   profile,
@@ -23,7 +24,7 @@ import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } 
 import { addDrawings, changeCutout } from '../services/cutouts';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
 import { getFitting, saveFitting, writeFitting } from '../services/fitting-documents';
-import { exportCharacter } from '../services/fittings';
+import { conditionsOf, exportCharacter } from '../services/fittings';
 import { fittingsOf } from '../services/freshness';
 import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile } from '../services/profiles';
 import { replaceFile, respaceCast, weighReplacement } from '../services/replacement';
@@ -143,6 +144,16 @@ export const castEndpoints: Endpoint[] = [
       await noteAudit(database(), person.id, 'exported', file.name);
       return download(file.bytes, file.name, 'model/gltf-binary');
     },
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/cast/{id}/conditions',
+    summary: 'What game engines usually ask of a character, and whether this one meets it',
+    about,
+    need: 'read',
+    params: idParams,
+    answer: z.array(engineCondition),
+    run: ({ params }) => conditionsOf(database(), params.id),
   }),
   endpoint({
     method: 'GET',

@@ -1,4 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
+import type { EngineCondition } from '@velvet-reel/motion';
 import { Zip, ZipDeflate } from 'fflate';
 import type { CastRow, ItemRow, Provenance } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
@@ -11,7 +12,7 @@ import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { Refusal } from '../errors';
 import { sentenceOf } from '../http';
-import { exportCharacterInThread, exportInThread, fitInThread } from '../threads/pool';
+import { conditionsInThread, exportCharacterInThread, exportInThread, fitInThread } from '../threads/pool';
 import type { ExportOrder, FitOrder, ReadClip } from '../threads/work';
 import { assetBytes, castRig, castWithArt, getCast } from './cast';
 import { listFolders, pathIn } from './folders';
@@ -229,6 +230,13 @@ export async function exportCharacter(
     keyTolerance: wish.keyTolerance,
   });
   return { name: `${member.name}.glb`, bytes };
+}
+
+/** What engines ask of a character, and whether it is met. */
+export async function conditionsOf(db: Database, castId: string): Promise<EngineCondition[]> {
+  const member = await getCast(db, castId);
+  const { rig, map } = await getRig(db, member.rigId);
+  return conditionsInThread({ rig, map, figure: await assetBytes(db, member, 'figure') });
 }
 
 /**

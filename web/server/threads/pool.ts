@@ -1,7 +1,7 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import type { SkinJson } from '@velvet-reel/motion';
+import type { EngineCondition, SkinJson } from '@velvet-reel/motion';
 import { Piscina } from 'piscina';
 import { Refusal } from '../errors';
 import { Turns } from './turns';
@@ -9,6 +9,7 @@ import type {
   BakeOrder,
   ChangeOrder,
   CharacterOrder,
+  ConditionsOrder,
   ExportOrder,
   FitOrder,
   Outcome,
@@ -154,3 +155,5 @@ export const bakeInThread = (order: BakeOrder): Promise<ReadClip> => run('bakeRe
 export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);
 export const exportCharacterInThread = (order: CharacterOrder): Promise<Uint8Array> => run('exportCharacter', order);
+
+export const conditionsInThread = (order: ConditionsOrder): Promise<EngineCondition[]> => run('conditions', order);

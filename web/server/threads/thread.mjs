@@ -6,5 +6,14 @@ import { register } from 'tsx/esm/api';
 if (process.platform === 'linux') setPriority(0, 10);
 
 register();
-export const { readFile, bakeReel, changeMotion, fitMotion, exportFile, exportCharacter, respace, measureSkin } =
-  await import('./work.ts');
+export const {
+  readFile,
+  bakeReel,
+  changeMotion,
+  fitMotion,
+  exportFile,
+  exportCharacter,
+  respace,
+  measureSkin,
+  conditions,
+} = await import('./work.ts');

@@ -16,6 +16,8 @@ import {
   cutoutFromSvg,
   describeClip,
   describePoses,
+  type EngineCondition,
+  engineConditions,
   evaluateFitting,
   extent,
   type Facts,
@@ -465,5 +467,20 @@ export function exportCharacter({
     const figure = glb ? (await readGltf(glb)).figure : undefined;
     const named = clips.map(({ name, packed }) => ({ name, motion: unpackMotion(packed) }));
     return writeGlb({ rig: anySkeletonFromJson(json), figure, clips: named, keyTolerance: keyTolerance ?? undefined });
+  });
+}
+
+/** What engines would say of a character. */
+export interface ConditionsOrder {
+  rig: RigJson;
+  map: BodyMapJson;
+  figure: Uint8Array | null;
+}
+
+export function conditions({ rig: json, map, figure: glb }: ConditionsOrder): Promise<Outcome<EngineCondition[]>> {
+  return guarded(async () => {
+    const rig = anySkeletonFromJson(json);
+    const figure = glb ? (await readGltf(glb)).figure : undefined;
+    return engineConditions(rig, figure, restKind(restPose(rig), bodyMapFromJson(map, rig)));
   });
 }

@@ -1,42 +1,44 @@
 import { itemsOf as shownBy, withItems, writeScxml } from '@velvet-reel/motion';
-import { desc, eq, isNotNull, isNull } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import { zipSync } from 'fflate';
 import type { PlayRow } from '../../contract';
 import { PLAY, type PlayContent } from '../../documents/play';
 import { asPlay } from '../../documents/play-schema';
-import type { Batch } from '../../documents/shared-document';
 import type { FitSettings } from '../../wishes/wishes';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { people, playItems, plays } from '../db/schema';
-import { notFound, Refusal } from '../errors';
-import { newId } from '../ids';
-import { wasTaken, withBatch, withWrites } from './batches';
+import { playItems, plays } from '../db/schema';
+import { Refusal } from '../errors';
 import { getCast, listCast } from './cast';
+import { namedDocuments } from './document-rows';
 import { openFit } from './fit-jobs';
 import { exportCharacter } from './fittings';
-import { newGroup, record } from './history';
 import { getItems } from './items';
-
-const MOST_PLAYS = 500;
 
 /** Items that a play-through shows. */
 const itemsOf = ({ states }: PlayContent): string[] => [...new Set(states.flatMap(shownBy))];
 
+async function noteItems(db: Queries, playId: string, content: PlayContent): Promise<void> {
+  await db.delete(playItems).where(eq(playItems.playId, playId));
+  const now = itemsOf(content);
+  if (now.length > 0) await db.insert(playItems).values(now.map((itemId) => ({ playId, itemId })));
+}
+
+const rows = namedDocuments<PlayContent>({
+  table: plays,
+  kind: PLAY,
+  check: asPlay,
+  subject: 'play',
+  word: 'play-through',
+  note: noteItems,
+});
+export const { get: getPlay, make: makePlay, write: writePlay, bin: binPlay } = rows;
+
 /** All play-throughs, those changed last first. */
 export async function listPlays(db: Queries, bin = false): Promise<PlayRow[]> {
-  const [rows, cast] = await Promise.all([
-    db
-      .select({ play: plays, by: people.name })
-      .from(plays)
-      .leftJoin(people, eq(people.id, plays.changedBy))
-      .where(bin ? isNotNull(plays.binnedAt) : isNull(plays.binnedAt))
-      .orderBy(desc(plays.changedAt), desc(plays.id))
-      .limit(MOST_PLAYS),
-    listCast(db),
-  ]);
+  const [found, cast] = await Promise.all([rows.list(db, bin), listCast(db)]);
   const names = new Map(cast.map((c) => [c.id, c.name]));
-  return rows.map(({ play: { id, name, content, changedAt, binnedAt }, by }) => ({
+  return found.map(({ id, name, content, changedByName, changedAt, binnedAt }) => ({
     id,
     name,
     cast:
@@ -45,96 +47,11 @@ export async function listPlays(db: Queries, bin = false): Promise<PlayRow[]> {
         : { id: content.castId, name: names.get(content.castId) ?? 'a character that is gone' },
     states: content.states.length,
     ways: content.ways.length,
-    changedByName: by,
+    changedByName,
     changedAt,
     binnedAt,
   }));
 }
-
-/** @throws Refusal 404 */
-export async function getPlay(db: Queries, id: string) {
-  const [row] = await db
-    .select({ play: plays, by: people.name })
-    .from(plays)
-    .leftJoin(people, eq(people.id, plays.changedBy))
-    .where(eq(plays.id, id));
-  if (!row) throw notFound('The play-through');
-  const { content, version, binnedAt } = row.play;
-  return { id, content: asPlay(content), version, changedByName: row.by, binnedAt };
-}
-
-/** Makes a play-through: an empty one, or one that holds what is given. */
-export const makePlay = (
-  db: Database,
-  person: Pick<Person, 'id'>,
-  given: Partial<PlayContent> & { name: string },
-): Promise<{ id: string }> => db.transaction((tx) => makePlayIn(tx, person, given));
-
-export async function makePlayIn(
-  db: Queries,
-  person: Pick<Person, 'id'>,
-  given: Partial<PlayContent> & { name: string },
-): Promise<{ id: string }> {
-  const content = asPlay({ ...PLAY.empty, ...given });
-  const id = newId();
-  await db.insert(plays).values({
-    id,
-    name: content.name,
-    content,
-    createdBy: person.id,
-    changedBy: person.id,
-    changedAt: new Date(),
-  });
-  await noteItems(db, id, content);
-  await tell(db, person.id, id, 'add', `Began the play-through ${content.name}`);
-  return { id };
-}
-
-/** As writeReel. */
-export async function writePlay(db: Database, person: Pick<Person, 'id'>, id: string, batch: Batch) {
-  await db.transaction(async (tx) => {
-    const [row] = await tx.select().from(plays).where(eq(plays.id, id)).for('update');
-    if (!row) throw notFound('The play-through');
-    if (wasTaken(row.taken, batch)) return;
-    const content = withWrites(PLAY, asPlay(row.content), batch, asPlay);
-    await tx
-      .update(plays)
-      .set({
-        name: content.name,
-        content,
-        version: row.version + 1,
-        taken: withBatch(row.taken, batch),
-        changedBy: person.id,
-        changedAt: new Date(),
-      })
-      .where(eq(plays.id, id));
-    await noteItems(tx, id, content);
-    await tell(tx, person.id, id, 'edit', `Worked on the play-through ${content.name}`);
-  });
-  return getPlay(db, id);
-}
-
-/** Moves a play-through to the bin, or brings it back. */
-export async function binPlay(db: Database, person: Pick<Person, 'id'>, id: string, binned: boolean): Promise<void> {
-  await db.transaction(async (tx) => {
-    const [row] = await tx.select({ name: plays.name }).from(plays).where(eq(plays.id, id)).for('update');
-    if (!row) throw notFound('The play-through');
-    await tx
-      .update(plays)
-      .set({ binnedAt: binned ? new Date() : null })
-      .where(eq(plays.id, id));
-    await tell(tx, person.id, id, 'edit', `${binned ? 'Moved to the bin' : 'Brought back'}: ${row.name}`);
-  });
-}
-
-async function noteItems(db: Queries, playId: string, content: PlayContent): Promise<void> {
-  await db.delete(playItems).where(eq(playItems.playId, playId));
-  const now = itemsOf(content);
-  if (now.length > 0) await db.insert(playItems).values(now.map((itemId) => ({ playId, itemId })));
-}
-
-const tell = (db: Queries, personId: string, subjectId: string, action: 'add' | 'edit', label: string) =>
-  record(db, [{ subject: 'play', subjectId, groupId: newGroup(), personId, action, label }]);
 
 export interface CarryWish {
   readonly castId: string;
@@ -175,7 +92,7 @@ export async function carriedCopy(
   copies: ReadonlyMap<string, string>,
 ): Promise<void> {
   const { content } = await getPlay(tx, playId);
-  await makePlayIn(tx, person, { ...withItems(content, copies), name, castId });
+  await rows.makeIn(tx, person, { ...withItems(content, copies), name, castId });
 }
 
 /**

@@ -1,140 +1,28 @@
 import { laidOf, NO_EDITS, type ReelMember, type Stretch } from '@velvet-reel/motion';
-import { and, desc, eq, isNotNull, isNull } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import type { CastRow, ItemRow, ReelRow } from '../../contract';
 import { REEL, type ReelContent } from '../../documents/reel';
 import { asReel } from '../../documents/reel-schema';
-import type { Batch } from '../../documents/shared-document';
 import { kindOf } from '../../kinds/kinds';
 import type { ReelSource } from '../../wishes/reel-source';
 import { asEdits, fitEdits, fitSettings } from '../../wishes/settings';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
-import { people, reelItems, reels } from '../db/schema';
+import { reelItems, reels } from '../db/schema';
 import { notFound, Refusal } from '../errors';
-import { newId } from '../ids';
 import { bakeInThread } from '../threads/pool';
-import { wasTaken, withBatch, withWrites } from './batches';
 import { castRig, getCast, listCast } from './cast';
+import { namedDocuments } from './document-rows';
 import { getFitting } from './fitting-documents';
-import { newGroup, record } from './history';
 import { addItem, getItems, motionBytes } from './items';
 import { demandFolders } from './rights';
 import { getRig } from './rigs';
 import { listVersions } from './versions';
 
-const MOST_REELS = 500;
-
 const itemsOf = ({ members }: ReelContent): string[] => [
   ...new Set(members.flatMap((m) => [...m.base, ...m.overlays].map((s) => s.itemId))),
 ];
-
-/** All reels, those changed last first. */
-export async function listReels(db: Queries, bin = false): Promise<ReelRow[]> {
-  const [rows, cast] = await Promise.all([
-    db
-      .select({ reel: reels, by: people.name })
-      .from(reels)
-      .leftJoin(people, eq(people.id, reels.changedBy))
-      .where(bin ? isNotNull(reels.binnedAt) : isNull(reels.binnedAt))
-      .orderBy(desc(reels.changedAt), desc(reels.id))
-      .limit(MOST_REELS),
-    listCast(db),
-  ]);
-  const names = new Map(cast.map((c) => [c.id, c.name]));
-  return rows.map(({ reel, by }) => {
-    const { content } = reel;
-    const first = content.members.flatMap((m) => m.base).sort((a, b) => a.at - b.at)[0];
-    return {
-      id: reel.id,
-      name: reel.name,
-      fps: content.fps,
-      frames: content.frames,
-      members: content.members.map((m) => ({ id: m.castId, name: names.get(m.castId) ?? 'a character that is gone' })),
-      items: itemsOf(content).length,
-      first: first?.itemId ?? null,
-      version: reel.version,
-      changedByName: by,
-      changedAt: reel.changedAt,
-      binnedAt: reel.binnedAt,
-    };
-  });
-}
-
-/** @throws Refusal 404 */
-export async function getReel(db: Queries, id: string) {
-  const [row] = await db
-    .select({ reel: reels, by: people.name })
-    .from(reels)
-    .leftJoin(people, eq(people.id, reels.changedBy))
-    .where(eq(reels.id, id));
-  if (!row) throw notFound('The reel');
-  const { content, version, binnedAt } = row.reel;
-  return { id, content: asReel(content), version, changedByName: row.by, binnedAt };
-}
-
-/** Makes a reel: an empty one, or one that holds what is given. */
-export async function makeReel(
-  db: Database,
-  person: Pick<Person, 'id'>,
-  given: Partial<ReelContent> & { name: string },
-): Promise<{ id: string }> {
-  const content = asReel({ ...REEL.empty, ...given });
-  const id = newId();
-  await db.transaction(async (tx) => {
-    await tx.insert(reels).values({
-      id,
-      name: content.name,
-      content,
-      createdBy: person.id,
-      changedBy: person.id,
-      changedAt: new Date(),
-    });
-    await noteItems(tx, id, content);
-    await tell(tx, person.id, id, 'add', `Began the reel ${content.name}`);
-  });
-  return { id };
-}
-
-/**
- * Lays what a page wrote on a reel, beside what others wrote meanwhile.
- * @throws Refusal 404 where it is gone, 400 for what it cannot hold
- */
-export async function writeReel(db: Database, person: Pick<Person, 'id'>, id: string, batch: Batch) {
-  await db.transaction(async (tx) => {
-    const [row] = await tx.select().from(reels).where(eq(reels.id, id)).for('update');
-    if (!row) throw notFound('The reel');
-    if (wasTaken(row.taken, batch)) return;
-    const content = withWrites(REEL, asReel(row.content), batch, asReel);
-    await tx
-      .update(reels)
-      .set({
-        name: content.name,
-        content,
-        version: row.version + 1,
-        taken: withBatch(row.taken, batch),
-        changedBy: person.id,
-        changedAt: new Date(),
-      })
-      .where(eq(reels.id, id));
-    await noteItems(tx, id, content);
-    await tell(tx, person.id, id, 'edit', `Worked on the reel ${content.name}`);
-  });
-  return getReel(db, id);
-}
-
-/** Moves a reel to the bin, or brings it back. */
-export async function binReel(db: Database, person: Pick<Person, 'id'>, id: string, binned: boolean): Promise<void> {
-  await db.transaction(async (tx) => {
-    const [row] = await tx.select({ name: reels.name }).from(reels).where(eq(reels.id, id)).for('update');
-    if (!row) throw notFound('The reel');
-    await tx
-      .update(reels)
-      .set({ binnedAt: binned ? new Date() : null })
-      .where(eq(reels.id, id));
-    await tell(tx, person.id, id, 'edit', `${binned ? 'Moved to the bin' : 'Brought back'}: the reel ${row.name}`);
-  });
-}
 
 async function noteItems(db: Queries, reelId: string, content: ReelContent): Promise<void> {
   const now = itemsOf(content);
@@ -148,8 +36,37 @@ async function noteItems(db: Queries, reelId: string, content: ReelContent): Pro
   if (added.length > 0) await db.insert(reelItems).values(added.map((itemId) => ({ reelId, itemId })));
 }
 
-const tell = (db: Queries, personId: string, subjectId: string, action: 'add' | 'edit', label: string) =>
-  record(db, [{ subject: 'reel', subjectId, groupId: newGroup(), personId, action, label }]);
+const rows = namedDocuments<ReelContent>({
+  table: reels,
+  kind: REEL,
+  check: asReel,
+  subject: 'reel',
+  word: 'reel',
+  note: noteItems,
+});
+export const { get: getReel, make: makeReel, write: writeReel, bin: binReel } = rows;
+
+/** All reels, those changed last first. */
+export async function listReels(db: Queries, bin = false): Promise<ReelRow[]> {
+  const [found, cast] = await Promise.all([rows.list(db, bin), listCast(db)]);
+  const names = new Map(cast.map((c) => [c.id, c.name]));
+  return found.map(({ id, name, content, version, changedByName, changedAt, binnedAt }) => {
+    const first = content.members.flatMap((m) => m.base).sort((a, b) => a.at - b.at)[0];
+    return {
+      id,
+      name,
+      fps: content.fps,
+      frames: content.frames,
+      members: content.members.map((m) => ({ id: m.castId, name: names.get(m.castId) ?? 'a character that is gone' })),
+      items: itemsOf(content).length,
+      first: first?.itemId ?? null,
+      version,
+      changedByName,
+      changedAt,
+      binnedAt,
+    };
+  });
+}
 
 /** What is laid on a member, each once, in the version that is laid; what is gone is missing. */
 async function laidOn(db: Database, stretches: readonly Stretch[]): Promise<{ laid: string; item: ItemRow }[]> {

@@ -18,6 +18,7 @@ import {
   stopChild,
   stopLeftOver,
 } from '../scripts/lib.mjs';
+import { askerOf } from './ask.mjs';
 
 /** The checksum that a packed motion holds of itself. */
 function adler32(bytes) {
@@ -93,28 +94,7 @@ function take(number) {
   return lines.join('\n');
 }
 
-let cookie = '';
-const address = `http://127.0.0.1:${webPort}`;
-/** Asks until the server answers; what is answered is acknowledged. */
-async function ask(method, path, body, form) {
-  for (let attempt = 0; ; attempt++) {
-    try {
-      const answer = await fetch(address + path, {
-        method,
-        headers: { origin: address, cookie, ...(body && !form && { 'content-type': 'application/json' }) },
-        body: form ?? (body && JSON.stringify(body)),
-        signal: AbortSignal.timeout(20_000),
-      });
-      if (answer.status >= 500) throw new Error(`answered ${answer.status}`);
-      const set = answer.headers.getSetCookie();
-      if (set.length > 0) cookie = set.map((c) => c.split(';')[0]).join('; ');
-      return { status: answer.status, body: await answer.json() };
-    } catch (error) {
-      if (attempt > 150) throw error;
-      await sleep(300);
-    }
-  }
-}
+const ask = askerOf(`http://127.0.0.1:${webPort}`);
 
 const kills = {
   web: async () => {

@@ -19,6 +19,7 @@ import {
   stopChild,
   stopLeftOver,
 } from '../scripts/lib.mjs';
+import { askerOf } from './ask.mjs';
 
 const TAKES = Number(process.env.VELVET_TAKES ?? 10);
 const CREDITS = 100_000;
@@ -62,28 +63,7 @@ after(async () => {
   await database.stop();
 });
 
-let cookie = '';
-const address = `http://127.0.0.1:${webPort}`;
-/** Asks until the server, and the supplier behind it, have answered. */
-async function ask(method, path, body) {
-  for (let attempt = 0; ; attempt++) {
-    try {
-      const answer = await fetch(address + path, {
-        method,
-        headers: { origin: address, cookie, ...(body && { 'content-type': 'application/json' }) },
-        body: body && JSON.stringify(body),
-        signal: AbortSignal.timeout(60_000),
-      });
-      if (answer.status >= 500) throw new Error(`answered ${answer.status}`);
-      const set = answer.headers.getSetCookie();
-      if (set.length > 0) cookie = set.map((c) => c.split(';')[0]).join('; ');
-      return { status: answer.status, body: await answer.json() };
-    } catch (error) {
-      if (attempt > 150) throw error;
-      await sleep(300);
-    }
-  }
-}
+const ask = askerOf(`http://127.0.0.1:${webPort}`, 60_000);
 
 test(`${TAKES} takes, a fifth of all answers broken, everything killed once or twice`, {
   timeout: 1_800_000,

@@ -3,16 +3,9 @@
 import { LayoutGrid, Orbit, Radio } from 'lucide-react';
 import type { ReelContent } from '@/documents/reel';
 import type { DocumentHandle } from '@/documents/use-document';
-import { Button, IconButton } from '@/ui/button';
+import { SavingState } from '@/parts/saving-state';
+import { IconButton } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
-
-const SAVING = {
-  saved: 'saved',
-  waiting: 'saving …',
-  saving: 'saving …',
-  offline: 'not saved: the server is away',
-  refused: 'not saved',
-} as const;
 
 /** A reel's name, and whether what was done to it is stored. */
 export function ReelHead({
@@ -49,21 +42,7 @@ export function ReelHead({
         readOnly={!mayChange}
         onKeep={(name) => name && onName(name)}
       />
-      <span
-        role="status"
-        className={document.state === 'saved' || !mayChange ? 'text-muted' : 'text-brass-text'}
-        title={document.trouble ?? undefined}
-      >
-        {mayChange ? SAVING[document.state] : 'you can try things here; nothing is saved'}
-      </span>
-      {document.state === 'refused' && (
-        <>
-          <span className="text-raspberry">{document.trouble}</span>
-          <Button size="tiny" onClick={document.giveUp}>
-            Give it up
-          </Button>
-        </>
-      )}
+      <SavingState document={document} mayChange={mayChange} onlyLooking="you can try things here; nothing is saved" />
     </div>
   );
 }

@@ -1,16 +1,14 @@
 'use client';
 
 import { Film, Plus, Trash2, Undo2 } from 'lucide-react';
-import { toast } from 'sonner';
-import { API, sendJson } from '@/client/api';
-import { useItem, usePerformer, useReels, useRefresh } from '@/client/queries';
+import { useItem, usePerformer, useReels } from '@/client/queries';
 import { useStrip } from '@/client/strips';
-import { useUndo } from '@/client/undo';
-import type { ReelListed, RigAnswer } from '@/contract';
+import type { RigAnswer } from '@/contract';
 import { MiniStrip } from '@/stage/mini-strip';
 import { Button, IconButton } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { PlayList } from './play/play-list';
+import { useBinning } from './use-binning';
 
 /** All reels there are, those worked on last first. */
 export function ReelList({
@@ -36,21 +34,7 @@ export function ReelList({
 }) {
   const { data, error } = useReels(bin);
   const { rig } = usePerformer();
-  const refresh = useRefresh();
-  const push = useUndo((s) => s.push);
-  const move = async (reel: ReelListed, binned: boolean): Promise<void> => {
-    const put = (to: boolean) => sendJson('PUT', `${API}/reels/${reel.id}/bin`, { binned: to }).then(refresh);
-    try {
-      await put(binned);
-      push({
-        label: binned ? `Moved ${reel.name} to the bin` : `Brought back ${reel.name}`,
-        undo: () => put(!binned),
-        redo: () => put(binned),
-      });
-    } catch (e) {
-      toast.error((e as Error).message);
-    }
-  };
+  const move = useBinning('reels');
   if (error) return <Empty title="The reels could not be opened">{error.message}</Empty>;
   if (!data) return null;
   return (

@@ -1,13 +1,10 @@
 'use client';
 
 import { Plus, Trash2, Undo2, Workflow } from 'lucide-react';
-import { toast } from 'sonner';
-import { API, sendJson } from '@/client/api';
-import { usePlays, useRefresh } from '@/client/queries';
-import { useUndo } from '@/client/undo';
-import type { PlayListed } from '@/contract';
+import { usePlays } from '@/client/queries';
 import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
+import { useBinning } from '../use-binning';
 
 /** The play-throughs there are, below the reels. */
 export function PlayList({
@@ -22,21 +19,7 @@ export function PlayList({
   onNew: () => void;
 }) {
   const { data = [] } = usePlays(bin);
-  const refresh = useRefresh();
-  const push = useUndo((s) => s.push);
-  const move = async (play: PlayListed, binned: boolean): Promise<void> => {
-    const put = (to: boolean) => sendJson('PUT', `${API}/plays/${play.id}/bin`, { binned: to }).then(refresh);
-    try {
-      await put(binned);
-      push({
-        label: binned ? `Moved ${play.name} to the bin` : `Brought back ${play.name}`,
-        undo: () => put(!binned),
-        redo: () => put(binned),
-      });
-    } catch (e) {
-      toast.error((e as Error).message);
-    }
-  };
+  const move = useBinning('plays');
   if (bin && data.length === 0) return null;
   return (
     <section aria-label="Play-throughs" className="mt-7">

@@ -13,6 +13,7 @@ import type { PlayDocument } from '@/contract';
 import { PLAY, type PlayContent } from '@/documents/play';
 import { type DocumentSource, useDocument } from '@/documents/use-document';
 import { OthersHere } from '@/parts/others-here';
+import { SavingState } from '@/parts/saving-state';
 import { Clock } from '@/stage/clock';
 import { SoloStage } from '@/stage/solo-stage';
 import { Button, IconButton } from '@/ui/button';
@@ -26,14 +27,6 @@ import { AddState, StateInspector } from './state-inspector';
 import { useInputs } from './use-inputs';
 import { usePlaying } from './use-playing';
 import { WayInspector } from './way-inspector';
-
-const SAVING = {
-  saved: 'saved',
-  waiting: 'saving …',
-  saving: 'saving …',
-  offline: 'not saved: the server is away',
-  refused: 'not saved',
-} as const;
 
 const read = (answer: unknown) => {
   const { content, version } = answer as PlayDocument;
@@ -113,9 +106,7 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
               readOnly={!mayChange}
               onKeep={(name) => name && edit({ ...play, name }, 'Renamed the play-through')}
             />
-            <span role="status" className={document.state === 'saved' ? 'text-muted' : 'text-brass-text'}>
-              {mayChange ? SAVING[document.state] : 'you can play here; nothing is saved'}
-            </span>
+            <SavingState document={document} mayChange={mayChange} onlyLooking="you can play here; nothing is saved" />
             <OthersHere subjectId={id} />
           </div>
           <div className="absolute inset-x-3.5 bottom-3 flex items-center gap-3">

@@ -50,6 +50,7 @@ const SHOWS_IN: Record<string, string[]> = {
   rig: ['rig', 'cast-rig', 'cast', 'cast-fittings', 'freshness', 'activity'],
   fitting: ['document', 'fitting-of', 'activity'],
   reel: ['document', 'reels', 'uses', 'activity'],
+  posefield: ['document', 'activity'],
   play: ['document', 'plays', 'uses', 'activity'],
   profile: ['profiles', 'activity'],
   destination: ['destinations', 'activity'],

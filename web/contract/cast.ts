@@ -1,5 +1,6 @@
 import type { BodyMapJson, FoundSpace, Limits, RigDifferences, RigJson, SkinJson } from '@velvet-reel/motion';
 import { z } from 'zod';
+import { type FieldContent, fieldContent } from '../documents/pose-field';
 import { rigSetup } from '../documents/rig-setup-schema';
 import { EXPORT_FORMATS } from '../wishes/export-formats';
 import { fitEdits, fitSettings } from '../wishes/settings';
@@ -137,3 +138,9 @@ export const engineCondition = z
   .object({ code: z.string(), met: z.boolean(), words: z.string() })
   .meta({ id: 'EngineCondition' });
 export type EngineConditionRow = z.output<typeof engineCondition>;
+
+/** The field of poses of a character, as it is worked on. */
+export const poseFieldDocument = z
+  .object({ content: typed<FieldContent>(fieldContent), version: z.int(), changedByName: z.string().nullable() })
+  .meta({ id: 'PoseField' });
+export type PoseFieldDocument = z.output<typeof poseFieldDocument>;

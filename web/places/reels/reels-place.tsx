@@ -66,7 +66,13 @@ export function ReelsPlace() {
   if (view.play)
     return <PlayPage key={view.play} id={view.play} onClose={() => void setView({ play: null, all: true })} />;
   if (view.live) return <LivePage onClose={() => void setView({ live: null })} />;
-  if (view.field) return <FieldPage onClose={() => void setView({ field: null })} />;
+  if (view.field)
+    return (
+      <FieldPage
+        onClose={() => void setView({ field: null })}
+        onReel={(id) => void setView({ field: null, reel: id })}
+      />
+    );
   if (view.reel && !view.bin)
     return (
       <ReelDesk

@@ -8,6 +8,7 @@ import {
   engineCondition,
   exportWish,
   fittingDocument,
+  poseFieldDocument,
   profile,
   rig,
   savedMap,
@@ -26,6 +27,7 @@ import { keepDestination, listDestinations, removeDestination } from '../service
 import { getFitting, saveFitting, writeFitting } from '../services/fitting-documents';
 import { conditionsOf, exportCharacter } from '../services/fittings';
 import { fittingsOf } from '../services/freshness';
+import { getField, writeField } from '../services/pose-fields';
 import { addProfile, applyProfile, listProfiles, removeProfile, restoreProfile } from '../services/profiles';
 import { replaceFile, respaceCast, weighReplacement } from '../services/replacement';
 import { getRig, saveMap, writeRigSetup } from '../services/rigs';
@@ -144,6 +146,27 @@ export const castEndpoints: Endpoint[] = [
       await noteAudit(database(), person.id, 'exported', file.name);
       return download(file.bytes, file.name, 'model/gltf-binary');
     },
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/cast/{id}/field',
+    summary: 'The field of poses of a cast member',
+    about,
+    need: 'read',
+    params: idParams,
+    answer: poseFieldDocument,
+    run: ({ params }) => getField(database(), params.id),
+  }),
+  endpoint({
+    method: 'PATCH',
+    path: '/cast/{id}/field',
+    summary: 'Pin poses on the field of a cast member, move them or take them off (cells pin/ITEM)',
+    about,
+    need: 'change',
+    params: idParams,
+    body: batch,
+    answer: poseFieldDocument,
+    run: ({ person, params, body }) => writeField(database(), person, params.id, body),
   }),
   endpoint({
     method: 'GET',

@@ -31,6 +31,7 @@ import type {
   TokenScope,
 } from '../../contract';
 import type { PlayContent } from '../../documents/play';
+import type { FieldContent } from '../../documents/pose-field';
 import type { ReelContent } from '../../documents/reel';
 import type { ItemKind } from '../../kinds/kinds';
 import { jsonText, longblob, plainBytes, signedBytes } from './columns';
@@ -481,6 +482,7 @@ export type Subject =
   | 'fitting'
   | 'reel'
   | 'play'
+  | 'posefield'
   | 'profile'
   | 'destination';
 
@@ -666,6 +668,18 @@ export const playItems = mysqlTable(
   { playId: ref('play_id').notNull(), itemId: ref('item_id').notNull() },
   (t) => [primaryKey({ columns: [t.playId, t.itemId] }), index('play_items_item').on(t.itemId)],
 );
+
+/** The field of poses of each character. */
+export const poseFields = mysqlTable('pose_fields', {
+  castId: ref('cast_id').primaryKey(),
+  content: jsonText<FieldContent>()('content').notNull(),
+  /** Counts up with every change. */
+  version: int('version').notNull().default(0),
+  /** See fittings. */
+  taken: jsonText<Taken>()('taken'),
+  changedBy: ref('changed_by'),
+  changedAt: stamp('changed_at'),
+});
 
 /** A body map under a name, to be laid on any rig that has its joints. */
 export const mapProfiles = mysqlTable('map_profiles', {

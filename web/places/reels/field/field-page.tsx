@@ -1,19 +1,23 @@
 'use client';
 
-import { Circle, Pin as PinIcon, Square, Undo2, X } from 'lucide-react';
+import { PLACEMENT_DEFAULTS } from '@velvet-reel/motion';
+import { Circle, Pin as PinIcon, Square, X } from 'lucide-react';
 import Link from 'next/link';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
 import { useKeys } from '@/client/keys';
 import { usePerformer, useRefresh } from '@/client/queries';
 import { useMay } from '@/client/session';
 import type { CastMember, RigAnswer } from '@/contract';
 import { ItemPicker } from '@/parts/item-picker';
+import { SavingState } from '@/parts/saving-state';
 import type { Playable } from '@/solver/solve';
 import { Clock } from '@/stage/clock';
 import { SoloStage } from '@/stage/solo-stage';
 import { Button, IconButton } from '@/ui/button';
 import { Empty } from '@/ui/empty';
+import { newGesture } from '@/ui/gesture';
 import { FieldPlane } from './field-plane';
 import { keepMotion, type Pin, useFieldOfPoses, usePins } from './use-field';
 import { useStick } from './use-stick';
@@ -24,7 +28,7 @@ const RECORDED_FPS = 60;
 const LONGEST_S = 300;
 
 /** Three or more stored poses on a plane; the performer on hand mixes them as the pointer wanders. */
-export function FieldPage({ onClose }: { onClose: () => void }) {
+export function FieldPage({ onClose, onReel }: { onClose: () => void; onReel: (id: string) => void }) {
   const { member, rig } = usePerformer();
   if (!member || !rig)
     return (
@@ -32,14 +36,24 @@ export function FieldPage({ onClose }: { onClose: () => void }) {
         Put a cast member on hand first.
       </Empty>
     );
-  return <Field key={member.id} member={member} rig={rig} onClose={onClose} />;
+  return <Field key={member.id} member={member} rig={rig} onClose={onClose} onReel={onReel} />;
 }
 
-function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; onClose: () => void }) {
+function Field({
+  member,
+  rig,
+  onClose,
+  onReel,
+}: {
+  member: CastMember;
+  rig: RigAnswer;
+  onClose: () => void;
+  onReel: (id: string) => void;
+}) {
   const mayChange = useMay('animator');
   const refresh = useRefresh();
   const [clock] = useState(() => new Clock());
-  const { pins, set, undo, canUndo } = usePins(member.id);
+  const { pins, document, set } = usePins(member.id, mayChange);
   const { field, ready, loading, lost } = useFieldOfPoses(pins, rig);
   const [at, setAt] = useState<At>([0.5, 0.5]);
   // a recording stays until the next one, whatever the pointer does; it is shown until the mix moves
@@ -50,6 +64,12 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
   const [busy, setBusy] = useState(false);
   const course = useRef<{ seconds: number; at: At }[]>([]);
   const began = useRef(0);
+  // a pin that is dragged is one step, however far
+  const gesture = useRef('');
+  const newPull = (): string => {
+    gesture.current = newGesture();
+    return gesture.current;
+  };
   const mixed = useMemo(() => field?.at(at), [field, at]);
   const weights = useMemo(() => {
     const w = field?.weights(at);
@@ -93,8 +113,29 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
     return () => clearTimeout(timer);
   }, [recording, stop]);
   useKeys('r', () => (recording ? stop() : start()));
-  useKeys('mod+z', undo);
 
+  const layOnReel = async (motion: Playable): Promise<void> => {
+    setBusy(true);
+    const name = `Field, ${(motion.frameCount / motion.fps).toFixed(1)} s`;
+    try {
+      const item = (await keepMotion(rig, motion, name)).result?.items[0];
+      if (!item) throw new Error('The recording could not be kept.');
+      const placement = { ...PLACEMENT_DEFAULTS, id: 'recorded', itemId: item.id, at: 0 };
+      const acting = { id: 'first', castId: member.id, order: 1, muted: false, overlays: [], keys: [] };
+      const { id } = await sendJson<{ id: string }>('POST', `${API}/reels`, {
+        name: `${name}, ${member.name}`,
+        fps: RECORDED_FPS,
+        frames: motion.frameCount,
+        members: [{ ...acting, base: [placement] }],
+      });
+      refresh();
+      onReel(id);
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
   const keep = async (motion: Playable, name: string): Promise<void> => {
     setBusy(true);
     try {
@@ -122,7 +163,7 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
       name: item.name,
       at: [0.5 + 0.36 * Math.sin(angle), 0.5 - 0.36 * Math.cos(angle)],
     };
-    set([...pins, next]);
+    set([...pins, next], `Pinned ${item.name}`);
   };
   const elsewhere = field?.feet.elsewhere ?? [];
 
@@ -145,9 +186,7 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
       <aside className="flex w-[400px] shrink-0 flex-col gap-3 overflow-y-auto border-line border-l p-4">
         <div className="flex items-center gap-2">
           <h1 className="heading text-lg">Field of poses</h1>
-          <IconButton label="Undo on the field" onClick={undo} disabled={!canUndo} quiet>
-            <Undo2 size={15} />
-          </IconButton>
+          <SavingState document={document} mayChange={mayChange} onlyLooking="you can try it; nothing is saved" />
           <span className="ml-auto" />
           <IconButton label="Close the field" onClick={onClose}>
             <X size={16} />
@@ -162,7 +201,8 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
           onPin={(i, to, held) =>
             set(
               pins.map((p, k) => (k === i ? { ...p, at: to } : p)),
-              held,
+              `Moved ${pins[i]?.name ?? 'a pin'}`,
+              held ? gesture.current : newPull(),
             )
           }
         />
@@ -197,6 +237,11 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
               Keep the recording
             </Button>
           )}
+          {mayChange && take && !recording && (
+            <Button disabled={busy} onClick={() => void layOnReel(take)}>
+              Lay it on a new reel
+            </Button>
+          )}
         </div>
         <p className="text-[12px] text-muted">
           The pointer, the arrow keys or a gamepad’s stick move the mix. A recording has your hand’s timing and begins
@@ -226,7 +271,12 @@ function Field({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; o
               <span className="ml-auto text-muted tabular-nums">{Math.round(100 * weights[i]!)} %</span>
               <IconButton
                 label={`Take ${pin.name} off the field`}
-                onClick={() => set(pins.filter((p) => p !== pin))}
+                onClick={() =>
+                  set(
+                    pins.filter((p) => p !== pin),
+                    `Took ${pin.name} off the field`,
+                  )
+                }
                 quiet
               >
                 <X size={13} />

@@ -2,62 +2,54 @@
 
 import { useQueries } from '@tanstack/react-query';
 import { jointOf, motionToJson, PoseField } from '@velvet-reel/motion';
-import { useEffect, useMemo, useState } from 'react';
-import { bringInFile, getJson } from '@/client/api';
+import { useEffect, useMemo } from 'react';
+import { API, bringInFile, getJson } from '@/client/api';
 import { solver } from '@/client/solver';
-import type { IntakeRow, Item, RigAnswer } from '@/contract';
+import type { IntakeRow, Item, PoseFieldDocument, RigAnswer } from '@/contract';
+import { type FieldContent, type Pin, POSE_FIELD } from '@/documents/pose-field';
+import { type DocumentHandle, type DocumentSource, useDocument } from '@/documents/use-document';
 import type { Playable } from '@/solver/solve';
 import { rigView } from '@/stage/rig-view';
 
-/** A pose on the field: an item, and where it is pinned; the field reaches from 0 to 1 both ways. */
-export interface Pin {
-  readonly itemId: string;
-  readonly name: string;
-  readonly at: readonly [number, number];
-}
+export type { Pin };
 
+const read = (answer: unknown) => {
+  const { content, version } = answer as PoseFieldDocument;
+  return { content, version };
+};
+
+/** Where an earlier release kept pins, in the browser alone. */
 const keyOf = (castId: string): string => `velvet-reel field ${castId}`;
 
-/** The pins of a performer's field, kept in this browser, with their own undo. */
-export function usePins(castId: string): {
+/** The pins of a character's field, together with colleagues. */
+export function usePins(
+  castId: string,
+  mayChange: boolean,
+): {
   pins: readonly Pin[];
-  set: (pins: readonly Pin[], held?: boolean) => void;
-  undo: () => void;
-  canUndo: boolean;
+  document: DocumentHandle<FieldContent>;
+  /** @param gesture all changes of one gesture are one step */
+  set: (pins: readonly Pin[], label: string, gesture?: string) => void;
 } {
-  const [pins, setPins] = useState<readonly Pin[]>([]);
-  const [past, setPast] = useState<(readonly Pin[])[]>([]);
+  const source = useMemo<DocumentSource<FieldContent>>(
+    () => ({ address: `${API}/cast/${castId}/field`, kind: POSE_FIELD, read, mayChange }),
+    [castId, mayChange],
+  );
+  const document = useDocument(source, POSE_FIELD.empty);
+  const { loaded, content, change } = document;
+  // pins that lie in this browser only come along, once
   useEffect(() => {
+    if (!loaded || !mayChange) return;
     try {
-      const kept: unknown = JSON.parse(localStorage.getItem(keyOf(castId)) ?? '[]');
-      setPins(Array.isArray(kept) ? kept.filter(isPin) : []);
+      const kept: unknown = JSON.parse(localStorage.getItem(keyOf(castId)) ?? 'null');
+      localStorage.removeItem(keyOf(castId));
+      const pins = Array.isArray(kept) ? kept.filter(isPin) : [];
+      if (pins.length > 0 && content.pins.length === 0) change({ pins }, 'Brought pins over from this browser');
     } catch {
-      setPins([]);
+      // a browser that keeps nothing has nothing to bring
     }
-    setPast([]);
-  }, [castId]);
-  const store = (next: readonly Pin[]): void => {
-    setPins(next);
-    try {
-      localStorage.setItem(keyOf(castId), JSON.stringify(next));
-    } catch {
-      // without room in the browser the field lasts as long as the page
-    }
-  };
-  return {
-    pins,
-    set: (next, held = false) => {
-      if (!held) setPast([...past.slice(-99), pins]);
-      store(next);
-    },
-    undo: () => {
-      const last = past.at(-1);
-      if (!last) return;
-      setPast(past.slice(0, -1));
-      store(last);
-    },
-    canUndo: past.length > 0,
-  };
+  }, [loaded, mayChange, castId, content, change]);
+  return { pins: content.pins, document, set: (pins, label, gesture) => change({ pins }, label, gesture) };
 }
 
 const isPin = (x: unknown): x is Pin => {

@@ -26,6 +26,7 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [mesh, setMesh] = useState(member.assets.figure !== undefined);
   const [sparse, setSparse] = useState(false);
+  const [vrm, setVrm] = useState(false);
   const [busy, setBusy] = useState(false);
   const going = items.filter((i) => !left.has(i.id));
   const save = async (): Promise<void> => {
@@ -35,9 +36,9 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
       const answer = await fetch(`${API}/cast/${member.id}/export`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ itemIds: going.map((i) => i.id), mesh, keys: sparse ? 1 : null }),
+        body: JSON.stringify({ itemIds: vrm ? [] : going.map((i) => i.id), mesh, vrm, keys: sparse ? 1 : null }),
       });
-      toast(`${await saveFile(answer, `${member.name}.glb`)} is saved`);
+      toast(`${await saveFile(answer, `${member.name}.${vrm ? 'vrm' : 'glb'}`)} is saved`);
       onClose();
     } catch (error) {
       toast.error((error as Error).message);
@@ -62,7 +63,8 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
         ) : (
           <SwitchRow label="With the mesh" checked={mesh} onChange={setMesh} />
         )}
-        <fieldset className="min-w-0">
+        <SwitchRow label="As VRM: the figure alone, its humanoid bones named" checked={vrm} onChange={setVrm} />
+        <fieldset className="min-w-0 disabled:opacity-50" disabled={vrm}>
           <legend className="mb-1 flex w-full items-baseline gap-2 text-muted">
             <span className="flex-1">
               Motion in it{data && items.length > 0 && `: ${going.length} of ${items.length}`}

@@ -134,6 +134,7 @@ export const castEndpoints: Endpoint[] = [
     body: z.object({
       itemIds: z.array(id).max(500).default([]),
       mesh: z.boolean().default(true),
+      vrm: z.boolean().default(false).describe('As VRM 1.0: the figure alone, with its humanoid bones named'),
       keys: z.number().min(0).max(100).nullable().default(null).describe('Keys are left out within this, millimetres'),
     }),
     file: 'model/gltf-binary',
@@ -141,6 +142,7 @@ export const castEndpoints: Endpoint[] = [
       const file = await exportCharacter(database(), params.id, {
         itemIds: body.itemIds,
         mesh: body.mesh,
+        vrm: body.vrm,
         keyTolerance: body.keys === null ? null : body.keys / 1000,
       });
       await noteAudit(database(), person.id, 'exported', file.name);

@@ -500,6 +500,15 @@ test('a character goes out as one file with motion of its skeleton in it; other 
   const back = await importFile(file.bytes, file.name);
   expect(back.clips.map((c) => c.name).sort()).toEqual(['Swabbed', 'Swabbed 2', 'Swept']);
   expect(back.rig.names).toEqual((await castRig(db, castId)).rig.joints.map((j) => j.name));
+  const vrm = await exportCharacter(db, castId, { itemIds: [], mesh: true, keyTolerance: null, vrm: true });
+  expect(vrm.name).toMatch(/\.vrm$/);
+  const length = new DataView(vrm.bytes.buffer, vrm.bytes.byteOffset).getUint32(12, true);
+  const gltf = JSON.parse(new TextDecoder().decode(vrm.bytes.subarray(20, 20 + length))) as {
+    nodes: { name: string }[];
+    extensions: { VRMC_vrm: { humanoid: { humanBones: Record<string, { node: number }> } } };
+  };
+  const { hips, head } = gltf.extensions.VRMC_vrm.humanoid.humanBones;
+  expect([hips, head].map((b) => gltf.nodes[b!.node]!.name)).toEqual(['Hips', 'Head']);
   const bare = await exportCharacter(db, castId, { itemIds: [], mesh: false, keyTolerance: null });
   expect((await importFile(bare.bytes, bare.name)).clips).toEqual([]);
   await expect(

@@ -201,7 +201,7 @@ async function paperOf(
 export async function exportCharacter(
   db: Database,
   castId: string,
-  wish: { itemIds: readonly string[]; mesh: boolean; keyTolerance: number | null },
+  wish: { itemIds: readonly string[]; mesh: boolean; keyTolerance: number | null; vrm?: boolean },
 ): Promise<{ name: string; bytes: Uint8Array }> {
   const member = await getCast(db, castId);
   const rows = await getItems(db, wish.itemIds);
@@ -223,13 +223,15 @@ export async function exportCharacter(
   };
   const clips: { name: string; packed: Uint8Array }[] = [];
   for (const row of rows) clips.push({ name: nameOf(row.name), packed: await motionBytes(db, row.motionHash) });
+  const { rig, map } = await getRig(db, member.rigId);
   const bytes = await exportCharacterInThread({
-    rig: (await getRig(db, member.rigId)).rig,
+    rig,
+    ...(wish.vrm && { vrm: { name: member.name, map } }),
     figure: wish.mesh ? await assetBytes(db, member, 'figure') : null,
     clips,
     keyTolerance: wish.keyTolerance,
   });
-  return { name: `${member.name}.glb`, bytes };
+  return { name: `${member.name}.${wish.vrm ? 'vrm' : 'glb'}`, bytes };
 }
 
 /** What engines ask of a character, and whether it is met. */

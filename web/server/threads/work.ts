@@ -67,6 +67,7 @@ import {
   writeCsv,
   writeGlb,
   writeUsd,
+  writeVrm,
   writeVrma,
 } from '@velvet-reel/motion';
 import { unzipSync } from 'fflate';
@@ -454,6 +455,8 @@ export interface CharacterOrder {
   figure: Uint8Array | null;
   clips: readonly { name: string; packed: Uint8Array }[];
   keyTolerance: number | null;
+  /** As VRM 1.0 instead: its name, and the map that tells its humanoid bones. No motions go along. */
+  vrm?: { name: string; map: BodyMapJson } | undefined;
 }
 
 /** A character as one GLB, with motions of its own skeleton as animations in it. */
@@ -462,9 +465,14 @@ export function exportCharacter({
   figure: glb,
   clips,
   keyTolerance,
+  vrm,
 }: CharacterOrder): Promise<Outcome<Uint8Array>> {
   return guarded(async () => {
     const figure = glb ? (await readGltf(glb)).figure : undefined;
+    if (vrm) {
+      const rig = anySkeletonFromJson(json);
+      return writeVrm({ rig, figure }, bodyMapFromJson(vrm.map, rig), { name: vrm.name, authors: [] });
+    }
     const named = clips.map(({ name, packed }) => ({ name, motion: unpackMotion(packed) }));
     return writeGlb({ rig: anySkeletonFromJson(json), figure, clips: named, keyTolerance: keyTolerance ?? undefined });
   });

@@ -19,6 +19,7 @@ export function item(more: Partial<Item> = {}): Item {
     source: '',
     madeFor: null,
     madeForName: null,
+    bound: false,
     props: [],
     fields: {},
     derivedFrom: null,

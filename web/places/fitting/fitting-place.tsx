@@ -275,6 +275,11 @@ export function FittingPlace() {
                   <p className="pointer-events-none absolute top-2.5 right-4 text-right text-muted">
                     Target · {member.name}, {target.data.heightM.toFixed(2)} m{busy && ' · solving …'}
                   </p>
+                  {item.data?.bound && item.data.madeFor !== member.id && (
+                    <p role="status" className="absolute top-8 right-4 text-right text-brass-text">
+                      {item.data.name} is meant for {item.data.madeForName ?? 'another character'} alone.
+                    </p>
+                  )}
                   <OthersHere subjectId={item.data?.id} className="absolute top-8 left-3.5" />
                   <StageTools
                     view={stageView}

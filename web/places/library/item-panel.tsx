@@ -21,7 +21,7 @@ import { OthersHere } from '@/parts/others-here';
 import type { Reading } from '@/solver/solve';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
-import { KeptInput, Row } from '@/ui/field';
+import { KeptInput, Row, SwitchRow } from '@/ui/field';
 import { DescriptionFields } from './description-fields';
 import { pathOf } from './folder-tree';
 import { ReadingPanel } from './reading-panel';
@@ -205,9 +205,23 @@ export function ItemPanel({
           onPlayOn={onPlayOn}
         />
         {item.madeForName && (
-          <p className="px-1">
-            <Chip>made for {item.madeForName}</Chip>
-          </p>
+          <div className="px-1">
+            <SwitchRow
+              label={`For ${item.madeForName} alone`}
+              checked={item.bound}
+              onChange={(bound) =>
+                !closed &&
+                set(
+                  { bound },
+                  bound ? `Bound ${item.name} to ${item.madeForName}` : `Set ${item.name} free for any character`,
+                )
+              }
+            >
+              <Chip tone={item.bound ? 'brass' : 'plain'}>
+                {item.bound ? `for ${item.madeForName} alone` : `made for ${item.madeForName}, free for any`}
+              </Chip>
+            </SwitchRow>
+          </div>
         )}
       </div>
       <div className="flex flex-wrap gap-2 border-t border-line px-4 pt-2.5 pb-3">

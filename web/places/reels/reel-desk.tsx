@@ -203,6 +203,9 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
       toast('Bring a character into the cast first: items are laid on somebody.');
       return;
     }
+    const onto = on.reel.members.find((x) => x.id === on.memberId)?.castId;
+    if (item.bound && item.madeFor !== null && item.madeFor !== onto)
+      toast(`${item.name} is meant for ${item.madeForName ?? 'another character'} alone.`);
     const what = layable(item);
     const laid = over
       ? layOverBase(on.reel, on.memberId, what, frame ?? clock.frame, ['head'])

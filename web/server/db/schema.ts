@@ -270,6 +270,8 @@ export const items = mysqlTable(
     folderId: ref('folder_id'),
     /** The version in force, kept here so that a list needs one join; of a pack its first member's. */
     versionId: ref('version_id').notNull(),
+    /** For the character that it was made for alone. */
+    bound: boolean('bound').notNull().default(false),
     rating: tinyint('rating').notNull().default(0),
     rights: varchar('rights', { length: 16 }).notNull().default('unknown').$type<Rights>(),
     source: varchar('source', { length: 300 }).notNull().default(''),

@@ -70,6 +70,13 @@ export async function openFit(
   const more = [...new Set([...members.values()].flat())].filter((i) => !have.has(i));
   const rows = unique([...direct, ...(await getItems(db, more))]).filter((i) => i.binnedAt === null);
   if (rows.length === 0) throw new Refusal(400, 'empty', 'None of what you chose is a motion.');
+  const bound = rows.find((r) => r.bound && r.madeFor !== null && wish.castIds.some((c) => c !== r.madeFor));
+  if (bound)
+    throw new Refusal(
+      400,
+      'bound',
+      `${bound.name} is for ${bound.madeForName ?? 'another character'} alone: set it free first, or leave it out.`,
+    );
   const cast = new Map((await listCast(db)).map((c) => [c.id, c]));
   const wanted = [...new Set(wish.castIds)].filter((c) => cast.has(c));
   if (wanted.length === 0) throw new Refusal(400, 'invalid', 'castIds: no cast member of these is there');

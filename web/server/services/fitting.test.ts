@@ -13,7 +13,7 @@ import { readSkeleton, testDatabase, type World } from '../test/world';
 import { measureSkin, readFile } from '../threads/work';
 import { addCast, castRig, changeCast, copyCast, getCast, measureSkins } from './cast';
 import { keepDestination, listDestinations, removeDestination } from './destinations';
-import { undoGroup } from './edits';
+import { changeItem, undoGroup } from './edits';
 import { fitJob, openFit, openFitAgain, redoFits } from './fit-jobs';
 import { getFitting, saveFitting, writeFitting } from './fitting-documents';
 import { exportCharacter, fitAgain, keepFitting } from './fittings';
@@ -689,6 +689,19 @@ describe('whole folders and packs at once', () => {
         lowered.set(made.provenance.sourceItem, (made.provenance.settings as FitSettings).lower);
     }
     expect([...lowered].sort()).toEqual([[ids[0], 0.04] as const, [ids[1], 0.01] as const].sort());
+  });
+
+  test('what is for one character alone is not fitted onto others until it is set free', async () => {
+    const source = await world.bring(97, 'Coil');
+    const own = await keepFitting(db, source, castId, FIT_DEFAULTS, 'Coil for one', world.person);
+    const other = await addStandIn(db, world.person, { name: 'Somebody else', rest: 'T', heightM: 1.6 });
+    await changeItem(db, world.person, own.id, { bound: true });
+    expect(await getItem(db, own.id)).toMatchObject({ bound: true, madeFor: castId });
+    const onto = (castIds: string[]) =>
+      openFit(db, world.person, fitJob.parse({ itemIds: [own.id], castIds, settings: FIT_DEFAULTS }));
+    await expect(onto([other.id])).rejects.toMatchObject({ code: 'bound', message: expect.stringContaining('alone') });
+    await changeItem(db, world.person, own.id, { bound: false });
+    expect((await onto([other.id])).parts).toBe(1);
   });
 
   test('a job of nothing, or onto nobody, is refused', async () => {

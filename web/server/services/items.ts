@@ -23,6 +23,7 @@ const columns = {
   rights: items.rights,
   source: items.source,
   madeFor: items.madeFor,
+  bound: items.bound,
   madeForName: castMembers.name,
   props: items.props,
   fields: items.fields,

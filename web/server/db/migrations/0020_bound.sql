@@ -1,0 +1,1 @@
+ALTER TABLE `items` ADD `bound` boolean DEFAULT false NOT NULL;

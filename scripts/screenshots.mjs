@@ -183,19 +183,35 @@ const views = {
       .waitFor();
     await page.waitForTimeout(500);
   },
-  bin: async () => {
-    if (made.length > 0)
-      await call('PATCH', '/items', {
-        edits: made.map((id) => ({ id, change: { binned: true } })),
-        label: `Moved ${made.length} items to the bin`,
-      });
-    await page.goto(`${address}/library?bin=true`);
-    await read();
-    await standAt(20);
+  supplier: async () => {
+    const key = 'key-of-the-pictures';
+    const supplier = spawn(process.execPath, ['cli/velvet-reel.mjs', 'supplier', '--key', key, '--takes', '48'], {
+      stdio: 'ignore',
+    });
+    stages.push(supplier);
+    await page.goto(`${address}/intake?supplier=true`);
+    await page.getByRole('heading', { name: 'The Halyard Exchange' }).waitFor();
+    const field = page.getByLabel('Key of the account');
+    if (await field.isVisible()) {
+      await field.fill(key);
+      await page.getByRole('button', { name: 'Link', exact: true }).click();
+    }
+    await page
+      .getByRole('button', { name: /^Tarred rope haul/ })
+      .first()
+      .click();
+    await page.waitForTimeout(4500);
   },
-  activity: async () => {
-    await page.goto(`${address}/activity`);
-    await page.waitForTimeout(2500);
+  play: async () => {
+    const [play] = await call('GET', '/plays');
+    await page.goto(`${address}/reels?play=${play.id}`);
+    await page.getByRole('button', { name: 'Play', exact: true }).click();
+    await page.getByRole('button', { name: /^State Waiting.*playing/ }).waitFor({ timeout: 60_000 });
+    await page.keyboard.down('KeyW');
+    await page.keyboard.down('ArrowUp');
+    await page.waitForTimeout(1300);
+    await page.keyboard.up('ArrowUp');
+    await page.waitForTimeout(700);
   },
   people: async () => {
     await page.goto(`${address}/people`);
@@ -263,5 +279,10 @@ function table() {
     return `${i % 2 ? 7 : 8},${i + 1},"${what} number ${i + 1}; wet deck",${i % 2 ? 'walk' : 'rope'}`;
   });
   return ['Subject,Take,Description,Category', 'Ropes on the first day,,,', ...rows].join('\n');
+}
+// what was made for the pictures lies in the bin afterwards
+if (made.length > 0) {
+  const edits = made.map((id) => ({ id, change: { binned: true } }));
+  await call('PATCH', '/items', { edits, label: `Moved ${made.length} items to the bin` }).catch(() => undefined);
 }
 for (const stage of stages) stage.kill();

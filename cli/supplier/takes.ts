@@ -3,7 +3,9 @@ import { Actor, type Score } from '../../demo/actor';
 import { buildBody } from '../../demo/body-spec';
 import { CAST } from '../../demo/cast';
 import { SCORES } from '../../demo/world';
-import { filmOf, type Motion, mirror, resample, type TuneStep, trim, tune, writeBvh } from '../../motion/index';
+import { lumpsOf } from '../../motion/film/lumps';
+import { filmOf, type Motion, mirror, type TuneStep, trim, tune, writeBvh } from '../../motion/index';
+import type { Figure } from '../../motion/rig/figure';
 import { png } from '../pictures';
 
 /** A take as the catalogue lists it. */
@@ -75,17 +77,23 @@ const PREVIEW_FPS = 10;
 const STRIP_POSES = 6;
 const STRIP_HEIGHT = 96;
 const PACK_SIZE = 4;
+/** Height of who plays, metres. */
+const TALL = 1.78;
 
 /** Everything a supplier offers: so many takes, in packs of the same place. The same number gives the same catalogue. */
 export class Catalogue {
   readonly takes: readonly Listed[];
   readonly packs: readonly Pack[];
   private readonly actor: Actor;
+  /** What strips are drawn of: made once. */
+  private readonly lumps: Figure;
   private readonly kept = new Map<string, Motion>();
+  private readonly strips = new Map<string, Promise<Uint8Array>>();
 
   constructor(count: number) {
     const { rig, map } = buildBody(CAST[0]!.spec, CAST[0]!.seed);
     this.actor = new Actor(rig, map);
+    this.lumps = { meshes: [lumpsOf(rig, TALL)], materials: [], images: [] };
     this.takes = Array.from({ length: count }, (_, i) => listed(i));
     const packs: Pack[] = [];
     for (let i = 0; i + PACK_SIZE <= count && packs.length < 8; i += PACK_SIZE) {
@@ -117,32 +125,41 @@ export class Catalogue {
 
   /** The beginning, in few frames: enough to judge by, too little to use. */
   preview(id: string, issue: number): Uint8Array {
-    const motion = this.motion(id, issue);
+    const motion = this.motion(id, issue, PREVIEW_FPS);
     const part = trim(this.actor.rig, motion, 0, Math.min(motion.frameCount - 1, Math.round(PREVIEW_S * motion.fps)));
-    return new TextEncoder().encode(writeBvh(this.actor.rig, resample(this.actor.rig, part, PREVIEW_FPS)));
+    return new TextEncoder().encode(writeBvh(this.actor.rig, part));
   }
 
-  /** Some poses in a row, as a PNG. */
+  /** Some poses in a row, as a PNG; drawn once. */
   strip(id: string, issue: number): Promise<Uint8Array> {
-    const motion = this.motion(id, issue);
+    const key = `${id} ${issue}`;
+    const drawn = this.strips.get(key) ?? this.draw(id, issue);
+    this.strips.set(key, drawn);
+    return drawn;
+  }
+
+  private draw(id: string, issue: number): Promise<Uint8Array> {
+    const motion = this.motion(id, issue, PREVIEW_FPS);
     const poses = Array.from({ length: STRIP_POSES }, (_, i) => {
       const at = Math.round((i / (STRIP_POSES - 1)) * (motion.frameCount - 1));
-      return { rig: this.actor.rig, motion: trim(this.actor.rig, motion, at, at) };
+      return { rig: this.actor.rig, figure: this.lumps, motion: trim(this.actor.rig, motion, at, at) };
     });
     const picture = filmOf(poses, { view: 'front', height: STRIP_HEIGHT, fps: 1 }).next().value;
     if (!picture) throw new Error('a strip has one picture');
     return png([{ ...picture, rgba: new Uint8Array(picture.rgba.buffer) }]);
   }
 
-  private motion(id: string, issue: number): Motion {
-    const key = `${id} ${issue}`;
+  /** A take as it is sold, or at a rate of its own to be looked at. */
+  private motion(id: string, issue: number, fps?: number): Motion {
+    const key = `${id} ${issue} ${fps ?? ''}`;
     const there = this.kept.get(key);
     if (there) return there;
     const number = Number(id.slice('take-'.length));
     const { score, manner } = cut(number);
     const shaky = issue === 1 && isShaky(number);
     const { rig, map } = this.actor;
-    let motion = this.actor.play(shaky ? { ...score, noise: SHAKY } : score, 7000 + number);
+    const played = { ...score, ...(shaky && { noise: SHAKY }), ...(fps !== undefined && { fps }) };
+    let motion = this.actor.play(played, 7000 + number);
     if (manner.mirrored) motion = mirror(rig, map, motion);
     if (manner.steps.length > 0) motion = tune({ rig, map }, motion, manner.steps);
     // a few at a time: the whole catalogue would be large

@@ -10,7 +10,8 @@ export const supplierState = z
     state: z.enum(['away', 'unlinked', 'linked']),
     name: z.string().describe('What the supplier calls itself; empty where it is away'),
     account: z.object({ name: z.string(), credits: z.number(), owned: count }).nullable(),
-    waiting: count.describe('Takes that are owned and not in the library'),
+    waiting: count.describe('Takes that are owned, and neither in the library nor on their way'),
+    coming: count.describe('Takes on their way into the library'),
     reissued: count.describe('Takes in the library of which there is a newer issue'),
     byItself: z.boolean().describe('Whether what is owned is brought in without being asked for'),
   })

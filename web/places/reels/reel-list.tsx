@@ -39,7 +39,7 @@ export function ReelList({
   if (!data) return null;
   return (
     <div className="h-full overflow-y-auto p-5">
-      <div className="mb-4 flex items-baseline gap-3">
+      <div className="mb-4 flex items-center gap-3">
         <h1 className="heading text-xl">{bin ? 'Reels in the bin' : 'Reels'}</h1>
         <span className="text-muted">{data.length}</span>
         <button type="button" className="text-muted hover:text-ink" onClick={() => onBin(!bin)}>

@@ -92,7 +92,7 @@ async function onTheWay(db: Queries): Promise<Set<string>> {
 }
 
 export async function supplierStateOf(db: Queries): Promise<SupplierState> {
-  const nothing = { account: null, waiting: 0, reissued: 0, byItself: false };
+  const nothing = { account: null, waiting: 0, coming: 0, reissued: 0, byItself: false };
   const link = await linkOf(db);
   const key = link && unseal(PURPOSE, link.sealedKey);
   const client = new SupplierClient(supplierAddress(), key, AT_A_PAGE);
@@ -100,12 +100,13 @@ export async function supplierStateOf(db: Queries): Promise<SupplierState> {
     const name = await client.name();
     if (!link || key === undefined) return { state: 'unlinked', name, ...nothing };
     const account = await client.account();
-    const taken = await takenOf(db);
+    const [taken, coming] = await Promise.all([takenOf(db), onTheWay(db)]);
     return {
       state: 'linked',
       name,
       account: { name: account.name, credits: account.credits, owned: account.owned.length },
-      waiting: account.owned.filter((o) => !taken.has(o.id)).length,
+      waiting: account.owned.filter((o) => !taken.has(o.id) && !coming.has(o.id)).length,
+      coming: coming.size,
       reissued: account.owned.filter((o) => (taken.get(o.id)?.issue ?? o.issue) < o.issue).length,
       byItself: link.byItself,
     };

@@ -119,7 +119,11 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
               </>
             ) : (
               <span className="text-muted">
-                {state.account.owned === 0 ? 'Nothing is owned yet.' : 'All that is owned is in the library.'}
+                {state.coming > 0
+                  ? `${many(state.coming, 'take')} on the way into the library.`
+                  : state.account.owned === 0
+                    ? 'Nothing is owned yet.'
+                    : 'All that is owned is in the library.'}
               </span>
             )}
             {mayBuy && (

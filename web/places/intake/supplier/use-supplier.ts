@@ -17,7 +17,7 @@ export const useSupplierState = () =>
   useQuery({
     queryKey: [KEY, 'state'],
     queryFn: () => getJson<SupplierState>(`${API}/supplier`),
-    refetchInterval: ({ state }) => (state.data?.state === 'away' ? SOON_MS : LOOK_MS),
+    refetchInterval: ({ state }) => (state.data?.state === 'away' || (state.data?.coming ?? 0) > 0 ? SOON_MS : LOOK_MS),
   });
 
 export interface Narrowing {

@@ -23,7 +23,7 @@ export function PlayList({
   if (bin && data.length === 0) return null;
   return (
     <section aria-label="Play-throughs" className="mt-7">
-      <div className="mb-3 flex items-baseline gap-3">
+      <div className="mb-3 flex items-center gap-3">
         <h2 className="heading text-xl">Play-throughs</h2>
         <span className="text-muted">{data.length}</span>
         {mayChange && !bin && (

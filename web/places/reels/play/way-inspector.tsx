@@ -42,7 +42,6 @@ export function WayInspector({
   onChoose: (chosen: Chosen) => void;
 }) {
   const set = (change: Partial<Way>, label: string): void => onChange(changeWay(play, way.id, change), label);
-  const nameOf = (id: string | null): string => play.states.find((s) => s.id === id)?.name ?? 'any state';
   const setCondition = (i: number, c: Condition): void =>
     set({ when: way.when.map((x, k) => (k === i ? c : x)) }, 'Changed when a way is taken');
   const kinds: { value: string; label: string; make: () => Condition }[] = [
@@ -178,7 +177,7 @@ export function WayInspector({
           onKeep={(frames) => set({ join: { ...way.join, frames } }, 'Changed the length of a join')}
         />
       )}
-      <Row name="They meet">
+      <Row name="Meets">
         <Select
           label="Where both meet"
           className="w-full"
@@ -187,7 +186,7 @@ export function WayInspector({
           onChange={(meet) => set({ join: { ...way.join, meet } }, 'Changed where both meet')}
         />
       </Row>
-      <Row name={`${nameOf(way.to)} begins`}>
+      <Row name="Begins">
         <Select
           label="Where the next state begins"
           className="w-full"

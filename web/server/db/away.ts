@@ -23,3 +23,10 @@ export function diskFull(error: unknown): boolean {
     if (FULL.has(String(e.code))) return true;
   return false;
 }
+
+/** Whether two transactions waited for each other, and this one was given up so that the other could go on. */
+export function deadlocked(error: unknown): boolean {
+  for (let e = error as { code?: unknown; cause?: unknown } | undefined; e; e = e.cause as typeof e)
+    if (e.code === 'ER_LOCK_DEADLOCK') return true;
+  return false;
+}

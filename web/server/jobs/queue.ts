@@ -1,5 +1,6 @@
 import { and, asc, eq, exists, gt, inArray, lt, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
+import { deadlocked } from '../db/away';
 import type { Database, Queries, Transaction } from '../db/client';
 import { jobParts, jobs, uploads } from '../db/schema';
 
@@ -104,16 +105,29 @@ export async function endPart(
     tx: Transaction,
   ) => Promise<{ state: 'done' | 'refused'; message?: string; result?: Record<string, unknown> }>,
 ): Promise<boolean> {
-  return db.transaction(async (tx) => {
-    const [own] = await tx.select().from(jobParts).where(eq(jobParts.id, part.id)).for('update');
-    if (own?.state !== 'running' || own.attempts !== part.attempts) return false;
-    const { state, message = '', result = null } = await write(tx);
-    await tx
-      .update(jobParts)
-      .set({ state, message: message.slice(0, 1000), result, endedAt: new Date(), leaseUntil: null })
-      .where(eq(jobParts.id, part.id));
-    return true;
-  });
+  const once = (tx: Transaction): Promise<boolean> => writePart(tx, part, write);
+  for (let again = 0; ; again++) {
+    try {
+      return await db.transaction(once);
+    } catch (error) {
+      // nothing of it was written: it is done anew
+      if (!deadlocked(error) || again >= MOST_DEADLOCKS) throw error;
+    }
+  }
+}
+
+/** So often an end that others stood in the way of is tried anew. */
+const MOST_DEADLOCKS = 4;
+
+async function writePart(tx: Transaction, part: Part, write: Parameters<typeof endPart>[2]): Promise<boolean> {
+  const [own] = await tx.select().from(jobParts).where(eq(jobParts.id, part.id)).for('update');
+  if (own?.state !== 'running' || own.attempts !== part.attempts) return false;
+  const { state, message = '', result = null } = await write(tx);
+  await tx
+    .update(jobParts)
+    .set({ state, message: message.slice(0, 1000), result, endedAt: new Date(), leaseUntil: null })
+    .where(eq(jobParts.id, part.id));
+  return true;
 }
 
 /** Uploaded bytes that no part waits for any more. */

@@ -10,7 +10,7 @@ import type { ReadClip } from '../threads/work';
 import { folderByPath } from './folders';
 import { newGroup, record } from './history';
 import { demandFolders } from './rights';
-import { setTags, tagsOf } from './tags';
+import { tagNew, tagsOf } from './tags';
 
 const columns = {
   id: items.id,
@@ -188,7 +188,7 @@ export async function addItem(db: Queries, item: NewItem): Promise<ItemRow> {
     derivedFrom: item.derivedFrom ?? null,
     createdBy: item.personId,
   });
-  await setTags(db, id, item.tags ?? []);
+  await tagNew(db, id, item.tags ?? []);
   await record(db, [
     {
       subject: 'item',

@@ -11,19 +11,27 @@ import { newGroup, record } from './history';
 /** A tag as it is kept: lower case, single blanks. */
 export const tidyTag = (tag: string): string => tag.trim().toLowerCase().replace(/\s+/g, ' ').slice(0, 80);
 
-/** Gives an item exactly these tags. */
-export const setTags = (db: Queries, itemId: string, names: readonly string[]): Promise<void> =>
-  setTagsOf(db, new Map([[itemId, names]]));
+/** Tags an item that was just made and has none. */
+export const tagNew = (db: Queries, itemId: string, names: readonly string[]): Promise<void> =>
+  insertTags(db, tidied(new Map([[itemId, names]])));
 
 /** Rows written by one statement. */
 const PART = 2000;
 
 /** Gives each of many items exactly its tags. */
 export async function setTagsOf(db: Queries, namesOf: ReadonlyMap<string, readonly string[]>): Promise<void> {
-  const wanted = new Map([...namesOf].map(([id, names]) => [id, [...new Set(names.map(tidyTag).filter(Boolean))]]));
+  const wanted = tidied(namesOf);
   const itemIds = [...wanted.keys()];
   for (let i = 0; i < itemIds.length; i += PART)
     await db.delete(itemTags).where(anyOf(itemTags.itemId, itemIds.slice(i, i + PART)));
+  await insertTags(db, wanted);
+}
+
+const tidied = (namesOf: ReadonlyMap<string, readonly string[]>): Map<string, string[]> =>
+  new Map([...namesOf].map(([id, names]) => [id, [...new Set(names.map(tidyTag).filter(Boolean))]]));
+
+/** Deleting what is not there would lock the place where others insert: what is new is only added to. */
+async function insertTags(db: Queries, wanted: ReadonlyMap<string, readonly string[]>): Promise<void> {
   const names = [...new Set([...wanted.values()].flat())];
   if (names.length === 0) return;
   await db

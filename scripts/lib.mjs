@@ -362,7 +362,7 @@ function serverOf(folder, data) {
 const isServerOf = (pid, data) => isProcess(pid) && argumentsOf(pid).includes(`--datadir=${data}`);
 
 /** The command line of a process. */
-export function argumentsOf(pid) {
+function argumentsOf(pid) {
   try {
     return readFileSync(`/proc/${pid}/cmdline`, 'utf8').replaceAll('\0', ' ');
   } catch {
@@ -376,6 +376,17 @@ export function isProcess(pid) {
     return true;
   } catch (error) {
     return error.code === 'EPERM';
+  }
+}
+
+/** Ends the command with a sentence when the application of this checkout is running. */
+export function refuseRunning() {
+  try {
+    const { pid, port } = JSON.parse(readFileSync(join(DATA, 'start.json'), 'utf8'));
+    if (pid !== process.pid && isProcess(pid) && /start\.mjs/.test(argumentsOf(pid)))
+      fail(`it is running already${port ? `: open http://127.0.0.1:${port}` : ''} (process ${pid}; Ctrl-C there stops it)`);
+  } catch (error) {
+    if (error.code !== 'ENOENT' && !(error instanceof SyntaxError)) throw error;
   }
 }
 

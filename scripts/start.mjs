@@ -1,8 +1,7 @@
 // npm start: everything from a bare checkout to a served application. npm run dev: the same with live reloading.
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
-  argumentsOf,
   backup,
   checkNode,
   DATA,
@@ -10,11 +9,10 @@ import {
   ensureBuild,
   ensurePackages,
   environment,
-  fail,
   freePort,
-  isProcess,
   openDatabase,
   readTs,
+  refuseRunning,
   runTs,
   say,
   setupCode,
@@ -28,7 +26,9 @@ const dev = process.argv.includes('--dev');
 checkNode();
 ensurePackages();
 mkdirSync(DATA, { recursive: true });
-refuseSecond();
+// two in one checkout would share one database, and the first to end would take it from the other
+refuseRunning();
+writeFileSync(join(DATA, 'start.json'), JSON.stringify({ pid: process.pid }));
 const database = await openDatabase({ watch: true });
 const env = environment(DATA, database.url);
 const pending = Number(readTs('web/server/db/pending.ts', env));
@@ -49,19 +49,6 @@ say(`open ${address}`);
 const { first } = await (await fetch(`${address}/api/session`)).json();
 if (first) say(`the first account is made with the set-up code ${setupCode(env)}`);
 say('Ctrl-C stops it; the data stays in .data');
-
-/** Two in one checkout would share one database, and the first to end would take it from the other. */
-function refuseSecond() {
-  const path = join(DATA, 'start.json');
-  try {
-    const { pid, port } = JSON.parse(readFileSync(path, 'utf8'));
-    if (pid !== process.pid && isProcess(pid) && /start\.mjs/.test(argumentsOf(pid)))
-      fail(`it is running already${port ? `: open http://127.0.0.1:${port}` : ''} (process ${pid})`);
-  } catch (error) {
-    if (error.code !== 'ENOENT' && !(error instanceof SyntaxError)) throw error;
-  }
-  writeFileSync(path, JSON.stringify({ pid: process.pid }));
-}
 
 let stopping = false;
 async function stop(code) {

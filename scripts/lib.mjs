@@ -384,7 +384,9 @@ export function refuseRunning() {
   try {
     const { pid, port } = JSON.parse(readFileSync(join(DATA, 'start.json'), 'utf8'));
     if (pid !== process.pid && isProcess(pid) && /start\.mjs/.test(argumentsOf(pid)))
-      fail(`it is running already${port ? `: open http://127.0.0.1:${port}` : ''} (process ${pid}; Ctrl-C there stops it)`);
+      fail(
+        `it is running already${port ? `: open http://127.0.0.1:${port}` : ''} (process ${pid}; Ctrl-C there stops it)`,
+      );
   } catch (error) {
     if (error.code !== 'ENOENT' && !(error instanceof SyntaxError)) throw error;
   }

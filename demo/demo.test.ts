@@ -65,6 +65,46 @@ test.each(CAST.map((m) => [m.name, m] as const))('%s: no surface of the figure h
   }
 });
 
+test.each(CAST.map((m) => [m.name, m] as const))('%s: fingers grow out of the palms', async (_, member) => {
+  const { map, figure } = await fileOf(member);
+  const hands = new Set(['handL', 'handR'].map((slot) => jointOf(map, slot)));
+  const fingers = new Set(
+    Object.keys(map.slots)
+      .filter((slot) => /^(thumb|index|middle|ring|pinky)/.test(slot))
+      .map((slot) => jointOf(map, slot)),
+  );
+  for (const mesh of figure!.meshes) {
+    const piece = piecesOf(mesh.indices, mesh.positions.length / 3);
+    const strongest = (v: number): number => {
+      let best = 4 * v;
+      for (let k = 4 * v; k < 4 * v + 4; k++) if (mesh.weights[k]! > mesh.weights[best]!) best = k;
+      return mesh.joints[best]!;
+    };
+    const vertices = Array.from(piece, (_, v) => v);
+    const ofFingers = new Set(vertices.filter((v) => fingers.has(strongest(v))).map((v) => piece[v]!));
+    const ofHands = new Set(vertices.filter((v) => hands.has(strongest(v))).map((v) => piece[v]!));
+    expect([mesh.name, [...ofFingers].filter((p) => !ofHands.has(p))]).toEqual([mesh.name, []]);
+  }
+});
+
+/** Of each vertex a number that all vertices of the same piece have. */
+function piecesOf(triangles: Uint32Array, vertices: number): Uint32Array {
+  const piece = Uint32Array.from({ length: vertices }, (_, v) => v);
+  for (let settled = false; !settled; ) {
+    settled = true;
+    for (let t = 0; t < triangles.length; t += 3) {
+      const corners = triangles.subarray(t, t + 3);
+      const least = Math.min(...Array.from(corners, (v) => piece[v]!));
+      for (const v of corners) {
+        if (piece[v] === least) continue;
+        piece[v] = least;
+        settled = false;
+      }
+    }
+  }
+  return piece;
+}
+
 /** Where a knee bends more suddenly than we want: a leg that comes down from a step near full length. */
 const SHARPER: Readonly<Record<string, number>> = { 'Down the companionway on Big Tove': 1.3 };
 

@@ -346,9 +346,8 @@ function person(rig: SkeletonRig, map: BodyMap, spec: BodySpec, look: Look): Blo
       look.trim,
       0.006,
     );
-    const palm = between(hand, palmEnd(m, map, side), 0.5);
     const w = 0.03 * Math.sqrt(g) * (spec.hand / 0.18);
-    m.limb(`hand${side}`, hand, between(hand, palm, 1), w * 0.85, w, look.skin, 0.015, [1, 0.72, 1]);
+    m.limb(`hand${side}`, hand, palmEnd(m, map, side, hand), w * 0.85, w, look.skin, 0.015, [1, 0.72, 1]);
     fingers(m, map, spec, side, look, Math.sqrt(g) * (spec.hand / 0.18));
     const [thigh, shin, foot] = [m.at(`thigh${side}`), m.at(`shin${side}`), m.at(`foot${side}`)];
     m.limb(`thigh${side}`, thigh, shin, 0.084 * g, 0.06 * g, look.trousers, 0.03);
@@ -390,9 +389,11 @@ function person(rig: SkeletonRig, map: BodyMap, spec: BodySpec, look: Look): Blo
   return m.blobs;
 }
 
-function palmEnd(m: Builder, map: BodyMap, side: 'L' | 'R'): number[] {
-  for (const finger of ['middle1', 'index1']) if (jointOf(map, finger + side) >= 0) return m.at(finger + side);
-  return m.tip(`hand${side}`);
+/** The middle of a palm's far end: close enough to the knuckles for fingers to grow out of it, else half way to the hand's tip. */
+function palmEnd(m: Builder, map: BodyMap, side: 'L' | 'R', hand: number[]): number[] {
+  for (const finger of ['middle1', 'index1'])
+    if (jointOf(map, finger + side) >= 0) return between(hand, m.at(finger + side), 0.75);
+  return between(hand, m.tip(`hand${side}`), 0.5);
 }
 
 function fingers(m: Builder, map: BodyMap, spec: BodySpec, side: 'L' | 'R', look: Look, w: number): void {
@@ -402,7 +403,9 @@ function fingers(m: Builder, map: BodyMap, spec: BodySpec, side: 'L' | 'R', look
       if (jointOf(map, slot) < 0) continue;
       const next = `${finger}${k + 1}${side}`;
       const end = jointOf(map, next) >= 0 ? m.at(next) : m.tip(slot);
-      m.limb(slot, m.at(slot), end, 0.0125 * w, 0.0105 * w, look.skin, 0.006);
+      // a thumb grows out of the palm's side
+      const from = slot === `thumb1${side}` ? between(m.at(`hand${side}`), m.at(slot), 0.4) : m.at(slot);
+      m.limb(slot, from, end, 0.0125 * w, 0.0105 * w, look.skin, 0.006);
     }
   });
 }

@@ -200,7 +200,15 @@ const views = {
       .getByRole('button', { name: /^Tarred rope haul/ })
       .first()
       .click();
-    await page.waitForTimeout(4500);
+    // every strip in sight and the take that was chosen are there
+    await page.waitForFunction(
+      () =>
+        [...document.images].every((i) => i.complete || i.getBoundingClientRect().top > innerHeight) &&
+        !document.body.textContent.includes('Fetching …'),
+      undefined,
+      { timeout: 120_000 },
+    );
+    await page.waitForTimeout(1500);
   },
   play: async () => {
     const [play] = await call('GET', '/plays');

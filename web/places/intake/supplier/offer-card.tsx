@@ -1,6 +1,7 @@
 'use client';
 
 import { clsx } from 'clsx';
+import { useState } from 'react';
 import { API } from '@/client/api';
 import type { Offer } from '@/contract';
 import { many } from '@/naming/counts';
@@ -16,6 +17,7 @@ export function standing({ owned, onTheWay, item, issue, price }: Offer): string
 /** One take of the catalogue: its strip, its name and where it stands. */
 export function OfferCard({ offer, chosen, onChoose }: { offer: Offer; chosen: boolean; onChoose: () => void }) {
   const here = offer.owned || offer.item !== null;
+  const [strip, setStrip] = useState<'waited for' | 'shown' | 'not to be had'>('waited for');
   return (
     <button
       type="button"
@@ -26,13 +28,21 @@ export function OfferCard({ offer, chosen, onChoose }: { offer: Offer; chosen: b
         chosen ? 'border-brass' : 'border-line hover:border-muted',
       )}
     >
-      {/* biome-ignore lint/performance/noImgElement: a picture that this server hands on */}
-      <img
-        src={`${API}/supplier/takes/${offer.id}/strip`}
-        alt=""
-        loading="lazy"
-        className="h-16 w-full rounded bg-velvet object-contain"
-      />
+      <span className="relative block h-16 w-full rounded bg-velvet">
+        {/* biome-ignore lint/performance/noImgElement: a picture that this server hands on */}
+        <img
+          src={`${API}/supplier/takes/${offer.id}/strip`}
+          alt=""
+          loading="lazy"
+          className={clsx('size-full object-contain', strip !== 'shown' && 'opacity-0')}
+          onLoad={() => setStrip('shown')}
+          onError={() => setStrip('not to be had')}
+        />
+        {strip === 'waited for' && <span className="absolute inset-0 animate-pulse rounded bg-raised/60" />}
+        {strip === 'not to be had' && (
+          <span className="absolute inset-0 grid place-items-center text-[12px] text-muted">no strip to be had</span>
+        )}
+      </span>
       <span className="truncate font-medium" title={offer.name}>
         {offer.name}
       </span>

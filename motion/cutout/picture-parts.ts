@@ -177,8 +177,9 @@ function decode(file: string, bytes: Uint8Array): { width: number; height: numbe
   const row = Math.ceil((width * channels * bytes[24]!) / 8);
   if (row * height > MOST_UNPACKED_EACH * bytes.length) throw wrong('The picture is cut off.');
   try {
-    // a copy: the decoder reads from the start of a buffer
-    const image = UPNG.decode(bytes.slice().buffer as ArrayBuffer);
+    const chunks = drawnChunks(bytes);
+    if (!chunks) throw wrong('The picture is cut off.');
+    const image = UPNG.decode(chunks.buffer);
     const rgba = new Uint8Array(UPNG.toRGBA8(image)[0] ?? new ArrayBuffer(0));
     if (image.width !== width || image.height !== height || rgba.length !== 4 * width * height)
       throw wrong('The picture is cut off.');
@@ -187,6 +188,32 @@ function decode(file: string, bytes: Uint8Array): { width: number; height: numbe
     if (error instanceof MotionError) throw error;
     throw wrong('The picture cannot be decoded: save it anew as PNG.');
   }
+}
+
+/** What of a PNG is drawn, and the most bytes each may have: the rest (texts, profiles, further frames) is never looked into. */
+const DRAWN: Readonly<Record<string, number>> = { IHDR: 13, PLTE: 768, tRNS: 256, IDAT: Number.POSITIVE_INFINITY };
+
+/** A PNG (RFC 2083) with nothing but its drawn chunks, in a buffer of its own; nothing where a chunk reaches beyond the file. */
+function drawnChunks(bytes: Uint8Array): Uint8Array<ArrayBuffer> | undefined {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const out = new Uint8Array(bytes.length + 12);
+  out.set(bytes.subarray(0, 8));
+  let to = 8;
+  for (let at = 8; at + 12 <= bytes.length; ) {
+    const length = view.getUint32(at);
+    const kind = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
+    if (kind === 'IEND') break;
+    if (at + 12 + length > bytes.length) return undefined;
+    const most = DRAWN[kind];
+    if (most !== undefined) {
+      if (length > most) return undefined;
+      out.set(bytes.subarray(at, at + 12 + length), to);
+      to += 12 + length;
+    }
+    at += 12 + length;
+  }
+  out.set([0, 0, 0, 0, 0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82], to);
+  return out;
 }
 
 const LETTERS = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';

@@ -402,6 +402,7 @@ test('a character goes out with what was made for it on its skeleton, or without
     itemIds: ['a'],
     mesh: false,
     keys: 1,
+    vrm: false,
   });
   await told('Winch.glb is saved');
   expect(close).toHaveBeenCalled();

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import UPNG from 'upng-js';
 import { findPictureParts } from '../cutout/picture-parts';
 import { findSvgParts } from '../cutout/svg-parts';
 import { MotionError } from '../errors';
@@ -84,6 +85,22 @@ describe('a drawing from strangers', () => {
       ],
     ])
       expect(() => findPictureParts(files)).toThrow(MotionError);
+  });
+
+  test('of a PNG only what is drawn is looked into, and no chunk may claim more than the file has', () => {
+    const png = new Uint8Array(UPNG.encode([new Uint8Array(64).fill(200).buffer], 4, 4, 0));
+    const chunk = (kind: string, data: string, claims = data.length): Uint8Array => {
+      const all = bytes(`....${kind}${data}....`);
+      new DataView(all.buffer).setUint32(0, claims);
+      return all;
+    };
+    const withChunk = (c: Uint8Array): Uint8Array => new Uint8Array([...png.slice(0, 33), ...c, ...png.slice(33)]);
+    const read = (file: Uint8Array) => findPictureParts([{ name: 'head.png', bytes: file }]).parts[0]!.drawings[0]!;
+    // a text that cannot be unpacked, frames that are not there: the picture is the same
+    for (const c of [chunk('zTXt', 'a\0\0nonsens'), chunk('acTL', '\x7f\0\0\0\0\0\0\0')])
+      expect(read(withChunk(c))).toEqual(read(png));
+    for (const c of [chunk('sRGB', '.', 0x7fffffff), chunk('PLTE', 'x'.repeat(900))])
+      expect(() => read(withChunk(c))).toThrow('cut off');
   });
 });
 

@@ -81,7 +81,7 @@ test('a take is narrowed to, seen on the performer, bought once and brought in',
   await expect(aside.getByText(/1 \/ 3[01]/)).toBeVisible();
   const before = await credits();
   await aside.getByRole('button', { name: /^Buy for/ }).click();
-  await expect(page.getByRole('dialog')).toContainText('Buying cannot be taken back');
+  await expect(page.getByRole('dialog')).toContainText('A purchase cannot be undone');
   await page
     .getByRole('dialog')
     .getByRole('button', { name: /^Buy for/ })
@@ -119,5 +119,5 @@ test('a corrected issue is told with what changed, and becomes the next version'
   await expect(page.getByText('The left hand no longer slips.')).toBeVisible();
   await expect(page.getByText('Nothing uses the old one.').first()).toBeVisible();
   await page.getByRole('button', { name: 'Take the new issue' }).first().click();
-  await expect(page.getByText('Everything here is in its newest issue.')).toBeVisible();
+  await expect(page.getByText('Everything here is up to date.')).toBeVisible();
 });

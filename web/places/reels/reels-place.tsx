@@ -83,7 +83,7 @@ export function ReelsPlace() {
         onLive={() => void setView({ live: true })}
       />
     );
-  if (!view.all && !view.bin && !reels.data && !reels.error) return <Empty title="" />;
+  if (!view.all && !view.bin && !reels.data && !reels.error) return <Empty title="Opening …" />;
   return (
     <ReelList
       bin={view.bin}

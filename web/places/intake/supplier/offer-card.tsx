@@ -40,7 +40,7 @@ export function OfferCard({ offer, chosen, onChoose }: { offer: Offer; chosen: b
         />
         {strip === 'waited for' && <span className="absolute inset-0 animate-pulse rounded bg-raised/60" />}
         {strip === 'not to be had' && (
-          <span className="absolute inset-0 grid place-items-center text-[12px] text-muted">no strip to be had</span>
+          <span className="absolute inset-0 grid place-items-center text-[12px] text-muted">no strip available</span>
         )}
       </span>
       <span className="truncate font-medium" title={offer.name}>

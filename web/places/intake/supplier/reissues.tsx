@@ -27,7 +27,7 @@ export function Reissues({
     setAsked([...asked, ...takes]);
     try {
       await sendJson('POST', `${API}/supplier/reissues`, { takes });
-      toast('On its way: Intake shows how far it is.');
+      toast('On its way. Intake shows its progress.');
     } catch (e) {
       setAsked(asked);
       toast.error((e as Error).message);
@@ -38,7 +38,7 @@ export function Reissues({
   if (!linked) return <p className="text-muted">Link an account to hear of new issues of what you own.</p>;
   if (error) return <p className="text-raspberry">{error.message}</p>;
   if (isLoading) return <p className="text-muted">Looking …</p>;
-  if (!data || data.length === 0) return <p className="text-muted">Everything here is in its newest issue.</p>;
+  if (!data || data.length === 0) return <p className="text-muted">Everything here is up to date.</p>;
   const open = data.filter((r) => !asked.includes(r.take));
   return (
     <div className="flex flex-col gap-2">

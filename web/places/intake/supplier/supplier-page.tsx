@@ -33,12 +33,12 @@ interface Purchase {
 /** A supplier's catalogue: browse, see on the performer, take what is owned, buy the rest. */
 export function SupplierPage({ onClose }: { onClose: () => void }) {
   const { data: state, error } = useSupplierState();
-  if (error) return <Empty title="The supplier could not be looked at">{error.message}</Empty>;
-  if (!state) return <Empty title="" />;
+  if (error) return <Empty title="The supplier’s page could not be loaded">{error.message}</Empty>;
+  if (!state) return <Empty title="Asking the supplier …" />;
   if (state.state === 'away')
     return (
       <Empty title="The supplier does not answer" action={<Button onClick={onClose}>Back to Intake</Button>}>
-        It is asked again by itself. Without a supplier of your own, <code>velvet-reel supplier</code> starts a
+        It is tried again automatically. Without a supplier of your own, <code>velvet-reel supplier</code> starts a
         stand-in, and prints the key of its account.
       </Empty>
     );
@@ -68,7 +68,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
   const fetchAll = async (wish: Omit<Purchase, 'name'>): Promise<void> => {
     try {
       await sendJson('POST', `${API}/supplier/fetch`, { takes: wish.takes, pack: wish.pack, price: wish.price });
-      toast('On its way: Intake shows how far it is.');
+      toast('On its way. Intake shows its progress.');
     } catch (e) {
       toast.error((e as Error).message);
     }
@@ -78,7 +78,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
   const takeOwned = async (): Promise<void> => {
     try {
       await sendJson('POST', `${API}/supplier/owned`, {});
-      toast('What you own is on its way: Intake shows how far it is.');
+      toast('What you own is on its way. Intake shows its progress.');
     } catch (e) {
       toast.error((e as Error).message);
     }
@@ -129,7 +129,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
             {mayBuy && (
               <span className="ml-auto w-72">
                 <SwitchRow
-                  label="Take in by itself what is owned"
+                  label="Bring in what is owned automatically"
                   checked={state.byItself}
                   onChange={(on) => void setByItself(on)}
                 />
@@ -204,7 +204,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
               </p>
             )}
             {found.data?.takes.length === 0 && (
-              <p className="text-muted">Nothing in the catalogue is like that. Use fewer words or another tag.</p>
+              <p className="text-muted">Nothing in the catalogue matches. Use fewer words or another tag.</p>
             )}
             <ul className="grid grid-cols-[repeat(auto-fill,minmax(15rem,1fr))] gap-2">
               {found.data?.takes.map((t) => (
@@ -285,7 +285,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
           open
           onOpenChange={() => setBuying(undefined)}
           title={`Buy ${buying.name}?`}
-          about={`${many(buying.price, 'credit')} of ${state.account.credits}. Buying cannot be taken back. It is brought into the library at once.`}
+          about={`${many(buying.price, 'credit')} of ${state.account.credits}. A purchase cannot be undone. It is brought into the library at once.`}
         >
           <div className="mt-4 flex justify-end gap-2">
             <Button onClick={() => setBuying(undefined)}>Cancel</Button>

@@ -42,7 +42,7 @@ export function CarryDialog({ id, play, onClose }: { id: string; play: PlayConte
         nameRule: rule,
         folder: folder.trim(),
       });
-      toast(`On its way: ${copyName.trim()} is there when the last item is fitted. Intake shows how far it is.`);
+      toast(`On its way: ${copyName.trim()} appears when the last item is fitted. Intake shows its progress.`);
       refresh();
       onClose();
     } catch (e) {

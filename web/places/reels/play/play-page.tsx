@@ -76,7 +76,7 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
         {document.trouble}
       </Empty>
     ) : (
-      <Empty title="" />
+      <Empty title="Opening …" />
     );
   const state = chosen && 'state' in chosen ? play.states.find((s) => s.id === chosen.state) : undefined;
   const way = chosen && 'way' in chosen ? play.ways.find((w) => w.id === chosen.way) : undefined;

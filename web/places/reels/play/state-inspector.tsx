@@ -130,7 +130,7 @@ export function StateInspector({ play, state, mayChange, onChange, onChoose }: S
           onChange={(repeats) => set({ repeats }, `${state.name} ${repeats ? 'goes round' : 'plays once'}`)}
         />
       )}
-      <p className="mt-1 text-[12px] text-muted">Ways out, asked in this order</p>
+      <p className="mt-1 text-[12px] text-muted">Ways out, checked in this order</p>
       {ways.length === 0 && <p className="text-brass-text">None: whoever plays would be stuck here.</p>}
       {ways.map((w) => (
         <button

@@ -51,7 +51,7 @@ export function usePlaying(
     const fail = (why: string): void => {
       if (!over) setNow({ shown: undefined, pressed: undefined, share: 0, trouble: why });
     };
-    worker.onerror = () => fail('What plays could not be started. Reload the page and try again.');
+    worker.onerror = () => fail('The player could not be started. Reload the page and try again.');
     const own = latest.current;
     const run = async (): Promise<void> => {
       const sources = await Promise.all(

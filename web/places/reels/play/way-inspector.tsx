@@ -101,7 +101,7 @@ export function WayInspector({
           onChange={(to) => set({ to }, 'Changed where a way leads')}
         />
       </Row>
-      <p className="mt-1 text-[12px] text-muted">Taken when all of this is so</p>
+      <p className="mt-1 text-[12px] text-muted">Taken when all of these are true</p>
       {way.when.length === 0 && <p className="text-brass-text">Nothing is asked for, so it is never taken.</p>}
       {way.when.map((c, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: conditions have no names of their own

@@ -80,7 +80,7 @@ async function lay(take: keyof typeof TAKES, how: 'behind' | 'over the base' = '
 }
 
 test('she walks, and sits down where she arrived without a jump', async () => {
-  await page.goto('/reels');
+  await page.goto('/reels?all=true');
   await page
     .getByRole('button', { name: /New reel|Begin a reel/ })
     .first()

@@ -91,7 +91,9 @@ export {
 } from './cutout/scene-json';
 export { DRIVE_VIEWS, type DriveView } from './cutout/seen';
 export { CutoutShow, type ShownDrawing } from './cutout/show';
-export { type Swapped, type SwapReport, swapCutout, swapWords } from './cutout/swap';
+export { type SwapChoices, type Swapped, type SwapReport, swapCutout } from './cutout/swap';
+export type { OffKey, SaidOfKey } from './cutout/swap-places';
+export { swapWords } from './cutout/swap-report';
 export * from './errors';
 export { type FieldFeet, fieldWeights, meanTurn, type PinnedPose, PoseField } from './field/field';
 export { type ClayFrame, type ClayView, clayPicture, fromPicture, inPicture } from './film/clay';

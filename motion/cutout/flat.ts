@@ -102,3 +102,17 @@ function footOf(rig: CutoutRig, places: Float64Array, joint: number, own: boolea
   if (facing === 'front') return { joint, heel: [0, down], ball: [0.35 * end[0], down] };
   return { joint, heel: [-0.3 * end[0], down], ball: [0.92 * end[0], down] };
 }
+
+/** A point of a joint's frame in the plane, as PlaneReader has read it, with a third number for those who work in space. */
+export function pointOn(
+  frames: ArrayLike<number>,
+  joint: number,
+  [x, y]: readonly [number, number],
+): [number, number, number] {
+  const o = 6 * joint;
+  return [
+    frames[o]! * x + frames[o + 2]! * y + frames[o + 4]!,
+    frames[o + 1]! * x + frames[o + 3]! * y + frames[o + 5]!,
+    0,
+  ];
+}

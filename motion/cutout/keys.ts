@@ -25,6 +25,13 @@ export interface StepKeys {
   readonly keys: readonly { readonly frame: number; readonly label: string }[];
 }
 
+/** A stretch of frames, both ends included, in which a foot stands. */
+export interface Stand {
+  readonly side: 'L' | 'R';
+  readonly start: number;
+  readonly end: number;
+}
+
 /** Finished cut-out animation as it was made: sparse keys that stay keys. */
 export interface CutoutKeys {
   readonly fps: number;
@@ -32,7 +39,7 @@ export interface CutoutKeys {
   readonly tracks: readonly KeyTrack[];
   readonly steps: readonly StepKeys[];
   /** Which foot stands when, where somebody said so; found where left out. */
-  readonly plants?: readonly { readonly side: 'L' | 'R'; readonly start: number; readonly end: number }[] | undefined;
+  readonly plants?: readonly Stand[] | undefined;
 }
 
 const WIDTH = { turn: 1, place: 2, scale: 2 } as const;
@@ -177,11 +184,27 @@ export function keysOfMotion(rig: CutoutRig, motion: Motion): CutoutKeys {
         })),
       });
     }
-  const steps = motion.steps.map(({ name, labels, values }) => ({
+  return { fps: motion.fps, frameCount: motion.frameCount, tracks, steps: stepKeysOf(motion) };
+}
+
+/** What a motion shows when, as keys: one wherever the label changes. */
+export const stepKeysOf = ({ steps }: Motion): StepKeys[] =>
+  steps.map(({ name, labels, values }) => ({
     name,
-    keys: frames.flatMap((frame) =>
-      frame === 0 || values[frame] !== values[frame - 1] ? [{ frame, label: labels[values[frame]!]! }] : [],
+    keys: Array.from(values).flatMap((label, frame) =>
+      frame === 0 || label !== values[frame - 1] ? [{ frame, label: labels[label]! }] : [],
     ),
   }));
-  return { fps: motion.fps, frameCount: motion.frameCount, tracks, steps };
+
+/** Keys of which the whole takes another number of frames: every one goes where its share of the time is. */
+export function retimedKeys(keys: CutoutKeys, frames: number): CutoutKeys {
+  if (frames === keys.frameCount || keys.frameCount < 2) return { ...keys, frameCount: frames };
+  const by = (frames - 1) / (keys.frameCount - 1);
+  return {
+    fps: keys.fps,
+    frameCount: frames,
+    tracks: keys.tracks.map((t) => ({ ...t, keys: t.keys.map((k) => ({ ...k, frame: by * k.frame })) })),
+    steps: keys.steps.map((s) => ({ ...s, keys: s.keys.map((k) => ({ ...k, frame: Math.round(by * k.frame) })) })),
+    plants: keys.plants?.map((p) => ({ ...p, start: Math.round(by * p.start), end: Math.round(by * p.end) })),
+  };
 }

@@ -47,6 +47,15 @@ const rest = (joint: string): [number, number] => {
   return [thin.rig.restT[3 * j]!, thin.rig.restT[3 * j + 1]!];
 };
 
+function restPlace(rig: typeof thin.rig, joint: number): [number, number] {
+  let [x, y] = [0, 0];
+  for (let j = joint; j >= 0; j = rig.parents[j]!) {
+    x += rig.restT[3 * j]!;
+    y += rig.restT[3 * j + 1]!;
+  }
+  return [x, y];
+}
+
 describe('finished animation on another figure', () => {
   const keys = finished();
   const stands = [
@@ -140,6 +149,60 @@ describe('finished animation on another figure', () => {
     expect(off[0]! / off[1]!).toBeCloseTo(0.12 / 0.05, 3);
     expect(off[0]!).toBeCloseTo(0.12 * report.scale, 6);
     expect(made.tracks.some((t) => t.joint === 'forearm R' && t.channel === 'place')).toBe(false);
+    // whoever knows better has the last word
+    const said = swapCutout(thin, worked, broad, {
+      said: [
+        { joint: 'forearm R', frame: 15, meant: true },
+        { joint: 'hand R', frame: 50, meant: false },
+      ],
+    });
+    expect(said.report.breaks.map((b) => `${b.joint} ${b.frame}`).sort()).toEqual(['forearm R 15', 'hand R 40']);
+    expect(said.report.corrections.find((c) => c.joint === 'hand R' && c.frame === 50)!.off).toBeGreaterThan(0.02);
+    const arm = said.keys.tracks.find((t) => t.joint === 'forearm R' && t.channel === 'place')!;
+    const k = broad.rig.names.indexOf('forearm R');
+    expect(keyedAt(arm, 15)![1]! - broad.rig.restT[3 * k + 1]!).toBeCloseTo(-0.006 * report.scale, 6);
+  });
+
+  test('what a body of other proportions does not carry off is told', () => {
+    expect(swapCutout(thin, { ...keys, plants: stands }, thin).report.unlike).toEqual([]);
+    // both arms laid on the head: on a figure with short arms they do not get there
+    const short = {
+      ...broad,
+      rig: {
+        ...broad.rig,
+        restT: broad.rig.restT.map((x, i) =>
+          /^(forearm|hand)/.test(broad.rig.names[Math.floor(i / 3)]!) ? 0.4 * x : x,
+        ),
+      },
+    };
+    const j = thin.rig.names.indexOf('head');
+    const head = restPlace(thin.rig, j);
+    const raised: CutoutKeys = {
+      fps: 24,
+      frameCount: 5,
+      tracks: (['L', 'R'] as const).flatMap((side) => {
+        const arm = restPlace(thin.rig, thin.rig.names.indexOf(`upper arm ${side}`));
+        const [upper, lower] = [`forearm ${side}`, `hand ${side}`].map((n) => {
+          const k = thin.rig.names.indexOf(n);
+          return [thin.rig.restT[3 * k]!, thin.rig.restT[3 * k + 1]!] as const;
+        });
+        const far = Math.hypot(head[0] - arm[0], head[1] - arm[1]);
+        const [a, b] = [Math.hypot(...upper!), Math.hypot(...lower!)];
+        const first =
+          Math.atan2(head[1] - arm[1], head[0] - arm[0]) + Math.acos((a * a + far * far - b * b) / (2 * a * far));
+        const elbow = [arm[0] + a * Math.cos(first), arm[1] + a * Math.sin(first)] as const;
+        const one = first - Math.atan2(upper![1], upper![0]);
+        const two = Math.atan2(head[1] - elbow[1], head[0] - elbow[0]) - Math.atan2(lower![1], lower![0]);
+        return [
+          { joint: `upper arm ${side}`, channel: 'turn' as const, keys: [{ frame: 0, value: [one] }] },
+          { joint: `forearm ${side}`, channel: 'turn' as const, keys: [{ frame: 0, value: [two - one] }] },
+        ];
+      }),
+      steps: [],
+    };
+    const { unlike } = swapCutout(thin, raised, short).report;
+    expect(unlike.filter((u) => u.kind === 'reach').flatMap((u) => u.parts)).toContain('head');
+    for (const u of unlike) expect(u.after).toBeGreaterThan(u.before + 0.05);
   });
 
   test('drawings go by their labels, and what is not there is told', () => {

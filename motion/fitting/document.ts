@@ -3,6 +3,7 @@ import { isSlot } from '../bodymap/slots';
 import { DRIVE_DEFAULTS } from '../cutout/drive';
 import type { Exposure } from '../cutout/exposure';
 import type { DriveView } from '../cutout/seen';
+import type { SaidOfKey } from '../cutout/swap-places';
 import type { CorrectionTrack } from '../layer/correct';
 import { type HandGoal, type HandMode, handGoalsFor, type ImportanceKey } from '../retarget/hand-goals';
 import type { Limits } from '../retarget/limits';
@@ -83,6 +84,8 @@ export interface FittingEdits {
   readonly corrections: readonly CorrectionTrack[];
   /** Which drawings parts of a cut-out show, by hand; missing in what was kept before there were any. */
   readonly exposures?: readonly Exposure[] | undefined;
+  /** From one cut-out to another: what somebody said of keys that are off their attachment. */
+  readonly offKeys?: readonly SaidOfKey[] | undefined;
 }
 export const NO_EDITS: FittingEdits = { frames: 0, plants: null, goals: [], looks: [], corrections: [] };
 
@@ -92,7 +95,8 @@ export const isEdited = (e: FittingEdits): boolean =>
   e.goals.length > 0 ||
   e.looks.length > 0 ||
   e.corrections.some((t) => t.keys.length > 0) ||
-  (e.exposures ?? []).some((x) => x.keys.length > 0);
+  (e.exposures ?? []).some((x) => x.keys.length > 0) ||
+  (e.offKeys ?? []).length > 0;
 
 /** Steps of tuning that differ from leaving everything as it is. */
 export function tuningSteps(t: Tuning): TuneStep[] {
@@ -152,6 +156,7 @@ export function stretchEdits(edits: FittingEdits, frames: number): FittingEdits 
     looks: edits.looks.map(weight),
     corrections: edits.corrections.map((t) => ({ ...t, keys: unique(t.keys) })),
     ...(edits.exposures ? { exposures: edits.exposures.map((x) => ({ ...x, keys: unique(x.keys) })) } : {}),
+    ...(edits.offKeys ? { offKeys: edits.offKeys.map((k) => ({ ...k, frame: at(k.frame) })) } : {}),
   };
 }
 

@@ -3,10 +3,13 @@ import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { type Driven, driveCutout, type FlatParty } from '../cutout/drive';
 import { withExposures } from '../cutout/exposure';
-import { keysOfMotion } from '../cutout/keys';
+import { type CutoutKeys, keysOfMotion, retimedKeys } from '../cutout/keys';
+import { rekeyed } from '../cutout/rekey';
+import { correctFlat } from '../cutout/correct-flat';
 import { measureDriven } from '../cutout/report';
-import { measureSwapped, type SwapReport, swapCutout } from '../cutout/swap';
-import { type CorrectionTrack, correct } from '../layer/correct';
+import { type SwapReport, standsIn, swapCutout } from '../cutout/swap';
+import { measureSwapped } from '../cutout/swap-report';
+import { correct } from '../layer/correct';
 import type { Motion } from '../motion/motion';
 import type { Limits } from '../retarget/limits';
 import { planRetarget } from '../retarget/plan';
@@ -27,7 +30,11 @@ import {
 } from './document';
 
 /** One side of a fitting: a party, and the joint limits that were set for it, if any. */
-export type Fitter = Party & { readonly limits?: Limits | undefined };
+export type Fitter = Party & {
+  readonly limits?: Limits | undefined;
+  /** Of a cut-out's motion: the keys that it was made of. They stay keys on another cut-out. */
+  readonly keys?: CutoutKeys | undefined;
+};
 
 export interface Fitted {
   /** The result with everything done by hand. */
@@ -38,6 +45,8 @@ export interface Fitted {
   readonly driven?: Driven | undefined;
   /** How one cut-out took another's place; undefined elsewhere. */
   readonly swapped?: SwapReport | undefined;
+  /** The result as keys, with everything done by hand, where one keyed cut-out took another's place. */
+  readonly keys?: CutoutKeys | undefined;
   /** The edits as they were used, told in the result's frames. */
   readonly edits: FittingEdits;
 }
@@ -73,7 +82,7 @@ function evaluateFlat(
   settings: FittingSettings,
   edits: FittingEdits,
 ): Fitted {
-  if (source.cutout) return evaluateSwap({ ...source, cutout: source.cutout }, tuned, target, edits);
+  if (source.cutout) return evaluateSwap({ ...source, cutout: source.cutout }, tuned, target, settings, edits);
   const flat = settings.flat ?? FLAT_DEFAULTS;
   const driven = driveCutout(
     source,
@@ -102,8 +111,7 @@ function evaluateFlat(
     handReach: { max: 0, frame: 0 },
     short: new Float32Array(tuned.frameCount),
   };
-  const inPlane = edits.corrections.filter((c) => 'joint' in c).map(turnedInPlane);
-  const corrected = inPlane.length > 0 ? correct(target, driven.motion, inPlane) : driven.motion;
+  const corrected = correctFlat({ rig: target.cutout, map: target.map }, driven.motion, edits.corrections);
   const steps = withExposures(corrected.steps, edits.exposures ?? [], target.cutout, corrected.frameCount);
   const motion = edits.exposures?.length ? { ...corrected, steps } : corrected;
   return { motion, solved, driven, edits };
@@ -114,13 +122,25 @@ function evaluateSwap(
   source: Fitter & { readonly cutout: CutoutRig },
   tuned: Motion,
   target: Fitter & { readonly cutout: CutoutRig },
+  settings: FittingSettings,
   edits: FittingEdits,
 ): Fitted {
   const [from, to] = [source, target].map(({ map, cutout }) => ({ rig: cutout, map })) as [FlatParty, FlatParty];
-  const { motion: swapped, report } = swapCutout(from, keysOfMotion(from.rig, tuned), to);
-  const inPlane = edits.corrections.filter((c) => 'joint' in c).map(turnedInPlane);
-  const corrected = inPlane.length > 0 ? correct(target, swapped, inPlane) : swapped;
+  // what was tuned in other ways than in its speed is no longer what its keys say
+  const { keys } = source;
+  const kept = keys && tuningSteps(settings.tuning).every((s) => s.op === 'speed');
+  const old = kept ? retimedKeys(keys, tuned.frameCount) : keysOfMotion(from.rig, tuned);
+  const {
+    motion: swapped,
+    report,
+    keys: made,
+  } = swapCutout(from, old, to, {
+    stands: edits.plants ? standsIn(edits.plants, tuned.frameCount) : undefined,
+    said: edits.offKeys,
+  });
+  const corrected = correctFlat(to, swapped, edits.corrections);
   const steps = withExposures(corrected.steps, edits.exposures ?? [], to.rig, corrected.frameCount);
+  const motion = { ...corrected, steps };
   const plan = planRetarget(source, target);
   const solved: Retargeted = {
     motion: swapped,
@@ -133,18 +153,7 @@ function evaluateSwap(
     handReach: { max: 0, frame: 0 },
     short: new Float32Array(tuned.frameCount),
   };
-  return { motion: { ...corrected, steps }, solved, swapped: report, edits };
-}
-
-/** Turns out of the plane are no turns of a paper part. */
-function turnedInPlane(track: CorrectionTrack): CorrectionTrack {
-  const flat = track.keys.map((key) => {
-    if (!key.turn) return key;
-    const [, , z, w] = key.turn;
-    const size = Math.hypot(z, w) || 1;
-    return { ...key, turn: [0, 0, z / size, w / size] as const };
-  });
-  return { ...track, keys: flat } as CorrectionTrack;
+  return { motion, solved, swapped: report, edits, ...(kept ? { keys: rekeyed(to.rig, made, motion) } : {}) };
 }
 
 function givenContacts(source: Fitter, tuned: Motion, edits: FittingEdits): ReturnType<typeof findContacts> {

@@ -3,7 +3,7 @@ import { load4, mul64, normalize64, slerp64, storeNear } from '../math/fast';
 import { type Ease, easeAt, type Stretch, stretchAt } from '../motion/curve';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
-import type { SkeletonRig } from '../rig/rig';
+import type { Rig } from '../rig/rig';
 
 /**
  * turn: x y z w in the joint's own frame, put behind its turn; move: metres in its parent's frame. What a key leaves out it says
@@ -30,7 +30,7 @@ const NOWHERE = [0, 0, 0] as const;
  * Correction layer: offsets of joints over time on top of a motion, which stays as it was. Pure.
  * @throws MotionError 'bad-argument' for a joint that is not there, keys out of order or a turn of no length
  */
-export function addOffsets(rig: SkeletonRig, motion: Motion, tracks: readonly OffsetTrack[]): Motion {
+export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrack[]): Motion {
   const n = rig.names.length;
   const rotations = motion.turns.slice();
   const places = new Map<number, Float32Array>(motion.places.map((t) => [t.joint, t.values.slice()]));
@@ -105,7 +105,7 @@ export function moveAt(keys: readonly OffsetKey[], frame: number): [number, numb
   return [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2])];
 }
 
-function check(rig: SkeletonRig, joint: number, keys: readonly OffsetKey[]): void {
+function check(rig: Rig, joint: number, keys: readonly OffsetKey[]): void {
   const name = rig.names[joint];
   if (name === undefined) throw new MotionError('bad-argument', `The rig has no joint ${joint}.`);
   keys.forEach((k, i) => {

@@ -3,7 +3,7 @@ import type { Party } from '../body/party';
 import type { JoinFact, Laid } from '../join/laid';
 import { type Lane, layLane } from '../join/lane';
 import { legsOf, type Stands, standsOf } from '../join/steps';
-import { correct } from '../layer/correct';
+import { correctAny } from '../cutout/correct-flat';
 import { layOver } from '../layer/overlay';
 import { alignSigns } from '../math/quat';
 import { valueAt } from '../motion/curve';
@@ -75,7 +75,7 @@ export class ReelEvaluator {
     const held = base.lane?.held ?? { L: new Uint8Array(frames), R: new Uint8Array(frames) };
     const steps = [
       ...inOrder(member.overlays).flatMap((o) => this.overlayStep(o, motionOf, held)),
-      { key: JSON.stringify(member.keys), run: (m: Motion) => correct(this.party, m, member.keys) },
+      { key: JSON.stringify(member.keys), run: (m: Motion) => correctAny(this.party, m, member.keys) },
       {
         key: JSON.stringify([member.numbers, member.labels]),
         run: (m: Motion) => setLevels(m, member.numbers ?? [], member.labels ?? []),

@@ -160,7 +160,7 @@ export function measure(
         values: scaled(after.limbs, 1 / Math.max(STILL_SNAP, largest(before.limbs))),
         limit: 2,
       },
-      { name: 'direction', unit: '°', values: direction.lane, limit: 15 },
+      { name: 'direction', unit: '°', values: direction.lane, limit: DIRECTION_OFF },
       { name: 'joint limits', unit: '°', values: limits.lane, limit: 8 },
       { name: 'crossing', unit: 'cm', values: crossing.lane.map((x) => 100 * x), limit: 2 },
     ],
@@ -304,6 +304,7 @@ function limbTroubles(
 
 /** From here on the trunk lies elsewhere than the source's, degrees; parts are apart, as a share; skin is torn. */
 const TRUNK_OFF = 20;
+export const DIRECTION_OFF = 15;
 const APART = 0.15;
 const STRETCHED = 2;
 

@@ -1,6 +1,6 @@
 import type { BodyMap } from '../bodymap/slots';
 import { ORDER_TRACK, viewTrack } from '../motion/tracks';
-import type { CutoutRig } from '../rig/rig';
+import type { CutoutPart, CutoutRig } from '../rig/rig';
 import type { FlatParty } from './drive';
 import type { CutoutKeys, StepKeys } from './keys';
 import { readPartName } from './part-names';
@@ -62,12 +62,16 @@ export function pairJoints(
   };
 }
 
-/** Labels go to the part that takes the place, as far as it has such a drawing. */
+/**
+ * Labels go to the part that takes the place, in every view of it, as far as it has such a drawing.
+ * @param keyed all that is keyed in the old figure
+ */
 export function stepsOn(
   from: CutoutRig,
   to: CutoutRig,
   partner: ReadonlyMap<string, string>,
   track: StepKeys,
+  keyed: readonly StepKeys[],
   missing: { part: string; label: string }[],
 ): StepKeys[] {
   if (track.name === ORDER_TRACK) return [];
@@ -80,24 +84,33 @@ export function stepsOn(
   if (!part) return [];
   const meaning = readPartName(part.name);
   const joint = partner.get(from.names[part.joint]!);
-  const other =
-    to.parts.find((p) => p.name === part.name && p.drawings.length > 1) ??
-    to.parts.find((p) => {
-      const r = readPartName(p.name);
-      return (
-        to.names[p.joint] === joint &&
-        p.drawings.length > 1 &&
-        r.kind === meaning.kind &&
-        (r.side === undefined || meaning.side === undefined || r.side === meaning.side) &&
-        (p.view === part.view || p.view === undefined || part.view === undefined)
-      );
-    });
-  if (!other) {
+  const alike = (p: CutoutPart): boolean => {
+    const r = readPartName(p.name);
+    return (
+      to.names[p.joint] === joint &&
+      r.kind === meaning.kind &&
+      (r.side === undefined || meaning.side === undefined || r.side === meaning.side)
+    );
+  };
+  const named = to.parts.filter((p) => p.name === part.name);
+  const others = (named.length > 0 ? named : to.parts.filter(alike)).filter((p) => p.drawings.length > 1);
+  if (others.length === 0) {
     for (const label of new Set(track.keys.map((k) => k.label))) missing.push({ part: track.name, label });
     return [];
   }
-  const labels = new Set(other.drawings);
-  return [{ name: other.name, keys: track.keys.filter((k) => has(labels, k.label, other.name)) }];
+  // a view that the old figure set by itself is not set by another
+  const own = (view: string | undefined): boolean =>
+    view !== part.view && keyed.some((k) => from.parts.some((p) => p.name === k.name && p.view === view && same(p)));
+  const same = (p: CutoutPart): boolean => {
+    const r = readPartName(p.name);
+    return p.joint === part.joint && r.kind === meaning.kind && r.side === meaning.side;
+  };
+  return others
+    .filter((p) => !own(p.view))
+    .map(({ name, drawings }) => {
+      const labels = new Set(drawings);
+      return { name, keys: track.keys.filter((k) => has(labels, k.label, name)) };
+    });
 
   function has(known: ReadonlySet<string>, label: string, where: string): boolean {
     if (known.has(label)) return true;

@@ -6,7 +6,7 @@ import { PlaneReader } from '../motion/plane-pose';
 import type { FlatParty } from './drive';
 import type { FlatPlant } from './drive-legs';
 import { type FlatBody, measureFlat, pointOn } from './flat';
-import { type CutoutKey, type CutoutKeys, evaluateKeys, type KeyTrack, type Stand } from './keys';
+import { type CutoutKey, type CutoutKeys, evaluateKeys, type KeyTrack, type Stand, type StepKeys } from './keys';
 import { pairJoints, type SwapPair, stepsOn, type Unpaired } from './swap-pairs';
 import { type OffKey, placeKeys, restDifference, type SaidOfKey } from './swap-places';
 import { type Unlike, unlikeIn } from './swap-unlike';
@@ -85,9 +85,13 @@ export function swapCutout(
   }
   // (3) labels
   const missing: { part: string; label: string }[] = [];
-  const steps = keys.steps.flatMap((s) => stepsOn(source.rig, target.rig, partner, s, missing));
+  const steps = new Map<string, StepKeys>();
+  for (const track of keys.steps)
+    for (const made of stepsOn(source.rig, target.rig, partner, track, keys.steps, missing))
+      if (!steps.has(made.name)) steps.set(made.name, made);
   // (4) set down, frame by frame, on what stands
-  const loose: CutoutKeys = { fps: keys.fps, frameCount: keys.frameCount, tracks, steps };
+  const { fps, frameCount } = keys;
+  const loose: CutoutKeys = { fps, frameCount, tracks, steps: [...steps.values()] };
   const plan = standsOf(old, before, stands ?? keys.plants);
   const set = setDown(flat, evaluateKeys(target.rig, loose), old, before, plan, scale);
   const rootKeys = set.hips.map((value, frame): CutoutKey => ({ frame, value, ease: 'linear' }));

@@ -62,6 +62,8 @@ export const item = z
     packs: z.array(named).describe('Packs that hold it'),
     readingId: z.string(),
     motionHash: z.string(),
+    /** File of the keys that the motion was made of; null where it is samples alone. */
+    keysHash: z.string().nullable(),
     rigId: z.string(),
     facts,
     parts: z.array(z.string()).describe('Parts of the body it holds; empty where it holds all'),

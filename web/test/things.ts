@@ -31,6 +31,7 @@ export function item(more: Partial<Item> = {}): Item {
     packs: [],
     readingId: `r-${id}`,
     motionHash: 'a'.repeat(64),
+    keysHash: null,
     rigId: 'rig1',
     facts: {
       frameCount: 65,

@@ -2,7 +2,9 @@ import {
   asSkeleton,
   type BodyMapJson,
   bodyMapFromJson,
+  type CutoutKeys,
   type Fitter,
+  keysFromJson,
   type Limits,
   poseOfTurns,
   type RigJson,
@@ -27,6 +29,8 @@ export interface PartyJson {
   floorM: number | null;
   /** How thick the skin is, where there is one. */
   skin?: SkinJson | null;
+  /** Of a cut-out that a motion comes from: the keys that the motion was made of. */
+  keys?: CutoutKeys | null;
 }
 
 /** Rebuilds one side of a retarget. Used in server threads and in the browser's worker. */
@@ -52,6 +56,7 @@ export function partyFromJson(json: PartyJson): Fitter {
     skinned: skin && skinnedJoints(skin),
     edges: skin?.edges,
     limits: json.limits ?? undefined,
+    ...(json.keys && whole.kind === 'cutout' ? { keys: keysFromJson(json.keys, whole) } : {}),
     pairs: json.pairs
       ?.map(([a, b]): [number, number] => [rig.names.indexOf(a), rig.names.indexOf(b)])
       .filter((p) => p.every((j) => j >= 0)),

@@ -104,6 +104,10 @@ export const fitEdits = z.object({
     )
     .max(500)
     .optional(),
+  offKeys: z
+    .array(z.object({ joint: z.string().min(1).max(300), frame, meant: z.boolean() }))
+    .max(5000)
+    .optional(),
 });
 // optional fields that zod writes as "or undefined" are the core's optional fields
 export const asEdits = (checked: z.output<typeof fitEdits>): FitEdits => checked as FitEdits;

@@ -367,6 +367,8 @@ export const itemVersions = mysqlTable(
     provenance: jsonText<Provenance>()('provenance').notNull(),
     /** Parts of the body it holds, where not all of it. */
     parts: jsonText<string[]>()('parts').notNull().default(sql`'[]'`),
+    /** File of the keys that the motion was made of; null for one that is samples alone. */
+    keysHash: char('keys_hash', { length: 64 }),
     note: varchar('note', { length: 500 }).notNull().default(''),
     createdBy: ref('created_by'),
     createdAt: made(),

@@ -16,7 +16,7 @@ import { conditionsInThread, exportCharacterInThread, exportInThread, fitInThrea
 import type { ExportOrder, FitOrder, ReadClip } from '../threads/work';
 import { assetBytes, castRig, castWithArt, getCast } from './cast';
 import { listFolders, pathIn } from './folders';
-import { addItem, getItem, getItems, motionBytes } from './items';
+import { addItem, getItem, getItems, keysOf, motionBytes } from './items';
 import { demandFolders } from './rights';
 import { getRig } from './rigs';
 import { saveOver } from './versions';
@@ -30,12 +30,13 @@ export async function fitOrder(
   edits?: FitEdits,
 ): Promise<{ item: ItemRow; order: FitOrder }> {
   const item = await getItem(db, itemId);
-  const [source, target, packed] = await Promise.all([
+  const [source, target, packed, keys] = await Promise.all([
     getRig(db, item.rigId),
     castRig(db, castId),
     motionBytes(db, item.motionHash),
+    keysOf(db, item),
   ]);
-  return { item, order: { source, target, packed, settings, edits } };
+  return { item, order: { source: keys ? { ...source, keys } : source, target, packed, settings, edits } };
 }
 
 export interface Fitted {
@@ -176,6 +177,7 @@ export async function exportItem(
     keyTolerance: wish.keyTolerance,
     rig: (await getRig(db, item.rigId)).rig,
     packed: await motionBytes(db, item.motionHash),
+    keys: await keysOf(db, item),
     figure: member && (wish.onto || member.rigId === item.rigId) ? figure : null,
     onto,
     ...(await paperOf(db, wish.onto ? member : undefined, item.rigId)),

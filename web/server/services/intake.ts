@@ -4,7 +4,7 @@ import type { Database, Queries } from '../db/client';
 import { intakes, items, people } from '../db/schema';
 import { newId } from '../ids';
 import type { ReadFile } from '../threads/work';
-import { addCast } from './cast';
+import { addCast, castWithArt } from './cast';
 import { newGroup } from './history';
 import { addItem, type NewItem } from './items';
 import { makePackIn } from './packs';
@@ -97,8 +97,9 @@ export async function takeInto(
     );
     result.pack = { id: pack.id, name: pack.name };
   }
-  // a mesh is a character; so is a skeleton without any motion
-  if (read.figure || read.clips.length === 0) {
+  // a mesh is a character; so are a drawing that is not in the cast yet, and a skeleton without any motion
+  const drawn = read.art && (await castWithArt(tx, rig.id))?.binnedAt !== null;
+  if (read.figure || drawn || read.clips.length === 0) {
     const member = await addCast(tx, {
       name: extras.cast?.name ?? bare(fileName),
       note: extras.cast?.note ?? '',

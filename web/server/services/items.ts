@@ -1,12 +1,15 @@
+import type { CutoutKeys } from '@velvet-reel/motion';
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { ItemRow, Provenance, Rights } from '../../contract';
 import type { ItemKind } from '../../kinds/kinds';
 import { anyOf } from '../db/any-of';
+import { insertFile } from '../db/bytes';
 import type { Queries } from '../db/client';
 import { castMembers, favourites, items, itemVersions, motions, packMembers, people, readings } from '../db/schema';
 import { notFound } from '../errors';
-import { newId } from '../ids';
+import { newId, sha256 } from '../ids';
 import type { ReadClip } from '../threads/work';
+import { fileBytes } from './cast';
 import { folderByPath } from './folders';
 import { newGroup, record } from './history';
 import { demandFolders } from './rights';
@@ -33,6 +36,7 @@ const columns = {
   version: itemVersions.number,
   parts: itemVersions.parts,
   provenance: itemVersions.provenance,
+  keysHash: itemVersions.keysHash,
   readingId: readings.id,
   motionHash: readings.motionHash,
   rigId: readings.rigId,
@@ -134,6 +138,19 @@ export async function keepMotion(db: Queries, clip: ReadClip): Promise<string> {
   return hash;
 }
 
+/** Keeps the keys that a motion was made of under their address; null for a motion without. */
+export async function keepKeys(db: Queries, { keys }: ReadClip): Promise<string | null> {
+  if (keys === undefined) return null;
+  const bytes = new TextEncoder().encode(JSON.stringify(keys));
+  const hash = sha256(bytes);
+  await insertFile(db, hash, 'application/json', bytes);
+  return hash;
+}
+
+/** The keys that an item's motion was made of; null where it is samples alone. */
+export const keysOf = async (db: Queries, { keysHash }: Pick<ItemRow, 'keysHash'>): Promise<CutoutKeys | null> =>
+  keysHash === null ? null : JSON.parse(new TextDecoder().decode((await fileBytes(db, keysHash)).bytes));
+
 /** Keeps a motion with what was read off it; the same motion on the same rig is read once. */
 export async function keepReading(db: Queries, rigId: string, clip: ReadClip): Promise<string> {
   const motionHash = await keepMotion(db, clip);
@@ -172,6 +189,7 @@ export async function addItem(db: Queries, item: NewItem): Promise<ItemRow> {
     readingId,
     provenance: item.provenance,
     parts: [...(item.parts ?? [])],
+    keysHash: await keepKeys(db, item.clip),
     createdBy: item.personId,
   });
   await db.insert(items).values({

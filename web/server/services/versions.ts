@@ -9,7 +9,7 @@ import { newId } from '../ids';
 import type { ReadClip } from '../threads/work';
 import { editItems } from './edits';
 import { newGroup, record } from './history';
-import { getItem, keepReading } from './items';
+import { getItem, keepKeys, keepReading } from './items';
 import { demandFolders } from './rights';
 
 /** All versions of an item, newest first. */
@@ -96,6 +96,7 @@ export async function saveOverIn(
     readingId,
     provenance: version.provenance,
     parts: [...(version.parts ?? [])],
+    keysHash: await keepKeys(tx, version.clip),
     note: version.note.slice(0, 500),
     createdBy: person.id,
   });

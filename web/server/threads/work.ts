@@ -12,6 +12,7 @@ import {
   bodyMapToJson,
   type CutoutArt,
   type CutoutFigure,
+  type CutoutKeys,
   canonicalBytes,
   cutoutFromSvg,
   describeClip,
@@ -54,6 +55,8 @@ import {
   rigIdentity,
   rigToJson,
   type SkinJson,
+  SCENE_JSON,
+  sceneFromJson,
   sceneToJson,
   skeletonFromJson,
   sketchFit,
@@ -91,10 +94,12 @@ export interface ReadClip {
   poses: Uint8Array;
   /** What it asks of a body; see sketchFit. */
   sketch: Uint8Array;
+  /** The keys that it was made of, where it was keyed. */
+  keys?: CutoutKeys | undefined;
 }
 
 export interface ReadFile {
-  format: Format | 'svg';
+  format: Format | 'svg' | 'scene';
   rig: RigJson;
   identity: string;
   map: BodyMapJson;
@@ -131,6 +136,7 @@ export interface ReadOrder {
 export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<ReadFile>> {
   return guarded(async () => {
     if (isSvg(bytes, name)) return readDrawing(name, () => cutoutFromSvg(bytes));
+    if (isScene(bytes)) return readScene(name, bytes);
     if (/\.zip$/i.test(name)) return readDrawing(name, () => assemble(findPictureParts(picturesIn(bytes))));
     const file = await importFile(bytes, name, { skeleton });
     const first = file.clips[0]?.motion;
@@ -164,6 +170,25 @@ const isSvg = (bytes: Uint8Array, name: string): boolean =>
   /^\s*(<\?xml[^>]*>\s*)?(<!--[\s\S]*?-->\s*)*(<!DOCTYPE\s+svg|<svg[\s>])/i.test(
     new TextDecoder().decode(bytes.subarray(0, 4096)),
   );
+
+const isScene = (bytes: Uint8Array): boolean =>
+  new RegExp(`^\\s*\\{\\s*"format"\\s*:\\s*"${SCENE_JSON}"`).test(new TextDecoder().decode(bytes.subarray(0, 200)));
+
+/** A cut-out with its motion, and the keys of it where it was keyed. */
+async function readScene(file: string, bytes: Uint8Array): Promise<ReadFile> {
+  const { name, figure, motion, keys } = within(file, () => sceneFromJson(parsedJson(bytes)));
+  const read = await readDrawing(file, () => figure);
+  const party: Party = { rig: flatSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
+  return { ...read, format: 'scene', clips: [{ ...keepable(party, name, motion), keys }] };
+}
+
+function parsedJson(bytes: Uint8Array): unknown {
+  try {
+    return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes));
+  } catch (error) {
+    throw new MotionError('bad-structure', `The file is no JSON: ${(error as Error).message}`);
+  }
+}
 
 const MOST_PICTURES = 1000;
 const MOST_PICTURE_BYTES = 512 * 2 ** 20;
@@ -305,7 +330,7 @@ export function fitMotion(order: FitOrder): Promise<Outcome<ReadClip & { report:
   return guarded(() => {
     const { motion, target, done } = solveOrder(order);
     const { lanes: _lanes, ...report } = reportOfFitting(done);
-    return { ...keepable(target, '', motion), report };
+    return { ...keepable(target, '', motion), keys: done.keys, report };
   });
 }
 
@@ -371,6 +396,8 @@ export interface ExportOrder {
   rig: RigJson;
   /** Null for a character without motion. */
   packed: Uint8Array | null;
+  /** The keys that the motion was made of. */
+  keys?: CutoutKeys | null | undefined;
   /** Normalised GLB whose mesh goes along. */
   figure: Uint8Array | null;
   /** Fit it onto this first. */
@@ -409,13 +436,21 @@ function demandSize({ format, fps }: ExportOrder, joints: number, motion: Motion
 export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
   return guarded(async () => {
     const rig = anySkeletonFromJson(order.onto?.target.rig ?? order.rig);
-    const whole = order.onto ? solveOrder(order.onto).motion : order.packed ? unpackMotion(order.packed) : undefined;
+    const fitted = order.onto ? solveOrder(order.onto).done : undefined;
+    const whole = fitted?.motion ?? (order.packed ? unpackMotion(order.packed) : undefined);
     demandSize(order, rig.names.length, whole);
     const motion = whole && order.fps ? resample(rig, whole, order.fps) : whole;
     const text = (s: string): Uint8Array => new TextEncoder().encode(s);
     const paper = paperFigure(order);
     if (paper && (order.format === 'json' || order.format === 'svg' || order.format === 'lottie'))
-      return text(paperText(order.format, paper, motion ?? restMotion(paper.rig), order.name));
+      return text(
+        paperText(order.format, paper, motion ?? restMotion(paper.rig), {
+          name: order.name,
+          // at another rate its keys would stand elsewhere
+          keys: motion === whole ? (fitted ? fitted.keys : (order.keys ?? undefined)) : undefined,
+          plants: motion === whole ? (fitted?.swapped ?? fitted?.driven)?.plants : undefined,
+        }),
+      );
     if (paper && order.format === 'png') return framesAsPng(paper, motion ?? restMotion(paper.rig));
     if (order.format === 'svg' || order.format === 'lottie' || order.format === 'png')
       throw new MotionError('bad-argument', 'Only the motion of a cut-out can be written as a drawing.');
@@ -442,10 +477,15 @@ function paperFigure(order: ExportOrder): CutoutFigure | undefined {
   return { rig, map: bodyMapFromJson(map, flatSkeleton(rig)), art, guesses: [], notes: [] };
 }
 
-function paperText(format: 'json' | 'svg' | 'lottie', figure: CutoutFigure, motion: Motion, name: string): string {
+function paperText(
+  format: 'json' | 'svg' | 'lottie',
+  figure: CutoutFigure,
+  motion: Motion,
+  told: NonNullable<Parameters<typeof sceneToJson>[2]> & { name: string },
+): string {
   if (format === 'svg') return animatedSvg(figure, motion);
   return JSON.stringify(
-    format === 'lottie' ? toLottie(figure, motion, { name }).animation : sceneToJson(figure, motion, { name }),
+    format === 'lottie' ? toLottie(figure, motion, told).animation : sceneToJson(figure, motion, told),
   );
 }
 

@@ -1,0 +1,1 @@
+ALTER TABLE `item_versions` ADD `keys_hash` char(64);

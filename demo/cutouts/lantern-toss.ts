@@ -1,4 +1,11 @@
-import { type CutoutKey, type CutoutKeys, cutoutFromSvg, type Ease, evaluateKeys, sceneToJson } from '../../motion/index';
+import {
+  type CutoutKey,
+  type CutoutKeys,
+  cutoutFromSvg,
+  type Ease,
+  evaluateKeys,
+  sceneToJson,
+} from '../../motion/index';
 import { gullCaptain } from './gull-captain';
 
 const FPS = 24;

@@ -41,9 +41,7 @@ const at = (motion: Motion, slot: string, f: number): number[] => {
   const o = 6 * jointOf(figure.map, slot);
   return [...frames.subarray(o, o + 6)];
 };
-const pull = (handle: Handle, x: number, y: number) => [
-  { handle, keys: [{ frame: 0, move: [x, y, 0.3] as const }] },
-];
+const pull = (handle: Handle, x: number, y: number) => [{ handle, keys: [{ frame: 0, move: [x, y, 0.3] as const }] }];
 
 describe.each([
   ['as driven', driven],
@@ -137,7 +135,14 @@ describe('keys of what was corrected', () => {
 
   test('a hand that is pulled gets keys close enough, and only its arm does', () => {
     const pulled = correctFlat(figure, motion, [
-      { handle: 'handR', keys: [{ frame: 30, move: [0, 0, 0] }, { frame: 45, move: [0.05, 0.1, 0] }, { frame: 60, move: [0, 0, 0] }] },
+      {
+        handle: 'handR',
+        keys: [
+          { frame: 30, move: [0, 0, 0] },
+          { frame: 45, move: [0.05, 0.1, 0] },
+          { frame: 60, move: [0, 0, 0] },
+        ],
+      },
     ]);
     const made = rekeyed(figure.rig, keys, pulled);
     const again = evaluateKeys(figure.rig, made);

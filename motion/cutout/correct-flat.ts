@@ -164,7 +164,10 @@ function bendSides(reader: PlaneReader, [upper, lower, end]: readonly [number, n
   });
 }
 
-const place = (frames: Float64Array, joint: number): [number, number] => [frames[6 * joint + 4]!, frames[6 * joint + 5]!];
+const place = (frames: Float64Array, joint: number): [number, number] => [
+  frames[6 * joint + 4]!,
+  frames[6 * joint + 5]!,
+];
 
 /** The short way from one angle to another. */
 function between(from: number, to: number): number {

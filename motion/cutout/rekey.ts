@@ -59,7 +59,9 @@ function trackOf(own: KeyTrack, values: readonly number[][]): KeyTrack | undefin
   const [first, end] = [inside[0]?.frame ?? last, inside.at(-1)?.frame ?? 0];
   const holds = (frame: number) => (v: readonly number[]) => off(v, at(frame)) <= near;
   const marks: CutoutKey[] = [
-    ...(values.slice(0, Math.ceil(first)).every(holds(first)) ? [] : [{ frame: 0, value: [], ease: 'linear' as const }]),
+    ...(values.slice(0, Math.ceil(first)).every(holds(first))
+      ? []
+      : [{ frame: 0, value: [], ease: 'linear' as const }]),
     ...inside,
     ...(values.slice(Math.floor(end) + 1).every(holds(end)) ? [] : [{ frame: last, value: [] }]),
   ];

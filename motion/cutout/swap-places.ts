@@ -66,7 +66,9 @@ export function placeKeys(old: FlatBody, flat: FlatBody, track: KeyTrack, c: Pla
     old.height,
     BREAK,
   );
-  const said = new Map(c.said.flatMap((x) => (x.joint === track.joint ? [[Math.round(x.frame), x.meant] as const] : [])));
+  const said = new Map(
+    c.said.flatMap((x) => (x.joint === track.joint ? [[Math.round(x.frame), x.meant] as const] : [])),
+  );
   const meant = track.keys.filter((k, i) => said.get(Math.round(k.frame)) ?? !closing[i]);
   const told = (k: CutoutKey): OffKey => ({ joint: track.joint, frame: k.frame, off: far(k) });
   if (meant.length === 0) {

@@ -111,7 +111,6 @@ export function swapCutout(
   };
 }
 
-
 /** Which foot stands when: as told, or found where a foot stays on its spot near the ground. */
 function standsOf(old: FlatBody, motion: Motion, told: readonly Stand[] | undefined): Stand[] {
   if (told) return [...told].sort((a, b) => a.start - b.start);

@@ -1,11 +1,11 @@
 import { findContacts, soleTracks } from '../analysis/plants';
 import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
+import { correctFlat } from '../cutout/correct-flat';
 import { type Driven, driveCutout, type FlatParty } from '../cutout/drive';
 import { withExposures } from '../cutout/exposure';
 import { type CutoutKeys, keysOfMotion, retimedKeys } from '../cutout/keys';
 import { rekeyed } from '../cutout/rekey';
-import { correctFlat } from '../cutout/correct-flat';
 import { measureDriven } from '../cutout/report';
 import { type SwapReport, standsIn, swapCutout } from '../cutout/swap';
 import { measureSwapped } from '../cutout/swap-report';

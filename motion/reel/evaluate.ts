@@ -1,9 +1,9 @@
 import { findPairing, type Pairing } from '../body/pairing';
 import type { Party } from '../body/party';
+import { correctAny } from '../cutout/correct-flat';
 import type { JoinFact, Laid } from '../join/laid';
 import { type Lane, layLane } from '../join/lane';
 import { legsOf, type Stands, standsOf } from '../join/steps';
-import { correctAny } from '../cutout/correct-flat';
 import { layOver } from '../layer/overlay';
 import { alignSigns } from '../math/quat';
 import { valueAt } from '../motion/curve';

@@ -24,7 +24,8 @@ const FAULTS: readonly Fault[] = [
   { of: (r) => Math.max(over(r.body?.apartPercent ?? 0, 2, 18), over(r.skin?.stretch ?? 1, 1.6, 2)), left: 0.02 },
   { of: (r) => over(r.crossing.maxCm, 1, 9), left: 0.08 },
   {
-    of: ({ direction: d }) => Math.max(over(d.meanDeg, 2, 10), over(d.p95Deg, 6, 36), over(d.maxDeg, DIRECTION_OFF, 90)),
+    of: ({ direction: d }) =>
+      Math.max(over(d.meanDeg, 2, 10), over(d.p95Deg, 6, 36), over(d.maxDeg, DIRECTION_OFF, 90)),
     left: 0.08,
   },
   { of: (r) => over(r.limits.beyondDeg ?? r.limits.maxDeg, 8, 50), left: 0.45 },

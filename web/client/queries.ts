@@ -8,6 +8,7 @@ import {
   useQuery,
   useQueryClient,
 } from '@tanstack/react-query';
+import type { CutoutKeys } from '@velvet-reel/motion';
 import { useMemo } from 'react';
 import { toast } from 'sonner';
 import type {
@@ -112,6 +113,14 @@ const castRig = (id: string | null | undefined) =>
     queryFn: () => getJson<RigAnswer>(`${API}/cast/${id}/rig`),
     enabled: Boolean(id),
     staleTime: 60_000,
+  });
+
+/** The keys that a motion was made of; null where it is samples alone. */
+export const useMotionKeys = (hash: string | null | undefined) =>
+  useQuery({
+    queryKey: ['keys', hash],
+    queryFn: () => (hash ? getJson<CutoutKeys>(`${API}/files/${hash}`) : null),
+    staleTime: Number.POSITIVE_INFINITY,
   });
 
 interface RigQuery {

@@ -28,6 +28,7 @@ import {
   regionsOf,
   restPose,
   type Side,
+  type SwapReport,
   scoreFit,
   sketchFit,
   soleTracks,
@@ -114,6 +115,8 @@ export interface FitMeasures {
   report: Report;
   /** 0 to 100, of what was measured. */
   score: number;
+  /** How one cut-out took another's place; null elsewhere. */
+  swap: SwapReport | null;
   /** Where both hands, feet and hips go. */
   trails: Record<'source' | 'result', Partial<Record<TrailSlot, Float32Array>>>;
 }
@@ -210,7 +213,7 @@ const solver = {
   /** Everything measured on a fitting. */
   async measure(wish: FitWish): Promise<FitMeasures> {
     const done = evaluate(wish, await loadMotion(wish.motionHash));
-    return { ...measured(done), trails: trails(done) };
+    return { ...measured(done), swap: done.fitted.swapped ?? null, trails: trails(done) };
   },
 
   /** The result alone, for further characters beside the one that is worked on. */

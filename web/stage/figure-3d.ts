@@ -14,6 +14,9 @@ export class Figure3D implements StageFigure<Playable> {
     readonly faces: readonly Mesh[] = [],
   ) {}
 
+  /** How much of it is seen, 0 to 1, for figures that can be seen through. */
+  fade(_opacity: number): void {}
+
   get jointCount(): number {
     return this.joints.length;
   }

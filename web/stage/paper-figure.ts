@@ -25,6 +25,7 @@ export class PaperFigure extends Figure3D {
   private readonly sheets = new Map<CutoutDrawing, Mesh>();
   private readonly coming = new Set<CutoutDrawing>();
   private show: CutoutShow | undefined;
+  private opacity = 1;
 
   private constructor(
     readonly rig: CutoutRig,
@@ -61,11 +62,18 @@ export class PaperFigure extends Figure3D {
     this.place2d(this.show.at(frame / motion.fps));
   }
 
+  override fade(opacity: number): void {
+    this.opacity = opacity;
+    for (const { material } of this.sheets.values()) (material as MeshBasicMaterial).opacity = opacity;
+    this.onArrival();
+  }
+
   private async load(drawing: CutoutDrawing): Promise<void> {
     if (this.coming.has(drawing)) return;
     this.coming.add(drawing);
     const raster = await rasterOf(this.art, drawing, FINE / this.heightUnits);
     const sheet = sheetOf(drawing, raster);
+    (sheet.material as MeshBasicMaterial).opacity = this.opacity;
     this.sheets.set(drawing, sheet);
     this.root.add(sheet);
   }

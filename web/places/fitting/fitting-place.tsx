@@ -1,10 +1,10 @@
 'use client';
 
-import { type PlantPart, stretchEdits } from '@velvet-reel/motion';
+import { type CutoutKeys, type PlantPart, stretchEdits } from '@velvet-reel/motion';
 import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useKeys } from '@/client/keys';
 import { useLookingAt } from '@/client/live';
-import { useCast, useCastRig, useItem, useItems, useRig } from '@/client/queries';
+import { useCast, useCastRig, useItem, useItems, useMotionKeys, useRig } from '@/client/queries';
 import { useMe } from '@/client/session';
 import { useStable } from '@/client/use-stable';
 import type { CastMember, RigAnswer } from '@/contract';
@@ -37,6 +37,7 @@ import { GoalsPane } from './panes/goals-pane';
 import { HandPane } from './panes/hand-pane';
 import { PANE_WORDS, PaneTabs } from './panes/pane-tabs';
 import { PlantsPane } from './panes/plants-pane';
+import { SwapPane } from './panes/swap-pane';
 import { TroublePane } from './panes/trouble-pane';
 import { litJoints, slotOf } from './pointing';
 import { partSpot, slotPlace } from './result-places';
@@ -72,11 +73,12 @@ export function FittingPlace() {
   const motionHash = item.data?.motionHash;
   const sourceFacts = useFacts(source.data);
   const targetFacts = useFacts(target.data);
-  const from = useParty(source.data);
+  const keys = useMotionKeys(item.data?.keysHash);
+  const from = useParty(source.data, keys.data);
   const onto = useParty(target.data);
   const wish = useMemo<FitWish | undefined>(
     () =>
-      motionHash && from && onto && document.loaded
+      motionHash && from && onto && document.loaded && !keys.isPending
         ? {
             motionHash,
             source: from,
@@ -85,7 +87,7 @@ export function FittingPlace() {
             edits: preview?.edits ?? edits,
           }
         : undefined,
-    [motionHash, from, onto, document.loaded, settings, edits, preview],
+    [motionHash, from, onto, document.loaded, keys.isPending, settings, edits, preview],
   );
   // what is kept, whatever is on trial: offers are always held against it
   const plainWish = useMemo(
@@ -218,6 +220,7 @@ export function FittingPlace() {
   useKeys('4', () => void setView({ pane: 'hand' }));
   useKeys('5', () => void setView({ pane: 'curves' }));
   useKeys('6', () => void setView({ pane: 'drawings' }));
+  useKeys('7', () => void setView({ pane: 'swap' }));
 
   const lacks =
     (choices.data && motions.length === 0) || (cast.data && cast.data.length === 0)
@@ -235,6 +238,7 @@ export function FittingPlace() {
   const shown = showBefore && before ? before : answer;
   const names = target.data?.rig.joints.map((j) => j.name) ?? [];
   const paper = target.data && rigView(target.data).cutout;
+  const isSwap = source.data?.rig.kind === 'cutout' && target.data?.rig.kind === 'cutout';
   const joint = curveJoint || (target.data?.map.slots.shinL?.joint ?? names[0] ?? '');
   const markedSlot = pointed?.slot ?? slotOf(pointed?.joint, source.data, target.data);
   const frames = answer?.result.frameCount ?? 1;
@@ -270,7 +274,13 @@ export function FittingPlace() {
                   />
                   <p className="pointer-events-none absolute top-2.5 left-4 text-muted">
                     Source · {item.data?.name}, {source.data.heightM.toFixed(2)} m
-                    {view.over ? ' (pale bones)' : ', bones on the left'}
+                    {isSwap
+                      ? view.over
+                        ? ' (pale)'
+                        : ', on the left'
+                      : view.over
+                        ? ' (pale bones)'
+                        : ', bones on the left'}
                   </p>
                   <p className="pointer-events-none absolute top-2.5 right-4 text-right text-muted">
                     Target · {member.name}, {target.data.heightM.toFixed(2)} m{busy && ' · solving …'}
@@ -363,6 +373,7 @@ export function FittingPlace() {
                     troubles={answer?.report.troubles.length ?? 0}
                     edits={edits}
                     flat={target.data?.rig.kind === 'cutout'}
+                    swap={isSwap}
                   />
                   <TabPanel value={view.pane} className="min-h-0 flex-1 overflow-y-auto">
                     {view.pane === 'trouble' && (
@@ -418,6 +429,16 @@ export function FittingPlace() {
                         frames={frames}
                         rig={paper}
                         art={member.assets.art}
+                        edits={work}
+                        onChange={(e, label) => step({ edits: e }, label)}
+                      />
+                    )}
+                    {view.pane === 'swap' && answer?.swap && (
+                      <SwapPane
+                        clock={clock}
+                        frames={frames}
+                        swap={answer.swap}
+                        keyed={keys.data !== null}
                         edits={work}
                         onChange={(e, label) => step({ edits: e }, label)}
                       />
@@ -505,7 +526,7 @@ function useFacts(rig: RigAnswer | undefined): RigFacts | undefined {
 }
 
 /** What of a rig a solve takes: the same object until something of it has changed. */
-function useParty(rig: RigAnswer | undefined): PartyJson | undefined {
+function useParty(rig: RigAnswer | undefined, keys?: CutoutKeys | null): PartyJson | undefined {
   const slots = rig?.map.slots;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new version of the same slots is the same map
   return useMemo(
@@ -518,8 +539,9 @@ function useParty(rig: RigAnswer | undefined): PartyJson | undefined {
         limits: rig.limits,
         pairs: rig.pairs,
         floorM: rig.floorM,
+        ...(keys && { keys }),
         skin: rig.skin,
       },
-    [rig?.rig, slots, rig?.restPose, rig?.match, rig?.limits, rig?.pairs, rig?.floorM, rig?.skin],
+    [rig?.rig, slots, rig?.restPose, rig?.match, rig?.limits, rig?.pairs, rig?.floorM, rig?.skin, keys],
   );
 }

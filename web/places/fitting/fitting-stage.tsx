@@ -12,7 +12,7 @@ import type { FitAnswer, Playable } from '@/solver/solve';
 import type { FitWish } from '@/solver/solve-fit';
 import type { Clock } from '@/stage/clock';
 import type { StageHandle } from '@/stage/contract';
-import { useBoneFigure, useFigure } from '@/stage/figures';
+import { useBoneFigure, useFigure, usePaperFigure } from '@/stage/figures';
 import { Ghosts } from '@/stage/ghosts';
 import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
 import { JointPicker } from '@/stage/joint-picker';
@@ -61,7 +61,11 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
   const { clock, source, target, member, also, answer, view, lit, picking, held, handle } = p;
   const from = rigView(source);
   const to = rigView(target);
-  const bones = useBoneFigure(from, view.over ? 'pale' : 'plain');
+  // one paper figure beside another is shown as it is drawn, whatever stands in space as bones
+  const drawn = usePaperFigure(from, to.cutout && view.body === 'mesh' ? source.art : undefined);
+  const skeleton = useBoneFigure(drawn ? undefined : from, view.over ? 'pale' : 'plain');
+  const bones = drawn ?? skeleton;
+  useEffect(() => drawn?.fade(view.over ? 0.45 : 1), [drawn, view.over]);
   const figure = useFigure(to, member.assets, view.body === 'bones');
   const a = matching(answer?.source, from.rig.names.length);
   const b = matching(answer?.result, to.rig.names.length);

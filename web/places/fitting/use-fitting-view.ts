@@ -3,7 +3,7 @@
 import { parseAsArrayOf, parseAsBoolean, parseAsString, parseAsStringLiteral, useQueryStates } from 'nuqs';
 import { ALIGNS, PLAIN_VIEW } from './stage-tools';
 
-export const PANES = ['trouble', 'plants', 'goals', 'hand', 'curves', 'drawings'] as const;
+export const PANES = ['trouble', 'plants', 'goals', 'hand', 'curves', 'drawings', 'swap'] as const;
 export type Pane = (typeof PANES)[number];
 
 /** What is fitted to whom and how it is shown, as the address holds it: a link opens the same for a colleague. */

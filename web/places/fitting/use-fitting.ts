@@ -52,8 +52,8 @@ export function useFitting(wish: FitWish | undefined, shown: () => Promise<void>
           const moved = { ...motions, source: source ?? before!.source };
           if (r.gone) break;
           if (before) {
-            const { report, score, trails } = before;
-            kept.current = { ...moved, report, score, trails };
+            const { report, score, swap, trails } = before;
+            kept.current = { ...moved, report, score, swap, trails };
             setSolved((s) => ({ answer: kept.current, of: undefined, error: null, busy: s.busy }));
           }
           if (before) await shown();

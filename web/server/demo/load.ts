@@ -5,6 +5,7 @@ import { count, eq, inArray, isNull } from 'drizzle-orm';
 import { memberFile, performanceFile } from '../../../demo/build';
 import { CAST } from '../../../demo/cast';
 import { CUTOUTS } from '../../../demo/cutouts/cutouts';
+import { lanternToss } from '../../../demo/cutouts/lantern-toss';
 import { performAll } from '../../../demo/world';
 import { writeBvh } from '../../../motion/index';
 import { NO_CHANGE } from '../../wishes/wishes';
@@ -123,6 +124,20 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
       if (!('ok' in read)) throw new Error(read.refused.message);
       await takeIn(db, read.ok, { fileName: file, bytes: bytes.length }, personId, { cast: { name, note } });
     }
+    const scene = new TextEncoder().encode(lanternToss());
+    const toss = await readFile({ bytes: scene, name: 'lantern-toss.json' });
+    if (!('ok' in toss)) throw new Error(toss.refused.message);
+    await takeIn(db, toss.ok, { fileName: 'lantern-toss.json', bytes: scene.length }, personId, {
+      item: {
+        kind: 'clip',
+        rights: 'own',
+        source: 'Saltmarsh Ferry, animated in-house',
+        name: 'Lantern toss',
+        note: 'Keyed animation of the captain: he throws his lantern, hops after it and catches it.',
+        tags: ['cut-out', 'keyed', 'lantern'],
+        folder: 'Saltmarsh Ferry / Paper theatre',
+      },
+    });
     // somebody is on hand from the first second, for everybody, until they choose
     const [first] = await db
       .select({ id: castMembers.id })

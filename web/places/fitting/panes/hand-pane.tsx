@@ -19,7 +19,7 @@ interface HandPaneProps {
   joints: readonly string[];
   held: Held | null;
   mode: 'move' | 'turn';
-  /** Of a cut-out: its parts turn in their plane, one by one. */
+  /** Of a cut-out: its parts move in their plane. */
   flat?: boolean;
   onHold: (held: Held | null) => void;
   onMode: (mode: 'move' | 'turn') => void;
@@ -27,6 +27,8 @@ interface HandPaneProps {
 }
 
 const HEIGHT = 22;
+/** A paper head is turned by its joints; there is no trunk that would bend after it. */
+const FLAT_HANDLES = HANDLES.filter((h) => h !== 'head');
 const NO_JOINT = ' ';
 const NONE: Omit<OffsetKey, 'frame'> = { move: [0, 0, 0], turn: [0, 0, 0, 1] };
 
@@ -66,7 +68,7 @@ export function HandPane({
   return (
     <div className="px-4 pb-3">
       <div className="mb-1.5 flex flex-wrap items-center gap-1.5">
-        {(flat ? [] : HANDLES).map((handle) => (
+        {(flat ? FLAT_HANDLES : HANDLES).map((handle) => (
           <Button
             key={handle}
             className={clsx('py-0!', held && isHeld(held, { handle }) && 'border-brass! text-brass-text')}
@@ -102,7 +104,7 @@ export function HandPane({
       <p className="mb-1 text-[12px] text-muted">
         {!held
           ? flat
-            ? 'Choose a joint and turn it in the stage to set a key at this frame. Parts of a cut-out turn in their plane.'
+            ? 'Choose a part and drag it in the stage to set a key at this frame, or turn a joint. All of it stays in the plane.'
             : 'Choose a part and drag it in the stage to set a key at this frame. The solve underneath stays live.'
           : own
             ? `${own.keys.length} ${own.keys.length === 1 ? 'key, which applies to the whole motion' : 'keys'}.`

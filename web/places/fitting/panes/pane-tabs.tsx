@@ -11,6 +11,7 @@ export const PANE_WORDS: Readonly<Record<Pane, string>> = {
   hand: 'By hand',
   curves: 'Curves',
   drawings: 'Drawings',
+  swap: 'Swap',
 };
 
 interface PaneTabsProps {
@@ -18,10 +19,12 @@ interface PaneTabsProps {
   edits: FittingEdits;
   /** Of a cut-out, which has drawings to choose and no goals in space. */
   flat?: boolean;
+  /** One cut-out takes another's place. */
+  swap?: boolean;
 }
 
 /** What can stand under the clock; a dot where something was done by hand. Stands inside Tabs. */
-export function PaneTabs({ troubles, edits, flat = false }: PaneTabsProps) {
+export function PaneTabs({ troubles, edits, flat = false, swap = false }: PaneTabsProps) {
   const byHand: Readonly<Record<Pane, boolean>> = {
     trouble: false,
     plants: edits.plants !== null,
@@ -29,12 +32,13 @@ export function PaneTabs({ troubles, edits, flat = false }: PaneTabsProps) {
     hand: edits.corrections.length > 0,
     curves: false,
     drawings: (edits.exposures ?? []).length > 0,
+    swap: (edits.offKeys ?? []).length > 0,
   };
   return (
     <TabList
       label="Panes"
       className="px-3 pt-1.5 pb-1"
-      tabs={PANES.filter((p) => p !== (flat ? 'goals' : 'drawings')).map((p) => ({
+      tabs={PANES.filter((p) => (p === 'swap' ? swap : p !== (flat ? 'goals' : 'drawings'))).map((p) => ({
         value: p,
         title: `Key ${PANES.indexOf(p) + 1}`,
         word: (

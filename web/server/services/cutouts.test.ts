@@ -1,10 +1,15 @@
-import { artFromJson, rigFromJson } from '../../../motion/index';
+import { cookAnise } from '../../../demo/cutouts/cook-anise';
+import { lanternToss } from '../../../demo/cutouts/lantern-toss';
+import { artFromJson, rigFromJson, sceneFromJson } from '../../../motion/index';
 import { paperFigure, paperTraits } from '../../../motion/test/paper';
+import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { readSkeleton, testDatabase, type World } from '../test/world';
 import { readFile } from '../threads/work';
 import { assetBytes, changeCast, getCast } from './cast';
 import { addDrawings, changeCutout } from './cutouts';
+import { exportItem, fitAgain, keepFitting } from './fittings';
 import { takeIn } from './intake';
+import { getItem, keysOf } from './items';
 import { getRig } from './rigs';
 
 let w: World;
@@ -60,5 +65,69 @@ test('who changed the figure meanwhile is not written over, and a body in space 
   const body = await takeIn(w.db, await readSkeleton(), { fileName: 'b.glb', bytes: 9 }, w.personId);
   await expect(addDrawings(w.db, w.person, own, await rigOf(own), body.result.cast[0]!.id)).rejects.toMatchObject({
     code: 'no-cutout',
+  });
+});
+
+describe('keyed animation of a cut-out', () => {
+  const toss = lanternToss();
+  const bring = async (name: string, text: string) => {
+    const outcome = await readFile({ bytes: new TextEncoder().encode(text), name });
+    if (!('ok' in outcome)) throw new Error(outcome.refused.message);
+    return (await takeIn(w.db, outcome.ok, { fileName: name, bytes: text.length }, w.personId)).result;
+  };
+  const headKeys = (keys: Awaited<ReturnType<typeof keysOf>>) =>
+    keys!.tracks.find((t) => t.joint === 'head' && t.channel === 'turn')!.keys.map((k) => [k.frame, k.ease]);
+  const wish = { format: 'json', fps: null, keyTolerance: null, mesh: false, settings: FIT_DEFAULTS } as const;
+
+  test('comes in with its keys and its figure once, is swapped as keys and goes out with them', async () => {
+    const first = await bring('toss.json', toss);
+    expect([first.items.length, first.cast.length]).toEqual([1, 1]);
+    const item = await getItem(w.db, first.items[0]!.id);
+    const keys = await keysOf(w.db, item);
+    expect(keys).toEqual(JSON.parse(toss).keys);
+    // whoever is in the cast does not join it again
+    expect((await bring('toss again.json', toss)).cast).toEqual([]);
+    const cook = (await bring('cook.svg', cookAnise())).cast[0]!.id;
+    const kept = await keepFitting(w.db, item.id, cook, FIT_DEFAULTS, 'Cook tosses', w.person);
+    expect(headKeys(await keysOf(w.db, kept))).toEqual(headKeys(keys));
+    // edits by hand and a version made anew are keys, too
+    const edits = {
+      frames: 97,
+      plants: null,
+      goals: [],
+      looks: [],
+      corrections: [],
+      offKeys: [{ joint: 'head', frame: 31, meant: false }],
+    };
+    const calm = await keepFitting(w.db, item.id, cook, FIT_DEFAULTS, 'Cook keeps her head', w.person, edits);
+    const neck = (k: Awaited<ReturnType<typeof keysOf>>) =>
+      k!.tracks.find((t) => t.joint === 'head' && t.channel === 'place');
+    expect(neck(await keysOf(w.db, kept))!.keys.map((k) => k.frame)).toContain(31);
+    const high = (k: Awaited<ReturnType<typeof keysOf>>): number => Math.max(...neck(k)!.keys.map((x) => x.value[1]!));
+    expect(high(await keysOf(w.db, calm))).toBeLessThan(high(await keysOf(w.db, kept)));
+    const { item: again } = await fitAgain(w.db, w.person, kept.id, kept.versionId);
+    expect(again.keysHash).toBe(kept.keysHash);
+    for (const [id, onto] of [
+      [kept.id, null],
+      [item.id, cook],
+    ] as const) {
+      const scene = JSON.parse(new TextDecoder().decode((await exportItem(w.db, id, { ...wish, onto })).bytes));
+      expect(headKeys(sceneFromJson(scene).keys!)).toEqual(headKeys(keys));
+    }
+    // at another rate its keys would stand elsewhere
+    const slow = await exportItem(w.db, kept.id, { ...wish, fps: 12, onto: null });
+    expect(JSON.parse(new TextDecoder().decode(slow.bytes)).keys).toBeUndefined();
+  });
+
+  test.each([
+    ['cut off', toss.slice(0, toss.length / 2)],
+    ['without its figure', JSON.stringify({ ...JSON.parse(toss), figure: null })],
+    [
+      'with keys of a joint that is not there',
+      toss.replace('"joint":"head","channel":"turn"', '"joint":"tail","channel":"turn"'),
+    ],
+  ])('%s it is refused with its name', async (_, text) => {
+    const outcome = await readFile({ bytes: new TextEncoder().encode(text), name: 'broken.json' });
+    expect(outcome).toMatchObject({ refused: { message: expect.stringContaining('broken.json') } });
   });
 });

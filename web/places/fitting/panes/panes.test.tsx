@@ -1,6 +1,6 @@
 import { beforeAll, beforeEach, expect, jest, test } from '@jest/globals';
 import { act, fireEvent, screen, waitFor } from '@testing-library/react';
-import type { FittingEdits, Plant, Report } from '@velvet-reel/motion';
+import type { FittingEdits, Plant, Report, SwapReport } from '@velvet-reel/motion';
 import { useState } from 'react';
 import { type Held, withKey } from '@/parts/held';
 import { Clock } from '@/stage/clock';
@@ -8,6 +8,7 @@ import { pick, stand } from '@/test/interface';
 import { GoalsPane } from './goals-pane';
 import { HandPane } from './hand-pane';
 import { PlantsPane } from './plants-pane';
+import { SwapPane } from './swap-pane';
 import { TroublePane } from './trouble-pane';
 
 const FRAMES = 60;
@@ -423,4 +424,36 @@ test('a clean report and one that is still measured say so', async () => {
   expect(screen.getByText('Everything measured is within bounds.')).toBeInTheDocument();
   trouble(undefined);
   await waitFor(() => expect(screen.getByText('Measuring …')).toBeInTheDocument());
+});
+
+test('a key off its joint is shown where it stands, and one says what becomes of it', () => {
+  const swap: SwapReport = {
+    pairs: [{ from: 'head', to: 'head', by: 'map' }],
+    unpaired: { from: ['lantern'], to: [] },
+    corrections: [{ joint: 'forearm R', frame: 14, off: 0.008 }],
+    breaks: [{ joint: 'head', frame: 31, off: 0.06 }],
+    missing: [],
+    plants: [],
+    airborne: [],
+    unlike: [],
+    scale: 0.9,
+  };
+  stand(
+    <Kept first={NONE}>
+      {(edits, set) => <SwapPane clock={clock} frames={FRAMES} swap={swap} keyed edits={edits} onChange={set} />}
+    </Kept>,
+  );
+  expect(screen.getByText(/left out: lantern/)).toBeTruthy();
+  const key = screen.getByRole('button', { name: 'head at frame 32, on purpose' });
+  fireEvent.click(key);
+  expect(clock.frame).toBe(31);
+  expect(screen.getByText('head at frame 32, 6.0 % of the height off')).toBeTruthy();
+  fireEvent.click(screen.getByRole('button', { name: 'Closed a gap' }));
+  expect(now.offKeys).toEqual([{ joint: 'head', frame: 31, meant: false }]);
+  expect(steps).toEqual(['Closed the gap of head at frame 32']);
+  // said twice it counts once, and it can be left to be found out again
+  fireEvent.click(screen.getByRole('button', { name: 'On purpose' }));
+  expect(now.offKeys).toEqual([{ joint: 'head', frame: 31, meant: true }]);
+  fireEvent.click(screen.getByRole('button', { name: 'As found' }));
+  expect(now.offKeys).toEqual([]);
 });

@@ -36,6 +36,7 @@ export interface SaidOfKey {
 const BREAK = 0.02;
 /** Closer than this it is on it. */
 const ON = 0.004;
+const NEARLY = 1e-4;
 
 export interface PlaceContext {
   readonly from: number;
@@ -70,9 +71,12 @@ export function placeKeys(old: FlatBody, flat: FlatBody, track: KeyTrack, c: Pla
     c.said.flatMap((x) => (x.joint === track.joint ? [[Math.round(x.frame), x.meant] as const] : [])),
   );
   const meant = track.keys.filter((k, i) => said.get(Math.round(k.frame)) ?? !closing[i]);
-  const told = (k: CutoutKey): OffKey => ({ joint: track.joint, frame: k.frame, off: far(k) });
+  // a key on its attachment closes nothing
+  const closed = (k: CutoutKey): void => {
+    if (far(k) > NEARLY) c.corrections.push({ joint: track.joint, frame: k.frame, off: far(k) });
+  };
   if (meant.length === 0) {
-    c.corrections.push(...track.keys.map(told));
+    track.keys.forEach(closed);
     return [];
   }
   const out: CutoutKey[] = [];
@@ -81,9 +85,9 @@ export function placeKeys(old: FlatBody, flat: FlatBody, track: KeyTrack, c: Pla
     const isMeant = meant.includes(k);
     const besides = (before && meant.includes(before)) || (after && meant.includes(after));
     // what leads to one and back stays, on its attachment
-    if (!isMeant && (!besides || far(k) > ON)) c.corrections.push(told(k));
+    if (!isMeant && (!besides || far(k) > ON)) closed(k);
     if (!isMeant && !besides) return;
-    if (isMeant) c.breaks.push(told(k));
+    if (isMeant) c.breaks.push({ joint: track.joint, frame: k.frame, off: far(k) });
     const [dx, dy] = isMeant ? off(k) : [0, 0];
     out.push({ ...k, value: [nx + c.scale * dx, ny + c.scale * dy] });
   });

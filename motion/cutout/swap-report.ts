@@ -8,19 +8,21 @@ import { measureFlat, pointOn } from './flat';
 import type { SwapReport } from './swap';
 import { unlikeWords } from './swap-unlike';
 
+const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
+
 /** A swap in a few words, for people. */
 export function swapWords(report: SwapReport): string[] {
   const list = (names: readonly string[]): string =>
     names.length > 4 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : names.join(', ');
   const { pairs, unpaired, corrections, breaks, missing, plants, airborne, unlike } = report;
   return [
-    `${pairs.length} joints paired, ${pairs.filter((p) => p.by === 'map').length} of them by the body map`,
+    `${count(pairs.length, 'joint')} paired, ${pairs.filter((p) => p.by === 'map').length} of them by the body map`,
     unpaired.from.length > 0 && `moved before and left out: ${list(unpaired.from)}`,
     unpaired.to.length > 0 && `kept at rest: ${list(unpaired.to)}`,
-    corrections.length > 0 && `${corrections.length} keys that only closed gaps were taken out`,
-    breaks.length > 0 && `${breaks.length} keys that are off their attachment on purpose were kept`,
+    corrections.length > 0 && `${count(corrections.length, 'key')} that only closed a gap, taken out`,
+    breaks.length > 0 && `${count(breaks.length, 'key')} off the joint on purpose, kept`,
     missing.length > 0 && `drawings that are not there: ${list(missing.map((m) => `${m.part} "${m.label}"`))}`,
-    `${plants.length} stands, ${airborne.length} stretches in the air`,
+    `${count(plants.length, 'stand')}, ${airborne.length === 0 ? 'never' : count(airborne.length, 'time')} in the air`,
     ...unlike.map(unlikeWords),
   ].filter((x): x is string => x !== false);
 }

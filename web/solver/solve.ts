@@ -117,6 +117,8 @@ export interface FitMeasures {
   score: number;
   /** How one cut-out took another's place; null elsewhere. */
   swap: SwapReport | null;
+  /** Whether the result is keys, too. */
+  keyed: boolean;
   /** Where both hands, feet and hips go. */
   trails: Record<'source' | 'result', Partial<Record<TrailSlot, Float32Array>>>;
 }
@@ -213,7 +215,12 @@ const solver = {
   /** Everything measured on a fitting. */
   async measure(wish: FitWish): Promise<FitMeasures> {
     const done = evaluate(wish, await loadMotion(wish.motionHash));
-    return { ...measured(done), swap: done.fitted.swapped ?? null, trails: trails(done) };
+    return {
+      ...measured(done),
+      swap: done.fitted.swapped ?? null,
+      keyed: done.fitted.keys !== undefined,
+      trails: trails(done),
+    };
   },
 
   /** The result alone, for further characters beside the one that is worked on. */

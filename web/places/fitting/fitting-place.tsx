@@ -438,7 +438,7 @@ export function FittingPlace() {
                         clock={clock}
                         frames={frames}
                         swap={answer.swap}
-                        keyed={keys.data !== null}
+                        keyed={{ before: keys.data !== null, after: answer.keyed }}
                         edits={work}
                         onChange={(e, label) => step({ edits: e }, label)}
                       />

@@ -76,6 +76,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
   const { item, cast, member, source, target, settings, answer, keeping } = p;
   const report = answer?.report;
   const set = p.onSettings;
+  const swap = source?.rig.kind === 'cutout' && target?.rig.kind === 'cutout';
   const rest = (rig: RigFacts): string =>
     rig.match ? `posed (${rig.match.how})` : (REST[rig.restKind] ?? rig.restKind);
   return (
@@ -132,108 +133,120 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             </p>
           )}
         </Setting>
-        <Setting
-          title="Travel"
-          changed={settings.travel !== FIT_DEFAULTS.travel}
-          onReset={() => set({ travel: FIT_DEFAULTS.travel }, 'Reset travel')}
-        >
-          <Select
-            label="Travel"
-            value={settings.travel}
-            onChange={(travel) => set({ travel }, 'Changed travel')}
-            options={target?.rig.kind === 'cutout' ? FLAT_TRAVEL : TRAVEL_CHOICES}
-            className="w-full"
-          />
-          {answer && settings.travel === 'leg' && (
-            <p className="mt-1 text-[12px] text-muted">leg length × {answer.scale.toFixed(2)}</p>
-          )}
-        </Setting>
-        <Setting
-          title="Plants"
-          changed={settings.plants !== FIT_DEFAULTS.plants}
-          onReset={() => set({ plants: FIT_DEFAULTS.plants }, 'Reset plants')}
-        >
-          <SwitchRow
-            label="Hold soles"
-            checked={settings.plants}
-            onChange={(plants) => set({ plants }, plants ? 'Held plants' : 'Released plants')}
-          >
-            hold planted soles in place
-          </SwitchRow>
-          {report && (
-            <p className="mt-1 text-[12px] text-muted">
-              {report.plants.length} plants · worst slip {report.slip.maxCm.toFixed(1)} cm · deepest sole{' '}
-              {report.floor.maxDepthCm.toFixed(1)} cm
+        {swap ? (
+          <Setting title="Swap">
+            <p className="text-[12px] text-muted">
+              Turns, easing and drawings stay as they are, and the figure is set down on the foot that stands. What
+              differs is under Swap; which foot stands when, under Plants.
             </p>
-          )}
-          {target?.rig.kind !== 'cutout' && (
-            <HipsSlider
-              value={settings.lower}
-              onChange={(lower, gesture) => set({ lower }, 'Moved the hips', gesture)}
-            />
-          )}
-        </Setting>
-        {target?.rig.kind === 'cutout' ? (
-          <FlatSettingsFields settings={settings} onSettings={set} />
+            {answer && <p className="mt-1 text-[12px] text-muted">leg length × {answer.scale.toFixed(2)}</p>}
+          </Setting>
         ) : (
           <>
             <Setting
-              title="Hands"
-              changed={settings.hands !== FIT_DEFAULTS.hands}
-              onReset={() => set({ hands: FIT_DEFAULTS.hands }, 'Reset hands')}
+              title="Travel"
+              changed={settings.travel !== FIT_DEFAULTS.travel}
+              onReset={() => set({ travel: FIT_DEFAULTS.travel }, 'Reset travel')}
             >
               <Select
-                label="Hands"
-                value={settings.hands}
-                onChange={(hands) => set({ hands }, 'Changed what hands keep')}
-                options={HAND_CHOICES}
+                label="Travel"
+                value={settings.travel}
+                onChange={(travel) => set({ travel }, 'Changed travel')}
+                options={target?.rig.kind === 'cutout' ? FLAT_TRAVEL : TRAVEL_CHOICES}
                 className="w-full"
               />
+              {answer && settings.travel === 'leg' && (
+                <p className="mt-1 text-[12px] text-muted">leg length × {answer.scale.toFixed(2)}</p>
+              )}
             </Setting>
             <Setting
-              title="Clearance"
-              changed={settings.clear !== FIT_DEFAULTS.clear}
-              onReset={() => set({ clear: FIT_DEFAULTS.clear }, 'Reset clearance')}
+              title="Plants"
+              changed={settings.plants !== FIT_DEFAULTS.plants}
+              onReset={() => set({ plants: FIT_DEFAULTS.plants }, 'Reset plants')}
             >
               <SwitchRow
-                label="Keep limbs out of one another"
-                checked={settings.clear}
-                onChange={(clear) =>
-                  set({ clear }, clear ? 'Kept limbs out of one another' : 'Let limbs run into one another')
-                }
+                label="Hold soles"
+                checked={settings.plants}
+                onChange={(plants) => set({ plants }, plants ? 'Held plants' : 'Released plants')}
               >
-                {target && !target.skin
-                  ? 'needs a mesh, to know how thick the body is'
-                  : 'forearms clear the body, and a swinging leg clears the other'}
+                hold planted soles in place
               </SwitchRow>
+              {report && (
+                <p className="mt-1 text-[12px] text-muted">
+                  {report.plants.length} plants · worst slip {report.slip.maxCm.toFixed(1)} cm · deepest sole{' '}
+                  {report.floor.maxDepthCm.toFixed(1)} cm
+                </p>
+              )}
+              {target?.rig.kind !== 'cutout' && (
+                <HipsSlider
+                  value={settings.lower}
+                  onChange={(lower, gesture) => set({ lower }, 'Moved the hips', gesture)}
+                />
+              )}
+            </Setting>
+            {target?.rig.kind === 'cutout' ? (
+              <FlatSettingsFields settings={settings} onSettings={set} />
+            ) : (
+              <>
+                <Setting
+                  title="Hands"
+                  changed={settings.hands !== FIT_DEFAULTS.hands}
+                  onReset={() => set({ hands: FIT_DEFAULTS.hands }, 'Reset hands')}
+                >
+                  <Select
+                    label="Hands"
+                    value={settings.hands}
+                    onChange={(hands) => set({ hands }, 'Changed what hands keep')}
+                    options={HAND_CHOICES}
+                    className="w-full"
+                  />
+                </Setting>
+                <Setting
+                  title="Clearance"
+                  changed={settings.clear !== FIT_DEFAULTS.clear}
+                  onReset={() => set({ clear: FIT_DEFAULTS.clear }, 'Reset clearance')}
+                >
+                  <SwitchRow
+                    label="Keep limbs out of one another"
+                    checked={settings.clear}
+                    onChange={(clear) =>
+                      set({ clear }, clear ? 'Kept limbs out of one another' : 'Let limbs run into one another')
+                    }
+                  >
+                    {target && !target.skin
+                      ? 'needs a mesh, to know how thick the body is'
+                      : 'forearms clear the body, and a swinging leg clears the other'}
+                  </SwitchRow>
+                </Setting>
+              </>
+            )}
+            <Setting
+              title="Not taken from the source"
+              changed={settings.leave.length > 0}
+              onReset={() => set({ leave: [] }, 'Included everything from the source')}
+            >
+              <div className="flex flex-wrap gap-1">
+                {LEAVE_WORDS.map((w) => (
+                  <LeaveChip
+                    key={w}
+                    word={w}
+                    on={settings.leave.includes(w)}
+                    onToggle={() =>
+                      set(
+                        {
+                          leave: settings.leave.includes(w)
+                            ? settings.leave.filter((x) => x !== w)
+                            : [...settings.leave, w],
+                        },
+                        settings.leave.includes(w) ? `Included ${w} from the source` : `Left ${w} out`,
+                      )
+                    }
+                  />
+                ))}
+              </div>
             </Setting>
           </>
         )}
-        <Setting
-          title="Not taken from the source"
-          changed={settings.leave.length > 0}
-          onReset={() => set({ leave: [] }, 'Included everything from the source')}
-        >
-          <div className="flex flex-wrap gap-1">
-            {LEAVE_WORDS.map((w) => (
-              <LeaveChip
-                key={w}
-                word={w}
-                on={settings.leave.includes(w)}
-                onToggle={() =>
-                  set(
-                    {
-                      leave: settings.leave.includes(w)
-                        ? settings.leave.filter((x) => x !== w)
-                        : [...settings.leave, w],
-                    },
-                    settings.leave.includes(w) ? `Included ${w} from the source` : `Left ${w} out`,
-                  )
-                }
-              />
-            ))}
-          </div>
-        </Setting>
         {target?.rig.kind !== 'cutout' && (
           <Setting
             title="Limits"
@@ -259,7 +272,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             onChange={(tuning, gesture) => set({ tuning }, 'Tuned the motion', gesture)}
           />
         </Setting>
-        {report && (
+        {report && !swap && (
           <p className="text-[12px] text-muted">
             Limb directions differ by {report.direction.meanDeg.toFixed(1)}° on average,{' '}
             {report.direction.maxDeg.toFixed(0)}° at most. Solved in {answer.solveMs.toFixed(0)} ms.

@@ -52,8 +52,8 @@ export function useFitting(wish: FitWish | undefined, shown: () => Promise<void>
           const moved = { ...motions, source: source ?? before!.source };
           if (r.gone) break;
           if (before) {
-            const { report, score, swap, trails } = before;
-            kept.current = { ...moved, report, score, swap, trails };
+            const { report, score, swap, keyed, trails } = before;
+            kept.current = { ...moved, report, score, swap, keyed, trails };
             setSolved((s) => ({ answer: kept.current, of: undefined, error: null, busy: s.busy }));
           }
           if (before) await shown();

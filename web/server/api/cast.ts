@@ -21,7 +21,7 @@ import { readUpload } from '../files/upload';
 import { download, immutable } from '../http';
 import { noteAudit } from '../services/audit';
 import { batch } from '../services/batches';
-import { addCast, castRig, changeCast, copyCast, fileBytes, getCast, listCast } from '../services/cast';
+import { addCast, castRig, changeCast, copyCast, drawnRig, fileBytes, getCast, listCast } from '../services/cast';
 import { addDrawings, changeCutout } from '../services/cutouts';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
 import { getFitting, saveFitting, writeFitting } from '../services/fitting-documents';
@@ -198,7 +198,7 @@ export const castEndpoints: Endpoint[] = [
     need: 'read',
     params: idParams,
     answer: rig,
-    run: ({ params }) => getRig(database(), params.id),
+    run: ({ params }) => drawnRig(database(), params.id),
   }),
   endpoint({
     method: 'PUT',

@@ -54,6 +54,12 @@ export async function castWithArt(db: Queries, rigId: string): Promise<CastRow |
   return rows.find((r) => r.binnedAt === null) ?? rows[0];
 }
 
+/** A rig, and the pictures of whoever is drawn on it. */
+export async function drawnRig(db: Queries, id: string): Promise<RigAnswer> {
+  const rig = await getRig(db, id);
+  return rig.rig.kind === 'cutout' ? { ...rig, art: (await castWithArt(db, id))?.assets.art ?? null } : rig;
+}
+
 /** The rig of a cast member with what its mesh tells: the ground it stands on and how thick it is. */
 export async function castRig(db: Queries, id: string): Promise<RigAnswer> {
   const member = await getCast(db, id);

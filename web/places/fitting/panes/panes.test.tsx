@@ -440,10 +440,20 @@ test('a key off its joint is shown where it stands, and one says what becomes of
   };
   stand(
     <Kept first={NONE}>
-      {(edits, set) => <SwapPane clock={clock} frames={FRAMES} swap={swap} keyed edits={edits} onChange={set} />}
+      {(edits, set) => (
+        <SwapPane
+          clock={clock}
+          frames={FRAMES}
+          swap={swap}
+          keyed={{ before: true, after: false }}
+          edits={edits}
+          onChange={set}
+        />
+      )}
     </Kept>,
   );
   expect(screen.getByText(/left out: lantern/)).toBeTruthy();
+  expect(screen.getByText(/^Tuning other than speed/)).toBeTruthy();
   const key = screen.getByRole('button', { name: 'head at frame 32, on purpose' });
   fireEvent.click(key);
   expect(clock.frame).toBe(31);

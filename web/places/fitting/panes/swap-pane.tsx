@@ -11,8 +11,8 @@ interface SwapPaneProps {
   clock: Clock;
   frames: number;
   swap: SwapReport;
-  /** The motion came as keys. */
-  keyed: boolean;
+  /** Whether the motion came as keys, and whether the result is keys. */
+  keyed: { readonly before: boolean; readonly after: boolean };
   edits: FittingEdits;
   onChange: (edits: FittingEdits, label: string) => void;
 }
@@ -105,7 +105,13 @@ export function SwapPane({ clock, frames, swap, keyed, edits, onChange }: SwapPa
         </TimeAxis>
       )}
       <ul className="mt-2 list-disc pl-4 text-[12px] text-muted">
-        {!keyed && <li>The motion came as samples, frame by frame, and so does the result.</li>}
+        {!keyed.after && (
+          <li>
+            {keyed.before
+              ? 'Tuning other than speed cannot be told in keys: the result is samples, frame by frame.'
+              : 'The motion came as samples, frame by frame, and so does the result.'}
+          </li>
+        )}
         {swapWords(swap).map((word) => (
           <li key={word}>{word}</li>
         ))}

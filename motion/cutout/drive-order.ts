@@ -6,8 +6,21 @@ import type { Seen } from './seen';
 const BEFORE = 0.035;
 /** Where it hangs on the other, more, and beyond what lies between them at rest: sleeves and hems were drawn for that. */
 const HUNG = 0.1;
-/** An order that lasts less than this, seconds, is none. */
-const SHORTEST_S = 0.1;
+/** What hangs follows forearms and shins; it does not hold them where they are wrong. */
+const LIGHT = 0.05;
+/** An arm that is lost behind the trunk is worse than one that lies wrong with a leg. */
+const TRUNK = 3;
+
+/** Where a limb lies: behind the trunk; before it but below what hangs about it (legs); over all of it; before the head, too (arms). */
+const [BEHIND, BELOW, OVER, IN_FRONT] = [0, 1, 2, 3] as const;
+
+interface Place {
+  readonly leg: boolean;
+  /** As drawn. */
+  readonly rest: number;
+  /** How much nearer or farther, metres, it has to come before it leaves its level. */
+  readonly stays: number;
+}
 
 /** How limbs stand in the drawing order, over time. */
 export interface DrawnOrder {
@@ -78,37 +91,34 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
   const cover = fixed.find((i) => i > firstLeg && garment(i)) ?? Number.POSITIVE_INFINITY;
   const beforeLegs = fixed.findLastIndex((i) => pieces[i] === 'trunk' && !garment(i) && i < cover);
   const lastHead = fixed.findLastIndex((i) => pieces[i] === 'head');
-  const levels = new Map<string, Int8Array>();
-  for (const limb of limbs) {
-    const own = depth.get(limb);
+  const places = limbs.map((limb): Place => {
     const drawn = pieces.indexOf(limb);
-    const rest =
-      firstTrunk < 0 ? 1 : drawn < fixed[firstTrunk]! ? 0 : lastHead >= 0 && drawn > fixed[lastHead]! ? 2 : 1;
-    const level = new Int8Array(n).fill(rest);
-    if (own) {
-      const hung = /^(upperArm|thigh)/.test(limb);
-      const leg = /^(thigh|shin)/.test(limb);
-      const beforeTrunk = sided(own, trunk, height * (hung || leg ? HUNG : BEFORE), rest > 0);
-      const beforeHead = /Arm|forearm/.test(limb)
-        ? sided(own, depth.get('head')!, height * BEFORE, rest > 1)
-        : undefined;
-      for (let f = 0; f < n; f++) level[f] = beforeTrunk[f] ? (beforeHead?.[f] ? 2 : 1) : 0;
-    }
-    levels.set(limb, level);
-  }
+    const leg = /^(thigh|shin)/.test(limb);
+    const before = leg ? BELOW : OVER;
+    return {
+      leg,
+      stays: height * (leg || limb.startsWith('upperArm') ? HUNG : BEFORE),
+      rest:
+        firstTrunk < 0
+          ? before
+          : drawn < fixed[firstTrunk]!
+            ? BEHIND
+            : lastHead >= 0 && drawn > fixed[lastHead]!
+              ? IN_FRONT
+              : before,
+    };
+  });
+  const head = depth.get('head')!;
   // (3) limbs against one another
   const labels: string[] = [];
   const known = new Map<string, number>();
   const values = new Uint16Array(n);
   let now: readonly string[] = limbs.slice().sort((a, b) => pieces.indexOf(a) - pieces.indexOf(b));
+  let levels = new Map(limbs.map((limb, i) => [limb, places[i]!.rest]));
   for (let f = 0; f < n; f++) {
-    const before = now;
     now = resorted(now, f, depth, height);
-    if (f > 0 && now === before && limbs.every((l) => levels.get(l)![f] === levels.get(l)![f - 1])) {
-      values[f] = values[f - 1]!;
-      continue;
-    }
-    const order = assembled(now, f);
+    levels = levelled(now, f);
+    const order = assembled(now, levels);
     let at = known.get(order);
     if (at === undefined) {
       at = labels.length;
@@ -117,78 +127,107 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
     }
     values[f] = at;
   }
-  calm(values, Math.round(SHORTEST_S * seen.fps));
   return { labels, values };
 
-  function assembled(list: readonly string[], f: number): string {
-    const at = (level: number): number[] => list.filter((l) => levels.get(l)![f] === level).flatMap((l) => partsIn(l));
+  /** The level of every limb: none that is nearer lies deeper; as near as that allows to where trunk and head want them. */
+  function levelled(list: readonly string[], f: number): Map<string, number> {
+    // cheapest rising row of levels (dynamic programming), one limb after the other
+    let costs: number[] = [0, 0, 0, 0];
+    const ways: number[][] = [];
+    for (const limb of list) {
+      let [best, from] = [Number.POSITIVE_INFINITY, 0];
+      const way: number[] = [];
+      costs = costs.map((cost, level) => {
+        if (cost < best) [best, from] = [cost, level];
+        way.push(from);
+        return best + wish(limb, level, f);
+      });
+      ways.push(way);
+    }
+    const out = new Map<string, number>();
+    let level = costs.indexOf(Math.min(...costs));
+    for (let i = list.length - 1; i >= 0; i--) {
+      out.set(list[i]!, level);
+      level = ways[i]![level]!;
+    }
+    return out;
+  }
+  /** How far, metres, a limb is from where a level says it lies; leaving the level it has costs a little. */
+  function wish(limb: string, level: number, f: number): number {
+    const { leg, stays, rest } = places[limbs.indexOf(limb)]!;
+    if (!leg && level === BELOW) return Number.POSITIVE_INFINITY;
+    const had = levels.get(limb)!;
+    const left = level === had || (leg && level !== BEHIND && had !== BEHIND) ? 0 : stays;
+    const own = depth.get(limb);
+    if (!own) return level === rest ? 0 : stays;
+    const [body, top] = [own[f]! - trunk[f]!, own[f]! - head[f]!];
+    const about = level === BEHIND ? Math.max(0, body) : Math.max(0, -body);
+    // a leg that lies over what hangs about the body, or before the head, does so for the sake of an arm
+    if (leg) return left + TRUNK * about + (level > BELOW ? height * BEFORE : 0);
+    const face = level === IN_FRONT ? Math.max(0, -top) : level === OVER ? Math.max(0, top) : 0;
+    return left + TRUNK * about + face;
+  }
+  function assembled(list: readonly string[], levels: ReadonlyMap<string, number>): string {
+    const at = (level: number): number[] => list.filter((l) => levels.get(l) === level).flatMap((l) => partsIn(l));
     const out: number[] = [];
     fixed.forEach((part, i) => {
-      if (i === firstTrunk) out.push(...at(0));
+      if (i === firstTrunk) out.push(...at(BEHIND));
       out.push(part);
-      if (i === beforeLegs) out.push(...at(1).filter((p) => isLeg(p)));
-      if (i === lastTrunk) out.push(...at(1).filter((p) => !isLeg(p)));
-      if (i === Math.max(lastHead, lastTrunk)) out.push(...at(2));
+      if (i === beforeLegs) out.push(...at(BELOW));
+      if (i === lastTrunk) out.push(...at(OVER));
+      if (i === Math.max(lastHead, lastTrunk)) out.push(...at(IN_FRONT));
     });
     // a figure without a trunk has its limbs in one row
-    if (firstTrunk < 0) out.push(...at(0), ...at(1), ...(lastHead < 0 ? at(2) : []));
+    if (firstTrunk < 0)
+      out.push(...list.filter((l) => lastHead < 0 || levels.get(l) !== IN_FRONT).flatMap((l) => partsIn(l)));
     return out.join(' ');
-  }
-  function isLeg(part: number): boolean {
-    return /^(thigh|shin)/.test(pieces[part]!);
   }
   function partsIn(limb: string): number[] {
     return pieces.flatMap((p, i) => (p === limb ? [i] : []));
   }
 }
 
-/** Whether one is nearer than the other, with hysteresis about a margin. */
-function sided(own: Float64Array, other: Float64Array, margin: number, atRest: boolean): Uint8Array {
-  const out = new Uint8Array(own.length);
-  const first = own[0]! - other[0]!;
-  let now = Math.abs(first) > margin ? first > 0 : atRest;
-  for (let f = 0; f < own.length; f++) {
-    const by = own[f]! - other[f]!;
-    if (by > margin) now = true;
-    else if (by < -margin) now = false;
-    out[f] = now ? 1 : 0;
-  }
-  return out;
-}
+const isHung = (limb: string): boolean => /^(upperArm|thigh)/.test(limb);
 
-const ofOneLimb = (a: string, b: string): boolean =>
-  a.at(-1) === b.at(-1) && /Arm|forearm/.test(a) === /Arm|forearm/.test(b);
-
-/** Neighbours change places where the hinder one has come clearly nearer. */
+/**
+ * The order that says least that is wrong: metres by which what is farther lies before what is nearer, and a margin for every
+ * two that change places. One limb after the other is put where that is least, until none gains.
+ */
 function resorted(
   order: readonly string[],
   f: number,
   depth: ReadonlyMap<string, Float64Array>,
   height: number,
 ): readonly string[] {
-  let out: readonly string[] = order;
-  for (let pass = 0; pass < out.length; pass++) {
-    let changed = false;
-    for (let i = 0; i + 1 < out.length; i++) {
-      const [a, b] = [depth.get(out[i]!), depth.get(out[i + 1]!)];
-      if (!a || !b) continue;
-      const margin = height * (ofOneLimb(out[i]!, out[i + 1]!) ? HUNG : BEFORE);
-      if (a[f]! - b[f]! > margin) {
-        out = [...out.slice(0, i), out[i + 1]!, out[i]!, ...out.slice(i + 2)];
-        changed = true;
+  const was = new Map(order.map((limb, i) => [limb, i]));
+  /** What it costs that the first lies behind the second. */
+  const behind = (a: string, b: string): number => {
+    const [x, y] = [depth.get(a), depth.get(b)];
+    const hung = isHung(a) || isHung(b);
+    const changed = was.get(a)! > was.get(b)! ? height * (hung ? HUNG : BEFORE) : 0;
+    return (hung ? LIGHT : 1) * ((x && y ? Math.max(0, x[f]! - y[f]!) : 0) + changed);
+  };
+  const out = [...order];
+  for (let round = 0; round < out.length; round++) {
+    let gained = false;
+    for (const limb of order) {
+      const from = out.indexOf(limb);
+      let [best, to] = [-1e-9, from];
+      // passing one neighbour after the other, either way
+      for (const way of [-1, 1]) {
+        let sum = 0;
+        for (let i = from + way; i >= 0 && i < out.length; i += way) {
+          const other = out[i]!;
+          sum += way * (behind(other, limb) - behind(limb, other));
+          if (sum < best) [best, to] = [sum, i];
+        }
       }
+      if (to === from) continue;
+      out.splice(from, 1);
+      out.splice(to, 0, limb);
+      gained = true;
     }
-    if (!changed) break;
+    if (!gained) break;
   }
   return out;
-}
-
-/** Takes out what lasts less than so many frames. */
-function calm(values: Uint16Array, shortest: number): void {
-  for (let f = 1; f < values.length; ) {
-    let end = f;
-    while (end + 1 < values.length && values[end + 1] === values[f]) end++;
-    if (end + 1 - f < shortest && end + 1 < values.length) values.fill(values[f - 1]!, f, end + 1);
-    f = end + 1;
-  }
 }

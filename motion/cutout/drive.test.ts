@@ -112,6 +112,43 @@ describe('a walk on a paper figure', () => {
     expect(measureDriven(driven).report.floor.maxDepthCm).toBeLessThan(0.5);
   });
 
+  test.each([
+    ['front', 3],
+    ['quarter', 8],
+    ['side', 21],
+  ] as const)(
+    'seen from the %s, what is nearer by 4 %% of the height lies before: limbs, and arms against the trunk',
+    (view, seed) => {
+      const wild = wander(walk.rig, 240, seed, 30, 1.2);
+      const driven = driveCutout(source, wild, figure('front', 2), { view });
+      const { at, body } = driven.seen;
+      const track = driven.motion.steps.find((s) => s.name === ORDER_TRACK)!;
+      const ends = ['forearmL', 'forearmR', 'shinL', 'shinR', 'hips'].map((slot) => {
+        const other = slot === 'hips' ? 'chest' : (slot.startsWith('fore') ? 'hand' : 'foot') + slot.at(-1);
+        const joint = jointOf(driven.flat.map, slot === 'hips' ? 'spine1' : slot);
+        const part = driven.flat.rig.parts.findIndex((p) => p.joint === (joint < 0 ? driven.flat.hips : joint));
+        return { slot, part, depth: (f: number) => 0.5 * (at[slot]![3 * f + 2]! + at[other]![3 * f + 2]!) };
+      });
+      const share = (one: RegExp, two: RegExp): number => {
+        let [right, all] = [0, 0];
+        for (let f = 0; f < wild.frameCount; f++) {
+          const order = track.labels[track.values[f]!]!.split(' ').map(Number);
+          for (const x of ends.filter((e) => one.test(e.slot)))
+            for (const y of ends.filter((e) => e !== x && two.test(e.slot))) {
+              const by = x.depth(f) - y.depth(f);
+              if (Math.abs(by) < 0.04 * 2 * body.hipHeight) continue;
+              all++;
+              if (order.indexOf(x.part) > order.indexOf(y.part) === by > 0) right++;
+            }
+        }
+        expect(all).toBeGreaterThan(100);
+        return right / all;
+      };
+      expect(share(/forearm|shin/, /forearm|shin/)).toBeGreaterThan(0.97);
+      expect(share(/forearm/, /hips/)).toBeGreaterThan(0.97);
+    },
+  );
+
   test('limbs are drawn shorter within the bound, or not at all', () => {
     const shortest = (m: Motion, part: RegExp): number =>
       Math.min(1, ...m.numbers.filter((t) => part.test(t.name)).flatMap((t) => [...t.values]));

@@ -393,12 +393,14 @@ function bend(
   const rest = Math.atan2(thigh.y, thigh.x);
   const restShin = shin ? Math.atan2(shin.y, shin.x) : 0;
   const side = kneeSides(flat, world, leg);
+  let bent = side[0]!;
   const continued = (track: Float64Array, f: number, value: number): number =>
     value + 2 * Math.PI * Math.round((track[f]! - value) / (2 * Math.PI));
   for (let f = 0; f < n; f++) {
     const [ox, oy] = hipOffset(flat, world, thigh.joint, f);
-    const dx = flips[f]! * (goal[2 * f]! - hips[2 * f]!) - ox;
-    const dy = goal[2 * f + 1]! - hips[2 * f + 1]! - oy;
+    const gx = flips[f]! * (goal[2 * f]! - hips[2 * f]!) - ox;
+    const gy = goal[2 * f + 1]! - hips[2 * f + 1]! - oy;
+    let [dx, dy] = [gx, gy];
     const far = Math.hypot(dx, dy);
     const towards = Math.atan2(dy, dx);
     const [s1, s2] = [world.length.get(thigh.joint)?.[f] ?? 1, shin ? (world.length.get(shin.joint)?.[f] ?? 1) : 1];
@@ -409,37 +411,49 @@ function bend(
       missed[f] = Math.abs(far - by * thigh.length);
       continue;
     }
+    let knee: readonly [number, number] | undefined;
     let [a, b] = [s1 * thigh.length, s2 * shin.length];
     if (least < 0.5) {
-      // one factor for both bones keeps the knee's bend as it is seen, within what a drawing may give
-      const seen = legVector(world, leg, f);
-      const straight = Math.hypot(seen[0], seen[1]);
-      const low = Math.max(GIVE, Math.min(1, least / Math.min(s1, s2)));
-      const high = Math.max(low, 1 / Math.max(s1, s2));
-      let k = straight > 1e-9 ? Math.min(high, Math.max(low, far / straight)) : 1;
-      // whatever else, the leg reaches
-      if (k * (a + b) < far) k = far / (a + b);
-      a = Math.min(thigh.length, k * a);
-      b = Math.min(shin.length, k * b);
-      if (a + b < far) {
-        a = Math.min(thigh.length, far - b);
-        b = Math.min(shin.length, far - a);
+      const one = turned(world.angle[thigh.joint]![f]!, thigh.x, thigh.y);
+      const two = turned(world.angle[shin.joint]![f]!, shin.x, shin.y);
+      const bound = (share: number, length: number): Bound => ({
+        seen: share * length,
+        low: Math.max(GIVE * share, Math.min(share, least)) * length,
+        high: length,
+      });
+      const [upper, lower] = [bound(s1, thigh.length), bound(s2, shin.length)];
+      knee = kneeAsSeen([dx, dy], one, two, upper, lower);
+      const across = dx * knee[1] - dy * knee[0];
+      [a, b] = [Math.hypot(...knee), Math.hypot(dx - knee[0], dy - knee[1])];
+      if (Math.abs(across) > TELLS * a * far) bent = across > 0 ? -1 : 1;
+      // too long for where it should end, a leg that is seen straight bends; one that is folded is drawn shorter
+      const straight = 1 - smoothstep(((a + b) / (far || 1e-9) - 1.02) / 0.15);
+      if (b < lower.low && straight > 0) {
+        knee = undefined;
+        b += straight * (lower.low - b);
+      } else if (b > shin.length) {
+        knee = undefined;
+        [a, b] = [Math.max(a, Math.min(thigh.length, far - shin.length)), shin.length];
       }
     }
-    // where the hips are close to the foot, the longer bone is what is seen shorter
-    if (far < Math.abs(a - b)) {
-      if (a > b) a = b + far;
-      else b = a + far;
+    if (!knee) {
+      // where the hips are close to the foot, the longer bone is what is seen shorter
+      if (far < Math.abs(a - b)) {
+        if (a > b) a = b + far;
+        else b = a + far;
+      }
+      const d = Math.min(Math.max(far, Math.abs(a - b) + 1e-9), a + b);
+      const alpha = Math.acos(Math.max(-1, Math.min(1, (a * a + d * d - b * b) / (2 * a * d || 1))));
+      const first = towards - (least < 0.5 ? bent : side[f]!) * alpha;
+      knee = [a * Math.cos(first), a * Math.sin(first)];
+      [dx, dy] = [d * Math.cos(towards), d * Math.sin(towards)];
     }
-    const d = Math.min(Math.max(far, Math.abs(a - b) + 1e-9), a + b);
-    missed[f] = Math.abs(far - d);
-    const alpha = Math.acos(Math.max(-1, Math.min(1, (a * a + d * d - b * b) / (2 * a * d || 1))));
-    const first = towards - side[f]! * alpha;
-    const knee = [a * Math.cos(first), a * Math.sin(first)] as const;
-    const end = [d * Math.cos(towards), d * Math.sin(towards)] as const;
-    thighAngle[f] = continued(thighAngle, f, first - rest);
-    shinAngle[f] = continued(shinAngle, f, Math.atan2(end[1] - knee[1], end[0] - knee[0]) - restShin);
-    thighLength[f] = a / thigh.length;
+    b = Math.min(shin.length, Math.hypot(dx - knee[0], dy - knee[1]));
+    const second = Math.atan2(dy - knee[1], dx - knee[0]);
+    missed[f] = Math.hypot(gx - knee[0] - b * Math.cos(second), gy - knee[1] - b * Math.sin(second));
+    thighAngle[f] = continued(thighAngle, f, Math.atan2(knee[1], knee[0]) - rest);
+    shinAngle[f] = continued(shinAngle, f, second - restShin);
+    thighLength[f] = Math.hypot(...knee) / thigh.length;
     shinLength[f] = b / shin.length;
   }
   return {
@@ -455,6 +469,78 @@ function bend(
     },
     missed,
   };
+}
+
+/** What a bone may be drawn, metres: as long as it is seen where nothing else asks for more or less. */
+interface Bound {
+  readonly seen: number;
+  readonly low: number;
+  readonly high: number;
+}
+
+const within = (value: number, { low, high }: Bound): number => Math.max(low, Math.min(high, value));
+
+/**
+ * Where the knee lies, from the hip joint, so that both bones point as they are seen to as nearly as their lengths allow: between
+ * where either bone would have it, drawn to where both can reach. The upper bone's bounds are kept; the lower one's where there
+ * is such a place.
+ */
+function kneeAsSeen(
+  [x, y]: readonly [number, number],
+  one: readonly [number, number],
+  two: readonly [number, number],
+  upper: Bound,
+  lower: Bound,
+): [number, number] {
+  const [a, b] = lengthsTo([x, y], one, two, upper, lower);
+  const knee: [number, number] = [0.5 * (a * one[0] + x - b * two[0]), 0.5 * (a * one[1] + y - b * two[1])];
+  for (let round = 0; round < 8; round++) {
+    drawTo(knee, x, y, lower);
+    drawTo(knee, 0, 0, upper);
+  }
+  return knee;
+}
+
+/** Draws a point along the line to a centre to where it is within a bone's bounds from there. */
+function drawTo(point: [number, number], x: number, y: number, bound: Bound): void {
+  const far = Math.hypot(point[0] - x, point[1] - y);
+  const to = within(far, bound);
+  if (far > 1e-9 && to !== far) {
+    point[0] = x + (to / far) * (point[0] - x);
+    point[1] = y + (to / far) * (point[1] - y);
+  }
+}
+
+/** A knee this far beside the line from hip to ankle, as a sine, says to which side it is bent. */
+const TELLS = 0.03;
+/** How much a bone that is drawn longer or shorter than it is seen counts against a foot that is missed. */
+const STIFF = 0.1;
+
+/** Lengths of two bones that point as told so that their end comes nearest to a place: least squares within bounds. */
+function lengthsTo(
+  [x, y]: readonly [number, number],
+  one: readonly [number, number],
+  two: readonly [number, number],
+  a: Bound,
+  b: Bound,
+): [number, number] {
+  const k = STIFF * STIFF;
+  const dot = one[0] * two[0] + one[1] * two[1];
+  const [p, q] = [one[0] * x + one[1] * y + k * a.seen, two[0] * x + two[1] * y + k * b.seen];
+  const best = (other: number, want: number, bound: Bound): number => within((want - dot * other) / (1 + k), bound);
+  const size = (1 + k) * (1 + k) - dot * dot;
+  const free: [number, number] = [((1 + k) * p - dot * q) / size, ((1 + k) * q - dot * p) / size];
+  if (within(free[0], a) === free[0] && within(free[1], b) === free[1]) return free;
+  // the least lies on the border: a convex bowl over a box has it where one side is held and the other is free
+  const cost = ([u, v]: readonly [number, number]): number =>
+    (u * one[0] + v * two[0] - x) ** 2 +
+    (u * one[1] + v * two[1] - y) ** 2 +
+    k * ((u - a.seen) ** 2 + (v - b.seen) ** 2);
+  const ways: [number, number][] = [
+    ...[a.low, a.high].map((u): [number, number] => [u, best(u, q, b)]),
+    ...[b.low, b.high].map((v): [number, number] => [best(v, p, a), v]),
+  ];
+  return ways.reduce((least, way) => (cost(way) < cost(least) ? way : least));
 }
 
 /**

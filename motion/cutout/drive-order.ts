@@ -14,9 +14,17 @@ const TRUNK = 3;
 /** Where a limb lies: behind the trunk; before it but below what hangs about it (legs); over all of it; before the head, too (arms). */
 const [BEHIND, BELOW, OVER, IN_FRONT] = [0, 1, 2, 3] as const;
 
-interface Place {
+const LEVELS = 4;
+
+interface Limb {
+  /** By their places in the rig, the hindmost first. */
+  readonly parts: readonly number[];
+  /** Towards the eye over time, metres. */
+  readonly depth: Float64Array | undefined;
   readonly leg: boolean;
-  /** As drawn. */
+  /** Hangs on the trunk itself. */
+  readonly hung: boolean;
+  /** Its level as drawn. */
   readonly rest: number;
   /** How much nearer or farther, metres, it has to come before it leaves its level. */
   readonly stays: number;
@@ -91,34 +99,39 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
   const cover = fixed.find((i) => i > firstLeg && garment(i)) ?? Number.POSITIVE_INFINITY;
   const beforeLegs = fixed.findLastIndex((i) => pieces[i] === 'trunk' && !garment(i) && i < cover);
   const lastHead = fixed.findLastIndex((i) => pieces[i] === 'head');
-  const places = limbs.map((limb): Place => {
+  const rows = limbs.map((limb): Limb => {
     const drawn = pieces.indexOf(limb);
     const leg = /^(thigh|shin)/.test(limb);
+    const hung = /^(upperArm|thigh)/.test(limb);
     const before = leg ? BELOW : OVER;
+    const inside = lastHead >= 0 && drawn > fixed[lastHead]! ? IN_FRONT : before;
     return {
+      parts: pieces.flatMap((p, i) => (p === limb ? [i] : [])),
+      depth: depth.get(limb),
       leg,
-      stays: height * (leg || limb.startsWith('upperArm') ? HUNG : BEFORE),
-      rest:
-        firstTrunk < 0
-          ? before
-          : drawn < fixed[firstTrunk]!
-            ? BEHIND
-            : lastHead >= 0 && drawn > fixed[lastHead]!
-              ? IN_FRONT
-              : before,
+      hung,
+      stays: height * (leg || hung ? HUNG : BEFORE),
+      rest: firstTrunk < 0 ? before : drawn < fixed[firstTrunk]! ? BEHIND : inside,
     };
   });
   const head = depth.get('head')!;
-  // (3) limbs against one another
+  // (3) limbs against one another, then all of them against trunk and head
   const labels: string[] = [];
   const known = new Map<string, number>();
   const values = new Uint16Array(n);
-  let now: readonly string[] = limbs.slice().sort((a, b) => pieces.indexOf(a) - pieces.indexOf(b));
-  let levels = new Map(limbs.map((limb, i) => [limb, places[i]!.rest]));
+  let list = [...rows].sort((a, b) => a.parts[0]! - b.parts[0]!);
+  let levels = list.map((limb) => limb.rest);
   for (let f = 0; f < n; f++) {
-    now = resorted(now, f, depth, height);
-    levels = levelled(now, f);
-    const order = assembled(now, levels);
+    const sorted = resorted(list, f, height);
+    const had = sorted === list ? levels : sorted.map((limb) => levels[list.indexOf(limb)]!);
+    const next = levelled(sorted, had, f);
+    const same = f > 0 && sorted === list && next.every((level, i) => level === levels[i]);
+    [list, levels] = [sorted, next];
+    if (same) {
+      values[f] = values[f - 1]!;
+      continue;
+    }
+    const order = assembled();
     let at = known.get(order);
     if (at === undefined) {
       at = labels.length;
@@ -130,35 +143,30 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
   return { labels, values };
 
   /** The level of every limb: none that is nearer lies deeper; as near as that allows to where trunk and head want them. */
-  function levelled(list: readonly string[], f: number): Map<string, number> {
+  function levelled(sorted: readonly Limb[], had: readonly number[], f: number): number[] {
     // cheapest rising row of levels (dynamic programming), one limb after the other
-    let costs: number[] = [0, 0, 0, 0];
-    const ways: number[][] = [];
-    for (const limb of list) {
+    const costs = new Float64Array(LEVELS);
+    const ways = new Uint8Array(LEVELS * sorted.length);
+    sorted.forEach((limb, i) => {
       let [best, from] = [Number.POSITIVE_INFINITY, 0];
-      const way: number[] = [];
-      costs = costs.map((cost, level) => {
-        if (cost < best) [best, from] = [cost, level];
-        way.push(from);
-        return best + wish(limb, level, f);
-      });
-      ways.push(way);
-    }
-    const out = new Map<string, number>();
+      for (let level = 0; level < LEVELS; level++) {
+        if (costs[level]! < best) [best, from] = [costs[level]!, level];
+        ways[LEVELS * i + level] = from;
+        costs[level] = best + wish(limb, level, had[i]!, f);
+      }
+    });
+    const out = new Array<number>(sorted.length);
     let level = costs.indexOf(Math.min(...costs));
-    for (let i = list.length - 1; i >= 0; i--) {
-      out.set(list[i]!, level);
-      level = ways[i]![level]!;
+    for (let i = sorted.length - 1; i >= 0; i--) {
+      out[i] = level;
+      level = ways[LEVELS * i + level]!;
     }
     return out;
   }
   /** How far, metres, a limb is from where a level says it lies; leaving the level it has costs a little. */
-  function wish(limb: string, level: number, f: number): number {
-    const { leg, stays, rest } = places[limbs.indexOf(limb)]!;
+  function wish({ leg, stays, rest, depth: own }: Limb, level: number, had: number, f: number): number {
     if (!leg && level === BELOW) return Number.POSITIVE_INFINITY;
-    const had = levels.get(limb)!;
     const left = level === had || (leg && level !== BEHIND && had !== BEHIND) ? 0 : stays;
-    const own = depth.get(limb);
     if (!own) return level === rest ? 0 : stays;
     const [body, top] = [own[f]! - trunk[f]!, own[f]! - head[f]!];
     const about = level === BEHIND ? Math.max(0, body) : Math.max(0, -body);
@@ -167,8 +175,8 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
     const face = level === IN_FRONT ? Math.max(0, -top) : level === OVER ? Math.max(0, top) : 0;
     return left + TRUNK * about + face;
   }
-  function assembled(list: readonly string[], levels: ReadonlyMap<string, number>): string {
-    const at = (level: number): number[] => list.filter((l) => levels.get(l) === level).flatMap((l) => partsIn(l));
+  function assembled(): string {
+    const at = (level: number): number[] => list.flatMap((limb, i) => (levels[i] === level ? limb.parts : []));
     const out: number[] = [];
     fixed.forEach((part, i) => {
       if (i === firstTrunk) out.push(...at(BEHIND));
@@ -179,35 +187,27 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
     });
     // a figure without a trunk has its limbs in one row
     if (firstTrunk < 0)
-      out.push(...list.filter((l) => lastHead < 0 || levels.get(l) !== IN_FRONT).flatMap((l) => partsIn(l)));
+      out.push(...list.flatMap((limb, i) => (lastHead < 0 || levels[i] !== IN_FRONT ? limb.parts : [])));
     return out.join(' ');
   }
-  function partsIn(limb: string): number[] {
-    return pieces.flatMap((p, i) => (p === limb ? [i] : []));
-  }
 }
-
-const isHung = (limb: string): boolean => /^(upperArm|thigh)/.test(limb);
 
 /**
  * The order that says least that is wrong: metres by which what is farther lies before what is nearer, and a margin for every
  * two that change places. One limb after the other is put where that is least, until none gains.
+ * @returns the order given where nothing changes
  */
-function resorted(
-  order: readonly string[],
-  f: number,
-  depth: ReadonlyMap<string, Float64Array>,
-  height: number,
-): readonly string[] {
-  const was = new Map(order.map((limb, i) => [limb, i]));
+function resorted(order: Limb[], f: number, height: number): Limb[] {
+  const wrong = (a: Limb, b: Limb): number => (a.depth && b.depth ? Math.max(0, a.depth[f]! - b.depth[f]!) : 0);
+  const margin = (a: Limb, b: Limb): number => height * (a.hung || b.hung ? HUNG : BEFORE);
+  if (!order.some((a, i) => order.some((b, j) => j > i && wrong(a, b) > margin(a, b)))) return order;
   /** What it costs that the first lies behind the second. */
-  const behind = (a: string, b: string): number => {
-    const [x, y] = [depth.get(a), depth.get(b)];
-    const hung = isHung(a) || isHung(b);
-    const changed = was.get(a)! > was.get(b)! ? height * (hung ? HUNG : BEFORE) : 0;
-    return (hung ? LIGHT : 1) * ((x && y ? Math.max(0, x[f]! - y[f]!) : 0) + changed);
+  const behind = (a: Limb, b: Limb): number => {
+    const changed = order.indexOf(a) > order.indexOf(b) ? margin(a, b) : 0;
+    return (a.hung || b.hung ? LIGHT : 1) * (wrong(a, b) + changed);
   };
   const out = [...order];
+  let moved = false;
   for (let round = 0; round < out.length; round++) {
     let gained = false;
     for (const limb of order) {
@@ -217,8 +217,7 @@ function resorted(
       for (const way of [-1, 1]) {
         let sum = 0;
         for (let i = from + way; i >= 0 && i < out.length; i += way) {
-          const other = out[i]!;
-          sum += way * (behind(other, limb) - behind(limb, other));
+          sum += way * (behind(out[i]!, limb) - behind(limb, out[i]!));
           if (sum < best) [best, to] = [sum, i];
         }
       }
@@ -226,8 +225,9 @@ function resorted(
       out.splice(from, 1);
       out.splice(to, 0, limb);
       gained = true;
+      moved = true;
     }
     if (!gained) break;
   }
-  return out;
+  return moved ? out : order;
 }

@@ -6,10 +6,12 @@ import { expect, type Page, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import { cookAnise } from '../demo/cutouts/cook-anise';
 import { gullCaptain } from '../demo/cutouts/gull-captain';
+import { lanternToss } from '../demo/cutouts/lantern-toss';
 import { performAll } from '../demo/world';
 import { boxOverTime, CutoutShow, cutoutFromSvg, renderSvg, sceneFromJson, writeBvh } from '../motion/index';
 import { moveRoots } from '../motion/tune/place';
 import { call, enter } from './people';
+import { bringIn } from './walkers';
 
 // A layered drawing from the file to a film of it: into the cast, pins moved, driven by a take, drawings chosen, written out.
 test.describe.configure({ mode: 'serial' });
@@ -251,4 +253,43 @@ test('frames are written as pictures of one size, transparent around the figure'
     expect(share).toBeGreaterThan(0.2);
     expect(share).toBeLessThan(0.8);
   }
+});
+
+test('finished animation goes onto another figure as keys; what is said by hand counts, and keys come out', async () => {
+  const json = 'application/json';
+  await bringIn(page, [
+    { name: 'Paper toss.json', mimeType: json, buffer: Buffer.from(lanternToss()) },
+    { name: 'Paper cook.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(cookAnise()) },
+  ]);
+  interface Row {
+    id: string;
+    name: string;
+    keysHash: string | null;
+  }
+  const find = async (name: string): Promise<Row | undefined> =>
+    (await call<{ items: Row[] }>(page, 'GET', `/items?q=${encodeURIComponent(name)}`)).body.items.find(
+      (i) => i.name === name,
+    );
+  const toss = (await find('Paper toss'))!;
+  expect(toss.keysHash).not.toBeNull();
+  const cook = (await call<Member[]>(page, 'GET', '/cast')).body.find((c) => c.name === 'Paper cook')!;
+  await page.goto(`/fitting?pane=swap&item=${toss.id}&cast=${cook.id}`);
+  const lifted = (is: string) => page.getByRole('button', { name: `head at frame 32, ${is}` });
+  await expect(lifted('on purpose')).toBeVisible();
+  await expect(page.getByText('moved before and left out: lantern')).toBeVisible();
+  // his head leaves his neck on purpose; hers need not
+  await lifted('on purpose').click();
+  await page.getByRole('button', { name: 'Closed a gap', exact: true }).click();
+  await expect(lifted('closed a gap')).toBeVisible();
+  await page.getByRole('button', { name: 'Keep as item' }).click();
+  await expect.poll(async () => (await find('Paper toss on Paper cook'))?.keysHash ?? null).not.toBeNull();
+  const kept = (await find('Paper toss on Paper cook'))!;
+  const answer = await page.request.get(`/api/v1/items/${kept.id}/export?format=json`);
+  const { keys } = sceneFromJson(await answer.json());
+  const of = (joint: string, channel: string) => keys!.tracks.find((t) => t.joint === joint && t.channel === channel);
+  expect(of('head', 'turn')!.keys.map((k) => k.frame)).toEqual([0, 18, 28, 54, 69, 84]);
+  const neck = of('head', 'place')!.keys.map((k) => k.value[1]!);
+  // what is left of the lift is the lower of its two keys
+  expect(Math.max(...neck) - neck[0]!).toBeLessThan(0.08);
+  expect(Math.max(...neck) - neck[0]!).toBeGreaterThan(0.04);
 });

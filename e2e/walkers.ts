@@ -32,5 +32,5 @@ export async function bringIn(page: Page, files: readonly ReturnType<typeof sway
   await page.goto('/intake');
   await page.getByLabel('Choose files').setInputFiles([...files]);
   for (const { name } of files)
-    await expect(page.getByRole('link', { name: name.replace(/\.json$/, '') }).first()).toBeVisible();
+    await expect(page.getByRole('link', { name: name.replace(/\.(json|svg)$/, '') }).first()).toBeVisible();
 }

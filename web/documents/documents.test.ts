@@ -336,6 +336,11 @@ describe('a fitting as cells', () => {
         },
         { joint: 'odd / name/3', keys: [{ frame: 9, turn: [0, 0, 0, 1] }] },
       ],
+      exposures: [{ part: 'eye / L', keys: [{ frame: 8, label: 'shut' }] }],
+      offKeys: [
+        { joint: 'head', frame: 31, meant: false },
+        { joint: 'odd / name/3', frame: 4, meant: true },
+      ],
     },
   };
 

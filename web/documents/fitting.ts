@@ -7,6 +7,7 @@ import {
   NO_EDITS,
   type OffsetKey,
   type Plant,
+  type SaidOfKey,
 } from '@velvet-reel/motion';
 import { FIT_DEFAULTS, type FitSettings } from '../wishes/wishes';
 import type { Cells, DocumentKind } from './cells';
@@ -62,6 +63,9 @@ export const FITTING: DocumentKind<FittingContent> = {
           keys.map(({ frame, label }) => [`exposure/${part}/${frame}`, label] as const),
         ),
       ),
+      ...Object.fromEntries(
+        (edits.offKeys ?? []).map(({ joint, frame, meant }) => [`off key/${joint}/${frame}`, meant]),
+      ),
     };
   },
 
@@ -89,6 +93,7 @@ export const FITTING: DocumentKind<FittingContent> = {
         looks: list('look'),
         corrections: corrections(cells),
         ...exposures(cells),
+        ...offKeys(cells),
       },
     };
   },
@@ -110,6 +115,20 @@ function exposures(cells: Cells): Pick<FittingEdits, 'exposures'> {
       .sort(([a], [b]) => (a < b ? -1 : 1))
       .map(([part, keys]) => ({ part, keys: keys.sort((a, b) => a.frame - b.frame) })),
   };
+}
+
+const OFF_KEY = /^off key\/(.*)\/(\d+)$/;
+
+/** What was said of keys off their joints; nothing where nothing was said. */
+function offKeys(cells: Cells): Pick<FittingEdits, 'offKeys'> {
+  const said = Object.entries(cells).flatMap(([cell, meant]): SaidOfKey[] => {
+    const [, joint, frame] = OFF_KEY.exec(cell) ?? [];
+    return joint !== undefined && frame !== undefined && typeof meant === 'boolean'
+      ? [{ joint, frame: Number(frame), meant }]
+      : [];
+  });
+  said.sort((a, b) => a.joint.localeCompare(b.joint) || a.frame - b.frame);
+  return said.length > 0 ? { offKeys: said } : {};
 }
 
 function corrections(cells: Cells): CorrectionTrack[] {

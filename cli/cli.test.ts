@@ -221,6 +221,26 @@ describe('map', () => {
   });
 });
 
+describe('tables of joint places', () => {
+  test('what was written as a table is read as a take; columns are told where headings do not', async () => {
+    expect((await run('convert', at('take.bvh'), at('places.csv'))).code).toBe(0);
+    expect((await run('convert', at('places.csv'), at('places.bvh'))).code).toBe(0);
+    const shown = JSON.parse((await run('inspect', at('places.bvh'), '--json')).out);
+    expect(shown).toMatchObject({ frameCount: 61, jointCount: 21 });
+    const text = readFileSync(at('places.csv'), 'utf8');
+    const [head, ...rows] = text.split('\r\n');
+    const names = head!.split(',').flatMap((c, i) => (c.endsWith('.x') ? [[c.slice(0, -2), i + 1] as const] : []));
+    const columns = { joints: Object.fromEntries(names.map(([name, i]) => [name, [i, i + 1, i + 2]])), fps: 60 };
+    writeFileSync(at('columns.json'), JSON.stringify(columns));
+    writeFileSync(at('plain.csv'), [head!.replace(/[^,]+/g, 'value'), ...rows].join('\n'));
+    expect((await run('inspect', at('plain.csv'))).code).not.toBe(0);
+    const told = await run('inspect', at('plain.csv'), '--columns', at('columns.json'), '--json');
+    expect(JSON.parse(told.out)).toMatchObject({ frameCount: 61, jointCount: 21, fps: 60 });
+    writeFileSync(at('columns.json'), '{"joints": {"hips": 3}}');
+    expect((await run('inspect', at('plain.csv'), '--columns', at('columns.json'))).err).toMatch(/no list of columns/);
+  });
+});
+
 describe('convert', () => {
   test('to GLB and back at another rate', async () => {
     expect((await run('convert', at('take.bvh'), at('c.glb'))).code).toBe(0);

@@ -22,6 +22,7 @@ import {
   type SkeletonRig,
   skeletonFileFor,
   skinnedJoints,
+  type TableColumns,
   writeBvh,
   writeCsv,
   writeGlb,
@@ -41,8 +42,32 @@ export async function load(path: string, options: Options = {}): Promise<Importe
   return importFile(bytes, path, {
     skeleton,
     choose: readWhole(options.choose, 'choose'),
-    fps: skeleton && readFps(options.fps),
+    fps: skeleton || options.columns || /\.(csv|tsv|txt)$/i.test(path) ? readFps(options.fps) : undefined,
+    columns: options.columns ? await readColumns(options.columns) : undefined,
   });
+}
+
+/** Which columns of a table hold what, as JSON. */
+async function readColumns(path: string): Promise<TableColumns> {
+  const at = (what: unknown): what is string | number => typeof what === 'string' || typeof what === 'number';
+  let json: TableColumns;
+  try {
+    json = JSON.parse(new TextDecoder().decode(await readBytes(path)));
+  } catch (error) {
+    if (error instanceof SyntaxError) throw new UsageError(`${path} is no JSON: ${error.message}`);
+    throw error;
+  }
+  const { joints, time, fps } = json ?? {};
+  const whole =
+    (joints === undefined ||
+      (typeof joints === 'object' &&
+        joints !== null &&
+        Object.values(joints).every((c) => typeof c === 'string' || (Array.isArray(c) && c.every(at))))) &&
+    (time === undefined || at(time)) &&
+    (fps === undefined || (typeof fps === 'number' && fps > 0));
+  if (!whole)
+    throw new UsageError(`${path} is no list of columns: {"joints": {"hips": "Pelvis"}, "time": "t", "fps": 60}`);
+  return json;
 }
 
 /** The ASF file beside an AMC file. */

@@ -13,7 +13,7 @@ interface Entry {
   options: readonly (keyof Options)[];
 }
 
-const IN: readonly (keyof Options)[] = ['json', 'skeleton', 'choose', 'fps'];
+const IN: readonly (keyof Options)[] = ['json', 'skeleton', 'choose', 'fps', 'columns'];
 const OUT: readonly (keyof Options)[] = [...IN, 'no-mesh', 'keys'];
 
 const COMMANDS: Record<string, Entry> = {
@@ -111,7 +111,7 @@ const COMMANDS: Record<string, Entry> = {
   solve: {
     load: async () => (await import('./commands/solve')).solveCommand,
     files: 1,
-    options: ['json', 'to', 'out', 'report', 'fps', 'no-mesh', 'keys', 'skeleton', 'choose'],
+    options: ['json', 'to', 'out', 'report', 'fps', 'no-mesh', 'keys', 'skeleton', 'choose', 'columns'],
   },
   rig: {
     load: async () => (await import('./commands/rig')).rigCommand,

@@ -31,6 +31,7 @@ export const FLAGS = {
   rest: { type: 'string' },
   skeleton: { type: 'string' },
   choose: { type: 'string' },
+  columns: { type: 'string' },
   'no-plants': { type: 'boolean' },
   'no-mesh': { type: 'boolean' },
   keys: { type: 'string' },

@@ -1,8 +1,9 @@
 export const USAGE = `velvet-reel: motion between files, no server needed; library alone asks a running one
 
-  Reads BVH, GLB, glTF, ASF/AMC pairs, C3D, TRC and motion JSON; writes .bvh .glb .csv .json .usda .vrm .vrma,
+  Reads BVH, GLB, glTF, ASF/AMC pairs, C3D, TRC, motion JSON and tables of joint places (CSV); writes .bvh .glb .csv .json .usda .vrm .vrma,
   and .zip with a BVH a clip.
-  Any FILE: [--skeleton FILE.asf] for AMC, [--choose N] where a file holds several skeletons.
+  Any FILE: [--skeleton FILE.asf] for AMC, [--choose N] where a file holds several skeletons,
+  [--columns FILE.json] [--fps N] for a table whose headings or times do not tell.
 
   velvet-reel inspect FILE [--json]
       joints, frames, rate, height, axes, units and rest pose

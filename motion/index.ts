@@ -120,6 +120,7 @@ export {
   MAX_FILE_BYTES,
   sniffFormat,
 } from './formats/import';
+export { looksLikeJointTable, readJointTable, TABLE_HEAD, type TableColumns } from './formats/joint-table';
 export { applyKeys, keyCount, type ReducedKeys as Keys, reduceKeys } from './formats/key-reduce';
 export { type MeshFormat, readMeshFile, sniffMesh } from './formats/mesh-read';
 export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-json';

@@ -4,6 +4,7 @@ import { guessBodyMap } from '../bodymap/guess';
 import { withTold } from '../bodymap/humanoid';
 import type { BodyMap, Slot } from '../bodymap/slots';
 import { MotionError } from '../errors';
+import { solveJoints } from '../markers/joint-places';
 import { type SolveReport, solveMarkers, solveWords } from '../markers/solve';
 import { assertMotion, type Motion, PoseReader } from '../motion/motion';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
@@ -14,10 +15,11 @@ import { readAsf } from './asf-read';
 import { readBvh } from './bvh-read';
 import { readC3d } from './c3d';
 import type { NamedMotion } from './gltf-read';
+import { looksLikeJointTable, readJointTable, TABLE_HEAD, type TableColumns } from './joint-table';
 import { motionFromJson } from './motion-json';
 import { readTrc } from './trc';
 
-export type Format = 'bvh' | 'glb' | 'gltf' | 'amc' | 'asf' | 'json' | 'c3d' | 'trc';
+export type Format = 'bvh' | 'glb' | 'gltf' | 'amc' | 'asf' | 'json' | 'c3d' | 'trc' | 'csv';
 
 /** A file taken in: rig and motions in metres, Y up, facing +Z, with what was found on the way. */
 export interface Imported {
@@ -36,7 +38,7 @@ export interface Imported {
 }
 
 /** Formats whose zero pose is a guess at a rest pose. */
-const NO_BIND_POSE: ReadonlySet<Format> = new Set<Format>(['bvh', 'amc', 'asf', 'c3d', 'trc']);
+const NO_BIND_POSE: ReadonlySet<Format> = new Set<Format>(['bvh', 'amc', 'asf', 'c3d', 'trc', 'csv']);
 
 /** Formats that say what a unit is. */
 const STATES_METRES: ReadonlySet<Format> = new Set<Format>(['glb', 'gltf', 'json', 'c3d', 'trc']);
@@ -65,14 +67,15 @@ export function sniffFormat(bytes: Uint8Array, fileName = ''): Format {
   if (bytes[1] === 0x50 && bytes[0]! >= 2 && bytes[0]! < 64) return 'c3d';
   if (head.startsWith('{') && /"format"\s*:\s*"velvet-reel-motion"/.test(head)) return 'json';
   if (head.startsWith('{')) return 'gltf';
+  if (looksLikeJointTable(new TextDecoder().decode(bytes.subarray(0, TABLE_HEAD)))) return 'csv';
   const ending = /\.([a-z0-9]{1,8})$/i.exec(fileName)?.[1]?.toLowerCase();
   const claims =
-    ending !== undefined && /^(bvh|glb|gltf|asf|amc|json|c3d|trc)$/.test(ending)
+    ending !== undefined && /^(bvh|glb|gltf|asf|amc|json|c3d|trc|csv)$/.test(ending)
       ? ` although its name ends in .${ending}`
       : '';
   throw new MotionError(
     'not-this-format',
-    `The content is neither BVH, GLB, glTF, ASF, AMC, C3D, TRC nor motion JSON${claims}.`,
+    `The content is neither BVH, GLB, glTF, ASF, AMC, C3D, TRC, motion JSON nor a table of joint places${claims}.`,
     { byte: 0 },
   );
 }
@@ -82,8 +85,10 @@ export interface ImportOptions {
   readonly skeleton?: Uint8Array | undefined;
   /** Where a file holds several skeletons: which, from 1; without it all are read as one rig. */
   readonly choose?: number | undefined;
-  /** Rate of an AMC file, which names none. */
+  /** Rate of an AMC file, which names none, and of a table without times. */
   readonly fps?: number | undefined;
+  /** Which columns of a table hold what, where their headings do not tell. */
+  readonly columns?: TableColumns | undefined;
 }
 
 /**
@@ -92,7 +97,12 @@ export interface ImportOptions {
  */
 export async function importFile(bytes: Uint8Array, fileName: string, options: ImportOptions = {}): Promise<Imported> {
   try {
-    const format = sniffFormat(bytes, fileName);
+    // a table whose columns are told needs no headings that tell
+    const format = options.columns?.joints ? 'csv' : sniffFormat(bytes, fileName);
+    if (format === 'csv') {
+      const { rig, motion, words } = solveJoints(readJointTable(bytes, { fps: options.fps, ...options.columns }));
+      return finish(format, rig, [{ name: stem(fileName), motion }], undefined, words);
+    }
     if (format === 'json') {
       const { rig, clips, map } = motionFromJson(parseJson(bytes));
       if (rig.kind !== 'skeleton')

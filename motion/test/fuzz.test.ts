@@ -10,6 +10,7 @@ import { findPictureParts } from '../cutout/picture-parts';
 import { sceneFromJson, sceneToJson } from '../cutout/scene-json';
 import { MotionError } from '../errors';
 import { writeBvh } from '../formats/bvh-write';
+import { writeCsv } from '../formats/csv-write';
 import { writeGlb } from '../formats/gltf-write';
 import { type Imported, importFile } from '../formats/import';
 import { motionToJson } from '../formats/motion-json';
@@ -51,6 +52,7 @@ const READERS: Readonly<Record<string, Reader>> = {
     seedFile: async () => text(JSON.stringify(motionToJson(rig, [{ name: 'a', motion }]))),
     read: (b) => importFile(b, 'x.json'),
   },
+  csv: { seedFile: async () => text(writeCsv(rig, motion, { turns: false })), read: (b) => importFile(b, 'x.csv') },
   asf: { seedFile: async () => ASF, read: (b) => importFile(b, 'x.asf') },
   amc: { seedFile: async () => AMC, read: (b) => importFile(b, 'x.amc', { skeleton: ASF }) },
   packed: {

@@ -63,9 +63,10 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
   const [into, setInto] = useState('');
   const [again, setAgain] = useState(false);
   const take = async (files: File[]): Promise<void> => {
-    const tables = files.filter((f) => isTable(f.name));
-    const motions = files.filter((f) => !isTable(f.name));
     try {
+      const listed = await Promise.all(files.map(isTable));
+      const tables = files.filter((_, i) => listed[i]);
+      const motions = files.filter((_, i) => !listed[i]);
       const asJob =
         motions.length > FEW ||
         motions.some((f) => pathOf(f).includes('/') || /\.zip$/i.test(f.name)) ||

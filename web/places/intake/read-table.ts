@@ -1,9 +1,16 @@
+import { looksLikeJointTable, TABLE_HEAD } from '@velvet-reel/motion';
 import { transfer, wrap } from 'comlink';
 import Papa from 'papaparse';
 import { type IndexTable, readTable, readTextIndex } from '@/naming/table-join';
 
 const MOST_BYTES = 20 * 2 ** 20;
-export const isTable = (name: string): boolean => /\.(csv|tsv|txt|xlsx)$/i.test(name);
+const isText = (name: string): boolean => /\.(csv|tsv|txt)$/i.test(name);
+
+/** Whether a file is a list of takes; a table of joint places is a take itself. */
+export async function isTable(file: File): Promise<boolean> {
+  if (!isText(file.name)) return /\.xlsx$/i.test(file.name);
+  return !looksLikeJointTable(await file.slice(0, TABLE_HEAD).text());
+}
 
 /** Reads a table file into rows. @throws Error with a sentence for people */
 export async function readTableFile(file: File): Promise<IndexTable> {

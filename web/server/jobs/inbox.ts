@@ -11,7 +11,7 @@ import { addJob } from '../services/jobs';
 const LOOK_MS = 5000;
 /** A file that has not grown for so long is whole. */
 const STILL_MS = 2000;
-const TAKEN = /\.(bvh|glb|gltf|amc|asf|c3d|trc|zip)$/i;
+const TAKEN = /\.(bvh|glb|gltf|amc|asf|c3d|trc|csv|zip)$/i;
 const MOST = 20_000;
 
 interface Found {

@@ -1,6 +1,6 @@
 import type { Party } from '../body/party';
 import { jointOf, SIDES } from '../bodymap/slots';
-import { type CorrectionTrack, correct, type Handle } from '../layer/correct';
+import { type CorrectionTrack, correct, HANDLES, type Handle } from '../layer/correct';
 import { addOffsets, moveAt, type OffsetKey } from '../layer/offsets';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
@@ -32,22 +32,42 @@ export function correctFlat(party: FlatParty, motion: Motion, tracks: readonly C
   let moved = addOffsets(rig, motion, joints);
   const lift = pulls.get('hips');
   const hips = jointOf(map, 'hips');
-  const limbs = SIDES.flatMap((side): Limb[] => [
-    { handle: `hand${side}`, chain: chainTo(rig, map, [`upperArm${side}`, `forearm${side}`, `hand${side}`]) },
-    { handle: `foot${side}`, chain: chainTo(rig, map, [`thigh${side}`, `shin${side}`, `foot${side}`]) },
-  ]).filter(({ handle, chain }) => chain && (pulls.has(handle) || (lift && handle.startsWith('foot'))));
+  const limbs = limbsOf(
+    rig,
+    map,
+    HANDLES.filter((h) => pulls.has(h) || (lift !== undefined && h.startsWith('foot'))),
+  );
   const goals = limbs.map((limb) => goalsOf(rig, moved, limb, pulls.get(limb.handle) ?? []));
   if (lift && hips >= 0) moved = moveJoint(rig, moved, hips, (f) => moveAt(lift, f));
   return limbs.length > 0 ? reach(rig, moved, limbs, goals) : moved;
 }
 
-interface Limb {
+/** A limb that can be pulled by its end. */
+export interface FlatLimb {
   readonly handle: Handle;
   /** Upper, lower and end joint; lower is the upper one again for a limb of one piece. */
-  readonly chain: readonly [number, number, number] | undefined;
+  readonly chain: readonly [number, number, number];
 }
 
-function chainTo(rig: CutoutRig, map: FlatParty['map'], slots: readonly [string, string, string]): Limb['chain'] {
+/** The limbs behind handles, as far as the figure has them. */
+export const limbsOf = (rig: CutoutRig, map: FlatParty['map'], handles: readonly Handle[]): FlatLimb[] =>
+  SIDES.flatMap((side) =>
+    (
+      [
+        [`hand${side}`, ['upperArm', 'forearm', 'hand']],
+        [`foot${side}`, ['thigh', 'shin', 'foot']],
+      ] as const
+    ).flatMap(([handle, parts]): FlatLimb[] => {
+      const chain = handles.includes(handle) && chainTo(rig, map, parts.map((p) => `${p}${side}`) as never);
+      return chain ? [{ handle, chain }] : [];
+    }),
+  );
+
+function chainTo(
+  rig: CutoutRig,
+  map: FlatParty['map'],
+  slots: readonly [string, string, string],
+): FlatLimb['chain'] | undefined {
   const [upper, lower, end] = slots.map((s) => jointOf(map, s)) as [number, number, number];
   if (upper < 0 || end < 0) return undefined;
   const middle = lower < 0 ? upper : lower;
@@ -74,9 +94,9 @@ const movesOf = (keys: readonly OffsetKey[]): OffsetKey[] =>
   });
 
 /** Where the end of a limb is to be: 2 F numbers, metres. */
-function goalsOf(rig: CutoutRig, motion: Motion, { chain }: Limb, keys: readonly OffsetKey[]): Float64Array {
+function goalsOf(rig: CutoutRig, motion: Motion, { chain }: FlatLimb, keys: readonly OffsetKey[]): Float64Array {
   const reader = new PlaneReader(rig, motion);
-  const at = 6 * chain![2] + 4;
+  const at = 6 * chain[2] + 4;
   const out = new Float64Array(2 * motion.frameCount);
   for (let f = 0; f < motion.frameCount; f++) {
     const frames = reader.read(f / motion.fps);
@@ -87,8 +107,16 @@ function goalsOf(rig: CutoutRig, motion: Motion, { chain }: Limb, keys: readonly
   return out;
 }
 
-/** Bends limbs so that their ends come to their goals, as near as they reach. */
-function reach(rig: CutoutRig, motion: Motion, limbs: readonly Limb[], goals: readonly Float64Array[]): Motion {
+/**
+ * Bends limbs so that their ends come to their goals, as near as they reach, and keep their turns in the picture.
+ * @param goals 2 F numbers for each limb, metres
+ */
+export function reach(
+  rig: CutoutRig,
+  motion: Motion,
+  limbs: readonly FlatLimb[],
+  goals: readonly Float64Array[],
+): Motion {
   const reader = new PlaneReader(rig, motion);
   const writer = new TurnWriter(motion);
   const n = rig.names.length;
@@ -102,11 +130,11 @@ function reach(rig: CutoutRig, motion: Motion, limbs: readonly Limb[], goals: re
     writer.turns[o + 2] = sign * x;
     writer.turns[o + 3] = sign * y;
   };
-  const sides = limbs.map(({ chain }) => bendSides(reader, chain!));
+  const sides = limbs.map(({ chain }) => bendSides(reader, chain));
   for (let f = 0; f < motion.frameCount; f++) {
     const frames = reader.read(f / motion.fps);
     limbs.forEach(({ chain }, i) => {
-      const [upper, lower, end] = chain!;
+      const [upper, lower, end] = chain;
       const [ux, uy] = place(frames, upper);
       const [lx, ly] = place(frames, lower);
       const [ex, ey] = place(frames, end);

@@ -1,11 +1,13 @@
 import fc from 'fast-check';
 import { guessBodyMap } from '../bodymap/guess';
 import { splitEase } from '../motion/curve';
+import { PlaneReader } from '../motion/plane-pose';
 import { ORDER_TRACK } from '../motion/tracks';
 import { paperFigure, paperTraits } from '../test/paper';
 import { walking } from '../test/variants';
 import { cutoutFromSvg } from './assemble';
 import { driveCutout } from './drive';
+import { measureFlat, pointOn } from './flat';
 import { type CutoutKeys, evaluateKeys, type KeyTrack, keyedAt, keysFromJson, keysOfMotion } from './keys';
 import { sceneFromJson, sceneToJson } from './scene-json';
 import { swapCutout } from './swap';
@@ -161,6 +163,44 @@ describe('finished animation on another figure', () => {
     const arm = said.keys.tracks.find((t) => t.joint === 'forearm R' && t.channel === 'place')!;
     const k = broad.rig.names.indexOf('forearm R');
     expect(keyedAt(arm, 15)![1]! - broad.rig.restT[3 * k + 1]!).toBeCloseTo(-0.006 * report.scale, 6);
+  });
+
+  test('a second foot that stands stays, too, at the keys that its leg has', () => {
+    const bend = (side: 'L' | 'R', by: number): KeyTrack[] =>
+      (
+        [
+          ['thigh', by],
+          ['shin', -2.3 * by],
+          ['foot', 1.3 * by],
+        ] as const
+      ).map(([part, most]) => ({
+        joint: `${part} ${side}`,
+        channel: 'turn',
+        keys: [0, 10, 20, 30].map((frame, i) => ({ frame, value: [[0, most, 0.4 * most, 0][i]!] })),
+      }));
+    const squat: CutoutKeys = {
+      fps: 24,
+      frameCount: 31,
+      tracks: [...bend('L', 0.5), ...bend('R', -0.3)],
+      steps: [],
+      plants: (['L', 'R'] as const).map((side) => ({ side, start: 0, end: 30 })),
+    };
+    const { motion, keys: made, report: told } = swapCutout(thin, squat, broad);
+    const carrying = told.plants[0]!.part.at(-1);
+    const other = carrying === 'L' ? 'R' : 'L';
+    const { foot } = measureFlat(broad.rig, broad.map).legs.find((l) => l.side === other)!;
+    const ball = (m: typeof motion, f: number): number =>
+      pointOn(new PlaneReader(broad.rig, m).read(f / m.fps), foot.joint, foot.ball)[0];
+    for (const f of [10, 20, 30]) expect(Math.abs(ball(motion, f) - ball(motion, 0))).toBeLessThan(0.001);
+    // not a key more, and turns alone would have let it slide
+    for (const t of squat.tracks) {
+      const own = made.tracks.find((x) => x.joint === t.joint && x.channel === 'turn')!;
+      expect(own.keys.map((k) => k.frame)).toEqual([0, 10, 20, 30]);
+    }
+    const slid = swapCutout(thin, squat, broad, {
+      stands: [{ side: carrying as 'L' | 'R', start: 0, end: 30 }],
+    }).motion;
+    expect(Math.abs(ball(slid, 10) - ball(slid, 0))).toBeGreaterThan(0.02);
   });
 
   test('what a body of other proportions does not carry off is told', () => {

@@ -7,6 +7,7 @@ import type { FlatParty } from './drive';
 import type { FlatPlant } from './drive-legs';
 import { type FlatBody, measureFlat, pointOn } from './flat';
 import { type CutoutKey, type CutoutKeys, evaluateKeys, type KeyTrack, type Stand, type StepKeys } from './keys';
+import { steadySecondFeet } from './second-feet';
 import { pairJoints, type SwapPair, stepsOn, type Unpaired } from './swap-pairs';
 import { type OffKey, placeKeys, restDifference, type SaidOfKey } from './swap-places';
 import { type Unlike, unlikeIn } from './swap-unlike';
@@ -100,7 +101,9 @@ export function swapCutout(
     channel: 'place',
     keys: thinned(rootKeys, 1e-5 * flat.leg),
   };
-  const swapped: CutoutKeys = { ...loose, tracks: [root, ...tracks], plants: plan };
+  const carried: CutoutKeys = { ...loose, tracks: [root, ...tracks], plants: plan };
+  // (5) whatever else stands stays, too
+  const swapped = steadySecondFeet(target, flat, carried, plan, set.plants);
   const motion = evaluateKeys(target.rig, swapped);
   const { plants, airborne } = set;
   const unlike = unlikeIn({ flat: old, motion: before }, { flat, motion }, plan);

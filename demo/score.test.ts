@@ -43,6 +43,11 @@ test.each([
         all.map((x) => x.score),
       ),
     ).toBeGreaterThanOrEqual(0.95);
+    // no result is without fault while a lane of its is red
+    const red = all.filter((x) =>
+      x.report.lanes.some((l) => l.name === 'direction' && l.values.some((v) => v > l.limit)),
+    );
+    for (const { score } of red) expect(score).toBeLessThan(100);
     for (const { what, amount, mark, report, score } of all.filter((x) => x.mark <= 15)) {
       const place = `${what} by ${amount}, marked ${mark}`;
       expect([place, score <= 40]).toEqual([place, true]);

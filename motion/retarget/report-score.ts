@@ -23,11 +23,9 @@ const FAULTS: readonly Fault[] = [
   { of: (r) => over(r.body?.trunkDeg ?? 0, 12, 40), left: 0.02 },
   { of: (r) => Math.max(over(r.body?.apartPercent ?? 0, 2, 18), over(r.skin?.stretch ?? 1, 1.6, 2)), left: 0.02 },
   { of: (r) => over(r.crossing.maxCm, 1, 9), left: 0.08 },
-  {
-    of: ({ direction: d }) =>
-      Math.max(over(d.meanDeg, 2, 10), over(d.p95Deg, 6, 36), over(d.maxDeg, DIRECTION_OFF, 90)),
-    left: 0.08,
-  },
+  { of: (r) => Math.max(over(r.direction.meanDeg, 2, 10), over(r.direction.p95Deg, 6, 36)), left: 0.08 },
+  // a limb that is off for a moment is seen in its lane, and in a point or two
+  { of: ({ direction: d }) => (d.maxDeg > DIRECTION_OFF ? 0.7 + over(d.maxDeg, DIRECTION_OFF, 20) : 0), left: 0.98 },
   { of: (r) => over(r.limits.beyondDeg ?? r.limits.maxDeg, 8, 50), left: 0.45 },
   { of: (r) => over(r.hands.apartCm, 2, 12), left: 0.55 },
   { of: (r) => over(r.slip.maxPercentLeg, 0.3, 8), left: 0.3 },

@@ -31,7 +31,8 @@ const call = (method, path, body) => ask(page, method, path, body);
 const share = (list, q) => [...list].sort((a, b) => a - b)[Math.floor(q * (list.length - 1))];
 
 await signIn(page, address);
-const { performerId } = await call('GET', '/me');
+const performerId = (await call('GET', '/cast')).find((c) => c.name === 'Ines Vane').id;
+await call('PATCH', '/me', { performerId });
 const { items } = await call('GET', '/items?limit=500');
 await call('PATCH', `/cast/${performerId}/field`, {
   client: 'benchofstage',

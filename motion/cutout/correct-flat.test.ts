@@ -90,6 +90,20 @@ describe.each([
   });
 });
 
+test.each([
+  [
+    'keys out of order',
+    [
+      { frame: 9, move: [0, 0, 0] },
+      { frame: 3, move: [0, 0, 0] },
+    ],
+    'bad-argument',
+  ],
+  ['a move that is no number', [{ frame: 3, move: [Number.NaN, 0, 0] }], 'bad-number'],
+] as const)('%s are refused', (_, keys, code) => {
+  expect(() => correctFlat(figure, driven, [{ handle: 'handL', keys }])).toThrow(expect.objectContaining({ code }));
+});
+
 test('turns out of the plane are turned into it, and what the figure lacks is passed over', () => {
   const half = Math.SQRT1_2;
   const turned = correctFlat(figure, driven, [

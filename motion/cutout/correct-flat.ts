@@ -1,6 +1,6 @@
 import type { Party } from '../body/party';
 import { jointOf, SIDES } from '../bodymap/slots';
-import { type CorrectionTrack, correct, HANDLES, type Handle } from '../layer/correct';
+import { type CorrectionTrack, checkKeys, correct, HANDLES, type Handle } from '../layer/correct';
 import { addOffsets, moveAt, type OffsetKey } from '../layer/offsets';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
@@ -28,7 +28,11 @@ export function correctFlat(party: FlatParty, motion: Motion, tracks: readonly C
     return joint >= 0 && keys.length > 0 ? [{ joint, keys }] : [];
   });
   const pulls = new Map<Handle, readonly OffsetKey[]>();
-  for (const t of tracks) if ('handle' in t && t.keys.some((k) => k.move)) pulls.set(t.handle, movesOf(t.keys));
+  for (const t of tracks) {
+    if (!('handle' in t) || !t.keys.some((k) => k.move)) continue;
+    checkKeys(t.keys);
+    pulls.set(t.handle, movesOf(t.keys));
+  }
   let moved = addOffsets(rig, motion, joints);
   const lift = pulls.get('hips');
   const hips = jointOf(map, 'hips');

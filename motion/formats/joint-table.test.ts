@@ -111,7 +111,7 @@ describe('a table of joint places', () => {
       ...places.map((row, f) => [f / 60, ...from.flatMap((j) => row[j]!)].map((x) => x.toFixed(4)).join(',')),
     ].join('\n');
     const read = await importFile(bytes(text), 'poses.csv');
-    expect(read.warnings.join(' ')).toMatch(/put between both thighs.*put between both shoulders/);
+    expect(read.warnings.join(' ')).toMatch(/midway between the thighs.*midway between the shoulders/);
     const target = party(buildRig());
     const done = retarget({ rig: read.rig, map: read.map }, read.clips[0]!.motion, target);
     const [a, b] = [new PoseReader(walk.rig, walk.motion), new PoseReader(target.rig, done.motion)];

@@ -95,7 +95,8 @@ export function correct(party: Party, motion: Motion, tracks: readonly Correctio
   return moved;
 }
 
-function checkKeys(keys: readonly OffsetKey[]): void {
+/** @throws MotionError 'bad-argument' for keys out of order, 'bad-number' for a move that is no finite number */
+export function checkKeys(keys: readonly OffsetKey[]): void {
   keys.forEach((k, i) => {
     if (!Number.isFinite(k.frame) || (i > 0 && k.frame <= keys[i - 1]!.frame))
       throw new MotionError('bad-argument', 'The keys of a correction must stand in rising order of frame.');

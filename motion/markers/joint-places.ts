@@ -153,11 +153,11 @@ function grow(labels: readonly string[], courses: readonly Float64Array[], frame
   if (parts.has('hips')) take('hips', -1);
   else if (legs) {
     add('hips', -1, middle(...legs));
-    words.push('The table has no hips: they were put between both thighs.');
+    words.push('The table has no hips, so they were placed midway between the thighs.');
   } else
     throw new MotionError(
       'unmappable',
-      'No joint of the table is called hips, and no two are thighs: name them by columns.',
+      'The table names neither hips nor a pair of thighs: say which columns they are.',
     );
   const spine = [...parts].filter(([part]) => part.startsWith('spine ')).map(([part, label]) => ({ part, label }));
   const far = (label: number): number => median(frames, (f) => apart(courses[label]!, nodes[0]!.at, f));
@@ -166,7 +166,7 @@ function grow(labels: readonly string[], courses: readonly Float64Array[], frame
   for (const { part } of spine) chest = take(part, chest);
   if (chest === 0 && arms && !parts.has('neck')) {
     chest = add('chest', 0, middle(...arms));
-    words.push('The table has no spine: a chest was put between both shoulders.');
+    words.push('The table has no spine, so a chest was placed midway between the shoulders.');
   }
   take('head', take('neck', chest));
   // (2) limbs

@@ -59,7 +59,7 @@ export function ChangePanel({
         </div>
         <p className="mb-2 text-[12px] text-muted">
           The stage shows the change at once. The item itself stays as it is.
-          {item.keysHash !== null && ' It was made of keys; what comes of a change is samples, frame by frame.'}
+          {item.keysHash !== null && ' It is keyed animation; a change turns it into samples, one for each frame.'}
         </p>
         <SwitchRow label="Mirror" checked={wish.mirror} onChange={(mirror) => set({ mirror })} />
         <SwitchRow label="Close into a loop" checked={wish.loop} onChange={(loop) => set({ loop })} />

@@ -108,8 +108,8 @@ export function SwapPane({ clock, frames, swap, keyed, edits, onChange }: SwapPa
         {!keyed.after && (
           <li>
             {keyed.before
-              ? 'Tuning other than speed cannot be told in keys: the result is samples, frame by frame.'
-              : 'The motion came as samples, frame by frame, and so does the result.'}
+              ? 'Tuning other than speed turns keys into samples, one for each frame.'
+              : 'The motion has no keys, only a sample for each frame, and so has the result.'}
           </li>
         )}
         {swapWords(swap).map((word) => (

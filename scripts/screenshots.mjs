@@ -157,6 +157,12 @@ const views = {
     await page.getByRole('tab', { name: /Drawings/ }).click();
     await page.waitForTimeout(900);
   },
+  swap: async () => {
+    await openFitting('Lantern toss', 'Cook Anise');
+    await page.getByRole('tab', { name: 'Swap' }).click();
+    await page.getByRole('button', { name: 'head at frame 32, on purpose' }).click();
+    await page.waitForTimeout(900);
+  },
   fitting: async () => {
     await openFitting('Tarred rope haul', 'Big Tove');
     await standAt(30);
@@ -225,17 +231,6 @@ const views = {
     await page.goto(`${address}/people`);
     await page.waitForTimeout(2500);
   },
-  'sign-in': async () => {
-    // what was made for the pictures goes to the bin
-    if (made.length > 0) {
-      const edits = made.map((id) => ({ id, change: { binned: true } }));
-      await call('PATCH', '/items', { edits, label: `Moved ${made.length} items to the bin` });
-    }
-    await page.context().clearCookies();
-    await page.goto(`${address}/library`);
-    await page.getByLabel('E-mail address').waitFor();
-    await page.waitForTimeout(2000);
-  },
 };
 
 for (const [name, show] of Object.entries(views)) {
@@ -243,6 +238,11 @@ for (const [name, show] of Object.entries(views)) {
   await show();
   await page.screenshot({ path: join(folder, `${name}.png`) });
   console.log(`${name}.png`);
+}
+// what was made for the pictures goes to the bin
+if (made.length > 0) {
+  const edits = made.map((id) => ({ id, change: { binned: true } }));
+  await call('PATCH', '/items', { edits, label: `Moved ${made.length} items to the bin` });
 }
 await browser.close();
 
@@ -258,7 +258,7 @@ async function read() {
 
 async function openFitting(motion, onto) {
   await page.goto(`${address}/fitting?item=${motions(motion)}&cast=${idOf(cast, onto)}`);
-  await page.getByText(/plants · worst slip/).waitFor();
+  await page.getByText(/plants · worst slip|set down on the foot/).waitFor();
   await page.waitForTimeout(2500);
   await page.keyboard.press('Space');
 }

@@ -11,19 +11,21 @@ import {
   cutoutFromSvg,
   figureFromJson,
   findPictureParts,
+  isLottie,
   type Motion,
   MotionError,
   type PictureFile,
   renderSvg,
   restMotion,
   sceneFromJson,
+  sceneFromLottie,
 } from '../motion/index';
 import { readBytes, readJson } from './files';
 
 const MOST_UNPACKED = 512 * 2 ** 20;
 const MOST_FILES = 2000;
 
-/** A cut-out figure from a layered SVG, a ZIP or a folder of PNG pictures, or a scene's JSON. */
+/** A cut-out figure from a layered SVG, a ZIP or a folder of PNG pictures, or the JSON of a scene or of a Lottie animation. */
 export async function loadFigure(path: string): Promise<CutoutFigure> {
   return withFile(path, async () => {
     if ((await stat(path).catch(() => undefined))?.isDirectory()) return assemble(findPictureParts(await folder(path)));
@@ -33,7 +35,7 @@ export async function loadFigure(path: string): Promise<CutoutFigure> {
   });
 }
 
-/** A figure with a motion, from our JSON; a figure alone stands at rest. */
+/** A figure with a motion, from our JSON or a Lottie animation; a figure alone stands at rest. */
 export async function loadScene(path: string): Promise<CutoutScene> {
   return withFile(path, async () => {
     if (!/\.json$/i.test(path)) {
@@ -45,7 +47,7 @@ export async function loadScene(path: string): Promise<CutoutScene> {
       const figure = figureFromJson(json.figure);
       return { name: stemOf(path), figure, motion: restMotion(figure.rig), keys: undefined };
     }
-    return sceneFromJson(json);
+    return isLottie(json) ? sceneFromLottie(json) : sceneFromJson(json);
   });
 }
 

@@ -67,6 +67,8 @@ export {
   type StepKeys,
 } from './cutout/keys';
 export { type LottieFile, type LottieOptions, toLottie } from './cutout/lottie';
+export { isLottie } from './cutout/lottie-layers';
+export { type LottieScene, sceneFromLottie } from './cutout/lottie-scene';
 export {
   type DrawnFigure,
   type MergedDrawing,

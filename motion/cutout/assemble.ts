@@ -42,7 +42,7 @@ export const cutoutFromSvg = (bytes: Uint8Array, options: AssembleOptions = {}):
 /** A figure from parts that were found; see cutoutFromSvg. */
 export function assemble(found: FoundArt, { heightM = 1.7 }: AssembleOptions = {}): CutoutFigure {
   const read = readParts(found);
-  const joints = draftJoints(read);
+  const joints = draftJoints(read, found.together);
   const body = read.parts.filter((p) => p.kind !== 'backdrop' && p.shown);
   const feet = body.filter((p) => p.kind === 'foot' || p.kind === 'leg' || p.kind === 'shin');
   const bottom = (list: readonly ReadPart[]): number => Math.max(...list.map((p) => shownBox(p)[1] + shownBox(p)[3]));
@@ -59,7 +59,7 @@ const shownBox = (p: ReadPart): Box => p.found.drawings.find((d) => d.shown)?.bo
 
 const middle = (b: Box): Point => [b[0] + b[2] / 2, b[1] + b[3] / 2];
 
-function draftJoints(read: ReadFigure): Draft[] {
+function draftJoints(read: ReadFigure, together: FoundArt['together']): Draft[] {
   const { parts, grid } = read;
   const joints: Draft[] = [];
   const placed = new Set<ReadPart>();
@@ -227,6 +227,10 @@ function draftJoints(read: ReadFigure): Draft[] {
       joint.end = farEnd(p.laid, joint.pivot);
       continue;
     }
+    if (together && carrier.main && !together(p.found, carrier.main.found)) {
+      add(plainLabel(p.found.name), undefined, carrier, p, middle(shownBox(p)));
+      continue;
+    }
     carrier.parts.push(p);
     placed.add(p);
   }
@@ -340,7 +344,8 @@ function build(
   });
   const jointOfPart = new Map(drafts.flatMap((d) => d.parts.map((p) => [p, d] as const)));
   const ordered = read.parts.filter((p) => jointOfPart.has(p));
-  const pivots = ordered.map((p) => partPivot(p, jointOfPart.get(p)!));
+  // in a file that moves everything lies where it belongs
+  const pivots = ordered.map((p) => (found.together ? jointOfPart.get(p)!.pivot : partPivot(p, jointOfPart.get(p)!)));
   const parts = ordered.map((p, i): CutoutPart => {
     const joint = jointOfPart.get(p)!;
     const pivot = pivots[i]!;

@@ -37,6 +37,9 @@ export interface DrawnOrder {
   readonly values: Uint16Array;
 }
 
+/** Parts by their places in the rig, the hindmost first, as the label of an order. */
+export const orderLabel = (order: readonly number[]): string => order.join(' ');
+
 /** Reads a label of an order. */
 export const orderOf = (label: string): number[] => label.split(' ').map(Number);
 
@@ -188,7 +191,7 @@ export function drawingOrder(flat: FlatBody, seen: Seen): DrawnOrder | undefined
     // a figure without a trunk has its limbs in one row
     if (firstTrunk < 0)
       out.push(...list.flatMap((limb, i) => (lastHead < 0 || levels[i] !== IN_FRONT ? limb.parts : [])));
-    return out.join(' ');
+    return orderLabel(out);
   }
 }
 

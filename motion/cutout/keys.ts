@@ -1,10 +1,10 @@
 import { MotionError } from '../errors';
 import { type Ease, stretchAt } from '../motion/curve';
 import type { Motion } from '../motion/motion';
-import { lengthTrack, type PlaceTrack, type ScaleTrack, type StepTrack } from '../motion/tracks';
+import { lengthTrack, type NumberTrack, type PlaceTrack, type ScaleTrack, type StepTrack } from '../motion/tracks';
 import type { CutoutRig } from '../rig/rig';
 
-/** A key of something that a joint does: one number for a turn (radians), two for a place or a scale. */
+/** A key of something that a joint does: one number for a turn (radians) or a length, two for a place or a scale. */
 export interface CutoutKey {
   readonly frame: number;
   readonly value: readonly number[];
@@ -12,10 +12,16 @@ export interface CutoutKey {
   readonly ease?: Ease | undefined;
 }
 
-/** What a joint does, by keys: its turn beyond rest, its place in its parent's frame (metres), or its scale. */
+/** How many numbers a key of each kind has. */
+export const WIDTH = { turn: 1, place: 2, scale: 2, length: 1 } as const;
+
+/**
+ * What a joint does, by keys: its turn beyond rest, its place in its parent's frame (metres), its scale, or how long its parts
+ * are drawn along their bone (1 at rest; what hangs on it is moved by places of its own).
+ */
 export interface KeyTrack {
   readonly joint: string;
-  readonly channel: 'turn' | 'place' | 'scale';
+  readonly channel: keyof typeof WIDTH;
   readonly keys: readonly CutoutKey[];
 }
 
@@ -42,8 +48,6 @@ export interface CutoutKeys {
   readonly plants?: readonly Stand[] | undefined;
 }
 
-const WIDTH = { turn: 1, place: 2, scale: 2 } as const;
-
 /** @throws MotionError 'bad-structure' or 'bad-number' with the joint, for keys that do not make sense on a figure */
 export function assertKeys(rig: CutoutRig, keys: CutoutKeys): void {
   if (!(keys.fps > 0) || !Number.isFinite(keys.fps)) throw new MotionError('bad-number', 'The rate is not above 0.');
@@ -67,7 +71,7 @@ export function assertKeys(rig: CutoutRig, keys: CutoutKeys): void {
 }
 
 /** The value of a track at a frame; undefined where it has no key. */
-export function keyedAt({ keys }: KeyTrack, frame: number): number[] | undefined {
+export function keyedAt({ keys }: Pick<KeyTrack, 'keys'>, frame: number): number[] | undefined {
   const stretch = stretchAt(
     keys,
     (k) => k.frame,
@@ -86,9 +90,15 @@ export function evaluateKeys(rig: CutoutRig, keys: CutoutKeys): Motion {
   for (let f = 0; f < n; f++) turns.set(rig.restR, 4 * j * f);
   const places: PlaceTrack[] = [];
   const scales: ScaleTrack[] = [];
+  const numbers: NumberTrack[] = [];
   for (const track of keys.tracks) {
     if (track.keys.length === 0) continue;
     const joint = rig.names.indexOf(track.joint);
+    if (track.channel === 'length') {
+      const values = Float32Array.from({ length: n }, (_, f) => keyedAt(track, f)![0]!);
+      numbers.push({ name: lengthTrack(track.joint), values });
+      continue;
+    }
     const values = new Float32Array(3 * n).fill(1);
     for (let f = 0; f < n; f++) {
       const v = keyedAt(track, f)!;
@@ -110,7 +120,7 @@ export function evaluateKeys(rig: CutoutRig, keys: CutoutKeys): Motion {
     }
     return { name, labels: labels.length > 0 ? labels : [''], values };
   });
-  return { fps, frameCount: n, turns, places, scales, numbers: [], steps };
+  return { fps, frameCount: n, turns, places, scales, numbers, steps };
 }
 
 /** Reads keys that came as JSON. @throws MotionError 'bad-structure' */
@@ -121,7 +131,7 @@ export function keysFromJson(json: unknown, rig: CutoutRig): CutoutKeys {
   const whole = tracks.every(
     (t) =>
       typeof t?.joint === 'string' &&
-      (t.channel === 'turn' || t.channel === 'place' || t.channel === 'scale') &&
+      Object.hasOwn(WIDTH, t.channel) &&
       Array.isArray(t.keys) &&
       t.keys.every((k: CutoutKey) => typeof k?.frame === 'number' && Array.isArray(k.value) && isEase(k.ease)),
   );

@@ -13,7 +13,7 @@ const NEAR = { turn: 1e-3, place: 5e-4 } as const;
  * from another beginning to another end its easing stays; elsewhere keys are set as close as the motion asks for.
  */
 export function rekeyed(rig: CutoutRig, keys: CutoutKeys, motion: Motion): CutoutKeys {
-  const tracks = keys.tracks.filter((t) => t.channel === 'scale');
+  const tracks = keys.tracks.filter((t) => t.channel === 'scale' || t.channel === 'length');
   for (const joint of rig.names.keys())
     for (const channel of ['turn', 'place'] as const) {
       const own = keys.tracks.find((t) => t.joint === rig.names[joint] && t.channel === channel);

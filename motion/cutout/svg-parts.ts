@@ -33,6 +33,8 @@ export interface FoundArt {
   readonly defs: string;
   readonly parts: readonly FoundPart[];
   readonly notes: readonly string[];
+  /** Whether one part always goes with another, in a file that moves; one that does not has a joint of its own. */
+  readonly together?: ((part: FoundPart, carrier: FoundPart) => boolean) | undefined;
 }
 
 const MAX_PARTS = 400;

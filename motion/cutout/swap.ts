@@ -79,7 +79,8 @@ export function swapCutout(
       tracks.push({ ...track, joint: to });
       continue;
     }
-    if (from === old.hips) continue;
+    // what was drawn shorter for the old figure's sake says nothing of the new one's bones
+    if (from === old.hips || track.channel === 'length') continue;
     const turn = keys.tracks.find((t) => t.joint === track.joint && t.channel === 'turn');
     const kept = placeKeys(old, flat, track, { from, joint, scale, turn, said, corrections, breaks });
     if (kept.length > 0) tracks.push({ joint: to, channel: 'place', keys: kept });

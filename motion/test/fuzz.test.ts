@@ -6,6 +6,8 @@ import { unpackMotion, unpackRange } from '../codec/decode';
 import { packMotion } from '../codec/encode';
 import { assemble, cutoutFromSvg } from '../cutout/assemble';
 import type { CutoutFigure } from '../cutout/figure';
+import { toLottie } from '../cutout/lottie';
+import { sceneFromLottie } from '../cutout/lottie-scene';
 import { findPictureParts } from '../cutout/picture-parts';
 import { sceneFromJson, sceneToJson } from '../cutout/scene-json';
 import { MotionError } from '../errors';
@@ -88,6 +90,13 @@ const READERS: Readonly<Record<string, Reader>> = {
       return text(JSON.stringify(sceneToJson(figure, restMotion(figure.rig), { name: 'a' })));
     },
     read: (b) => sceneFromJson(parsed(b)),
+  },
+  lottie: {
+    seedFile: async () => {
+      const figure = cutoutFromSvg(text(paperFigure(paperTraits(2)).svg));
+      return text(JSON.stringify(toLottie(figure, restMotion(figure.rig)).animation));
+    },
+    read: (b) => sceneFromLottie(parsed(b)).figure,
   },
   map: {
     seedFile: async () =>

@@ -13,6 +13,7 @@ import {
   type CutoutArt,
   type CutoutFigure,
   type CutoutKeys,
+  type CutoutScene,
   canonicalBytes,
   cutoutFromSvg,
   describeClip,
@@ -29,6 +30,7 @@ import {
   flatSkeleton,
   guessBodyMap,
   importFile,
+  isLottie,
   laidOf,
   type Motion,
   MotionError,
@@ -57,6 +59,7 @@ import {
   SCENE_JSON,
   type SkinJson,
   sceneFromJson,
+  sceneFromLottie,
   sceneToJson,
   skeletonFromJson,
   sketchFit,
@@ -136,7 +139,8 @@ export interface ReadOrder {
 export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<ReadFile>> {
   return guarded(async () => {
     if (isSvg(bytes, name)) return readDrawing(name, () => cutoutFromSvg(bytes));
-    if (isScene(bytes)) return readScene(name, bytes);
+    const scene = sceneIn(name, bytes);
+    if (scene) return readScene(name, scene);
     if (/\.zip$/i.test(name)) return readDrawing(name, () => assemble(findPictureParts(picturesIn(bytes))));
     const file = await importFile(bytes, name, { skeleton });
     const first = file.clips[0]?.motion;
@@ -171,12 +175,18 @@ const isSvg = (bytes: Uint8Array, name: string): boolean =>
     new TextDecoder().decode(bytes.subarray(0, 4096)),
   );
 
-const isScene = (bytes: Uint8Array): boolean =>
-  new RegExp(`^\\s*\\{\\s*"format"\\s*:\\s*"${SCENE_JSON}"`).test(new TextDecoder().decode(bytes.subarray(0, 200)));
+/** A cut-out with its motion in a JSON of ours or of the Lottie format; undefined for other files. */
+function sceneIn(file: string, bytes: Uint8Array): CutoutScene | undefined {
+  const head = new TextDecoder().decode(bytes.subarray(0, 200));
+  if (new RegExp(`^\\s*\\{\\s*"format"\\s*:\\s*"${SCENE_JSON}"`).test(head))
+    return within(file, () => sceneFromJson(parsedJson(bytes)));
+  if (!/\.json$/i.test(file) || !/^\s*\{/.test(head) || /"format"\s*:/.test(head)) return undefined;
+  const json = within(file, () => parsedJson(bytes));
+  return isLottie(json) ? within(file, () => sceneFromLottie(json)) : undefined;
+}
 
 /** A cut-out with its motion, and the keys of it where it was keyed. */
-async function readScene(file: string, bytes: Uint8Array): Promise<ReadFile> {
-  const { name, figure, motion, keys } = within(file, () => sceneFromJson(parsedJson(bytes)));
+async function readScene(file: string, { name, figure, motion, keys }: CutoutScene): Promise<ReadFile> {
   const read = await readDrawing(file, () => figure);
   const party: Party = { rig: flatSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
   return { ...read, format: 'scene', clips: [{ ...keepable(party, name, motion), keys }] };

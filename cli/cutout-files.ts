@@ -15,10 +15,12 @@ import {
   type Motion,
   MotionError,
   type PictureFile,
+  type Raster,
   renderSvg,
   restMotion,
   sceneFromJson,
   sceneFromLottie,
+  straightAlpha,
 } from '../motion/index';
 import { readBytes, readJson } from './files';
 
@@ -90,20 +92,13 @@ function unpacked(bytes: Uint8Array): PictureFile[] {
   }
 }
 
-/** One frame as pixels. */
-export interface Pixels {
-  readonly width: number;
-  readonly height: number;
-  readonly rgba: Uint8Array;
-}
-
 /** Draws frames of a scene as pixels, one after the other, by a renderer that needs no browser. */
 export async function* pixelsOf(
   figure: CutoutFigure,
   motion: Motion,
   frames: readonly number[],
   height: number,
-): AsyncGenerator<Pixels> {
+): AsyncGenerator<Raster> {
   const { Resvg, initWasm } = await import('@resvg/resvg-wasm');
   const { readFile } = await import('node:fs/promises');
   const wasm = createRequire(import.meta.url).resolve('@resvg/resvg-wasm/index_bg.wasm');
@@ -115,18 +110,7 @@ export async function* pixelsOf(
   for (const f of frames) {
     const svg = renderSvg(figure, { motion, seconds: f / motion.fps, box });
     const image = new Resvg(svg, { fitTo: { mode: 'height', value: height } }).render();
-    yield { width: image.width, height: image.height, rgba: straight(new Uint8Array(image.pixels)) };
+    yield { width: image.width, height: image.height, rgba: straightAlpha(new Uint8Array(image.pixels)) };
     image.free();
   }
-}
-
-/** Colours as they are, no longer times their opacity. */
-function straight(pixels: Uint8Array): Uint8Array {
-  const out = pixels.slice();
-  for (let i = 0; i < out.length; i += 4) {
-    const a = out[i + 3]!;
-    if (a === 0 || a === 255) continue;
-    for (let k = 0; k < 3; k++) out[i + k] = Math.min(255, Math.round((out[i + k]! * 255) / a));
-  }
-  return out;
 }

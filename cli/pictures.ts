@@ -1,10 +1,10 @@
-import type { Pixels } from './cutout-files';
+import type { Raster } from '../motion/index';
 
 /** What the frames of one moving PNG may take in memory. */
 export const MOST_PIXEL_BYTES = 600 * 2 ** 20;
 
 /** Pictures as one PNG, moving where there are several. */
-export async function png(pictures: readonly Pixels[], delays?: number[]): Promise<Uint8Array> {
+export async function png(pictures: readonly Raster[], delays?: number[]): Promise<Uint8Array> {
   const UPNG = (await import('upng-js')).default;
   const frames = pictures.map((p) => p.rgba.slice().buffer as ArrayBuffer);
   const { width, height } = pictures[0]!;
@@ -13,7 +13,7 @@ export async function png(pictures: readonly Pixels[], delays?: number[]): Promi
 
 /** Pictures as a GIF: 256 colours each, no half-transparent edges. */
 export async function gifOf(
-  pictures: AsyncIterable<Pixels> | Iterable<Pixels>,
+  pictures: AsyncIterable<Raster> | Iterable<Raster>,
   delayOf: (frame: number) => number,
 ): Promise<Uint8Array> {
   const gif = await import('gifenc');

@@ -32,16 +32,17 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
       OVER on top of BASE, for some of the body; its strength comes in and goes over N frames
   velvet-reel reel REEL.json --out FILE [--member N] [--report FILE.json] [--json]
       what a member of a reel does; items and characters are paths beside the file
-  velvet-reel cutout inspect FIGURE.svg|zip|FOLDER [--json]
+  velvet-reel cutout inspect FIGURE.svg|zip|json|FOLDER [--json]
       parts of a layered drawing: what each hangs on, pivot, points, drawing order, labels, slot and how sure that is
   velvet-reel cutout drive MOTION --to FIGURE --out OUT [--view front|quarter|side|follow] [--foreshorten X] [--no-plants]
       [--report FILE.json] [--json]
-      a body's motion on a paper figure; OUT .json is the scene, .lottie.json Lottie, .svg plays by itself, .png .apng .gif
-  velvet-reel cutout swap SCENE.json --to FIGURE --out OUT [--report FILE.json] [--json]
+      a body's motion on a paper figure; OUT .json is the scene, .lottie.json Lottie, .sprites.json a sheet of all frames
+      (the PNG beside it), .svg plays by itself, .png .apng .gif
+  velvet-reel cutout swap SCENE.json|LOTTIE.json --to FIGURE --out OUT [--report FILE.json] [--json]
       finished animation on another figure: turns and timing kept, put together anew from what stands
   velvet-reel cutout merge FIGURE FROM --out FILE.json [--report FILE.json] [--json]
       FROM's drawings added to the same parts; equal pictures are shared, labels that are taken get a number
-  velvet-reel cutout render SCENE --out FILE.(svg|png|apng|gif|json|lottie.json) [--at FRAME] [--height PX]
+  velvet-reel cutout render SCENE --out FILE.(svg|png|apng|gif|json|lottie.json|sprites.json) [--at FRAME] [--height PX]
   velvet-reel film A [B...] --out FILE.(zip|gif|apng|png) [--view front|side] [--height PX] [--fps N] [--json]
       a review film in clay: motions side by side at the same moment and scale; .zip holds a PNG a frame
   velvet-reel capture-stage [MOTION...] [--port 4720] [--fps 60|120] [--performers N] [--jitter MS] [--loss %] [--reorder %]

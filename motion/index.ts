@@ -17,6 +17,8 @@ export { stripFromBytes, stripToBytes } from './analysis/strip-bytes';
 export { StripPoser } from './analysis/strip-poser';
 export { type Prop, SUGGEST_FROM, suggestWords, type Word } from './analysis/words';
 export { KEPT_ATTRIBUTES, KEPT_ELEMENTS } from './art/svg-clean';
+export { type Raster, straightAlpha } from './art/raster';
+export { type SpriteJson, SpriteSheet, spriteFiles, spriteHeight } from './art/sprites';
 export { alignmentTurns } from './body/alignment';
 export * from './body/body';
 export { type Radii, radiiOf } from './body/capsules';

@@ -1,7 +1,9 @@
 import {
   animatedSvg,
+  boxOverTime,
   type CutoutFigure,
   type CutoutKeys,
+  CutoutShow,
   DRIVE_VIEWS,
   driveCutout,
   type FlatPlant,
@@ -11,14 +13,18 @@ import {
   measureDriven,
   mergeDrawings,
   mergeWords,
+  type Raster,
   renderSvg,
   restMotion,
+  SpriteSheet,
   sceneToJson,
+  spriteFiles,
+  spriteHeight,
   swapCutout,
   swapWords,
   toLottie,
 } from '../../motion/index';
-import { loadFigure, loadScene, type Pixels, pixelsOf, stemOf } from '../cutout-files';
+import { loadFigure, loadScene, pixelsOf, stemOf } from '../cutout-files';
 import { firstClip, load, party, writeOut } from '../files';
 import { type Options, readNumber, readWord } from '../options';
 import { gifOf, MOST_PIXEL_BYTES, png } from '../pictures';
@@ -201,6 +207,7 @@ async function writeScene(
     await writeOut(path, JSON.stringify(animation));
     return asPictures.map((d) => `As a picture, since shapes of the format cannot say it: ${d}`);
   }
+  if (/\.sprites\.json$/i.test(path)) return writeSprites(path, figure, motion, name, options);
   if (/\.json$/i.test(path)) {
     await writeOut(path, JSON.stringify(sceneToJson(figure, motion, { name, plants, ...(keys ? { keys } : {}) })));
     return [];
@@ -221,7 +228,7 @@ async function writeScene(
   const frames = [...Array(motion.frameCount).keys()];
   const delays = frames.map((i) => Math.round(((i + 1) * 1000) / motion.fps) - Math.round((i * 1000) / motion.fps));
   if (/\.apng$/i.test(path)) {
-    const all: Pixels[] = [];
+    const all: Raster[] = [];
     for await (const picture of pixelsOf(figure, motion, frames, height)) {
       all.push(picture);
       if (all.length * picture.rgba.length > MOST_PIXEL_BYTES)
@@ -238,9 +245,31 @@ async function writeScene(
   }
   throw new MotionError(
     'bad-argument',
-    'The ending of the file has to be .json, .lottie.json, .svg, .png, .apng or .gif.',
+    'The ending of the file has to be .json, .lottie.json, .sprites.json, .svg, .png, .apng or .gif.',
     {
       file: path,
     },
   );
+}
+
+/** All frames on one sheet, a PNG beside the JSON that tells where they lie. */
+async function writeSprites(
+  path: string,
+  figure: CutoutFigure,
+  motion: Motion,
+  name: string,
+  options: Options,
+): Promise<string[]> {
+  const box = boxOverTime(new CutoutShow(figure.rig, figure.art, motion));
+  const offered = spriteHeight(motion.frameCount, [box[2], box[3]]);
+  const height = readNumber(options.height, 'height', 16, 4096) ?? offered;
+  const sheet = new SpriteSheet();
+  for await (const picture of pixelsOf(figure, motion, [...Array(motion.frameCount).keys()], height))
+    sheet.add(picture);
+  const { picture, json } = spriteFiles(sheet, { name, fps: motion.fps, box, origin: figure.art.origin });
+  await writeOut(path.replace(/json$/i, 'png'), await png([picture]));
+  await writeOut(path, JSON.stringify(json));
+  return [
+    `${json.sprites.length} pictures for ${json.frames.length} frames on ${picture.width} × ${picture.height} pixels.`,
+  ];
 }

@@ -1,6 +1,5 @@
 import { zipSync } from 'fflate';
-import { type Filmed, type FilmFrame, filmOf, MotionError } from '../../motion/index';
-import type { Pixels } from '../cutout-files';
+import { type Filmed, type FilmFrame, filmOf, MotionError, type Raster } from '../../motion/index';
 import { firstClip, load, writeOut } from '../files';
 import { type Options, readNumber, readWord } from '../options';
 import { gifOf, MOST_PIXEL_BYTES, png } from '../pictures';
@@ -25,7 +24,7 @@ export async function filmCommand(files: string[], options: Options, print: (tex
   const delayOf = (i: number): number => Math.round(((i + 1) * 1000) / fps) - Math.round((i * 1000) / fps);
   let frames = 0;
   let size = [0, 0];
-  const counted = function* (): Generator<Pixels> {
+  const counted = function* (): Generator<Raster> {
     for (const frame of film) {
       frames++;
       size = [frame.width, frame.height];
@@ -40,7 +39,7 @@ export async function filmCommand(files: string[], options: Options, print: (tex
     // pictures are packed already
     await writeOut(options.out!, zipSync(pictures, { level: 0 }));
   } else {
-    const kept: Pixels[] = [];
+    const kept: Raster[] = [];
     for (const frame of counted()) {
       kept.push(frame);
       if (kind === 'png') break;
@@ -64,7 +63,7 @@ export async function filmCommand(files: string[], options: Options, print: (tex
   print(`${options.out} written: ${frames} frames of ${size[0]} × ${size[1]} points, ${fps} a second`);
 }
 
-const pixels = ({ width, height, rgba }: FilmFrame): Pixels => ({
+const pixels = ({ width, height, rgba }: FilmFrame): Raster => ({
   width,
   height,
   rgba: new Uint8Array(rgba.buffer),

@@ -39,6 +39,7 @@ const FORMATS: readonly { value: ExportFormat; label: string }[] = [
   { value: 'lottie', label: 'Lottie: drawings and motion for players' },
   { value: 'svg', label: 'SVG: a drawing that plays by itself' },
   { value: 'png', label: 'PNG: one transparent picture per frame, in a ZIP' },
+  { value: 'sprites', label: 'Sprites: all frames on one PNG, with a JSON' },
 ];
 
 const REMEMBERED = 'velvet-export';

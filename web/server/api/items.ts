@@ -96,6 +96,7 @@ const MIME: Readonly<Record<ExportFormat, string>> = {
   svg: 'image/svg+xml',
   lottie: 'application/json',
   png: 'application/zip',
+  sprites: 'application/zip',
 };
 
 const exportQuery = z.object({

@@ -78,11 +78,11 @@ import {
 } from '@velvet-reel/motion';
 import { unzipSync } from 'fflate';
 import { applyChange } from '../../wishes/change';
-import type { ExportFormat } from '../../wishes/export-formats';
+import { type ExportFormat, FLAT_FORMATS } from '../../wishes/export-formats';
 import { type PartyJson, partyFromJson } from '../../wishes/party';
 import { onMember, type ReelSource } from '../../wishes/reel-source';
 import type { ChangeWish, FitEdits, FitSettings } from '../../wishes/wishes';
-import { framesAsPng } from '../files/frames';
+import { framesAsPng, framesAsSprites } from '../files/frames';
 import { isPicture } from '../files/pictures';
 
 export interface ReadClip {
@@ -429,6 +429,7 @@ const MOST_VALUES: Readonly<Record<ExportFormat, number>> = {
   lottie: 1e6,
   // each frame is drawn
   png: 12_000,
+  sprites: 12_000,
 };
 
 function demandSize({ format, fps }: ExportOrder, joints: number, motion: Motion | undefined): void {
@@ -462,7 +463,8 @@ export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
         }),
       );
     if (paper && order.format === 'png') return framesAsPng(paper, motion ?? restMotion(paper.rig));
-    if (order.format === 'svg' || order.format === 'lottie' || order.format === 'png')
+    if (paper && order.format === 'sprites') return framesAsSprites(paper, motion ?? restMotion(paper.rig), order.name);
+    if (FLAT_FORMATS.includes(order.format))
       throw new MotionError('bad-argument', 'Only the motion of a cut-out can be written as a drawing.');
     const clips = motion ? [{ name: order.name, motion }] : [];
     if (order.format === 'bvh') return text(writeBvh(rig, motion ?? restMotion(rig)));

@@ -121,6 +121,19 @@ describe('cut-outs', () => {
     for (const { part, label } of drawings)
       expect(parts.find((p: { name: string }) => p.name === part).labels).toContain(label);
   });
+
+  test('a Lottie animation is put on another figure, and comes out as a sheet of sprites', async () => {
+    const drive = ['cutout', 'drive', at('take.bvh'), '--to', at('figure-5.svg')];
+    expect(await run(...drive, '--out', at('take.lottie.json'))).toMatchObject({ code: 0 });
+    const swap = ['cutout', 'swap', at('take.lottie.json'), '--to', at('figure-6.svg'), '--json'];
+    const { code, out, err } = await run(...swap, '--out', at('swapped.sprites.json'), '--height', '60');
+    expect([code, err]).toEqual([0, '']);
+    expect(JSON.parse(out).pairs.length).toBeGreaterThan(8);
+    const { frames, size, fps } = JSON.parse(readFileSync(at('swapped.sprites.json'), 'utf8'));
+    const played = JSON.parse(readFileSync(at('take.lottie.json'), 'utf8'));
+    expect([frames.length, size[1], fps]).toEqual([played.op, 60, played.fr]);
+    expect(readFileSync(at('swapped.sprites.png')).subarray(1, 4).toString()).toBe('PNG');
+  });
 });
 
 describe('joins, layers and reels', () => {

@@ -1,6 +1,7 @@
+import { strFromU8, unzipSync } from 'fflate';
 import { cookAnise } from '../../../demo/cutouts/cook-anise';
 import { lanternToss } from '../../../demo/cutouts/lantern-toss';
-import { artFromJson, rigFromJson, sceneFromJson } from '../../../motion/index';
+import { artFromJson, rigFromJson, type SpriteJson, sceneFromJson } from '../../../motion/index';
 import { paperFigure, paperTraits } from '../../../motion/test/paper';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { readSkeleton, testDatabase, type World } from '../test/world';
@@ -117,6 +118,33 @@ describe('keyed animation of a cut-out', () => {
     // at another rate its keys would stand elsewhere
     const slow = await exportItem(w.db, kept.id, { ...wish, fps: 12, onto: null });
     expect(JSON.parse(new TextDecoder().decode(slow.bytes)).keys).toBeUndefined();
+  });
+
+  test('goes out as Lottie and comes back in as keyed animation, and as a sheet of sprites with every frame', async () => {
+    const item = await getItem(w.db, (await bring('toss.json', toss)).items[0]!.id);
+    const lottie = await exportItem(w.db, item.id, { ...wish, format: 'lottie', onto: null });
+    expect(lottie.name).toMatch(/\.lottie\.json$/);
+    const back = await bring('back.json', new TextDecoder().decode(lottie.bytes));
+    expect([back.items.length, back.cast.length]).toEqual([1, 1]);
+    const again = await getItem(w.db, back.items[0]!.id);
+    const keys = (await keysOf(w.db, again))!;
+    const frames = JSON.parse(toss).frameCount as number;
+    expect(keys.frameCount).toBe(frames);
+    expect(keys.tracks.length).toBeGreaterThan(10);
+    // as few keys as it takes, not one for each frame
+    expect(keys.tracks.reduce((n, t) => n + t.keys.length, 0)).toBeLessThan(0.8 * keys.tracks.length * frames);
+    const sprites = await exportItem(w.db, item.id, { ...wish, format: 'sprites', onto: null });
+    const files = unzipSync(sprites.bytes);
+    const json = JSON.parse(strFromU8(files['sheet.json']!)) as SpriteJson;
+    expect(json.frames).toHaveLength(frames);
+    const png = new DataView(files['sheet.png']!.buffer, files['sheet.png']!.byteOffset);
+    for (const { at } of json.sprites) {
+      expect(at[0] + at[2]).toBeLessThanOrEqual(png.getUint32(16));
+      expect(at[1] + at[3]).toBeLessThanOrEqual(png.getUint32(20));
+    }
+    // the figure stands where the sheet says that it does: its lowest pixels lie there
+    const { at, offset } = json.sprites[json.frames[0]!]!;
+    expect(Math.abs(offset[1] + at[3] - json.origin[1])).toBeLessThan(0.02 * json.size[1]);
   });
 
   test.each([

@@ -314,6 +314,8 @@ class LayerWalk {
     if (raw.tt !== undefined && raw.tt !== 0) add('being cut out by the layer above');
     if (Array.isArray(raw.ef) && raw.ef.some((e: { en?: unknown } | null) => e?.en !== 0)) add('effects');
     if (raw.bm !== undefined && raw.bm !== 0) add('blending with what lies below');
+    if (kind === 0 && Array.isArray(raw.masksProperties) && raw.masksProperties.length > 0)
+      add('masks of whole compositions');
     if (raw.ddd === 1) add('depth');
     if (raw.ao === 1) add('turning along its way');
     if (transform.opacity.moves) {

@@ -52,16 +52,15 @@ export class LottieDrawer {
 
   /** Those that this markup refers to. */
   defsIn(svg: string): string {
-    return [...svg.matchAll(/url\(#([gm]\d+)\)/g)].map(([, id]) => this.defs.get(id!) ?? '').join('');
+    return [...svg.matchAll(/url\(#([gkm]\d+)\)/g)].map(([, id]) => this.defs.get(id!) ?? '').join('');
   }
 
   /** Markup in the layer's own coordinates; empty where it draws nothing. @param time of the layer's composition */
   draw(layer: LottieLayer, time: number): string {
     const inner = this.content(layer, time);
     if (inner === '') return '';
-    const clip = this.clipOf(layer, time);
-    const opacity = layer.opacity < 0.999 ? ` opacity="${fixed(layer.opacity)}"` : '';
-    return clip || opacity ? `<g${clip}${opacity}>${inner}</g>` : inner;
+    const masked = this.masked(inner, layer, time);
+    return layer.opacity < 0.999 ? `<g opacity="${fixed(layer.opacity)}">${masked}</g>` : masked;
   }
 
   private content({ kind, raw, name }: LottieLayer, time: number): string {
@@ -109,21 +108,47 @@ export class LottieDrawer {
     return `<g transform="matrix(${m.map(fixed).join(' ')})">${markup}</g>`;
   }
 
-  /** Outlines outside which a layer does not show, as an attribute. */
-  private clipOf({ raw, name }: LottieLayer, time: number): string {
+  /**
+   * A layer within its masks. Those that add are one clip, each that intersects is one about it, and what is taken away is painted
+   * black in a mask. Where outlines are told apart by difference, what an even number of them covers is empty.
+   */
+  private masked(inner: string, { raw, name }: LottieLayer, time: number): string {
     const masks = Array.isArray(raw.masksProperties) ? (raw.masksProperties as Record<string, unknown>[]) : [];
-    const active = masks.filter((m) => m?.mode !== 'n');
-    if (active.length === 0) return '';
-    if (active.some((m) => m?.mode !== 'a' || m.inv === true)) {
-      this.leftOut.add('masks that take something away', name);
-      return '';
+    const adds: string[] = [];
+    const odds: string[] = [];
+    const cuts: string[] = [];
+    let out = inner;
+    for (const mask of masks) {
+      if (!mask || mask.mode === 'n') continue;
+      const d = this.bezier(mask.pt, time, true);
+      if (d === '') continue;
+      if (moves(mask.pt)) this.leftOut.add('masks that change their outline', name);
+      const inverted = mask.inv === true;
+      if (mask.mode === 'a' && !inverted) adds.push(d);
+      else if (mask.mode === 'f' && !inverted) odds.push(d);
+      else if (mask.mode === 's' ? !inverted : inverted && mask.mode === 'a') cuts.push(d);
+      else if ((mask.mode === 'i' && !inverted) || (mask.mode === 's' && inverted)) out = this.clipped(out, [d]);
+      else this.leftOut.add('masks that lighten, darken or are turned inside out', name);
     }
-    if (active.some((m) => moves(m.pt))) this.leftOut.add('masks that change their outline', name);
-    const paths = active.map((m) => this.bezier(m.pt, time, true)).filter(Boolean);
-    if (paths.length === 0) return '';
+    if (cuts.length > 0) {
+      const id = `k${this.defs.size}`;
+      const far = 'x="-100000" y="-100000" width="200000" height="200000"';
+      this.defs.set(
+        id,
+        `<mask id="${id}" maskUnits="userSpaceOnUse" ${far}><rect ${far} fill="#ffffff"/>${cuts.map((d) => `<path d="${d}" fill="#000000"/>`).join('')}</mask>`,
+      );
+      out = `<g mask="url(#${id})">${out}</g>`;
+    }
+    if (adds.length > 0 || odds.length > 0) out = this.clipped(out, adds, odds.join(''));
+    return out;
+  }
+
+  private clipped(inner: string, paths: readonly string[], odd = ''): string {
     const id = `m${this.defs.size}`;
-    this.defs.set(id, `<clipPath id="${id}">${paths.map((d) => `<path d="${d}"/>`).join('')}</clipPath>`);
-    return ` clip-path="url(#${id})"`;
+    const all = paths.map((d) => `<path d="${d}"/>`).join('');
+    const crossed = odd === '' ? '' : `<path d="${odd}" clip-rule="evenodd"/>`;
+    this.defs.set(id, `<clipPath id="${id}">${all}${crossed}</clipPath>`);
+    return `<g clip-path="url(#${id})">${inner}</g>`;
   }
 
   /** What a list of items paints, the hindmost first: the list begins with what lies on top. */

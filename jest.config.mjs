@@ -37,5 +37,6 @@ export default {
       },
     },
   ],
-  testTimeout: 60_000,
+  // what computes gives way to what waits, and may stand still for a while
+  testTimeout: 240_000,
 };

@@ -593,7 +593,7 @@ export async function startWeb(env, port, dev = false) {
   );
   leftovers.add(() => child.kill('SIGTERM'));
   const address = `http://127.0.0.1:${port}`;
-  for (let i = 0; i < 300; i++) {
+  for (let i = 0; i < 900; i++) {
     if (child.exitCode !== null) fail('the application stopped at once; see its lines above.');
     try {
       const answer = await fetch(`${address}/api/health`);
@@ -604,7 +604,7 @@ export async function startWeb(env, port, dev = false) {
     await new Promise((r) => setTimeout(r, 200));
   }
   child.kill('SIGKILL');
-  return fail('the application did not answer within a minute.');
+  return fail('the application did not answer within three minutes.');
 }
 
 export const stopChild = (child) =>

@@ -1,6 +1,7 @@
-// npm test: everything there is to check, from a bare checkout. `npm test -- unit` or `-- browser` does one part.
-import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+// npm test: everything there is to check, from a bare checkout. `npm test -- unit`, `-- faults` or `-- browser` does one part.
+import { spawn } from 'node:child_process';
+import { closeSync, mkdirSync, openSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { setPriority } from 'node:os';
 import { join } from 'node:path';
 import {
   checkNode,
@@ -23,106 +24,168 @@ import {
 } from './lib.mjs';
 
 const only = process.argv[2];
+const wanted = (part) => only === undefined || only === part;
 checkNode();
 ensurePackages();
-const results = [];
+const RESULTS = join(ROOT, 'test-results');
+mkdirSync(RESULTS, { recursive: true });
 const bin = (name) => join(ROOT, 'node_modules', '.bin', name);
-
-function step(name, command, args, env = process.env) {
-  say(name);
-  const start = Date.now();
-  const done = spawnSync(command, args, { cwd: ROOT, env, stdio: 'inherit' });
-  results.push({ name, ok: done.status === 0, seconds: Math.round((Date.now() - start) / 1000) });
-}
-
-const folder = join(DATA, 'test');
-await stopLeftOver(folder);
-mkdirSync(folder, { recursive: true });
-removeDatabase(folder);
-mkdirSync(join(ROOT, 'test-results'), { recursive: true });
+const results = [];
 const counts = { passed: 0, failed: 0, skipped: 0 };
 
-if (only === undefined) {
-  step('types of the core', bin('tsc'), ['-p', 'motion']);
-  step('types of the rest', bin('tsc'), ['-p', '.']);
-  step('lint and layers', bin('biome'), ['ci', '.', '--max-diagnostics=20', '--diagnostic-level=warn']);
-  step('drawing of the layers', process.execPath, [join(ROOT, 'scripts/layers.mjs'), '--check']);
-  step('licences', process.execPath, [join(ROOT, 'scripts/licences.mjs'), '--check']);
+// What waits a great deal (browsers, processes that are killed) runs beside what only computes. The latter gives way, so that
+// nothing that waits is slowed by it, and both processors always have something to do.
+
+/** Runs a part beside others. What it prints is shown when it is done, in one piece. */
+function step(name, command, args, { env = process.env, gentle = false } = {}) {
+  say(`${name} …`);
+  const start = Date.now();
+  const file = join(RESULTS, `${name.replace(/\W+/g, '-')}.log`);
+  const log = openSync(file, 'w');
+  const child = spawn(command, args, { cwd: ROOT, env, stdio: ['ignore', log, log] });
+  running.add(child);
+  if (gentle && child.pid) setPriority(child.pid, 10);
+  return new Promise((resolve) => {
+    const done = (ok) => {
+      running.delete(child);
+      closeSync(log);
+      const result = { name, ok, seconds: Math.round((Date.now() - start) / 1000) };
+      results.push(result);
+      process.stdout.write(readFileSync(file));
+      say(`${ok ? 'ok    ' : 'FAILED'} ${name} (${result.seconds} s)`);
+      resolve(result);
+    };
+    child.once('error', () => done(false));
+    child.once('exit', (code) => done(code === 0));
+  });
+}
+const running = new Set();
+process.once('exit', () => {
+  for (const child of running) child.kill('SIGTERM');
+});
+
+const node = (name, args, options) => step(name, process.execPath, args, options);
+
+async function check() {
+  await step('types of the core', bin('tsc'), ['-p', 'motion']);
+  await step('types of the rest', bin('tsc'), ['-p', '.']);
+  await step('lint and layers', bin('biome'), ['ci', '.', '--max-diagnostics=20', '--diagnostic-level=warn']);
+  await node('drawing of the layers', [join(ROOT, 'scripts/layers.mjs'), '--check']);
+  await node('licences', [join(ROOT, 'scripts/licences.mjs'), '--check']);
 }
 
+async function unit(env) {
+  const file = join(RESULTS, 'unit.json');
+  rmSync(file, { force: true });
+  const jest = join(ROOT, 'node_modules/jest/bin/jest.js');
+  await node(
+    'unit and database tests',
+    [
+      '--experimental-vm-modules',
+      '--no-warnings',
+      jest,
+      '--json',
+      `--outputFile=${file}`,
+      '--silent',
+      '--maxWorkers=2',
+    ],
+    { env, gentle: only === undefined },
+  );
+  const report = readJson(file);
+  counts.passed += report?.numPassedTests ?? 0;
+  counts.failed += report?.numFailedTests ?? 1;
+  counts.skipped += report?.numPendingTests ?? 0;
+}
+
+async function faults() {
+  for (const [name, file] of [
+    ['kills in mid-work', 'kills'],
+    ['a replica that is behind, and gone', 'replica'],
+    ['the database of a checkout, and its backups', 'database'],
+    ['a supplier that fails and is killed', 'supplier'],
+  ]) {
+    const { ok } = await node(name, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`]);
+    counts[ok ? 'passed' : 'failed']++;
+  }
+}
+
+/** One library of its own for each row of browser tests; the first row begins with an empty one. */
+const FIRST_ROW = ['first-light', 'fitting', 'play-through', 'review-film', 'skeleton-for-mesh', 'supplier'];
+
+async function openLibrary(row) {
+  const folder = await cleanFolder(`test-${row}`);
+  const database = await startDatabase(folder);
+  const env = environment(folder, database.url, { VELVET_DEMO: '0' });
+  runTs('web/server/db/migrate.ts', [], env);
+  runTs('web/server/demo/load.ts', [], env);
+  const web = await startWeb(env, await freePort(4300));
+  const worker = startWorker(env);
+  const close = async () => {
+    await stopChild(web.child);
+    await worker.stop();
+    await database.stop();
+  };
+  return { row, env: { ...env, VELVET_ADDRESS: web.address, VELVET_SETUP_CODE: setupCode(env) }, close };
+}
+
+async function browser({ row, env, close }, files, chromium) {
+  const file = join(RESULTS, `e2e-${row}.json`);
+  rmSync(file, { force: true });
+  try {
+    await step(`browser tests, ${row} row`, bin('playwright'), ['test', ...files], {
+      env: { ...env, VELVET_ROW: row, VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}` },
+    });
+  } finally {
+    await close();
+  }
+  const stats = readJson(file)?.stats;
+  counts.passed += stats?.expected ?? 0;
+  // what fails once and passes then has failed
+  counts.failed += stats ? stats.unexpected + stats.flaky : 1;
+  counts.skipped += stats?.skipped ?? 0;
+}
+
+async function cleanFolder(name) {
+  const folder = join(DATA, name);
+  await stopLeftOver(folder);
+  mkdirSync(folder, { recursive: true });
+  removeDatabase(folder);
+  return folder;
+}
+
+function readJson(file) {
+  try {
+    return JSON.parse(readFileSync(file, 'utf8'));
+  } catch {
+    return undefined;
+  }
+}
+
+const folder = await cleanFolder('test');
 const database = await startDatabase(folder);
-let web;
-let worker;
 try {
   const env = environment(folder, database.url, { VELVET_DEMO: '0' });
-  if (only === undefined || only === 'unit') {
-    const file = join(ROOT, 'test-results', 'unit.json');
-    step(
-      'unit and database tests',
-      process.execPath,
-      [
-        '--experimental-vm-modules',
-        '--no-warnings',
-        join(ROOT, 'node_modules/jest/bin/jest.js'),
-        '--json',
-        `--outputFile=${file}`,
-        '--silent',
-        '--maxWorkers=2',
-      ],
-      env,
-    );
-    const report = readJson(file);
-    counts.passed += report?.numPassedTests ?? 0;
-    counts.failed += report?.numFailedTests ?? 1;
-    counts.skipped += report?.numPendingTests ?? 0;
-  }
-  if (only === undefined || only === 'faults') {
-    ensureBuild(env);
-    for (const [name, file] of [
-      ['kills in mid-work', 'kills'],
-      ['a replica that is behind, and gone', 'replica'],
-      ['the database of a checkout, and its backups', 'database'],
-      ['a supplier that fails and is killed', 'supplier'],
-    ]) {
-      step(name, process.execPath, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`], process.env);
-      counts[results.at(-1).ok ? 'passed' : 'failed']++;
-    }
-  }
-  if (only !== 'unit' && only !== 'faults') {
-    const chromium = ensureProgram('chromium', 'Chromium, for the tests of the interface,');
-    runTs('web/server/db/migrate.ts', [], env);
-    runTs('web/server/demo/load.ts', [], env);
-    ensureBuild(env);
-    web = await startWeb(env, await freePort(4300));
-    worker = startWorker(env);
-    const file = join(ROOT, 'test-results', 'e2e.json');
-    rmSync(file, { force: true });
-    step('browser tests', bin('playwright'), ['test'], {
-      ...env,
-      VELVET_ADDRESS: web.address,
-      VELVET_SETUP_CODE: setupCode(env),
-      VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}`,
+  const chromium = wanted('browser') && ensureProgram('chromium', 'Chromium, for the tests of the interface,');
+  const parts = [];
+  if (only === undefined) await check();
+  if (wanted('unit')) parts.push(unit(env));
+  if (wanted('faults') || wanted('browser')) ensureBuild(env);
+  if (wanted('browser')) {
+    const specs = readdirSync(join(ROOT, 'e2e')).flatMap((f) => /^(.*)\.spec\.ts$/.exec(f)?.[1] ?? []);
+    const second = specs.filter((s) => !FIRST_ROW.includes(s));
+    const files = (list) => list.map((s) => `e2e/${s}.spec.ts`);
+    // one after the other: each looks for a free port
+    const libraries = [await openLibrary('first'), await openLibrary('second')];
+    [FIRST_ROW, second].forEach((list, i) => {
+      parts.push(browser(libraries[i], files(list), chromium));
     });
-    const stats = readJson(file)?.stats;
-    counts.passed += stats?.expected ?? 0;
-    // what fails once and passes then has failed
-    counts.failed += stats ? stats.unexpected + stats.flaky : 1;
-    counts.skipped += stats?.skipped ?? 0;
   }
+  if (wanted('faults')) parts.push(faults());
+  await Promise.all(parts);
 } finally {
-  if (web) await stopChild(web.child);
-  if (worker) await worker.stop();
   await database.stop();
 }
 
 for (const r of results) say(`${r.ok ? 'ok    ' : 'FAILED'} ${r.name} (${r.seconds} s)`);
 console.log(`${counts.passed} passed, ${counts.failed} failed, ${counts.skipped} skipped`);
 process.exit(results.every((r) => r.ok) && counts.failed === 0 ? 0 : 1);
-
-function readJson(path) {
-  try {
-    return JSON.parse(readFileSync(path, 'utf8'));
-  } catch {
-    return undefined;
-  }
-}

@@ -16,9 +16,9 @@ export * from './analysis/strip';
 export { stripFromBytes, stripToBytes } from './analysis/strip-bytes';
 export { StripPoser } from './analysis/strip-poser';
 export { type Prop, SUGGEST_FROM, suggestWords, type Word } from './analysis/words';
-export { KEPT_ATTRIBUTES, KEPT_ELEMENTS } from './art/svg-clean';
 export { type Raster, straightAlpha } from './art/raster';
 export { type SpriteJson, SpriteSheet, spriteFiles, spriteHeight } from './art/sprites';
+export { KEPT_ATTRIBUTES, KEPT_ELEMENTS } from './art/svg-clean';
 export { alignmentTurns } from './body/alignment';
 export * from './body/body';
 export { type Radii, radiiOf } from './body/capsules';
@@ -28,7 +28,16 @@ export * from './body/pairing';
 export type { Party } from './body/party';
 export { type Proportion, proportionsOf } from './body/proportions';
 export { type ReadyItem, readinessOf, type SeenFigure } from './body/readiness';
-export { type KeptRegions, keepRegions, keptRegions, REGIONS, type Region, regionsOf } from './body/regions';
+export {
+  KEPT_KINDS,
+  type KeptKind,
+  type KeptRegions,
+  keepRegions,
+  keptRegions,
+  REGIONS,
+  type Region,
+  regionsOf,
+} from './body/regions';
 export { findTPose, type RestKind, restKind } from './body/rest-kind';
 export { applySpace, extent } from './body/space';
 export { STAND_IN_HEIGHT, type StandInRest, standIn } from './body/stand-in';
@@ -45,6 +54,7 @@ export { largestError } from './codec/error';
 export { animatedSvg } from './cutout/animated-svg';
 export { artFromJson, artToJson, type CutoutArtJson } from './cutout/art-json';
 export { type AssembleOptions, assemble, cutoutFromSvg } from './cutout/assemble';
+export { drawingSet, drawingsOf } from './cutout/drawing-set';
 export { DRIVE_DEFAULTS, type Driven, type DriveOptions, driveCutout, type FlatParty } from './cutout/drive';
 export { viewsOf } from './cutout/drive-head';
 export type { FlatPlant } from './cutout/drive-legs';
@@ -57,6 +67,7 @@ export {
   withExposure,
 } from './cutout/exposure';
 export * from './cutout/figure';
+export { keepKeys } from './cutout/keep-keys';
 export {
   assertKeys,
   type CutoutKey,

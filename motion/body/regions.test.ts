@@ -1,9 +1,12 @@
 import { jointOf } from '../bodymap/slots';
+import { cutoutFromSvg } from '../cutout/assemble';
 import { MotionError } from '../errors';
 import { angleBetweenQuats } from '../math/quat';
-import { PoseReader } from '../motion/motion';
-import { lengthTrack } from '../motion/tracks';
+import { type Motion, PoseReader, restMotion } from '../motion/motion';
+import { lengthTrack, ORDER_TRACK, viewTrack } from '../motion/tracks';
+import { flatSkeleton } from '../rig/flat';
 import { buildRig, PLAIN, party, posedRig, wander } from '../test/bodies';
+import { paperFigure, paperTraits } from '../test/paper';
 import { keepRegions, keptRegions, REGIONS, type Region, regionsOf } from './regions';
 
 const rig = buildRig();
@@ -40,7 +43,12 @@ test('joints that no slot names go with the one that carries them; what hangs fr
 
 test('an empty list keeps everything, untouched', () => {
   expect(keepRegions(rig, map, motion, [])).toBe(motion);
-  expect(keptRegions(rig, map, motion, [])).toEqual({ joints: [...rig.names.keys()], leftOut: [], leftOutScalars: [] });
+  expect(keptRegions(rig, map, motion, [])).toEqual({
+    joints: [...rig.names.keys()],
+    leftOut: [],
+    leftOutScalars: [],
+    leftOutDrawings: [],
+  });
 });
 
 test.each(REGIONS.filter((r) => r !== 'face' && r !== 'others'))(
@@ -133,4 +141,51 @@ test('how long parts are drawn goes with their joint, and is no shape of a face'
   expect(keepRegions(rig, map, paper, ['left arm']).numbers.map((t) => t.name)).toEqual([lengthTrack(arm)]);
   expect(keepRegions(rig, map, paper, ['face']).numbers).toEqual([]);
   expect(keptRegions(rig, map, paper, ['left arm']).leftOutScalars).toEqual([]);
+});
+
+describe('on a paper figure', () => {
+  const figure = cutoutFromSvg(
+    new TextEncoder().encode(paperFigure(paperTraits(4, { language: 'plain', facing: 'front' })).svg),
+  );
+  const flat = flatSkeleton(figure.rig);
+  const step = (name: string, values: number[]) => ({ name, labels: ['a', 'b'], values: Uint16Array.from(values) });
+  const turns = new Float32Array(8 * flat.names.length);
+  for (let o = 3; o < turns.length; o += 4) turns[o] = 1;
+  const arm = figure.rig.parts.find((p) => p.name === 'upper arm L')!;
+  const face = figure.rig.parts.find((p) => p.joint === flat.names.indexOf('head') && p.name !== 'head')!;
+  const show: Motion = {
+    ...restMotion(figure.rig),
+    frameCount: 2,
+    turns,
+    places: [],
+    scales: [{ joint: arm.joint, values: Float32Array.from([1, 1, 1, 1.3, 1, 1]) }],
+    steps: [
+      step(arm.name, [0, 1]),
+      step(face.name, [0, 1]),
+      step(viewTrack('head'), [0, 1]),
+      step(ORDER_TRACK, [0, 1]),
+    ],
+  };
+  const options = { cutout: figure.rig } as const;
+
+  test('drawings and views go with the joint that carries them, the order with the whole', () => {
+    const kept = keepRegions(flat, figure.map, show, ['head'], [], options);
+    expect(kept.steps.map((s) => s.name)).toEqual([face.name, viewTrack('head')]);
+    expect(kept.scales).toEqual([]);
+    const told = keptRegions(flat, figure.map, show, ['head'], [], options);
+    expect(told.leftOutDrawings).toEqual([arm.name, ORDER_TRACK]);
+    expect(told.leftOut).toEqual([flat.names[arm.joint]]);
+  });
+
+  test('drawings alone, or movement alone', () => {
+    const drawings = keepRegions(flat, figure.map, show, [], [], { ...options, what: 'drawings' });
+    expect([drawings.steps.length, drawings.scales.length]).toEqual([4, 0]);
+    expect(keptRegions(flat, figure.map, show, [], [], { ...options, what: 'drawings' }).leftOut).toHaveLength(1);
+    const movement = keepRegions(flat, figure.map, show, [], [], { ...options, what: 'movement' });
+    expect([movement.steps.length, movement.scales.length]).toEqual([0, 1]);
+    expect(keptRegions(flat, figure.map, show, [], [], { ...options, what: 'movement' }).leftOutDrawings).toHaveLength(
+      4,
+    );
+    expect(keepRegions(flat, figure.map, show, [], [], options)).toBe(show);
+  });
 });

@@ -55,6 +55,13 @@ const change = z.object({
 });
 
 /** Baked from a member of a reel. */
+const drawings = z.object({
+  how: z.literal('drawings'),
+  cast: z.string(),
+  castName: z.string(),
+  parts: z.array(z.string()),
+});
+
 const reel = z.object({
   how: z.literal('reel'),
   reel: z.string(),
@@ -70,7 +77,7 @@ const reel = z.object({
 
 /** How a version came about. A new way joins this list. */
 export const provenance = z
-  .discriminatedUnion('how', [intake, fitting, change, reel])
+  .discriminatedUnion('how', [intake, fitting, change, reel, drawings])
   .meta({ id: 'Provenance', description: 'How a version came about.' });
 export type Provenance = z.output<typeof provenance>;
 export type FittingProvenance = Extract<Provenance, { how: 'fitting' }>;

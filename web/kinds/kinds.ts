@@ -1,14 +1,14 @@
 // What kinds of items there are, and what each of them can be used for: the one place that knows.
 
 /** Kinds of items whose content is a motion. */
-export const MOTION_KINDS = ['pose', 'clip', 'cycle', 'take'] as const;
-export const ITEM_KINDS = [...MOTION_KINDS, 'pack'] as const;
+export const MOTION_KINDS = ['pose', 'clip', 'cycle', 'take', 'exposure'] as const;
+export const ITEM_KINDS = [...MOTION_KINDS, 'drawings', 'pack'] as const;
 export type ItemKind = (typeof ITEM_KINDS)[number];
 export type MotionKind = (typeof MOTION_KINDS)[number];
 
 export interface Kind {
-  /** What it holds: a motion of its own, or other items. */
-  readonly content: 'motion' | 'members';
+  /** What it holds: a motion of its own, drawings, or other items. */
+  readonly content: 'motion' | 'drawings' | 'members';
   /** Whether it can be fitted to a character, and exported, by itself. */
   readonly fits: boolean;
   /** Whether it has versions of its own, and can be changed into another. */
@@ -26,6 +26,10 @@ export const KINDS: Readonly<Record<ItemKind, Kind>> = {
   clip: motion('clip'),
   cycle: motion('cycle'),
   take: motion('take'),
+  // which drawing shows when, and no movement
+  exposure: motion('exposure'),
+  // drawings alone: a motion in which nothing moves leafs through them; another figure takes them over
+  drawings: { content: 'drawings', fits: false, versions: false, joins: false, makes: 'exposure' },
   // its members can do all of that
   pack: { content: 'members', fits: false, versions: false, joins: false, makes: 'take' },
 };

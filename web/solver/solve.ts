@@ -10,6 +10,7 @@ import {
   findLoops,
   fitProfile,
   heldJoints,
+  type KeptKind,
   keptRegions,
   type Limb,
   type Loop,
@@ -134,6 +135,10 @@ export interface Kept {
   /** Regions that this rig has. */
   there: Region[];
   leftOut: string[];
+  /** Parts whose drawings change and are left out. */
+  leftOutDrawings: string[];
+  /** Whether it says anything of drawings. */
+  drawn: boolean;
   /** Largest angle of a kept joint between last and first frame; null for a pose. */
   endsDeg: number | null;
 }
@@ -264,13 +269,15 @@ const solver = {
     regions: readonly Region[],
     single: readonly string[],
     span: { start: number; end: number } | null,
+    what: KeptKind,
   ): Promise<Kept> {
-    const { rig, map } = partyFromJson(sourceJson);
+    const { rig, map, cutout } = partyFromJson(sourceJson);
     const whole = await loadMotion(motionHash);
     const motion = span ? trim(rig, whole, span.start, span.end) : whole;
-    const kept = keptRegions(rig, map, motion, regions, single);
+    const kept = keptRegions(rig, map, motion, regions, single, { cutout, what });
     const there = new Set<Region>(regionsOf(rig, map));
-    if (motion.numbers.length + motion.steps.length > 0) there.add('face');
+    // a paper figure's drawings go with the parts that carry them
+    if (!cutout && motion.numbers.length + motion.steps.length > 0) there.add('face');
     const last = 4 * rig.names.length * (motion.frameCount - 1);
     let ends = 0;
     for (const j of kept.joints) ends = Math.max(ends, angleBetween(motion.turns, 4 * j, motion.turns, last + 4 * j));
@@ -279,6 +286,8 @@ const solver = {
       allJoints: rig.names.length,
       there: [...there],
       leftOut: [...kept.leftOut, ...kept.leftOutScalars],
+      leftOutDrawings: [...kept.leftOutDrawings],
+      drawn: motion.steps.length > 0,
       endsDeg: motion.frameCount > 1 ? (ends * 180) / Math.PI : null,
     };
   },

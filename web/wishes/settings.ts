@@ -5,6 +5,7 @@ import {
   type FlatSettings,
   HAND_MODES,
   HANDLES,
+  KEPT_KINDS,
   LEAVE_WORDS,
   PLANT_PARTS,
   REGIONS,
@@ -146,5 +147,6 @@ export const changeWish = z.object({
     .default({ before: 0, after: 0 }),
   regions: z.array(z.enum(REGIONS)).max(REGIONS.length).default([]),
   joints: z.array(z.string().max(400)).max(4096).default([]),
+  what: z.enum(KEPT_KINDS).default('all'),
   tuning: tuning.default({ ...TUNING_DEFAULTS }),
 }) satisfies z.ZodType<ChangeWish>;

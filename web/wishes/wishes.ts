@@ -2,6 +2,7 @@ import {
   FITTING_DEFAULTS,
   type FittingEdits,
   type FittingSettings,
+  type KeptKind,
   type REGIONS,
   type TuneStep,
   type Tuning,
@@ -38,6 +39,8 @@ export interface ChangeWish {
   /** Parts of the body that are kept, and single joints besides; all where both lists are empty. */
   regions: (typeof REGIONS)[number][];
   joints: string[];
+  /** What of the parts is kept: what they do, which drawings they show (a cut-out's alone), or both. */
+  what: KeptKind;
   tuning: Tuning;
 }
 export const NO_CHANGE: ChangeWish = {
@@ -53,7 +56,14 @@ export const NO_CHANGE: ChangeWish = {
   floor: false,
   regions: [],
   joints: [],
+  what: 'all',
   tuning: TUNING_DEFAULTS,
+};
+
+/** Whether keyed animation stays keys under a change: one that only takes a part of it. */
+export const keysSurvive = (wish: ChangeWish): boolean => {
+  const { trim, regions, joints, what } = wish;
+  return changeWords({ ...NO_CHANGE, trim, regions, joints, what }).length === changeWords(wish).length;
 };
 
 /** The steps of a change in the order in which they are applied; the loop is closed after them. */
@@ -85,6 +95,8 @@ export function changeWords(wish: ChangeWish): string[] {
         : `frames ${wish.trim.start + 1} to ${wish.trim.end + 1}`),
     wish.regions.length + wish.joints.length > 0 &&
       `only ${[...wish.regions, ...(wish.joints.length > 3 ? [`${wish.joints.length} joints`] : wish.joints)].join(', ')}`,
+    wish.what === 'drawings' && 'drawings alone',
+    wish.what === 'movement' && 'without drawings',
     wish.mirror && 'mirrored',
     wish.reverse && 'backwards',
     wish.hold.before > 0 && `first frame held ${wish.hold.before}`,

@@ -33,6 +33,8 @@ export function CastPlace() {
       axes: parseAsBoolean.withDefault(false),
       names: parseAsBoolean.withDefault(false),
       mesh: parseAsBoolean.withDefault(false),
+      // drawings from the library that are to be added
+      set: parseAsString,
     },
     { history: 'replace' },
   );
@@ -168,6 +170,7 @@ export function CastPlace() {
           performer={member.id === me.performerId}
           view={{ body: view.body, axes: view.axes, names: view.names, cones: view.tab === 'limits' }}
           tab={view.tab}
+          set={view.set}
           onView={(v) => void setView(v)}
           onPerformer={() => choosePerformer(member.id)}
           onBin={() => bin(member)}

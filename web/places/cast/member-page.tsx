@@ -67,7 +67,11 @@ interface MemberPageProps {
   performer: boolean;
   view: CastView;
   tab: CastTab;
-  onView: (view: Partial<{ body: CastView['body']; axes: boolean; names: boolean; tab: CastTab }>) => void;
+  /** Drawings kept in the library that are to be added to it. */
+  set: string | null;
+  onView: (
+    view: Partial<{ body: CastView['body']; axes: boolean; names: boolean; tab: CastTab; set: string | null }>,
+  ) => void;
   onPerformer: () => void;
   onBin: () => void;
   onMember: (id: string) => void;
@@ -308,7 +312,14 @@ export function MemberPage(p: MemberPageProps) {
                   />
                 )}
                 {tab === 'drawings' && paper && (
-                  <DrawingsTab member={member} rig={paper.rig} art={paper.art} mayChange={mayChange} />
+                  <DrawingsTab
+                    member={member}
+                    rig={paper.rig}
+                    art={paper.art}
+                    mayChange={mayChange}
+                    set={p.set}
+                    onSet={(set) => p.onView({ set })}
+                  />
                 )}
                 {tab === 'body' && (
                   <BodyTab

@@ -11,7 +11,7 @@ import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
-import { type ChangeWish, changeWords, MOST_HELD, NO_CHANGE } from '@/wishes/wishes';
+import { type ChangeWish, changeWords, keysSurvive, MOST_HELD, NO_CHANGE } from '@/wishes/wishes';
 import { KeptParts } from './kept-parts';
 
 interface ChangePanelProps {
@@ -59,7 +59,10 @@ export function ChangePanel({
         </div>
         <p className="mb-2 text-[12px] text-muted">
           The stage shows the change at once. The item itself stays as it is.
-          {item.keysHash !== null && ' It is keyed animation; a change turns it into samples, one for each frame.'}
+          {item.keysHash !== null &&
+            (keysSurvive(wish)
+              ? ' It is keyed animation, and what you keep of it stays keys.'
+              : ' It is keyed animation; this change turns it into samples, one for each frame.')}
         </p>
         <SwitchRow label="Mirror" checked={wish.mirror} onChange={(mirror) => set({ mirror })} />
         <SwitchRow label="Close into a loop" checked={wish.loop} onChange={(loop) => set({ loop })} />

@@ -56,7 +56,9 @@ const origin = ({ provenance: p }: Item): string =>
       ? `${p.sourceName}: ${p.words.join(', ')}`
       : p.how === 'reel'
         ? `the reel ${p.reelName}, frames ${p.start + 1} to ${p.end + 1}`
-        : p.file;
+        : p.how === 'drawings'
+          ? `the drawings of ${p.castName}: ${p.parts.join(', ')}`
+          : p.file;
 
 /** What the chosen item is, its description to be edited in place, and what can be done with it. */
 export function ItemPanel({
@@ -78,6 +80,7 @@ export function ItemPanel({
   onPlayOn,
 }: ItemPanelProps) {
   const change = useChangeItem();
+  const keepsDrawings = kindOf(item).content === 'drawings';
   const { data: folders = [] } = useFolders();
   const { facts } = item;
   const set = (c: ItemChange, label: string): void => change.mutate({ item, change: c, label });
@@ -235,9 +238,15 @@ export function ItemPanel({
             className="w-full"
             onClick={onFit}
             keys="F"
-            hint="Open Fitting with this motion on the performer"
+            hint={
+              keepsDrawings
+                ? 'Choose which of these drawings another figure takes over'
+                : 'Open Fitting with this motion on the performer'
+            }
           >
-            <span className="truncate">Fit to {performer?.name ?? 'a character'}</span>
+            <span className="truncate">
+              {keepsDrawings ? 'Add to a figure' : `Fit to ${performer?.name ?? 'a character'}`}
+            </span>
           </Button>
         )}
         <Button onClick={onExport} keys="E" hint="Save as BVH or GLB">

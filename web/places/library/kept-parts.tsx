@@ -1,25 +1,40 @@
 'use client';
 
 import { useQuery } from '@tanstack/react-query';
-import { REGIONS, type Region } from '@velvet-reel/motion';
+import { type KeptKind, REGIONS, type Region } from '@velvet-reel/motion';
 import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/contract';
 import { many } from '@/naming/counts';
-import { inputLook } from '@/ui/field';
+import { inputLook, type Option, Select } from '@/ui/field';
 import type { ChangeWish } from '@/wishes/wishes';
 
 interface KeptPartsProps {
   item: Item;
   source: RigAnswer | undefined;
   wish: ChangeWish;
-  onKeep: (kept: Partial<Pick<ChangeWish, 'regions' | 'joints'>>) => void;
+  onKeep: (kept: Partial<Pick<ChangeWish, 'regions' | 'joints' | 'what'>>) => void;
 }
+
+const WHAT: readonly Option<KeptKind>[] = [
+  { value: 'all', label: 'movement and drawings' },
+  { value: 'movement', label: 'movement alone' },
+  { value: 'drawings', label: 'drawings alone' },
+];
 
 /** Which parts of the body are kept, how many joints that is, what moves and is left out, and whether the ends meet. */
 export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
   const { data } = useQuery({
-    queryKey: ['kept', item.motionHash, source?.id, source?.mapVersion, wish.regions, wish.joints, wish.trim],
-    queryFn: () => solver().kept(item.motionHash, source!, wish.regions, wish.joints, wish.trim),
+    queryKey: [
+      'kept',
+      item.motionHash,
+      source?.id,
+      source?.mapVersion,
+      wish.regions,
+      wish.joints,
+      wish.trim,
+      wish.what,
+    ],
+    queryFn: () => solver().kept(item.motionHash, source!, wish.regions, wish.joints, wish.trim, wish.what),
     enabled: Boolean(source),
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
@@ -97,6 +112,17 @@ export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
           </select>
         </details>
       )}
+      {data?.drawn && source?.rig.kind === 'cutout' && (
+        <div className="flex min-h-7 items-center justify-between gap-3 py-1">
+          <span className="text-muted">Of these</span>
+          <Select
+            label="What is kept of these parts"
+            value={wish.what}
+            options={WHAT}
+            onChange={(what) => onKeep({ what })}
+          />
+        </div>
+      )}
       {data && (
         <p className="text-[12px] text-muted">
           {data.joints} of {many(data.allJoints, 'joint')}
@@ -105,6 +131,13 @@ export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
               {' '}
               · left out though they move: {data.leftOut.slice(0, 4).join(', ')}
               {data.leftOut.length > 4 && ` and ${data.leftOut.length - 4} more`}
+            </span>
+          )}
+          {data.leftOutDrawings.length > 0 && (
+            <span className="text-raspberry">
+              {' '}
+              · drawings left out though they change: {data.leftOutDrawings.slice(0, 4).join(', ')}
+              {data.leftOutDrawings.length > 4 && ` and ${data.leftOutDrawings.length - 4} more`}
             </span>
           )}
           {data.endsDeg !== null && data.endsDeg > 12 && (

@@ -11,6 +11,7 @@ import { useLookingAt } from '@/client/live';
 import {
   toQuery,
   undoGroup,
+  useCast,
   useChangeItem,
   useCounts,
   useEdit,
@@ -22,7 +23,7 @@ import {
 import { useReading } from '@/client/reading';
 import { solver } from '@/client/solver';
 import { useUndo } from '@/client/undo';
-import type { Item } from '@/contract';
+import type { CastMember, Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { many } from '@/naming/counts';
 import { ExportDialog } from '@/parts/export-dialog';
@@ -60,6 +61,8 @@ const keptColumns = (): readonly ColumnId[] => {
   }
 };
 
+const drawnAlone = (item: Item): boolean => item.kind === 'exposure' || item.kind === 'drawings';
+
 /** Stage on the left, strips on the right. */
 export function LibraryPlace() {
   const router = useRouter();
@@ -78,8 +81,11 @@ export function LibraryPlace() {
   const shown = pointed ?? chosen;
   const selection = useSelection();
   const [clock] = useState(() => new Clock());
-  const { member, rig } = usePerformer();
+  const { member, rig: performerRig } = usePerformer();
   const source = useRig(shown?.rigId);
+  // drawings are looked at on the figure that they belong to
+  const rig = shown && drawnAlone(shown) ? source.data : performerRig;
+  const cast = useCast().data ?? [];
   const { data: counts } = useCounts();
   const [changing, setChanging] = useState<{ itemId: string; wish: ChangeWish; name: string | null } | null>(null);
   const change = changing && shown && changing.itemId === shown.id ? changing.wish : undefined;
@@ -199,10 +205,18 @@ export function LibraryPlace() {
   };
   const openPack = (item: Item): void =>
     void setView({ pack: item.id, q: null, folder: null, like: null, pose: null, item: null, bin: null });
-  const open = (item: Item): void =>
-    kindOf(item).content === 'members'
-      ? openPack(item)
-      : router.push(`/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`);
+  const open = (item: Item): void => {
+    // drawings go to the performer where that is another cut-out, else to any
+    const fits = (m: CastMember): boolean => m.assets.art !== undefined && m.id !== item.madeFor;
+    const figure = member && fits(member) ? member : cast.find(fits);
+    const to = {
+      motion: `/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`,
+      drawings: `/cast?tab=drawings&set=${item.id}${figure ? `&member=${figure.id}` : ''}`,
+    };
+    const { content } = kindOf(item);
+    if (content === 'members') openPack(item);
+    else router.push(to[content]);
+  };
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
   // a step of the browser's own history: Back returns to what was asked for
   const showAll = (): void =>

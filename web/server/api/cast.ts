@@ -8,6 +8,7 @@ import {
   engineCondition,
   exportWish,
   fittingDocument,
+  item,
   poseFieldDocument,
   profile,
   rig,
@@ -22,7 +23,7 @@ import { download, immutable } from '../http';
 import { noteAudit } from '../services/audit';
 import { batch } from '../services/batches';
 import { addCast, castRig, changeCast, copyCast, drawnRig, fileBytes, getCast, listCast } from '../services/cast';
-import { addDrawings, changeCutout } from '../services/cutouts';
+import { addDrawings, changeCutout, keepDrawings } from '../services/cutouts';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
 import { getFitting, saveFitting, writeFitting } from '../services/fitting-documents';
 import { conditionsOf, exportCharacter } from '../services/fittings';
@@ -292,7 +293,8 @@ export const castEndpoints: Endpoint[] = [
     params: idParams,
     body: z.object({
       rigId: id.describe('The rig that was shown: somebody else’s change since is not overwritten'),
-      from: id.describe('The cast member whose drawings they are'),
+      from: id.optional().describe('The cast member whose drawings they are'),
+      item: id.optional().describe('Or the item that keeps them'),
       parts: z
         .array(partName)
         .max(1000)
@@ -300,8 +302,22 @@ export const castEndpoints: Endpoint[] = [
         .describe('Only for these parts; all that both figures have otherwise'),
       check: z.boolean().optional().describe('Only say what would happen'),
     }),
-    run: ({ person, params, body }) =>
-      addDrawings(database(), person, params.id, body.rigId, body.from, { only: body.parts, check: body.check }),
+    run: ({ person, params, body: { rigId, from, item, parts, check } }) => {
+      const source = from === undefined ? item !== undefined && { item } : { cast: from };
+      if (!source) throw new Refusal(400, 'invalid', 'from: name a cast member or an item');
+      return addDrawings(database(), person, params.id, rigId, source, { only: parts, check });
+    },
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/cast/{id}/drawing-sets',
+    summary: 'Keep drawings of some parts of a cut-out as an item',
+    about,
+    need: 'change',
+    params: idParams,
+    body: z.object({ name, parts: z.array(partName).min(1).max(1000), folderId: id.nullable().default(null) }),
+    answer: z.object({ item }),
+    run: async ({ person, params, body }) => ({ item: await keepDrawings(database(), person, params.id, body) }),
   }),
   endpoint({
     method: 'GET',

@@ -40,18 +40,18 @@ test('another figure’s drawings are told first, then added, and taken back by 
   const [own, other] = [await figure('Own', 5), await figure('Other', 6)];
   const before = await drawn(own);
   const base = await rigOf(own);
-  const asked = await addDrawings(w.db, w.person, own, base, other, { check: true });
+  const asked = await addDrawings(w.db, w.person, own, base, { cast: other }, { check: true });
   expect(asked.changed).toBeUndefined();
   expect(await rigOf(own)).toBe(base);
   const part = asked.report.drawings.find((d) => d.how === 'renamed')!.part;
-  const { report, changed } = await addDrawings(w.db, w.person, own, base, other, { only: [part] });
+  const { report, changed } = await addDrawings(w.db, w.person, own, base, { cast: other }, { only: [part] });
   expect(new Set(report.drawings.map((d) => d.part))).toEqual(new Set([part]));
   const after = await drawn(own);
   const count = ({ rig }: typeof after): number => rig.parts.find((p) => p.name === part)!.drawings.length;
   expect(count(after)).toBe(count(before) + report.drawings.length);
   expect(after.art.drawings).toHaveLength(before.art.drawings.length + report.drawings.length);
   // the same once more is nothing new
-  const again = await addDrawings(w.db, w.person, own, await rigOf(own), other, { only: [part] });
+  const again = await addDrawings(w.db, w.person, own, await rigOf(own), { cast: other }, { only: [part] });
   expect(again.changed).toBeUndefined();
   await changeCast(w.db, w.person, own, changed!.undo);
   expect(await rigOf(own)).toBe(base);
@@ -62,9 +62,13 @@ test('who changed the figure meanwhile is not written over, and a body in space 
   const base = await rigOf(own);
   const { rig } = await drawn(own);
   await changeCutout(w.db, w.person, own, base, { hinges: { [rig.names[1]!]: { swing: 0.5 } } });
-  await expect(addDrawings(w.db, w.person, own, base, other)).rejects.toMatchObject({ code: 'changed-meanwhile' });
+  await expect(addDrawings(w.db, w.person, own, base, { cast: other })).rejects.toMatchObject({
+    code: 'changed-meanwhile',
+  });
   const body = await takeIn(w.db, await readSkeleton(), { fileName: 'b.glb', bytes: 9 }, w.personId);
-  await expect(addDrawings(w.db, w.person, own, await rigOf(own), body.result.cast[0]!.id)).rejects.toMatchObject({
+  await expect(
+    addDrawings(w.db, w.person, own, await rigOf(own), { cast: body.result.cast[0]!.id }),
+  ).rejects.toMatchObject({
     code: 'no-cutout',
   });
 });

@@ -3,6 +3,7 @@ import {
   artToJson,
   type CutoutChange,
   type DrawnFigure,
+  drawingsOf,
   editCutout,
   type MergeReport,
   MotionError,
@@ -11,14 +12,18 @@ import {
   rigFromJson,
   rigIdentity,
   rigToJson,
+  unpackMotion,
 } from '@velvet-reel/motion';
 import { eq } from 'drizzle-orm';
-import type { CastRow } from '../../contract';
+import type { CastRow, ItemRow } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
 import { bodyMaps } from '../db/schema';
 import { Refusal } from '../errors';
+import { drawingSetInThread } from '../threads/pool';
 import { assetBytes, type CastChange, changeCast, getCast, keepFigure } from './cast';
+import { addItem, getItem, motionBytes } from './items';
+import { demandFolders } from './rights';
 import { getRig, keepRig } from './rigs';
 
 /**
@@ -54,6 +59,33 @@ export interface AddedDrawings {
 }
 
 /**
+ * Keeps drawings of some parts as an item, for other figures to take over.
+ * @throws Refusal 422 for a body in space, 403 for a folder that is closed to this person
+ */
+export async function keepDrawings(
+  db: Database,
+  person: Person,
+  castId: string,
+  { name, parts, folderId }: { name: string; parts: readonly string[]; folderId: string | null },
+): Promise<ItemRow> {
+  const { member, known } = await db.transaction((tx) => drawnFigure(tx, castId));
+  await demandFolders(db, person, [folderId]);
+  const clip = await drawingSetInThread({ source: known, parts });
+  return db.transaction((tx) =>
+    addItem(tx, {
+      name,
+      kind: 'drawings',
+      folderId,
+      rigId: member.rigId,
+      madeFor: castId,
+      clip,
+      personId: person.id,
+      provenance: { how: 'drawings', cast: castId, castName: member.name, parts: [...parts] },
+    }),
+  );
+}
+
+/**
  * Adds another cut-out's drawings to those of the same parts here; see mergeDrawings.
  * @param only by name, the parts to take drawings for @param check says what would happen and keeps nothing
  * @throws Refusal 409 where somebody else has changed the figure since, 422 for a body in space
@@ -63,17 +95,27 @@ export function addDrawings(
   person: Pick<Person, 'id'>,
   castId: string,
   base: string,
-  from: string,
+  from: { cast: string } | { item: string },
   { only, check }: { only?: readonly string[] | undefined; check?: boolean | undefined } = {},
 ): Promise<AddedDrawings> {
   return db.transaction(async (tx) => {
     const figure = await drawnFigure(tx, castId, base);
-    const other = await drawnFigure(tx, from);
+    const other = await drawingsFrom(tx, from);
     const { report, ...merged } = refusing(() => mergeDrawings(figure, other, only));
     const told = { report, words: mergeWords(report) };
     if (check || report.drawings.every((d) => d.how === 'same')) return told;
     return { ...told, changed: await keepDrawn(tx, person, figure, merged) };
   });
+}
+
+/** A figure's drawings, or those that an item keeps of it. */
+async function drawingsFrom(tx: Tx, from: { cast: string } | { item: string }): Promise<DrawnFigure> {
+  if ('cast' in from) return drawnFigure(tx, from.cast);
+  const item = await getItem(tx, from.item);
+  if (item.kind !== 'drawings' || item.madeFor === null)
+    throw new Refusal(400, 'no-drawings', `${item.name} is not a set of drawings.`);
+  const figure = await drawnFigure(tx, item.madeFor);
+  return drawingsOf(figure, unpackMotion(await motionBytes(tx, item.motionHash)));
 }
 
 interface ChangedCutout {

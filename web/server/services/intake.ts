@@ -63,12 +63,34 @@ export async function takeInto(
     warnings: read.warnings,
     format: read.format,
   };
+  // a mesh is a character; so are a drawing that is not in the cast yet, and a skeleton without any motion
+  const known = read.art && (await castWithArt(tx, rig.id));
+  const drawn = read.art && known?.binnedAt !== null;
+  // the motion of a drawing is that figure's own
+  let figure = drawn ? undefined : known?.id;
+  if (read.figure || drawn || read.clips.length === 0) {
+    const member = await addCast(tx, {
+      name: extras.cast?.name ?? bare(fileName),
+      note: extras.cast?.note ?? '',
+      rigId: rig.id,
+      heightM: read.heightM,
+      figure: read.figure,
+      art: read.art,
+      personId,
+    });
+    if (drawn) figure = member.id;
+    result.cast.push({ id: member.id, name: member.name, joints: member.jointCount });
+    const [person] = await tx.select().from(people).where(eq(people.id, personId));
+    if (person && person.performerId === null)
+      await tx.update(people).set({ performerId: member.id }).where(eq(people.id, personId));
+  }
   // what one job brings in is one action, however many workers do it
   const groupId = origin.jobId ?? newGroup();
   for (const clip of read.clips) {
     const name = extras.item?.name ?? (read.clips.length === 1 && read.format !== 'glb' ? bare(fileName) : clip.name);
     const item = await addItem(tx, {
       kind: clip.facts.frameCount === 1 ? 'pose' : clip.facts.loops ? 'cycle' : 'take',
+      madeFor: figure ?? null,
       ...extras.item,
       name,
       rigId: rig.id,
@@ -96,23 +118,6 @@ export async function takeInto(
       groupId,
     );
     result.pack = { id: pack.id, name: pack.name };
-  }
-  // a mesh is a character; so are a drawing that is not in the cast yet, and a skeleton without any motion
-  const drawn = read.art && (await castWithArt(tx, rig.id))?.binnedAt !== null;
-  if (read.figure || drawn || read.clips.length === 0) {
-    const member = await addCast(tx, {
-      name: extras.cast?.name ?? bare(fileName),
-      note: extras.cast?.note ?? '',
-      rigId: rig.id,
-      heightM: read.heightM,
-      figure: read.figure,
-      art: read.art,
-      personId,
-    });
-    result.cast.push({ id: member.id, name: member.name, joints: member.jointCount });
-    const [person] = await tx.select().from(people).where(eq(people.id, personId));
-    if (person && person.performerId === null)
-      await tx.update(people).set({ performerId: member.id }).where(eq(people.id, personId));
   }
   return report(tx, { ...origin, personId, state: 'done', message: '', code: '', result });
 }

@@ -1,12 +1,12 @@
 import type { ItemRow, Provenance } from '../../contract';
-import { kindOf } from '../../kinds/kinds';
+import { kindOf, type MotionKind } from '../../kinds/kinds';
 import { type ChangeWish, changeWords } from '../../wishes/wishes';
 import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
 import { Refusal } from '../errors';
 import { changeInThread } from '../threads/pool';
 import type { ReadClip } from '../threads/work';
-import { addItem, getItem, motionBytes } from './items';
+import { addItem, getItem, keysOf, motionBytes } from './items';
 import { demandFolders } from './rights';
 import { getRig } from './rigs';
 import { saveOver } from './versions';
@@ -20,8 +20,21 @@ async function carryOut(
   if (words.length === 0)
     throw new Refusal(400, 'nothing-to-do', 'This would not change the motion: set something first.');
   const item = await getItem(db, itemId);
-  const [source, packed] = await Promise.all([getRig(db, item.rigId), motionBytes(db, item.motionHash)]);
-  return { item, clip: await changeInThread({ source, packed, wish }), words };
+  const [source, packed, keys] = await Promise.all([
+    getRig(db, item.rigId),
+    motionBytes(db, item.motionHash),
+    keysOf(db, item),
+  ]);
+  return { item, clip: await changeInThread({ source, packed, keys, wish }), words };
+}
+
+/** What a changed item is: drawings alone are an exposure, a frame a pose, a part of a take a clip. */
+function kindAfter(item: ItemRow, wish: ChangeWish, clip: ReadClip): MotionKind {
+  if (wish.what === 'drawings') return 'exposure';
+  if (clip.facts.frameCount === 1) return 'pose';
+  if (wish.loop) return 'cycle';
+  const kept = kindOf(item).makes;
+  return kept === 'take' && wish.trim ? 'clip' : kept;
 }
 
 const provenanceOf = (item: ItemRow, wish: ChangeWish, words: string[]): Provenance => ({
@@ -43,11 +56,10 @@ export async function changeIntoNew(
 ): Promise<ItemRow> {
   const { item, clip, words } = await carryOut(db, itemId, wish);
   await demandFolders(db, person, [item.folderId]);
-  const kept = kindOf(item).makes;
   return db.transaction((tx) =>
     addItem(tx, {
       name,
-      kind: clip.facts.frameCount === 1 ? 'pose' : wish.loop ? 'cycle' : kept === 'take' && wish.trim ? 'clip' : kept,
+      kind: kindAfter(item, wish, clip),
       note: item.note,
       heading: item.heading,
       folderId: item.folderId,

@@ -10,6 +10,7 @@ import type {
   ChangeOrder,
   CharacterOrder,
   ConditionsOrder,
+  DrawingSetOrder,
   ExportOrder,
   FitOrder,
   Outcome,
@@ -153,6 +154,7 @@ export const measureSkinInThread = (glb: Uint8Array): Promise<SkinJson | null> =
 export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);
 export const bakeInThread = (order: BakeOrder): Promise<ReadClip> => run('bakeReel', order);
 export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
+export const drawingSetInThread = (order: DrawingSetOrder): Promise<ReadClip> => run('makeDrawingSet', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);
 export const exportCharacterInThread = (order: CharacterOrder): Promise<Uint8Array> => run('exportCharacter', order);
 

@@ -18,9 +18,11 @@ import {
   cutoutFromSvg,
   describeClip,
   describePoses,
+  drawingSet,
   type EngineCondition,
   engineConditions,
   evaluateFitting,
+  evaluateKeys,
   extent,
   type Facts,
   type Format,
@@ -77,7 +79,7 @@ import {
   writeVrma,
 } from '@velvet-reel/motion';
 import { unzipSync } from 'fflate';
-import { applyChange } from '../../wishes/change';
+import { applyChange, changeKeys } from '../../wishes/change';
 import { type ExportFormat, FLAT_FORMATS } from '../../wishes/export-formats';
 import { type PartyJson, partyFromJson } from '../../wishes/party';
 import { onMember, type ReelSource } from '../../wishes/reel-source';
@@ -386,6 +388,8 @@ function keepable(party: Party, name: string, motion: Motion): ReadClip {
 export interface ChangeOrder {
   source: PartyJson;
   packed: Uint8Array;
+  /** The keys that the motion was made of. */
+  keys?: CutoutKeys | null | undefined;
   wish: ChangeWish;
 }
 
@@ -393,7 +397,23 @@ export interface ChangeOrder {
 export function changeMotion(order: ChangeOrder): Promise<Outcome<ReadClip>> {
   return guarded(() => {
     const party = partyFromJson(order.source);
+    const keys = order.keys ? changeKeys(party, order.keys, order.wish) : undefined;
+    if (keys && party.cutout) return { ...keepable(party, '', evaluateKeys(party.cutout, keys)), keys };
     return keepable(party, '', applyChange(party, unpackMotion(order.packed), order.wish));
+  });
+}
+
+/** A set of a cut-out's drawings, as a motion that leafs through them. */
+export interface DrawingSetOrder {
+  source: PartyJson;
+  parts: readonly string[];
+}
+
+export function makeDrawingSet({ source, parts }: DrawingSetOrder): Promise<Outcome<ReadClip>> {
+  return guarded(() => {
+    const party = partyFromJson(source);
+    if (!party.cutout) throw new MotionError('bad-argument', 'Only a cut-out has drawings.');
+    return keepable(party, '', drawingSet(party.cutout, parts));
   });
 }
 

@@ -4,7 +4,7 @@ import type { MergeReport } from '@velvet-reel/motion';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
-import { useCast, useRefresh } from '@/client/queries';
+import { useCast, useItems, useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { CastMember } from '@/contract';
 import { many } from '@/naming/counts';
@@ -19,9 +19,19 @@ interface Answer {
 }
 
 /** Another figure's drawings for the same parts: first what would happen, then the step itself, which can be undone. */
-export function AddDrawingsDialog({ member, onClose }: { member: CastMember; onClose: () => void }) {
+export function AddDrawingsDialog({
+  member,
+  first = '',
+  onClose,
+}: {
+  member: CastMember;
+  /** What to begin with; see sourceOf. */
+  first?: string;
+  onClose: () => void;
+}) {
   const others = (useCast().data ?? []).filter((m) => m.assets.art && m.id !== member.id);
-  const [from, setFrom] = useState('');
+  const sets = useItems({ q: 'kind:drawings' }).data?.items ?? [];
+  const [from, setFrom] = useState(first);
   const [answer, setAnswer] = useState<Answer | null>(null);
   const [left, setLeft] = useState<readonly string[]>([]);
   const [busy, setBusy] = useState(false);
@@ -34,7 +44,7 @@ export function AddDrawingsDialog({ member, onClose }: { member: CastMember; onC
     setLeft([]);
     if (from === '') return;
     let gone = false;
-    sendJson<Answer>('POST', address, { rigId: member.rigId, from, check: true })
+    sendJson<Answer>('POST', address, { rigId: member.rigId, ...sourceOf(from), check: true })
       .then((a) => {
         if (gone) return;
         setAnswer(a);
@@ -54,7 +64,11 @@ export function AddDrawingsDialog({ member, onClose }: { member: CastMember; onC
   const add = async (): Promise<void> => {
     setBusy(true);
     try {
-      const { changed } = await sendJson<Answer>('POST', address, { rigId: member.rigId, from, parts: chosen });
+      const { changed } = await sendJson<Answer>('POST', address, {
+        rigId: member.rigId,
+        ...sourceOf(from),
+        parts: chosen,
+      });
       if (changed)
         push({
           label: `Added ${many(fresh, 'drawing')}`,
@@ -76,16 +90,20 @@ export function AddDrawingsDialog({ member, onClose }: { member: CastMember; onC
       onOpenChange={onClose}
       width={560}
       title={`Add drawings to ${member.name}`}
-      about="From another cut-out in the cast, part by part. No label of this figure changes, so nothing made with it does."
+      about="From another cut-out in the cast, or from a set kept in the library, part by part. No label of this figure changes, so nothing made with it does."
     >
-      {others.length === 0 ? (
+      {others.length + sets.length === 0 ? (
         <p className="text-muted">There is no other cut-out in the cast. Take in the file with the drawings first.</p>
       ) : (
         <div className="flex flex-col gap-3">
           <Select
-            label="Figure that the drawings come from"
+            label="Where the drawings come from"
             value={from}
-            options={[{ value: '', label: 'choose a figure' }, ...others.map((m) => ({ value: m.id, label: m.name }))]}
+            options={[
+              { value: '', label: 'choose a figure or a set of drawings' },
+              ...others.map((m) => ({ value: m.id, label: m.name })),
+              ...sets.map((s) => ({ value: `${SET}${s.id}`, label: `${s.name} (drawings)` })),
+            ]}
             onChange={setFrom}
           />
           {answer && parts.length === 0 && (
@@ -129,6 +147,13 @@ export function AddDrawingsDialog({ member, onClose }: { member: CastMember; onC
     </Dialog>
   );
 }
+
+const SET = 'set:';
+/** The choice that begins with a set of the library. */
+export const firstSet = (id: string): string => `${SET}${id}`;
+/** A choice as what the server is asked for: a figure's id, or that of an item that keeps drawings. */
+const sourceOf = (from: string): { from: string } | { item: string } =>
+  from.startsWith(SET) ? { item: from.slice(SET.length) } : { from };
 
 const told = ({ how, label, from }: MergeReport['drawings'][number]): string =>
   how === 'same' ? `${from.label} is there already` : how === 'added' ? label : `${from.label} as ${label}`;

@@ -8,7 +8,8 @@ import { useState } from 'react';
 import type { CastMember } from '@/contract';
 import { drawingAddress } from '@/stage/paper-art';
 import { Button } from '@/ui/button';
-import { AddDrawingsDialog } from './add-drawings-dialog';
+import { AddDrawingsDialog, firstSet } from './add-drawings-dialog';
+import { useKeepDrawings } from './use-keep-drawings';
 
 interface Row {
   readonly part: CutoutPart;
@@ -44,11 +45,15 @@ interface DrawingsTabProps {
   rig: CutoutRig;
   art: CutoutArt;
   mayChange: boolean;
+  /** Drawings of the library that are to be added. */
+  set: string | null;
+  onSet: (set: string | null) => void;
 }
 
 /** The drawings that parts can show, by label; gaps and labels that are only a number are marked. */
-export function DrawingsTab({ member, rig, art, mayChange }: DrawingsTabProps) {
+export function DrawingsTab({ member, rig, art, mayChange, set, onSet }: DrawingsTabProps) {
   const [adding, setAdding] = useState(false);
+  const keep = useKeepDrawings(member);
   const all = tables(rig, art);
   return (
     <div className="flex flex-col gap-4">
@@ -57,7 +62,16 @@ export function DrawingsTab({ member, rig, art, mayChange }: DrawingsTabProps) {
           <Plus size={14} /> Add drawings from another figure
         </Button>
       )}
-      {adding && <AddDrawingsDialog member={member} onClose={() => setAdding(false)} />}
+      {mayChange && (adding || set !== null) && (
+        <AddDrawingsDialog
+          member={member}
+          first={set === null ? '' : firstSet(set)}
+          onClose={() => {
+            setAdding(false);
+            onSet(null);
+          }}
+        />
+      )}
       {all.length === 0 && (
         <p className="text-muted">
           Every part of this figure has one drawing. Put several into one layer, all but one hidden, and they can be
@@ -66,7 +80,19 @@ export function DrawingsTab({ member, rig, art, mayChange }: DrawingsTabProps) {
       )}
       {all.map(({ kind, labels, rows }) => (
         <section key={kind} aria-label={kind}>
-          <h3 className="mb-1 font-semibold">{kind}</h3>
+          <div className="mb-1 flex items-center gap-2">
+            <h3 className="min-w-0 flex-1 truncate font-semibold">{kind}</h3>
+            {mayChange && (
+              <Button
+                size="tiny"
+                disabled={keep.isPending}
+                onClick={() => keep.mutate({ name: `${member.name}: ${kind}`, parts: rows.map((r) => r.part.name) })}
+                hint="An item of the library, for other figures to take over"
+              >
+                Keep as drawings
+              </Button>
+            )}
+          </div>
           <div className="overflow-x-auto">
             <table className="border-separate border-spacing-1 text-[11.5px]">
               <thead>

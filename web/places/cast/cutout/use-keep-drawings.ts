@@ -1,0 +1,23 @@
+import { useMutation } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
+import { toast } from 'sonner';
+import { API, sendJson } from '@/client/api';
+import { useRefresh } from '@/client/queries';
+import type { CastMember, Item } from '@/contract';
+
+/** Keeps drawings of a figure's parts as an item of the library, and says where it is. */
+export function useKeepDrawings(member: CastMember) {
+  const refresh = useRefresh();
+  const router = useRouter();
+  return useMutation({
+    mutationFn: (wish: { name: string; parts: readonly string[] }) =>
+      sendJson<{ item: Item }>('POST', `${API}/cast/${member.id}/drawing-sets`, wish),
+    onSuccess: ({ item }) => {
+      refresh();
+      toast(`Kept ${item.name} in the library`, {
+        action: { label: 'Show', onClick: () => router.push(`/library?item=${item.id}`) },
+      });
+    },
+    onError: (error) => toast.error(error.message),
+  });
+}

@@ -1,17 +1,14 @@
 import { defineConfig } from '@playwright/test';
 
-/** Rows of files run beside each other, each on a library of its own. */
-const row = process.env.VELVET_ROW ?? 'row';
-
 export default defineConfig({
-  // the files of a row run by name, one after the other, on one library: first-light comes first and finds it empty
+  // files run by name, one after the other, on one library: first-light comes first and finds it empty
   testDir: 'e2e',
   timeout: 480_000,
   // long enough for a machine that does ten other things; what waits here waits for something that will come
   expect: { timeout: 120_000 },
   workers: 1,
-  reporter: [['list'], ['json', { outputFile: `test-results/e2e-${row}.json` }]],
-  outputDir: `test-results/e2e-${row}`,
+  reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
+  outputDir: 'test-results/e2e',
   use: {
     baseURL: process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000',
     viewport: { width: 1280, height: 800 },

@@ -60,8 +60,20 @@ test.afterAll(async () => {
   await page.close();
 });
 
-const captain = async (): Promise<Member> =>
-  (await call<Member[]>(page, 'GET', '/cast')).body.find((c) => c.id === id.captain)!;
+const cast = async (): Promise<Member[]> => (await call<Member[]>(page, 'GET', '/cast')).body;
+const captain = async (): Promise<Member> => (await cast()).find((c) => c.id === id.captain)!;
+const named = async (name: string): Promise<Member> => (await cast()).find((c) => c.name === name)!;
+
+interface Row {
+  id: string;
+  name: string;
+  kind: string;
+  keysHash: string | null;
+}
+const find = async (name: string): Promise<Row | undefined> =>
+  (await call<{ items: Row[] }>(page, 'GET', `/items?q=${encodeURIComponent(name)}`)).body.items.find(
+    (i) => i.name === name,
+  );
 
 test('put together from its parts, a figure looks as its file does', async ({ browser }) => {
   const sheet = await browser.newPage();
@@ -261,18 +273,9 @@ test('finished animation goes onto another figure as keys; what is said by hand 
     { name: 'Paper toss.json', mimeType: json, buffer: Buffer.from(lanternToss()) },
     { name: 'Paper cook.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(cookAnise()) },
   ]);
-  interface Row {
-    id: string;
-    name: string;
-    keysHash: string | null;
-  }
-  const find = async (name: string): Promise<Row | undefined> =>
-    (await call<{ items: Row[] }>(page, 'GET', `/items?q=${encodeURIComponent(name)}`)).body.items.find(
-      (i) => i.name === name,
-    );
   const toss = (await find('Paper toss'))!;
   expect(toss.keysHash).not.toBeNull();
-  const cook = (await call<Member[]>(page, 'GET', '/cast')).body.find((c) => c.name === 'Paper cook')!;
+  const cook = await named('Paper cook');
   await page.goto(`/fitting?pane=swap&item=${toss.id}&cast=${cook.id}`);
   const lifted = (is: string) => page.getByRole('button', { name: `head at frame 32, ${is}` });
   await expect(lifted('on purpose')).toBeVisible();
@@ -292,4 +295,101 @@ test('finished animation goes onto another figure as keys; what is said by hand 
   // what is left of the lift is the lower of its two keys
   expect(Math.max(...neck) - neck[0]!).toBeLessThan(0.08);
   expect(Math.max(...neck) - neck[0]!).toBeGreaterThan(0.04);
+});
+
+test('a range of parts and drawings is taken with a word on what is left out, bound or free, and goes onto another figure', async () => {
+  const toss = (await find('Paper toss'))!;
+  await page.goto(`/library?item=${toss.id}`);
+  await page.getByRole('button', { name: 'Change', exact: true }).click();
+  const panel = page.getByRole('region', { name: 'Change' });
+  for (const region of ['hips', 'trunk', 'right arm', 'left leg', 'right leg', 'others']) {
+    const chip = panel.getByRole('button', { name: region, exact: true });
+    if (await chip.isVisible()) await chip.click();
+  }
+  await expect(panel.getByText(/left out though they move: /)).toBeVisible();
+  await expect(panel.getByText(/drawings left out though they change: .*hand R/)).toBeVisible();
+  await expect(panel.getByText('what you keep of it stays keys')).toBeVisible();
+  await panel.getByLabel('First frame').fill('11');
+  await panel.getByLabel('First frame').press('Enter');
+  await panel.getByLabel('Last frame').fill('61');
+  await panel.getByLabel('Last frame').press('Enter');
+  await panel.getByLabel('Name of the new item').fill('Paper nod');
+  await panel.getByRole('button', { name: 'Keep as a new item' }).click();
+  await expect.poll(async () => (await find('Paper nod'))?.keysHash ?? null).not.toBeNull();
+  const nod = (await find('Paper nod'))!;
+  const scene = sceneFromJson(await (await page.request.get(`/api/v1/items/${nod.id}/export?format=json`)).json());
+  expect(scene.motion.frameCount).toBe(51);
+  const joints = new Set(scene.keys!.tracks.map((t) => t.joint));
+  expect(joints.has('head')).toBe(true);
+  expect([...joints].filter((j) => /leg|thigh|shin|foot|hips/.test(j))).toEqual([]);
+  // bound to its figure it goes on no other
+  const cook = await named('Paper cook');
+  await page.goto(`/library?item=${nod.id}`);
+  await page.getByRole('switch', { name: 'For Paper captain alone' }).click();
+  await expect(page.getByText('for Paper captain alone', { exact: true })).toBeVisible();
+  const refused = await call<{ message: string }>(page, 'POST', '/jobs/fit', { itemIds: [nod.id], castIds: [cook.id] });
+  expect(refused.status).toBe(400);
+  await page.getByRole('switch', { name: 'For Paper captain alone' }).click();
+  await expect(page.getByText('made for Paper captain, free for any')).toBeVisible();
+  await page.goto(`/fitting?item=${nod.id}&cast=${cook.id}`);
+  await page.getByRole('button', { name: 'Keep as item' }).click();
+  await expect.poll(async () => (await find('Paper nod on Paper cook'))?.keysHash ?? null).not.toBeNull();
+});
+
+test('drawings alone are an exposure, and nothing moves in it', async () => {
+  const toss = (await find('Paper toss'))!;
+  await page.goto(`/library?item=${toss.id}`);
+  await page.getByRole('button', { name: 'Change', exact: true }).click();
+  const panel = page.getByRole('region', { name: 'Change' });
+  await panel.getByRole('combobox', { name: 'What is kept of these parts' }).click();
+  await page.getByRole('option', { name: 'drawings alone' }).click();
+  await panel.getByLabel('Name of the new item').fill('Paper faces');
+  await panel.getByRole('button', { name: 'Keep as a new item' }).click();
+  await expect.poll(async () => (await find('Paper faces'))?.kind).toBe('exposure');
+  const faces = (await find('Paper faces'))!;
+  const { keys } = sceneFromJson(await (await page.request.get(`/api/v1/items/${faces.id}/export?format=json`)).json());
+  expect(keys!.tracks).toEqual([]);
+  expect(keys!.steps.length).toBeGreaterThan(2);
+});
+
+test('hands that two people drew come together, from a figure and from a set that is kept', async () => {
+  const count = async (): Promise<number> => {
+    const member = await captain();
+    const art = await page.evaluate(async (hash) => (await fetch(`/api/v1/files/${hash}`)).json(), member.assets.art!);
+    return (art as { drawings: { part: string }[] }).drawings.filter((d) => /^hand/.test(d.part)).length;
+  };
+  const before = await count();
+  const cook = await named('Paper cook');
+  await page.goto(`/cast?member=${cook.id}&tab=drawings`);
+  await page
+    .getByRole('region', { name: 'hand', exact: true })
+    .getByRole('button', { name: 'Keep as drawings' })
+    .click();
+  await expect.poll(async () => (await find('Paper cook: hand'))?.kind).toBe('drawings');
+  const set = (await find('Paper cook: hand'))!;
+  await page.goto(`/library?item=${set.id}`);
+  await page.getByRole('button', { name: 'Add to a figure' }).click();
+  const dialog = page.getByRole('dialog', { name: /^Add drawings to / });
+  await expect(dialog).toBeVisible();
+  // whoever comes first in the cast is offered; the captain is asked for
+  await page.goto(`/cast?member=${id.captain}&tab=drawings&set=${set.id}`);
+  // a label that shows another hand here gets a number behind it
+  await expect(dialog.getByText(/fist as fist 2/).first()).toBeVisible();
+  await dialog.getByRole('button', { name: /^Add \d+ drawings$/ }).click();
+  await expect(dialog).toBeHidden();
+  await expect.poll(count).toBeGreaterThan(before);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(count).toBe(before);
+});
+
+test('a body’s motion and a paper figure’s are found by each other', async () => {
+  await page.goto(`/fitting?item=${id.take}&cast=${id.captain}`);
+  await page.getByRole('button', { name: 'Keep as item' }).click();
+  await expect.poll(async () => (await find('Paper, wave on Paper captain'))?.kind).toBeDefined();
+  const kept = (await find('Paper, wave on Paper captain'))!;
+  await page.goto(`/library?item=${kept.id}`);
+  await page.getByRole('button', { name: 'More like this' }).click();
+  await expect(page.getByRole('button', { name: /Remove moves like Paper, wave on/ })).toBeVisible();
+  const like = (await call<{ items: Row[] }>(page, 'GET', `/items?like=${kept.id}`)).body.items.map((i) => i.name);
+  expect(like.slice(0, 3)).toContain('Paper, wave');
 });

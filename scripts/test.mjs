@@ -1,6 +1,6 @@
 // npm test: everything there is to check, from a bare checkout. `npm test -- unit`, `-- faults` or `-- browser` does one part.
 import { spawn } from 'node:child_process';
-import { closeSync, mkdirSync, openSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { closeSync, mkdirSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import { join } from 'node:path';
 import {
@@ -33,8 +33,8 @@ const bin = (name) => join(ROOT, 'node_modules', '.bin', name);
 const results = [];
 const counts = { passed: 0, failed: 0, skipped: 0 };
 
-// What waits a great deal (browsers, processes that are killed) runs beside what only computes. The latter gives way, so that
-// nothing that waits is slowed by it, and both processors always have something to do.
+// Tests that wait a great deal (processes that are killed, answers that never come) run beside those that only compute, which
+// give way to them. The browser's come alone: they take both processors.
 
 /** Runs a part beside others. What it prints is shown when it is done, in one piece. */
 function step(name, command, args, { env = process.env, gentle = false } = {}) {
@@ -109,34 +109,31 @@ async function faults() {
   }
 }
 
-/** One library of its own for each row of browser tests; the first row begins with an empty one. */
-const FIRST_ROW = ['first-light', 'fitting', 'play-through', 'review-film', 'skeleton-for-mesh', 'supplier'];
-
-async function openLibrary(row) {
-  const folder = await cleanFolder(`test-${row}`);
+async function browser(chromium) {
+  const folder = await cleanFolder('test-browser');
   const database = await startDatabase(folder);
-  const env = environment(folder, database.url, { VELVET_DEMO: '0' });
-  runTs('web/server/db/migrate.ts', [], env);
-  runTs('web/server/demo/load.ts', [], env);
-  const web = await startWeb(env, await freePort(4300));
-  const worker = startWorker(env);
-  const close = async () => {
-    await stopChild(web.child);
-    await worker.stop();
-    await database.stop();
-  };
-  return { row, env: { ...env, VELVET_ADDRESS: web.address, VELVET_SETUP_CODE: setupCode(env) }, close };
-}
-
-async function browser({ row, env, close }, files, chromium) {
-  const file = join(RESULTS, `e2e-${row}.json`);
+  let web;
+  let worker;
+  const file = join(RESULTS, 'e2e.json');
   rmSync(file, { force: true });
   try {
-    await step(`browser tests, ${row} row`, bin('playwright'), ['test', ...files], {
-      env: { ...env, VELVET_ROW: row, VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}` },
+    const env = environment(folder, database.url, { VELVET_DEMO: '0' });
+    runTs('web/server/db/migrate.ts', [], env);
+    runTs('web/server/demo/load.ts', [], env);
+    web = await startWeb(env, await freePort(4300));
+    worker = startWorker(env);
+    await step('browser tests', bin('playwright'), ['test'], {
+      env: {
+        ...env,
+        VELVET_ADDRESS: web.address,
+        VELVET_SETUP_CODE: setupCode(env),
+        VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}`,
+      },
     });
   } finally {
-    await close();
+    if (web) await stopChild(web.child);
+    if (worker) await worker.stop();
+    await database.stop();
   }
   const stats = readJson(file)?.stats;
   counts.passed += stats?.expected ?? 0;
@@ -166,22 +163,12 @@ const database = await startDatabase(folder);
 try {
   const env = environment(folder, database.url, { VELVET_DEMO: '0' });
   const chromium = wanted('browser') && ensureProgram('chromium', 'Chromium, for the tests of the interface,');
-  const parts = [];
   if (only === undefined) await check();
-  if (wanted('unit')) parts.push(unit(env));
+  const computing = wanted('unit') ? unit(env) : undefined;
   if (wanted('faults') || wanted('browser')) ensureBuild(env);
-  if (wanted('browser')) {
-    const specs = readdirSync(join(ROOT, 'e2e')).flatMap((f) => /^(.*)\.spec\.ts$/.exec(f)?.[1] ?? []);
-    const second = specs.filter((s) => !FIRST_ROW.includes(s));
-    const files = (list) => list.map((s) => `e2e/${s}.spec.ts`);
-    // one after the other: each looks for a free port
-    const libraries = [await openLibrary('first'), await openLibrary('second')];
-    [FIRST_ROW, second].forEach((list, i) => {
-      parts.push(browser(libraries[i], files(list), chromium));
-    });
-  }
-  if (wanted('faults')) parts.push(faults());
-  await Promise.all(parts);
+  if (wanted('faults')) await faults();
+  await computing;
+  if (wanted('browser')) await browser(chromium);
 } finally {
   await database.stop();
 }

@@ -64,8 +64,10 @@ describe('a walk on a paper figure', () => {
     'from a %s body: feet stand, nothing comes apart, limbs point as seen',
     (tree) => {
       const { rig, motion } = trees[tree];
-      for (const facing of ['front', 'right', 'left'] as const)
-        for (const view of DRIVE_VIEWS) {
+      // the tree of joints matters to what is read of the body, whichever way the figure is drawn
+      const plain = tree === 'plain';
+      for (const facing of plain ? (['front', 'right', 'left'] as const) : (['right'] as const))
+        for (const view of plain ? DRIVE_VIEWS : (['side', 'follow'] as const)) {
           const driven = driveCutout({ rig, map: guessBodyMap(rig) }, motion, figure(facing), { view, contacts });
           const { report, gap } = measureDriven(driven);
           const leg = driven.flat.leg;

@@ -87,8 +87,16 @@ const MOVES_RAD = 0.035;
 /** Metres, and shares of a size. */
 const MOVES_M = 0.004;
 
-/** Which joints are kept, by number; all where neither regions nor joints are named. */
-function keeping(rig: SkeletonRig, map: BodyMap, regions: readonly Region[], joints: readonly string[]): boolean[] {
+/**
+ * Which joints are kept, by number; all where neither regions nor joints are named.
+ * @throws MotionError 'bad-argument' for a region or a joint there is none of
+ */
+export function keptJoints(
+  rig: SkeletonRig,
+  map: BodyMap,
+  regions: readonly Region[],
+  joints: readonly string[],
+): boolean[] {
   for (const r of regions)
     if (!REGIONS.includes(r))
       throw new MotionError('bad-argument', `There is no region “${r}”: ${REGIONS.join(', ')}.`);
@@ -113,7 +121,7 @@ export function keptRegions(
   { cutout, what = 'all' }: KeepOptions = {},
 ): KeptRegions {
   const all = regions.length === 0 && single.length === 0;
-  const keep = keeping(rig, map, regions, single);
+  const keep = keptJoints(rig, map, regions, single);
   const moves = movers(rig, motion);
   const joints: number[] = [];
   const leftOut: string[] = [];
@@ -183,7 +191,7 @@ export function keepRegions(
 ): Motion {
   const all = regions.length === 0 && single.length === 0;
   if (all && what === 'all') return motion;
-  const keep = keeping(rig, map, regions, single);
+  const keep = keptJoints(rig, map, regions, single);
   const moving = keep.map((k) => k && what !== 'drawings');
   const n = rig.names.length;
   const turns = motion.turns.slice();

@@ -80,6 +80,11 @@ describe('a part of keyed animation stays keys', () => {
     expect(keepKeys(rig, map, keys, { regions: [], joints: [] }).tracks).toEqual(keys.tracks);
   });
 
+  test('a range beyond the motion is refused', () => {
+    const span = { start: 5, end: 900 };
+    expect(() => keepKeys(rig, map, keyed(2), { span, regions: [], joints: [] })).toThrow(/60/);
+  });
+
   test.each(['all', 'movement', 'drawings'] as const)('regions and joints: %s', (what) => {
     const keys = keyed(11);
     const wish = { regions: ['left arm'] as const, joints: ['head'] };
@@ -92,6 +97,11 @@ describe('a part of keyed animation stays keys', () => {
     expect(most(made.turns, whole.turns)).toBeLessThan(1e-6);
     expect(made.places.map((t) => t.joint)).toEqual(whole.places.map((t) => t.joint));
     expect(made.steps.map((s) => s.name)).toEqual(whole.steps.map((s) => s.name));
+    // what only moves or grows, and never turns, is told apart, too
+    const still = { ...keys, tracks: keys.tracks.filter((t) => t.channel !== 'turn') };
+    const places = keepKeys(rig, map, still, { regions: [...wish.regions], joints: wish.joints, what }).tracks;
+    const inArm = (joint: string): boolean => / L$/.test(joint) && /arm|hand/.test(joint);
+    for (const t of places) expect(t.joint === 'head' || inArm(t.joint)).toBe(true);
     expect(part.tracks.length > 0).toBe(what !== 'drawings');
     expect(part.steps.length > 0).toBe(what !== 'movement');
   });

@@ -1,6 +1,7 @@
-import { type KeepOptions, keepRegions, type Region } from '../body/regions';
+import { type KeepOptions, keepRegions, keptJoints, type Region } from '../body/regions';
 import type { BodyMap } from '../bodymap/slots';
 import { splitEase } from '../motion/curve';
+import { trim } from '../motion/timing';
 import { flatSkeleton } from '../rig/flat';
 import type { CutoutRig } from '../rig/rig';
 import {
@@ -24,7 +25,7 @@ export interface KeysKept extends Pick<KeepOptions, 'what'> {
 /**
  * A part of keyed animation, as keys: a range of frames, regions and single joints (see keepRegions), and what they do or show.
  * Where a range begins or ends within an eased stretch the stretch is split, so that it runs as before.
- * @throws MotionError as evaluateKeys and keepRegions do
+ * @throws MotionError as evaluateKeys, trim and keepRegions do
  */
 export function keepKeys(
   rig: CutoutRig,
@@ -32,18 +33,13 @@ export function keepKeys(
   keys: CutoutKeys,
   { span, regions, joints, what = 'all' }: KeysKept,
 ): CutoutKeys {
-  const start = Math.max(0, span?.start ?? 0);
-  const end = Math.min(keys.frameCount - 1, span?.end ?? keys.frameCount - 1);
-  const whole = evaluateKeys(rig, keys);
-  const kept = keepRegions(flatSkeleton(rig), map, whole, regions, joints, { cutout: rig, what });
-  const all = regions.length === 0 && joints.length === 0;
-  const moving = new Set<string>([
-    ...kept.places.map((t) => rig.names[t.joint]!),
-    ...kept.scales.map((t) => rig.names[t.joint]!),
-    ...(what === 'drawings' ? [] : turned(rig, whole.turns, kept.turns)),
-  ]);
+  const { start, end } = span ?? { start: 0, end: keys.frameCount - 1 };
+  const flat = flatSkeleton(rig);
+  const part = trim(flat, evaluateKeys(rig, keys), start, end);
+  const kept = keepRegions(flat, map, part, regions, joints, { cutout: rig, what });
+  const keep = keptJoints(flat, map, regions, joints);
   const tracks = keys.tracks
-    .filter((t) => what !== 'drawings' && (all || moving.has(t.joint)))
+    .filter((t) => what !== 'drawings' && keep[rig.names.indexOf(t.joint)])
     .map((t): KeyTrack => ({ ...t, keys: cut(t, start, end) }));
   const named = new Map(keys.steps.map((s) => [s.name, s]));
   const steps = stepKeysOf(kept).flatMap(({ name }): StepKeys[] => {
@@ -54,16 +50,6 @@ export function keepKeys(
     ?.map((p) => ({ ...p, start: Math.max(0, p.start - start), end: Math.min(end, p.end) - start }))
     .filter((p) => p.end >= p.start);
   return { fps: keys.fps, frameCount: end - start + 1, tracks, steps, ...(plants ? { plants } : {}) };
-}
-
-/** Joints whose turns were kept as they are. */
-function turned(rig: CutoutRig, before: Float32Array, after: Float32Array): string[] {
-  const n = rig.names.length;
-  return rig.names.filter((_, j) => {
-    for (let o = 4 * j; o < before.length; o += 4 * n)
-      if (before[o + 2] !== after[o + 2] || before[o + 3] !== after[o + 3]) return false;
-    return true;
-  });
 }
 
 /** Keys of a range, counted from its beginning, with one at either end wherever an eased stretch goes beyond it. */

@@ -7,7 +7,7 @@ import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { readSkeleton, testDatabase, type World } from '../test/world';
 import { readFile } from '../threads/work';
 import { assetBytes, changeCast, getCast } from './cast';
-import { addDrawings, changeCutout } from './cutouts';
+import { addDrawings, changeCutout, keepDrawings } from './cutouts';
 import { exportItem, fitAgain, keepFitting } from './fittings';
 import { takeIn } from './intake';
 import { getItem, keysOf } from './items';
@@ -71,6 +71,21 @@ test('who changed the figure meanwhile is not written over, and a body in space 
   ).rejects.toMatchObject({
     code: 'no-cutout',
   });
+});
+
+test('drawings are kept as an item, and another figure takes over these and no others', async () => {
+  const [own, other] = [await figure('Keeps', 5), await figure('Takes', 6)];
+  const from = await drawn(other);
+  const hand = from.rig.parts.find((p) => p.name === 'hand L')!;
+  const set = await keepDrawings(w.db, w.person, other, { name: 'Hands', parts: [hand.name], folderId: null });
+  expect([set.kind, set.madeFor]).toEqual(['drawings', other]);
+  const item = { item: set.id };
+  const { report } = await addDrawings(w.db, w.person, own, await rigOf(own), item, { check: true });
+  expect(new Set(report.drawings.map((d) => d.from.part))).toEqual(new Set([hand.name]));
+  expect(report.drawings).toHaveLength(hand.drawings.length);
+  await expect(
+    keepDrawings(w.db, w.person, other, { name: 'None', parts: ['no such part'], folderId: null }),
+  ).rejects.toMatchObject({ message: expect.stringContaining('no such part') });
 });
 
 describe('keyed animation of a cut-out', () => {

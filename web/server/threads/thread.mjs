@@ -10,6 +10,7 @@ export const {
   readFile,
   bakeReel,
   changeMotion,
+  makeDrawingSet,
   fitMotion,
   exportFile,
   exportCharacter,

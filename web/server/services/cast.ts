@@ -46,10 +46,11 @@ export async function getCast(db: Queries, id: string): Promise<CastRow> {
   return row;
 }
 
-/** A cut-out that has a rig; undefined where nobody in the cast has it. */
-export async function castWithArt(db: Queries, rigId: string): Promise<CastRow | undefined> {
+/** A cut-out that has a rig; undefined where nobody in the cast has it. @param art drawn like this and in no other way */
+export async function castWithArt(db: Queries, rigId: string, art?: Uint8Array): Promise<CastRow | undefined> {
+  const drawn = sql`json_value(${castMembers.assets}, '$.art')`;
   const rows = await joined(db).where(
-    and(eq(castMembers.rigId, rigId), sql`json_exists(${castMembers.assets}, '$.art')`),
+    and(eq(castMembers.rigId, rigId), art ? eq(drawn, sha256(art)) : isNotNull(drawn)),
   );
   return rows.find((r) => r.binnedAt === null) ?? rows[0];
 }

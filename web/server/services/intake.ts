@@ -64,7 +64,8 @@ export async function takeInto(
     format: read.format,
   };
   // a mesh is a character; so are a drawing that is not in the cast yet, and a skeleton without any motion
-  const known = read.art && (await castWithArt(tx, rig.id));
+  // two people may draw the same parts; a motion belongs to whoever has them
+  const known = read.art && (await castWithArt(tx, rig.id, read.clips.length === 0 ? read.art : undefined));
   const drawn = read.art && known?.binnedAt !== null;
   // the motion of a drawing is that figure's own
   let figure = drawn ? undefined : known?.id;

@@ -40,7 +40,7 @@ export function drawingSet(rig: CutoutRig, parts: readonly string[]): Motion {
 }
 
 /** A figure with no other drawings than those of a set; a part that the set says nothing of has none. */
-export function drawingsOf({ rig, art }: DrawnFigure, set: Motion): DrawnFigure {
+export function drawingsOf({ rig, art, map }: DrawnFigure, set: Motion): DrawnFigure {
   const labels = new Map(set.steps.map((s) => [s.name, new Set(s.labels)]));
   const holds = (part: string, label: string): boolean => labels.get(part)?.has(label) ?? false;
   return {
@@ -49,5 +49,6 @@ export function drawingsOf({ rig, art }: DrawnFigure, set: Motion): DrawnFigure 
       parts: rig.parts.map((p) => ({ ...p, drawings: p.drawings.filter((label) => holds(p.name, label)) })),
     },
     art: { ...art, drawings: art.drawings.filter((d) => holds(d.part, d.label)) },
+    map,
   };
 }

@@ -1,3 +1,4 @@
+import { paperFigure, paperTraits } from '../test/paper';
 import { cutoutFromSvg } from './assemble';
 import { mergeDrawings, mergeWords } from './merge';
 import { renderSvg } from './render-svg';
@@ -80,4 +81,24 @@ describe('drawings of two people', () => {
     expect(rig.parts.map((p) => p.drawings)).toEqual(first.rig.parts.map((p) => p.drawings));
     expect(mergeWords(report).join(' ')).toMatch(/nothing to add/);
   });
+});
+
+test('near and far hands of one figure are left and right ones of another, by what they hang on', () => {
+  const made = (facing: 'front' | 'right', depth: boolean) =>
+    cutoutFromSvg(new TextEncoder().encode(paperFigure(paperTraits(4, { language: 'plain', facing, depth })).svg));
+  const [profile, front] = [made('right', true), made('front', false)];
+  const sides = profile.rig.parts.filter((p) => /hand/.test(p.name)).map((p) => p.name);
+  expect(sides.some((name) => /near|far/.test(name))).toBe(true);
+  const { report } = mergeDrawings(front, profile);
+  for (const name of sides) {
+    const pair = report.drawings.find((d) => d.from.part === name)!;
+    const joint = (f: typeof front, part: string): number => f.rig.parts.find((p) => p.name === part)!.joint;
+    const slot = (f: typeof front, j: number): string | undefined =>
+      Object.entries(f.map.slots).find(([, e]) => e.joint === j)?.[0];
+    expect(slot(front, joint(front, pair.part))).toBe(slot(profile, joint(profile, name)));
+  }
+  // where no map tells, near and far have no partner
+  expect(mergeDrawings({ ...front, map: undefined }, { ...profile, map: undefined }).report.unpaired).toEqual(
+    expect.arrayContaining(sides),
+  );
 });

@@ -1,3 +1,4 @@
+import type { BodyMap } from '../bodymap/slots';
 import type { CutoutPart, CutoutRig } from '../rig/rig';
 import type { CutoutArt, CutoutDrawing } from './figure';
 import { readPartName } from './part-names';
@@ -6,6 +7,8 @@ import { readPartName } from './part-names';
 export interface DrawnFigure {
   readonly rig: CutoutRig;
   readonly art: CutoutArt;
+  /** Which joint is which part of the body, where that is known: near and far hands are told as left and right by it. */
+  readonly map?: BodyMap | undefined;
 }
 
 /** What became of one drawing that was brought in. */
@@ -36,7 +39,7 @@ export interface MergedFigure extends DrawnFigure {
  * @param only names of this figure's parts; all that have a partner where left out
  */
 export function mergeDrawings(figure: DrawnFigure, other: DrawnFigure, only?: readonly string[]): MergedFigure {
-  const { pairs, unpaired } = pairParts(figure.rig, other.rig);
+  const { pairs, unpaired } = pairParts(figure, other);
   const report: MergedDrawing[] = [];
   const added: CutoutDrawing[] = [];
   const labels = figure.rig.parts.map((p) => [...p.drawings]);
@@ -97,34 +100,41 @@ export function mergeWords({ drawings, unpaired }: MergeReport): string[] {
   ];
 }
 
-/** Parts that are the same: by name, or else by what, of which side and in which view their names say they are. */
-function pairParts(rig: CutoutRig, other: CutoutRig): { pairs: [from: number, to: number][]; unpaired: string[] } {
+/** Parts that are the same: by name, or else by what they are, of which side (by name or by the joint they hang on) and in which view. */
+function pairParts(own: DrawnFigure, other: DrawnFigure): { pairs: [from: number, to: number][]; unpaired: string[] } {
   const plain = (name: string): string =>
     name
       .toLowerCase()
       .replace(/[\s_.-]+/g, ' ')
       .trim();
-  const meaning = ({ name, view }: CutoutPart): string | undefined => {
+  const meaning = ({ name, view, joint }: CutoutPart, whose: DrawnFigure): string | undefined => {
     const read = readPartName(name);
-    return read.kind && [read.kind, read.side, view ?? read.view].join('/');
+    return read.kind && [read.kind, read.side ?? sideOf(whose, joint), view ?? read.view].join('/');
   };
   const by =
-    (key: (p: CutoutPart) => string | undefined) =>
+    (key: (p: CutoutPart, whose: DrawnFigure) => string | undefined) =>
     (part: CutoutPart): number => {
-      const wanted = key(part);
-      const found = wanted === undefined ? [] : rig.parts.flatMap((p, i) => (key(p) === wanted ? [i] : []));
+      const wanted = key(part, other);
+      const found = wanted === undefined ? [] : own.rig.parts.flatMap((p, i) => (key(p, own) === wanted ? [i] : []));
       return found.length === 1 ? found[0]! : -1;
     };
   const [byName, byMeaning] = [by((p) => plain(p.name)), by(meaning)];
   const pairs: [number, number][] = [];
   const unpaired: string[] = [];
-  other.parts.forEach((part, from) => {
+  other.rig.parts.forEach((part, from) => {
     const named = byName(part);
     const to = named >= 0 ? named : byMeaning(part);
-    if (to < 0 || pairs.some((p) => p[1] === to)) unpaired.push(part.name);
-    else pairs.push([from, to]);
+    if (to < 0 || pairs.some((p) => p[1] === to)) {
+      if (part.drawings.length > 0) unpaired.push(part.name);
+    } else pairs.push([from, to]);
   });
   return { pairs, unpaired };
+}
+
+/** The side of the body that a joint is on by its map; undefined in the middle, and where no map tells. */
+function sideOf({ map }: DrawnFigure, joint: number): 'L' | 'R' | undefined {
+  const slot = Object.entries(map?.slots ?? {}).find(([, e]) => e.joint === joint)?.[0];
+  return slot && /[LR]$/.test(slot) ? (slot.slice(-1) as 'L' | 'R') : undefined;
 }
 
 /** How far apart two pivots of one part may be guessed on the same page, as a share of its diagonal. */

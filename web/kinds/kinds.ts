@@ -15,11 +15,20 @@ export interface Kind {
   readonly versions: boolean;
   /** Whether it can lead to another item, or be put into a pack. */
   readonly joins: boolean;
+  /** Whether it is shown on the figure that it belongs to, whoever is on hand. */
+  readonly onOwn: boolean;
   /** What a motion made from it is called. */
   readonly makes: MotionKind;
 }
 
-const motion = (makes: MotionKind): Kind => ({ content: 'motion', fits: true, versions: true, joins: true, makes });
+const motion = (makes: MotionKind): Kind => ({
+  content: 'motion',
+  fits: true,
+  versions: true,
+  joins: true,
+  onOwn: false,
+  makes,
+});
 
 export const KINDS: Readonly<Record<ItemKind, Kind>> = {
   pose: motion('pose'),
@@ -27,11 +36,11 @@ export const KINDS: Readonly<Record<ItemKind, Kind>> = {
   cycle: motion('cycle'),
   take: motion('take'),
   // which drawing shows when, and no movement
-  exposure: motion('exposure'),
+  exposure: { ...motion('exposure'), onOwn: true },
   // drawings alone: a motion in which nothing moves leafs through them; another figure takes them over
-  drawings: { content: 'drawings', fits: false, versions: false, joins: false, makes: 'exposure' },
+  drawings: { content: 'drawings', fits: false, versions: false, joins: false, onOwn: true, makes: 'exposure' },
   // its members can do all of that
-  pack: { content: 'members', fits: false, versions: false, joins: false, makes: 'take' },
+  pack: { content: 'members', fits: false, versions: false, joins: false, onOwn: false, makes: 'take' },
 };
 
 /** What an item can be used for. */

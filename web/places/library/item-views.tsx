@@ -14,6 +14,7 @@ import { StripCanvas } from '@/stage/strip-canvas';
 import { Chip } from '@/ui/chip';
 import { Empty } from '@/ui/empty';
 import { COLUMNS, type ColumnId } from './columns';
+import { DrawingRow } from './drawing-row';
 import type { Density, Library, LibraryView } from './use-library';
 
 export interface Acts {
@@ -212,13 +213,23 @@ function useScrub({ item, clock, onPoint }: BodyProps): (share: number | null) =
 function useDrawn({ item, performer }: BodyProps) {
   const strip = useStrip(item.readingId);
   // with no performer on hand a motion is drawn on its own skeleton
-  const own = useRig(performer ? null : item.rigId);
-  return { strip, body: performer ?? own.data };
+  const { onOwn } = kindOf(item);
+  const own = useRig(performer && !onOwn ? null : item.rigId);
+  return { strip, body: onOwn ? own.data : (performer ?? own.data) };
+}
+
+/** What stands for an item in a list: its strip, or the drawings that it keeps. */
+function Picture({ height, onScrub, ...props }: BodyProps & { height: number; onScrub: ReturnType<typeof useScrub> }) {
+  const { item, width } = props;
+  const { strip, body } = useDrawn(props);
+  if (!strip || !body || width < 60) return <div className="mt-3 h-16 animate-pulse rounded bg-raised/60" />;
+  if (kindOf(item).content === 'drawings' && body.art)
+    return <DrawingRow art={body.art} provenance={item.provenance} height={height} />;
+  return <StripCanvas strip={strip} performer={body} width={width} height={height} onScrub={onScrub} />;
 }
 
 function StripBody(props: BodyProps) {
-  const { item, width } = props;
-  const { strip, body } = useDrawn(props);
+  const { item } = props;
   const scrub = useScrub(props);
   return (
     <>
@@ -233,18 +244,13 @@ function StripBody(props: BodyProps) {
           {item.facts.frameCount} f · {item.facts.durationS.toFixed(1)} s
         </span>
       </div>
-      {strip && body && width > 60 ? (
-        <StripCanvas strip={strip} performer={body} width={width} height={ROW.strips - 8 - 32} onScrub={scrub} />
-      ) : (
-        <div className="mt-3 h-16 animate-pulse rounded bg-raised/60" />
-      )}
+      <Picture {...props} height={ROW.strips - 8 - 32} onScrub={scrub} />
     </>
   );
 }
 
 function TileBody(props: BodyProps) {
-  const { item, width } = props;
-  const { strip, body } = useDrawn(props);
+  const { item } = props;
   const scrub = useScrub(props);
   return (
     <div className="flex h-full flex-col">
@@ -252,10 +258,8 @@ function TileBody(props: BodyProps) {
         {item.stillHash ? (
           // biome-ignore lint/performance/noImgElement: the picture comes from the library itself
           <img src={`/api/v1/files/${item.stillHash}`} alt="" className="mx-auto h-full object-contain" />
-        ) : strip && body ? (
-          <StripCanvas strip={strip} performer={body} width={width} height={96} onScrub={scrub} />
         ) : (
-          <div className="h-20 animate-pulse rounded bg-raised/60" />
+          <Picture {...props} height={96} onScrub={scrub} />
         )}
       </div>
       <div className="truncate font-semibold" title={item.name}>

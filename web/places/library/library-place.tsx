@@ -61,8 +61,6 @@ const keptColumns = (): readonly ColumnId[] => {
   }
 };
 
-const drawnAlone = (item: Item): boolean => item.kind === 'exposure' || item.kind === 'drawings';
-
 /** Stage on the left, strips on the right. */
 export function LibraryPlace() {
   const router = useRouter();
@@ -81,17 +79,23 @@ export function LibraryPlace() {
   const shown = pointed ?? chosen;
   const selection = useSelection();
   const [clock] = useState(() => new Clock());
-  const { member, rig: performerRig } = usePerformer();
+  const performer = usePerformer();
   const source = useRig(shown?.rigId);
-  // drawings are looked at on the figure that they belong to
-  const rig = shown && drawnAlone(shown) ? source.data : performerRig;
   const cast = useCast().data ?? [];
+  // drawings are looked at on the figure that they belong to
+  const onOwn = shown !== undefined && kindOf(shown).onOwn;
+  const member = onOwn ? cast.find((c) => c.id === shown.madeFor) : performer.member;
+  const rig = onOwn ? source.data : performer.rig;
   const { data: counts } = useCounts();
   const [changing, setChanging] = useState<{ itemId: string; wish: ChangeWish; name: string | null } | null>(null);
   const change = changing && shown && changing.itemId === shown.id ? changing.wish : undefined;
   const edited = change && changeWords(change).length > 0 ? change : undefined;
   const { motion, error } = useShown(shown, source.data, rig ?? source.data, edited);
-  const reading = useReading(chosen, chosen && source.data?.id === chosen.rigId ? source.data : undefined, rig);
+  const reading = useReading(
+    chosen,
+    chosen && source.data?.id === chosen.rigId ? source.data : undefined,
+    performer.rig,
+  );
   const [dialog, setDialog] = useState<'export' | 'versions' | 'compare' | 'bin' | null>(null);
   const [columns, setColumns] = useState<readonly ColumnId[]>(FIRST_COLUMNS);
   useEffect(() => setColumns(keptColumns()), []);
@@ -208,9 +212,10 @@ export function LibraryPlace() {
   const open = (item: Item): void => {
     // drawings go to the performer where that is another cut-out, else to any
     const fits = (m: CastMember): boolean => m.assets.art !== undefined && m.id !== item.madeFor;
-    const figure = member && fits(member) ? member : cast.find(fits);
+    const onHand = performer.member;
+    const figure = onHand && fits(onHand) ? onHand : cast.find(fits);
     const to = {
-      motion: `/fitting?item=${item.id}${member ? `&cast=${member.id}` : ''}`,
+      motion: `/fitting?item=${item.id}${onHand ? `&cast=${onHand.id}` : ''}`,
       drawings: `/cast?tab=drawings&set=${item.id}${figure ? `&member=${figure.id}` : ''}`,
     };
     const { content } = kindOf(item);
@@ -314,7 +319,9 @@ export function LibraryPlace() {
                 member={member}
                 rig={rig}
                 motion={motion}
-                label={shown ? `${shown.name} played by ${member?.name}` : `${member?.name} at rest`}
+                label={
+                  shown ? `${shown.name} played by ${member?.name ?? 'its own figure'}` : `${member?.name} at rest`
+                }
                 props={shown?.props}
                 propsFor={source.data?.heightM}
               />
@@ -331,7 +338,7 @@ export function LibraryPlace() {
               <div className="stage-back h-full" />
             )}
             <p className="absolute top-2 left-3 text-[11.5px] text-muted">
-              {member ? `on ${member.name}` : 'no performer on hand'}
+              {member ? `on ${member.name}` : onOwn ? 'on its own figure' : 'no performer on hand'}
               {run.running && shown ? ` · ${shown.name}` : ''}
             </p>
             {error && (
@@ -366,7 +373,7 @@ export function LibraryPlace() {
               <ItemPanel
                 key={chosen.id}
                 item={chosen}
-                performer={member}
+                performer={performer.member}
                 reading={reading}
                 onChange={() => setChanging({ itemId: chosen.id, wish: NO_CHANGE, name: null })}
                 onFit={() => open(chosen)}
@@ -460,7 +467,7 @@ export function LibraryPlace() {
                 density={view.view}
                 chosenId={chosen?.id}
                 selected={selection.ids}
-                performer={rig}
+                performer={performer.rig}
                 clock={clock}
                 columns={columns}
                 sort={view.sort}
@@ -492,7 +499,7 @@ export function LibraryPlace() {
             fps={chosen.facts.fps}
             many={several ? selectedIds : undefined}
             flat={!several && chosen.id === shown?.id && source.data?.rig.kind === 'cutout'}
-            performer={member ? { id: member.id, name: member.name } : undefined}
+            performer={performer.member && { id: performer.member.id, name: performer.member.name }}
           />
           <VersionsDialog
             open={dialog === 'versions'}

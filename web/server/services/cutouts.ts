@@ -1,10 +1,12 @@
 import {
   artFromJson,
   artToJson,
+  bodyMapFromJson,
   type CutoutChange,
   type DrawnFigure,
   drawingsOf,
   editCutout,
+  flatSkeleton,
   type MergeReport,
   MotionError,
   mergeDrawings,
@@ -139,7 +141,8 @@ async function drawnFigure(tx: Tx, castId: string, base?: string): Promise<KeptF
   const bytes = await assetBytes(tx, member, 'art');
   if (rig.kind !== 'cutout' || !bytes)
     throw new Refusal(422, 'no-cutout', `${member.name} is no cut-out: it has no parts to set.`);
-  return { member, known, rig, art: artFromJson(JSON.parse(new TextDecoder().decode(bytes))) };
+  const map = bodyMapFromJson(known.map, flatSkeleton(rig));
+  return { member, known, rig, map, art: artFromJson(JSON.parse(new TextDecoder().decode(bytes))) };
 }
 
 async function keepDrawn(

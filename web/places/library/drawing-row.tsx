@@ -1,0 +1,38 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import type { Provenance } from '@/contract';
+import { drawingAddress, loadArt } from '@/stage/paper-art';
+
+/** Drawings that fit a row of a list; the others are counted. */
+const MOST = 14;
+
+interface DrawingRowProps {
+  /** The figure's drawings, by the file that holds them. */
+  art: string;
+  provenance: Provenance;
+  height: number;
+}
+
+/** The drawings that an item keeps, side by side. */
+export function DrawingRow({ art: hash, provenance, height }: DrawingRowProps) {
+  const { data: art } = useQuery({ queryKey: ['art', hash], queryFn: () => loadArt(hash), staleTime: Infinity });
+  const parts = provenance.how === 'drawings' ? provenance.parts : [];
+  const drawings = art?.drawings.filter((d) => parts.includes(d.part)) ?? [];
+  return (
+    <div className="flex items-center gap-3 overflow-hidden" style={{ height }}>
+      {art &&
+        drawings.slice(0, MOST).map((d) => (
+          // biome-ignore lint/performance/noImgElement: a picture made of the page's own data
+          <img
+            key={`${d.part} ${d.label}`}
+            src={drawingAddress(art, d, 2)}
+            alt={`${d.part}: ${d.label}`}
+            title={`${d.part}: ${d.label}`}
+            className="max-h-[72%] max-w-16 shrink-0"
+          />
+        ))}
+      {drawings.length > MOST && <span className="text-muted">and {drawings.length - MOST} more</span>}
+    </div>
+  );
+}

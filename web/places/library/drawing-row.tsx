@@ -20,7 +20,7 @@ export function DrawingRow({ art: hash, provenance, height }: DrawingRowProps) {
   const parts = provenance.how === 'drawings' ? provenance.parts : [];
   const drawings = art?.drawings.filter((d) => parts.includes(d.part)) ?? [];
   return (
-    <div className="flex items-center gap-3 overflow-hidden" style={{ height }}>
+    <div className="flex flex-wrap content-center items-center gap-x-3 gap-y-1 overflow-hidden" style={{ height }}>
       {art &&
         drawings.slice(0, MOST).map((d) => (
           // biome-ignore lint/performance/noImgElement: a picture made of the page's own data
@@ -29,7 +29,7 @@ export function DrawingRow({ art: hash, provenance, height }: DrawingRowProps) {
             src={drawingAddress(art, d, 2)}
             alt={`${d.part}: ${d.label}`}
             title={`${d.part}: ${d.label}`}
-            className="max-h-[72%] max-w-16 shrink-0"
+            className="size-9 shrink-0 object-contain"
           />
         ))}
       {drawings.length > MOST && <span className="text-muted">and {drawings.length - MOST} more</span>}

@@ -141,7 +141,8 @@ export function ItemPanel({
           <Fact name="from" value={origin(item)} />
         </dl>
         <ReadingPanel
-          reading={reading}
+          // drawings ask nothing of a body
+          reading={reading && kindOf(item).onOwn ? { ...reading, fit: undefined } : reading}
           closed={closed}
           tags={item.tags}
           performerName={performer?.name}

@@ -236,7 +236,7 @@ function StripBody(props: BodyProps) {
       <div className="flex h-5 items-center gap-2">
         <span className="truncate font-semibold">{item.name}</span>
         <Chip>{item.kind}</Chip>
-        <Marks item={item} score={props.library.score(item.id)} />
+        <Marks item={item} score={scoreOf(item, props.library)} />
         <span className="min-w-0 truncate text-[11.5px] text-muted">
           <TagWords tags={item.tags} between=" · " />
         </span>
@@ -268,7 +268,7 @@ function TileBody(props: BodyProps) {
       <div className="flex items-center gap-1.5 pb-2 text-[11.5px] text-muted">
         {item.kind} · {item.facts.durationS.toFixed(1)} s
         <span className="ml-auto flex items-center gap-1">
-          <Marks item={item} score={props.library.score(item.id)} />
+          <Marks item={item} score={scoreOf(item, props.library)} />
         </span>
       </div>
     </div>
@@ -281,7 +281,7 @@ function TableBody(props: BodyProps) {
     <div className="flex h-full items-center gap-3">
       {COLUMNS.filter((c) => columns.includes(c.id)).map((c) => (
         <span key={c.id} className={clsx('truncate', c.width, c.id === 'name' ? 'font-medium' : 'text-muted')}>
-          {c.cell(item, library.score(item.id))}
+          {c.cell(item, scoreOf(item, library))}
         </span>
       ))}
     </div>
@@ -315,6 +315,10 @@ function TableHead({ columns, sort, backwards, onSort, width }: ViewProps & { wi
 }
 
 /** Small signs: favourite, stars, pack count, version, score on the performer. */
+/** How well it fits the performer; nothing for drawings, which no other body shows. */
+const scoreOf = (item: Item, library: Library): number | undefined =>
+  kindOf(item).onOwn ? undefined : library.score(item.id);
+
 function Marks({ item, score }: { item: Item; score: number | undefined }): ReactNode {
   return (
     <>

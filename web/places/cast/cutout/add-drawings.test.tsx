@@ -1,8 +1,8 @@
 import { expect, jest, test } from '@jest/globals';
 import { screen } from '@testing-library/react';
 import { pick, Refused, sentTo, stand } from '@/test/interface';
-import { member } from '@/test/things';
-import { AddDrawingsDialog } from './add-drawings-dialog';
+import { item, member } from '@/test/things';
+import { AddDrawingsDialog, firstSet } from './add-drawings-dialog';
 
 const own = member({ id: 'own', name: 'Gull Captain', rigId: 'r1', assets: { art: 'a' } as never });
 const other = member({ id: 'other', name: 'Second hand', assets: { art: 'b' } as never });
@@ -24,6 +24,7 @@ const REPORT = {
 };
 const answers = {
   'GET /api/v1/cast': [own, other, body],
+  'GET /api/v1/items': { total: 1, items: [item({ id: 'set', name: 'Hands', kind: 'drawings' })], scores: {} },
   'POST /api/v1/cast/own/drawings': (sent: { body: unknown }) => ({
     report: REPORT,
     words: [],
@@ -34,7 +35,7 @@ const answers = {
 test('what would happen is told part by part; parts with one drawing are left out unless asked for', async () => {
   const close = jest.fn();
   const { user, server } = stand(<AddDrawingsDialog member={own} onClose={close} />, { answers });
-  await pick(user, 'Figure that the drawings come from', 'Second hand');
+  await pick(user, 'Where the drawings come from', 'Second hand');
   expect(await screen.findByText('1 as 1 (2), 2 is there already, 3')).toBeInTheDocument();
   expect(screen.getByRole('checkbox', { name: /coat/ })).not.toBeChecked();
   expect(screen.getByText(/1 part of that figure has no partner here/)).toBeInTheDocument();
@@ -48,12 +49,28 @@ test('what would happen is told part by part; parts with one drawing are left ou
 });
 
 test('without another cut-out the first thing to do is said, and a refusal is told', async () => {
-  stand(<AddDrawingsDialog member={own} onClose={jest.fn()} />, { answers: { 'GET /api/v1/cast': [own, body] } });
+  stand(<AddDrawingsDialog member={own} onClose={jest.fn()} />, {
+    answers: { 'GET /api/v1/cast': [own, body], 'GET /api/v1/items': { total: 0, items: [], scores: {} } },
+  });
   expect(await screen.findByText(/no other cut-out in the cast/)).toBeInTheDocument();
   const { user, server } = stand(<AddDrawingsDialog member={own} onClose={jest.fn()} />, {
     answers: { ...answers, 'POST /api/v1/cast/own/drawings': new Refused(409, 'Someone changed this figure.') },
   });
-  await pick(user, 'Figure that the drawings come from', 'Second hand');
+  await pick(user, 'Where the drawings come from', 'Second hand');
   await sentTo(server, 'POST', '/api/v1/cast/own/drawings');
   expect(await screen.findByText('Someone changed this figure.')).toBeInTheDocument();
+});
+
+test('drawings that the library keeps can be chosen from the start', async () => {
+  const { user, server } = stand(<AddDrawingsDialog member={own} first={firstSet('set')} onClose={jest.fn()} />, {
+    answers,
+  });
+  expect(await screen.findByRole('combobox', { name: 'Where the drawings come from' })).toHaveTextContent(
+    'Hands (drawings)',
+  );
+  await user.click(await screen.findByRole('button', { name: 'Add 2 drawings' }));
+  expect(server.to('POST', '/api/v1/cast/own/drawings').map((s) => s.body)).toEqual([
+    { rigId: 'r1', item: 'set', check: true },
+    { rigId: 'r1', item: 'set', parts: ['hand L'] },
+  ]);
 });

@@ -2,7 +2,7 @@ import { MotionError, tune } from '@velvet-reel/motion';
 import { party, posedRig, wander } from '../../motion/test/bodies';
 import { applyChange } from './change';
 import { asEdits, changeWish, fitEdits, fitSettings, settingsText } from './settings';
-import { changeSteps, changeWords, NO_CHANGE } from './wishes';
+import { changeSteps, changeWords, keysSurvive, NO_CHANGE } from './wishes';
 
 const rig = posedRig(90);
 const side = party(rig);
@@ -149,4 +149,12 @@ describe('what comes from outside', () => {
     };
     expect(asEdits(fitEdits.parse(full))).toEqual(full);
   });
+});
+
+test('keyed animation stays keys under a change that only takes a part of it', () => {
+  const part = { ...NO_CHANGE, trim: { start: 2, end: 9 }, regions: ['head' as const], what: 'drawings' as const };
+  expect(changeWords(part)).toEqual(['frames 3 to 10', 'only head', 'drawings alone']);
+  for (const wish of [NO_CHANGE, part]) expect(keysSurvive(wish)).toBe(true);
+  for (const more of [{ mirror: true }, { loop: true }, { smoothHz: 4 }, { hold: { before: 3, after: 0 } }])
+    expect(keysSurvive({ ...part, ...more })).toBe(false);
 });

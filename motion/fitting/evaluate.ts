@@ -11,6 +11,7 @@ import { type SwapReport, standsIn, swapCutout } from '../cutout/swap';
 import { measureSwapped } from '../cutout/swap-report';
 import { correct } from '../layer/correct';
 import type { Motion } from '../motion/motion';
+import { turnedRound } from '../motion/turned-round';
 import type { Limits } from '../retarget/limits';
 import { planRetarget } from '../retarget/plan';
 import type { Report } from '../retarget/report';
@@ -63,7 +64,9 @@ export function evaluateFitting(
   settings: FittingSettings,
   edits: FittingEdits = NO_EDITS,
 ): Fitted {
-  const tuned = tune(source, motion, tuningSteps(settings.tuning));
+  // a body in space cannot be turned over
+  const read = source.cutout && !target.cutout ? turnedRound(source.cutout, motion) : motion;
+  const tuned = tune(source, read, tuningSteps(settings.tuning));
   const used = stretchEdits(edits, tuned.frameCount);
   if (target.cutout) return evaluateFlat(source, tuned, { ...target, cutout: target.cutout }, settings, used);
   const options = solveOptions(settings, used, { slots: Object.keys(target.map.slots), limits: target.limits });

@@ -70,6 +70,7 @@ import {
   stripToBytes,
   toLottie,
   trim,
+  turnedRound,
   unpackMotion,
   writeBvh,
   writeCsv,
@@ -374,12 +375,14 @@ export function bakeReel(order: BakeOrder): Promise<Outcome<ReadClip>> {
 /** A motion as the library keeps it: packed, with its facts and strip. */
 function keepable(party: Party, name: string, motion: Motion): ReadClip {
   const body = measureBody(party.rig, party.map, party.pose, party.floor);
-  const { facts, contacts } = readFacts(party.rig, party.map, motion, body, party.pose);
-  const strip = makeStrip(party.rig, party.map, motion, contacts.plants, contacts.floor, body, party.pose);
-  const features = poseFeatures(party, motion, contacts.floor, 1, body);
+  // whatever is read of it is read as of a body in space
+  const read = party.cutout ? turnedRound(party.cutout, motion) : motion;
+  const { facts, contacts } = readFacts(party.rig, party.map, read, body, party.pose);
+  const strip = makeStrip(party.rig, party.map, read, contacts.plants, contacts.floor, body, party.pose);
+  const features = poseFeatures(party, read, contacts.floor, 1, body);
   const descriptor = describeClip(features);
   const poses = describePoses(features, contacts);
-  const sketch = sketchToBytes(sketchFit(party, motion, contacts, body));
+  const sketch = sketchToBytes(sketchFit(party, read, contacts, body));
   const address = createHash('sha256').update(canonicalBytes(motion)).digest('hex');
   const packed = packMotion(party.rig, motion);
   return { name, packed, address, strip: stripToBytes(strip), facts, descriptor, poses, sketch };

@@ -4,6 +4,7 @@ import { measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { MotionError } from '../errors';
 import type { Motion } from '../motion/motion';
+import { turnedRound } from '../motion/turned-round';
 import { apart, type Cloud, cloudOf, unlikeness } from './likeness';
 import { type Seam, seamOf } from './seam';
 
@@ -39,7 +40,8 @@ const SEARCH_FPS = 30;
  * @returns best first; empty where nothing comes near
  * @throws MotionError 'bad-argument' for lengths that are not above 0 or cross
  */
-export function findLoops(party: Party, motion: Motion, options: LoopOptions = {}): Loop[] {
+export function findLoops(party: Party, given: Motion, options: LoopOptions = {}): Loop[] {
+  const motion = party.cutout ? turnedRound(party.cutout, given) : given;
   const minSeconds = options.minSeconds ?? LOOP_DEFAULTS.minSeconds;
   const maxSeconds = options.maxSeconds ?? LOOP_DEFAULTS.maxSeconds;
   if (!(minSeconds > 0 && maxSeconds >= minSeconds))

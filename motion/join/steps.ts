@@ -4,6 +4,7 @@ import type { Side } from '../bodymap/slots';
 import { easeAcross } from '../math/fade-out';
 import { mul64, mulInv64, norm, rotate64, slerp64 } from '../math/fast';
 import type { Motion } from '../motion/motion';
+import { turnedRound } from '../motion/turned-round';
 import { type FootTrack, trackFeet } from '../retarget/foot-track';
 import { planRetarget, type RetargetPlan } from '../retarget/plan';
 import { reachFeet } from '../retarget/reach-feet';
@@ -22,10 +23,11 @@ export interface Stands {
 
 /** Reads which points of the feet are planted. */
 export function standsOf(plan: RetargetPlan, motion: Motion): Stands {
-  const { body, rig } = plan.target;
+  const { body, rig, cutout } = plan.target;
   const held = { L: new Uint8Array(motion.frameCount), R: new Uint8Array(motion.frameCount) };
   if (body.leg === 0) return { held, floor: 0 };
-  const { plants, floor } = findContacts(soleTracks(rig, motion, body), motion.fps, body.leg);
+  const read = cutout ? turnedRound(cutout, motion) : motion;
+  const { plants, floor } = findContacts(soleTracks(rig, read, body), motion.fps, body.leg);
   for (const { part, start, end } of plants) {
     const bits = held[part.endsWith('L') ? 'L' : 'R'];
     const bit = part.startsWith('heel') ? HEEL : BALL;

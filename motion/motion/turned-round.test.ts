@@ -5,6 +5,7 @@ import { cutoutFromSvg } from '../cutout/assemble';
 import { driveCutout } from '../cutout/drive';
 import { FITTING_DEFAULTS } from '../fitting/document';
 import { evaluateFitting } from '../fitting/evaluate';
+import { legsOf, standsOf } from '../join/steps';
 import { axisAngleQuat, mulQuat } from '../math/quat';
 import { flatSkeleton } from '../rig/flat';
 import { paperFigure, paperTraits } from '../test/paper';
@@ -62,6 +63,27 @@ describe('a figure that is turned over', () => {
     const heading = (f: number): number => headingOf(reader.at(f).r, 4 * hips, aligned, 4 * hips, 0);
     const by = Math.abs(heading(flat.frameCount - 1) - heading(0));
     expect(Math.min(by, 2 * Math.PI - by)).toBeGreaterThan(2.6);
+  });
+
+  test('the same walk in a looking-glass stands on the same feet', () => {
+    const source = { rig: flatSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
+    const { motion } = driveCutout(body, walk.motion, figure, { view: 'side' });
+    const hips = figure.map.slots.hips!.joint;
+    const n = figure.rig.names.length;
+    const turns = motion.turns.slice();
+    for (let f = 0; f < motion.frameCount; f++) turns[4 * (f * n + hips) + 2] = -turns[4 * (f * n + hips) + 2]!;
+    const over = Float32Array.from({ length: 3 * motion.frameCount }, (_, i) => (i % 3 === 0 ? -1 : 1));
+    const glass: Motion = {
+      ...motion,
+      turns,
+      places: motion.places.map((t) =>
+        t.joint === hips ? { ...t, values: t.values.map((x, i) => (i % 3 === 0 ? -x : x)) } : t,
+      ),
+      scales: [...motion.scales.filter((t) => t.joint !== hips), { joint: hips, values: over }],
+    };
+    const stands = standsOf(legsOf(source), motion);
+    expect(stands.held.L.some((bits) => bits > 0)).toBe(true);
+    expect(standsOf(legsOf(source), glass).held).toEqual(stands.held);
   });
 
   test('what is not turned over stays as it is', () => {

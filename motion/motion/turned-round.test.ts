@@ -1,3 +1,4 @@
+import type { Plant } from '../analysis/plants';
 import { alignmentTurns } from '../body/alignment';
 import { headingOf } from '../body/root-frame';
 import { guessBodyMap } from '../bodymap/guess';
@@ -67,7 +68,12 @@ describe('a figure that is turned over', () => {
 
   test('the same walk in a looking-glass stands on the same feet', () => {
     const source = { rig: flatSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
-    const { motion } = driveCutout(body, walk.motion, figure, { view: 'side' });
+    // while one foot lifts the other stands
+    const contacts = (['heel', 'ball'] as const).flatMap((part): Plant[] => [
+      { part: `${part}L`, start: 17, end: 43 },
+      { part: `${part}R`, start: 47, end: 73 },
+    ]);
+    const { motion } = driveCutout(body, walk.motion, figure, { view: 'side', contacts });
     const hips = figure.map.slots.hips!.joint;
     const n = figure.rig.names.length;
     const turns = motion.turns.slice();

@@ -51,10 +51,20 @@ async function takes(): Promise<Take[]> {
   }));
 }
 
-/** Share of frames in which pairs of limbs lie in the order of their depth, where that differs by more than 4 % of the height. */
-function orderShare({ motion, seen, flat }: Driven): number {
+/** How near in time depths may pass each other for a change of order to be theirs, seconds. */
+const CROSSING_S = 0.35;
+
+interface DrawnOrder {
+  /** Share of frames in which pairs of limbs lie in the order of their depth, where that differs by more than 4 % of the height. */
+  readonly share: number;
+  /** Changes of their order a second while no depths pass each other. */
+  readonly idle: number;
+}
+
+/** How forearms and shins lie over one another. */
+function drawnOrder({ motion, seen, flat }: Driven): DrawnOrder {
   const track = motion.steps.find((s) => s.name === ORDER_TRACK);
-  if (!track) return Number.NaN;
+  if (!track) return { share: Number.NaN, idle: 0 };
   const limbs = ['forearmL', 'forearmR', 'shinL', 'shinR'].flatMap((slot) => {
     const joint = jointOf(flat.map, slot);
     const part = flat.rig.parts.findIndex((p) => p.joint === joint);
@@ -70,18 +80,30 @@ function orderShare({ motion, seen, flat }: Driven): number {
     return at;
   });
   const margin = 0.04 * 2 * seen.body.hipHeight;
-  let [right, all] = [0, 0];
-  for (let f = 0; f < motion.frameCount; f++)
-    limbs.forEach((x, i) => {
-      for (const y of limbs.slice(i + 1)) {
-        const by = 0.5 * (x.a[3 * f + 2]! + x.b[3 * f + 2]! - y.a[3 * f + 2]! - y.b[3 * f + 2]!);
-        if (Math.abs(by) < margin) continue;
-        all++;
+  const near = Math.round(CROSSING_S * motion.fps);
+  let [right, all, idle] = [0, 0, 0];
+  limbs.forEach((x, i) => {
+    for (const y of limbs.slice(i + 1)) {
+      const by = Float64Array.from(
+        { length: motion.frameCount },
+        (_, f) => 0.5 * (x.a[3 * f + 2]! + x.b[3 * f + 2]! - y.a[3 * f + 2]! - y.b[3 * f + 2]!),
+      );
+      const before = (f: number): boolean => {
         const at = places[track.values[f]!]!;
-        if (at[x.part]! > at[y.part]! === by > 0) right++;
+        return at[x.part]! > at[y.part]!;
+      };
+      for (let f = 0; f < motion.frameCount; f++) {
+        if (Math.abs(by[f]!) >= margin) {
+          all++;
+          if (before(f) === by[f]! > 0) right++;
+        }
+        if (f === 0 || before(f) === before(f - 1)) continue;
+        const around = by.subarray(Math.max(0, f - near), f + near + 1);
+        if (around.every((d) => d > 0) || around.every((d) => d < 0)) idle++;
       }
-    });
-  return all > 0 ? right / all : 1;
+    }
+  });
+  return { share: all > 0 ? right / all : 1, idle: idle / (motion.frameCount / motion.fps) };
 }
 
 const figures = CUTOUTS.map(({ name, svg }) => ({ name, figure: cutoutFromSvg(new TextEncoder().encode(svg())) }));
@@ -91,6 +113,7 @@ for (const { name: take, party, motion } of await takes())
     for (const view of DRIVE_VIEWS) {
       const driven = driveCutout(party, motion, figure, { view });
       const { report, gap, orderChangesPerSecond } = measureDriven(driven);
+      const order = drawnOrder(driven);
       rows.push({
         take,
         figure: name,
@@ -101,7 +124,8 @@ for (const { name: take, party, motion } of await takes())
         'slip cm': Number(report.slip.maxCm.toFixed(3)),
         'floor cm': Number(report.floor.maxDepthCm.toFixed(2)),
         'gap units': Number((gap.max / figure.art.unit).toFixed(6)),
-        'order %': Number((100 * orderShare(driven)).toFixed(1)),
+        'order %': Number((100 * order.share).toFixed(1)),
+        'idle/s': Number(order.idle.toFixed(2)),
         'order/s': Number(orderChangesPerSecond.toFixed(2)),
       });
     }

@@ -1,6 +1,6 @@
 'use client';
 
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { type KeptKind, REGIONS, type Region } from '@velvet-reel/motion';
 import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/contract';
@@ -36,6 +36,8 @@ export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
     ],
     queryFn: () => solver().kept(item.motionHash, source!, wish.regions, wish.joints, wish.trim, wish.what),
     enabled: Boolean(source),
+    // what was told last stays until the next is told
+    placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
   });

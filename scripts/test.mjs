@@ -36,22 +36,24 @@ const counts = { passed: 0, failed: 0, skipped: 0 };
 // Tests that wait a great deal (processes that are killed, answers that never come) run beside those that only compute, which
 // give way to them. The browser's come alone: they take both processors.
 
-/** Runs a part beside others. What it prints is shown when it is done, in one piece. */
-function step(name, command, args, { env = process.env, gentle = false } = {}) {
+/** Runs a part. What one that runs beside others prints is shown when it is done, in one piece. */
+function step(name, command, args, { env = process.env, beside = false, gentle = false } = {}) {
   say(`${name} …`);
   const start = Date.now();
   const file = join(RESULTS, `${name.replace(/\W+/g, '-')}.log`);
-  const log = openSync(file, 'w');
-  const child = spawn(command, args, { cwd: ROOT, env, stdio: ['ignore', log, log] });
+  const log = beside ? openSync(file, 'w') : undefined;
+  const child = spawn(command, args, { cwd: ROOT, env, stdio: ['ignore', log ?? 'inherit', log ?? 'inherit'] });
   running.add(child);
   if (gentle && child.pid) setPriority(child.pid, 10);
   return new Promise((resolve) => {
     const done = (ok) => {
       running.delete(child);
-      closeSync(log);
       const result = { name, ok, seconds: Math.round((Date.now() - start) / 1000) };
       results.push(result);
-      process.stdout.write(readFileSync(file));
+      if (log !== undefined) {
+        closeSync(log);
+        process.stdout.write(readFileSync(file));
+      }
       say(`${ok ? 'ok    ' : 'FAILED'} ${name} (${result.seconds} s)`);
       resolve(result);
     };
@@ -89,7 +91,7 @@ async function unit(env) {
       '--silent',
       '--maxWorkers=2',
     ],
-    { env, gentle: only === undefined },
+    { env, beside: only === undefined, gentle: only === undefined },
   );
   const report = readJson(file);
   counts.passed += report?.numPassedTests ?? 0;
@@ -104,7 +106,9 @@ async function faults() {
     ['the database of a checkout, and its backups', 'database'],
     ['a supplier that fails and is killed', 'supplier'],
   ]) {
-    const { ok } = await node(name, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`]);
+    const { ok } = await node(name, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`], {
+      beside: only === undefined,
+    });
     counts[ok ? 'passed' : 'failed']++;
   }
 }

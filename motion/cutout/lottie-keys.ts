@@ -7,7 +7,7 @@ import { orderLabel } from './drive-order';
 import { type CutoutFigure, inWorld } from './figure';
 import { type CutoutKey, type CutoutKeys, type KeyTrack, keyedAt, type StepKeys, WIDTH } from './keys';
 import type { LottieLayer, LottieMovie } from './lottie-layers';
-import { GONE, labelIn, type Piece, type PieceLayer, type Way } from './lottie-pieces';
+import { GONE, type Piece, type PieceLayer, type Way } from './lottie-pieces';
 import type { LottieValue } from './lottie-values';
 
 // What moves a Lottie animation's layers, as keys of a figure's joints.
@@ -215,12 +215,8 @@ function stepsOf(
     return piece.layers[ways[places[i]!]!.layer[f]!];
   };
   rig.parts.forEach((part, i) => {
-    const piece = pieces[places[i]!]!;
     if (part.drawings.length < 2) return;
-    add(part.name, (f) => {
-      const l = showing(i, f);
-      return l ? labelIn(piece, l) : part.view ? undefined : GONE;
-    });
+    add(part.name, (f) => showing(i, f)?.label ?? (part.view ? undefined : GONE));
   });
   rig.names.forEach((name, joint) => {
     const viewed = rig.parts.flatMap((p, i) => (p.joint === joint && p.view ? [i] : []));

@@ -17,6 +17,7 @@ export interface PieceLayer {
   readonly layer: LottieLayer;
   /** Place in the order in which layers are drawn, the hindmost 0. */
   readonly z: number;
+  /** What its drawing is called within the part: what its name says, or a number where other drawings stand beside it. */
   label: string;
   readonly markup: string;
   readonly shown: Uint8Array;
@@ -80,6 +81,7 @@ export function piecesOf(movie: LottieMovie, drawer: LottieDrawer, rest: number)
     }
     piece.layers.sort((a, b) => a.shown.indexOf(1) - b.shown.indexOf(1));
     layAlike(movie, piece);
+    callDrawings(piece);
   }
   return pieces;
 }
@@ -159,10 +161,15 @@ export function movesWith(a: Way | undefined, b: Way | undefined, box: Box): boo
   );
 }
 
-/** What a layer's drawing is called within its part: its label, or a number where other drawings stand beside it. */
-export function labelIn({ layers }: Piece, l: PieceLayer): string {
-  const told = l.label || 'plain';
-  const unlike = [...new Set(layers.filter((o) => (o.label || 'plain') === told).map((o) => o.markup))];
-  const place = unlike.indexOf(l.markup);
-  return place === 0 ? told : `${told} ${place + 1}`;
+/** Gives equal drawings of a part one label, and those that differ under one name a number. */
+function callDrawings({ layers }: Piece): void {
+  const known = new Map<string, string[]>();
+  for (const l of layers) {
+    const told = l.label || 'plain';
+    const drawings = known.get(told) ?? [];
+    known.set(told, drawings);
+    if (!drawings.includes(l.markup)) drawings.push(l.markup);
+    const place = drawings.indexOf(l.markup);
+    l.label = place === 0 ? told : `${told} ${place + 1}`;
+  }
 }

@@ -9,17 +9,7 @@ import { evaluateKeys } from './keys';
 import { keysOf } from './lottie-keys';
 import { type LottieMovie, readLottie } from './lottie-layers';
 import { LottieDrawer } from './lottie-markup';
-import {
-  GONE,
-  labelIn,
-  movesWith,
-  type Piece,
-  type PieceLayer,
-  piecesOf,
-  restTime,
-  type Way,
-  wayOf,
-} from './lottie-pieces';
+import { GONE, movesWith, type Piece, type PieceLayer, piecesOf, restTime, type Way, wayOf } from './lottie-pieces';
 import { readPartName } from './part-names';
 import type { CutoutScene } from './scene-json';
 import { CutoutShow } from './show';
@@ -76,19 +66,12 @@ function foundParts(
     const way = ways[i]!;
     const atRest = piece.layers[way.layer[restFrame]!];
     for (const l of piece.layers) {
-      const label = labelIn(piece, l);
-      if (drawings.some((d) => d.label === label)) continue;
-      const drawn = drawingOf(
-        drawer,
-        l,
-        label,
-        l === atRest || (atRest !== undefined && labelIn(piece, atRest) === label),
-      );
+      if (drawings.some((d) => d.label === l.label)) continue;
+      const drawn = drawingOf(drawer, l, l.label === atRest?.label);
       if (drawn) drawings.push(drawn);
     }
     const first = drawings.findIndex((d) => d.shown);
     if (first > 0) drawings.unshift(...drawings.splice(first, 1));
-    // hindmost pieces are there from the first to the last frame, as a rule
     if (way.layer.includes(-1) && drawings.length > 0)
       drawings.push({ label: GONE, svg: '<g/>', box: drawings[0]!.box, shapes: [], shown: false });
     return {
@@ -109,7 +92,7 @@ const emptyDrawing = ({ width, height }: LottieMovie): FoundDrawing => ({
   shown: false,
 });
 
-function drawingOf(drawer: LottieDrawer, l: PieceLayer, label: string, shown: boolean): FoundDrawing | undefined {
+function drawingOf(drawer: LottieDrawer, l: PieceLayer, shown: boolean): FoundDrawing | undefined {
   const svg = `<g transform="matrix(${l.laid.map((x) => Math.round(x * 1e6) / 1e6).join(' ')})">${l.markup}</g>`;
   const { root } = readSvg(
     new TextEncoder().encode(
@@ -126,7 +109,7 @@ function drawingOf(drawer: LottieDrawer, l: PieceLayer, label: string, shown: bo
   gather(root);
   const shapes = shapesOf({ ids, styles: new Styles([]) }, node, IDENTITY);
   const box = boxOf(shapes);
-  return box && { label, svg, box, shapes, shown };
+  return box && { label: l.label, svg, box, shapes, shown };
 }
 
 /** Where a part is pinned: the anchor of its layer, where that is what it turns about. */

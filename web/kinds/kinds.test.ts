@@ -1,12 +1,6 @@
-import { ITEM_KINDS, KINDS, kindOf, MOTION_KINDS } from './kinds';
+import { ITEM_KINDS, KINDS } from './kinds';
 
-test('every kind says what it is for; only those that hold a motion can be fitted, changed or joined', () => {
-  expect(Object.keys(KINDS).sort()).toEqual([...ITEM_KINDS].sort());
-  for (const kind of ITEM_KINDS) {
-    const { content, fits, versions, joins, makes } = kindOf({ kind });
-    const own = content === 'motion';
-    expect([kind, fits, versions, joins]).toEqual([kind, own, own, own]);
-    expect(MOTION_KINDS).toContain(makes);
-    if (own) expect(makes).toBe(kind);
-  }
+test.each(ITEM_KINDS)('%s: what cannot be used as a motion says what to do instead', (kind) => {
+  const { fits, versions, joins, instead } = KINDS[kind];
+  expect(instead === undefined).toBe(fits && versions && joins);
 });

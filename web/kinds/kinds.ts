@@ -17,6 +17,8 @@ export interface Kind {
   readonly joins: boolean;
   /** Whether it is shown on the figure that it belongs to, whoever is on hand. */
   readonly onOwn: boolean;
+  /** What it is, and what to do instead, where it has no motion to be used as one: follows its name in a sentence. */
+  readonly instead?: string;
   /** What a motion made from it is called. */
   readonly makes: MotionKind;
 }
@@ -38,9 +40,25 @@ export const KINDS: Readonly<Record<ItemKind, Kind>> = {
   // which drawing shows when, and no movement
   exposure: { ...motion('exposure'), onOwn: true },
   // drawings alone: a motion in which nothing moves leafs through them; another figure takes them over
-  drawings: { content: 'drawings', fits: false, versions: false, joins: false, onOwn: true, makes: 'exposure' },
+  drawings: {
+    content: 'drawings',
+    fits: false,
+    versions: false,
+    joins: false,
+    onOwn: true,
+    makes: 'exposure',
+    instead: 'is a set of drawings: add it to a figure instead',
+  },
   // its members can do all of that
-  pack: { content: 'members', fits: false, versions: false, joins: false, onOwn: false, makes: 'take' },
+  pack: {
+    content: 'members',
+    fits: false,
+    versions: false,
+    joins: false,
+    onOwn: false,
+    makes: 'take',
+    instead: 'is a pack: use its members instead',
+  },
 };
 
 /** What an item can be used for. */

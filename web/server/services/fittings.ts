@@ -213,7 +213,7 @@ export async function exportCharacter(
       400,
       'other-skeleton',
       !kindOf(strange).fits
-        ? `${strange.name} is a pack: choose its members.`
+        ? `${strange.name} ${kindOf(strange).instead}.`
         : `${strange.name} is on another skeleton than ${member.name}: fit it to ${member.name} first.`,
     );
   // animations are told apart by their names

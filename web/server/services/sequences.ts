@@ -24,8 +24,8 @@ export async function setSteps(db: Database, person: Person, steps: readonly Ste
     for (const id of new Set(steps.flat()))
       if (rows.get(id) === undefined)
         throw new Refusal(404, 'not-found', `An item of the sequence is not there any more (${id}).`);
-    const pack = [...rows.values()].find((i) => !kindOf(i).joins);
-    if (pack) throw new Refusal(400, 'pack', `${pack.name} is a pack: put its members in sequence instead.`);
+    const other = [...rows.values()].find((i) => !kindOf(i).joins);
+    if (other) throw new Refusal(400, 'no-motion', `${other.name} ${kindOf(other).instead}.`);
     await demandFolders(
       tx,
       person,

@@ -75,8 +75,7 @@ export async function saveOverIn(
   await tx.select({ id: items.id }).from(items).where(eq(items.id, itemId)).for('update');
   const item = await getItem(tx, itemId);
   await demandFolders(tx, person, [item.folderId]);
-  if (!kindOf(item).versions)
-    throw new Refusal(400, 'is-pack', 'A pack has no motion of its own: save over one of its members.');
+  if (!kindOf(item).versions) throw new Refusal(400, 'no-versions', `${item.name} ${kindOf(item).instead}.`);
   if (item.versionId !== seen)
     throw new Refusal(
       409,

@@ -90,7 +90,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
       )}
       <div className="grid grid-cols-2 gap-6">
         <section aria-label="Versions" className="flex flex-col gap-1.5">
-          {!kindOf(item).versions && <p className="text-muted">It has no versions: it {kindOf(item).instead}.</p>}
+          {!kindOf(item).versions && <p className="text-muted">It has no versions, since it {kindOf(item).instead}.</p>}
           {versions.map((v) => (
             <div key={v.id} className="rounded-lg border border-line px-3 py-2">
               <div className="flex items-center gap-2">

@@ -17,6 +17,8 @@ const shared = {
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   testEnvironment: '<rootDir>/scripts/jest/quick-node.mjs',
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/web/$1' },
+  // what a build writes comes and goes, and is no test's business
+  modulePathIgnorePatterns: ['<rootDir>/web/.next/', '<rootDir>/.data/'],
   transformIgnorePatterns: ['/node_modules/(?!@velvet-reel)'],
 };
 export default {

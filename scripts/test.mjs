@@ -168,8 +168,8 @@ try {
   const env = environment(folder, database.url, { VELVET_DEMO: '0' });
   const chromium = wanted('browser') && ensureProgram('chromium', 'Chromium, for the tests of the interface,');
   if (only === undefined) await check();
-  const computing = wanted('unit') ? unit(env) : undefined;
   if (wanted('faults') || wanted('browser')) ensureBuild(env);
+  const computing = wanted('unit') ? unit(env) : undefined;
   if (wanted('faults')) await faults();
   await computing;
   if (wanted('browser')) await browser(chromium);

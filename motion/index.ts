@@ -1,5 +1,6 @@
 // The public face of the computation. Everything here is pure: typed arrays in, typed arrays out, MotionError on bad input.
 
+export { type Belt, carriedBy, findBelt } from './analysis/belt';
 export * from './analysis/descriptor';
 export * from './analysis/duplicates';
 export * from './analysis/facts';
@@ -15,6 +16,7 @@ export { type Steadiness, steadiness } from './analysis/steadiness';
 export * from './analysis/strip';
 export { stripFromBytes, stripToBytes } from './analysis/strip-bytes';
 export { StripPoser } from './analysis/strip-poser';
+export { unrolled } from './analysis/unrolled';
 export { type Prop, SUGGEST_FROM, suggestWords, type Word } from './analysis/words';
 export { type Raster, straightAlpha } from './art/raster';
 export { type SpriteJson, SpriteSheet, spriteFiles, spriteHeight } from './art/sprites';
@@ -41,6 +43,7 @@ export {
 export { findTPose, type RestKind, restKind } from './body/rest-kind';
 export { applySpace, extent } from './body/space';
 export { STAND_IN_HEIGHT, type StandInRest, standIn } from './body/stand-in';
+export { carrierOf } from './bodymap/body-root';
 export { type MapFault, mapFaults } from './bodymap/faults';
 export * from './bodymap/guess';
 export { carryJoints, heldJoints } from './bodymap/joint-sets';

@@ -73,6 +73,8 @@ export interface Contacts {
 // thresholds, in legs per second and legs
 const SLOW = 0.16;
 const FAST = 0.25;
+/** Speed over a passing ground that still counts as standing, as a share of how fast it passes. */
+const SKIDS = 0.12;
 const NEAR = 0.045;
 const LEVEL = 0.04;
 const TOUCH = 0.0045;
@@ -87,8 +89,9 @@ const BRIDGE_S = 0.05;
  * Finds plants of heels and balls of the feet: stretches of low speed with hysteresis that touch the ground, or carry the
  * body on a step above it, at some time. After Ikemoto, Arikan, Forsyth, Knowing when to put your foot down, 2006
  * (speed and height), with persistence in place of their training.
+ * @param pace how fast the ground passes under a gait on the spot, metres a second: feet keep to it only roughly
  */
-export function findContacts(found: SoleTracks, fps: number, leg: number): Contacts {
+export function findContacts(found: SoleTracks, fps: number, leg: number, pace = 0): Contacts {
   const parts = SOLE_PARTS.filter((p) => found[p]);
   if (parts.length === 0 || !(leg > 0)) return { plants: [], floor: 0 };
   const tracks: SoleTracks = Object.fromEntries(parts.map((p) => [p, calmed(found[p]!, fps, leg)]));
@@ -112,7 +115,7 @@ export function findContacts(found: SoleTracks, fps: number, leg: number): Conta
       return y - floor < NEAR * leg || y - lowest[f]! < LEVEL * leg * 0.75;
     };
     const own: Plant[] = [];
-    for (const span of slowSpans(speed, leg, fps)) {
+    for (const span of slowSpans(speed, leg, fps, pace)) {
       let touching = 0;
       for (let f = span.start; f <= span.end; f++) if (carries(f)) touching++;
       if (touching < Math.max(2, 0.3 * (span.end - span.start + 1))) continue;
@@ -220,15 +223,17 @@ export function speedOf(track: Float64Array, fps: number): Float64Array {
  * 0.25, and what is torn for a twentieth of a second is one.
  * @param speed metres a second, one a frame @param leg length of a leg, metres
  */
-export function slowSpans(speed: Float64Array, leg: number, fps: number): { start: number; end: number }[] {
+export function slowSpans(speed: Float64Array, leg: number, fps: number, pace = 0): { start: number; end: number }[] {
+  const slow = SLOW * leg + SKIDS * pace;
+  const fast = FAST * leg + 2 * SKIDS * pace;
   const spans: { start: number; end: number }[] = [];
   const n = speed.length;
   for (let f = 0; f < n; f++) {
-    if (speed[f]! >= SLOW * leg) continue;
+    if (speed[f]! >= slow) continue;
     let start = f;
     let end = f;
-    while (start > 0 && speed[start - 1]! < FAST * leg) start--;
-    while (end < n - 1 && speed[end + 1]! < FAST * leg) end++;
+    while (start > 0 && speed[start - 1]! < fast) start--;
+    while (end < n - 1 && speed[end + 1]! < fast) end++;
     const last = spans.at(-1);
     if (last && start - last.end <= BRIDGE_S * fps) last.end = end;
     else spans.push({ start, end });

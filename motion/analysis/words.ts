@@ -2,6 +2,7 @@ import { type Body, measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import type { Motion } from '../motion/motion';
 import { type Contacts, findContacts, soleTracks } from './plants';
+import { unrolled } from './unrolled';
 import { longest, type Point, type Reading, ramp, read, share } from './words-reading';
 import {
   apart,
@@ -49,14 +50,14 @@ type Rule = (r: Reading) => { confidence: number; why: string };
 const RULES: Readonly<Record<string, Rule>> = {
   walk: (r) => {
     const air = share(r, (f) => r.support[f] === 0 && r.speed[f]! > 0.3);
-    const moving = share(r, (f) => r.speed[f]! > 0.3 && r.speed[f]! < 2.1 && Math.abs(r.ahead[f]!) > 0.8 * r.speed[f]!);
+    const moving = share(r, (f) => r.speed[f]! > 0.3 && r.speed[f]! < 3.2 && Math.abs(r.ahead[f]!) > 0.8 * r.speed[f]!);
     const level = 1 - climbing(r).share;
     const seconds = moving * (r.frames / r.fps);
     // a fighter's shuffle goes nowhere for long
     const goes = longestWay(r, (f) => Math.abs(r.ahead[f]!) > 0.25);
     return {
       confidence:
-        r.steps >= 3 && !kneeling(r)
+        r.steps >= A_FEW && !kneeling(r)
           ? ramp(goes, 0.45, 0.75) * ramp(seconds, 0.6, 1.4) * (1 - ramp(air, 0.12, 0.3)) * ramp(level, 0.1, 0.35)
           : 0,
       why: `${r.steps} steps with a foot always down`,
@@ -66,7 +67,7 @@ const RULES: Readonly<Record<string, Rule>> = {
     const moving = share(r, (f) => r.speed[f]! > 1.5);
     const air = share(r, (f) => r.support[f] === 0 && r.speed[f]! > 1.2);
     return {
-      confidence: r.steps >= 3 ? ramp(moving, 0.25, 0.5) * ramp(air, 0.1, 0.25) : 0,
+      confidence: r.steps >= A_FEW ? ramp(moving, 0.25, 0.5) * ramp(air, 0.1, 0.25) : 0,
       why: 'fast, with both feet off the ground between steps',
     };
   },
@@ -146,7 +147,9 @@ const RULES: Readonly<Record<string, Rule>> = {
     };
   },
   wave: (r) => ({
-    confidence: scaling(r) > 0.5 ? 0 : Math.max(waving(r, 'L'), waving(r, 'R')),
+    // arms of a run pump
+    confidence:
+      scaling(r) > 0.5 || share(r, (f) => r.speed[f]! > 2.5) > 0.5 ? 0 : Math.max(waving(r, 'L'), waving(r, 'R')),
     why: 'a raised hand swings to and fro',
   }),
   point: (r) => {
@@ -217,6 +220,11 @@ const RULES: Readonly<Record<string, Rule>> = {
   fingers: (r) => ({ confidence: fingersAlone(r), why: 'fingers bend one by one' }),
 };
 
+/** A foot that skids on a passing ground counts as standing for a word where it could not be held, by this factor. */
+const ROUGHLY = 2.5;
+
+/** Steps of a gait. */
+const A_FEW = 3;
 /** Words from which confidence on a word is suggested. */
 export const SUGGEST_FROM = 0.5;
 
@@ -233,8 +241,12 @@ export function suggestWords(
 ): { words: Word[]; props: Prop[] } {
   // nothing is said of a body that nobody knows
   if (motion.frameCount < 3 || !(body.leg > 0)) return { words: [], props: [] };
-  const contacts = known ?? findContacts(soleTracks(party.rig, motion, body), motion.fps, body.leg);
-  const reading = read(party, motion, contacts, body);
+  const { motion: seen, pace } = unrolled(party, motion, body);
+  const contacts =
+    (seen === motion && known) || findContacts(soleTracks(party.rig, seen, body), seen.fps, body.leg, ROUGHLY * pace);
+  const own = read(party, seen, contacts, body);
+  // either end of a cycle may cut a step in two, and both feet were found to stand in turn
+  const reading = pace > 0 ? { ...own, steps: Math.max(own.steps, A_FEW) } : own;
   const words = Object.entries(RULES)
     .map(([word, rule]) => ({ word, ...rule(reading) }))
     .filter((w) => w.confidence >= SUGGEST_FROM)

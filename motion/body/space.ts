@@ -21,6 +21,7 @@ const UNITS: { scale: number; name: string; prior: number }[] = [
   { scale: 0.001, name: 'millimetres', prior: 0.1 },
   { scale: 0.3048, name: 'feet', prior: 0.25 },
   { scale: 0.0254 / 0.45, name: 'units of 0.45 to the inch', prior: 0.15 },
+  { scale: 0.1, name: 'decimetres', prior: 0.3 },
 ];
 const USUAL_HEIGHT = 1.65;
 

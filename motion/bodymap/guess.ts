@@ -1,4 +1,4 @@
-import { cross3, dot3, length3, normalize3 } from '../math/vec';
+import { cross3, distance3, dot3, length3, normalize3 } from '../math/vec';
 import { type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
 import { readFingers } from './fingers';
 import { endsInFingers, findPairs, type Limb, type LimbPair, readLimb } from './limbs';
@@ -61,7 +61,7 @@ interface Pairs {
   readonly four?: boolean;
 }
 
-/** Of four legs the hind ones count as legs: names say which they are, else the paws point from them to the others. */
+/** Of four legs the hind ones count as legs: names say which they are, else the head is nearer to the others, else the paws point to them. */
 function hindLegsFirst(view: SkeletonView, { legs, arms }: Pairs): Pairs {
   if (!legs || !arms) return legs ? { legs } : {};
   const at = (j: number): number[] => [0, 1, 2].map((k) => view.pose.p[3 * j + k]!);
@@ -80,6 +80,12 @@ function hindLegsFirst(view: SkeletonView, { legs, arms }: Pairs): Pairs {
   const [hind, fore] = [/hind|rear/i, /fore|front/i];
   if (words(legs, hind) || words(arms, fore)) return { legs, arms, four };
   if (words(arms, hind) || words(legs, fore)) return { legs: arms, arms: legs, four };
+  const head = view.names.findIndex((n) => (n.parts.get('head') ?? 0) >= 0.9 && !n.end);
+  if (head >= 0) {
+    const away = (p: LimbPair): number =>
+      [p.a, p.b].reduce((sum, j) => sum + distance3(view.pose.p, 3 * j, view.pose.p, 3 * head), 0);
+    return away(arms) <= away(legs) ? { legs, arms, four } : { legs: arms, arms: legs, four };
+  }
   const paw = (p: LimbPair): number[] => {
     const chain = longestChain(view, p.a);
     return at(chain.at(-1)!).map((x, k) => x - at(chain.at(-2) ?? chain[0]!)[k]!);

@@ -17,7 +17,7 @@ export interface LimbEnds {
 const ALIKE = Math.cos((40 * Math.PI) / 180);
 const ACROSS = Math.cos((50 * Math.PI) / 180);
 /** Arms of somebody who stands are no legs, however they hang: legs of one animal are about as long. */
-const LENGTHS = 0.55;
+const LENGTHS = 0.4;
 
 /** Whether a body goes on four legs: both pairs of limbs go down side by side, and the trunk lies across between them. */
 export function goesOnFour({ hips, feet, shoulders, hands }: LimbEnds): boolean {

@@ -50,6 +50,37 @@ describe('what is no body on two legs says so', () => {
     expect(said(wildBody(7).rig)).not.toContain('It walks on four legs');
   });
 
+  test('a grazing animal whose forelegs seem short, since their last bones are taken for hands and paws', () => {
+    const at = (name: string, parent: string | null, x: number, y: number, z: number) =>
+      [name, parent, x, y, z] as const;
+    for (const [hind, fore] of [
+      ['r_leg', 'f_leg'],
+      ['limb_a', 'limb_b'],
+    ]) {
+      const rig = buildRig([
+        at('main', null, 0, 1.5, -0.5),
+        at('back1', 'main', 0, 1.5, 0),
+        at('back2', 'back1', 0, 1.55, 0.45),
+        at('long_neck', 'back2', 0, 1.9, 0.7),
+        at('head', 'long_neck', 0, 2.4, 0.9),
+        ...(['left', 'right'] as const).flatMap((side) => {
+          const s = side === 'left' ? 0.2 : -0.2;
+          const leg = (name: string, from: string, z: number) => [
+            at(`${side}_${name}_top`, from, s, 1.4, z),
+            at(`${side}_${name}_mid`, `${side}_${name}_top`, s, 0.95, z + 0.06),
+            at(`${side}_${name}_low`, `${side}_${name}_mid`, s, 0.45, z - 0.05),
+            at(`${side}_${name}_end`, `${side}_${name}_low`, s, 0.08, z),
+          ];
+          return [...leg(hind!, 'main', -0.5), ...leg(fore!, 'back2', 0.5)];
+        }),
+      ]);
+      const map = guessBodyMap(rig);
+      expect(stanceOf(map, restPose(rig))).toBe('four-legged');
+      expect(rig.names[jointOf(map, 'thighL')]).toContain(hind);
+      expect(rig.names[jointOf(map, 'upperArmL')]).toContain(fore);
+    }
+  });
+
   test('markers of a capture', () => {
     const cloud = buildRig(
       Array.from(

@@ -5,9 +5,9 @@ import { JOIN_DEFAULTS } from '../join/laid';
 import { layLane } from '../join/lane';
 import { lapOf, layLaps } from '../join/loop-close';
 import { mirror } from '../mirror/mirror';
+import { comesRound } from '../motion/comes-round';
 import type { Motion } from '../motion/motion';
 import { resample, retime, trim } from '../motion/timing';
-import { comesRound } from '../tune/course';
 import { inPlace } from '../tune/travel';
 import { endsOf, type Stretch } from './document';
 

@@ -1,3 +1,4 @@
+import { type Belt, carriedBy } from '../analysis/belt';
 import { type Contacts, findContacts, isSole, type Plant, plantHeights, soleTracks } from '../analysis/plants';
 import type { Party } from '../body/party';
 import { MotionError } from '../errors';
@@ -18,7 +19,7 @@ import { type LookGoal, lookAt } from './look';
 import { groundGoals } from './palm-goals';
 import { planRetarget, type RetargetPlan } from './plan';
 import { measure, type Report } from './report';
-import { factsOf, heelsOf } from './source-facts';
+import { beltUnder, factsOf, heelsOf } from './source-facts';
 import { sourceHolds } from './source-holds';
 import { type Travel as TransferTravel, transfer } from './transfer';
 import { pitchTrunk } from './trunk';
@@ -78,6 +79,8 @@ export interface Retargeted {
   readonly handReach: { readonly max: number; readonly frame: number };
   /** How far a held foot or a hand with a goal stays away from it, per frame, metres. */
   readonly short: Float32Array;
+  /** Where the source goes on the spot: the belts under source and target, on which feet are held. */
+  readonly belts?: { readonly source: Belt; readonly target: Belt };
 }
 
 const NO_REACH = { max: 0, frame: 0 } as const;
@@ -105,8 +108,25 @@ export function solve(given: RetargetPlan, motion: Motion, told: RetargetOptions
   const travelled = told.travel ?? RETARGET_DEFAULTS.travel;
   const played =
     travelled === 'speed' ? retime(given.source.rig, motion, Math.max(0.05, Math.min(20, 1 / given.scale))) : motion;
-  return solvePlayed(given, played, played === motion ? told : stretched(told, motion.frameCount, played.frameCount));
+  const options = played === motion ? told : stretched(told, motion.frameCount, played.frameCount);
+  const found = canTravel(options) ? beltUnder(given, played) : undefined;
+  if (!found) return solvePlayed(given, played, options);
+  // a gait on the spot is solved as if it travelled, and put back on the spot with its feet as steady on their belt
+  const done = solvePlayed(given, found.travelling, options, Math.hypot(found.belt.x, found.belt.z));
+  const scale = travelled === 'path' ? 1 : done.plan.scale;
+  const belt = { x: found.belt.x * scale, z: found.belt.z * scale };
+  const motionInPlace = carriedBy(given.target.rig, done.motion, given.carrier, belt, 1);
+  return { ...done, motion: motionInPlace, source: played, belts: { source: found.belt, target: belt } };
 }
+
+/** Whether nothing is told that lies in the world or keeps the body from travelling. */
+const canTravel = ({ plants, travel, look, hands, contacts, leave }: RetargetOptions): boolean =>
+  (plants ?? RETARGET_DEFAULTS.plants) &&
+  travel !== 'none' &&
+  !look?.length &&
+  !hands?.length &&
+  !contacts?.plants.some((p) => p.pin) &&
+  !leave;
 
 /** What is told in frames of one motion, told in those of the same motion played faster or slower. */
 function stretched(options: RetargetOptions, from: number, to: number): RetargetOptions {
@@ -132,12 +152,12 @@ function stretched(options: RetargetOptions, from: number, to: number): Retarget
   };
 }
 
-function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptions): Retargeted {
+function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptions, pace = 0): Retargeted {
   const hold = options.plants ?? RETARGET_DEFAULTS.plants;
   const travel = options.travel ?? RETARGET_DEFAULTS.travel;
   const clear = options.clear ?? hold;
   // (1) what the source does on the ground
-  const facts = hold ? factsOf(given, played) : undefined;
+  const facts = hold ? factsOf(given, played, pace) : undefined;
   const plan = facts?.plan ?? given;
   const { source, target, scale } = plan;
   const tracks = facts?.tracks ?? {};
@@ -199,8 +219,15 @@ function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptio
 }
 
 /** Measures a finished retarget against its source; see Report. */
-export function reportOf(done: Retargeted): Report {
-  const { plan } = done;
+export function reportOf(told: Retargeted): Report {
+  const { plan, belts } = told;
+  const done = belts
+    ? {
+        ...told,
+        source: beltUnder(plan, told.source)?.travelling ?? told.source,
+        motion: carriedBy(plan.target.rig, told.motion, plan.carrier, belts.target, -1),
+      }
+    : told;
   // a result without held plants is measured on the plants that should have been
   const body = plan.source.body;
   const plants =

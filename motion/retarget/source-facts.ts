@@ -1,10 +1,18 @@
+import { type Belt, carriedBy, findBelt } from '../analysis/belt';
 import type { HoldTracks } from '../analysis/holds';
 import { type Contacts, findContacts, type Plant, type SoleTracks, soleTracks } from '../analysis/plants';
 import { fitSoles } from '../analysis/sole-fit';
 import { sharpestKnee } from '../analysis/steadiness';
+import { carrierOf } from '../bodymap/body-root';
 import type { Motion } from '../motion/motion';
 import { type RetargetPlan, withSoles } from './plan';
 import { sourceHolds } from './source-holds';
+
+/** A gait on the spot: the belt under it, and the motion as it would travel over ground that stands still. */
+export interface OnBelt {
+  readonly belt: Belt;
+  readonly travelling: Motion;
+}
 
 /** What a source motion does on the ground, as one plan reads it. */
 export interface SourceFacts {
@@ -22,7 +30,7 @@ export interface SourceFacts {
 const kept = new WeakMap<RetargetPlan, WeakMap<Motion, SourceFacts>>();
 
 /** Reads a source motion for a plan: soles, plants, holds. Motions are never changed in place, so facts are kept with them. */
-export function factsOf(given: RetargetPlan, motion: Motion): SourceFacts {
+export function factsOf(given: RetargetPlan, motion: Motion, pace = 0): SourceFacts {
   let own = kept.get(given);
   if (!own) {
     own = new WeakMap();
@@ -30,18 +38,38 @@ export function factsOf(given: RetargetPlan, motion: Motion): SourceFacts {
   }
   let facts = own.get(motion);
   if (!facts) {
-    facts = readFacts(given, motion);
+    facts = readFacts(given, motion, pace);
     own.set(motion, facts);
   }
   return facts;
 }
 
-function readFacts(given: RetargetPlan, motion: Motion): SourceFacts {
+const belts = new WeakMap<RetargetPlan, WeakMap<Motion, OnBelt | null>>();
+
+/** The belt under a source motion, if it goes on the spot; see findBelt. */
+export function beltUnder(given: RetargetPlan, motion: Motion): OnBelt | undefined {
+  let own = belts.get(given);
+  if (!own) {
+    own = new WeakMap();
+    belts.set(given, own);
+  }
+  let found = own.get(motion);
+  if (found === undefined) {
+    const { rig, map, skinned, body } = given.source;
+    const joint = carrierOf(rig, map, skinned);
+    const belt = findBelt(rig, motion, body, joint);
+    found = belt ? { belt, travelling: carriedBy(rig, motion, joint, belt, -1) } : null;
+    own.set(motion, found);
+  }
+  return found ?? undefined;
+}
+
+function readFacts(given: RetargetPlan, motion: Motion, pace: number): SourceFacts {
   const { rig, body } = given.source;
   const fitted = fitSoles(rig, motion, body, given.sourceAligned);
   const plan = fitted ? withSoles(given, fitted) : given;
   const tracks = soleTracks(rig, motion, plan.source.body);
-  const contacts = findContacts(tracks, motion.fps, plan.source.body.leg);
+  const contacts = findContacts(tracks, motion.fps, plan.source.body.leg, pace);
   return {
     plan,
     tracks,

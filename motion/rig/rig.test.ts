@@ -21,6 +21,7 @@ describe('units, axes and facing', () => {
     ['metres', 1, 1],
     ['centimetres', 100, 0.01],
     ['inches', 1 / 0.0254, 0.0254],
+    ['decimetres', 10, 0.1],
     ['millimetres', 1000, 0.001],
     ['feet', 1 / 0.3048, 0.3048],
   ])('%s', (name, units, scale) => {

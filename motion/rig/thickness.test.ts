@@ -82,6 +82,83 @@ test('a trunk is as thick as most of its joints, whatever a belt does', () => {
   expect(radiiOf(party(rig), skin).trunk).toBeCloseTo(0.15, 2);
 });
 
+/** A ring of skin at each of some heights between two joints, its points joined by faces; which joint a point hangs from is said. */
+function shell(
+  heights: number,
+  at: (ring: number, angle: number) => [number, number, number],
+  owner: (p: number[]) => string,
+): Figure {
+  const around = 16;
+  const positions: number[] = [];
+  const joints: number[] = [];
+  const weights: number[] = [];
+  const faces: number[] = [];
+  for (let ring = 0; ring < heights; ring++) {
+    for (let i = 0; i < around; i++) {
+      const p = at(ring / (heights - 1), (2 * Math.PI * i) / around);
+      positions.push(...p);
+      joints.push(index(owner(p)), 0, 0, 0);
+      weights.push(1, 0, 0, 0);
+      if (ring === 0) continue;
+      const [a, b] = [ring * around + i, ring * around + ((i + 1) % around)];
+      faces.push(a, b, a - around, b, b - around, a - around);
+    }
+  }
+  const [mesh] = tubes().meshes;
+  return {
+    meshes: [
+      {
+        ...mesh!,
+        positions: Float32Array.from(positions),
+        joints: Uint16Array.from(joints),
+        weights: Float32Array.from(weights),
+        indices: Uint32Array.from(faces),
+      },
+    ],
+    materials: [],
+    images: [],
+  };
+}
+const place = (name: string): number[] => [0, 1, 2].map((k) => pose.p[3 * index(name) + k]!);
+
+test('a skirt says nothing of the legs in it, trousers do', () => {
+  const [top, bottom] = [place('LeftUpLeg')[1]!, place('LeftFoot')[1]!];
+  const knee = place('LeftLeg')[1]!;
+  const leg = ([x, y]: number[]): string => `${x! >= 0 ? 'Left' : 'Right'}${y! > knee ? 'UpLeg' : 'Leg'}`;
+  const skirt = measureThickness(
+    rig,
+    shell(30, (t, a) => [0.35 * Math.sin(a), top + t * (bottom - top), 0.35 * Math.cos(a)], leg),
+  );
+  for (const side of ['Left', 'Right'])
+    for (const part of ['UpLeg', 'Leg']) {
+      expect(skirt.around[index(side + part)]).toBe(0);
+      expect(skirt.ahead[index(side + part)]).toBe(0);
+    }
+  const x = place('LeftUpLeg')[0]!;
+  const trousers = measureThickness(
+    rig,
+    shell(30, (t, a) => [x + 0.09 * Math.sin(a), top + t * (bottom - top), 0.09 * Math.cos(a)], leg),
+  );
+  expect(Math.abs(trousers.around[index('LeftUpLeg')]! - 0.09)).toBeLessThan(0.02);
+});
+
+test('a wide sleeve hangs from an arm that is no thicker for it', () => {
+  const [from, to] = [place('LeftForeArm'), place('LeftHand')];
+  const sleeve = measureThickness(
+    rig,
+    shell(
+      12,
+      (t, a) => {
+        const hangs = Math.cos(a) < -0.3 ? 0.35 : 0.04;
+        return [from[0]! + t * (to[0]! - from[0]!), from[1]! + hangs * Math.cos(a), from[2]! + hangs * Math.sin(a)];
+      },
+      () => 'LeftForeArm',
+    ),
+  );
+  expect(sleeve.around[index('LeftForeArm')]).toBeLessThan(0.08);
+  expect(sleeve.around[index('LeftForeArm')]).toBeGreaterThan(0.03);
+});
+
 test('a few stray points of skin tell nothing', () => {
   const figure = leg(0.08, 0.06);
   const mesh = figure.meshes[0]!;

@@ -4,7 +4,7 @@ import { type SkinEdges, sampleEdges } from './skin-edges';
 
 /** How thick a character's skin is about its joints, metres, a number a joint; 0 where no skin tells. */
 export interface Thickness {
-  /** Middle distance of a joint's own skin from its bone, between its ends. */
+  /** Middle distance of a joint's own skin from its bone, between its ends; cloth that hangs from it counts for little. */
   readonly around: Float32Array;
   /** How far the skin about a joint reaches forwards (+Z at rest) from the joint: a knee rests on this. */
   readonly ahead: Float32Array;
@@ -26,18 +26,34 @@ const ENOUGH = 8;
 /** Skin within this share of its bone's length above and below a joint counts as about it. */
 const ABOUT = 0.15;
 
+/** A sleeve hangs to one side: skin counts no further out than this many times where it lies close to the bone. */
+const HANGS = 1.6;
+/** Sides of a bone that are looked at one by one. */
+const SECTORS = 8;
+/** Faces between two legs lie above this share of the bones where there are trousers; as many below it make a skirt. */
+const LOW = 0.55;
+const SKIRT = 3;
+
 /** Measures a skin around the bones of its rig, in the rest pose. Needs no body map. */
 export function measureThickness(rig: SkeletonRig, figure: Figure): Thickness {
   const n = rig.names.length;
   const pose = restPose(rig);
   const ends = endsOfBones(rig);
-  const away: number[][] = Array.from({ length: n }, () => []);
+  const away: Around[] = Array.from({ length: n }, () => ({
+    all: [],
+    sides: Array.from({ length: SECTORS }, () => []),
+  }));
   const front: number[][] = Array.from({ length: n }, () => []);
   const at = (j: number): number[] => [0, 1, 2].map((k) => pose.p[3 * j + k]!);
   const bones = ends.map((end, j) => {
     const to = end >= 0 ? at(end) : tipOf(rig, pose, j);
     const along = to?.map((x, k) => x - pose.p[3 * j + k]!);
-    return { from: at(j), along, length2: along ? along.reduce((s, x) => s + x * x, 0) : 0 };
+    return {
+      from: at(j),
+      along,
+      length2: along ? along.reduce((s, x) => s + x * x, 0) : 0,
+      across: along && across(along),
+    };
   });
   const held = new Float32Array(n);
   let vertices = 0;
@@ -52,14 +68,29 @@ export function measureThickness(rig: SkeletonRig, figure: Figure): Thickness {
     for (let k = 0; k < 3; k++) d[k] = p[3 * v + k]! - from[k]!;
     return along && length2 > 1e-8 ? d.reduce((s, x, k) => s + x * along[k]!, 0) / length2 : Number.NaN;
   };
+  const shared = new Float32Array(n);
+  /** Bones that may be the two sides of one body: about as long, and neither carries the other. */
+  const alike = (a: number, b: number): boolean =>
+    Math.abs(bones[a]!.length2 - bones[b]!.length2) < 0.2 * bones[a]!.length2 &&
+    !isAbove(rig, a, b) &&
+    !isAbove(rig, b, a);
   for (const mesh of figure.meshes) {
+    const [of, down] = [new Int32Array(mesh.positions.length / 3), new Float32Array(mesh.positions.length / 3)];
     for (let v = 0; v < mesh.positions.length / 3; v++) {
       let best = 0;
       for (let i = 1; i < 4; i++) if (mesh.weights[4 * v + i]! > mesh.weights[4 * v + best]!) best = i;
       const j = mesh.joints[4 * v + best]!;
       const t = share(j, mesh.positions, v);
       const { along } = bones[j]!;
-      if (along && t >= ABOUT && t <= 1 - ABOUT) away[j]!.push(Math.hypot(...d.map((x, k) => x - t * along[k]!)));
+      of[v] = j;
+      down[v] = t;
+      if (along && t >= ABOUT && t <= 1 - ABOUT) {
+        const out = d.map((x, k) => x - t * along[k]!);
+        const [x, y] = bones[j]!.across!.map((axis) => axis.reduce((sum, a, k) => sum + a * out[k]!, 0));
+        const side = Math.floor((Math.atan2(y!, x!) / (2 * Math.PI) + 0.5) * SECTORS) % SECTORS;
+        away[j]!.all.push(Math.hypot(...out));
+        away[j]!.sides[side]!.push(Math.hypot(...out));
+      }
       if (t < ABOUT) front[j]!.push(d[2]!);
       // skin above a joint hangs from what carries it
       const next = ends[j]!;
@@ -67,13 +98,70 @@ export function measureThickness(rig: SkeletonRig, figure: Figure): Thickness {
       share(next, mesh.positions, v);
       front[next]!.push(d[2]!);
     }
+    countShared(mesh.indices, of, down, alike, shared);
   }
+  const skirt = shared.map((faces) => (faces >= SKIRT ? 1 : 0));
   return {
-    around: Float32Array.from(away, (all) => (all.length < ENOUGH ? 0 : all.sort((a, b) => a - b)[all.length >> 1]!)),
-    ahead: Float32Array.from(front, (all) => (all.length < ENOUGH ? 0 : all.reduce((most, x) => Math.max(most, x), 0))),
+    around: Float32Array.from(away, (skin, j) => (skin.all.length < ENOUGH || skirt[j] ? 0 : radius(skin))),
+    ahead: Float32Array.from(front, (all, j) =>
+      all.length < ENOUGH || skirt[j] ? 0 : all.reduce((most, x) => Math.max(most, x), 0),
+    ),
     edges: sampleEdges(figure),
     held: held.map((x) => x / Math.max(1, vertices)),
   };
+}
+
+/** Distances of the skin from a bone: all of them, and by the side on which they lie. */
+interface Around {
+  readonly all: number[];
+  readonly sides: readonly number[][];
+}
+
+const middle = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!;
+
+function radius({ all, sides }: Around): number {
+  const near = sides
+    .filter((side) => side.length > 0)
+    .map(middle)
+    .sort((a, b) => a - b);
+  return Math.min(middle(all), HANGS * near[(near.length - 1) >> 2]!);
+}
+
+/** Two unit vectors across a bone and across each other. */
+function across(along: readonly number[]): [number[], number[]] {
+  const length = Math.hypot(...along) || 1;
+  const u = along.map((x) => x / length);
+  const least = u.reduce((best, x, k) => (Math.abs(x) < Math.abs(u[best]!) ? k : best), 0);
+  const v = u.map((x, k) => (k === least ? 1 : 0) - x * u[least]!);
+  const size = Math.hypot(...v) || 1;
+  const a = v.map((x) => x / size);
+  return [a, [u[1]! * a[2]! - u[2]! * a[1]!, u[2]! * a[0]! - u[0]! * a[2]!, u[0]! * a[1]! - u[1]! * a[0]!]];
+}
+
+/** Whether a joint carries another. */
+function isAbove({ parents }: SkeletonRig, above: number, j: number): boolean {
+  for (let i = j; i >= 0; i = parents[i]!) if (i === above) return true;
+  return false;
+}
+
+/** Counts, by joint, the faces that join its skin with that of a bone alike far from where both begin. */
+function countShared(
+  indices: Uint32Array,
+  of: Int32Array,
+  down: Float32Array,
+  alike: (a: number, b: number) => boolean,
+  shared: Float32Array,
+): void {
+  for (let i = 0; i + 2 < indices.length; i += 3) {
+    const [u, v, w] = [indices[i]!, indices[i + 1]!, indices[i + 2]!];
+    if (!((down[u]! + down[v]! + down[w]!) / 3 > LOW)) continue;
+    const pair = [
+      [of[u]!, of[v]!],
+      [of[v]!, of[w]!],
+      [of[w]!, of[u]!],
+    ].find(([a, b]) => a !== b && alike(a!, b!));
+    for (const joint of pair ?? []) shared[joint] = shared[joint]! + 1;
+  }
 }
 
 /** Thickness as files and the wire hold it: metres to a tenth of a millimetre. */

@@ -1,10 +1,11 @@
 import type { Party } from '../body/party';
 import { jointOf, SIDES } from '../bodymap/slots';
 import { alignSigns, normalizeQuat, slerp } from '../math/quat';
+import { comesRound } from '../motion/comes-round';
 import type { Motion } from '../motion/motion';
 import { unhang } from '../motion/unhang';
 import { COURSE_S, inRange, travelJoint } from './common';
-import { comesRound, slowCourse } from './course';
+import { slowCourse } from './course';
 import { keepFeet } from './feet';
 
 /**

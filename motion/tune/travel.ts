@@ -1,10 +1,11 @@
 import type { Party } from '../body/party';
 import { rotate3 } from '../math/quat';
+import { comesRound } from '../motion/comes-round';
 import { type Motion, PoseReader } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
 import type { SkeletonRig } from '../rig/rig';
 import { travelJoint } from './common';
-import { comesRound, slowCourse } from './course';
+import { slowCourse } from './course';
 
 /** Ground course of the hips: x and z a frame. A loop travels at one pace; anything else along its slow course. */
 function groundCourse(party: Party, motion: Motion): Float64Array {

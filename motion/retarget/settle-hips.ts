@@ -16,6 +16,9 @@ const STAY = 0.02;
 /** What a seat counts against a standing leg. */
 const SEATED = 30;
 const PASSES = 4;
+/** A change of the best place from one look to the next that may be a jump, legs; and how much worse the nearer one may be. */
+const JUMP = 0.005;
+const HARDLY = 1.3;
 /** Weight of what a leg lacks to reach its spot, per leg. */
 const LACK = 5;
 
@@ -49,6 +52,8 @@ export function settleHips(
     if (sum <= 0 && still <= 0) continue;
     if (sum > 0) for (let k = 0; k < 3; k++) d[k] = d[k]! / sum;
     bestPlace(d, limbs, f, leg, still);
+    if (f >= step && weights[f - step]! > 0)
+      goOn(d, wanted.subarray(3 * (f - step), 3 * (f - step) + 3), limbs, f, leg, still);
     wanted.set(d, 3 * f);
     weights[f] = step * Math.max(Math.min(1, sum), still);
   }
@@ -167,6 +172,38 @@ function bestPlace(d: Float64Array, limbs: readonly HeldLimb[], f: number, leg: 
     d[2]! += by * sz;
     if (far < 1e-5) return;
   }
+}
+
+/**
+ * Two places may be nearly as good, and what is best would jump from one to the other: where it is far from the place before,
+ * the best one near that is taken, if it is hardly worse.
+ */
+function goOn(
+  d: Float64Array,
+  before: ArrayLike<number>,
+  limbs: readonly HeldLimb[],
+  f: number,
+  leg: number,
+  seated: number,
+): void {
+  if (norm(d[0]! - before[0]!, d[1]! - before[1]!, d[2]! - before[2]!) < JUMP * leg) return;
+  near.set(before);
+  bestPlace(near, limbs, f, leg, seated);
+  if (costOf(near, limbs, f, leg, seated) < HARDLY * costOf(d, limbs, f, leg, seated)) d.set(near);
+}
+
+const near = new Float64Array(3);
+
+/** What bestPlace makes small. */
+function costOf(d: Float64Array, limbs: readonly HeldLimb[], f: number, leg: number, seated: number): number {
+  let sum = (STAY + SEATED * seated) * (norm(d[0]!, d[1]!, d[2]!) / leg) ** 2;
+  for (const limb of limbs) {
+    const w = limb.weight[f]!;
+    if (w <= 0) continue;
+    limbError(error, limb, f, d[0]!, d[1]!, d[2]!);
+    for (const e of error) sum += w * e * e;
+  }
+  return sum;
 }
 
 /**

@@ -10,6 +10,7 @@ import {
   type Party,
   PoseReader,
   pickFrames,
+  readFacts,
   reportOf,
   retarget,
   soleTracks,
@@ -61,6 +62,14 @@ describe.each(GAITS)('%s on the spot', (name) => {
   test('is called what it is called when it travels', () => {
     const words = (motion: Motion): string[] => suggestWords(performer, motion).words.map((w) => w.word);
     expect(words(spot).sort()).toEqual(words(travelling).sort());
+  });
+
+  test('has the steps and the support that it has when it travels', () => {
+    const factsOf = (motion: Motion) => readFacts(performer.rig, performer.map, motion).facts;
+    const [still, gone] = [factsOf(spot), factsOf(travelling)];
+    expect(still.inPlace).toBe(true);
+    expect(Math.abs(still.steps - gone.steps)).toBeLessThanOrEqual(2);
+    expect(Math.abs(still.support.any - gone.support.any)).toBeLessThan(0.15);
   });
 
   test.each(['Big Tove', 'Skerry'])('on %s stays on the spot, its feet steady on their belt', (who) => {

@@ -1,13 +1,15 @@
 import { type Body, measureBody } from '../body/body';
 import { type RestKind, restKind } from '../body/rest-kind';
+import { carrierOf } from '../bodymap/body-root';
 import { type BodyMap, jointOf, SIDES } from '../bodymap/slots';
 import { angleBetweenQuats } from '../math/quat';
 import { durationOf, type Motion, PoseReader } from '../motion/motion';
 import { restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
+import { carriedBy, findBelt } from './belt';
 import { rhythm } from './descriptor';
 import { movingParts } from './fit-sketch';
 import { noiseLevel } from './noise';
-import { type Contacts, findContacts, isSole, soleTracks } from './plants';
+import { type Contacts, findContacts, isSole, type Plant, soleTracks } from './plants';
 import { poseFeatures } from './pose-features';
 
 /** What can be said of a motion by measuring it. Lengths in metres, times in seconds, angles in degrees. */
@@ -25,7 +27,7 @@ export interface Facts {
   readonly loops: boolean;
   readonly seamDeg: number;
   readonly steps: number;
-  /** Share of frames in which the left, the right, and any foot is held. */
+  /** Share of frames in which the left, the right, and any foot is held, on the ground or on what passes under a gait on the spot. */
   readonly support: { readonly left: number; readonly right: number; readonly any: number };
   readonly hipHeightM: { readonly low: number; readonly high: number };
   readonly legM: number;
@@ -74,7 +76,7 @@ export function readFacts(
   }
   const travel = Math.hypot(last[0]! - first[0]!, last[2]! - first[2]!);
   const marks = { left: new Uint8Array(motion.frameCount), right: new Uint8Array(motion.frameCount) };
-  for (const plant of contacts.plants)
+  for (const plant of standsOf(rig, map, motion, body) ?? contacts.plants)
     if (isSole(plant.part)) marks[plant.part.endsWith('L') ? 'left' : 'right'].fill(1, plant.start, plant.end + 1);
   const share = (a: Uint8Array): number => a.reduce((s, x) => s + x, 0) / motion.frameCount;
   const any = marks.left.map((x, f) => x | marks.right[f]!);
@@ -136,6 +138,15 @@ export function readFacts(
       rest: restKind(pose ?? restPose(rig), map),
     },
   };
+}
+
+/** What stands when on the ground that passes under a gait on the spot; undefined for every other motion. */
+function standsOf(rig: SkeletonRig, map: BodyMap, motion: Motion, body: Body): readonly Plant[] | undefined {
+  const joint = carrierOf(rig, map);
+  const belt = findBelt(rig, motion, body, joint);
+  if (!belt) return undefined;
+  const travelling = carriedBy(rig, motion, joint, belt, -1);
+  return findContacts(soleTracks(rig, travelling, body), motion.fps, body.leg, Math.hypot(belt.x, belt.z)).plants;
 }
 
 /** Touch-downs: frames in which a foot comes to be held after being free. */

@@ -3,11 +3,15 @@ import { buildBody } from '../demo/body-spec';
 import { CAST } from '../demo/cast';
 import { performAll } from '../demo/world';
 import {
+  applyKeys,
   checkJoin,
   findMatches,
   JOIN_DEFAULTS,
   type JoinCheck,
   type JoinKind,
+  KEY_CURVES,
+  keyCount,
+  largestError,
   layLane,
   type Motion,
   type Party,
@@ -15,6 +19,7 @@ import {
   type Placement,
   ReelEvaluator,
   type ReelMember,
+  reduceKeys,
   resample,
   retarget,
   seeded,
@@ -27,16 +32,18 @@ const FPS = 30;
 const { actor, performances } = performAll();
 const standard: Party = { rig: actor.rig, map: actor.map };
 const wanted = process.argv[2];
-const bodies = CAST.slice(0, wanted === 'speed' || wanted === 'matches' ? 1 : undefined).flatMap((member) => {
-  if (!member.spec) return [];
-  const { rig, map } = buildBody(member.spec, member.seed);
-  const party: Party = { rig, map };
-  const motions = performances.map(({ score, motion }) => ({
-    name: score.name,
-    motion: resample(rig, member === CAST[0] ? motion : retarget(standard, motion, party).motion, FPS),
-  }));
-  return [{ name: member.name, party, motions }];
-});
+const bodies = CAST.slice(0, wanted === 'speed' || wanted === 'matches' || wanted === 'keys' ? 1 : undefined).flatMap(
+  (member) => {
+    if (!member.spec) return [];
+    const { rig, map } = buildBody(member.spec, member.seed);
+    const party: Party = { rig, map };
+    const motions = performances.map(({ score, motion }) => ({
+      name: score.name,
+      motion: resample(rig, member === CAST[0] ? motion : retarget(standard, motion, party).motion, FPS),
+    }));
+    return [{ name: member.name, party, motions }];
+  },
+);
 
 const quantile = (values: readonly number[], share: number): number =>
   [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(share * values.length))] ?? Number.NaN;
@@ -235,4 +242,23 @@ function speed(): void {
   );
 }
 
-for (const [name, run] of Object.entries({ speed, matches, bridges, joins })) if (!wanted || wanted === name) run();
+/** Keys that keep every point within a millimetre, against a key on every frame; motions as they were made, without noise. */
+function keys(): void {
+  const { rig } = actor;
+  const clean = performances.filter(({ score }) => !/noisy|gaps|Two minutes/.test(score.name));
+  for (const curves of KEY_CURVES) {
+    const found = clean.map(({ score, motion }) => {
+      const kept = reduceKeys(rig, motion, 0.001, curves);
+      const { kept: count, of } = keyCount(kept, motion);
+      return { name: score.name, share: count / of, off: largestError(rig, motion, applyKeys(rig, motion, kept)) };
+    });
+    const shares = found.map((f) => f.share);
+    const most = found.reduce((a, b) => (b.share > a.share ? b : a));
+    console.log(
+      `keys within 1 mm, ${curves}: median ${(100 * quantile(shares, 0.5)).toFixed(1)} % of the frames' keys, ${found.filter((f) => f.share <= 0.25).length} of ${found.length} within 25 %, most ${(100 * most.share).toFixed(1)} % (${most.name}); off by ${(1000 * Math.max(...found.map((f) => f.off))).toFixed(2)} mm at most`,
+    );
+  }
+}
+
+for (const [name, run] of Object.entries({ speed, matches, bridges, joins, keys }))
+  if (!wanted || wanted === name) run();

@@ -73,6 +73,35 @@ describe('bodies from meshes and markers', () => {
     });
   });
 
+  test('motions as keys: few of them, no point further off than is said, curves or straight ways between', async () => {
+    const shares: number[] = [];
+    for (const curves of ['smooth', 'straight']) {
+      const done = await run(
+        'keys',
+        at('take.bvh'),
+        '--out',
+        at('keys.glb'),
+        '--tolerance',
+        '2',
+        '--curves',
+        curves,
+        '--json',
+      );
+      expect(done.err).toBe('');
+      const { motions, toleranceMm } = JSON.parse(done.out);
+      expect(toleranceMm).toBe(2);
+      expect(motions[0].errorMm).toBeGreaterThan(0);
+      expect(motions[0].errorMm).toBeLessThanOrEqual(2.001);
+      expect(motions[0].keys).toBeLessThan(0.6 * motions[0].ofFrames);
+      shares.push(motions[0].share);
+    }
+    expect(shares[0]).toBeLessThan(shares[1]!);
+    expect((await run('keys', at('take.bvh'), '--out', at('keys.bvh'))).err).toContain('--out FILE.glb');
+    expect((await run('keys', at('take.bvh'), '--out', at('keys.glb'), '--tolerance', '0')).err).toContain(
+      '--tolerance',
+    );
+  });
+
   test('a review film is a picture a frame', async () => {
     const { code, out } = await run(
       'film',

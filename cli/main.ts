@@ -93,6 +93,11 @@ const COMMANDS: Record<string, Entry> = {
     files: 'some',
     options: [...IN, 'to', 'out', 'view', 'foreshorten', 'no-plants', 'report', 'at', 'height'],
   },
+  keys: {
+    load: async () => (await import('./commands/keys')).keysCommand,
+    files: 1,
+    options: [...IN, 'no-mesh', 'out', 'report', 'tolerance', 'curves'],
+  },
   film: {
     load: async () => (await import('./commands/film')).filmCommand,
     files: 'some',

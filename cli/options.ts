@@ -35,6 +35,8 @@ export const FLAGS = {
   'no-plants': { type: 'boolean' },
   'no-mesh': { type: 'boolean' },
   keys: { type: 'string' },
+  tolerance: { type: 'string' },
+  curves: { type: 'string' },
   // tuning
   energy: { type: 'string' },
   arms: { type: 'string' },

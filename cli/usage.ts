@@ -43,6 +43,8 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
   velvet-reel cutout merge FIGURE FROM --out FILE.json [--report FILE.json] [--json]
       FROM's drawings added to the same parts; equal pictures are shared, labels that are taken get a number
   velvet-reel cutout render SCENE --out FILE.(svg|png|apng|gif|json|lottie.json|sprites.json) [--at FRAME] [--height PX]
+  velvet-reel keys FILE --out FILE.glb [--tolerance MM] [--curves smooth|straight] [--report FILE.json] [--json]
+      motions as keys that can be edited, with curves or straight ways between; says how many, and how far off any point is
   velvet-reel film A [B...] --out FILE.(zip|gif|apng|png) [--view front|side] [--height PX] [--fps N] [--json]
       a review film in clay: motions side by side at the same moment and scale; .zip holds a PNG a frame
   velvet-reel capture-stage [MOTION...] [--port 4720] [--fps 60|120] [--performers N] [--jitter MS] [--loss %] [--reorder %]

@@ -139,7 +139,7 @@ export {
   sniffFormat,
 } from './formats/import';
 export { looksLikeJointTable, readJointTable, TABLE_HEAD, type TableColumns } from './formats/joint-table';
-export { applyKeys, keyCount, type ReducedKeys as Keys, reduceKeys } from './formats/key-reduce';
+export { applyKeys, KEY_CURVES, type KeyCurves, keyCount, type ReducedKeys as Keys, reduceKeys } from './formats/key-reduce';
 export { type MeshFormat, readMeshFile, sniffMesh } from './formats/mesh-read';
 export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-json';
 export { readTrc, writeTrc } from './formats/trc';

@@ -1,3 +1,4 @@
+import { WebIO } from '@gltf-transform/core';
 import { guessBodyMap } from '../bodymap/guess';
 import { largestError } from '../codec/error';
 import { MotionError } from '../errors';
@@ -10,7 +11,7 @@ import { writeCsv } from './csv-write';
 import { readGltf } from './gltf-read';
 import { writeGlb } from './gltf-write';
 import { importFile } from './import';
-import { applyKeys, keyCount, reduceKeys } from './key-reduce';
+import { applyKeys, KEY_CURVES, keyCount, reduceKeys } from './key-reduce';
 import { motionFromJson, motionToJson } from './motion-json';
 
 const rig = withOddAxes(buildRig());
@@ -104,12 +105,49 @@ describe('motion JSON', () => {
 });
 
 describe('key reduction', () => {
+  const slow = wander(rig, 240, 3, 120, 0.3);
+
   test.each([0.0005, 0.005, 0.03])('within %f m for every point, and far fewer keys', (tolerance) => {
-    const slow = wander(rig, 240, 3, 120, 0.3);
-    const keys = reduceKeys(rig, slow, tolerance);
-    expect(largestError(rig, slow, applyKeys(rig, slow, keys))).toBeLessThanOrEqual(tolerance);
-    const { kept, of } = keyCount(keys, slow);
-    expect(kept / of).toBeLessThan(tolerance < 0.001 ? 0.5 : 0.25);
+    const counts = KEY_CURVES.map((curves) => {
+      const keys = reduceKeys(rig, slow, tolerance, curves);
+      expect(largestError(rig, slow, applyKeys(rig, slow, keys))).toBeLessThanOrEqual(tolerance);
+      const { kept, of } = keyCount(keys, slow);
+      expect(kept / of).toBeLessThan(tolerance < 0.001 ? 0.4 : 0.2);
+      return kept;
+    });
+    const [straight, smooth] = counts as [number, number];
+    expect(smooth).toBeLessThan(straight);
+  });
+
+  test('keys themselves are what the motion has, first and last among them', () => {
+    for (const curves of KEY_CURVES) {
+      const keys = reduceKeys(rig, slow, 0.01, curves);
+      const got = applyKeys(rig, slow, keys);
+      const n = rig.names.length;
+      keys.turns.forEach((list, j) => {
+        expect([list[0], list.at(-1)]).toEqual([0, slow.frameCount - 1]);
+        const at = (m: Motion, f: number): number[] => [...m.turns.subarray(4 * (f * n + j), 4 * (f * n + j) + 4)];
+        for (const f of list) expect(at(got, f)).toEqual(at(slow, f));
+      });
+    }
+  });
+
+  test('curves go into a file as cubic splines, and another reader has the motion within the tolerance', async () => {
+    const bytes = await writeGlb({
+      rig,
+      clips: [{ name: 'a', motion: slow }],
+      keyTolerance: 0.002,
+      keyCurves: 'smooth',
+    });
+    const document = await new WebIO().readBinary(bytes);
+    const samplers = document.getRoot().listAnimations()[0]!.listSamplers();
+    expect(samplers.filter((s) => s.getInterpolation() === 'CUBICSPLINE').length).toBeGreaterThan(
+      0.8 * samplers.length,
+    );
+    const { clips } = await readGltf(bytes);
+    const back = clips[0]!.motion;
+    expect([back.fps, back.frameCount]).toEqual([slow.fps, slow.frameCount]);
+    expect(largestError(rig, slow, back)).toBeLessThan(0.0021);
   });
 
   test('a GLB written so is smaller and reads back within the tolerance', async () => {

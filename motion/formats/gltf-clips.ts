@@ -95,7 +95,7 @@ const OFF = 2e-4;
  * where keys are sparse.
  */
 function rateOf(all: SamplerKeys[]): number {
-  if (all.every((k) => k.interpolation !== 'CUBICSPLINE') && all.some((k) => k.times.length > 3)) {
+  if (all.some((k) => k.times.length > 3)) {
     const start = Math.min(...all.map((k) => k.times[0]!));
     const fits = RATES.find((rate) =>
       all.every(({ times }) =>

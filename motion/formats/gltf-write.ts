@@ -4,7 +4,7 @@ import { normalizeQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import type { Figure } from '../rig/figure';
 import { restPose, type SkeletonRig } from '../rig/rig';
-import { reduceKeys } from './key-reduce';
+import { type KeyCurves, reduceKeys, slopeAt } from './key-reduce';
 
 export interface GlbContent {
   readonly rig: SkeletonRig;
@@ -13,6 +13,8 @@ export interface GlbContent {
   readonly clips?: readonly { readonly name: string; readonly motion: Motion }[];
   /** Leave out keys as far as no point moves by more than this, metres; every frame is a key without it. */
   readonly keyTolerance?: number | undefined;
+  /** What runs between keys where some are left out: LINEAR or CUBICSPLINE; straight without it. */
+  readonly keyCurves?: KeyCurves | undefined;
 }
 
 /**
@@ -49,7 +51,7 @@ export async function writeGlb(content: GlbContent): Promise<Uint8Array> {
       .setArray(array as Float32Array<ArrayBuffer>)
       .setBuffer(buffer);
   const meshNodes = figure ? writeFigure(document, scene, nodes, rig, figure, accessor) : [];
-  for (const clip of clips) writeClip(document, clip, rig, nodes, meshNodes, accessor, content.keyTolerance);
+  for (const clip of clips) writeClip(document, clip, rig, nodes, meshNodes, accessor, content);
   return new WebIO().writeBinary(document);
 }
 
@@ -134,10 +136,10 @@ function writeClip(
   nodes: Node[],
   meshNodes: MeshNode[],
   accessor: MakeAccessor,
-  keyTolerance: number | undefined,
+  { keyTolerance, keyCurves }: Pick<GlbContent, 'keyTolerance' | 'keyCurves'>,
 ): void {
   const { motion } = clip;
-  const keys = keyTolerance === undefined ? undefined : reduceKeys(rig, motion, keyTolerance);
+  const keys = keyTolerance === undefined ? undefined : reduceKeys(rig, motion, keyTolerance, keyCurves);
   const inputs = new Map<string, Accessor>();
   const n = nodes.length;
   const animation = document.createAnimation(clip.name).setExtras({ fps: motion.fps });
@@ -158,11 +160,19 @@ function writeClip(
     const still = animation.listChannels().length > 0 && motion.frameCount > 1 && isStill(values, width);
     once ??= still ? accessor('SCALAR', new Float32Array([0])) : undefined;
     const some = kept && !still && kept.length < motion.frameCount ? kept : undefined;
+    const curved = some && keys?.curves === 'smooth';
+    const output = still
+      ? values.slice(0, width)
+      : curved
+        ? withTangents(values, width, some, motion.fps)
+        : some
+          ? pick(values, width, some)
+          : values;
     const sampler = document
       .createAnimationSampler()
       .setInput(still ? once! : some ? inputOf(some) : every)
-      .setOutput(accessor(type, still ? values.slice(0, width) : some ? pick(values, width, some) : values))
-      .setInterpolation('LINEAR');
+      .setOutput(accessor(type, output))
+      .setInterpolation(curved ? 'CUBICSPLINE' : 'LINEAR');
     animation
       .addSampler(sampler)
       .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
@@ -221,6 +231,22 @@ function pick(values: Float32Array, width: number, frames: Uint32Array): Float32
   const out = new Float32Array(width * frames.length);
   frames.forEach((f, i) => {
     out.set(values.subarray(width * f, width * (f + 1)), width * i);
+  });
+  return out;
+}
+
+/** In-tangent, value and out-tangent of every key, tangents a second; both are the motion's own slope there. */
+function withTangents(values: Float32Array, width: number, frames: Uint32Array, fps: number): Float32Array {
+  const track = { values, offset: 0, stride: width, width, frames: values.length / width };
+  const out = new Float32Array(3 * width * frames.length);
+  frames.forEach((f, i) => {
+    for (let k = 0; k < width; k++) {
+      const slope = slopeAt(track, k, f) * fps;
+      const o = 3 * width * i + k;
+      out[o] = slope;
+      out[o + width] = values[width * f + k]!;
+      out[o + 2 * width] = slope;
+    }
   });
   return out;
 }

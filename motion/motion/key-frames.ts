@@ -30,3 +30,40 @@ export function keyFrames(
   }
   return Uint32Array.from([...keep.keys()].filter((f) => keep[f]));
 }
+
+/**
+ * The fewest keys, nearly: from every key the next one lies as far on as all between is near enough. Fewer than keyFrames finds
+ * where what runs between keys is a curve; a way that is too long now may be near enough again further on, so what is found is
+ * good, not always the least.
+ */
+export function fewestKeyFrames(
+  frames: number,
+  tolerance: number,
+  off: (a: number, b: number, f: number) => number,
+): Uint32Array {
+  const near = (a: number, b: number): boolean => {
+    for (let f = a + 1; f < b; f++) if (off(a, b, f) > tolerance) return false;
+    return true;
+  };
+  const keys = [0];
+  for (let a = 0; a < frames - 1; ) {
+    // near at a + step, not at a + 2 step: then halved in between
+    let [good, bad] = [a + 1, Number.POSITIVE_INFINITY];
+    for (let step = 2; good < frames - 1; step *= 2) {
+      const b = Math.min(frames - 1, a + step);
+      if (!near(a, b)) {
+        bad = b;
+        break;
+      }
+      good = b;
+    }
+    while (bad - good > 1 && bad !== Number.POSITIVE_INFINITY) {
+      const b = (good + bad) >> 1;
+      if (near(a, b)) good = b;
+      else bad = b;
+    }
+    keys.push(good);
+    a = good;
+  }
+  return Uint32Array.from(keys);
+}

@@ -106,6 +106,8 @@ export const exportWish = z.object({
   format: z.enum(EXPORT_FORMATS),
   mesh: z.boolean(),
   sparse: z.boolean(),
+  /** Curves between keys where some are left out, not straight ways. */
+  curved: z.boolean().optional(),
   folders: z.boolean(),
   fps: z.number().positive().max(1000).nullable(),
 });

@@ -43,6 +43,18 @@ test('an item is saved as it is set, and the dialog closes', async () => {
   expect(close).toHaveBeenCalledWith(false);
 });
 
+test('curves between the keys are asked for where keys are left out', async () => {
+  const { user, server } = stood();
+  expect(screen.queryByRole('switch', { name: 'Curves between the keys' })).toBeNull();
+  await user.click(screen.getByRole('switch', { name: 'Leave out keys within 1 mm' }));
+  await user.click(screen.getByRole('switch', { name: 'Curves between the keys' }));
+  await user.click(screen.getByRole('button', { name: 'Save as GLB' }));
+  expect(query((await sentTo(server, 'GET', '/api/v1/items/i1/export')).path)).toMatchObject({
+    keys: '1',
+    curves: 'smooth',
+  });
+});
+
 test('what was set last time is set again, says so, and goes back to the first', async () => {
   localStorage.setItem('velvet-export', JSON.stringify({ format: 'csv' }));
   const { user } = stood();
@@ -90,7 +102,7 @@ test('a destination brings its settings in sight, and says when they are not as 
   await user.click(screen.getByRole('button', { name: 'Remember these settings' }));
   expect((await sentTo(server, 'PUT', '/api/v1/destinations')).body).toEqual({
     name: 'Engine room',
-    wish: { format: 'glb', mesh: true, sparse: true, folders: true, fps: 24 },
+    wish: { format: 'glb', mesh: true, sparse: true, curved: false, folders: true, fps: 24 },
   });
 });
 
@@ -121,6 +133,7 @@ test('a fitting with edits by hand is sent in full, not in the address', async (
   expect((await sentTo(server, 'POST', '/api/v1/items/i1/export')).body).toEqual({
     format: 'glb',
     mesh: true,
+    curves: 'straight',
     fps: null,
     keys: null,
     onto: 'winch',

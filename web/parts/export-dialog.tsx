@@ -47,9 +47,10 @@ interface Remembered {
   format: ExportFormat;
   mesh: boolean;
   sparse: boolean;
+  curved: boolean;
   folders: boolean;
 }
-const FIRST: Remembered = { format: 'glb', mesh: true, sparse: false, folders: true };
+const FIRST: Remembered = { format: 'glb', mesh: true, sparse: false, curved: false, folders: true };
 const remembered = (): Remembered => {
   try {
     return { ...FIRST, ...(JSON.parse(localStorage.getItem(REMEMBERED) ?? '{}') as Partial<Remembered>) };
@@ -63,7 +64,8 @@ const inWords = (w: Destination['wish']): string =>
   [
     w.format.toUpperCase(),
     MESH_FORMATS.includes(w.format) && (w.mesh ? 'with the mesh' : 'without a mesh'),
-    w.format === 'glb' && (w.sparse ? 'keys left out within 1 mm' : 'a key on every frame'),
+    w.format === 'glb' &&
+      (w.sparse ? `keys left out within 1 mm${w.curved ? ', curves between them' : ''}` : 'a key on every frame'),
     w.fps === null ? 'original frame rate' : `${nice(w.fps)} frames a second`,
   ]
     .filter(Boolean)
@@ -86,7 +88,7 @@ export function ExportDialog({
   const { saved } = useDocuments();
   const [kept, setKept] = useState(FIRST);
   const [place, setPlace] = useState('');
-  const { format, mesh, sparse, folders } = kept;
+  const { format, mesh, sparse, curved, folders } = kept;
   useEffect(() => {
     if (!open) return;
     const last = remembered();
@@ -112,13 +114,14 @@ export function ExportDialog({
   const bad = many && rate.trim() === '' ? false : !(Number(rate) > 0 && Number(rate) <= 1000);
   const changed = JSON.stringify(kept) !== JSON.stringify(FIRST);
   const wish = { ...kept, fps: rate.trim() === '' || bad || rate === own ? null : Number(rate) };
-  const asRemembered = chosen !== undefined && JSON.stringify(sorted(wish)) === JSON.stringify(sorted(chosen.wish));
+  const asRemembered =
+    chosen !== undefined && JSON.stringify(sorted(wish)) === JSON.stringify(sorted({ curved: false, ...chosen.wish }));
   const goTo = (name: string): void => {
     setPlace(name);
     const found = places.find((p) => p.name === name);
     if (!found) return;
     const { fps: f, ...rest } = found.wish;
-    setKept(rest);
+    setKept({ ...FIRST, ...rest });
     setRate(f === null ? own : nice(f));
   };
   const remember = async (): Promise<void> => {
@@ -145,7 +148,10 @@ export function ExportDialog({
       if (folders) q.set('folders', '1');
     }
     if (fit && performer && !onto) q.set('onto', performer.id);
-    if (sparse && format === 'glb') q.set('keys', '1');
+    if (sparse && format === 'glb') {
+      q.set('keys', '1');
+      if (curved) q.set('curves', 'smooth');
+    }
     if (onto) {
       q.set('onto', onto.id);
       q.set('settings', JSON.stringify(onto.settings));
@@ -162,6 +168,7 @@ export function ExportDialog({
               mesh,
               fps: q.has('fps') ? Number(rate) : null,
               keys: sparse && format === 'glb' ? 1 : null,
+              curves: curved ? 'smooth' : 'straight',
               onto: onto.id,
               settings: onto.settings,
               edits: onto.edits,
@@ -236,6 +243,9 @@ export function ExportDialog({
         )}
         {format === 'glb' && (
           <SwitchRow checked={sparse} onChange={(x) => keep({ sparse: x })} label="Leave out keys within 1 mm" />
+        )}
+        {format === 'glb' && sparse && (
+          <SwitchRow checked={curved} onChange={(x) => keep({ curved: x })} label="Curves between the keys" />
         )}
         {many && (
           <SwitchRow checked={folders} onChange={(x) => keep({ folders: x })} label="In the library’s folders" />

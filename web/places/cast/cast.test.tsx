@@ -396,12 +396,15 @@ test('a character goes out with what was made for it on its skeleton, or without
   expect(await screen.findByText('Motion in it: 2 of 2')).toBeInTheDocument();
   expect(screen.getByText('This character has no mesh: the file will contain only joints.')).toBeInTheDocument();
   await user.click(screen.getByRole('checkbox', { name: /^Row on Winch/ }));
+  expect(screen.queryByRole('switch', { name: 'Curves between the keys' })).toBeNull();
   await user.click(screen.getByRole('switch', { name: 'Leave out keys within 1 mm' }));
+  await user.click(screen.getByRole('switch', { name: 'Curves between the keys' }));
   await user.click(screen.getByRole('button', { name: 'Save the file' }));
   expect((await sentTo(server, 'POST', '/api/v1/cast/winch/export')).body).toEqual({
     itemIds: ['a'],
     mesh: false,
     keys: 1,
+    curves: 'smooth',
     vrm: false,
   });
   await told('Winch.glb is saved');

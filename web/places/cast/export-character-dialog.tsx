@@ -26,6 +26,7 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [mesh, setMesh] = useState(member.assets.figure !== undefined);
   const [sparse, setSparse] = useState(false);
+  const [curved, setCurved] = useState(false);
   const [vrm, setVrm] = useState(false);
   const [busy, setBusy] = useState(false);
   const going = items.filter((i) => !left.has(i.id));
@@ -36,7 +37,13 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
       const answer = await fetch(`${API}/cast/${member.id}/export`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ itemIds: vrm ? [] : going.map((i) => i.id), mesh, vrm, keys: sparse ? 1 : null }),
+        body: JSON.stringify({
+          itemIds: vrm ? [] : going.map((i) => i.id),
+          mesh,
+          vrm,
+          keys: sparse ? 1 : null,
+          curves: curved ? 'smooth' : 'straight',
+        }),
       });
       toast(`${await saveFile(answer, `${member.name}.${vrm ? 'vrm' : 'glb'}`)} is saved`);
       onClose();
@@ -109,6 +116,7 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
           </ul>
         </fieldset>
         <SwitchRow label="Leave out keys within 1 mm" checked={sparse} onChange={setSparse} />
+        {sparse && <SwitchRow label="Curves between the keys" checked={curved} onChange={setCurved} />}
         <Conditions castId={member.id} />
         <Button look="brass" disabled={busy || !data} onClick={() => void save()}>
           {busy ? 'Writing …' : 'Save the file'}

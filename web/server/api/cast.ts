@@ -1,4 +1,4 @@
-import { STAND_IN_HEIGHT } from '@velvet-reel/motion';
+import { KEY_CURVES, STAND_IN_HEIGHT } from '@velvet-reel/motion';
 import { z } from 'zod';
 import {
   assets,
@@ -137,6 +137,7 @@ export const castEndpoints: Endpoint[] = [
       mesh: z.boolean().default(true),
       vrm: z.boolean().default(false).describe('As VRM 1.0: the figure alone, with its humanoid bones named'),
       keys: z.number().min(0).max(100).nullable().default(null).describe('Keys are left out within this, millimetres'),
+      curves: z.enum(KEY_CURVES).default('straight').describe('What runs between keys where some are left out'),
     }),
     file: 'model/gltf-binary',
     run: async ({ person, params, body }) => {
@@ -145,6 +146,7 @@ export const castEndpoints: Endpoint[] = [
         mesh: body.mesh,
         vrm: body.vrm,
         keyTolerance: body.keys === null ? null : body.keys / 1000,
+        keyCurves: body.curves,
       });
       await noteAudit(database(), person.id, 'exported', file.name);
       return download(file.bytes, file.name, 'model/gltf-binary');

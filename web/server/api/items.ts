@@ -1,3 +1,4 @@
+import { KEY_CURVES } from '@velvet-reel/motion';
 import { z } from 'zod';
 import {
   activityEntry,
@@ -103,6 +104,7 @@ const exportQuery = z.object({
   format: z.enum(EXPORT_FORMATS),
   fps: z.coerce.number().positive().max(1000).optional(),
   keys: z.coerce.number().min(0.01).max(1000).optional().describe('Millimetres within which keys are left out'),
+  curves: z.enum(KEY_CURVES).default('straight').describe('What runs between keys where some are left out'),
   mesh: z.enum(['0', '1']).default('1'),
   onto: id.optional().describe('Cast member to fit it onto first'),
   settings: settingsText.optional(),
@@ -119,6 +121,7 @@ const exportWish = (q: z.infer<typeof exportQuery>) => ({
   format: q.format,
   fps: q.fps ?? null,
   keyTolerance: q.keys === undefined ? null : q.keys / 1000,
+  keyCurves: q.curves,
   mesh: q.mesh === '1',
   onto: q.onto ?? null,
   settings: q.settings ?? FIT_DEFAULTS,
@@ -263,6 +266,7 @@ export const itemEndpoints: Endpoint[] = [
         format: b.format,
         fps: b.fps,
         keyTolerance: b.keys === null ? null : b.keys / 1000,
+        keyCurves: b.curves,
         mesh: b.mesh,
         onto: b.onto ?? null,
         settings: b.settings ?? FIT_DEFAULTS,

@@ -1,5 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
-import type { EngineCondition } from '@velvet-reel/motion';
+import type { EngineCondition, KeyCurves } from '@velvet-reel/motion';
 import { Zip, ZipDeflate } from 'fflate';
 import type { CastRow, ItemRow, Provenance } from '../../contract';
 import { kindOf } from '../../kinds/kinds';
@@ -150,6 +150,7 @@ export interface ExportWish {
   format: ExportFormat;
   fps: number | null;
   keyTolerance: number | null;
+  keyCurves?: KeyCurves | undefined;
   mesh: boolean;
   /** Fit onto this cast member first. */
   onto: string | null;
@@ -175,6 +176,7 @@ export async function exportItem(
     format: wish.format,
     fps: wish.fps,
     keyTolerance: wish.keyTolerance,
+    keyCurves: wish.keyCurves,
     rig: (await getRig(db, item.rigId)).rig,
     packed: await motionBytes(db, item.motionHash),
     keys: await keysOf(db, item),
@@ -203,7 +205,13 @@ async function paperOf(
 export async function exportCharacter(
   db: Database,
   castId: string,
-  wish: { itemIds: readonly string[]; mesh: boolean; keyTolerance: number | null; vrm?: boolean },
+  wish: {
+    itemIds: readonly string[];
+    mesh: boolean;
+    keyTolerance: number | null;
+    keyCurves?: KeyCurves;
+    vrm?: boolean;
+  },
 ): Promise<{ name: string; bytes: Uint8Array }> {
   const member = await getCast(db, castId);
   const rows = await getItems(db, wish.itemIds);
@@ -232,6 +240,7 @@ export async function exportCharacter(
     figure: wish.mesh ? await assetBytes(db, member, 'figure') : null,
     clips,
     keyTolerance: wish.keyTolerance,
+    keyCurves: wish.keyCurves,
   });
   return { name: `${member.name}.${wish.vrm ? 'vrm' : 'glb'}`, bytes };
 }

@@ -33,6 +33,7 @@ import {
   guessBodyMap,
   importFile,
   isLottie,
+  type KeyCurves,
   laidOf,
   type Motion,
   MotionError,
@@ -426,6 +427,7 @@ export interface ExportOrder {
   fps: number | null;
   /** Keys are left out within this, metres; null keeps every frame. GLB only. */
   keyTolerance: number | null;
+  keyCurves?: KeyCurves | undefined;
   rig: RigJson;
   /** Null for a character without motion. */
   packed: Uint8Array | null;
@@ -499,7 +501,7 @@ export function exportFile(order: ExportOrder): Promise<Outcome<Uint8Array>> {
     }
     const figure = order.figure ? (await readGltf(order.figure)).figure : undefined;
     if (order.format === 'usda') return text(writeUsd({ rig, figure, clip: clips[0] }));
-    return writeGlb({ rig, figure, clips, keyTolerance: order.keyTolerance ?? undefined });
+    return writeGlb({ rig, figure, clips, keyTolerance: order.keyTolerance ?? undefined, keyCurves: order.keyCurves });
   });
 }
 
@@ -530,6 +532,7 @@ export interface CharacterOrder {
   figure: Uint8Array | null;
   clips: readonly { name: string; packed: Uint8Array }[];
   keyTolerance: number | null;
+  keyCurves?: KeyCurves | undefined;
   /** As VRM 1.0 instead: its name, and the map that tells its humanoid bones. No motions go along. */
   vrm?: { name: string; map: BodyMapJson } | undefined;
 }
@@ -540,6 +543,7 @@ export function exportCharacter({
   figure: glb,
   clips,
   keyTolerance,
+  keyCurves,
   vrm,
 }: CharacterOrder): Promise<Outcome<Uint8Array>> {
   return guarded(async () => {
@@ -549,7 +553,13 @@ export function exportCharacter({
       return writeVrm({ rig, figure }, bodyMapFromJson(vrm.map, rig), { name: vrm.name, authors: [] });
     }
     const named = clips.map(({ name, packed }) => ({ name, motion: unpackMotion(packed) }));
-    return writeGlb({ rig: anySkeletonFromJson(json), figure, clips: named, keyTolerance: keyTolerance ?? undefined });
+    return writeGlb({
+      rig: anySkeletonFromJson(json),
+      figure,
+      clips: named,
+      keyTolerance: keyTolerance ?? undefined,
+      keyCurves,
+    });
   });
 }
 

@@ -230,6 +230,44 @@ test('a hand is pulled in the stage by the mouse, which sets a key', async () =>
   await expect(lanes().getByRole('button', { name: 'Keys by hand at frame 22' })).toBeVisible();
 });
 
+test('keys are curves: one is dragged by the mouse, a way is bent, and both are taken back', async () => {
+  await stored();
+  const before = await told();
+  await lanes()
+    .getByRole('button', { name: /^Show the keys of .* as curves$/ })
+    .click();
+  const drawing = lanes().getByRole('group', { name: 'Curves of the right hand' });
+  await expect(drawing).toBeVisible();
+  const dragged = async (what: ReturnType<typeof lanes>, x: number, y: number): Promise<void> => {
+    const box = (await what.boundingBox())!;
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width / 2 + x, box.y + box.height / 2 + y, { steps: 6 });
+    await page.mouse.up();
+  };
+  const top = drawing.getByRole('slider', { name: 'y of the right hand at frame 22' });
+  const was = Number(await top.getAttribute('aria-valuenow'));
+  await dragged(top, 0, 20);
+  await expect
+    .poll(async () =>
+      Number(await drawing.getByRole('slider', { name: /^y of .* frame 22$/ }).getAttribute('aria-valuenow')),
+    )
+    .toBeLessThan(was);
+  await dragged(drawing.getByRole('slider', { name: 'Bend after this key' }), 12, 15);
+  await expect(lanes().getByText('bent by hand')).toBeVisible();
+  await stored();
+  expect(await told()).not.toEqual(before);
+  for (let i = 0; i < 2; i++) {
+    await page.keyboard.press('Control+z');
+    await stored();
+  }
+  expect(await told()).toEqual(before);
+  await lanes()
+    .getByRole('button', { name: /^Hide the curves of/ })
+    .click();
+  await expect(drawing).toHaveCount(0);
+});
+
 test('a pose is tried over what is there, cancelled, tried again, and set as a key', async () => {
   await tab('Library');
   await panel().getByRole('searchbox').fill(called(TAKES.look));

@@ -185,7 +185,9 @@ export { type Solved, type SolveReport, solveMarkers, solveWords } from './marke
 export { angleBetweenQuats as angleBetween } from './math/quat';
 export { seeded } from './math/random';
 export * from './mirror/mirror';
-export { type Bend, type Ease, easeAt, type NamedEase, splitEase, stretchAt, valueAt } from './motion/curve';
+export { moveAt, turnOffsetAt } from './layer/offsets';
+export { expQuat, logQuat } from './math/rotation-vector';
+export { type Bend, bendOf, type Ease, easeAt, type NamedEase, splitEase, stretchAt, valueAt } from './motion/curve';
 export * from './motion/local-pose';
 export * from './motion/motion';
 export { PlaneReader } from './motion/plane-pose';

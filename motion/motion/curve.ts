@@ -18,6 +18,10 @@ const BENDS = { smooth: [1 / 3, 0, 2 / 3, 1], linear: [1 / 3, 1 / 3, 2 / 3, 2 / 
   Bend
 >;
 
+/** A way of easing as a bend; undefined for a step, which has none. */
+export const bendOf = (ease: Ease): Bend | undefined =>
+  ease === 'step' ? undefined : typeof ease === 'string' ? BENDS[ease] : ease;
+
 const cubic = (s: number, a: number, b: number): number => {
   const r = 1 - s;
   return 3 * r * r * s * a + 3 * r * s * s * b + s * s * s;

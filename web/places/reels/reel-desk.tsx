@@ -113,6 +113,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const [held, setHeld] = useState<Held | null>(null);
   const [mode, setMode] = useState<'move' | 'turn'>('move');
   const [baking, setBaking] = useState(false);
+  const [curvesOf, setCurvesOf] = useState<string | null>(null);
   const memberId = chosen?.memberId ?? reel.members[0]?.id;
   const member = reel.members.find((m) => m.id === memberId);
   const who = members.find((c) => c.id === member?.castId);
@@ -170,6 +171,9 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const setKeys = useStable((keys: CorrectionTrack[], label: string, gesture?: string): void => {
     if (member) set(changeKeys(reel, member.id, keys), label, gesture);
   });
+  const onKeys = useStable((m: string, keys: CorrectionTrack[], label: string, gesture?: string): void =>
+    set(changeKeys(reel, m, keys), label, gesture),
+  );
   const onMoveKey = useStable((m: string, from: number, to: number): void => {
     set(moveKeys(reel, m, from, to), `Moved the keys at frame ${from + 1} to ${to + 1}`);
   });
@@ -350,6 +354,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   useKeys('equal', () => zoom(0.6));
   useKeys('minus', () => zoom(1 / 0.6));
   useKeys('a', mark);
+  useKeys('c', () => member && member.keys.length > 0 && setCurvesOf(curvesOf === member.id ? null : member.id));
   useKeys('t', () => setMode(mode === 'move' ? 'turn' : 'move'));
   useKeys('1', () => setSide('library'));
   useKeys('2', () => setSide('chosen'));
@@ -507,6 +512,9 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 onOver={onOver}
                 onMoveKey={onMoveKey}
                 onRemoveKey={onRemoveKey}
+                curvesOf={curvesOf}
+                onCurves={setCurvesOf}
+                onKeys={onKeys}
                 onRemoveLevelKey={onRemoveLevelKey}
                 onRemove={onRemove}
                 onMute={onMute}

@@ -1,6 +1,7 @@
 'use client';
 
 import {
+  type CorrectionTrack,
   laidOf,
   type Marker,
   type Overlay,
@@ -11,7 +12,7 @@ import {
   stretchLength,
 } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
-import { AlertTriangle, Eye, EyeOff, FlipHorizontal2, Plus } from 'lucide-react';
+import { AlertTriangle, Eye, EyeOff, FlipHorizontal2, Plus, Spline } from 'lucide-react';
 import { type DragEvent, memo, type ReactNode, useEffect, useRef } from 'react';
 import { useStrip } from '@/client/strips';
 import { useLater } from '@/client/use-later';
@@ -25,6 +26,7 @@ import type { Clock } from '@/stage/clock';
 import { MiniStrip } from '@/stage/mini-strip';
 import { IconButton } from '@/ui/button';
 import type { Chosen } from './chosen';
+import { CurveLane } from './curves/curve-lane';
 import { regionWord, troublesOf } from './join-words';
 import { LevelLanes } from './level-lanes';
 import { ITEM_TYPE } from './library-drawer';
@@ -56,6 +58,10 @@ interface ReelLanesProps {
   onOver: (memberId: string, o: Overlay, to: Frames, grip: Grip) => void;
   onMoveKey: (memberId: string, from: number, to: number) => void;
   onRemoveKey: (memberId: string, frame: number) => void;
+  /** Whose keys are shown as curves. */
+  curvesOf: string | null;
+  onCurves: (memberId: string | null) => void;
+  onKeys: (memberId: string, keys: CorrectionTrack[], label: string, gesture?: string) => void;
   onRemoveLevelKey: (memberId: string, lane: 'numbers' | 'labels', name: string, frame: number) => void;
   onRemove: (memberId: string, id: string) => void;
   onMute: (memberId: string, muted: boolean) => void;
@@ -189,6 +195,7 @@ function MemberLanes(props: MemberProps) {
   const name = who?.name ?? 'a character that is gone';
   const own = chosen?.memberId === member.id;
   const error = data.errors.get(member.id);
+  const curves = props.curvesOf === member.id;
   return (
     <section
       aria-label={name}
@@ -248,9 +255,33 @@ function MemberLanes(props: MemberProps) {
         </Lane>
       ))}
       {member.keys.length > 0 && (
-        <Lane height={KEYS} name={<span className="pl-3">by hand</span>}>
+        <Lane
+          height={KEYS}
+          name={
+            <span className="flex items-center gap-1 pl-3">
+              <span className="flex-1">by hand</span>
+              <IconButton
+                label={curves ? `Hide the curves of ${name}` : `Show the keys of ${name} as curves`}
+                keys="C"
+                pressed={curves}
+                onClick={() => props.onCurves(curves ? null : member.id)}
+                quiet
+              >
+                <Spline size={13} />
+              </IconButton>
+            </span>
+          }
+        >
           <Keys {...props} />
         </Lane>
+      )}
+      {curves && member.keys.length > 0 && (
+        <CurveLane
+          member={member}
+          range={props.range}
+          mayChange={mayChange}
+          onChange={(keys, label, gesture) => props.onKeys(member.id, keys, label, gesture)}
+        />
       )}
       <LevelLanes
         clock={props.clock}

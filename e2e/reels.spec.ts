@@ -268,6 +268,34 @@ test('keys are curves: one is dragged by the mouse, a way is bent, and both are 
   await expect(drawing).toHaveCount(0);
 });
 
+test('a camera is set up from what is seen, moved between two keys, and looked through', async () => {
+  await tab('Chosen');
+  await page.getByRole('slider', { name: 'Frame', exact: true }).fill('0');
+  await stored();
+  const before = await told();
+  await panel().getByRole('button', { name: 'Camera from this view' }).click();
+  await expect(page.getByText('through camera 1')).toBeVisible();
+  await page.getByRole('slider', { name: 'Frame', exact: true }).fill('50');
+  const stage = (await page.getByRole('img', { name: /^Stage/ }).boundingBox())!;
+  await page.mouse.move(stage.x + stage.width / 2, stage.y + stage.height / 3);
+  await page.mouse.down();
+  await page.mouse.move(stage.x + stage.width / 2 - 120, stage.y + stage.height / 3 - 10, { steps: 5 });
+  await page.mouse.up();
+  await panel().getByRole('button', { name: 'Set here' }).click();
+  await expect(lanes().getByRole('button', { name: /^Key of camera 1/ })).toHaveCount(2);
+  await stored();
+  const { cameras } = (await told()) as Told['content'] & { cameras: { keys: { frame: number; eye: number[] }[] }[] };
+  expect(cameras[0]!.keys.map((k) => k.frame)).toEqual([0, 50]);
+  expect(Math.abs(cameras[0]!.keys[0]!.eye[0]! - cameras[0]!.keys[1]!.eye[0]!)).toBeGreaterThan(0.2);
+  await lanes().getByRole('button', { name: 'Leave camera 1' }).click();
+  await expect(page.getByText('through camera 1')).toHaveCount(0);
+  for (let i = 0; i < 2; i++) {
+    await page.keyboard.press('Control+z');
+    await stored();
+  }
+  expect(await told()).toEqual(before);
+});
+
 test('a pose is tried over what is there, cancelled, tried again, and set as a key', async () => {
   await tab('Library');
   await panel().getByRole('searchbox').fill(called(TAKES.look));

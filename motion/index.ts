@@ -198,6 +198,7 @@ export { turnedRound } from './motion/turned-round';
 export * from './play/graph';
 export { mixCycles } from './play/mix';
 export { Player, type PlayInputs, type Playing } from './play/player';
+export { type CameraKey, type ReelCamera, type Shot, shotAt } from './reel/camera';
 export { writeScxml } from './play/scxml';
 export * from './reel/document';
 export * from './reel/evaluate';

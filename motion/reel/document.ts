@@ -3,6 +3,7 @@ import { JOIN_DEFAULTS, type JoinWish } from '../join/laid';
 import type { CorrectionTrack } from '../layer/correct';
 import type { OverlayMode, Reference } from '../layer/overlay';
 import type { Ease } from '../motion/curve';
+import type { ReelCamera } from './camera';
 import type { LabelLane, LevelLane } from './levels';
 
 // A reel as people edit it: what lies where. Frames are those of the reel unless told otherwise, counted from 0.
@@ -115,6 +116,8 @@ export interface Reel {
   readonly frames: number;
   readonly members: readonly ReelMember[];
   readonly markers: readonly Marker[];
+  /** None where left out. */
+  readonly cameras?: readonly ReelCamera[] | undefined;
 }
 
 /** A strength comes in and goes over so many frames unless told otherwise. */

@@ -5,7 +5,15 @@ import type { ReelContent } from './reel';
 // A reel, checked when it comes from outside. See Reel in the core.
 
 /** More would not be worked with, and less than this bounds what one document can ask of a page. */
-const MOST = { members: 40, placements: 2000, overlays: 500, tracks: 500, keys: 5000, markers: 500 } as const;
+const MOST = {
+  members: 40,
+  placements: 2000,
+  overlays: 500,
+  tracks: 500,
+  keys: 5000,
+  markers: 500,
+  cameras: 40,
+} as const;
 export const MOST_FRAMES = 100_000;
 
 const id = z.string().regex(/^[\w-]{1,16}$/, 'not an id');
@@ -17,6 +25,7 @@ const bend = z.tuple([
   z.number().min(0).max(1),
   z.number().min(-20).max(20),
 ]);
+const spot = z.tuple([metres, metres, metres]);
 const ease = z.union([z.enum(['smooth', 'linear', 'step']), bend]);
 
 const stretch = {
@@ -108,6 +117,20 @@ export const reelContent = z.strictObject({
   frames: z.int().min(1).max(MOST_FRAMES),
   members: z.array(member).max(MOST.members),
   markers: z.array(z.strictObject({ id, frame, name: z.string().max(120) })).max(MOST.markers),
+  cameras: z
+    .array(
+      z.strictObject({
+        id,
+        name: z.string().max(120),
+        keys: z
+          .array(
+            z.strictObject({ frame, eye: spot, target: spot, fov: z.number().min(1).max(150), ease: ease.optional() }),
+          )
+          .max(MOST.keys),
+      }),
+    )
+    .max(MOST.cameras)
+    .optional(),
 });
 
 /** Optional fields that zod writes as "or undefined" are the core’s optional fields. */

@@ -14,6 +14,16 @@ const reel: ReelContent = {
   fps: 30,
   frames: 200,
   markers: [{ id: 'm', frame: 9, name: 'bell' }],
+  cameras: [
+    {
+      id: 'wide',
+      name: 'from the quay',
+      keys: [
+        { frame: 0, eye: [0, 1, 4], target: [0, 1, 0], fov: 30 },
+        { frame: 60, eye: [3, 1.5, 2], target: [0, 1, 0], fov: 24, ease: 'linear' },
+      ],
+    },
+  ],
   members: [
     {
       id: 'one',
@@ -89,6 +99,22 @@ test('what somebody lays on a member whom another takes off meanwhile goes with 
     expect(REEL.join(cells).members.map((m) => m.id)).toEqual(['two']);
     expect(REEL.split(REEL.join(cells))).toEqual(cells);
   }
+});
+
+test('a camera that somebody takes away goes with the keys that another sets meanwhile', () => {
+  const base = REEL.split(reel);
+  const { cameras, ...without } = reel;
+  const gone = diffCells(base, REEL.split(without));
+  const { frame: _, ...shot } = cameras![0]!.keys[0]!;
+  const set = { cell: 'camera/wide/90', to: shot };
+  for (const writes of [
+    [...gone, set],
+    [set, ...gone],
+  ])
+    expect(REEL.join(REEL.tidy!(applyWrites(base, writes))).cameras).toBeUndefined();
+  // two who set keys of one camera at different frames keep both
+  const both = REEL.join(applyWrites(base, [set, { cell: 'camera/wide/120', to: { ...shot, fov: 40 } }]));
+  expect(both.cameras![0]!.keys.map((k) => k.frame)).toEqual([0, 60, 90, 120]);
 });
 
 test('undone step by step, a thousand changes come back to the first reel', () => {

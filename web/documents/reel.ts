@@ -1,4 +1,5 @@
 import type {
+  CameraKey,
   CorrectionTrack,
   LabelKey,
   LevelKey,
@@ -7,6 +8,7 @@ import type {
   Overlay,
   Placement,
   Reel,
+  ReelCamera,
   ReelMember,
 } from '@velvet-reel/motion';
 import type { Cells, DocumentKind } from './cells';
@@ -111,23 +113,33 @@ function membersOf(cells: Cells): ReelMember[] {
     .sort((a, b) => a.order - b.order || byId(a, b));
 }
 
-/** What lies on the lanes of a member that somebody took away meanwhile goes with it. */
+/** What lies on the lanes of a member, or is set for a camera, that somebody took away meanwhile goes with it. */
 const withoutOrphans = (cells: Cells): Cells =>
   Object.fromEntries(
     Object.entries(cells).filter(([cell]) => {
       const member = CELL.exec(cell)?.[1];
-      return member === undefined || Object.hasOwn(cells, `member/${member}`);
+      const camera = CAMERA.exec(cell)?.[1];
+      return (
+        (member === undefined || Object.hasOwn(cells, `member/${member}`)) &&
+        (camera === undefined || Object.hasOwn(cells, `camera/${camera}`))
+      );
     }),
   );
 
 export const REEL: DocumentKind<ReelContent> = {
   empty: { name: '', fps: 30, frames: 150, members: [], markers: [] },
 
-  split: ({ name, fps, frames, members, markers }) => ({
+  split: ({ name, fps, frames, members, markers, cameras }) => ({
     name,
     fps,
     frames,
     ...Object.fromEntries(markers.map(({ id, ...marker }) => [`marker/${id}`, marker])),
+    ...Object.fromEntries(
+      (cameras ?? []).flatMap(({ id, keys, ...camera }) => [
+        [`camera/${id}`, camera],
+        ...keys.map(({ frame, ...key }) => [`camera/${id}/${frame}`, key] as const),
+      ]),
+    ),
     ...Object.assign({}, ...members.map(cellsOf)),
   }),
 
@@ -143,5 +155,25 @@ export const REEL: DocumentKind<ReelContent> = {
         cell.startsWith('marker/') ? [{ ...(value as Omit<Marker, 'id'>), id: cell.slice('marker/'.length) }] : [],
       )
       .sort((a, b) => a.frame - b.frame || (a.id < b.id ? -1 : 1)),
+    ...camerasOf(cells),
   }),
 };
+
+const CAMERA = /^camera\/([\w-]+)(?:\/(\d+))?$/;
+
+function camerasOf(cells: Cells): { cameras?: ReelCamera[] } {
+  const own = new Map<string, Omit<ReelCamera, 'id' | 'keys'>>();
+  const keys = new Map<string, CameraKey[]>();
+  for (const [cell, value] of Object.entries(cells)) {
+    const [, id, frame] = CAMERA.exec(cell) ?? [];
+    if (id === undefined) continue;
+    if (frame === undefined) own.set(id, value as Omit<ReelCamera, 'id' | 'keys'>);
+    else keyed(keys, id).push({ ...(value as Omit<CameraKey, 'frame'>), frame: Number(frame) });
+  }
+  if (own.size === 0) return {};
+  return {
+    cameras: [...own]
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([id, camera]) => ({ ...camera, id, keys: (keys.get(id) ?? []).sort((a, b) => a.frame - b.frame) })),
+  };
+}

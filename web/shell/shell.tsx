@@ -5,6 +5,7 @@ import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { type ReactNode, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { useGlobalKeys } from '@/client/keys';
 import { useLive, useLiveConnection } from '@/client/live';
 import { AccountMenu } from './account-menu';
 import { ConflictDialog } from './conflict-dialog';
@@ -34,8 +35,8 @@ export function Shell({ children }: { children: ReactNode }) {
   const connected = useLive((s) => s.connected);
   useHotkeys('mod+k', () => setFinding(true), { preventDefault: true, enableOnFormTags: true });
   useHotkeys('shift+slash', () => setHelp(true));
-  useHotkeys('mod+z', () => void undo(), { preventDefault: true });
-  useHotkeys('mod+shift+z, mod+y', () => void redo(), { preventDefault: true });
+  useGlobalKeys('mod+z', undo);
+  useGlobalKeys('mod+shift+z, mod+y', redo);
   PLACES.forEach((p, i) => {
     // biome-ignore lint/correctness/useHookAtTopLevel: the list never changes its length
     useHotkeys(`alt+${i + 1}`, () => router.push(p.href), { preventDefault: true, enableOnFormTags: true });

@@ -1,3 +1,5 @@
+import type { Shot } from '@velvet-reel/motion';
+
 // What places can ask of a stage, whatever draws it: bodies in space now, and flat figures beside them.
 
 /** Something that moves on a stage. */
@@ -31,6 +33,8 @@ export interface StageHandle {
   look: (from: readonly [number, number, number]) => void;
   /** Where the eye is against what it looks at, and the other way round. */
   eye: () => [number, number, number];
+  /** How the scene is looked at now. */
+  view: () => Shot;
 }
 
 /** What `pick` answers, from where every joint is seen. */

@@ -2,6 +2,7 @@
 
 import { OrbitControls } from '@react-three/drei';
 import { useFrame, useThree } from '@react-three/fiber';
+import type { Shot } from '@velvet-reel/motion';
 import { type RefObject, useEffect, useRef } from 'react';
 import { type Object3D, type PerspectiveCamera, type Scene, Vector3 } from 'three';
 import type { OrbitControls as Controls } from 'three-stdlib';
@@ -25,6 +26,9 @@ export function followedIn(scene: Scene): Set<Followed> {
   return scene.userData.followed as Set<Followed>;
 }
 
+/** Opening of the eye that follows, degrees. */
+export const FOV = 30;
+
 const at = new Vector3();
 const middle = new Vector3();
 const moved = new Vector3();
@@ -36,12 +40,15 @@ export function Eye({
   width,
   from,
   handle,
+  shot,
 }: {
   clock: Clock;
   height: number;
   width: number;
   from: readonly [number, number, number];
   handle: RefObject<StageHandle | null> | undefined;
+  /** Where it stands at a frame; without it, it goes along with those it follows. */
+  shot: ((frame: number) => Shot | undefined) | undefined;
 }) {
   const controls = useRef<Controls>(null);
   const { scene, camera, invalidate, size } = useThree();
@@ -100,6 +107,11 @@ export function Eye({
         controls.current?.update();
         invalidate();
       },
+      view: () => {
+        const target = controls.current?.target ?? new Vector3();
+        const { fov } = camera as PerspectiveCamera;
+        return { eye: camera.position.toArray(), target: target.toArray(), fov };
+      },
       eye: () => {
         const target = controls.current?.target ?? new Vector3();
         return camera.position.clone().sub(target).toArray() as [number, number, number];
@@ -109,7 +121,36 @@ export function Eye({
       handle.current = null;
     };
   }, [handle, camera, invalidate, size.width, size.height]);
+  // through a camera of the reel: at every frame where it stands then; turned by hand in between it stays as it was turned
+  const shown = useRef<number | null>(null);
+  useEffect(() => {
+    shown.current = null;
+    const lens = camera as PerspectiveCamera;
+    if (!shot && lens.fov !== FOV) {
+      lens.fov = FOV;
+      lens.updateProjectionMatrix();
+    }
+    (scene.userData.ask ?? invalidate)();
+  }, [shot, camera, scene, invalidate]);
   useFrame(() => {
+    const seen = shot?.(clock.frame);
+    if (seen) {
+      if (shown.current === clock.frame || !controls.current) return;
+      shown.current = clock.frame;
+      const lens = camera as PerspectiveCamera;
+      lens.position.set(...seen.eye);
+      controls.current.target.set(...seen.target);
+      lens.lookAt(...seen.target);
+      if (lens.fov !== seen.fov) {
+        lens.fov = seen.fov;
+        lens.updateProjectionMatrix();
+      }
+      const ground = scene.getObjectByName(GROUND);
+      if (ground) ground.position.set(Math.round(seen.target[0] * 2) / 2, -0.002, Math.round(seen.target[2] * 2) / 2);
+      // whoever is followed afterwards is followed from here
+      last.current = null;
+      return;
+    }
     const all = followedIn(scene);
     if (all.size === 0 || !controls.current) return;
     middle.set(0, 0, 0);

@@ -1,10 +1,11 @@
 'use client';
 
 import { Canvas } from '@react-three/fiber';
+import type { Shot } from '@velvet-reel/motion';
 import type { ReactNode, RefObject } from 'react';
 import type { Clock } from './clock';
 import type { StageHandle } from './contract';
-import { Eye } from './eye';
+import { Eye, FOV } from './eye';
 import { drawnBySoftware } from './graphics';
 import { Ground } from './ground';
 import { Shutter } from './shutter';
@@ -21,6 +22,8 @@ interface StageProps {
   from?: readonly [number, number, number];
   /** Filled with ways to ask the stage things from outside. */
   handle?: RefObject<StageHandle | null>;
+  /** Where the eye stands at a frame; it goes along with those it follows where left out. */
+  shot?: ((frame: number) => Shot | undefined) | undefined;
   children: ReactNode;
 }
 
@@ -29,7 +32,7 @@ const ASIDE: readonly [number, number, number] = [0.5, 0.2, 1];
 export const AHEAD: readonly [number, number, number] = [0, 0.06, 1];
 
 /** A lit floor with a camera to turn. Draws only when something changes. */
-export function Stage({ clock, height, width = 1, label, from = ASIDE, handle, children }: StageProps) {
+export function Stage({ clock, height, width = 1, label, from = ASIDE, handle, shot, children }: StageProps) {
   return (
     <div className="stage-back h-full w-full" role="img" aria-label={label}>
       <Canvas
@@ -37,7 +40,7 @@ export function Stage({ clock, height, width = 1, label, from = ASIDE, handle, c
         dpr={[1, 1.5]}
         // smooth edges cost a graphics card nothing, and a processor that stands in for one half its pictures
         gl={{ antialias: !drawnBySoftware(), alpha: true, powerPreference: 'high-performance' }}
-        camera={{ fov: 30, near: 0.05, far: 120, position: [1.6 * height, 0.85 * height, 2.5 * height] }}
+        camera={{ fov: FOV, near: 0.05, far: 120, position: [1.6 * height, 0.85 * height, 2.5 * height] }}
       >
         <hemisphereLight args={['#fff3df', '#4a2b3b', 1.5]} />
         <directionalLight position={[2.5, 4, 3]} intensity={2.5} color="#fff1dc" />
@@ -46,7 +49,7 @@ export function Stage({ clock, height, width = 1, label, from = ASIDE, handle, c
         {children}
         <Ticker clock={clock} />
         <Shutter />
-        <Eye clock={clock} height={height} width={width} from={from} handle={handle} />
+        <Eye clock={clock} height={height} width={width} from={from} handle={handle} shot={shot} />
       </Canvas>
     </div>
   );

@@ -1,7 +1,7 @@
 'use client';
 
 import type { CorrectionTrack, Motion, Overlay, Placement, Stretch } from '@velvet-reel/motion';
-import { laidOf, stretchLength } from '@velvet-reel/motion';
+import { laidOf, shotAt, stretchLength } from '@velvet-reel/motion';
 import { Maximize2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -26,6 +26,7 @@ import { newGesture } from '@/ui/gesture';
 import { Edge, Panel, Panels } from '@/ui/panels';
 import { TabList, TabPanel, Tabs } from '@/ui/tabs';
 import { BakeDialog } from './bake-dialog';
+import { CameraFields } from './cameras';
 import type { Chosen } from './chosen';
 import { HandPanel } from './hand-panel';
 import { JoinInspector } from './join-inspector';
@@ -114,6 +115,11 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const [mode, setMode] = useState<'move' | 'turn'>('move');
   const [baking, setBaking] = useState(false);
   const [curvesOf, setCurvesOf] = useState<string | null>(null);
+  const [wantedCamera, setThrough] = useState<string | null>(null);
+  const camera = reel.cameras?.find((c) => c.id === wantedCamera);
+  const through = camera?.id ?? null;
+  const cameraKeys = camera?.keys;
+  const shot = useMemo(() => cameraKeys && ((frame: number) => shotAt(cameraKeys, frame)), [cameraKeys]);
   const memberId = chosen?.memberId ?? reel.members[0]?.id;
   const member = reel.members.find((m) => m.id === memberId);
   const who = members.find((c) => c.id === member?.castId);
@@ -355,6 +361,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   useKeys('minus', () => zoom(1 / 0.6));
   useKeys('a', mark);
   useKeys('c', () => member && member.keys.length > 0 && setCurvesOf(curvesOf === member.id ? null : member.id));
+  useKeys('v', () => setThrough(through ? null : (reel.cameras?.[0]?.id ?? null)));
   useKeys('t', () => setMode(mode === 'move' ? 'turn' : 'move'));
   useKeys('1', () => setSide('library'));
   useKeys('2', () => setSide('chosen'));
@@ -415,6 +422,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
               held={side === 'hand' && mayChange ? held : null}
               mode={mode}
               handle={stage}
+              shot={shot}
               onPullStart={onPullStart}
               onPull={onPull}
             />
@@ -427,6 +435,14 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
               onName={(name) => set({ ...reel, name }, `Named the reel ${name}`)}
             />
             <OthersHere subjectId={id} className="absolute top-10 left-3.5" />
+            {camera && (
+              <p className="absolute right-3 bottom-2 flex items-center gap-2 rounded-md bg-velvet/80 px-2 py-0.5 text-[12.5px]">
+                through {camera.name}
+                <button type="button" className="text-brass-text hover:underline" onClick={() => setThrough(null)}>
+                  leave
+                </button>
+              </p>
+            )}
             {problems.length > 0 && (
               <p
                 role="alert"
@@ -520,6 +536,9 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 onMute={onMute}
                 onDrop={onDrop}
                 onMarker={onMarker}
+                through={through}
+                onThrough={setThrough}
+                onReel={set}
                 onAddMember={onAddMember}
                 onView={setView}
               />
@@ -620,6 +639,15 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
             ) : (
               <p className="text-muted">Choose something on the lanes.</p>
             )}
+            <CameraFields
+              reel={reel}
+              mayChange={mayChange}
+              through={through}
+              onThrough={setThrough}
+              onChange={set}
+              view={() => stage.current?.view()}
+              frame={() => clock.frame}
+            />
             <ReelFields reel={reel} mayChange={mayChange} onChange={set} onMark={mark} />
           </TabPanel>
           <TabPanel value="hand" className="min-h-0 flex-1 overflow-y-auto">

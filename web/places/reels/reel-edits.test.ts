@@ -1,7 +1,9 @@
 import { type Placement, stretchLength } from '@velvet-reel/motion';
 import { REEL, type ReelContent } from '@/documents/reel';
 import {
+  addCamera,
   addMember,
+  changeCamera,
   changePlacement,
   copyStretch,
   endOfLane,
@@ -10,11 +12,14 @@ import {
   lay,
   layBehind,
   layOverBase,
+  moveCameraKey,
   moveKeys,
+  removeCamera,
   removeKeys,
   removeLevelKey,
   removeStretch,
   sameOn,
+  setCameraKey,
   split,
   trimmed,
   withMember,
@@ -173,4 +178,21 @@ test('a key of a number or of drawings is taken out, and a lane without keys is 
   expect(on(once).numbers).toBe(member.numbers);
   expect(on(removeLevelKey(once, begun.id, 'labels', 'eye', 6))).not.toHaveProperty('labels');
   expect(on(removeLevelKey(once, begun.id, 'numbers', 'smile', 3))).not.toHaveProperty('numbers');
+});
+
+test('a camera is set up from a view, given keys, moved in time, renamed and removed', () => {
+  const shot = { eye: [0, 1, 4], target: [0, 1, 0], fov: 30 } as const;
+  const made = addCamera(begun.reel, 'camera 1', 12, shot);
+  const set = setCameraKey(made.reel, made.id, 40, { ...shot, fov: 50 });
+  expect(set.cameras![0]!.keys.map((k) => [k.frame, k.fov])).toEqual([
+    [12, 30],
+    [40, 50],
+  ]);
+  expect(setCameraKey(set, made.id, 40, { ...shot, fov: 20 }).cameras![0]!.keys[1]!.fov).toBe(20);
+  expect(moveCameraKey(set, made.id, 12, 60).cameras![0]!.keys.map((k) => k.frame)).toEqual([40, 60]);
+  expect(moveCameraKey(set, made.id, 12, 40).cameras![0]!.keys.map((k) => [k.frame, k.fov])).toEqual([[40, 30]]);
+  expect(moveCameraKey(set, made.id, 13, 60)).toBe(set);
+  expect(changeCamera(set, made.id, { name: 'quay' }).cameras![0]!.name).toBe('quay');
+  expect(setCameraKey(set, made.id, 12, null).cameras![0]!.keys).toHaveLength(1);
+  expect(removeCamera(set, made.id)).toEqual(begun.reel);
 });

@@ -1,4 +1,5 @@
 import {
+  type CameraKey,
   endsOf,
   JOIN_DEFAULTS,
   type Lasting,
@@ -8,8 +9,10 @@ import {
   onsetStrength,
   PLACEMENT_DEFAULTS,
   type Placement,
+  type ReelCamera,
   type ReelMember,
   type Region,
+  type Shot,
   STRETCH_DEFAULTS,
   stretchLength,
 } from '@velvet-reel/motion';
@@ -331,3 +334,45 @@ export const removeLevelKey = (
       .filter((l) => l.keys.length > 0);
     return (left.length > 0 ? { ...rest, [lane]: left } : rest) as ReelMember;
   });
+
+/** A camera more that sees what is seen now, from a frame on. */
+export function addCamera(
+  reel: ReelContent,
+  name: string,
+  frame: number,
+  shot: Shot,
+): { reel: ReelContent; id: string } {
+  const id = newName();
+  return { reel: { ...reel, cameras: [...(reel.cameras ?? []), { id, name, keys: [{ ...shot, frame }] }] }, id };
+}
+
+export const changeCamera = (reel: ReelContent, id: string, change: Partial<ReelCamera>): ReelContent => ({
+  ...reel,
+  cameras: (reel.cameras ?? []).map((c) => (c.id === id ? { ...c, ...change } : c)),
+});
+
+export function removeCamera({ cameras = [], ...reel }: ReelContent, id: string): ReelContent {
+  const rest = cameras.filter((c) => c.id !== id);
+  return rest.length > 0 ? { ...reel, cameras: rest } : reel;
+}
+
+/** A camera's key set at a frame, or taken away where none is given; one that stands there gives way. */
+export const setCameraKey = (
+  reel: ReelContent,
+  id: string,
+  frame: number,
+  key: Omit<CameraKey, 'frame'> | null,
+): ReelContent => {
+  const keys = reel.cameras?.find((c) => c.id === id)?.keys ?? [];
+  const rest = keys.filter((k) => k.frame !== frame);
+  return changeCamera(reel, id, {
+    keys: key ? [...rest, { ...key, frame }].sort((a, b) => a.frame - b.frame) : rest,
+  });
+};
+
+export function moveCameraKey(reel: ReelContent, id: string, from: number, to: number): ReelContent {
+  const key = reel.cameras?.find((c) => c.id === id)?.keys.find((k) => k.frame === from);
+  if (!key || from === to) return reel;
+  const { frame: _, ...shot } = key;
+  return setCameraKey(setCameraKey(reel, id, from, null), id, to, shot);
+}

@@ -25,6 +25,7 @@ import type { CheckedJoin } from '@/solver/solve-reel';
 import type { Clock } from '@/stage/clock';
 import { MiniStrip } from '@/stage/mini-strip';
 import { IconButton } from '@/ui/button';
+import { CameraLanes } from './cameras';
 import type { Chosen } from './chosen';
 import { CurveLane } from './curves/curve-lane';
 import { regionWord, troublesOf } from './join-words';
@@ -67,6 +68,10 @@ interface ReelLanesProps {
   onMute: (memberId: string, muted: boolean) => void;
   onDrop: (memberId: string | null, itemId: string, frame: number, over: boolean) => void;
   onMarker: (marker: Marker, frame: number) => void;
+  /** The camera that is looked through. */
+  through: string | null;
+  onThrough: (id: string | null) => void;
+  onReel: (next: ReelContent, label: string) => void;
   onAddMember: () => void;
   onView: (view: { start: number; shown: number }) => void;
 }
@@ -101,6 +106,13 @@ export const ReelLanes = memo(function ReelLanes(props: ReelLanesProps) {
         <div className="sticky top-0 z-20 bg-velvet pt-1">
           <Ruler {...props} />
         </div>
+        <CameraLanes
+          reel={reel}
+          mayChange={mayChange}
+          through={props.through}
+          onThrough={props.onThrough}
+          onChange={props.onReel}
+        />
         {reel.members.map((m) => (
           <MemberLanes key={m.id} {...props} member={m} />
         ))}

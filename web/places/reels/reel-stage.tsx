@@ -1,6 +1,6 @@
 'use client';
 
-import { jointOf } from '@velvet-reel/motion';
+import { jointOf, type Shot } from '@velvet-reel/motion';
 import { memo, type RefObject, useEffect, useMemo } from 'react';
 import type { CastMember, RigAnswer } from '@/contract';
 import { type Held, heldName } from '@/parts/held';
@@ -29,6 +29,8 @@ interface ReelStageProps {
   held: Held | null;
   mode: 'move' | 'turn';
   handle: RefObject<StageHandle | null>;
+  /** Looked through at a camera of the reel. */
+  shot: ((frame: number) => Shot | undefined) | undefined;
   onPullStart: () => void;
   onPull: (pull: Pull) => void;
 }
@@ -36,7 +38,7 @@ interface ReelStageProps {
 const NOTHING = (): void => undefined;
 
 /** All members of a reel where they are in the world, each doing what its lanes say. */
-export const ReelStage = memo(function ReelStage({ clock, members, handle, ...rest }: ReelStageProps) {
+export const ReelStage = memo(function ReelStage({ clock, members, handle, shot, ...rest }: ReelStageProps) {
   const tall = Math.max(0.5, ...members.map((m) => m.rig.heightM));
   return (
     <Stage
@@ -45,6 +47,7 @@ export const ReelStage = memo(function ReelStage({ clock, members, handle, ...re
       width={tall * (1 + 0.45 * Math.max(0, members.length - 1))}
       label={`Stage: ${members.map((m) => m.cast.name).join(', ') || 'nobody yet'}`}
       handle={handle}
+      shot={shot}
     >
       {members.map((m) => (
         <Acting key={`${m.id} ${m.rig.id}`} of={m} clock={clock} {...rest} />
@@ -53,7 +56,7 @@ export const ReelStage = memo(function ReelStage({ clock, members, handle, ...re
   );
 });
 
-interface ActingProps extends Omit<ReelStageProps, 'members' | 'handle'> {
+interface ActingProps extends Omit<ReelStageProps, 'members' | 'handle' | 'shot'> {
   of: OnStage;
 }
 

@@ -150,7 +150,7 @@ test('undone step by step, a thousand changes come back to the first reel', () =
 test.each([
   ['a name of nothing', { name: ' ' }],
   ['no frames', { frames: 0 }],
-  ['an unknown part', { cameras: [] }],
+  ['an unknown part', { lights: [] }],
   [
     'a join of a kind there is not',
     { members: [{ ...reel.members[0]!, base: [{ ...placement('a', 0), join: { ...JOIN_DEFAULTS, kind: 'magic' } }] }] },

@@ -49,6 +49,18 @@ const views = {
     await page.waitForTimeout(2500);
     await standAt(70);
   },
+  curves: async () => {
+    await views.reel();
+    await page
+      .getByRole('button', { name: /as curves$/ })
+      .first()
+      .click();
+    await page
+      .getByRole('slider', { name: /^z of/ })
+      .nth(1)
+      .click({ force: true });
+    await page.waitForTimeout(800);
+  },
   field: async () => {
     await page.goto(`${address}/reels?field=true`);
     const poses = ['Lantern low', 'Lantern up', 'Lantern hung', 'Hands coming down'];
@@ -108,11 +120,6 @@ const views = {
     await page.goto(`${address}/library?view=table&item=${motions('Deck walk')}`);
     await read();
     await standAt(12);
-  },
-  'library-tiles': async () => {
-    await page.goto(`${address}/library?view=tiles&item=${motions('Wave to shore')}`);
-    await read();
-    await standAt(52);
   },
   'library-change': async () => {
     await page.goto(`${address}/library?item=${motions('Tarred rope haul')}`);

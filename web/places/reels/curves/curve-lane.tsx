@@ -61,7 +61,9 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
   const [picked, setPicked] = useState<Picked | null>(null);
   const sight = useRef<HTMLSpanElement>(null);
   // opened below what is in view they would not be seen
-  useEffect(() => sight.current?.scrollIntoView?.({ block: 'nearest' }), []);
+  useEffect(() => {
+    sight.current?.scrollIntoView?.({ block: 'nearest' });
+  }, []);
   if (!track) return null;
   const kind = kindsOf(track).includes(wanted) ? wanted : 'turn';
   const channels = ([0, 1, 2] as const).filter((a) => !off.has(a)).map((axis): Channel => ({ kind, axis }));

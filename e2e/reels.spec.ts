@@ -342,7 +342,7 @@ test('all of it is put on another character, and baked into an item that knows w
   await dialog.getByLabel('to frame').fill('90');
   await dialog.getByLabel('to frame').press('Tab');
   await dialog.getByRole('button', { name: 'Bake 90 frames' }).click();
-  await page.getByRole('button', { name: 'Show' }).click();
+  await page.getByRole('button', { name: 'Show', exact: true }).click();
   await expect(page).toHaveURL(/library\?item=/, { timeout: 30_000 });
   const item = new URL(page.url()).searchParams.get('item');
   const { body } = await call<{ provenance: { how: string; reelName: string }; facts: { frameCount: number } }>(

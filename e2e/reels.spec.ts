@@ -318,6 +318,9 @@ test('a pose is tried over what is there, cancelled, tried again, and set as a k
   await trial.getByRole('button', { name: 'right foot', exact: true }).click();
   await trial.getByRole('combobox', { name: 'Mirrored' }).click();
   await page.getByRole('option', { name: 'both sides exchanged' }).click();
+  await trial.getByRole('button', { name: 'y', exact: true }).click();
+  await expect(trial.getByText(/left alone: place, turns about y, hips/)).toBeVisible();
+  await trial.getByRole('button', { name: 'all three' }).click();
   await expect(trial.getByText(/left alone: place, hips, trunk, head, left arm/)).toBeVisible();
   await trial.getByRole('button', { name: 'Set key' }).click();
   await expect(lanes().getByRole('button', { name: 'Keys by hand at frame 61' })).toBeVisible();

@@ -139,7 +139,14 @@ export {
   sniffFormat,
 } from './formats/import';
 export { looksLikeJointTable, readJointTable, TABLE_HEAD, type TableColumns } from './formats/joint-table';
-export { applyKeys, KEY_CURVES, type KeyCurves, keyCount, type ReducedKeys as Keys, reduceKeys } from './formats/key-reduce';
+export {
+  applyKeys,
+  KEY_CURVES,
+  type KeyCurves,
+  keyCount,
+  type ReducedKeys as Keys,
+  reduceKeys,
+} from './formats/key-reduce';
 export { type MeshFormat, readMeshFile, sniffMesh } from './formats/mesh-read';
 export { type MotionJson, motionFromJson, motionToJson } from './formats/motion-json';
 export { readTrc, writeTrc } from './formats/trc';
@@ -162,6 +169,7 @@ export { type Carry, MEETS, type Meet } from './join/meet';
 export * from './join/seam';
 export { type CorrectionTrack, correct, HANDLES, type Handle } from './layer/correct';
 export * from './layer/offsets';
+export { moveAt, turnOffsetAt } from './layer/offsets';
 export {
   layOver,
   looksAbsolute,
@@ -184,9 +192,8 @@ export type { Markers } from './markers/markers';
 export { type Solved, type SolveReport, solveMarkers, solveWords } from './markers/solve';
 export { angleBetweenQuats as angleBetween } from './math/quat';
 export { seeded } from './math/random';
-export * from './mirror/mirror';
-export { moveAt, turnOffsetAt } from './layer/offsets';
 export { expQuat, logQuat } from './math/rotation-vector';
+export * from './mirror/mirror';
 export { type Bend, bendOf, type Ease, easeAt, type NamedEase, splitEase, stretchAt, valueAt } from './motion/curve';
 export * from './motion/local-pose';
 export * from './motion/motion';
@@ -198,15 +205,15 @@ export { turnedRound } from './motion/turned-round';
 export * from './play/graph';
 export { mixCycles } from './play/mix';
 export { Player, type PlayInputs, type Playing } from './play/player';
-export { type CameraKey, type ReelCamera, type Shot, shotAt } from './reel/camera';
 export { writeScxml } from './play/scxml';
+export { type CameraKey, type ReelCamera, type Shot, shotAt } from './reel/camera';
 export * from './reel/document';
 export * from './reel/evaluate';
 export * from './reel/levels';
 export { type MetAt, meetAt } from './reel/meet-at';
 export * from './reel/passes';
 export { placeStretch } from './reel/place';
-export { type PoseKeys, type PoseWish, poseKeys } from './reel/pose-keys';
+export { AXES, type Axis, type PoseKeys, type PoseWish, poseKeys } from './reel/pose-keys';
 export { type CrossingReport, measureCrossings } from './retarget/crossing';
 export {
   HAND_MODES,

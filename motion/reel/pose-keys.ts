@@ -7,11 +7,15 @@ import { Course, carried, meet } from '../join/meet';
 import type { CorrectionTrack, Handle } from '../layer/correct';
 import type { OffsetKey } from '../layer/offsets';
 import { jointsOf } from '../layer/overlay';
-import { invMul64, load4, slerp64 } from '../math/fast';
+import { invMul64, load4, mul64, slerp64 } from '../math/fast';
+import { expQuat, logQuat } from '../math/rotation-vector';
 import { type MirrorMode, mirror } from '../mirror/mirror';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { pickFrames } from '../motion/timing';
+
+export const AXES = ['x', 'y', 'z'] as const;
+export type Axis = (typeof AXES)[number];
 
 /** A pose that is put over what is there, by so much. */
 export interface PoseWish {
@@ -23,6 +27,8 @@ export interface PoseWish {
   readonly regions: readonly Region[];
   readonly joints: readonly string[];
   readonly mirror: MirrorMode | null;
+  /** Axes of a joint’s own frame about which it turns towards the pose; all three where left out. */
+  readonly axes?: readonly Axis[] | undefined;
   /** Hands and feet that stay where they are. */
   readonly hold: readonly Exclude<Handle, 'hips' | 'head'>[];
   /** Frames over which a joint that has no other key comes in, and goes again. */
@@ -70,12 +76,21 @@ export function poseKeys(
   const own = new Float64Array(4);
   const goal = new Float64Array(4);
   const by = new Float64Array(4);
+  const about = new Float64Array(3);
+  /** Axes about which nothing is taken. */
+  const left = wish.axes ? [0, 1, 2].filter((k) => !wish.axes!.includes(AXES[k]!)) : [];
   const written: { joint: number; turn: [number, number, number, number] }[] = [];
   for (const j of taken) {
     load4(own, 0, there.turns, 4 * j);
     load4(goal, 0, pose.turns, 4 * j);
     slerp64(goal, 0, own, 0, goal, 0, wish.strength);
     invMul64(by, 0, own, 0, goal, 0);
+    if (left.length > 0) {
+      logQuat(about, 0, by, 0);
+      for (const k of left) about[k] = 0;
+      expQuat(by, 0, about, 0);
+      mul64(goal, 0, own, 0, by, 0);
+    }
     if (Math.hypot(by[0]!, by[1]!, by[2]!) < SAME) continue;
     made.set(goal, 4 * j);
     load4(was, 0, beneath.turns, 4 * (frame * n + j));

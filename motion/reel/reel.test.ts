@@ -1,6 +1,7 @@
 import { correct } from '../layer/correct';
-import { angleBetweenQuats } from '../math/quat';
+import { angleBetweenQuats, invertQuat, mulQuat } from '../math/quat';
 import { seeded } from '../math/random';
+import { logQuat } from '../math/rotation-vector';
 import { type Motion, worldPositions } from '../motion/motion';
 import { resample } from '../motion/timing';
 import { party, posedRig, wander } from '../test/bodies';
@@ -228,6 +229,32 @@ describe('a pose put over what is there', () => {
       Math.abs(strength) * way,
       2,
     );
+  });
+
+  test('about some axes alone leaves the others where they are, and all three are the whole pose', () => {
+    const local = (m: Motion): number[] => {
+      const o = 4 * (at * n + rig.names.indexOf('LeftForeArm'));
+      const [q, v] = [
+        [0, 0, 0, 1],
+        [0, 0, 0],
+      ];
+      invertQuat(q, 0, beneath.turns, o);
+      mulQuat(q, 0, q, 0, m.turns, o);
+      logQuat(v, 0, q, 0);
+      return v;
+    };
+    const of = (axes: PoseWish['axes']): Motion =>
+      correct(who, beneath, poseKeys(who, beneath, beneath, at, [], { ...wish, axes }).keys);
+    const whole = local(of(undefined));
+    expect(whole.filter((x) => Math.abs(x) > 0.02).length).toBeGreaterThan(1);
+    for (const [k, axis] of (['x', 'y', 'z'] as const).entries())
+      local(of([axis])).forEach((x, i) => {
+        expect(x).toBeCloseTo(i === k ? whole[k]! : 0, 3);
+      });
+    local(of(['x', 'y', 'z'])).forEach((x, i) => {
+      expect(x).toBeCloseTo(whole[i]!, 4);
+    });
+    expect(poseKeys(who, beneath, beneath, at, [], { ...wish, axes: [] }).written).toEqual([]);
   });
 
   test('over keys that are there goes from what they show, and is fenced in only where it stands alone', () => {

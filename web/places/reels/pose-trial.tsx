@@ -2,6 +2,8 @@
 
 import { useQuery } from '@tanstack/react-query';
 import {
+  AXES,
+  type Axis,
   type CorrectionTrack,
   laidOf,
   type MirrorMode,
@@ -79,6 +81,7 @@ export function PoseTrial({
   const [strength, setStrength] = useState(1);
   const [mirror, setMirror] = useState<MirrorMode | 'none'>('none');
   const [regions, setRegions] = useState<readonly Region[]>([]);
+  const [axes, setAxes] = useState<readonly Axis[]>(AXES);
   const [hold, setHold] = useState<readonly (typeof HOLDS)[number][]>([]);
   const [onset, setOnset] = useState(10);
   const [tried, setTried] = useState<PoseKeys | null>(null);
@@ -99,6 +102,7 @@ export function PoseTrial({
       regions,
       joints: [],
       mirror: mirror === 'none' ? null : mirror,
+      axes,
       hold,
       onset,
     };
@@ -107,7 +111,7 @@ export function PoseTrial({
       show,
       (e) => setError(e.message),
     );
-  }, [wish, source, itemFrame, frame, strength, regions, mirror, hold, onset, run, show]);
+  }, [wish, source, itemFrame, frame, strength, regions, mirror, axes, hold, onset, run, show]);
   const last = item.facts.frameCount - 1;
   const toggle = <T extends string>(list: readonly T[], x: T): T[] =>
     list.includes(x) ? list.filter((y) => y !== x) : [...list, x];
@@ -149,6 +153,25 @@ export function PoseTrial({
           </button>
         ))}
       </fieldset>
+      <fieldset className="flex items-center gap-1" aria-label="Turns about">
+        <span className="text-[12px] text-muted">turns about</span>
+        {AXES.map((a) => (
+          <button
+            key={a}
+            type="button"
+            aria-pressed={axes.includes(a)}
+            className={chip(axes.includes(a))}
+            onClick={() => setAxes(toggle(axes, a))}
+          >
+            {a}
+          </button>
+        ))}
+        {axes.length < AXES.length && (
+          <button type="button" className="text-[12px] text-brass-text hover:underline" onClick={() => setAxes(AXES)}>
+            all three
+          </button>
+        )}
+      </fieldset>
       <p className="mt-1 text-[12px] text-muted">stays where it is</p>
       <fieldset className="flex flex-wrap gap-1" aria-label="Stays where it is">
         {HOLDS.map((h) => (
@@ -169,7 +192,7 @@ export function PoseTrial({
         ) : !tried ? (
           'reading the pose …'
         ) : (
-          `${joints} ${joints === 1 ? 'joint' : 'joints'} at frame ${frame + 1}; left alone: ${['place', ...tried.leftAlone].join(', ')}`
+          `${joints} ${joints === 1 ? 'joint' : 'joints'} at frame ${frame + 1}; left alone: ${['place', ...(axes.length < AXES.length ? [`turns about ${AXES.filter((a) => !axes.includes(a)).join(' and ')}`] : []), ...tried.leftAlone].join(', ')}`
         )}
       </p>
       <div className="flex gap-1.5">

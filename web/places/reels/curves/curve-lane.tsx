@@ -1,6 +1,6 @@
 'use client';
 
-import type { CorrectionTrack, Ease, OffsetKey, ReelMember } from '@velvet-reel/motion';
+import { AXES, type CorrectionTrack, type Ease, type OffsetKey, type ReelMember } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { type Held, heldName } from '@/parts/held';
@@ -10,7 +10,6 @@ import { Select } from '@/ui/field';
 import { newGesture } from '@/ui/gesture';
 import { NumberField } from '../number-field';
 import {
-  AXES,
   addKey,
   bendPoints,
   bentTo,

@@ -13,7 +13,6 @@ import {
 // Keys of one part as curves: each channel is a number over frames. Moves are told in centimetres along the world's axes,
 // turns as rotation vectors in degrees in the part's own frame.
 
-export const AXES = ['x', 'y', 'z'] as const;
 export type Kind = 'move' | 'turn';
 export interface Channel {
   readonly kind: Kind;

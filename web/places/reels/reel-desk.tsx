@@ -28,6 +28,7 @@ import { TabList, TabPanel, Tabs } from '@/ui/tabs';
 import { BakeDialog } from './bake-dialog';
 import { CameraFields } from './cameras';
 import type { Chosen } from './chosen';
+import { FaceKeys } from './face-keys';
 import { HandPanel } from './hand-panel';
 import { JoinInspector } from './join-inspector';
 import { LayPending } from './lay-pending';
@@ -55,6 +56,7 @@ import {
   removeMember,
   removeStretch,
   sameOn,
+  setLevelKey,
   setMuted,
   split,
   trimmed,
@@ -692,6 +694,20 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 }}
                 onMode={setMode}
                 onChange={setKeys}
+              />
+            )}
+            {side === 'hand' && member && who && rig && !trial && data.done.get(member.id) && (
+              <FaceKeys
+                key={member.id}
+                clock={clock}
+                member={member}
+                who={who}
+                rig={rig}
+                motion={data.done.get(member.id)!.motion}
+                mayChange={mayChange}
+                onKey={(name, frame, value, g) =>
+                  set(setLevelKey(reel, member.id, name, frame, value), `Set ${name} at frame ${frame + 1}`, g)
+                }
               />
             )}
           </TabPanel>

@@ -20,6 +20,7 @@ import {
   removeStretch,
   sameOn,
   setCameraKey,
+  setLevelKey,
   split,
   trimmed,
   withMember,
@@ -195,4 +196,24 @@ test('a camera is set up from a view, given keys, moved in time, renamed and rem
   expect(changeCamera(set, made.id, { name: 'quay' }).cameras![0]!.name).toBe('quay');
   expect(setCameraKey(set, made.id, 12, null).cameras![0]!.keys).toHaveLength(1);
   expect(removeCamera(set, made.id)).toEqual(begun.reel);
+});
+
+test('a number is set key by key on a lane of its own, and lets go again', () => {
+  const one = setLevelKey(begun.reel, begun.id, 'smile', 20, 0.6);
+  const two = setLevelKey(setLevelKey(one, begun.id, 'smile', 5, 0), begun.id, 'blink', 9, 1);
+  expect(on(two).numbers).toEqual([
+    { name: 'blink', keys: [{ frame: 9, value: 1 }] },
+    {
+      name: 'smile',
+      keys: [
+        { frame: 5, value: 0 },
+        { frame: 20, value: 0.6 },
+      ],
+    },
+  ]);
+  const again = setLevelKey(two, begun.id, 'smile', 20, null);
+  expect(on(again).numbers![1]!.keys).toEqual([
+    { frame: 5, value: 0 },
+    { frame: 20, value: null },
+  ]);
 });

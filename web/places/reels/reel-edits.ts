@@ -376,3 +376,24 @@ export function moveCameraKey(reel: ReelContent, id: string, from: number, to: n
   const { frame: _, ...shot } = key;
   return setCameraKey(setCameraKey(reel, id, from, null), id, to, shot);
 }
+
+/** A key of a number set at a frame; null: from there on what lies beneath counts again. */
+export const setLevelKey = (
+  reel: ReelContent,
+  id: string,
+  name: string,
+  frame: number,
+  value: number | null,
+): ReelContent =>
+  changeMember(reel, id, (m) => {
+    const lanes = m.numbers ?? [];
+    const own = lanes.find((l) => l.name === name)?.keys ?? [];
+    const ease = own.find((k) => k.frame === frame)?.ease;
+    const keys = [...own.filter((k) => k.frame !== frame), { frame, value, ...(ease && { ease }) }].sort(
+      (a, b) => a.frame - b.frame,
+    );
+    return {
+      ...m,
+      numbers: [...lanes.filter((l) => l.name !== name), { name, keys }].sort((a, b) => (a.name < b.name ? -1 : 1)),
+    };
+  });

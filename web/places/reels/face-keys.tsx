@@ -1,0 +1,76 @@
+'use client';
+
+import { type Motion, type ReelMember, restNumber } from '@velvet-reel/motion';
+import { useEffect, useMemo, useState } from 'react';
+import type { CastMember, RigAnswer } from '@/contract';
+import { type Clock, useClock } from '@/stage/clock';
+import { useFigure } from '@/stage/figures';
+import { rigView } from '@/stage/rig-view';
+import { Button } from '@/ui/button';
+import { Select } from '@/ui/field';
+import { Slider } from '@/ui/slider';
+
+interface FaceKeysProps {
+  clock: Clock;
+  member: ReelMember;
+  who: CastMember;
+  rig: RigAnswer;
+  motion: Motion;
+  mayChange: boolean;
+  /** null lets what lies beneath count again from there on. */
+  onKey: (name: string, frame: number, value: number | null, gesture?: string) => void;
+}
+
+/** Face shapes and other numbers of a member, set by hand at the playhead. */
+export function FaceKeys({ clock, member, who, rig, motion, mayChange, onKey }: FaceKeysProps) {
+  // what is set belongs to the frame that is shown; while it plays nothing is drawn anew
+  const { playing } = useClock(clock);
+  const [frame, setFrame] = useState(clock.frame);
+  useEffect(() => {
+    if (playing) return;
+    setFrame(clock.frame);
+    return clock.onTick(() => setFrame(clock.frame));
+  }, [clock, playing]);
+  const figure = useFigure(rigView(rig), who.assets);
+  const names = useMemo(() => {
+    const shapes = (figure?.faces ?? []).flatMap((f) => Object.keys(f.morphTargetDictionary ?? {}));
+    return [...new Set([...shapes, ...motion.numbers.map((t) => t.name)])].sort();
+  }, [figure, motion.numbers]);
+  const [wanted, setWanted] = useState('');
+  const name = names.includes(wanted) ? wanted : names[0];
+  if (name === undefined || !mayChange) return null;
+  const rest = restNumber(name);
+  const value = motion.numbers.find((t) => t.name === name)?.values[frame] ?? rest;
+  const keys = member.numbers?.find((l) => l.name === name)?.keys.length ?? 0;
+  return (
+    <section aria-label="Face" className="mt-3 flex flex-col gap-1.5 border-t border-line pt-3">
+      <h3 className="text-[12px] text-muted">face shapes and numbers</h3>
+      <Select
+        label="Face shape"
+        value={name}
+        options={names.map((n) => ({ value: n, label: n }))}
+        onChange={setWanted}
+      />
+      <Slider
+        label="at this frame"
+        value={Number(value.toFixed(2))}
+        rest={rest}
+        low={Math.min(0, value)}
+        high={Math.max(1, value)}
+        step={0.01}
+        onChange={(x, gesture) => {
+          clock.setPlaying(false);
+          onKey(name, clock.frame, x, gesture);
+        }}
+      />
+      <p className="text-[12.5px] text-muted">
+        {keys === 0 ? 'Nothing is set for it on this reel.' : `${keys} ${keys === 1 ? 'key' : 'keys'} on its lane.`}
+      </p>
+      {keys > 0 && (
+        <Button size="small" onClick={() => onKey(name, frame, null)}>
+          As beneath from here on
+        </Button>
+      )}
+    </section>
+  );
+}

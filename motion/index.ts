@@ -129,7 +129,7 @@ export { readC3d } from './formats/c3d';
 export { type EngineCondition, engineConditions } from './formats/conditions';
 export { type CsvOptions, writeCsv } from './formats/csv-write';
 export { type NamedMotion, readGltf, readGltfModel } from './formats/gltf-read';
-export { type GlbContent, writeGlb } from './formats/gltf-write';
+export { type GlbContent, type SceneContent, writeGlb, writeScene } from './formats/gltf-write';
 export {
   type Format,
   type Imported,

@@ -1,7 +1,8 @@
-import { WebIO } from '@gltf-transform/core';
+import { type Node, WebIO } from '@gltf-transform/core';
 import { guessBodyMap } from '../bodymap/guess';
 import { largestError } from '../codec/error';
 import { MotionError } from '../errors';
+import { rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
 import { resample } from '../motion/timing';
@@ -9,7 +10,7 @@ import { buildRig, PLAIN, wander, withOddAxes } from '../test/bodies';
 import { writeBvh } from './bvh-write';
 import { writeCsv } from './csv-write';
 import { readGltf } from './gltf-read';
-import { writeGlb } from './gltf-write';
+import { writeGlb, writeScene } from './gltf-write';
 import { importFile } from './import';
 import { applyKeys, KEY_CURVES, keyCount, reduceKeys } from './key-reduce';
 import { motionFromJson, motionToJson } from './motion-json';
@@ -162,6 +163,80 @@ describe('key reduction', () => {
     expect(largestError(rig, slow, again)).toBeLessThan(0.004);
     expect(() => reduceKeys(rig, slow, 0)).toThrow(/tolerance/);
   });
+});
+
+describe('a scene of several bodies', () => {
+  const one = wander(rig, 20, 1, 30);
+  const other = wander(rig, 20, 2, 30);
+  const shots = Array.from({ length: 20 }, (_, f) => ({
+    eye: [Math.sin(f / 5), 1.5, 3] as const,
+    target: [0, 1, 0] as const,
+    fov: 40,
+  }));
+
+  test('each is read back by itself, under a node of its name, and all play in one animation', async () => {
+    const bytes = await writeScene({
+      name: 'Fog bell',
+      bodies: [
+        { name: 'Ines', rig, motion: one },
+        { name: 'Pip', rig, motion: other },
+      ],
+      cameras: [{ name: 'quay', shots }],
+      fps: 30,
+    });
+    const root = (await new WebIO().readBinary(bytes)).getRoot();
+    expect(root.listAnimations().map((a) => a.getName())).toEqual(['Fog bell']);
+    expect(
+      root
+        .getDefaultScene()!
+        .listChildren()
+        .map((n) => n.getName()),
+    ).toEqual(['Ines', 'Pip', 'quay']);
+    // beneath each the whole body, doing what it does
+    for (const [i, motion] of [one, other].entries()) {
+      const body = root.getDefaultScene()!.listChildren()[i]!;
+      const nodes = [...new Set(flatNodes(body))].filter((n) => rig.names.includes(n.getName()));
+      expect(nodes.map((n) => n.getName()).sort()).toEqual([...rig.names].sort());
+      const hand = rig.names.indexOf('LeftForeArm');
+      const channel = root
+        .listAnimations()[0]!
+        .listChannels()
+        .find((c) => nodes.includes(c.getTargetNode()!) && c.getTargetNode()!.getName() === 'LeftForeArm')!;
+      const got = channel.getSampler()!.getOutput()!.getElement(7, []);
+      const due = [...motion.turns.subarray(4 * (7 * rig.names.length + hand), 4 * (7 * rig.names.length + hand) + 4)];
+      got.forEach((x, k) => {
+        expect(x).toBeCloseTo(due[k]!, 5);
+      });
+    }
+  });
+
+  test('a camera looks at what it looked at', async () => {
+    const bytes = await writeScene({ name: 'x', bodies: [], cameras: [{ name: 'quay', shots }], fps: 30 });
+    const root = (await new WebIO().readBinary(bytes)).getRoot();
+    const camera = root.listCameras()[0]!;
+    expect(camera.getYFov()).toBeCloseTo((40 * Math.PI) / 180, 6);
+    const [place, turn] = root
+      .listAnimations()[0]!
+      .listSamplers()
+      .map((s) => s.getOutput()!);
+    for (const f of [0, 9, 19]) {
+      const eye = place!.getElement(f, []);
+      const ahead = [0, 0, 0];
+      rotate3(ahead, 0, turn!.getElement(f, []), 0, [0, 0, -1], 0);
+      const way = shots[f]!.target.map((x, k) => x - eye[k]!);
+      const far = Math.hypot(...way);
+      ahead.forEach((x, k) => {
+        expect(x).toBeCloseTo(way[k]! / far, 5);
+      });
+      const up = [0, 0, 0];
+      rotate3(up, 0, turn!.getElement(f, []), 0, [0, 1, 0], 0);
+      expect(up[1]).toBeGreaterThan(0.5);
+    }
+  });
+
+  function flatNodes(node: Node): Node[] {
+    return [node, ...node.listChildren().flatMap(flatNodes)];
+  }
 });
 
 describe('several skeletons in one file', () => {

@@ -1,6 +1,7 @@
-import { Accessor, Document, type Node, WebIO } from '@gltf-transform/core';
+import { Accessor, type Animation, Document, type Node, type Scene, WebIO } from '@gltf-transform/core';
 import { composeMat, invertMat } from '../math/mat4';
-import { normalizeQuat } from '../math/quat';
+import { basisQuat, normalizeQuat } from '../math/quat';
+import { cross3, normalize3 } from '../math/vec';
 import type { Motion } from '../motion/motion';
 import type { Figure } from '../rig/figure';
 import { restPose, type SkeletonRig } from '../rig/rig';
@@ -23,12 +24,79 @@ export interface GlbContent {
  */
 export async function writeGlb(content: GlbContent): Promise<Uint8Array> {
   const { rig, figure, clips = [] } = content;
+  // a buffer that nothing is in would be invalid
+  const file = newFile(figure !== undefined || clips.length > 0);
+  const body = putBody(file, file.scene, rig, figure);
+  for (const clip of clips) {
+    const animation = file.document.createAnimation(clip.name).setExtras({ fps: clip.motion.fps });
+    writeClip(file, animation, clip.motion, rig, body, content);
+  }
+  return new WebIO().writeBinary(file.document);
+}
+
+/** How a camera looks: eye and what it looks at, metres, Y up; opening from top to bottom, degrees. */
+export interface SceneShot {
+  readonly eye: readonly [number, number, number];
+  readonly target: readonly [number, number, number];
+  readonly fov: number;
+}
+
+/** Several bodies that play together. */
+export interface SceneContent {
+  readonly name: string;
+  /** Each below a node of its name; motions begin at one moment. */
+  readonly bodies: readonly {
+    readonly name: string;
+    readonly rig: SkeletonRig;
+    readonly figure?: Figure | undefined;
+    readonly motion: Motion;
+  }[];
+  /** Cameras by name, with where they stand at every frame of the bodies' motions. */
+  readonly cameras?: readonly { readonly name: string; readonly shots: readonly SceneShot[] }[] | undefined;
+  readonly fps: number;
+}
+
+/** Writes several bodies, and cameras, as one scene with one animation in which all of them move. */
+export async function writeScene({ name, bodies, cameras = [], fps }: SceneContent): Promise<Uint8Array> {
+  const file = newFile(bodies.length + cameras.length > 0);
+  const animation = file.document.createAnimation(name).setExtras({ fps });
+  for (const { name: who, rig, figure, motion } of bodies) {
+    const under = file.document.createNode(who);
+    file.scene.addChild(under);
+    writeClip(file, animation, motion, rig, putBody(file, under, rig, figure), {});
+  }
+  for (const camera of cameras) putCamera(file, animation, camera, fps);
+  return new WebIO().writeBinary(file.document);
+}
+
+interface File {
+  readonly document: Document;
+  readonly scene: Scene;
+  readonly accessor: MakeAccessor;
+}
+
+function newFile(filled: boolean): File {
   const document = new Document();
   document.getRoot().getAsset().generator = 'Velvet Reel';
-  // a buffer that nothing is in would be invalid
-  const buffer = figure || clips.length > 0 ? document.createBuffer() : null;
+  const buffer = filled ? document.createBuffer() : null;
   const scene = document.createScene('scene');
   document.getRoot().setDefaultScene(scene);
+  const accessor: MakeAccessor = (type, array) =>
+    document
+      .createAccessor()
+      .setType(Accessor.Type[type]!)
+      .setArray(array as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer);
+  return { document, scene, accessor };
+}
+
+interface Body {
+  readonly nodes: readonly Node[];
+  readonly meshNodes: readonly MeshNode[];
+}
+
+function putBody(file: File, under: Scene | Node, rig: SkeletonRig, figure: Figure | undefined): Body {
+  const { document } = file;
   const nodes: Node[] = rig.names.map((name, j) => {
     const node = document
       .createNode(name)
@@ -39,20 +107,59 @@ export async function writeGlb(content: GlbContent): Promise<Uint8Array> {
   });
   rig.parents.forEach((p, j) => {
     if (p >= 0) nodes[p]!.addChild(nodes[j]!);
-    else scene.addChild(nodes[j]!);
+    else under.addChild(nodes[j]!);
   });
-  const accessor = (
-    type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4',
-    array: Float32Array | Uint16Array | Uint32Array,
-  ): Accessor =>
-    document
-      .createAccessor()
-      .setType(Accessor.Type[type]!)
-      .setArray(array as Float32Array<ArrayBuffer>)
-      .setBuffer(buffer);
-  const meshNodes = figure ? writeFigure(document, scene, nodes, rig, figure, accessor) : [];
-  for (const clip of clips) writeClip(document, clip, rig, nodes, meshNodes, accessor, content);
-  return new WebIO().writeBinary(document);
+  return { nodes, meshNodes: figure ? writeFigure(file, under, nodes, rig, figure) : [] };
+}
+
+/** A camera looks along its own −Z; its opening is that of its first frame, since glTF animates no lens. */
+function putCamera(
+  { document, scene, accessor }: File,
+  animation: Animation,
+  { name, shots }: { readonly name: string; readonly shots: readonly SceneShot[] },
+  fps: number,
+): void {
+  const first = shots[0];
+  if (!first) return;
+  const lens = document
+    .createCamera(name)
+    .setType('perspective')
+    .setYFov((first.fov * Math.PI) / 180)
+    .setZNear(0.05);
+  const node = document.createNode(name).setCamera(lens);
+  scene.addChild(node);
+  const places = new Float32Array(3 * shots.length);
+  const turns = new Float32Array(4 * shots.length);
+  shots.forEach(({ eye, target }, f) => {
+    places.set(eye, 3 * f);
+    const back = eye.map((x, k) => x - target[k]!);
+    normalize3(back, 0);
+    // straight up or down what is up in the picture is ahead
+    const upright = Math.abs(back[1]!) < 1 - 1e-6 ? [0, 1, 0] : [0, 0, -1];
+    const [aside, up] = [
+      [0, 0, 0],
+      [0, 0, 0],
+    ];
+    cross3(aside, 0, upright, 0, back, 0);
+    normalize3(aside, 0);
+    cross3(up, 0, back, 0, aside, 0);
+    basisQuat(turns, 4 * f, aside, up, back);
+  });
+  node.setTranslation([...first.eye]).setRotation([turns[0]!, turns[1]!, turns[2]!, turns[3]!]);
+  if (shots.length < 2) return;
+  const times = accessor(
+    'SCALAR',
+    Float32Array.from(shots, (_, f) => f / fps),
+  );
+  for (const [path, type, values] of [
+    ['translation', 'VEC3', places],
+    ['rotation', 'VEC4', turns],
+  ] as const) {
+    const sampler = document.createAnimationSampler().setInput(times).setOutput(accessor(type, values));
+    animation
+      .addSampler(sampler)
+      .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+  }
 }
 
 function unit(q: number[]): [number, number, number, number] {
@@ -71,12 +178,11 @@ type MakeAccessor = (
 ) => Accessor;
 
 function writeFigure(
-  document: Document,
-  scene: ReturnType<Document['createScene']>,
-  nodes: Node[],
+  { document, accessor }: File,
+  under: Scene | Node,
+  nodes: readonly Node[],
   rig: SkeletonRig,
   figure: Figure,
-  accessor: MakeAccessor,
 ): MeshNode[] {
   const rest = restPose(rig);
   const inverse = new Float32Array(16 * nodes.length);
@@ -124,25 +230,22 @@ function writeFigure(
     const made = document.createMesh(mesh.name).addPrimitive(primitive);
     if (shapes.length > 0) made.setExtras({ targetNames: shapes }).setWeights(shapes.map(() => 0));
     const node = document.createNode(mesh.name).setMesh(made).setSkin(skin);
-    scene.addChild(node);
+    under.addChild(node);
     return { node, shapes };
   });
 }
 
 function writeClip(
-  document: Document,
-  clip: { name: string; motion: Motion },
+  { document, accessor }: File,
+  animation: Animation,
+  motion: Motion,
   rig: SkeletonRig,
-  nodes: Node[],
-  meshNodes: MeshNode[],
-  accessor: MakeAccessor,
+  { nodes, meshNodes }: Body,
   { keyTolerance, keyCurves }: Pick<GlbContent, 'keyTolerance' | 'keyCurves'>,
 ): void {
-  const { motion } = clip;
   const keys = keyTolerance === undefined ? undefined : reduceKeys(rig, motion, keyTolerance, keyCurves);
   const inputs = new Map<string, Accessor>();
   const n = nodes.length;
-  const animation = document.createAnimation(clip.name).setExtras({ fps: motion.fps });
   const every = accessor(
     'SCALAR',
     Float32Array.from({ length: motion.frameCount }, (_, f) => f / motion.fps),

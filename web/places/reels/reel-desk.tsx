@@ -650,7 +650,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
               view={() => stage.current?.view()}
               frame={() => clock.frame}
             />
-            <ReelFields reel={reel} mayChange={mayChange} onChange={set} onMark={mark} />
+            <ReelFields id={id} reel={reel} mayChange={mayChange} onChange={set} onMark={mark} />
           </TabPanel>
           <TabPanel value="hand" className="min-h-0 flex-1 overflow-y-auto">
             {member && reel.members.length > 1 && (

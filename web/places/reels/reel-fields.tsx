@@ -1,7 +1,12 @@
 'use client';
 
 import { X } from 'lucide-react';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { API } from '@/client/api';
+import { saveFile } from '@/client/save-file';
 import type { ReelContent } from '@/documents/reel';
+import { useDocuments } from '@/documents/use-document';
 import { Button, IconButton } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
 import { NumberField } from './number-field';
@@ -10,15 +15,30 @@ import { changeMarker, removeMarker } from './reel-edits';
 /** What is set for the reel as a whole. */
 export function ReelFields({
   reel,
+  id,
   mayChange,
   onChange,
   onMark,
 }: {
   reel: ReelContent;
+  id: string;
   mayChange: boolean;
   onChange: (next: ReelContent, label: string) => void;
   onMark: () => void;
 }) {
+  const { saved } = useDocuments();
+  const [busy, setBusy] = useState(false);
+  const save = async (): Promise<void> => {
+    setBusy(true);
+    try {
+      await saved();
+      toast(`${await saveFile(await fetch(`${API}/reels/${id}/export`), `${reel.name}.glb`)} is saved`);
+    } catch (error) {
+      toast.error((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
   if (!mayChange) return null;
   return (
     <section aria-label="The reel" className="mt-4 flex flex-col gap-1 border-t border-line pt-3">
@@ -57,6 +77,14 @@ export function ReelFields({
       ))}
       <Button size="small" onClick={onMark} keys="A">
         Mark the playhead
+      </Button>
+      <Button
+        size="small"
+        disabled={busy || !reel.members.some((m) => m.base.length > 0)}
+        onClick={() => void save()}
+        hint="Everybody who is shown, with what they do, and the cameras; paper figures stay out"
+      >
+        {busy ? 'Writing …' : 'Save the scene as GLB'}
       </Button>
     </section>
   );

@@ -3,8 +3,10 @@ import { item, reelDocument, reelRow } from '../../contract';
 import type { ReelContent } from '../../documents/reel';
 import { reelContent } from '../../documents/reel-schema';
 import { database } from '../db/client';
+import { download } from '../http';
+import { noteAudit } from '../services/audit';
 import { batch } from '../services/batches';
-import { bakeReel, binReel, getReel, listReels, makeReel, writeReel } from '../services/reels';
+import { bakeReel, binReel, exportReel, getReel, listReels, makeReel, writeReel } from '../services/reels';
 import { type Endpoint, endpoint, id, idParams, yes } from './endpoint';
 
 const about = 'Reels';
@@ -79,5 +81,20 @@ export const reelEndpoints: Endpoint[] = [
     }),
     answer: item,
     run: ({ person, params, body }) => bakeReel(database(), person, params.id, body),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/reels/{id}/export',
+    summary: 'Everybody on a reel in one scene, with its cameras, as a GLB',
+    about,
+    need: 'read',
+    heavy: true,
+    params: idParams,
+    file: 'model/gltf-binary',
+    run: async ({ person, params }) => {
+      const file = await exportReel(database(), params.id);
+      await noteAudit(database(), person.id, 'exported', file.name);
+      return download(file.bytes, file.name, 'model/gltf-binary');
+    },
   }),
 ];

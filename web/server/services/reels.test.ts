@@ -1,4 +1,4 @@
-import { evaluateFitting, PLACEMENT_DEFAULTS, ReelEvaluator, unpackMotion } from '../../../motion/index';
+import { evaluateFitting, PLACEMENT_DEFAULTS, ReelEvaluator, readGltf, unpackMotion } from '../../../motion/index';
 import { diffCells } from '../../documents/cells';
 import { REEL, type ReelContent } from '../../documents/reel';
 import { partyFromJson } from '../../wishes/party';
@@ -11,7 +11,7 @@ import { takeIn } from './intake';
 import { getItem, motionBytes } from './items';
 import { changeInPlace } from './motion-changes';
 import { reelsWith } from './reel-lists';
-import { bakeReel, binReel, getReel, listReels, makeReel, writeReel } from './reels';
+import { bakeReel, binReel, exportReel, getReel, listReels, makeReel, writeReel } from './reels';
 import { getRig } from './rigs';
 
 let w: World;
@@ -189,4 +189,35 @@ test('an item in the bin is not played, and the rest is baked without it', async
   await changeItem(w.db, w.person, gone, { binned: true });
   const item = await bakeReel(w.db, w.person, id, { memberId: 'm', start: 0, end: 20, name: 'Rest' });
   expect(item.provenance.how === 'reel' && item.provenance.items.map((i) => i.id).sort()).toEqual([...items].sort());
+});
+
+test('everybody who is shown goes out in one scene, with the cameras; whoever does nothing is left out', async () => {
+  const { id } = await makeReel(w.db, w.person, {
+    name: 'Scene',
+    frames: 40,
+    members: [
+      member('m'),
+      { ...member('n'), order: 2 },
+      { ...member('hidden'), order: 3, muted: true },
+      { ...member('idle'), order: 4, base: [] },
+    ],
+    cameras: [{ id: 'c', name: 'quay', keys: [{ frame: 0, eye: [0, 1, 4], target: [0, 1, 0], fov: 30 }] }],
+  });
+  const { name, bytes, left } = await exportReel(w.db, id);
+  expect([name, left]).toEqual(['Scene.glb', ['On reels']]);
+  const text = new TextDecoder().decode(
+    bytes.subarray(20, 20 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)),
+  );
+  const json = JSON.parse(text) as {
+    scenes: { nodes: number[] }[];
+    nodes: { name: string }[];
+    animations: { name: string }[];
+    cameras: unknown[];
+  };
+  expect(json.scenes[0]!.nodes.map((n) => json.nodes[n]!.name)).toEqual(['On reels', 'On reels', 'quay']);
+  expect(json.animations.map((a) => a.name)).toEqual(['Scene']);
+  expect(json.cameras).toHaveLength(1);
+  expect((await readGltf(bytes)).clips[0]!.motion.frameCount).toBe(40);
+  const empty = await makeReel(w.db, w.person, { name: 'Empty', members: [{ ...member('m'), base: [] }] });
+  await expect(exportReel(w.db, empty.id)).rejects.toThrow('Nobody on this reel');
 });

@@ -11,8 +11,8 @@ import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { reelItems, reels } from '../db/schema';
 import { notFound, Refusal } from '../errors';
-import { bakeInThread } from '../threads/pool';
-import { castRig, getCast, listCast } from './cast';
+import { bakeInThread, sceneInThread } from '../threads/pool';
+import { assetBytes, castRig, getCast, listCast } from './cast';
 import { namedDocuments } from './document-rows';
 import { getFitting } from './fitting-documents';
 import { addItem, getItems, motionBytes } from './items';
@@ -184,4 +184,37 @@ export async function bakeReel(db: Database, person: Person, id: string, wish: B
       },
     }),
   );
+}
+
+/** Everybody on a reel who is not hidden and has something on their lanes, with its cameras, as one GLB. Paper figures stay out. */
+export async function exportReel(
+  db: Database,
+  id: string,
+): Promise<{ name: string; bytes: Uint8Array; left: string[] }> {
+  const { content } = await getReel(db, id);
+  const members = [];
+  const left: string[] = [];
+  for (const member of content.members.filter((m) => !m.muted)) {
+    const performer = await getCast(db, member.castId);
+    const laid = await laidOn(
+      db,
+      [...member.base, ...member.overlays].filter((s) => !s.muted),
+    );
+    const target = await castRig(db, member.castId);
+    if (laid.length === 0 || target.rig.kind === 'cutout') {
+      left.push(performer.name);
+      continue;
+    }
+    members.push({
+      name: performer.name,
+      target,
+      member,
+      figure: await assetBytes(db, performer, 'figure'),
+      sources: await sourcesOf(db, member, performer, laid),
+    });
+  }
+  if (members.length === 0)
+    throw new Refusal(400, 'empty', 'Nobody on this reel has anything on their lanes that a GLB could hold.');
+  const { name, fps, frames, cameras = [] } = content;
+  return { name: `${name}.glb`, bytes: await sceneInThread({ name, fps, frames, cameras, members }), left };
 }

@@ -17,6 +17,7 @@ import type {
   ReadClip,
   ReadFile,
   RespaceOrder,
+  SceneOrder,
 } from './work';
 
 const kept = globalThis as { velvetThreads?: Piscina; velvetTurns?: Turns };
@@ -152,6 +153,7 @@ export const readInThread = (bytes: Uint8Array, name: string, skeleton?: Uint8Ar
 export const respaceInThread = (order: RespaceOrder): Promise<ReadFile> => run('respace', order);
 export const measureSkinInThread = (glb: Uint8Array): Promise<SkinJson | null> => run('measureSkin', glb);
 export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);
+export const sceneInThread = (order: SceneOrder): Promise<Uint8Array> => run('writeReel', order);
 export const bakeInThread = (order: BakeOrder): Promise<ReadClip> => run('bakeReel', order);
 export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
 export const drawingSetInThread = (order: DrawingSetOrder): Promise<ReadClip> => run('makeDrawingSet', order);

@@ -9,6 +9,7 @@ register();
 export const {
   readFile,
   bakeReel,
+  writeReel,
   changeMotion,
   makeDrawingSet,
   fitMotion,

@@ -46,6 +46,7 @@ import {
   PoseReader,
   packMotion,
   poseFeatures,
+  type ReelCamera,
   ReelEvaluator,
   type ReelMember,
   type RigJson,
@@ -64,6 +65,7 @@ import {
   sceneFromJson,
   sceneFromLottie,
   sceneToJson,
+  shotAt,
   skeletonFromJson,
   sketchFit,
   sketchToBytes,
@@ -76,6 +78,7 @@ import {
   writeBvh,
   writeCsv,
   writeGlb,
+  writeScene,
   writeUsd,
   writeVrm,
   writeVrma,
@@ -370,6 +373,41 @@ export function bakeReel(order: BakeOrder): Promise<Outcome<ReadClip>> {
       motions.get(laidOf(s)),
     );
     return keepable(target, '', trim(target.rig, motion, order.start, order.end));
+  });
+}
+
+export interface SceneOrder {
+  name: string;
+  fps: number;
+  frames: number;
+  cameras: readonly ReelCamera[];
+  members: {
+    name: string;
+    target: PartyJson;
+    member: ReelMember;
+    /** Normalised GLB whose mesh goes along. */
+    figure: Uint8Array | null;
+    sources: (ReelSource & { packed: Uint8Array })[];
+  }[];
+}
+
+/** Everybody on a reel, and its cameras, as one GLB. */
+export function writeReel({ name, fps, frames, cameras, members }: SceneOrder): Promise<Outcome<Uint8Array>> {
+  return guarded(async () => {
+    const bodies = [];
+    for (const one of members) {
+      const target = partyFromJson(one.target);
+      const motions = new Map(
+        one.sources.map((s) => [s.laid, onMember(s, unpackMotion(s.packed), target, partyFromJson)]),
+      );
+      const { motion } = new ReelEvaluator(target, fps).evaluate(one.member, frames, (s) => motions.get(laidOf(s)));
+      const figure = one.figure ? (await readGltf(one.figure)).figure : undefined;
+      bodies.push({ name: one.name, rig: target.rig, figure, motion });
+    }
+    const seen = cameras.flatMap(({ name: called, keys }) =>
+      keys.length === 0 ? [] : [{ name: called, shots: Array.from({ length: frames }, (_, f) => shotAt(keys, f)!) }],
+    );
+    return writeScene({ name, bodies, cameras: seen, fps });
   });
 }
 

@@ -55,10 +55,7 @@ const views = {
       .getByRole('button', { name: /as curves$/ })
       .first()
       .click();
-    await page
-      .getByRole('slider', { name: /^z of/ })
-      .nth(1)
-      .click({ force: true });
+    await page.getByRole('slider', { name: /^z of/ }).nth(1).click({ force: true });
     await page.waitForTimeout(800);
   },
   field: async () => {

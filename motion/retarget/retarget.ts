@@ -1,6 +1,7 @@
 import { type Belt, carriedBy } from '../analysis/belt';
 import { type Contacts, findContacts, isSole, type Plant, plantHeights, soleTracks } from '../analysis/plants';
 import type { Party } from '../body/party';
+import { carrierOf } from '../bodymap/body-root';
 import { MotionError } from '../errors';
 import { assertMotion, type Motion } from '../motion/motion';
 import { retime } from '../motion/timing';
@@ -221,18 +222,20 @@ function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptio
 /** Measures a finished retarget against its source; see Report. */
 export function reportOf(told: Retargeted): Report {
   const { plan, belts } = told;
+  const { rig, map, skinned, body } = plan.source;
+  // on belts feet are measured against what passes beneath them
   const done = belts
     ? {
         ...told,
-        source: beltUnder(plan, told.source)?.travelling ?? told.source,
+        source: carriedBy(rig, told.source, carrierOf(rig, map, skinned), belts.source, -1),
         motion: carriedBy(plan.target.rig, told.motion, plan.carrier, belts.target, -1),
       }
     : told;
+  const pace = belts ? Math.hypot(belts.source.x, belts.source.z) : 0;
   // a result without held plants is measured on the plants that should have been
-  const body = plan.source.body;
   const plants =
     done.plants.length > 0
       ? done.plants
-      : findContacts(soleTracks(plan.source.rig, done.source, body), done.source.fps, body.leg).plants;
+      : findContacts(soleTracks(rig, done.source, body), done.source.fps, body.leg, pace).plants;
   return measure(plan, done.source, done.motion, plants, done);
 }

@@ -109,7 +109,7 @@ function putBody(file: File, under: Scene | Node, rig: SkeletonRig, figure: Figu
     if (p >= 0) nodes[p]!.addChild(nodes[j]!);
     else under.addChild(nodes[j]!);
   });
-  return { nodes, meshNodes: figure ? writeFigure(file, under, nodes, rig, figure) : [] };
+  return { nodes, meshNodes: figure ? writeFigure(file, nodes, rig, figure) : [] };
 }
 
 /** A camera looks along its own −Z; its opening is that of its first frame, since glTF animates no lens. */
@@ -178,8 +178,7 @@ type MakeAccessor = (
 ) => Accessor;
 
 function writeFigure(
-  { document, accessor }: File,
-  under: Scene | Node,
+  { document, scene, accessor }: File,
   nodes: readonly Node[],
   rig: SkeletonRig,
   figure: Figure,
@@ -230,7 +229,8 @@ function writeFigure(
     const made = document.createMesh(mesh.name).addPrimitive(primitive);
     if (shapes.length > 0) made.setExtras({ targetNames: shapes }).setWeights(shapes.map(() => 0));
     const node = document.createNode(mesh.name).setMesh(made).setSkin(skin);
-    under.addChild(node);
+    // a skinned mesh goes by its joints, wherever it hangs
+    scene.addChild(node);
     return { node, shapes };
   });
 }

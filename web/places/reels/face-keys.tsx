@@ -1,6 +1,6 @@
 'use client';
 
-import { type Motion, type ReelMember, restNumber } from '@velvet-reel/motion';
+import { levelInLane, type Motion, type ReelMember, restNumber } from '@velvet-reel/motion';
 import { useEffect, useMemo, useState } from 'react';
 import type { CastMember, RigAnswer } from '@/contract';
 import { type Clock, useClock } from '@/stage/clock';
@@ -40,8 +40,11 @@ export function FaceKeys({ clock, member, who, rig, motion, mayChange, onKey }: 
   const name = names.includes(wanted) ? wanted : names[0];
   if (name === undefined || !mayChange) return null;
   const rest = restNumber(name);
-  const value = motion.numbers.find((t) => t.name === name)?.values[frame] ?? rest;
-  const keys = member.numbers?.find((l) => l.name === name)?.keys.length ?? 0;
+  const lane = member.numbers?.find((l) => l.name === name);
+  // what has just been set is there before the motion is worked out anew
+  const set = lane && levelInLane(lane, frame);
+  const value = set ?? motion.numbers.find((t) => t.name === name)?.values[frame] ?? rest;
+  const keys = lane?.keys.length ?? 0;
   return (
     <section aria-label="Face" className="mt-3 flex flex-col gap-1.5 border-t border-line pt-3">
       <h3 className="text-[12px] text-muted">face shapes and numbers</h3>

@@ -19,6 +19,8 @@ const KEEPS = 0.4;
 /** Fewest frames in which a foot stands on the belt: of both together, and of each. */
 const STANDS = 0.25;
 const EACH = 0.08;
+/** A long motion is looked at in about so many frames. */
+const ENOUGH = 800;
 /** The body itself goes no further than this share of what passes beneath it. */
 const STAYS = 0.3;
 
@@ -26,13 +28,20 @@ const STAYS = 0.3;
  * Finds the belt under a walk or a run in place, such as cycles for games are: while low, the soles of both feet in turn pass
  * backwards at one speed, and the body stays where it is. Undefined for every other motion.
  * @param joint the joint that carries the travel
+ * @param tracks of the soles, where they are known
  */
-export function findBelt(rig: SkeletonRig, motion: Motion, body: Body, joint: number): Belt | undefined {
+export function findBelt(
+  rig: SkeletonRig,
+  motion: Motion,
+  body: Body,
+  joint: number,
+  tracks: SoleTracks = soleTracks(rig, motion, body),
+): Belt | undefined {
   const { frameCount: frames, fps } = motion;
   const { leg } = body;
   if (frames < 6 || !(leg > 0)) return undefined;
-  const tracks = soleTracks(rig, motion, body);
-  const low = lowPoints(tracks, fps, leg);
+  const step = Math.max(1, Math.floor(frames / ENOUGH));
+  const low = lowPoints(tracks, fps, leg, step);
   if (low.length === 0) return undefined;
   // the speed that most low points share: from the middle one, twice narrowed
   let belt = middleOf(low);
@@ -50,7 +59,7 @@ export function findBelt(rig: SkeletonRig, motion: Motion, body: Body, joint: nu
   const share = (of: (f: number) => number): number => {
     let sum = 0;
     for (let f = 0; f < frames; f++) sum += of(f);
-    return sum / frames;
+    return (sum * step) / frames;
   };
   if (share((f) => stands.L[f]! | stands.R[f]!) < STANDS) return undefined;
   if (
@@ -76,14 +85,19 @@ interface LowPoint extends Belt {
 }
 
 /** Sole points near the ground, and how fast they pass over it. */
-function lowPoints(tracks: SoleTracks, fps: number, leg: number): LowPoint[] {
+function lowPoints(tracks: SoleTracks, fps: number, leg: number, step: number): LowPoint[] {
   const parts = SOLE_PARTS.filter((part) => tracks[part]);
-  const heights = parts.flatMap((part) => [...tracks[part]!].filter((_, i) => i % 3 === 1)).sort((a, b) => a - b);
+  const heights: number[] = [];
+  for (const part of parts) {
+    const track = tracks[part]!;
+    for (let o = 1; o < track.length; o += 3 * step) heights.push(track[o]!);
+  }
+  heights.sort((a, b) => a - b);
   const floor = heights[Math.floor(0.1 * heights.length)] ?? 0;
   const out: LowPoint[] = [];
   for (const part of parts) {
     const track = tracks[part]!;
-    for (let f = 1; f + 1 < track.length / 3; f++) {
+    for (let f = 1; f + 1 < track.length / 3; f += step) {
       if (track[3 * f + 1]! - floor > LOW * leg) continue;
       const over = (k: number): number => ((track[3 * f + 3 + k]! - track[3 * f - 3 + k]!) * fps) / 2;
       out.push({ part, frame: f, x: over(0), z: over(2) });

@@ -320,7 +320,7 @@ function writeClip(
     const values = new Float32Array(shapes.length * motion.frameCount);
     for (let f = 0; f < motion.frameCount; f++)
       for (let k = 0; k < shapes.length; k++) values[f * shapes.length + k] = tracks[k]?.[f] ?? 0;
-    add(node, 'weights', 'SCALAR', values, shapes.length);
+    add(node, 'weights', 'SCALAR', values, shapes.length, keys && keysOfShapes(motion, keys.numbers, shapes));
   }
   if (last < 0) {
     const values = new Float32Array(4 * motion.frameCount);
@@ -328,6 +328,12 @@ function writeClip(
     for (let f = 0; f < motion.frameCount; f++) values.set(still, 4 * f);
     add(nodes[0]!, 'rotation', 'VEC4', values, 4);
   }
+}
+
+/** Frames that are keys of any of a mesh's shapes: a file keys all of them together. */
+function keysOfShapes({ numbers }: Motion, keys: readonly Uint32Array[], shapes: readonly string[]): Uint32Array {
+  const own = numbers.flatMap((t, i) => (shapes.includes(t.name) ? [...keys[i]!] : []));
+  return Uint32Array.from(new Set(own)).sort();
 }
 
 function pick(values: Float32Array, width: number, frames: Uint32Array): Float32Array {

@@ -8,8 +8,9 @@ import { type Figure, weightDeviation } from '../rig/figure';
 import { restPose } from '../rig/rig';
 import { posedRig, wander } from '../test/bodies';
 import { readGltf, readGltfModel } from './gltf-read';
-import { writeGlb } from './gltf-write';
+import { writeGlb, writeScene } from './gltf-write';
 import { importFile } from './import';
+import { KEY_CURVES } from './key-reduce';
 
 const rig = posedRig(45, 1, true);
 
@@ -53,6 +54,43 @@ async function verdict(bytes: Uint8Array): Promise<string[]> {
   const report = await validateBytes(bytes);
   return report.issues.messages.filter((m) => m.severity <= 1).map((m) => `${m.code} ${m.pointer ?? ''} ${m.message}`);
 }
+
+test.each(KEY_CURVES)('face shapes keep few keys in a file as joints do, %s between them', async (keyCurves) => {
+  const motion = {
+    ...wander(rig, 60),
+    numbers: [{ name: 'smile', values: Float32Array.from({ length: 60 }, (_, f) => Math.max(0, f - 30) / 30) }],
+  };
+  const bytes = await writeGlb({
+    rig,
+    figure: figureOf(),
+    clips: [{ name: 'a', motion }],
+    keyTolerance: 0.002,
+    keyCurves,
+  });
+  expect(await verdict(bytes)).toEqual([]);
+  const channels = (await new WebIO().readBinary(bytes)).getRoot().listAnimations()[0]!.listChannels();
+  const weights = channels.find((c) => c.getTargetPath() === 'weights')!;
+  expect(weights.getSampler()!.getInput()!.getCount()).toBeLessThan(10);
+  const back = (await readGltf(bytes)).clips[0]!.motion.numbers.find((t) => t.name === 'smile')!;
+  back.values.forEach((x, f) => {
+    expect(Math.abs(x - motion.numbers[0]!.values[f]!)).toBeLessThan(0.01);
+  });
+});
+
+test('a scene of two skinned bodies and a camera is valid', async () => {
+  const body = { rig, figure: figureOf() };
+  const shots = [0, 1, 2].map((f) => ({ eye: [f, 1, 3] as const, target: [0, 1, 0] as const, fov: 30 }));
+  const bytes = await writeScene({
+    name: 'Fog bell',
+    bodies: [
+      { name: 'Ines', ...body, motion: wander(rig, 3, 1, 30) },
+      { name: 'Pip', ...body, motion: wander(rig, 3, 2, 30) },
+    ],
+    cameras: [{ name: 'quay', shots }],
+    fps: 30,
+  });
+  expect(await verdict(bytes)).toEqual([]);
+});
 
 describe('writing GLB', () => {
   const motion = {

@@ -57,7 +57,8 @@ export function beltUnder(given: RetargetPlan, motion: Motion): OnBelt | undefin
   if (found === undefined) {
     const { rig, map, skinned, body } = given.source;
     const joint = carrierOf(rig, map, skinned);
-    const belt = findBelt(rig, motion, body, joint);
+    // what it does on the ground as it stands is asked for anyway, unless there is a belt
+    const belt = findBelt(rig, motion, body, joint, factsOf(given, motion).tracks);
     found = belt ? { belt, travelling: carriedBy(rig, motion, joint, belt, -1) } : null;
     own.set(motion, found);
   }

@@ -69,7 +69,7 @@ export function CameraLanes({ reel, mayChange, through, onThrough, onChange }: C
   ));
 }
 
-/** The cameras by name: made from what is seen, given keys, renamed, removed. */
+/** The cameras by name: added with the current view, given keys, renamed, removed. */
 export function CameraFields({
   reel,
   mayChange,
@@ -79,6 +79,7 @@ export function CameraFields({
   view,
   frame,
 }: CameraProps & { view: () => Shot | undefined; frame: () => number }) {
+  if (!mayChange) return null;
   const cameras = reel.cameras ?? [];
   const add = (): void => {
     const shot = view();
@@ -101,7 +102,7 @@ export function CameraFields({
           />
           <Button
             size="tiny"
-            hint="The camera stands at the playhead where you look from now"
+            hint="Sets this camera to the current view, at the playhead"
             onClick={() => {
               const shot = view();
               if (!shot) return;
@@ -123,11 +124,9 @@ export function CameraFields({
           </IconButton>
         </div>
       ))}
-      {mayChange && (
-        <Button size="small" onClick={add} hint="A camera that stands where you look from now">
-          Camera from this view
-        </Button>
-      )}
+      <Button size="small" onClick={add} hint="Adds a camera with the current view, at the playhead">
+        Camera from this view
+      </Button>
     </section>
   );
 }

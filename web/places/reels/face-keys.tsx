@@ -1,14 +1,13 @@
 'use client';
 
 import { levelInLane, type Motion, type ReelMember, restNumber } from '@velvet-reel/motion';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { CastMember, RigAnswer } from '@/contract';
 import { type Clock, useClock } from '@/stage/clock';
-import { useFigure } from '@/stage/figures';
-import { rigView } from '@/stage/rig-view';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { Slider } from '@/ui/slider';
+import { useNumbers } from './use-numbers';
 
 interface FaceKeysProps {
   clock: Clock;
@@ -31,11 +30,7 @@ export function FaceKeys({ clock, member, who, rig, motion, mayChange, onKey }: 
     setFrame(clock.frame);
     return clock.onTick(() => setFrame(clock.frame));
   }, [clock, playing]);
-  const figure = useFigure(rigView(rig), who.assets);
-  const names = useMemo(() => {
-    const shapes = (figure?.faces ?? []).flatMap((f) => Object.keys(f.morphTargetDictionary ?? {}));
-    return [...new Set([...shapes, ...motion.numbers.map((t) => t.name)])].sort();
-  }, [figure, motion.numbers]);
+  const names = useNumbers(rig, who, motion);
   const [wanted, setWanted] = useState('');
   const name = names.includes(wanted) ? wanted : names[0];
   if (name === undefined || !mayChange) return null;

@@ -439,9 +439,9 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
             <OthersHere subjectId={id} className="absolute top-10 left-3.5" />
             {camera && (
               <p className="absolute right-3 bottom-2 flex items-center gap-2 rounded-md bg-velvet/80 px-2 py-0.5 text-[12.5px]">
-                through {camera.name}
+                Looking through {camera.name}
                 <button type="button" className="text-brass-text hover:underline" onClick={() => setThrough(null)}>
-                  leave
+                  Leave
                 </button>
               </p>
             )}

@@ -82,7 +82,7 @@ export function ReelFields({
         size="small"
         disabled={busy || !reel.members.some((m) => m.base.length > 0)}
         onClick={() => void save()}
-        hint="Everybody who is shown, with what they do, and the cameras; paper figures stay out"
+        hint="All visible members with their motion, and the cameras; paper figures are left out"
       >
         {busy ? 'Writing …' : 'Save the scene as GLB'}
       </Button>

@@ -219,5 +219,5 @@ test('everybody who is shown goes out in one scene, with the cameras; whoever do
   expect(json.cameras).toHaveLength(1);
   expect((await readGltf(bytes)).clips[0]!.motion.frameCount).toBe(40);
   const empty = await makeReel(w.db, w.person, { name: 'Empty', members: [{ ...member('m'), base: [] }] });
-  await expect(exportReel(w.db, empty.id)).rejects.toThrow('Nobody on this reel');
+  await expect(exportReel(w.db, empty.id)).rejects.toThrow('Nobody visible on this reel');
 });

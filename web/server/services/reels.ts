@@ -186,7 +186,7 @@ export async function bakeReel(db: Database, person: Person, id: string, wish: B
   );
 }
 
-/** Everybody on a reel who is not hidden and has something on their lanes, with its cameras, as one GLB. Paper figures stay out. */
+/** All visible members of a reel that have something on their lanes, and its cameras, as one GLB. Paper figures are left out. */
 export async function exportReel(
   db: Database,
   id: string,
@@ -214,7 +214,7 @@ export async function exportReel(
     });
   }
   if (members.length === 0)
-    throw new Refusal(400, 'empty', 'Nobody on this reel has anything on their lanes that a GLB could hold.');
+    throw new Refusal(400, 'empty', 'Nobody visible on this reel has anything on their lanes that a GLB can hold.');
   const { name, fps, frames, cameras = [] } = content;
   return { name: `${name}.glb`, bytes: await sceneInThread({ name, fps, frames, cameras, members }), left };
 }

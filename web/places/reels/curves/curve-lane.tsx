@@ -233,7 +233,7 @@ function Retime({
   return (
     <>
       <span className="text-muted">
-        keys of {range.start + 1} to {range.end + 1} go to
+        move the keys in {range.start + 1} to {range.end + 1} to
       </span>
       <NumberField
         label="from"

@@ -8,10 +8,10 @@ import { useKeys } from '@/client/keys';
 import { useStable } from '@/client/use-stable';
 import type { CastMember, RigAnswer } from '@/contract';
 import type { Clock } from '@/stage/clock';
-import { useFigure } from '@/stage/figures';
 import { rigView } from '@/stage/rig-view';
 import { Button } from '@/ui/button';
 import { Row, Select } from '@/ui/field';
+import { useNumbers } from '../use-numbers';
 import { levelOf, type PassState, usePass } from './use-pass';
 import { type LabelTarget, labelTargets, padChoices } from './what';
 
@@ -38,11 +38,7 @@ export function RecordPanel(p: RecordPanelProps) {
   const { clock, member, who, rig, motion, range, frames } = p;
   const view = rigView(rig);
   const party = useMemo((): Party => ({ rig: view.rig, map: view.map, cutout: view.cutout }), [view]);
-  const figure = useFigure(view, who.assets);
-  const numbers = useMemo(() => {
-    const shapes = (figure?.faces ?? []).flatMap((f) => Object.keys(f.morphTargetDictionary ?? {}));
-    return [...new Set([...shapes, ...motion.numbers.map((t) => t.name)])].sort();
-  }, [figure, motion.numbers]);
+  const numbers = useNumbers(rig, who, motion);
   const pads = useMemo(() => padChoices(view, numbers), [view, numbers]);
   const targets = useMemo(() => labelTargets(view.cutout), [view.cutout]);
   const [pad, setPad] = useState('head');

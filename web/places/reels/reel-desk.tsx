@@ -474,11 +474,11 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
         <Edge label="Between stage and lanes" upright />
         <Panel id="lanes" minSize={160}>
           <div className="flex h-full min-w-0 flex-col bg-velvet">
-            <div className="flex items-center gap-2 border-b border-line px-3 py-1">
-              <div className="w-[430px] shrink-0">
+            <div className="flex items-center gap-2 border-b border-line px-3 py-1 whitespace-nowrap">
+              <div className="min-w-0 max-w-[430px] flex-1">
                 <Transport clock={clock} />
               </div>
-              <span className="text-muted">{reel.fps} frames/s</span>
+              <span className="whitespace-nowrap text-muted">{reel.fps} frames/s</span>
               <Button size="tiny" onClick={() => setView(null)} keys="F" hint="The whole reel in view">
                 <Maximize2 size={12} className="mr-1 inline" /> whole
               </Button>
@@ -495,7 +495,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
               {range && (
                 <button
                   type="button"
-                  className="text-brass-text"
+                  className="whitespace-nowrap text-brass-text"
                   onClick={() => setRange(null)}
                   title="Esc takes the range away"
                 >

@@ -158,6 +158,11 @@ export function CurveDrawing({
       <text x={4} y={HEIGHT - 10} className="fill-muted text-[10.5px]" pointerEvents="none">
         {low.toFixed(high - low < 10 ? 1 : 0)} {UNITS[kind]}
       </text>
+      {channels.length > 0 && !keys.some((k) => k[kind]) && (
+        <text x={width / 2} y={y(0) - 10} textAnchor="middle" className="fill-muted text-[12px]" pointerEvents="none">
+          {kind === 'turn' ? 'None of these keys turns it.' : 'None of these keys moves it.'}
+        </text>
+      )}
       {lines.map((line, i) => (
         <polyline
           key={channels[i]!.axis}

@@ -232,9 +232,7 @@ function Retime({
   const [to, setTo] = useState(range);
   return (
     <>
-      <span className="text-muted">
-        move the keys in {range.start + 1} to {range.end + 1} to
-      </span>
+      <span className="text-muted">move the keys in the range:</span>
       <NumberField
         label="from"
         value={to.start + 1}

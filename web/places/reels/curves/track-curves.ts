@@ -74,7 +74,10 @@ const inOrder = (keys: OffsetKey[]): OffsetKey[] => keys.sort((a, b) => a.frame 
 export const putKey = (keys: readonly OffsetKey[], from: number, key: OffsetKey): OffsetKey[] =>
   inOrder([...keys.filter((k) => k.frame !== from && k.frame !== key.frame), key]);
 
-/** A key more, at a frame between others, that leaves every curve exactly as it was. */
+/**
+ * A key more, at a frame between others, that leaves every curve as it was. Where a bend goes beyond both keys, turns may differ
+ * by some thousandths of a degree, and more where it is cut just at one key's value: see splitEase.
+ */
 export function addKey(keys: readonly OffsetKey[], frame: number): OffsetKey[] {
   if (keys.some((k) => k.frame === frame)) return [...keys];
   const after = keys.findIndex((k) => k.frame > frame);

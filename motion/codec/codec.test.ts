@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { MotionError } from '../errors';
 import { normalizeQuat } from '../math/quat';
-import type { Motion } from '../motion/motion';
-import { posedRig, wander } from '../test/bodies';
+import { type Motion, PoseReader } from '../motion/motion';
+import { buildRig, posedRig, wander } from '../test/bodies';
 import { openPacked, unpackMotion, unpackRange } from './decode';
 import { packMotion } from './encode';
 import { largestError } from './error';
@@ -21,6 +21,23 @@ describe('packing', () => {
       }),
       { numRuns: 6 },
     );
+  });
+
+  test('what a joint lies off its place does not add up along a limb', () => {
+    const count = 24;
+    const chain = buildRig(
+      Array.from({ length: count }, (_, j) => [`link${j}`, j ? `link${j - 1}` : null, 0, 0.1 * j, 0]),
+    );
+    const motion = wander(chain, 256, 4, 60, 0.2);
+    const back = unpackMotion(packMotion(chain, motion));
+    const [truth, seen] = [new PoseReader(chain, motion), new PoseReader(chain, back)];
+    const off = new Float64Array(count);
+    for (let f = 0; f < motion.frameCount; f++) {
+      const [a, b] = [truth.at(f).p, seen.at(f).p];
+      for (let o = 0; o < a.length; o += 3)
+        off[o / 3] = off[o / 3]! + Math.hypot(a[o]! - b[o]!, a[o + 1]! - b[o + 1]!, a[o + 2]! - b[o + 2]!);
+    }
+    expect(off[count - 1]! / off[5]!).toBeLessThan(1.35);
   });
 
   test('is much smaller than float32', () => {

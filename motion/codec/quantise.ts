@@ -9,6 +9,12 @@ import { BLOCK_FRAMES } from './layout';
 const STILL_TOLERANCE = 1e-6;
 /** Coarsest step of a quaternion component. */
 const COARSEST = 0.02;
+/** A joint is at most so many times as coarse as its children: skin beside a short bone hangs on it, too. */
+const COARSER = 2;
+/** How much of what a joint lies off its place its turn makes up for at its children's places. */
+const AIM = 0.45;
+/** Damping of that along a bone, as a share of the squared lengths. */
+const DAMP = 0.1;
 
 /** J: 1 for joints that keep one turn throughout. */
 export function stillJoints(rig: Rig, motion: Motion): Uint8Array {
@@ -37,8 +43,7 @@ function ownReach(rig: Rig, joint: number): number {
 
 /**
  * Steps of the joints' quaternion components at coarseness 1, in steps a metre: inverse to how far what turns rigidly with a
- * joint reaches from it, its children's origins and beyond them where they are still. A parent is no coarser than its
- * children, whose tracks would carry its noise.
+ * joint reaches from it, its children's origins and beyond them where they are still.
  */
 export function relativeSteps(rig: Rig, still: Uint8Array): Float32Array {
   const n = rig.names.length;
@@ -54,7 +59,7 @@ export function relativeSteps(rig: Rig, still: Uint8Array): Float32Array {
     if (p < 0) continue;
     hasChild[p] = 1;
     reach[p] = Math.max(reach[p]!, long(rig.restT, j) + (still[j] ? reach[j]! : 0), 0.01);
-    cap[p] = Math.min(cap[p]!, steps[j]!);
+    cap[p] = Math.min(cap[p]!, COARSER * steps[j]!);
   }
   return steps;
 }
@@ -62,6 +67,53 @@ export function relativeSteps(rig: Rig, still: Uint8Array): Float32Array {
 /** The step of a joint in a block, as writer and reader both work it out. */
 export const stepOf = (relative: number, coarseness: number): number =>
   Math.fround(Math.min(relative * coarseness, COARSEST));
+
+/**
+ * 9 J, row by row: for each joint the small turn, as a rotation vector in its own frame, by which its children come nearer to
+ * their places when the joint itself lies off its own by a vector in that frame. The least squares of Σ |w × r − e|² over the
+ * children's places r, damped along a lone bone, times AIM: making up for all of it would put too much noise on the turns.
+ */
+function aimsOf(rig: Rig, trackOf: Int32Array): Float64Array {
+  const aims = new Float64Array(9 * rig.names.length);
+  childrenOf(rig).forEach((children, j) => {
+    const r = new Float64Array(3);
+    const m = new Float64Array(9);
+    let spread = 0;
+    for (const c of children) {
+      if (trackOf[c]! >= 0) continue;
+      const own = rig.restT.subarray(3 * c, 3 * c + 3);
+      const square = own[0]! ** 2 + own[1]! ** 2 + own[2]! ** 2;
+      spread += square;
+      for (let a = 0; a < 3; a++) {
+        r[a] = r[a]! + own[a]!;
+        for (let b = 0; b < 3; b++) m[3 * a + b] = m[3 * a + b]! + (a === b ? square : 0) - own[a]! * own[b]!;
+      }
+    }
+    if (spread === 0) return;
+    for (let a = 0; a < 3; a++) m[4 * a] = m[4 * a]! + DAMP * spread + 1e-6;
+    const [x, y, z] = r as unknown as [number, number, number];
+    const inverse = inverse3(m);
+    // r × e as a matrix: its columns are r × the axes
+    const cross = [0, -z, y, z, 0, -x, -y, x, 0];
+    for (let a = 0; a < 3; a++)
+      for (let b = 0; b < 3; b++)
+        for (let k = 0; k < 3; k++)
+          aims[9 * j + 3 * a + b] = aims[9 * j + 3 * a + b]! + AIM * inverse[3 * a + k]! * cross[3 * k + b]!;
+  });
+  return aims;
+}
+
+/** Inverse of a 3 × 3 matrix that has one, row by row. */
+function inverse3(m: Float64Array): Float64Array {
+  const out = new Float64Array(9);
+  for (let a = 0; a < 3; a++)
+    for (let b = 0; b < 3; b++) {
+      const [a1, a2, b1, b2] = [(a + 1) % 3, (a + 2) % 3, (b + 1) % 3, (b + 2) % 3];
+      out[3 * b + a] = m[3 * a1 + b1]! * m[3 * a2 + b2]! - m[3 * a1 + b2]! * m[3 * a2 + b1]!;
+    }
+  const determinant = m[0]! * out[0]! + m[1]! * out[3]! + m[2]! * out[6]!;
+  return out.map((v) => v / determinant);
+}
 
 /** One block of a motion as whole numbers. */
 export interface QuantisedBlock {
@@ -79,7 +131,8 @@ export interface QuantisedBlock {
 
 /**
  * Turns blocks of a motion into whole numbers, one at a time and in the same memory, and measures on the way what a reader
- * will get. Each joint's turn is taken relative to its parent as the reader will see it, so errors do not add up along a limb.
+ * will get. Each joint's turn is taken relative to its parent as the reader will see it, and aims its children at their places
+ * from where the reader will see it, so neither turns nor places drift apart along a limb.
  */
 export class BlockQuantiser {
   private readonly truthR: Float64Array[];
@@ -91,6 +144,8 @@ export class BlockQuantiser {
   private readonly modes: Uint8Array;
   private readonly trackOf: Int32Array;
   private readonly isLeaf: Uint8Array;
+  private readonly aims: Float64Array;
+  private readonly aimed = new Float64Array(4 * BLOCK_FRAMES);
   private readonly local = new Float64Array(4 * BLOCK_FRAMES);
   private readonly one = new Float32Array(4);
 
@@ -112,6 +167,7 @@ export class BlockQuantiser {
       this.trackOf[t.joint] = i;
     });
     this.isLeaf = Uint8Array.from(childrenOf(rig), (c) => (c.length === 0 ? 1 : 0));
+    this.aims = aimsOf(rig, this.trackOf);
   }
 
   /** Frames from … to − 1, at most a block, with a coarseness in metres; the answer holds until the next call. */
@@ -122,8 +178,9 @@ export class BlockQuantiser {
     });
     let worst = 0;
     for (let j = 0; j < rig.names.length; j++) {
-      this.quantiseTurns(j, from, to - from, coarseness);
       worst = Math.max(worst, this.place(j, from, to - from, placeStep));
+      this.quantiseTurns(j, from, to - from, coarseness);
+      if (this.isLeaf[j]) worst = Math.max(worst, this.beyond(j, to - from));
     }
     return { coarseness, placeStep, modes, turns, places, error: Math.sqrt(worst) };
   }
@@ -150,8 +207,9 @@ export class BlockQuantiser {
       for (let f = 0; f < count; f++) mulInto(seen, 4 * f, aboveSeen, source, 4 * j);
       return;
     }
+    const aimed = this.aim(j, count);
     for (let f = 0, o = 4 * (from * n + j); f < count; f++, o += 4 * n)
-      relativeInto(local, 4 * f, aboveSeen, truth, source, o);
+      relativeInto(local, 4 * f, aboveSeen, aimed, source, o);
     const step = stepOf(this.relative[j]!, coarseness);
     const mode = leftOut(local, count);
     this.modes[j] = mode;
@@ -165,6 +223,48 @@ export class BlockQuantiser {
       finishQuat(one, 0, mode);
       mulInto(seen, 4 * f, aboveSeen, one, 0);
     }
+  }
+
+  /** A joint's turns in the world that bring its children nearer to their places from where the reader will see it. */
+  private aim(j: number, count: number): Float64Array {
+    const { aims, aimed } = this;
+    const truth = this.truthR[j]!;
+    const places = this.truthP[j]!;
+    const seen = this.seenP[j]!;
+    const o = 9 * j;
+    let still = true;
+    for (let k = 0; k < 9; k++) if (aims[o + k] !== 0) still = false;
+    if (still) return truth;
+    for (let f = 0; f < count; f++) {
+      for (let k = 0; k < 3; k++) loaded[k] = places[3 * f + k]! - seen[3 * f + k]!;
+      inverted[0] = -truth[4 * f]!;
+      inverted[1] = -truth[4 * f + 1]!;
+      inverted[2] = -truth[4 * f + 2]!;
+      inverted[3] = truth[4 * f + 3]!;
+      rotate64(loaded, 0, inverted, 0, loaded, 0);
+      const x = loaded[0]!;
+      const y = loaded[1]!;
+      const z = loaded[2]!;
+      for (let k = 0; k < 3; k++)
+        small[k] = 0.5 * (aims[o + 3 * k]! * x + aims[o + 3 * k + 1]! * y + aims[o + 3 * k + 2]! * z);
+      small[3] = 1;
+      mul64(aimed, 4 * f, truth, 4 * f, small, 0);
+    }
+    return aimed;
+  }
+
+  /** Largest square of a distance between the points beyond a leaf, true and as read. */
+  private beyond(j: number, count: number): number {
+    const truth = this.truthP[j]!;
+    const seen = this.seenP[j]!;
+    let worst = 0;
+    for (let f = 0, o = 0; f < count; f++, o += 3) {
+      const dx = truth[o]! - seen[o]!;
+      const dy = truth[o + 1]! - seen[o + 1]!;
+      const dz = truth[o + 2]! - seen[o + 2]!;
+      worst = Math.max(worst, leafError(this.truthR[j]!, this.seenR[j]!, 4 * f, dx, dy, dz));
+    }
+    return worst;
   }
 
   /** Places of a joint in the world, true and as read; returns the largest square of a distance. */
@@ -200,13 +300,14 @@ export class BlockQuantiser {
       const dy = truth[o + 1]! - seen[o + 1]!;
       const dz = truth[o + 2]! - seen[o + 2]!;
       worst = Math.max(worst, dx * dx + dy * dy + dz * dz);
-      if (this.isLeaf[j]) worst = Math.max(worst, leafError(this.truthR[j]!, this.seenR[j]!, 4 * f, dx, dy, dz));
     }
     return worst;
   }
 }
 
 const loaded = new Float64Array(4);
+const inverted = new Float64Array(4);
+const small = new Float64Array(4);
 
 /** dst = above · q, above none at a root. */
 function mulInto(dst: Float64Array, o: number, above: Float64Array | undefined, q: Float32Array, qo: number): void {

@@ -38,7 +38,7 @@ export function handsTogether(party: Party, motion: Motion, arm: number): HandsT
   const trunk = trunkOf(party);
   const reader = new ChainReader(party.rig, motion, trunk ? [...hands, ...trunk.shoulders, trunk.chest] : hands);
   const hanging = new Uint8Array(frames);
-  const way = new Float64Array(frames);
+  const travelled = new Float64Array(frames);
   const before = [0, 0, 0];
   const feet = ['footL', 'footR'].map((s) => jointOf(party.map, s)).filter((j) => j >= 0);
   const grounded = new Uint8Array(frames);
@@ -48,7 +48,7 @@ export function handsTogether(party: Party, motion: Motion, arm: number): HandsT
     distance[f] = apart(p, hands);
     if (trunk && distance[f]! > ASIDE * apart(p, trunk.shoulders) && hangs(p, trunk, hands)) hanging[f] = 1;
     if (hands.every((h) => p[3 * h + 1]! < low + GROUND * arm)) grounded[f] = 1;
-    if (f > 0) way[f] = Math.hypot(...[0, 1, 2].map((k) => p[3 * hands[0] + k]! - before[k]!));
+    if (f > 0) travelled[f] = Math.hypot(...[0, 1, 2].map((k) => p[3 * hands[0] + k]! - before[k]!));
     for (let k = 0; k < 3; k++) before[k] = p[3 * hands[0] + k]!;
   }
   const w = Math.max(2, Math.round(STEADY_S * motion.fps));
@@ -60,7 +60,7 @@ export function handsTogether(party: Party, motion: Motion, arm: number): HandsT
     for (let g = f - w; g <= f + w; g++) {
       low = Math.min(low, distance[g]!);
       high = Math.max(high, distance[g]!);
-      moved += way[g]!;
+      moved += travelled[g]!;
     }
     if (hanging[f] || grounded[f] || high > NEAR * arm || high - low > STEADY * arm || moved < 0.12 * arm) continue;
     marks[f] = 1;

@@ -89,9 +89,9 @@ const BRIDGE_S = 0.05;
  * Finds plants of heels and balls of the feet: stretches of low speed with hysteresis that touch the ground, or carry the
  * body on a step above it, at some time. After Ikemoto, Arikan, Forsyth, Knowing when to put your foot down, 2006
  * (speed and height), with persistence in place of their training.
- * @param pace how fast the ground passes under a gait on the spot, metres a second: feet keep to it only roughly
+ * @param beltSpeed how fast the ground passes under a gait on the spot, metres a second: feet keep to it only roughly
  */
-export function findContacts(found: SoleTracks, fps: number, leg: number, pace = 0): Contacts {
+export function findContacts(found: SoleTracks, fps: number, leg: number, beltSpeed = 0): Contacts {
   const parts = SOLE_PARTS.filter((p) => found[p]);
   if (parts.length === 0 || !(leg > 0)) return { plants: [], floor: 0 };
   const tracks: SoleTracks = Object.fromEntries(parts.map((p) => [p, calmed(found[p]!, fps, leg)]));
@@ -115,7 +115,7 @@ export function findContacts(found: SoleTracks, fps: number, leg: number, pace =
       return y - floor < NEAR * leg || y - lowest[f]! < LEVEL * leg * 0.75;
     };
     const own: Plant[] = [];
-    for (const span of slowSpans(speed, leg, fps, pace)) {
+    for (const span of slowSpans(speed, leg, fps, beltSpeed)) {
       let touching = 0;
       for (let f = span.start; f <= span.end; f++) if (carries(f)) touching++;
       if (touching < Math.max(2, 0.3 * (span.end - span.start + 1))) continue;
@@ -151,12 +151,12 @@ function rejoined(plants: readonly Plant[], track: Float64Array, leg: number, fp
   return out;
 }
 
-/** Longest time over which a trembling track is averaged before plants are looked for, seconds. */
+/** Longest time over which a jittery track is averaged before plants are looked for, seconds. */
 const CALM_S = 0.1;
 
 /**
- * The track averaged over as many frames as its tremble asks for, none for most: noise that makes a resting foot look fast
- * would break its plant. The tremble is the middle second difference, which a smooth motion hardly has.
+ * The track averaged over as many frames as its jitter asks for, none for most: noise that makes a resting foot look fast
+ * would break its plant. The jitter is the middle second difference, which a smooth motion hardly has.
  */
 function calmed(track: Float64Array, fps: number, leg: number): Float64Array {
   const frames = track.length / 3;
@@ -172,9 +172,9 @@ function calmed(track: Float64Array, fps: number, leg: number): Float64Array {
       ),
     );
   // second differences of white noise in three directions are some 4.2 times its deviation
-  const tremble = jumps.sort((a, b) => a - b)[Math.floor(0.3 * jumps.length)]! / 4.2;
+  const jitter = jumps.sort((a, b) => a - b)[Math.floor(0.3 * jumps.length)]! / 4.2;
   const w0 = Math.max(1, Math.round(fps / 60));
-  const speed = (tremble * Math.SQRT2 * fps) / (2 * w0);
+  const speed = (jitter * Math.SQRT2 * fps) / (2 * w0);
   const wanted = speed / (0.05 * leg);
   const w = Math.min(Math.round((wanted * wanted - 1) / 2), Math.round((CALM_S * fps) / 2));
   if (w < 1) return track;
@@ -223,9 +223,14 @@ export function speedOf(track: Float64Array, fps: number): Float64Array {
  * 0.25, and what is torn for a twentieth of a second is one.
  * @param speed metres a second, one a frame @param leg length of a leg, metres
  */
-export function slowSpans(speed: Float64Array, leg: number, fps: number, pace = 0): { start: number; end: number }[] {
-  const slow = SLOW * leg + SKIDS * pace;
-  const fast = FAST * leg + 2 * SKIDS * pace;
+export function slowSpans(
+  speed: Float64Array,
+  leg: number,
+  fps: number,
+  beltSpeed = 0,
+): { start: number; end: number }[] {
+  const slow = SLOW * leg + SKIDS * beltSpeed;
+  const fast = FAST * leg + 2 * SKIDS * beltSpeed;
   const spans: { start: number; end: number }[] = [];
   const n = speed.length;
   for (let f = 0; f < n; f++) {

@@ -44,21 +44,21 @@ export function fitSoles(rig: SkeletonRig, motion: Motion, body: Body, aligned: 
   const stands = sides.map((side) => ({ side, ...readFoot(rig, motion, body, body.soles[side]!, step) }));
   const turns: Partial<Record<Side, readonly number[]>> = {};
   const heights: Partial<Record<Side, number>> = {};
-  const ways: number[][] = [];
+  const directions: number[][] = [];
   for (const { side, up, height } of stands) {
     const low = lowOnes(height, body.leg);
     if ((low.length * step) / motion.fps < LEAST_S) return undefined;
-    const way = [0, 0, 0];
-    rotate3(way, 0, aligned, 4 * body.soles[side]!.foot, middle(up, low), 0);
+    const direction = [0, 0, 0];
+    rotate3(direction, 0, aligned, 4 * body.soles[side]!.foot, middle(up, low), 0);
     // as on the left
-    if (side === 'R') way[0] = -way[0]!;
-    ways.push(way);
+    if (side === 'R') direction[0] = -direction[0]!;
+    directions.push(direction);
     heights[side] = quantile(
       low.map((i) => height[i]!),
       0.5,
     );
   }
-  const [left, right] = ways as [number[], number[]];
+  const [left, right] = directions as [number[], number[]];
   if (norm(left[0]! - right[0]!, left[1]! - right[1]!, left[2]! - right[2]!) > AGREE) return undefined;
   const both = [0, 1, 2].map((k) => left[k]! + right[k]!);
   unit(both);
@@ -166,9 +166,9 @@ function instepOf(point: Float64Array, aligned: Float64Array, foot: number): num
 
 /** How steeply the foot falls from the ankle to the ball, as a sine, with a turn in front. */
 function instep(sole: Sole, aligned: Float64Array, turn: readonly number[]): number {
-  const way = instepOf(sole.ball, aligned, sole.foot);
-  rotate3(way, 0, turn, 0, way, 0);
-  return -way[1]! / (norm(way[0]!, way[1]!, way[2]!) || 1);
+  const direction = instepOf(sole.ball, aligned, sole.foot);
+  rotate3(direction, 0, turn, 0, direction, 0);
+  return -direction[1]! / (norm(direction[0]!, direction[1]!, direction[2]!) || 1);
 }
 
 /** The sole under a foot that lies flat with `turn` in front of its aligned turn and its ankle so high. */

@@ -26,13 +26,13 @@ const STRAIGHT = 0.15;
  * a few times. Anything else is what was given.
  * @returns the motion, and how fast its ground passed where it was on the spot, metres a second
  */
-export function unrolled(party: Party, motion: Motion, body: Body): { motion: Motion; pace: number } {
+export function unrolled(party: Party, motion: Motion, body: Body): { motion: Motion; beltSpeed: number } {
   const { rig, map, skinned } = party;
   const joint = carrierOf(rig, map, skinned);
   const belt = findBelt(rig, motion, body, joint);
-  if (!belt) return { motion: goneRound(party, motion, joint, FAR * body.leg), pace: 0 };
+  if (!belt) return { motion: goneRound(party, motion, joint, FAR * body.leg), beltSpeed: 0 };
   const round = goneRound(party, motion, joint, 0);
-  return { motion: carriedBy(rig, round, joint, belt, -1), pace: Math.hypot(belt.x, belt.z) };
+  return { motion: carriedBy(rig, round, joint, belt, -1), beltSpeed: Math.hypot(belt.x, belt.z) };
 }
 
 /** A short cycle a few times over; what comes round without going at least so far, metres, and what turns, is left as it is. */

@@ -170,12 +170,12 @@ export function climbing(r: Reading): { up: number; down: number; total: number;
   // a gangway is walked up; a stair is climbed without a level stretch worth the name
   const level =
     r.floors.length > 0 ? r.floors.filter((y) => Math.abs(y - (r.floors[0] ?? 0)) < 0.08).length / r.floors.length : 1;
-  const steep = Math.abs(total) / Math.max(0.05, way(r));
+  const steep = Math.abs(total) / Math.max(0.05, pathLength(r));
   return { up, down, total, share: up + down >= 3 ? (1 - level) * ramp(steep, 0.38, 0.55) : 0 };
 }
 
 /** Way over the ground, legs. */
-export function way(r: Reading): number {
+export function pathLength(r: Reading): number {
   const g = r.features.ground;
   return Math.hypot(g[2 * r.frames - 2]! - g[0]!, g[2 * r.frames - 1]! - g[1]!) / r.features.leg;
 }

@@ -241,12 +241,13 @@ export function suggestWords(
 ): { words: Word[]; props: Prop[] } {
   // nothing is said of a body that nobody knows
   if (motion.frameCount < 3 || !(body.leg > 0)) return { words: [], props: [] };
-  const { motion: seen, pace } = unrolled(party, motion, body);
+  const { motion: seen, beltSpeed } = unrolled(party, motion, body);
   const contacts =
-    (seen === motion && known) || findContacts(soleTracks(party.rig, seen, body), seen.fps, body.leg, ROUGHLY * pace);
+    (seen === motion && known) ||
+    findContacts(soleTracks(party.rig, seen, body), seen.fps, body.leg, ROUGHLY * beltSpeed);
   const own = read(party, seen, contacts, body);
   // either end of a cycle may cut a step in two, and both feet were found to stand in turn
-  const reading = pace > 0 ? { ...own, steps: Math.max(own.steps, A_FEW) } : own;
+  const reading = beltSpeed > 0 ? { ...own, steps: Math.max(own.steps, A_FEW) } : own;
   const words = Object.entries(RULES)
     .map(([word, rule]) => ({ word, ...rule(reading) }))
     .filter((w) => w.confidence >= SUGGEST_FROM)

@@ -94,12 +94,12 @@ function layOut(rest: StandInRest): Joint[] {
     for (const finger of FINGERS) {
       const [across, length] = FINGER_LAYOUT[finger];
       const thumb = finger === 'thumb';
-      const way = thumb ? [0.7 * out[0]!, 0.7 * out[1]!, Math.SQRT1_2] : out;
+      const direction = thumb ? [0.7 * out[0]!, 0.7 * out[1]!, Math.SQRT1_2] : out;
       let place = plus(plus(wrist, out, thumb ? 0.012 : 0.052), [0, 0, across]);
       for (let k = 1; k <= 3; k++) {
-        const tip = k === 3 ? plus([0, 0, 0], way, length / 3) : undefined;
+        const tip = k === 3 ? plus([0, 0, 0], direction, length / 3) : undefined;
         limb(`${finger}${k}`, k === 1 ? `hand${side}` : `${finger}${k - 1}${side}`, place, tip);
-        place = plus(place, way, length / 3);
+        place = plus(place, direction, length / 3);
       }
     }
     limb('thigh', 'hips', [s * 0.055, 0.53, 0]);

@@ -21,11 +21,11 @@ const LENGTHS = 0.4;
 
 /** Whether a body goes on four legs: both pairs of limbs go down side by side, and the trunk lies across between them. */
 export function goesOnFour({ hips, feet, shoulders, hands }: LimbEnds): boolean {
-  const way = (a: readonly number[], b: readonly number[]): number[] => [0, 1, 2].map((k) => b[k]! - a[k]!);
+  const between = (a: readonly number[], b: readonly number[]): number[] => [0, 1, 2].map((k) => b[k]! - a[k]!);
   const size = (v: readonly number[]): number => norm(v[0]!, v[1]!, v[2]!);
   const cos = (u: readonly number[], v: readonly number[]): number =>
     (u[0]! * v[0]! + u[1]! * v[1]! + u[2]! * v[2]!) / (size(u) * size(v) || 1);
-  const [leg, arm, trunk] = [way(hips, feet), way(shoulders, hands), way(hips, shoulders)];
+  const [leg, arm, trunk] = [between(hips, feet), between(shoulders, hands), between(hips, shoulders)];
   const alike = Math.min(size(leg), size(arm)) / (Math.max(size(leg), size(arm)) || 1);
   return cos(leg, arm) > ALIKE && alike > LENGTHS && Math.abs(cos(leg, trunk)) < ACROSS;
 }

@@ -61,9 +61,9 @@ function lengthsTo(
     (u * one[0] + v * two[0] - x) ** 2 +
     (u * one[1] + v * two[1] - y) ** 2 +
     k * ((u - a.seen) ** 2 + (v - b.seen) ** 2);
-  const ways: [number, number][] = [
+  const candidates: [number, number][] = [
     ...[a.low, a.high].map((u): [number, number] => [u, best(u, q, b)]),
     ...[b.low, b.high].map((v): [number, number] => [best(v, p, a), v]),
   ];
-  return ways.reduce((least, way) => (cost(way) < cost(least) ? way : least));
+  return candidates.reduce((least, candidate) => (cost(candidate) < cost(least) ? candidate : least));
 }

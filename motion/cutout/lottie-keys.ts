@@ -20,6 +20,7 @@ type Channel = KeyTrack['channel'];
 /** A joint by frame: its turn, its place in its parent's frame (metres), and its size or its length along its bone. */
 type JointWay = Readonly<Partial<Record<Channel, Float64Array>>>;
 
+/** Keys of a figure from what a movie does to its parts; a layer's own keyframes stay keys where they give the same values. */
 export function keysOf(
   movie: LottieMovie,
   figure: CutoutFigure,

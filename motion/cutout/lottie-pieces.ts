@@ -25,6 +25,7 @@ export interface PieceLayer {
   laid: Matrix;
 }
 
+/** The movie's own time at a frame of ours, in its frames. */
 export const timeOf = ({ start }: LottieMovie, frame: number): number => start + frame;
 
 const turnOf = (m: Matrix): number => Math.atan2(m[1], m[0]);
@@ -131,6 +132,7 @@ export interface Way {
   readonly layer: Int16Array;
 }
 
+/** What a part does to the picture, frame by frame, and which of its layers shows it. */
 export function wayOf(movie: LottieMovie, { layers }: Piece): Way {
   const layer = new Int16Array(movie.frameCount).fill(-1);
   const back = layers.map((l) => inverse(l.laid) ?? IDENTITY);

@@ -19,10 +19,10 @@ export function lumpsOf(rig: SkeletonRig, height: number): FigureMesh {
   const indices: number[] = [];
   const joints: number[] = [];
   const spindle = (joint: number, from: readonly number[], to: readonly number[]): void => {
-    const way = to.map((x, k) => x - from[k]!);
-    const long = Math.hypot(...way);
+    const direction = to.map((x, k) => x - from[k]!);
+    const long = Math.hypot(...direction);
     if (long < 1e-6 * height) return;
-    const z = way.map((x) => x / long);
+    const z = direction.map((x) => x / long);
     const flat = Math.abs(z[1]!) < 0.9 ? [0, 1, 0] : [1, 0, 0];
     const x = crossOf(flat, z);
     const l = Math.hypot(...x);
@@ -38,7 +38,7 @@ export function lumpsOf(rig: SkeletonRig, height: number): FigureMesh {
     ] as const)
       for (let i = 0; i < ROUND; i++) {
         const [c, s] = [Math.cos((2 * Math.PI * i) / ROUND), Math.sin((2 * Math.PI * i) / ROUND)];
-        for (let k = 0; k < 3; k++) positions.push(from[k]! + t * way[k]! + r * wide * (c * x[k]! + s * y[k]!));
+        for (let k = 0; k < 3; k++) positions.push(from[k]! + t * direction[k]! + r * wide * (c * x[k]! + s * y[k]!));
         joints.push(joint, 0, 0, 0);
       }
     for (let ring = 0; ring < 3; ring++)

@@ -46,6 +46,7 @@ export async function readMeshFile(bytes: Uint8Array, fileName: string): Promise
 /**
  * Reads Wavefront OBJ: places, texture coordinates and normals of its faces, an object or group a mesh. Polygons are cut into
  * fans; materials, curves and smoothing groups are passed over.
+ * @throws MotionError 'bad-number' or 'bad-structure' with the line, 'too-large', 'no-mesh'
  */
 export function readObj(bytes: Uint8Array): Model {
   const places: number[] = [];
@@ -120,7 +121,10 @@ const isBinaryStl = (bytes: Uint8Array): boolean =>
   bytes.length >= 84 &&
   84 + 50 * new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(80, true) === bytes.length;
 
-/** Reads STL, binary or as text; corners in one place become one vertex. */
+/**
+ * Reads STL, binary or as text; corners in one place become one vertex.
+ * @throws MotionError 'not-this-format', 'bad-number', 'too-large', 'no-mesh'
+ */
 export function readStl(bytes: Uint8Array): Model {
   const builder = new MeshBuilder('mesh');
   const triangle = (p: readonly number[]): void => {

@@ -31,7 +31,7 @@ export interface CarriedOn {
 
 /**
  * Carries a motion on beyond its last frame: one that has just come round (a gait) goes round again, anything else comes to
- * rest with the pace it had.
+ * rest with the velocity it had.
  * @param frames how many more
  */
 export function carryOn(party: Party, motion: Motion, frames: number): CarriedOn {
@@ -167,7 +167,7 @@ function settleSeam(
   }
 }
 
-/** Every joint goes on with its pace, which dies away. */
+/** Every joint goes on with its velocity, which dies away. */
 function comeToRest(party: Party, motion: Motion, frames: number): Motion {
   const { rig } = party;
   const n = rig.names.length;
@@ -186,9 +186,9 @@ function comeToRest(party: Party, motion: Motion, frames: number): Motion {
   for (let j = 0; j < n; j++) {
     mulInvQuat(q, 0, motion.turns, 4 * (last * n + j), motion.turns, 4 * ((last - h) * n + j));
     logQuat(v, 0, q, 0);
-    const pace = [v[0]!, v[1]!, v[2]!];
+    const velocity = [v[0]!, v[1]!, v[2]!];
     for (let i = 1; i <= frames; i++) {
-      for (let k = 0; k < 3; k++) v[k] = pace[k]! * way(i);
+      for (let k = 0; k < 3; k++) v[k] = velocity[k]! * way(i);
       expQuat(q, 0, v, 0);
       const o = 4 * ((last + i) * n + j);
       mulQuat(out.turns, o, q, 0, out.turns, o);
@@ -196,8 +196,8 @@ function comeToRest(party: Party, motion: Motion, frames: number): Motion {
   }
   for (const { values } of out.places)
     for (let k = 0; k < 3; k++) {
-      const pace = values[3 * last + k]! - values[3 * (last - h) + k]!;
-      for (let i = 1; i <= frames; i++) values[3 * (last + i) + k] = values[3 * last + k]! + pace * way(i);
+      const velocity = values[3 * last + k]! - values[3 * (last - h) + k]!;
+      for (let i = 1; i <= frames; i++) values[3 * (last + i) + k] = values[3 * last + k]! + velocity * way(i);
     }
   return out;
 }

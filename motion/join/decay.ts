@@ -9,7 +9,7 @@ import { carried } from './meet';
 import { firstFrames, leadFeet, type Stands } from './steps';
 import { followPath, moved, pathThrough, wayTo } from './way';
 
-/** A pace that differs across a cut is caught up with in this time at most, seconds: a long decay would swing out otherwise. */
+/** A velocity that differs across a cut is caught up with in this time at most, seconds: a long decay would swing out otherwise. */
 const PACE_S = 0.25;
 
 /** Plays the next motion from its first frame, and lets die away what it differs in; over no frames at all it is a cut. */
@@ -51,18 +51,18 @@ export function decay(
     const q = [0, 0, 0, 1];
     const offset = [0, 0, 0];
     for (let j = 0; j < n; j++) {
-      const { value, pace } = read.turn(before.turns, motion.turns, n, j);
+      const { value, velocity } = read.turn(before.turns, motion.turns, n, j);
       for (let i = 0; i < count; i++) {
-        dying(offset, value, pace, i, count, paced);
+        dying(offset, value, velocity, i, count, paced);
         expQuat(q, 0, offset, 0);
         const o = 4 * ((at + i) * n + j);
         mulQuat(lane.motion.turns, o, q, 0, lane.motion.turns, o);
       }
     }
     for (const { joint, values } of lane.motion.places) {
-      const { value, pace } = read.place(placesIn(party, before, joint), placesIn(party, motion, joint));
+      const { value, velocity } = read.place(placesIn(party, before, joint), placesIn(party, motion, joint));
       for (let i = 0; i < count; i++) {
-        dying(offset, value, pace, i, count, paced);
+        dying(offset, value, velocity, i, count, paced);
         for (let k = 0; k < 3; k++) values[3 * (at + i) + k] = values[3 * (at + i) + k]! + offset[k]!;
       }
     }
@@ -94,18 +94,18 @@ export function decay(
   return { kind: count > 0 ? 'decay' : 'cut', start: at, end, carry };
 }
 
-/** A difference and its pace after so many frames. @param paced frames over which the pace is caught up with */
+/** A difference and its velocity after so many frames. @param paced frames over which the velocity is caught up with */
 function dying(
   out: number[],
   value: readonly number[],
-  pace: readonly number[],
+  velocity: readonly number[],
   i: number,
   count: number,
   paced: number,
 ): void {
   const left = fadeOut(Math.min(1, i / count))[0];
   const going = i < paced ? paced * fadeOut(i / paced)[1] : 0;
-  for (let k = 0; k < 3; k++) out[k] = left * value[k]! + going * pace[k]!;
+  for (let k = 0; k < 3; k++) out[k] = left * value[k]! + going * velocity[k]!;
 }
 
 /** Reads what the first motion, carried on by a frame, differs in from the second one's first frame, and how that changes a frame. */
@@ -126,16 +126,16 @@ function decayReader(last: number, h: number) {
       mulQuat(on, 0, on, 0, a, 4 * (last * n + j));
       mulInvQuat(q, 0, on, 0, b, 4 * j);
       logQuat(v, 0, q, 0);
-      return { value: [...v], pace: before.map((x, k) => x - after[k]!) };
+      return { value: [...v], velocity: before.map((x, k) => x - after[k]!) };
     },
     place(a: Float32Array, b: Float32Array) {
-      const pace = (values: Float32Array, to: number, from: number): number[] =>
+      const velocity = (values: Float32Array, to: number, from: number): number[] =>
         [0, 1, 2].map((k) => (h > 0 ? (values[3 * to + k]! - values[3 * from + k]!) / h : 0));
-      const before = pace(a, last, last - h);
-      const after = pace(b, h, 0);
+      const before = velocity(a, last, last - h);
+      const after = velocity(b, h, 0);
       return {
         value: [0, 1, 2].map((k) => a[3 * last + k]! + before[k]! - b[k]!),
-        pace: before.map((x, k) => x - after[k]!),
+        velocity: before.map((x, k) => x - after[k]!),
       };
     },
   };

@@ -25,12 +25,12 @@ export function cloudOf(features: PoseFeatures): Cloud {
   for (let f = 0; f < frames; f++) {
     const a = Math.max(0, f - reach);
     const b = Math.min(frames - 1, f + reach);
-    const pace = b > a ? (PACE_S * features.fps) / (b - a) : 0;
+    const perStep = b > a ? (PACE_S * features.fps) / (b - a) : 0;
     for (let k = 0; k < FEATURE_WIDTH; k++) {
       const w = Math.sqrt(FEATURE_POINTS[Math.floor(k / 3)]![1] / total);
       values[width * f + k] = w * features.values[FEATURE_WIDTH * f + k]!;
       values[width * f + FEATURE_WIDTH + k] =
-        w * pace * (features.values[FEATURE_WIDTH * b + k]! - features.values[FEATURE_WIDTH * a + k]!);
+        w * perStep * (features.values[FEATURE_WIDTH * b + k]! - features.values[FEATURE_WIDTH * a + k]!);
     }
   }
   return { fps: features.fps, frames, width, values };

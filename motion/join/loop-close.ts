@@ -34,7 +34,7 @@ export interface Lap {
 }
 
 /**
- * Makes a motion's last frame its first one again, travel aside. The difference of pose and of pace is halved and spread
+ * Makes a motion's last frame its first one again, travel aside. The difference of pose and of velocity is halved and spread
  * over a window at either end by a quintic that leaves the rest alone; then the plants are held over three laps laid end to
  * end and the middle one is kept, so that feet stand across the seam. Already seamless motion is returned as it is.
  */
@@ -102,7 +102,7 @@ function shareSeam(party: Party, motion: Motion, lap: Lap, w: number): Motion {
   const turns = motion.turns.slice();
   const yaw = yawQuat(lap.turn);
   const back = yawQuat(-lap.turn);
-  const pace = Math.max(1, Math.min(Math.round(motion.fps / 30), last >> 1));
+  const over = Math.max(1, Math.min(Math.round(motion.fps / 30), last >> 1));
   const q = [0, 0, 0, 1];
   const p = [0, 0, 0, 1];
   const e = [0, 0, 0];
@@ -125,11 +125,11 @@ function shareSeam(party: Party, motion: Motion, lap: Lap, w: number): Motion {
     if (root) mulQuat(p, 0, yaw, 0, p, 0);
     mulInvQuat(q, 0, p, 0, motion.turns, at(last));
     logQuat(e, 0, q, 0);
-    velocity(v0, 0, pace, root ? yaw : undefined);
-    velocity(v1, last, -pace, undefined);
+    velocity(v0, 0, over, root ? yaw : undefined);
+    velocity(v1, last, -over, undefined);
     if (Math.hypot(...e) < 1e-9 && Math.hypot(...v0.map((x, k) => x - v1[k]!)) < 1e-9) continue;
     for (let f = 0; f <= Math.min(w, last); f++) {
-      // start: −e/2 and half the pace difference, seen from the start's heading
+      // start: −e/2 and half the difference in velocity, seen from the start's heading
       const [h, g] = fadeOut(f / w);
       for (let k = 0; k < 3; k++) d[k] = -0.5 * e[k]! * h - 0.5 * (v0[k]! - v1[k]!) * w * g;
       if (root) rotate3(d, 0, back, 0, d, 0);
@@ -162,7 +162,7 @@ function shareSeam(party: Party, motion: Motion, lap: Lap, w: number): Motion {
           width,
           w,
           values[k]! - values[end + k]!,
-          (values[width * pace + k]! - values[k]! - values[end + k]! + values[end - width * pace + k]!) / pace,
+          (values[width * over + k]! - values[k]! - values[end + k]! + values[end - width * over + k]!) / over,
         );
       return out;
     },
@@ -175,8 +175,8 @@ function shareSeam(party: Party, motion: Motion, lap: Lap, w: number): Motion {
       joint,
       values:
         joint === travel
-          ? spreadPlaces(values, w, pace, yaw, back, frameOf, stays)
-          : spreadPlaces(values, w, pace, [0, 0, 0, 1], [0, 0, 0, 1], [0, 0, 0, 1], true),
+          ? spreadPlaces(values, w, over, yaw, back, frameOf, stays)
+          : spreadPlaces(values, w, over, [0, 0, 0, 1], [0, 0, 0, 1], [0, 0, 0, 1], true),
     })),
     numbers: rest.numbers,
     scales: rest.scales,
@@ -193,7 +193,7 @@ function parentTurns(party: Party, motion: Motion, joint: number): number[] {
 function spreadPlaces(
   values: Float32Array,
   w: number,
-  pace: number,
+  over: number,
   yaw: number[],
   back: number[],
   carrier: number[],
@@ -208,9 +208,9 @@ function spreadPlaces(
   const at = (f: number, k: number): number => world[3 * f + k]!;
   // end, and start as a lap later: vertical difference always, over the ground only where the body stays in place
   const e = [0, 1, 2].map((k) => (k === 1 || wholly ? at(0, k) - at(last, k) : 0));
-  const v0 = [0, 1, 2].map((k) => (4 * at(pace, k) - 3 * at(0, k) - at(2 * pace, k)) / (2 * pace));
+  const v0 = [0, 1, 2].map((k) => (4 * at(over, k) - 3 * at(0, k) - at(2 * over, k)) / (2 * over));
   rotate3(v0, 0, yaw, 0, v0, 0);
-  const v1 = [0, 1, 2].map((k) => (3 * at(last, k) - 4 * at(last - pace, k) + at(last - 2 * pace, k)) / (2 * pace));
+  const v1 = [0, 1, 2].map((k) => (3 * at(last, k) - 4 * at(last - over, k) + at(last - 2 * over, k)) / (2 * over));
   const d = [0, 0, 0];
   const moved = world.slice();
   for (let i = 0; i <= Math.min(w, last); i++) {

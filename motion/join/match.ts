@@ -19,7 +19,7 @@ export interface Match {
   /** Frame of the first motion, and of the second. */
   readonly a: number;
   readonly b: number;
-  /** Unlikeness of pose and pace around them, mean distance in % of the leg. */
+  /** Unlikeness of pose and velocity around them, mean distance in % of the leg. */
   readonly apartPercentLeg: number;
   /** Whether the same points of the feet stand in both. */
   readonly sameFeet: boolean;
@@ -35,7 +35,7 @@ const OTHER_FOOT = 0.001;
 const SAME_S = 0.12;
 
 /**
- * Finds where one motion can be left for another: pairs of frames alike in pose, pace and feet. Frames are compared over a window
+ * Finds where one motion can be left for another: pairs of frames alike in pose, velocity and feet. Frames are compared over a window
  * as clouds of body points free of place and heading (Kovar, Gleicher, Pighin, Motion graphs, 2002).
  * @returns best first, each the best around it; empty for a motion without a body
  * @throws MotionError 'bad-argument' for a range without frames

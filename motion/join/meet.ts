@@ -24,7 +24,7 @@ export const STAYS: Carry = { turn: 0, by: [0, 0] };
 
 /** Headings of sway are averaged over so long to either side where both motions reach as far, seconds. */
 const SWAY_S = 0.2;
-/** How far before an end the pace is read with which a body would go on, seconds. */
+/** How far before an end the velocity is read with which a body would go on, seconds. */
 const PACE_S = 0.1;
 
 /** What tells where a body is and faces: the joint that travels, that and the feet, and turns that face +Z. */
@@ -46,7 +46,7 @@ export function bearingOf(party: Party): Bearing {
   return made;
 }
 
-/** Where a body is and faces, frame by frame, and beyond its ends as its pace there carries it on. */
+/** Where a body is and faces, frame by frame, and beyond its ends as its velocity there carries it on. */
 export class Course {
   private readonly reader: ChainReader;
   private readonly aligned: Float64Array;

@@ -60,6 +60,7 @@ function standingHeight(
   return undefined;
 }
 
+/** A carry displaced over the ground, metres. */
 export const moved = (way: Carry, [x, z]: readonly [number, number]): Carry => ({
   ...way,
   by: [way.by[0] + x, way.by[1] + z],
@@ -68,7 +69,7 @@ export const moved = (way: Carry, [x, z]: readonly [number, number]): Carry => (
 /**
  * The way of the hips over the ground through a passage: from step to step as either motion goes, mixed. Places that were mixed
  * instead would run ahead of both motions and wait.
- * @param before the first motion, its frame `start` the last one before the passage; where it ends sooner it goes on with its last pace
+ * @param before the first motion, its frame `start` the last one before the passage; where it ends sooner it goes on with its last velocity
  * @param weight share of the second motion's step in a frame of the passage
  * @returns x and z a frame, and how far the second motion has to be moved to go on from there
  */

@@ -162,7 +162,7 @@ export function assemble(limbs: readonly Limb[], poses: readonly Course[], start
   const places = new Float32Array(3 * frames);
   const now = joints.map(() => Float64Array.from([0, 0, 0, 1]));
   const local = new Float64Array(4);
-  const [a, b, way, was, arc] = [3, 3, 3, 3, 4].map((c) => new Float64Array(c)) as [
+  const [a, b, direction, was, arc] = [3, 3, 3, 3, 4].map((c) => new Float64Array(c)) as [
     Float64Array,
     Float64Array,
     Float64Array,
@@ -183,12 +183,12 @@ export function assemble(limbs: readonly Limb[], poses: readonly Course[], start
         outOfSegment(poses[link.from]!, f, link.start, a);
         outOfSegment(poses[link.to]!, f, link.end, b);
         for (let k = 0; k < 3; k++) {
-          way[k] = b[k]! - a[k]!;
+          direction[k] = b[k]! - a[k]!;
           was[k] = ends[j]!.at[k]! - joints[j]!.at[k]!;
         }
         rotate3(a, 0, now[parent]!, 0, was, 0);
-        if (Math.hypot(...way) > 1e-6 && Math.hypot(...a) > 1e-6) {
-          arcQuat(arc, 0, a, 0, way, 0);
+        if (Math.hypot(...direction) > 1e-6 && Math.hypot(...a) > 1e-6) {
+          arcQuat(arc, 0, a, 0, direction, 0);
           mulQuat(turn, 0, arc, 0, now[parent]!, 0);
         } else turn.set(now[parent]!);
       } else turn.set(now[parent]!);

@@ -80,8 +80,8 @@ function steer(limb: Limb, parent: Course | undefined, markers: Markers, f: numb
   const turn = out.turns.subarray(4 * f, 4 * f + 4);
   const [from, to, arc] = [new Float64Array(3), new Float64Array(3), new Float64Array(4)];
   const aim = ({ own, at }: (typeof held)[number]): void => {
-    const way = own.map((x, k) => x - limb.own[k]!);
-    rotate3(from, 0, turn, 0, way, 0);
+    const direction = own.map((x, k) => x - limb.own[k]!);
+    rotate3(from, 0, turn, 0, direction, 0);
     for (let k = 0; k < 3; k++) to[k] = at[k]! - joint[k]!;
     if (Math.hypot(...from) < 0.02) return;
     arcQuat(arc, 0, from, 0, to, 0);

@@ -29,6 +29,7 @@ export interface NumberTrack {
 
 /** Names of the tracks of steps that a cut-out's motion can hold besides one for a part, which tells its drawing. */
 export const ORDER_TRACK = 'order';
+/** Name of the track of steps that tells which view of a joint’s parts shows. */
 export const viewTrack = (joint: string): string => `view of ${joint}`;
 const LENGTH_OF = 'length of ';
 /** Name of the track of numbers that tells how long a joint's parts are drawn along their bone, 1 at rest. */

@@ -13,20 +13,20 @@ import { pickFrames } from '../motion/timing';
 import { travelJoint } from '../tune/common';
 import { keepFeet } from '../tune/feet';
 
-/** A lap's even course over the ground: it faces +Z on average when it starts, turns evenly and goes at an even pace. */
+/** A lap's even course over the ground: it faces +Z on average when it starts, turns evenly and goes at an even velocity. */
 interface EvenCourse {
   /** Radians, by which the lap has to be turned to begin facing +Z. */
   readonly base: number;
   /** Radians a lap. */
   readonly turn: number;
   /** Metres a lap, in the frame that turns with it. */
-  readonly pace: readonly [x: number, z: number];
+  readonly velocity: readonly [x: number, z: number];
   readonly from: readonly [x: number, z: number];
 }
 
 /** Where an even course is after a share of its lap. */
 function along(turn: number, [x, z]: readonly [number, number], share: number): [number, number] {
-  // the integral of a turning pace
+  // the integral of a turning velocity
   const a = turn * share;
   const s = Math.abs(a) < 1e-6 ? share : Math.sin(a) / turn;
   const c = Math.abs(a) < 1e-6 ? 0 : (1 - Math.cos(a)) / turn;
@@ -54,11 +54,11 @@ function courseOf(party: Party, motion: Motion): EvenCourse {
   let base = 0;
   for (let f = 0; f < last; f++) base += (headings[f]! - (turn * f) / last) / last;
   const way = turned(-base, places[last]![0] - places[0]![0], places[last]![1] - places[0]![1]);
-  // the pace whose integral over a lap is the lap's way
+  // the velocity whose integral over a lap is the lap's way
   const [sx, sz] = along(turn, [1, 0], 1);
   const scale = sx * sx + sz * sz;
-  const pace: [number, number] = [(sx * way[0] + sz * way[1]) / scale, (sx * way[1] - sz * way[0]) / scale];
-  return { base, turn, pace, from: places[0]! };
+  const velocity: [number, number] = [(sx * way[0] + sz * way[1]) / scale, (sx * way[1] - sz * way[0]) / scale];
+  return { base, turn, velocity, from: places[0]! };
 }
 
 /** A lap as strides: shares of it at which the left foot comes down, and how far into each stride the right one does. */
@@ -190,7 +190,7 @@ const common = (a: number, b: number): number => {
 };
 
 /**
- * A cycle between two cycles: their steps fall together, poses are mixed, pace, turn and length of the lap lie between, and
+ * A cycle between two cycles: their steps fall together, poses are mixed, velocity, turn and length of the lap lie between, and
  * feet that stand stay on their spots. Laps are laid on one another stride by stride, by the strikes of both feet; by their
  * beginnings where feet do not come down in turn. Time warping by footplants after Park, Shin, Kim, Shin 2004 (On-line motion
  * blending for real-time locomotion generation).
@@ -216,9 +216,9 @@ export function mixCycles(given: Party, a: Motion, b: Motion, weight: number): M
   const between = (of: (i: number) => number): number => (1 - weight) * of(0) + weight * of(1);
   const frames = Math.max(4, Math.round(between((i) => laps[i]! * rounds[i]!))) + 1;
   const turn = between((i) => courses[i]!.turn * rounds[i]!);
-  const pace: [number, number] = [
-    between((i) => courses[i]!.pace[0] * rounds[i]!),
-    between((i) => courses[i]!.pace[1] * rounds[i]!),
+  const velocity: [number, number] = [
+    between((i) => courses[i]!.velocity[0] * rounds[i]!),
+    between((i) => courses[i]!.velocity[1] * rounds[i]!),
   ];
   const samplers = both.map((m) => new PoseSampler(rig, m));
   const poses = both.map(() => newLocalPose(rig));
@@ -241,8 +241,8 @@ export function mixCycles(given: Party, a: Motion, b: Motion, weight: number): M
       const share = read[i]!(phase * total);
       samplers[i]!.read(pose, (share * laps[i]!) / both[i]!.fps);
       // what is left of the body's place and facing when the even course is taken out
-      const { base, turn: own, pace: ownPace, from } = courses[i]!;
-      const [cx, cz] = along(own, ownPace, share);
+      const { base, turn: own, velocity: ownVelocity, from } = courses[i]!;
+      const [cx, cz] = along(own, ownVelocity, share);
       const [x, z] = turned(-base, pose.places[3 * root]! - from[0], pose.places[3 * root + 2]! - from[1]);
       const [lx, lz] = turned(-own * share, x - cx, z - cz);
       pose.places[3 * root] = lx;
@@ -250,7 +250,7 @@ export function mixCycles(given: Party, a: Motion, b: Motion, weight: number): M
       mulQuat(pose.turns, 4 * root, yawQuat(-base - own * share), 0, pose.turns, 4 * root);
     });
     blendPoses(out, poses[0]!, poses[1]!, weight);
-    const [cx, cz] = along(turn, pace, phase);
+    const [cx, cz] = along(turn, velocity, phase);
     const [x, z] = turned(turn * phase, out.places[3 * root]!, out.places[3 * root + 2]!);
     out.places[3 * root] = x + cx;
     out.places[3 * root + 2] = z + cz;

@@ -23,13 +23,13 @@ export function meetAt(
   const length = stretchLength(previous, items.previous, fps);
   const ends = endsOf(previous, items.previous);
   // frames of an item that a frame of the lane is
-  const [pace, its] = [(previous.speed * items.previous.fps) / fps, (next.speed * items.next.fps) / fps];
+  const [rate, nextRate] = [(previous.speed * items.previous.fps) / fps, (next.speed * items.next.fps) / fps];
   const kept = match.a + half;
   // one that repeats ends where it ends: cut out of it would be every one of its laps
   const to =
-    previous.repeats === 1 && kept < length - 1 ? Math.min(ends.to, Math.round(ends.from + kept * pace)) : previous.to;
+    previous.repeats === 1 && kept < length - 1 ? Math.min(ends.to, Math.round(ends.from + kept * rate)) : previous.to;
   const lead = Math.min(match.b, half);
-  const from = next.repeats === 1 ? Math.round(endsOf(next, items.next).from + (match.b - lead) * its) : next.from;
+  const from = next.repeats === 1 ? Math.round(endsOf(next, items.next).from + (match.b - lead) * nextRate) : next.from;
   const skipped = next.repeats === 1 ? match.b - lead : 0;
   return {
     previous: { to },

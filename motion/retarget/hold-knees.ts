@@ -139,13 +139,13 @@ function hipsGive(legs: readonly KneelingLeg[], frames: number): Float64Array {
 function bringSpots({ hip, knee, bones, spot, weight }: KneelingLeg, give: Float64Array): void {
   for (let f = 0; f < weight.length; f++) {
     const w = weight[f]!;
-    const way = [0, 1, 2].map((k) => {
+    const direction = [0, 1, 2].map((k) => {
       hip[3 * f + k] = hip[3 * f + k]! + give[3 * f + k]!;
       const free = knee[3 * f + k]! + give[3 * f + k]!;
       return (1 - w) * free + w * spot[3 * f + k]! - hip[3 * f + k]!;
     });
-    const far = norm(way[0]!, way[1]!, way[2]!) || 1e-9;
-    for (let k = 0; k < 3; k++) spot[3 * f + k] = hip[3 * f + k]! + (bones[0] / far) * way[k]!;
+    const far = norm(direction[0]!, direction[1]!, direction[2]!) || 1e-9;
+    for (let k = 0; k < 3; k++) spot[3 * f + k] = hip[3 * f + k]! + (bones[0] / far) * direction[k]!;
   }
 }
 
@@ -160,7 +160,7 @@ function fitFoot(leg: KneelingLeg, fps: number): void {
   // the foot's turn about the point it stands on, as a vector
   const turns = [0, 1, 2].map(() => new Float64Array(frames).fill(Number.NaN));
   const ankle = new Float64Array(3);
-  const way = new Float64Array(3);
+  const direction = new Float64Array(3);
   const point = new Float64Array(3);
   const arm = new Float64Array(3);
   const turned = new Float64Array(3);
@@ -180,17 +180,17 @@ function fitFoot(leg: KneelingLeg, fps: number): void {
       acrossFoot(leg, f, arm);
       for (let k = 0; k < 3; k++) {
         point[k] = goal[3 * f + k]! - arm[k]!;
-        way[k] = ankle[k]!;
+        direction[k] = ankle[k]!;
       }
       // the nearest place that is a shin from the knee and a foot from where it stands; where shin and foot lie in one line
       // there may be none, and the foot keeps to its point
       const foot = norm(arm[0]!, arm[1]!, arm[2]!);
       for (let pass = 0; pass < FITS; pass++) {
-        toLength(way, spot.subarray(3 * f, 3 * f + 3), bones[1]);
-        toLength(way, point, foot);
+        toLength(direction, spot.subarray(3 * f, 3 * f + 3), bones[1]);
+        toLength(direction, point, foot);
       }
-      for (let k = 0; k < 3; k++) way[k] = arm[k]! + weight[f]! * (way[k]! - point[k]! - arm[k]!);
-      arcQuat(pitch, 0, arm, 0, way, 0);
+      for (let k = 0; k < 3; k++) direction[k] = arm[k]! + weight[f]! * (direction[k]! - point[k]! - arm[k]!);
+      arcQuat(pitch, 0, arm, 0, direction, 0);
       const s = norm(pitch[0]!, pitch[1]!, pitch[2]!);
       const angle = 2 * Math.atan2(s, pitch[3]!);
       for (let k = 0; k < 3; k++) turns[k]![f] = s > 1e-12 ? (angle / s) * pitch[k]! : 0;

@@ -22,13 +22,13 @@ export interface KneelingLeg {
 /** Most by which a foot that stands on its ball turns about it so that the knee keeps its spot, radians. */
 const MOST_TURN = 0.4;
 const ACROSS = Float64Array.of(1, 0, 0);
-const way = new Float64Array(3);
 const across = new Float64Array(3);
+const ankle = new Float64Array(3);
 const turned = new Float64Array(3);
 const relative = new Float64Array(4);
 const pitch = new Float64Array(4);
 
-/** Level axis across the foot, x and z; the way from the point it stands on to the ankle comes into `arm`. */
+/** Level axis across the foot, x and z; the vector from the point it stands on to the ankle comes into `arm`. */
 export function acrossFoot({ track, planned }: KneelingLeg, f: number, arm: Float64Array): readonly [number, number] {
   rotate64(arm, 0, track.turn, 4 * f, planned.pivot[f] === 1 ? track.sole.heel : track.sole.ball, 0);
   for (let k = 0; k < 3; k++) arm[k] = -arm[k]!;
@@ -40,14 +40,14 @@ export function acrossFoot({ track, planned }: KneelingLeg, f: number, arm: Floa
 
 /** Where the ankle comes by turning the foot about the point it stands on. */
 export function ankleAt(leg: KneelingLeg, f: number, by: number): Float64Array {
-  const [x, z] = acrossFoot(leg, f, way);
+  const [x, z] = acrossFoot(leg, f, ankle);
   const s = Math.sin(by / 2);
   pitch[0] = x * s;
   pitch[1] = 0;
   pitch[2] = z * s;
   pitch[3] = Math.cos(by / 2);
-  rotate64(turned, 0, pitch, 0, way, 0);
-  for (let k = 0; k < 3; k++) turned[k] = leg.planned.goal[3 * f + k]! + turned[k]! - way[k]!;
+  rotate64(turned, 0, pitch, 0, ankle, 0);
+  for (let k = 0; k < 3; k++) turned[k] = leg.planned.goal[3 * f + k]! + turned[k]! - ankle[k]!;
   return turned;
 }
 

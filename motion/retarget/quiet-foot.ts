@@ -36,7 +36,7 @@ export function quietFoot(
   const full = bones[0] + bones[1];
   const u = new Float64Array(3);
   /** From the hip, lowered, to the ankle's goal; the same array every time. */
-  const way = (f: number): Float64Array => {
+  const direction = (f: number): Float64Array => {
     for (let k = 0; k < 3; k++) u[k] = goal[3 * f + k]! - hip[3 * f + k]! + (k === 1 ? drop[f]! : 0);
     return u;
   };
@@ -54,7 +54,7 @@ export function quietFoot(
     }
     const flat = Math.hypot(other[0]!, other[2]!) || 1;
     const [x, z] = [-other[2]! / flat, other[0]! / flat];
-    way(f);
+    direction(f);
     const gain = (u[0]! * -z * arm[1]! + u[1]! * (z * arm[0]! - x * arm[2]!) + u[2]! * x * arm[1]!) / far(u);
     return { axis: [x, z], by: gain, length: flat };
   };
@@ -80,7 +80,7 @@ export function quietFoot(
     const by = change[f]!;
     if (by === 0) continue;
     if (!held[f]) {
-      const v = way(f);
+      const v = direction(f);
       for (let k = 0; k < 3; k++) goal[3 * f + k] = goal[3 * f + k]! + (by / far(v)) * v[k]!;
       continue;
     }

@@ -71,9 +71,16 @@ export function measureWhole(plan: RetargetPlan, source: Motion, result: Motion)
   ]);
   const segments = TOGETHER.filter(([x, y]) => own[x].length * own[y].length > 0).map(([x, y]) => {
     const at = new Float64Array(3);
-    way(at, rest.p, own[x], own[y]);
+    direction(at, rest.p, own[x], own[y]);
     const joints = y === 'head' ? turns.head : turns.trunk;
-    return { x, y, at, length: norm(at[0]!, at[1]!, at[2]!), joints, ways: joints.map(() => new Float64Array(3)) };
+    return {
+      x,
+      y,
+      at,
+      length: norm(at[0]!, at[1]!, at[2]!),
+      joints,
+      directions: joints.map(() => new Float64Array(3)),
+    };
   });
   // a joint that hangs from the other directly has one place; with joints between, the bone is at most as long as at rest
   const hung = new Float64Array(3);
@@ -92,17 +99,20 @@ export function measureWhole(plan: RetargetPlan, source: Motion, result: Motion)
   for (let f = 0; f < result.frameCount; f++) {
     const { r } = a.at(Math.min(f, source.frameCount - 1));
     const { p, r: r2 } = b.at(f);
-    for (const { x, y, at, length, joints, ways } of segments) {
-      way(now, p, own[x], own[y]);
+    for (const { x, y, at, length, joints, directions } of segments) {
+      direction(now, p, own[x], own[y]);
       // where it would point if it turned with each of the source's joints there: bent as the source is, it lies between two
       joints.forEach((j, i) => {
         mulInv64(q, 0, r, 4 * j, plan.sourceAligned, 4 * j);
-        rotate64(ways[i]!, 0, q, 0, at, 0);
+        rotate64(directions[i]!, 0, q, 0, at, 0);
       });
-      let off = angle(now, ways[0]!);
-      for (let i = 0; i < ways.length; i++)
-        for (let k = i + 1; k < ways.length; k++)
-          off = Math.min(off, (angle(now, ways[i]!) + angle(now, ways[k]!) - angle(ways[i]!, ways[k]!)) / 2);
+      let off = angle(now, directions[0]!);
+      for (let i = 0; i < directions.length; i++)
+        for (let k = i + 1; k < directions.length; k++)
+          off = Math.min(
+            off,
+            (angle(now, directions[i]!) + angle(now, directions[k]!) - angle(directions[i]!, directions[k]!)) / 2,
+          );
       off = Math.max(0, off);
       if (off > lane[f]!) lane[f] = off;
       if (off > out.trunkDeg)
@@ -151,7 +161,7 @@ function pointsOf({ map }: Party): Points | undefined {
 const between = (p: ArrayLike<number>, i: number, j: number): number =>
   norm(p[3 * i]! - p[3 * j]!, p[3 * i + 1]! - p[3 * j + 1]!, p[3 * i + 2]! - p[3 * j + 2]!);
 
-function way(dst: Float64Array, p: Float64Array, from: readonly number[], to: readonly number[]): void {
+function direction(dst: Float64Array, p: Float64Array, from: readonly number[], to: readonly number[]): void {
   for (let k = 0; k < 3; k++) {
     let sum = 0;
     for (const j of to) sum += p[3 * j + k]! / to.length;

@@ -153,12 +153,12 @@ function stretched(options: RetargetOptions, from: number, to: number): Retarget
   };
 }
 
-function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptions, pace = 0): Retargeted {
+function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptions, beltSpeed = 0): Retargeted {
   const hold = options.plants ?? RETARGET_DEFAULTS.plants;
   const travel = options.travel ?? RETARGET_DEFAULTS.travel;
   const clear = options.clear ?? hold;
   // (1) what the source does on the ground
-  const facts = hold ? factsOf(given, played, pace) : undefined;
+  const facts = hold ? factsOf(given, played, beltSpeed) : undefined;
   const plan = facts?.plan ?? given;
   const { source, target, scale } = plan;
   const tracks = facts?.tracks ?? {};
@@ -231,11 +231,11 @@ export function reportOf(told: Retargeted): Report {
         motion: carriedBy(plan.target.rig, told.motion, plan.carrier, belts.target, -1),
       }
     : told;
-  const pace = belts ? Math.hypot(belts.source.x, belts.source.z) : 0;
+  const beltSpeed = belts ? Math.hypot(belts.source.x, belts.source.z) : 0;
   // a result without held plants is measured on the plants that should have been
   const plants =
     done.plants.length > 0
       ? done.plants
-      : findContacts(soleTracks(rig, done.source, body), done.source.fps, body.leg, pace).plants;
+      : findContacts(soleTracks(rig, done.source, body), done.source.fps, body.leg, beltSpeed).plants;
   return measure(plan, done.source, done.motion, plants, done);
 }

@@ -30,7 +30,7 @@ export interface SourceFacts {
 const kept = new WeakMap<RetargetPlan, WeakMap<Motion, SourceFacts>>();
 
 /** Reads a source motion for a plan: soles, plants, holds. Motions are never changed in place, so facts are kept with them. */
-export function factsOf(given: RetargetPlan, motion: Motion, pace = 0): SourceFacts {
+export function factsOf(given: RetargetPlan, motion: Motion, beltSpeed = 0): SourceFacts {
   let own = kept.get(given);
   if (!own) {
     own = new WeakMap();
@@ -38,7 +38,7 @@ export function factsOf(given: RetargetPlan, motion: Motion, pace = 0): SourceFa
   }
   let facts = own.get(motion);
   if (!facts) {
-    facts = readFacts(given, motion, pace);
+    facts = readFacts(given, motion, beltSpeed);
     own.set(motion, facts);
   }
   return facts;
@@ -65,12 +65,12 @@ export function beltUnder(given: RetargetPlan, motion: Motion): OnBelt | undefin
   return found ?? undefined;
 }
 
-function readFacts(given: RetargetPlan, motion: Motion, pace: number): SourceFacts {
+function readFacts(given: RetargetPlan, motion: Motion, beltSpeed: number): SourceFacts {
   const { rig, body } = given.source;
   const fitted = fitSoles(rig, motion, body, given.sourceAligned);
   const plan = fitted ? withSoles(given, fitted) : given;
   const tracks = soleTracks(rig, motion, plan.source.body);
-  const contacts = findContacts(tracks, motion.fps, plan.source.body.leg, pace);
+  const contacts = findContacts(tracks, motion.fps, plan.source.body.leg, beltSpeed);
   return {
     plan,
     tracks,

@@ -10,14 +10,14 @@ const plan = planRetarget(who, who);
 const n = rig.names.length;
 const DEG = 180 / Math.PI;
 
-/** Hips that turn slowly by 20° and tremble by half a degree, 30 times a second. */
-function trembling(fps: number, tremble = 0.5): Motion {
+/** Hips that turn slowly by 20° and jitter by half a degree, 30 times a second. */
+function jittery(fps: number, jitter = 0.5): Motion {
   const frames = 2 * fps;
   const turns = new Float32Array(4 * n * frames);
   const values = new Float32Array(3 * frames);
   for (let f = 0; f < frames; f++) {
     turns.set(rig.restR, 4 * n * f);
-    const turn = (20 * Math.sin((Math.PI * f) / fps) + tremble * Math.sin((2 * Math.PI * 30 * f) / fps)) / DEG;
+    const turn = (20 * Math.sin((Math.PI * f) / fps) + jitter * Math.sin((2 * Math.PI * 30 * f) / fps)) / DEG;
     turns.set([0, Math.sin(turn / 2), 0, Math.cos(turn / 2)], 4 * n * f);
     values.set([0, 0.95, 0], 3 * f);
   }
@@ -35,21 +35,21 @@ function apart(a: Motion, b: Motion, joint: number): number {
   return most * DEG;
 }
 
-test('the tremble is taken out of the hips’ turn, the slow turn stays, and what hangs from them keeps its own', () => {
-  const steady = steadyHips(plan, trembling(120));
-  expect(apart(steady, trembling(120, 0), 0)).toBeLessThan(0.1);
+test('the jitter is taken out of the hips’ turn, the slow turn stays, and what hangs from them keeps its own', () => {
+  const steady = steadyHips(plan, jittery(120));
+  expect(apart(steady, jittery(120, 0), 0)).toBeLessThan(0.1);
   for (const name of ['LeftUpLeg', 'RightUpLeg', 'Spine'])
-    expect([name, apart(steady, trembling(120), rig.names.indexOf(name)) < 0.001]).toEqual([name, true]);
+    expect([name, apart(steady, jittery(120), rig.names.indexOf(name)) < 0.001]).toEqual([name, true]);
 });
 
 test('turns are kept near their neighbours, whichever sign they came with', () => {
-  const motion = trembling(120);
+  const motion = jittery(120);
   for (let f = 0; f < motion.frameCount; f += 3)
     for (let k = 0; k < 4; k++) motion.turns[4 * n * f + k] = -motion.turns[4 * n * f + k]!;
-  expect(apart(steadyHips(plan, motion), trembling(120, 0), 0)).toBeLessThan(0.1);
+  expect(apart(steadyHips(plan, motion), jittery(120, 0), 0)).toBeLessThan(0.1);
 });
 
-test('at a rate too low to tell tremble from motion nothing is touched', () => {
-  const motion = trembling(30);
+test('at a rate too low to tell jitter from motion nothing is touched', () => {
+  const motion = jittery(30);
   expect(steadyHips(plan, motion)).toBe(motion);
 });

@@ -10,8 +10,8 @@ const HIP_CUTOFF_HZ = 10;
 const FAST_FPS = 48;
 
 /**
- * Takes the tremble out of the hips' place and turn; what hangs from them keeps its turn in the world. On a foot that stands
- * still every tremble of the hips is one of the knee, and the straighter the leg the larger: where a capture's feet trembled
+ * Takes the jitter out of the hips' place and turn; what hangs from them keeps its turn in the world. On a foot that stands
+ * still every jitter of the hips is one of the knee, and the straighter the leg the larger: where a capture's feet jittered
  * along with its hips, a held foot no longer does.
  */
 export function steadyHips(plan: RetargetPlan, motion: Motion): Motion {
@@ -30,7 +30,7 @@ export function steadyHips(plan: RetargetPlan, motion: Motion): Motion {
 }
 
 /**
- * The turns with the tremble out of the hips' own. Mapped joints below keep their turn in the world; helpers between, which
+ * The turns with the jitter out of the hips' own. Mapped joints below keep their turn in the world; helpers between, which
  * swing with a capture's glitches, go with the hips.
  */
 function steadyTurn(plan: RetargetPlan, motion: Motion, filter: ReturnType<typeof lowPass>): Float32Array {

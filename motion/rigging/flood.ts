@@ -28,13 +28,13 @@ export function flood(
     label[cube] = name;
     queue.push(cube, 0);
   }
-  const ways: [offset: number, length: number][] = [];
+  const neighbours: [offset: number, length: number][] = [];
   for (let z = -1; z <= 1; z++)
     for (let y = -1; y <= 1; y++)
-      for (let x = -1; x <= 1; x++) if (x || y || z) ways.push([x + nx * (y + ny * z), Math.hypot(x, y, z)]);
+      for (let x = -1; x <= 1; x++) if (x || y || z) neighbours.push([x + nx * (y + ny * z), Math.hypot(x, y, z)]);
   for (let i = queue.pop(); i >= 0; i = queue.pop()) {
     const d = far[i]!;
-    for (const [offset, length] of ways) {
+    for (const [offset, length] of neighbours) {
       const j = i + offset;
       if (!cubes[j] || far[j]! <= d + length + LEAST_GAIN || !open(j)) continue;
       far[j] = d + length;

@@ -78,9 +78,9 @@ class HeatField {
     function* seeds(): Generator<[number, number]> {
       for (const { joint, from, to } of bones) for (const cube of cubesAlong(solid, from, to)) yield [cube, joint];
     }
-    const ways = flood(solid, seeds());
-    const nearest = Int32Array.from(cubes, (c) => ways.label[c]!);
-    const far = Float32Array.from(cubes, (c) => ways.far[c]!);
+    const reached = flood(solid, seeds());
+    const nearest = Int32Array.from(cubes, (c) => reached.label[c]!);
+    const far = Float32Array.from(cubes, (c) => reached.far[c]!);
     this.joinLoose(nearest, far, bones);
     return { nearest, far };
   }

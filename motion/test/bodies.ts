@@ -1,5 +1,8 @@
-import { guessBodyMap, type Motion, NORMAL_SPACE, type Party, type SkeletonRig } from '../index';
+import type { Party } from '../body/party';
+import { guessBodyMap } from '../bodymap/guess';
 import { axisAngleQuat, mulQuat, normalizeQuat } from '../math/quat';
+import type { Motion } from '../motion/motion';
+import { NORMAL_SPACE, type SkeletonRig } from '../rig/rig';
 
 /** [name, parent, x, y, z (world at rest, metres)] */
 type Spec = readonly (readonly [string, string | null, number, number, number])[];

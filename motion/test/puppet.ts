@@ -1,4 +1,6 @@
-import { type CutoutRig, type Motion, NO_TRACKS, NORMAL_SPACE } from '../index';
+import type { Motion } from '../motion/motion';
+import { NO_TRACKS } from '../motion/tracks';
+import { type CutoutRig, NORMAL_SPACE } from '../rig/rig';
 
 /** A paper figure of four joints and five parts: a trunk with a coat over it, an arm of two pieces, and a head that blinks. */
 export function puppet(): CutoutRig {

@@ -1,5 +1,6 @@
-import { childrenOf, type Motion, PoseReader, restPose, type SkeletonRig } from '../index';
 import { invMulQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import { type Motion, PoseReader } from '../motion/motion';
+import { childrenOf, restPose, type SkeletonRig } from '../rig/rig';
 import { buildRig } from './bodies';
 
 // The plain body in other trees: joints of the same names are where they were in every frame, but hang from others.

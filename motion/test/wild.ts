@@ -1,5 +1,5 @@
-import type { SkeletonRig } from '../index';
 import { seeded } from '../math/random';
+import type { SkeletonRig } from '../rig/rig';
 import { buildRig, withOddAxes } from './bodies';
 
 // Bodies as strangers send them: a seed decides proportions, names, what stands above the hips, what hangs beside them.

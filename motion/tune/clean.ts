@@ -35,7 +35,7 @@ export function findSpikes(rig: SkeletonRig, motion: Motion): FrameSpan[] {
     for (let f = 1; f < frames; f++) {
       if (steps[f - 1]! <= limit) continue;
       for (let m = 1; m <= longest && f + m < frames; m++) {
-        // back: no farther from where it was than its usual pace allows
+        // back: no farther from where it was than its usual velocity allows
         if (apart(f - 1, f + m) > Math.max(least * 0.5, (m + 1) * usual * 1.5)) continue;
         spans.push({ joint, start: f, end: f + m - 1 });
         f += m;
@@ -100,7 +100,7 @@ export function findGaps(rig: SkeletonRig, motion: Motion): FrameSpan[] {
   return spans;
 }
 
-/** Fills the gaps of a capture: on with the pace from before, in with the pace after. */
+/** Fills the gaps of a capture: on with the velocity from before, in with the velocity after. */
 export function fillGaps(
   rig: SkeletonRig,
   motion: Motion,
@@ -110,7 +110,7 @@ export function fillGaps(
 }
 
 /**
- * Replaces stretches by a cubic through the frames around them with their pace at both ends; where the pace would carry
+ * Replaces stretches by a cubic through the frames around them with their velocity at both ends; where the velocity would carry
  * farther than the distance to bridge, it is cut. At the ends of the motion the nearest good frame is held.
  */
 function bridge(rig: SkeletonRig, motion: Motion, spans: readonly FrameSpan[]): Motion {

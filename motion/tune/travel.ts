@@ -7,7 +7,7 @@ import type { SkeletonRig } from '../rig/rig';
 import { travelJoint } from './common';
 import { slowCourse } from './course';
 
-/** Ground course of the hips: x and z a frame. A loop travels at one pace; anything else along its slow course. */
+/** Ground course of the hips: x and z a frame. A loop travels at one speed; anything else along its slow course. */
 function groundCourse(party: Party, motion: Motion): Float64Array {
   const joint = travelJoint(party);
   const frames = motion.frameCount;

@@ -137,8 +137,8 @@ test('one cycle of a walk is read as it goes round, with or without its first fr
       walk,
       Float64Array.from({ length }, (_, f) => f),
     );
-    const { motion, pace } = unrolled(performer, cycle, body);
-    expect(pace).toBe(0);
+    const { motion, beltSpeed } = unrolled(performer, cycle, body);
+    expect(beltSpeed).toBe(0);
     expect(motion.frameCount).toBeGreaterThan(2.5 * walk.fps);
     expect(suggestWords(performer, cycle).words.map((w) => w.word)).toContain('walk');
     // no jump where one lap passes into the next

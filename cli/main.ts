@@ -113,6 +113,11 @@ const COMMANDS: Record<string, Entry> = {
     files: 'any',
     options: ['port', 'takes', 'key', 'data', 'credits', 'faults', 'slow', 'seed'],
   },
+  identity: {
+    load: async () => (await import('./commands/identity')).identity,
+    files: 'any',
+    options: ['port', 'key'],
+  },
   solve: {
     load: async () => (await import('./commands/solve')).solveCommand,
     files: 1,

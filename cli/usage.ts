@@ -53,6 +53,8 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
   velvet-reel supplier [--port 4730] [--takes N] [--credits N] [--key KEY] [--data FILE.json] [--faults %] [--slow MS] [--seed N]
       a stand-in for a supplier of motion: a catalogue with prices, an account, files, new issues; faults as asked for; its
       /openapi.json says what it answers
+  velvet-reel identity [--port 4740] [--key SECRET]
+      a stand-in for a studio’s provider of accounts (OpenID Connect), to try signing in with it on one machine
   velvet-reel solve MARKERS.c3d|trc --out FILE [--to CHARACTER] [--report FILE.json] [--json]
       a skeleton and its motion from the places of markers, labelled or not; with --to, put on a character
   velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--report FILE.json] [--json]

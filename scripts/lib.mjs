@@ -539,6 +539,7 @@ export function environment(folder, url, extra = {}) {
     VELVET_DATA: folder,
     VELVET_DATABASE: url,
     VELVET_SESSION: setting('VELVET_SESSION') ?? secrets(folder).session,
+    ...(setting('VELVET_OIDC_SECRET') && { VELVET_OIDC_SECRET: setting('VELVET_OIDC_SECRET') }),
     VELVET_INBOX: process.env.VELVET_INBOX ?? join(folder, 'inbox'),
     // the demo world is for a checkout with a database of its own
     VELVET_DEMO: process.env.VELVET_DEMO ?? (setting('VELVET_DATABASE') ? '0' : '1'),
@@ -574,6 +575,7 @@ export function startWorker(env) {
 
 /** Starts the built application and resolves when it answers. */
 export async function startWeb(env, port, dev = false) {
+  const address = `http://127.0.0.1:${port}`;
   const child = spawn(
     process.execPath,
     [
@@ -587,12 +589,12 @@ export async function startWeb(env, port, dev = false) {
     ],
     {
       cwd: ROOT,
-      env,
+      // a studio's provider sends people back to it
+      env: { ...env, VELVET_ADDRESS: env.VELVET_ADDRESS ?? address },
       stdio: ['ignore', dev ? 'inherit' : 'ignore', 'inherit'],
     },
   );
   leftovers.add(() => child.kill('SIGTERM'));
-  const address = `http://127.0.0.1:${port}`;
   for (let i = 0; i < 900; i++) {
     if (child.exitCode !== null) fail('the application stopped at once; see its lines above.');
     try {

@@ -20,6 +20,8 @@ export interface Door {
   demo?: { name: string; email: string; role: Role }[];
   /** Nobody has an account yet. */
   first?: boolean;
+  /** What people call the account they have in their studio, where one lets in. */
+  studio?: string | null;
   /** Whether this is the demo world, or a library of one's own. */
   world?: 'demo' | 'own';
 }

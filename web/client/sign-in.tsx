@@ -1,32 +1,59 @@
 'use client';
 
-import { type FormEvent, useState } from 'react';
+import { type FormEvent, type ReactNode, useEffect, useState } from 'react';
 import { Button } from '@/ui/button';
 import { Field, inputLook } from '@/ui/field';
 import { sendJson } from './api';
 import type { Door } from './session';
 
-/** The way in: address and password; in the demo world its people to choose from; in an empty library the first account. */
+interface Invited {
+  code: string;
+  name: string;
+  role: string;
+  by: string;
+}
+
+/** What stands behind the # of the address, and is gone from it at once: an invitation, or why somebody could not come in. */
+function takeHash(): URLSearchParams {
+  const told = new URLSearchParams(window.location.hash.slice(1));
+  if (told.has('invitation') || told.has('why'))
+    window.history.replaceState(null, '', window.location.pathname + window.location.search);
+  return told;
+}
+
+/**
+ * The way in: address and password, and a code where one is asked for; in the demo world its people to choose from; in an empty
+ * library the first account; with an invitation an account of one's own; by the studio's account where one is set up.
+ */
 export function SignIn({ door, onIn }: { door: Door; onIn: () => void }) {
   const [busy, setBusy] = useState(false);
   const [error, setError] = useState<string | null>(null);
+  const [invited, setInvited] = useState<Invited | null>(null);
+  const [code, setCode] = useState(false);
   const enter = async (body: unknown): Promise<void> => {
     setBusy(true);
     setError(null);
     try {
-      await sendJson('POST', '/api/session', body);
-      onIn();
+      const answer = await sendJson<{ factor?: boolean; url?: string }>('POST', '/api/session', body);
+      if (answer.url) return window.location.assign(answer.url);
+      if (!answer.factor) return onIn();
+      setCode(true);
     } catch (e) {
       setError((e as Error).message);
-      setBusy(false);
     }
+    setBusy(false);
   };
-  const submit = (e: FormEvent<HTMLFormElement>): void => {
-    e.preventDefault();
-    const form = Object.fromEntries(new FormData(e.currentTarget));
-    void enter(door.first ? { first: form } : form);
-  };
+  useEffect(() => {
+    const told = takeHash();
+    const invitation = told.get('invitation');
+    setError(told.get('why'));
+    if (invitation)
+      sendJson<Omit<Invited, 'code'>>('POST', '/api/session', { invitation })
+        .then((who) => setInvited({ code: invitation, ...who }))
+        .catch((e: Error) => setError(e.message));
+  }, []);
   const demo = door.demo ?? [];
+  const shared = { busy, error, enter };
   return (
     <main className="stage-back flex h-screen items-center justify-center overflow-auto p-8">
       <div className="flex w-full max-w-3xl items-stretch gap-10">
@@ -58,47 +85,156 @@ export function SignIn({ door, onIn }: { door: Door; onIn: () => void }) {
             </section>
           )}
         </div>
-        <form onSubmit={submit} className="flex w-80 flex-col gap-3 rounded-xl border border-line bg-panel p-6">
-          <h2 className="heading text-lg">{door.first ? 'The first account' : 'Sign in'}</h2>
-          {door.first && (
-            <p className="text-muted">
-              No one has an account yet. This first one is the admin’s, who can then add everybody else.
-            </p>
-          )}
-          {door.first && (
+        {code ? (
+          <CodeForm {...shared} onBack={() => setCode(false)} />
+        ) : invited ? (
+          <AccountForm
+            {...shared}
+            title={`Welcome, ${invited.name}`}
+            about={`${invited.by} invites you as ${invited.role}. Choose how you sign in.`}
+            name={invited.name}
+            onSubmit={(form) => void enter({ invited: { ...form, code: invited.code } })}
+          />
+        ) : door.first ? (
+          <AccountForm
+            {...shared}
+            title="The first account"
+            about="No one has an account yet. This first one is the admin’s, who can then add everybody else."
+            onSubmit={(first) => void enter({ first })}
+          >
             <Field label="Set-up code">
               <input name="code" required maxLength={40} autoComplete="one-time-code" className={inputLook} />
               <span className="text-[11.5px] text-muted">Shown where the application was started</span>
             </Field>
-          )}
-          {door.first && (
-            <Field label="Name">
-              <input name="name" required maxLength={120} autoComplete="name" className={inputLook} />
-            </Field>
-          )}
-          <Field label="E-mail address">
-            <input name="email" type="email" required autoComplete="username" className={inputLook} />
-          </Field>
-          <Field label={door.first ? 'Password, at least 10 characters' : 'Password'}>
-            <input
-              name="password"
-              type="password"
-              required
-              minLength={door.first ? 10 : 1}
-              autoComplete={door.first ? 'new-password' : 'current-password'}
-              className={inputLook}
-            />
-          </Field>
-          {error && (
-            <p role="alert" className="rounded-md border border-raspberry p-2 text-raspberry">
-              {error}
-            </p>
-          )}
-          <Button look={demo.length > 0 ? 'plain' : 'brass'} type="submit" disabled={busy} className="mt-1">
-            {busy ? 'Signing in …' : door.first ? 'Create it and sign in' : 'Sign in'}
-          </Button>
-        </form>
+          </AccountForm>
+        ) : (
+          <PasswordForm {...shared} quiet={demo.length > 0} studio={door.studio ?? null} />
+        )}
       </div>
     </main>
   );
 }
+
+interface Shared {
+  busy: boolean;
+  error: string | null;
+  enter: (body: unknown) => Promise<void>;
+}
+
+const formOf = (e: FormEvent<HTMLFormElement>): Record<string, string> => {
+  e.preventDefault();
+  return Object.fromEntries(new FormData(e.currentTarget)) as Record<string, string>;
+};
+
+function Sheet({
+  title,
+  about,
+  error,
+  onSubmit,
+  children,
+}: {
+  title: string;
+  about?: string;
+  error: string | null;
+  onSubmit: (form: Record<string, string>) => void;
+  children: ReactNode;
+}) {
+  return (
+    <form
+      onSubmit={(e) => onSubmit(formOf(e))}
+      className="flex w-80 flex-col gap-3 rounded-xl border border-line bg-panel p-6"
+    >
+      <h2 className="heading text-lg">{title}</h2>
+      {about && <p className="text-muted">{about}</p>}
+      {error && (
+        <p role="alert" className="rounded-md border border-raspberry p-2 text-raspberry">
+          {error}
+        </p>
+      )}
+      {children}
+    </form>
+  );
+}
+
+function PasswordForm({ busy, error, enter, quiet, studio }: Shared & { quiet: boolean; studio: string | null }) {
+  return (
+    <Sheet title="Sign in" error={error} onSubmit={(form) => void enter(form)}>
+      <Field label="E-mail address">
+        <input name="email" type="email" required autoComplete="username" className={inputLook} />
+      </Field>
+      <Field label="Password">
+        <input name="password" type="password" required autoComplete="current-password" className={inputLook} />
+      </Field>
+      <Button look={quiet ? 'plain' : 'brass'} type="submit" disabled={busy} className="mt-1">
+        {busy ? 'Signing in …' : 'Sign in'}
+      </Button>
+      {studio && (
+        <Button disabled={busy} onClick={() => void enter({ studio: true })}>
+          Sign in with {studio}
+        </Button>
+      )}
+    </Sheet>
+  );
+}
+
+function CodeForm({ busy, error, enter, onBack }: Shared & { onBack: () => void }) {
+  return (
+    <Sheet
+      title="Your code"
+      about="Type the code that your authenticator shows now, or one of the ten that you kept."
+      error={error}
+      onSubmit={({ code }) => void enter({ factor: code })}
+    >
+      <Field label="Code">
+        <input name="code" required maxLength={40} autoComplete="one-time-code" className={inputLook} ref={focus} />
+      </Field>
+      <Button look="brass" type="submit" disabled={busy}>
+        {busy ? 'Signing in …' : 'Sign in'}
+      </Button>
+      <Button onClick={onBack}>Back</Button>
+    </Sheet>
+  );
+}
+
+function AccountForm({
+  busy,
+  error,
+  title,
+  about,
+  name,
+  onSubmit,
+  children,
+}: Shared & {
+  title: string;
+  about: string;
+  name?: string;
+  onSubmit: (form: Record<string, string>) => void;
+  children?: ReactNode;
+}) {
+  return (
+    <Sheet title={title} about={about} error={error} onSubmit={onSubmit}>
+      {children}
+      <Field label="Name">
+        <input name="name" required maxLength={120} autoComplete="name" defaultValue={name} className={inputLook} />
+      </Field>
+      <Field label="E-mail address">
+        <input name="email" type="email" required autoComplete="username" className={inputLook} />
+      </Field>
+      <Field label="Password, at least 10 characters">
+        <input
+          name="password"
+          type="password"
+          required
+          minLength={10}
+          autoComplete="new-password"
+          className={inputLook}
+        />
+      </Field>
+      <Button look="brass" type="submit" disabled={busy} className="mt-1">
+        {busy ? 'Signing in …' : 'Create it and sign in'}
+      </Button>
+    </Sheet>
+  );
+}
+
+const focus = (input: HTMLInputElement | null): void => input?.focus();

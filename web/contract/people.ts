@@ -11,6 +11,7 @@ export const person = z
     email: z.string().nullable(),
     role: z.enum(ROLES),
     left: z.boolean(),
+    secondFactor: z.boolean().nullable().describe('Whether a code is asked for at sign-in; null for who is no admin'),
     createdAt: date,
   })
   .meta({ id: 'Person' });
@@ -37,6 +38,29 @@ export const apiToken = z.object({
 });
 export type TokenRow = z.input<typeof apiToken>;
 
+export const newInvitation = z.object({
+  name: z.string().trim().min(1, 'enter whom it is for').max(120).describe('Whom it is meant for'),
+  role: z.enum(ROLES),
+  days: z.int().min(1).max(60).default(7).describe('How long the link holds'),
+});
+
+export const invitation = z.object({
+  id: z.string(),
+  name: z.string(),
+  role: z.enum(ROLES),
+  by: z.string(),
+  expiresAt: date,
+});
+export type InvitationRow = z.input<typeof invitation>;
+
+/** What a new second factor is set up with; told once. */
+export interface FactorSetup {
+  /** otpauth: address with the secret, for an authenticator. */
+  uri: string;
+  /** Each lets in once, without the authenticator. */
+  codes: string[];
+}
+
 /** Who has the application open, and what they look at. */
 export interface Present {
   clientId: string;
@@ -53,6 +77,8 @@ export const AUDITED = [
   'session ended',
   'key made',
   'key revoked',
+  'invited',
+  'invitation withdrawn',
   'account made',
   'account changed',
   'right given',

@@ -121,6 +121,7 @@ export const personRow = (more: Partial<PersonRow> = {}): PersonRow => ({
   email: 'ilse@ferry.example',
   role: 'admin',
   left: false,
+  secondFactor: null,
   createdAt: '2026-11-20T10:00:00.000Z',
   ...more,
 });

@@ -1,30 +1,26 @@
 'use client';
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Copy } from 'lucide-react';
 import { type FormEvent, useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { usePeople } from '@/client/queries';
 import { useMay, useMe } from '@/client/session';
 import { useUndo } from '@/client/undo';
-import type { PersonRow, RightRequest, Role, TokenRow, TokenScope } from '@/contract';
+import type { PersonRow, RightRequest, TokenRow, TokenScope } from '@/contract';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook, KeptInput, Select } from '@/ui/field';
 import { AuditSection } from './audit-section';
+import { FactorSection } from './factor-section';
 import { FieldsSection } from './fields-section';
+import { InvitationRows, InviteDialog } from './invitations';
+import { ROLES } from './roles';
 import { Section } from './section';
 import { SessionsSection } from './sessions-section';
 import { TagsSection } from './tags-section';
-
-const ROLES: readonly { value: Role; label: string; about: string }[] = [
-  { value: 'viewer', label: 'viewer', about: 'looks, plays, exports' },
-  { value: 'animator', label: 'animator', about: 'imports, describes, fits, changes' },
-  { value: 'librarian', label: 'librarian', about: 'tags, fields, restricted folders, the bin' },
-  { value: 'admin', label: 'admin', about: 'manages people' },
-];
+import { ToldOnce } from './told-once';
 
 /** Who works here and may do what; tags and fields of the library; keys for programs. */
 export function PeoplePlace() {
@@ -37,6 +33,7 @@ export function PeoplePlace() {
           <Requests />
           <Tokens />
           <SessionsSection />
+          <FactorSection />
         </div>
         <div className="flex flex-col gap-8">
           <TagsSection />
@@ -59,6 +56,7 @@ function Accounts() {
   const push = useUndo((s) => s.push);
   const { data: people = [] } = usePeople();
   const [adding, setAdding] = useState(false);
+  const [inviting, setInviting] = useState(false);
   const [setting, setSetting] = useState<PersonRow | null>(null);
   const refresh = (): void => void client.invalidateQueries({ queryKey: ['people'] });
   const change = async (p: PersonRow, to: object, back: object | null, label: string): Promise<void> => {
@@ -86,7 +84,16 @@ function Accounts() {
     <Section
       title="People"
       about={`${people.filter((p) => !p.left).length} can sign in`}
-      action={govern && <Button onClick={() => setAdding(true)}>Add a person</Button>}
+      action={
+        govern && (
+          <span className="flex gap-2">
+            <Button look="brass" onClick={() => setInviting(true)}>
+              Invite
+            </Button>
+            <Button onClick={() => setAdding(true)}>Add a person</Button>
+          </span>
+        )
+      }
     >
       <div className="flex flex-col gap-1">
         {people.map((p) => (
@@ -96,7 +103,7 @@ function Accounts() {
           >
             <div className="min-w-0 flex-1">
               <span className="font-medium">{p.name}</span> {p.id === me.id && <Chip>you</Chip>}{' '}
-              {p.left && <Chip>has left</Chip>}
+              {p.left && <Chip>has left</Chip>} {p.secondFactor && <Chip>code</Chip>}
               <span className="block truncate text-[11.5px] text-muted">
                 {p.email ?? ROLES.find((r) => r.value === p.role)?.about}
               </span>
@@ -134,7 +141,9 @@ function Accounts() {
             )}
           </div>
         ))}
+        {govern && <InvitationRows />}
       </div>
+      <InviteDialog open={inviting} onOpenChange={setInviting} />
       <p className="mt-2 text-[12px] text-muted">{ROLES.map((r) => `${r.label}: ${r.about}`).join(' · ')}</p>
       <Dialog open={adding} onOpenChange={setAdding} title="Add a person">
         <form className="flex flex-col gap-3" onSubmit={(e) => void add(e)}>
@@ -164,8 +173,25 @@ function Accounts() {
       <Dialog
         open={setting !== null}
         onOpenChange={() => setSetting(null)}
-        title={`New password for ${setting?.name ?? ''}`}
+        title={`How ${setting?.name ?? ''} signs in`}
       >
+        {setting?.secondFactor && (
+          <div className="mb-4 flex items-center gap-3 border-line border-b pb-4">
+            <span className="flex-1">
+              A code is asked for besides the password. Turn it off where its device is lost.
+            </span>
+            <Button
+              onClick={() => {
+                void change(setting, { secondFactor: false }, null, '').then(() =>
+                  toast(`${setting.name} signs in without a code now`),
+                );
+                setSetting(null);
+              }}
+            >
+              Ask for no code
+            </Button>
+          </div>
+        )}
         <form
           className="flex flex-col gap-3"
           onSubmit={(e) => {
@@ -176,7 +202,7 @@ function Accounts() {
             setSetting(null);
           }}
         >
-          <Field label="At least 10 characters; they are signed out everywhere">
+          <Field label="New password, at least 10 characters; they are signed out everywhere">
             <input name="password" required minLength={10} className={inputLook} autoComplete="off" />
           </Field>
           <Button look="brass" type="submit">
@@ -302,12 +328,7 @@ function Tokens() {
         about="It is shown only this once."
         width={560}
       >
-        <div className="flex items-center gap-2">
-          <code className="min-w-0 flex-1 break-all rounded-md border border-line bg-raised p-2">{made}</code>
-          <Button onClick={() => void navigator.clipboard.writeText(made ?? '').then(() => toast('Copied'))}>
-            <Copy size={14} /> Copy
-          </Button>
-        </div>
+        <ToldOnce text={made ?? ''} />
       </Dialog>
     </Section>
   );

@@ -85,8 +85,8 @@ test('somebody is let in; a name that is taken is told and the form stays filled
 test('a new password is set and is no step that could be taken back', async () => {
   const { user, server } = place({ 'PATCH /api/v1/people/bram': {} });
   await user.click((await screen.findAllByRole('button', { name: 'Password' }))[1]!);
-  const dialog = await screen.findByRole('dialog', { name: 'New password for Bram' });
-  await user.type(within(dialog).getByLabelText(/At least 10 characters/), 'a new tide rises');
+  const dialog = await screen.findByRole('dialog', { name: 'How Bram signs in' });
+  await user.type(within(dialog).getByLabelText(/at least 10 characters/), 'a new tide rises');
   await user.click(within(dialog).getByRole('button', { name: 'Set password' }));
   expect((await sentTo(server, 'PATCH', '/api/v1/people/bram')).body).toEqual({ password: 'a new tide rises' });
   expect(useUndo.getState().steps).toHaveLength(0);

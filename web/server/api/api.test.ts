@@ -5,6 +5,7 @@ import { PLACEMENT_DEFAULTS } from '../../../motion/index';
 import type { Role } from '../../contract';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { addPerson, auth } from '../auth/accounts';
+import { invite } from '../auth/invitations';
 import { makeToken } from '../auth/tokens';
 import { supplied } from '../db/schema';
 import { keepDestination } from '../services/destinations';
@@ -370,6 +371,7 @@ describe('what is answered', () => {
     await restrictFolder(db, person, folder, true);
     const animator = await w.somebody('animator', 'Asking');
     await askForRight(db, animator, folder, 'please');
+    await invite(db, person, { name: 'Somebody new', role: 'viewer', days: 7 });
     await giveRight(db, person, folder, animator.id);
     Object.assign(of, {
       people: animator.id,

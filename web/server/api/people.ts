@@ -1,10 +1,12 @@
 import { z } from 'zod';
-import { apiToken, auditEntry, newToken, person, ROLES, sessionRow } from '../../contract';
+import { apiToken, auditEntry, invitation, newInvitation, newToken, person, ROLES, sessionRow } from '../../contract';
 import { addPerson, changeOwnPassword, changePerson, listPeople, newPassword, newPerson } from '../auth/accounts';
+import { invite, listInvitations, withdraw } from '../auth/invitations';
+import { beginFactor, endFactor, tryCode } from '../auth/second-factor';
 import { endSessions, listSessions } from '../auth/sessions';
 import { listTokens, makeToken, revokeToken } from '../auth/tokens';
 import { database } from '../db/client';
-import { auditLines, readAudit } from '../services/audit';
+import { auditLines, noteAudit, readAudit } from '../services/audit';
 import { choosePerformer } from '../services/cast';
 import { can } from '../services/rights';
 import { type Endpoint, endpoint, id, idParams } from './endpoint';
@@ -17,6 +19,13 @@ const auditQuery = z.object({
   what: z.string().max(40).optional(),
 });
 
+/** An answer of ours with the session that the account package set. */
+export function withCookiesOf(answer: Response): Response {
+  const headers = new Headers({ 'content-type': 'application/json' });
+  for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
+  return new Response('{"ok":true}', { headers });
+}
+
 export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
@@ -27,7 +36,7 @@ export const peopleEndpoints: Endpoint[] = [
     answer: z.array(person),
     run: async ({ person: me }) => {
       const all = await listPeople(database());
-      return can(me, 'govern') ? all : all.map((p) => ({ ...p, email: null }));
+      return can(me, 'govern') ? all : all.map((p) => ({ ...p, email: null, secondFactor: null }));
     },
   }),
   endpoint({
@@ -44,7 +53,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'PATCH',
     path: '/people/{id}',
-    summary: 'Change an account: name, role, password, whether it can sign in',
+    summary: 'Change an account: name, role, password, whether it can sign in, no more codes',
     about,
     need: 'govern',
     sessionOnly: true,
@@ -54,8 +63,86 @@ export const peopleEndpoints: Endpoint[] = [
       role: z.enum(ROLES).optional(),
       left: z.boolean().optional(),
       password: newPassword.optional(),
+      secondFactor: z.literal(false).optional().describe('No code is asked for any longer'),
     }),
     run: ({ person, params, body }) => changePerson(database(), person, params.id, body),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/invitations',
+    summary: 'Invitations that nobody has used yet',
+    about,
+    need: 'govern',
+    sessionOnly: true,
+    answer: z.array(invitation),
+    run: () => listInvitations(database()),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/invitations',
+    summary: 'Invite somebody; the code of the link is told only once',
+    about,
+    need: 'govern',
+    sessionOnly: true,
+    body: newInvitation,
+    answer: z.object({ id: z.string(), code: z.string() }),
+    run: ({ person: me, body }) => invite(database(), me, body),
+  }),
+  endpoint({
+    method: 'DELETE',
+    path: '/invitations/{id}',
+    summary: 'Take an invitation back',
+    about,
+    need: 'govern',
+    sessionOnly: true,
+    params: idParams,
+    run: ({ person: me, params }) => withdraw(database(), me, params.id),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/me/second-factor',
+    summary: 'Whether a code is asked for when you sign in',
+    about,
+    need: 'read',
+    sessionOnly: true,
+    answer: z.object({ on: z.boolean() }),
+    run: async ({ person: me }) => ({ on: me.twoFactorEnabled }),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/me/second-factor',
+    summary: 'Begin to set up codes; they are asked for once a first one was confirmed',
+    about,
+    need: 'read',
+    sessionOnly: true,
+    body: z.object({ password: z.string().max(200) }),
+    answer: z.object({ uri: z.string(), codes: z.array(z.string()) }),
+    run: ({ request, person: me, body }) => beginFactor(me, body.password, request.headers),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/me/second-factor',
+    summary: 'Confirm a first code: from then on they are asked for',
+    about,
+    need: 'read',
+    sessionOnly: true,
+    body: z.object({ code: z.string().max(40) }),
+    run: async ({ request, person: me, body }) => {
+      const answer = await tryCode(body.code, request.headers);
+      await noteAudit(database(), me.id, 'account changed', `${me.name}: a code at sign-in`);
+      return withCookiesOf(answer);
+    },
+  }),
+  endpoint({
+    method: 'DELETE',
+    path: '/me/second-factor',
+    summary: 'Ask for codes no more',
+    about,
+    need: 'read',
+    sessionOnly: true,
+    body: z.object({ password: z.string().max(200) }),
+    run: async ({ request, person: me, body }) =>
+      withCookiesOf(await endFactor(database(), me, body.password, request.headers)),
   }),
   endpoint({
     method: 'PATCH',

@@ -1,11 +1,12 @@
 import { betterAuth } from 'better-auth';
 import { drizzleAdapter } from 'better-auth/adapters/drizzle';
 import { hashPassword, verifyPassword } from 'better-auth/crypto';
+import { twoFactor } from 'better-auth/plugins';
 import { and, count, eq, isNull, ne } from 'drizzle-orm';
 import { z } from 'zod';
 import { ROLES, type Role } from '../../contract';
-import { type Database, database, type Queries } from '../db/client';
-import { accounts, people, sessions, verifications } from '../db/schema';
+import { type Database, database, type Queries, type Transaction } from '../db/client';
+import { accounts, people, secondFactors, sessions, verifications } from '../db/schema';
 import { notFound, Refusal } from '../errors';
 import { newId, sha256 } from '../ids';
 import { limitFailures } from '../limits';
@@ -14,14 +15,28 @@ import { noteAudit } from '../services/audit';
 import { newGroup, record } from '../services/history';
 import { cancelJobsOf } from '../services/jobs';
 import type { Person } from './person';
+import { newcomer, studioPlugin } from './studio';
 import { revokeAll } from './tokens';
 
 function makeAuth(db: Database) {
   return betterAuth({
     database: drizzleAdapter(db, {
       provider: 'mysql',
-      schema: { user: people, session: sessions, account: accounts, verification: verifications },
+      schema: {
+        user: people,
+        session: sessions,
+        account: accounts,
+        verification: verifications,
+        twoFactor: secondFactors,
+      },
     }),
+    appName: 'Velvet Reel',
+    user: { additionalFields: { role: { type: 'string', required: false, input: false } } },
+    plugins: [twoFactor({ issuer: 'Velvet Reel' }), ...studioPlugin()],
+    databaseHooks: {
+      // accounts of the studio's provider: all others are made by addPerson
+      user: { create: { before: async (user) => ({ data: { ...user, ...newcomer() } }) } },
+    },
     secret: process.env.VELVET_SESSION ?? '',
     baseURL: process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000',
     emailAndPassword: { enabled: true, disableSignUp: true, minPasswordLength: PASSWORD_LEAST },
@@ -31,6 +46,8 @@ function makeAuth(db: Database) {
       useSecureCookies: behindHttps(),
       database: { generateId: () => newId() },
       defaultCookieAttributes: { sameSite: 'strict', httpOnly: true, path: '/' },
+      // the way back from the studio's provider begins at another site
+      cookies: { state: { attributes: { sameSite: 'lax' } } },
     },
     telemetry: { enabled: false },
     // its own lines spell queries out with their values, session tokens among them
@@ -91,27 +108,35 @@ export async function addPerson(
   by: Pick<Person, 'id'> | null,
 ): Promise<{ id: string }> {
   const id = newId();
+  await db.transaction((tx) => addPersonIn(tx, id, person, by));
+  return { id };
+}
+
+/** Makes an account within a transaction. @throws Refusal as addPerson does */
+export async function addPersonIn(
+  tx: Transaction,
+  id: string,
+  person: NewPerson,
+  by: Pick<Person, 'id'> | null,
+): Promise<void> {
   const email = person.email.toLowerCase();
   demandOwnPassword(person.password, { name: person.name, email });
   const password = await hashPassword(person.password);
-  await db.transaction(async (tx) => {
-    const [taken] = await tx.select({ id: people.id }).from(people).where(eq(people.email, email));
-    if (taken) throw new Refusal(409, 'email-taken', `Someone already signs in as ${email}.`);
-    await tx.insert(people).values({ id, name: person.name, email, emailVerified: true, role: person.role });
-    await tx.insert(accounts).values({ id: newId(), userId: id, accountId: id, providerId: 'credential', password });
-    await record(tx, [
-      {
-        subject: 'person',
-        subjectId: id,
-        groupId: newGroup(),
-        personId: by?.id ?? id,
-        action: 'add',
-        label: `${person.name} can sign in now, as ${person.role}`,
-      },
-    ]);
-    await noteAudit(tx, by?.id ?? id, 'account made', `${person.name}, ${person.role}`);
-  });
-  return { id };
+  const [taken] = await tx.select({ id: people.id }).from(people).where(eq(people.email, email));
+  if (taken) throw new Refusal(409, 'email-taken', `Someone already signs in as ${email}.`);
+  await tx.insert(people).values({ id, name: person.name, email, emailVerified: true, role: person.role });
+  await tx.insert(accounts).values({ id: newId(), userId: id, accountId: id, providerId: 'credential', password });
+  await record(tx, [
+    {
+      subject: 'person',
+      subjectId: id,
+      groupId: newGroup(),
+      personId: by?.id ?? id,
+      action: 'add',
+      label: `${person.name} can sign in now, as ${person.role}`,
+    },
+  ]);
+  await noteAudit(tx, by?.id ?? id, 'account made', `${person.name}, ${person.role}`);
 }
 
 export interface PersonChange {
@@ -119,6 +144,8 @@ export interface PersonChange {
   role?: Role | undefined;
   left?: boolean | undefined;
   password?: string | undefined;
+  /** Only false: codes are asked for no more, as for somebody who lost the device that shows them. */
+  secondFactor?: false | undefined;
 }
 
 /** Changes an account. There is always an admin left. */
@@ -141,14 +168,12 @@ export async function changePerson(db: Database, by: Person, id: string, change:
         ...(change.name !== undefined && { name: change.name }),
         ...(change.role !== undefined && { role: change.role }),
         ...(change.left !== undefined && { leftAt: change.left ? new Date() : null }),
+        ...(change.secondFactor === false && { twoFactorEnabled: false }),
         updatedAt: new Date(),
       })
       .where(eq(people.id, id));
-    if (change.password !== undefined)
-      await tx
-        .update(accounts)
-        .set({ password: await hashPassword(change.password), updatedAt: new Date() })
-        .where(eq(accounts.userId, id));
+    if (change.password !== undefined) await setPassword(tx, id, change.password);
+    if (change.secondFactor === false) await tx.delete(secondFactors).where(eq(secondFactors.userId, id));
     const told = Object.keys(change).filter((k) => change[k as keyof PersonChange] !== undefined);
     await noteAudit(tx, by.id, 'account changed', `${before.name}: ${told.join(', ')}`);
     // who has left, or has a new password, is signed out everywhere, programs too
@@ -173,6 +198,15 @@ export async function changePerson(db: Database, by: Person, id: string, change:
       },
     ]);
   });
+}
+
+/** Sets a password; whoever came by the studio's provider has none before. */
+async function setPassword(tx: Transaction, id: string, plain: string): Promise<void> {
+  const password = await hashPassword(plain);
+  const own = and(eq(accounts.userId, id), eq(accounts.providerId, 'credential'));
+  const [had] = await tx.select({ id: accounts.id }).from(accounts).where(own);
+  if (had) await tx.update(accounts).set({ password, updatedAt: new Date() }).where(own);
+  else await tx.insert(accounts).values({ id: newId(), userId: id, accountId: id, providerId: 'credential', password });
 }
 
 /**
@@ -227,6 +261,7 @@ export interface PersonRow {
   email: string | null;
   role: Role;
   left: boolean;
+  secondFactor: boolean | null;
   createdAt: Date;
 }
 
@@ -238,6 +273,7 @@ export async function listPeople(db: Queries): Promise<PersonRow[]> {
     email: p.email,
     role: p.role,
     left: p.leftAt !== null,
+    secondFactor: p.twoFactorEnabled,
     createdAt: p.createdAt,
   }));
 }

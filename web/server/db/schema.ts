@@ -59,13 +59,15 @@ export const people = mysqlTable(
     performerId: ref('performer_id'),
     /** Shut out, with everything they did kept. */
     leftAt: moment('left_at'),
+    /** Signing in with the password asks for a code, too. */
+    twoFactorEnabled: boolean('two_factor_enabled').notNull().default(false),
     createdAt: made(),
     updatedAt: stamp('updated_at'),
   },
   (t) => [uniqueIndex('people_email').on(t.email)],
 );
 
-// the three tables of the account package, under its own field names
+// the four tables of the account package, under its own field names
 export const sessions = mysqlTable(
   'sessions',
   {
@@ -113,6 +115,40 @@ export const verifications = mysqlTable(
     updatedAt: stamp('updated_at'),
   },
   (t) => [index('verifications_identifier').on(t.identifier)],
+);
+
+export const secondFactors = mysqlTable(
+  'second_factors',
+  {
+    id: varchar('id', { length: 40 }).primaryKey(),
+    userId: ref('user_id').notNull(),
+    /** What codes are worked out from; encrypted, as are the codes for emergencies. */
+    secret: text('secret').notNull(),
+    backupCodes: text('backup_codes').notNull(),
+    /** A first code has been right: from then on it is asked for. */
+    verified: boolean('verified').notNull().default(false),
+    failedVerificationCount: int('failed_verification_count').notNull().default(0),
+    lockedUntil: moment('locked_until'),
+  },
+  (t) => [index('second_factors_user').on(t.userId)],
+);
+
+/** Links by which somebody makes an account of their own; only the hashes of their codes are kept. */
+export const invitations = mysqlTable(
+  'invitations',
+  {
+    id: id(),
+    hash: hash('hash').notNull(),
+    /** Whom it is meant for, as whoever invites calls them. */
+    name: varchar('name', { length: 120 }).notNull(),
+    role: varchar('role', { length: 16 }).notNull().$type<Role>(),
+    byId: ref('by_id').notNull(),
+    expiresAt: moment('expires_at').notNull(),
+    /** Who came by it. */
+    usedById: ref('used_by_id'),
+    createdAt: made(),
+  },
+  (t) => [uniqueIndex('invitations_hash').on(t.hash)],
 );
 
 /** Keys by which programs act in a person's name; only their hashes are kept. */

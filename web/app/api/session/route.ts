@@ -5,8 +5,11 @@ import { z } from 'zod';
 import { addPerson, auth, behindHttps, newPerson, nobodyYet } from '@/server/auth/accounts';
 import { DEMO_PEOPLE, demoClosed, demoPassword, inDemo, wantsDemo } from '@/server/auth/demo-people';
 import { attemptsKey, deviceCookie } from '@/server/auth/device';
+import { accept, readInvitation } from '@/server/auth/invitations';
+import { tryCode } from '@/server/auth/second-factor';
 import { whoAsks } from '@/server/auth/session';
 import { isSetupCode } from '@/server/auth/setup-code';
+import { STUDIO, studioName } from '@/server/auth/studio';
 import { database } from '@/server/db/client';
 import { people } from '@/server/db/schema';
 import { Refusal } from '@/server/errors';
@@ -33,6 +36,7 @@ export async function GET(request: NextRequest): Promise<Response> {
       me: null,
       demo: inDemo() ? DEMO_PEOPLE : [],
       first: await nobodyYet(database()),
+      studio: studioName() ?? null,
     });
   } catch (error) {
     return refuse(error, aboutOf(request));
@@ -43,13 +47,27 @@ const signIn = z.union([
   z.object({ demo: z.email() }),
   z.object({ email: z.email().max(190), password: z.string().min(1).max(200) }),
   z.object({ first: newPerson.omit({ role: true }).extend({ code: z.string().max(40) }) }),
+  z.object({ invited: newPerson.omit({ role: true }).extend({ code: z.string().max(80) }) }),
+]);
+/** Steps on the way in that end with an answer of their own. */
+const step = z.union([
+  z.object({ invitation: z.string().max(80) }),
+  z.object({ factor: z.string().min(1).max(40) }),
+  z.object({ studio: z.literal(true) }),
 ]);
 
-/** Signs in: with address and password, as one of the demo world, or as the first person of an empty library. */
+/**
+ * Signs in: with address and password, and a code where one is asked for, as one of the demo world, as the first person of an
+ * empty library, or by an invitation. The way by a studio's provider begins here and ends at its own address.
+ */
 export async function POST(request: NextRequest): Promise<Response> {
   try {
     checkOrigin(request);
-    const wish = signIn.parse(await readJson(request));
+    const asked = z.union([signIn, step]).parse(await readJson(request));
+    if ('invitation' in asked) return Response.json(await showInvitation(asked.invitation));
+    if ('factor' in asked) return await finishWithCode(request, asked.factor);
+    if ('studio' in asked) return await goToStudio(request);
+    const wish = asked;
     let given: { email: string; password: string };
     if ('demo' in wish) {
       const why = wantsDemo() ? demoClosed() : 'this is not the demo world';
@@ -70,6 +88,10 @@ export async function POST(request: NextRequest): Promise<Response> {
       });
       await addPerson(database(), { ...first, role: 'admin' }, null);
       given = first;
+    } else if ('invited' in wish) {
+      const { code, ...invited } = wish.invited;
+      await limitFailures(database(), sha256('invitations'), 60, 300, () => accept(database(), code, invited));
+      given = invited;
     } else {
       given = wish;
     }
@@ -92,16 +114,54 @@ export async function POST(request: NextRequest): Promise<Response> {
       if (error instanceof Refusal) await noteAudit(database(), null, 'sign-in failed', email);
       throw error;
     });
-    const headers = new Headers({ 'content-type': 'application/json' });
-    for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
-    headers.append('set-cookie', deviceCookie(email, behindHttps()));
-    const [who] = await database().select({ id: people.id }).from(people).where(eq(people.email, email));
-    await noteAudit(database(), who?.id ?? null, 'signed in', email);
-    return new Response('{"ok":true}', { headers });
+    const told = (await answer.clone().json()) as { twoFactorRedirect?: boolean };
+    if (told.twoFactorRedirect) return answerWith(answer, { ok: true, factor: true });
+    return await comeIn(answer, email);
   } catch (error) {
     return refuse(error, aboutOf(request));
   }
 }
+
+function answerWith(signed: Response, body: object, ...cookies: string[]): Response {
+  const headers = new Headers({ 'content-type': 'application/json' });
+  for (const cookie of [...signed.headers.getSetCookie(), ...cookies]) headers.append('set-cookie', cookie);
+  return new Response(JSON.stringify(body), { headers });
+}
+
+/** Somebody is in: written down, and this browser is known from now on. */
+async function comeIn(signed: Response, email: string): Promise<Response> {
+  const [who] = await database().select({ id: people.id }).from(people).where(eq(people.email, email));
+  await noteAudit(database(), who?.id ?? null, 'signed in', email);
+  return answerWith(signed, { ok: true }, deviceCookie(email, behindHttps()));
+}
+
+const showInvitation = (code: string) =>
+  limitFailures(database(), sha256('invitations'), 60, 300, () => readInvitation(database(), code));
+
+async function finishWithCode(request: NextRequest, code: string): Promise<Response> {
+  const signed = await tryCode(code, request.headers);
+  const { user } = (await signed.clone().json()) as { user: { email: string } };
+  return comeIn(signed, user.email);
+}
+
+/** Where to go to sign in with the studio's provider; the way back is at /api/auth/callback. */
+async function goToStudio(request: NextRequest): Promise<Response> {
+  if (!studioName()) throw new Refusal(404, 'no-studio', 'No studio account is set up here.');
+  const begun = await auth().api.signInSocial({
+    body: { provider: STUDIO, callbackURL: '/library', errorCallbackURL: '/library', disableRedirect: true },
+    headers: request.headers,
+    asResponse: true,
+  });
+  const { url } = (await begun.clone().json()) as { url?: string };
+  if (!begun.ok || !url)
+    throw new Refusal(
+      502,
+      'studio-away',
+      `${studioName()} cannot be reached now. Try again, or sign in with a password.`,
+    );
+  return answerWith(begun, { url });
+}
+
 const WRONG = 'The address or the password is wrong. Check both, or ask an admin for a new password.';
 
 /** Signs out. */

@@ -1,0 +1,105 @@
+'use client';
+
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { type FormEvent, useState } from 'react';
+import { toast } from 'sonner';
+import { API, getJson, sendJson } from '@/client/api';
+import type { InvitationRow } from '@/contract';
+import { Button } from '@/ui/button';
+import { Dialog } from '@/ui/dialog';
+import { Field, inputLook } from '@/ui/field';
+import { ROLES } from './roles';
+import { ToldOnce } from './told-once';
+
+const KEY = ['people', 'invitations'] as const;
+
+/** Invitations that nobody has followed yet. */
+export function InvitationRows() {
+  const client = useQueryClient();
+  const { data: rows = [] } = useQuery({
+    queryKey: KEY,
+    queryFn: () => getJson<InvitationRow[]>(`${API}/invitations`),
+  });
+  const withdraw = (id: string): void =>
+    void sendJson('DELETE', `${API}/invitations/${id}`, {})
+      .then(() => client.invalidateQueries({ queryKey: KEY }))
+      .catch((e: Error) => toast.error(e.message));
+  return rows.map((r) => (
+    <div key={r.id} className="flex items-center gap-3 rounded-lg border border-line border-dashed px-3 py-1.5">
+      <span className="min-w-0 flex-1 truncate">
+        {r.name} <span className="text-muted">is invited as {r.role}</span>
+      </span>
+      <span className="shrink-0 text-[11.5px] text-muted">
+        until {new Date(r.expiresAt).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}
+      </span>
+      <Button size="small" onClick={() => withdraw(r.id)} hint="The link stops working at once">
+        Withdraw
+      </Button>
+    </div>
+  ));
+}
+
+/** Makes a link by which somebody chooses their own address and password. */
+export function InviteDialog({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  const client = useQueryClient();
+  const [link, setLink] = useState<string | null>(null);
+  const invite = async (e: FormEvent<HTMLFormElement>): Promise<void> => {
+    e.preventDefault();
+    const { name, role, days } = Object.fromEntries(new FormData(e.currentTarget));
+    try {
+      const body = { name, role, days: Number(days) };
+      const { code } = await sendJson<{ code: string }>('POST', `${API}/invitations`, body);
+      // behind the hash: it is sent to no server and stands in no log
+      setLink(`${window.location.origin}/library#invitation=${code}`);
+      void client.invalidateQueries({ queryKey: KEY });
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
+  const close = (to: boolean): void => {
+    if (!to) setLink(null);
+    onOpenChange(to);
+  };
+  return (
+    <Dialog
+      open={open}
+      onOpenChange={close}
+      title={link ? 'The invitation' : 'Invite somebody'}
+      about={
+        link
+          ? 'Send this link. It is shown only this once, and one person can use it.'
+          : 'They choose their own address and password.'
+      }
+      width={520}
+    >
+      {link ? (
+        <ToldOnce text={link} />
+      ) : (
+        <form className="flex flex-col gap-3" onSubmit={(e) => void invite(e)}>
+          <Field label="Whom is it for?">
+            <input name="name" required maxLength={120} className={inputLook} autoComplete="off" />
+          </Field>
+          <Field label="Role">
+            <select name="role" defaultValue="animator" className={inputLook}>
+              {ROLES.map((r) => (
+                <option key={r.value} value={r.value}>
+                  {r.label}: {r.about}
+                </option>
+              ))}
+            </select>
+          </Field>
+          <Field label="The link holds for">
+            <select name="days" defaultValue="7" className={inputLook}>
+              <option value="1">a day</option>
+              <option value="7">a week</option>
+              <option value="30">a month</option>
+            </select>
+          </Field>
+          <Button look="brass" type="submit">
+            Make the link
+          </Button>
+        </form>
+      )}
+    </Dialog>
+  );
+}

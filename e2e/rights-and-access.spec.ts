@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { createOTP } from '@better-auth/utils/otp';
 import { expect, type Page, test } from '@playwright/test';
 import { enter } from './people';
 
@@ -101,3 +102,57 @@ test('bad input is answered with a sentence', async ({ page }) => {
   });
   expect(answer).toEqual({ status: 400, body: { code: 'invalid', message: 'change.name: enter a name' } });
 });
+
+test('somebody follows an invitation, asks for a code at sign-in, and comes in with it', async ({ page, browser }) => {
+  await enter(page);
+  await page.goto('/people');
+  await page.getByRole('button', { name: 'Invite' }).click();
+  await page.getByLabel('Whom is it for?').fill('Pim Harker');
+  await page.getByRole('button', { name: 'Make the link' }).click();
+  const link = await page.getByRole('dialog', { name: 'The invitation' }).locator('code').textContent();
+  await page.keyboard.press('Escape');
+  await expect(page.getByText('Pim Harker is invited as animator')).toBeVisible();
+
+  const pim = await (await browser.newContext({ reducedMotion: 'reduce' })).newPage();
+  await pim.goto(link ?? '');
+  await expect(pim.getByRole('heading', { name: 'Welcome, Pim Harker' })).toBeVisible();
+  expect(pim.url()).not.toContain('invitation');
+  await pim.getByLabel('E-mail address').fill('pim@ferry.example');
+  await pim.getByLabel(/Password/).fill('the ebb runs out');
+  await pim.getByRole('button', { name: 'Create it and sign in' }).click();
+  await expect(pim.getByRole('navigation', { name: 'Places' })).toBeVisible();
+  await pim.goto('/people');
+  await pim.getByRole('button', { name: 'Set it up' }).click();
+  await pim.getByLabel('Your password').fill('the ebb runs out');
+  await pim.getByRole('button', { name: 'Go on' }).click();
+  const secret = fromBase32((await pim.getByRole('dialog').locator('code').first().textContent()) ?? '');
+  const code = (): Promise<string> => createOTP(secret, { digits: 6, period: 30 }).totp();
+  await pim.getByLabel('The code that it shows').fill(await code());
+  await pim.getByRole('button', { name: 'Confirm' }).click();
+  await expect(pim.getByText('asked for besides your password')).toBeVisible();
+
+  const elsewhere = await (await browser.newContext({ reducedMotion: 'reduce' })).newPage();
+  await elsewhere.goto('/library');
+  await elsewhere.getByLabel('E-mail address').fill('pim@ferry.example');
+  await elsewhere.getByLabel('Password').fill('the ebb runs out');
+  await elsewhere.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await elsewhere.getByLabel('Code').fill('000000');
+  await elsewhere.getByRole('button', { name: 'Sign in' }).click();
+  await expect(elsewhere.locator('form [role=alert]')).toContainText('The code is wrong');
+  await elsewhere.getByLabel('Code').fill(await code());
+  await elsewhere.getByRole('button', { name: 'Sign in' }).click();
+  await expect(elsewhere.getByRole('navigation', { name: 'Places' })).toBeVisible();
+  await elsewhere.context().close();
+  await pim.context().close();
+});
+
+/** The text that base 32 stands for. */
+function fromBase32(text: string): string {
+  const bits = [...text.trim()].map((c) => 'ABCDEFGHIJKLMNOPQRSTUVWXYZ234567'.indexOf(c).toString(2).padStart(5, '0'));
+  return Buffer.from(
+    bits
+      .join('')
+      .match(/.{8}/g)!
+      .map((b) => Number.parseInt(b, 2)),
+  ).toString('utf8');
+}

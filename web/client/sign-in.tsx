@@ -65,7 +65,7 @@ export function SignIn({ door, onIn }: { door: Door; onIn: () => void }) {
             A shared library of motion. Every take is a strip that you can read, play on your performer and fit to any
             character.
           </p>
-          {demo.length > 0 && (
+          {demo.length > 0 && !invited && (
             <section aria-label="Demo accounts" className="mt-7">
               <p className="mb-2 text-muted">The demo world of the Saltmarsh Ferry. Sign in as</p>
               <div className="grid grid-cols-2 gap-2">

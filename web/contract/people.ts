@@ -38,6 +38,30 @@ export const apiToken = z.object({
 });
 export type TokenRow = z.input<typeof apiToken>;
 
+export const QUOTAS = ['library', 'person'] as const;
+/** What a quota is of: everything together, or what each person has stored. */
+export type QuotaOf = (typeof QUOTAS)[number];
+
+const stored = z.object({ used: z.number(), most: z.number().nullable().describe('Null: no quota is set') });
+export const storage = z
+  .object({
+    library: stored,
+    /** Who has stored most comes first; for who is no admin, oneself alone. */
+    people: z.array(stored.extend({ id: z.string(), name: z.string() })),
+  })
+  .meta({ id: 'Storage' });
+export type Storage = z.input<typeof storage>;
+
+export const newQuota = z.object({
+  of: z.enum(QUOTAS),
+  bytes: z
+    .int()
+    .positive()
+    .max(2 ** 50)
+    .nullable()
+    .describe('Null: no quota'),
+});
+
 export const newInvitation = z.object({
   name: z.string().trim().min(1, 'enter whom it is for').max(120).describe('Whom it is meant for'),
   role: z.enum(ROLES),
@@ -89,6 +113,7 @@ export const AUDITED = [
   'supplier linked',
   'supplier unlinked',
   'bought',
+  'quota set',
   'destroyed',
 ] as const;
 export type Audited = (typeof AUDITED)[number];

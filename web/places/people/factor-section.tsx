@@ -123,7 +123,7 @@ export function FactorSection() {
 
 /** A text as a picture that a phone reads; dark on white in daylight and at night, as readers need it. */
 function QrCode({ text }: { text: string }) {
-  const { data, size } = encode(text);
+  const { data, size } = encode(text, { border: 3 });
   const path = data.flatMap((row, y) => row.map((dark, x) => (dark ? `M${x} ${y}h1v1h-1z` : ''))).join('');
   return (
     <svg viewBox={`0 0 ${size} ${size}`} className="size-44 shrink-0 rounded-md bg-white" role="img">

@@ -19,6 +19,7 @@ import { InvitationRows, InviteDialog } from './invitations';
 import { ROLES } from './roles';
 import { Section } from './section';
 import { SessionsSection } from './sessions-section';
+import { StorageSection } from './storage-section';
 import { TagsSection } from './tags-section';
 import { ToldOnce } from './told-once';
 
@@ -32,12 +33,13 @@ export function PeoplePlace() {
           <Accounts />
           <Requests />
           <Tokens />
-          <SessionsSection />
           <FactorSection />
+          <SessionsSection />
         </div>
         <div className="flex flex-col gap-8">
           <TagsSection />
           <FieldsSection />
+          <StorageSection />
         </div>
         {govern && (
           <div className="col-span-2">

@@ -251,7 +251,7 @@ export const castEndpoints: Endpoint[] = [
     query: z.object({ check: yes.optional() }),
     form: true,
     run: async ({ request, person, params, query }) => {
-      const { name: fileName, bytes, skeleton } = await readUpload(request);
+      const { name: fileName, bytes, skeleton } = await readUpload(request, person);
       const read = await readInThread(bytes, fileName, skeleton);
       if (read.rig.joints.length === 0) throw new Refusal(422, 'no-joints', `${fileName} has no skeleton.`);
       return query.check

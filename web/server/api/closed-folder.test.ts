@@ -163,6 +163,7 @@ const WAYS: Record<string, Entry> = {
   'POST /me/second-factor': own,
   'PUT /me/second-factor': own,
   'DELETE /me/second-factor': own,
+  'PUT /storage': 'admins may change every folder',
   'POST /invitations': 'admins may change every folder',
   'DELETE /invitations/{id}': 'admins may change every folder',
   'DELETE /me/sessions': own,

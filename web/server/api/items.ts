@@ -377,7 +377,7 @@ export const itemEndpoints: Endpoint[] = [
     run: async ({ request, person, params }) => {
       // nothing is stored for an item that cannot be changed
       await demandFolders(database(), person, [(await getItem(database(), params.id)).folderId]);
-      const { bytes } = await readUpload(request, 4 * 2 ** 20);
+      const { bytes } = await readUpload(request, person, 4 * 2 ** 20);
       return changeItem(database(), person, params.id, { stillHash: await keepStill(database(), bytes) });
     },
   }),

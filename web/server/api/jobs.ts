@@ -34,7 +34,7 @@ export const jobEndpoints: Endpoint[] = [
     form: true,
     answer: intakeReport,
     run: async ({ request, person, query }) => {
-      const { name, bytes, skeleton } = await readUpload(request);
+      const { name, bytes, skeleton } = await readUpload(request, person);
       const origin = { fileName: name, bytes: bytes.length + (skeleton?.length ?? 0), fileHash: sha256(bytes) };
       const same = query.again ? [] : await knownFile(database(), origin.fileHash);
       if (same.length > 0)
@@ -73,7 +73,7 @@ export const jobEndpoints: Endpoint[] = [
     params: z.object({ id, number: z.coerce.number().int().min(0) }),
     form: true,
     run: async ({ request, person, params }) =>
-      receivePart(database(), person, params.id, params.number, await readUpload(request, MOST_UPLOAD)),
+      receivePart(database(), person, params.id, params.number, await readUpload(request, person, MOST_UPLOAD)),
   }),
   endpoint({
     method: 'GET',

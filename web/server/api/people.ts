@@ -1,5 +1,16 @@
 import { z } from 'zod';
-import { apiToken, auditEntry, invitation, newInvitation, newToken, person, ROLES, sessionRow } from '../../contract';
+import {
+  apiToken,
+  auditEntry,
+  invitation,
+  newInvitation,
+  newQuota,
+  newToken,
+  person,
+  ROLES,
+  sessionRow,
+  storage,
+} from '../../contract';
 import { addPerson, changeOwnPassword, changePerson, listPeople, newPassword, newPerson } from '../auth/accounts';
 import { invite, listInvitations, withdraw } from '../auth/invitations';
 import { beginFactor, endFactor, tryCode } from '../auth/second-factor';
@@ -8,6 +19,7 @@ import { listTokens, makeToken, revokeToken } from '../auth/tokens';
 import { database } from '../db/client';
 import { auditLines, noteAudit, readAudit } from '../services/audit';
 import { choosePerformer } from '../services/cast';
+import { readStorage, setQuota } from '../services/quotas';
 import { can } from '../services/rights';
 import { type Endpoint, endpoint, id, idParams } from './endpoint';
 
@@ -243,6 +255,25 @@ export const peopleEndpoints: Endpoint[] = [
     sessionOnly: true,
     params: z.object({ session: id }),
     run: ({ request, person: me, params }) => endSessions(database(), me.id, request.headers, params.session),
+  }),
+  endpoint({
+    method: 'GET',
+    path: '/storage',
+    summary: 'How much is stored and may be: by everybody for admins, by yourself else',
+    about,
+    need: 'read',
+    answer: storage,
+    run: ({ person: me }) => readStorage(database(), me),
+  }),
+  endpoint({
+    method: 'PUT',
+    path: '/storage',
+    summary: 'Set a quota for the library or for each person, or take it away',
+    about,
+    need: 'govern',
+    sessionOnly: true,
+    body: newQuota,
+    run: ({ person: me, body }) => setQuota(database(), me, body),
   }),
   endpoint({
     method: 'GET',

@@ -14,6 +14,7 @@ import { faultOf, log } from '../log';
 import { noteAudit } from '../services/audit';
 import { newGroup, record } from '../services/history';
 import { cancelJobsOf } from '../services/jobs';
+import { DEMO_PEOPLE, inDemo } from './demo-people';
 import type { Person } from './person';
 import { newcomer, studioPlugin } from './studio';
 import { revokeAll } from './tokens';
@@ -31,11 +32,16 @@ function makeAuth(db: Database) {
       },
     }),
     appName: 'Velvet Reel',
-    user: { additionalFields: { role: { type: 'string', required: false, input: false } } },
+    user: {
+      additionalFields: {
+        role: { type: 'string', required: false, input: false },
+        performerId: { type: 'string', required: false, input: false },
+      },
+    },
     plugins: [twoFactor({ issuer: 'Velvet Reel' }), ...studioPlugin()],
     databaseHooks: {
       // accounts of the studio's provider: all others are made by addPerson
-      user: { create: { before: async (user) => ({ data: { ...user, ...newcomer() } }) } },
+      user: { create: { before: async (user) => ({ data: { ...user, ...newcomer(), ...(await onHand(db)) } }) } },
     },
     secret: process.env.VELVET_SESSION ?? '',
     baseURL: process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000',
@@ -101,6 +107,16 @@ export const newPerson = z.object({
 });
 export type NewPerson = z.infer<typeof newPerson>;
 
+/** In the demo world somebody is on hand from the first second, also for newcomers: whoever is so for the demo's admin. */
+async function onHand(db: Queries): Promise<{ performerId?: string }> {
+  if (!inDemo()) return {};
+  const [guide] = await db
+    .select({ performerId: people.performerId })
+    .from(people)
+    .where(eq(people.email, DEMO_PEOPLE[0]!.email));
+  return guide?.performerId ? { performerId: guide.performerId } : {};
+}
+
 /** Makes an account. @throws Refusal 409 where the address is taken */
 export async function addPerson(
   db: Database,
@@ -124,7 +140,8 @@ export async function addPersonIn(
   const password = await hashPassword(person.password);
   const [taken] = await tx.select({ id: people.id }).from(people).where(eq(people.email, email));
   if (taken) throw new Refusal(409, 'email-taken', `Someone already signs in as ${email}.`);
-  await tx.insert(people).values({ id, name: person.name, email, emailVerified: true, role: person.role });
+  const { name, role } = person;
+  await tx.insert(people).values({ id, name, email, emailVerified: true, role, ...(await onHand(tx)) });
   await tx.insert(accounts).values({ id: newId(), userId: id, accountId: id, providerId: 'credential', password });
   await record(tx, [
     {

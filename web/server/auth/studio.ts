@@ -60,8 +60,8 @@ export function whyNotIn(code: string): string {
   if (/signup_disabled|no-account/.test(code))
     return `There is no account here for this address of ${name}. Ask an admin to invite you.`;
   if (/not_linked|email/.test(code))
-    return `${name} does not confirm the address of this account, so it cannot be told whose it is. Ask an admin.`;
+    return `The address of this account is not confirmed by ${name}, so it cannot be told whose it is. Ask an admin.`;
   if (/state|nonce|expired/.test(code)) return 'Signing in took too long, or was begun in another window. Try again.';
-  if (/denied|cancel/.test(code)) return `${name} was left without signing in.`;
+  if (/denied|cancel/.test(code)) return `You left ${name} without signing in.`;
   return `Signing in by ${name} did not work (${code.slice(0, 60)}). Try again, or ask an admin.`;
 }

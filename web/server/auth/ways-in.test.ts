@@ -202,7 +202,7 @@ describe('by the studio’s account', () => {
   test('an address that the provider does not confirm takes nobody’s account', async () => {
     await addPerson(w.db, { name: 'Bram', email: STAFF[2].email, password: 'a rope and a cleat', role: 'admin' }, null);
     const { page, cookies } = await come(STAFF[2].email);
-    expect(decodeURIComponent(page)).toContain('does not confirm the address');
+    expect(decodeURIComponent(page)).toContain('is not confirmed by Saltmarsh accounts');
     expect(await whoIs(cookies)).toBeUndefined();
   });
 
@@ -212,7 +212,7 @@ describe('by the studio’s account', () => {
     const { page, cookies } = await come(STAFF[1].email);
     expect(decodeURIComponent(page)).toContain('Ask an admin');
     expect(await whoIs(cookies)).toBeUndefined();
-    expect(decodeURIComponent((await come('nobody')).page)).toContain('left without signing in');
+    expect(decodeURIComponent((await come('nobody')).page)).toContain('without signing in');
   });
 
   test('an answer that this browser did not ask for is not taken', async () => {

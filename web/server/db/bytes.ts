@@ -18,10 +18,11 @@ export async function insertUpload(db: Queries, hash: string, bytes: Uint8Array)
 
 /** Keeps a file that stays, under its hash. */
 export async function insertFile(db: Queries, hash: string, mime: string, bytes: Uint8Array): Promise<void> {
-  await driverOf(db).execute('insert ignore into files (hash, mime, bytes) values (?, ?, ?)', [
+  await driverOf(db).execute('insert ignore into files (hash, mime, bytes, size) values (?, ?, ?, ?)', [
     hash,
     mime,
     asBuffer(bytes),
+    bytes.length,
   ]);
 }
 

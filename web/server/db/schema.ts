@@ -25,6 +25,7 @@ import type {
   NeededProp,
   PartState,
   Provenance,
+  QuotaOf,
   Rights,
   Role,
   TagColour,
@@ -184,6 +185,12 @@ export const audit = mysqlTable(
   (t) => [index('audit_person').on(t.personId), index('audit_what').on(t.what)],
 );
 
+/** How much may be stored: of the whole library, and by each person. */
+export const quotas = mysqlTable('quotas', {
+  of: varchar('of', { length: 16 }).primaryKey().$type<QuotaOf>(),
+  bytes: bigint('bytes', { mode: 'number' }).notNull(),
+});
+
 /** Attempts to sign in that may have failed, by whose they are. */
 export const attempts = mysqlTable('attempts', {
   key: hash('key').primaryKey(),
@@ -283,6 +290,8 @@ export const motions = mysqlTable('motions', {
   frameCount: int('frame_count').notNull(),
   fps: double('fps').notNull(),
   packed: longblob('packed').notNull(),
+  /** Bytes of it, so that nobody has to read them to add them up. */
+  size: bigint('size', { mode: 'number' }).notNull().default(0),
   createdAt: made(),
 });
 
@@ -291,6 +300,7 @@ export const files = mysqlTable('files', {
   hash: hash('hash').primaryKey(),
   mime: varchar('mime', { length: 80 }).notNull(),
   bytes: longblob('bytes').notNull(),
+  size: bigint('size', { mode: 'number' }).notNull().default(0),
   createdAt: made(),
 });
 

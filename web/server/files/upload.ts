@@ -3,7 +3,10 @@ import type { ReadableStream as NodeStream } from 'node:stream/web';
 import { MAX_FILE_BYTES } from '@velvet-reel/motion';
 import busboy from 'busboy';
 import type { NextRequest } from 'next/server';
+import type { Person } from '../auth/person';
+import { database } from '../db/client';
 import { Refusal } from '../errors';
+import { demandQuota } from '../services/quotas';
 import { demandRoom } from './space';
 
 export interface Upload {
@@ -13,9 +16,18 @@ export interface Upload {
   skeleton?: Uint8Array;
 }
 
-/** Streams a file, and the skeleton that may go with it, out of a form, stopping at the limit rather than after it. */
-export async function readUpload(request: NextRequest, limit = MAX_FILE_BYTES): Promise<Upload> {
-  await demandRoom(Number(request.headers.get('content-length') ?? limit));
+/**
+ * Streams a file, and the skeleton that may go with it, out of a form, stopping at the limit rather than after it.
+ * @throws Refusal 507 where there is no room for it, on the disk or in a quota; 413 beyond the limit; 400 for no such form
+ */
+export async function readUpload(
+  request: NextRequest,
+  person: Pick<Person, 'id'>,
+  limit = MAX_FILE_BYTES,
+): Promise<Upload> {
+  const told = Number(request.headers.get('content-length') ?? limit);
+  await demandRoom(told);
+  await demandQuota(database(), person, told);
   return new Promise((resolve, reject) => {
     const type = request.headers.get('content-type') ?? '';
     if (!type.startsWith('multipart/form-data') || !request.body)

@@ -9,6 +9,7 @@ import type { Upload } from '../files/upload';
 import { sha256 } from '../ids';
 import { demandPath } from './folders';
 import { addJob } from './jobs';
+import { demandQuota } from './quotas';
 import { can } from './rights';
 
 /** A path inside what was dropped: no way out of it. */
@@ -36,6 +37,12 @@ export type NewIntake = z.infer<typeof newIntake>;
 /** Opens a job that waits for its files. */
 export async function openIntake(db: Database, person: Person, wish: NewIntake): Promise<{ id: string }> {
   await demandPath(db, person, wish.folder);
+  // said at once, not after an hour of sending
+  await demandQuota(
+    db,
+    person,
+    wish.files.reduce((sum, f) => sum + f.bytes, 0),
+  );
   return addJob(db, person, {
     kind: 'intake',
     title: wish.title,

@@ -131,10 +131,13 @@ export interface NewItem {
 /** Keeps a motion under its address; equal motions are kept once. */
 export async function keepMotion(db: Queries, clip: ReadClip): Promise<string> {
   const hash = clip.address;
-  await db
-    .insert(motions)
-    .ignore()
-    .values({ hash, frameCount: clip.facts.frameCount, fps: clip.facts.fps, packed: clip.packed });
+  await db.insert(motions).ignore().values({
+    hash,
+    frameCount: clip.facts.frameCount,
+    fps: clip.facts.fps,
+    packed: clip.packed,
+    size: clip.packed.length,
+  });
   return hash;
 }
 

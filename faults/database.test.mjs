@@ -2,11 +2,32 @@
 import assert from 'node:assert/strict';
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, statSync, truncateSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, test } from 'node:test';
 import { createConnection } from 'mysql2/promise';
-import { backup, DATA, removeDatabase, restore, startDatabase, stopLeftOver, tryBackup } from '../scripts/lib.mjs';
+import { generate } from 'selfsigned';
+import {
+  backup,
+  DATA,
+  ROOT,
+  removeDatabase,
+  restore,
+  startDatabase,
+  stopLeftOver,
+  tryBackup,
+} from '../scripts/lib.mjs';
 
 const folder = join(DATA, 'faults', 'database');
 await stopLeftOver(folder);
@@ -46,6 +67,30 @@ test('by the network nobody comes in without the password, not even root', async
   const { port } = new URL(database.url);
   for (const user of ['root', 'velvet', ''])
     await assert.rejects(createConnection({ host: '127.0.0.1', port: Number(port), user }));
+});
+
+test('the application adds to the audit log and takes nothing back, and changes no table', async () => {
+  await ask('create table audit (seq int primary key, about varchar(20))');
+  await ask('create table items (id int primary key, name varchar(20))');
+  const own = await createConnection({ uri: database.application() });
+  await own.query("insert into audit values (1, 'exported')");
+  await own.query("insert into items values (1, 'Haul')");
+  await own.query("update items set name = 'Coil' where id = 1");
+  await own.query('delete from items');
+  for (const statement of [
+    "update audit set about = 'nothing'",
+    'delete from audit',
+    'truncate table audit',
+    'drop table audit',
+    "replace into audit values (1, 'nothing')",
+    'alter table audit drop column about',
+    'create table mine (x int)',
+    'select * from mysql.global_priv',
+  ])
+    await assert.rejects(own.query(statement), /denied/, statement);
+  assert.deepEqual((await own.query('select * from audit'))[0], [{ seq: 1, about: 'exported' }]);
+  await own.end();
+  await ask('drop table audit, items');
 });
 
 test('a second start uses it and does not end it', async () => {
@@ -158,4 +203,64 @@ test('a backup holds every byte, is its owner’s alone, and a bad one changes n
     (await ask('show tables')).map((t) => Object.values(t)[0]),
     ['kept'],
   );
+});
+
+test('where a certificate is named, the database is reached by TLS, and only one that it answers for', async () => {
+  const own = join(DATA, 'faults', 'tls');
+  await stopLeftOver(own);
+  removeDatabase(own);
+  mkdirSync(own, { recursive: true });
+  const certificate = (value) =>
+    generate([{ name: 'commonName', value }], {
+      algorithm: 'sha256',
+      extensions: [
+        { name: 'basicConstraints', cA: true },
+        { name: 'subjectAltName', altNames: [{ type: 2, value }] },
+      ],
+    });
+  // the server reads them as a user of its own
+  const place = mkdtempSync(join(tmpdir(), 'velvet-tls-'));
+  chmodSync(place, 0o755);
+  const files = {};
+  for (const [name, host] of [
+    ['right', 'localhost'],
+    ['stranger', 'localhost'],
+    ['elsewhere', 'elsewhere.example'],
+  ]) {
+    const { cert, private: key } = await certificate(host);
+    files[name] = { cert: join(place, `${name}.pem`), key: join(place, `${name}.key`) };
+    writeFileSync(files[name].cert, cert, { mode: 0o644 });
+    writeFileSync(files[name].key, key, { mode: 0o644 });
+  }
+  const named = (url) => url.replace('127.0.0.1', 'localhost');
+  const pending = (url, ca) =>
+    spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, 'web/server/db/pending.ts')], {
+      env: { ...process.env, VELVET_DATABASE: named(url), VELVET_DATABASE_CA: ca },
+      cwd: ROOT,
+      encoding: 'utf8',
+    });
+  const serve = (name) =>
+    startDatabase(own, 0, [
+      `--ssl-cert=${files[name].cert}`,
+      `--ssl-key=${files[name].key}`,
+      '--require-secure-transport=on',
+    ]);
+  let server = await serve('right');
+  try {
+    assert.notEqual(pending(server.url, '').status, 0, 'came in without TLS');
+    assert.notEqual(pending(server.url, files.stranger.cert).status, 0, 'trusted a stranger');
+    const done = pending(server.url, files.right.cert);
+    assert.equal(done.status, 0, done.stderr);
+    assert.equal(done.stdout.trim(), '0');
+    process.env.VELVET_DATABASE_CA = files.right.cert;
+    assert.ok((await backup(named(server.url), join(own, 'tls.sql.gz'))) > 0);
+    delete process.env.VELVET_DATABASE_CA;
+    await server.stop();
+    server = await serve('elsewhere');
+    assert.notEqual(pending(server.url, files.elsewhere.cert).status, 0, 'trusted the name of another machine');
+  } finally {
+    delete process.env.VELVET_DATABASE_CA;
+    await server.stop();
+    rmSync(place, { recursive: true });
+  }
 });

@@ -40,6 +40,7 @@ if (pending > 0) {
 }
 runTs('web/server/db/migrate.ts', [], env);
 runTs('web/server/demo/load.ts', [], env);
+env.VELVET_DATABASE = database.application();
 if (!dev) ensureBuild(env);
 const port = process.env.PORT ? await takePort(Number(process.env.PORT)) : await freePort(3000);
 const { child, address } = await startWeb(env, port, dev);

@@ -124,6 +124,7 @@ async function browser(chromium) {
     const env = environment(folder, database.url, { VELVET_DEMO: '0' });
     runTs('web/server/db/migrate.ts', [], env);
     runTs('web/server/demo/load.ts', [], env);
+    env.VELVET_DATABASE = database.application();
     web = await startWeb(env, await freePort(4300));
     worker = startWorker(env);
     await step('browser tests', bin('playwright'), ['test'], {

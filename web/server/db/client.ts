@@ -1,5 +1,6 @@
 import { drizzle, type MySql2Database } from 'drizzle-orm/mysql2';
 import { createPool, type Pool } from 'mysql2/promise';
+import { encrypted } from './encrypted';
 import * as schema from './schema';
 
 export type Database = MySql2Database<typeof schema>;
@@ -9,7 +10,13 @@ export type Queries = Database | Transaction;
 
 /** Opens a pool. The session runs in UTC, as the driver assumes for dates. */
 export function openDatabase(url: string, connections = 10): { db: Database; pool: Pool } {
-  const pool = createPool({ uri: url, connectionLimit: connections, timezone: 'Z', charset: 'utf8mb4' });
+  const pool = createPool({
+    uri: url,
+    connectionLimit: connections,
+    timezone: 'Z',
+    charset: 'utf8mb4',
+    ...encrypted(),
+  });
   return { db: drizzle(pool, { schema, mode: 'default', logger: false }), pool };
 }
 

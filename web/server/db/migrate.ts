@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { readMigrationFiles } from 'drizzle-orm/migrator';
 import { type Connection, createConnection, type RowDataPacket } from 'mysql2/promise';
+import { encrypted } from './encrypted';
 
 const FOLDER = join(process.env.VELVET_ROOT ?? process.cwd(), 'web/server/db/migrations');
 /** The account package's table of migrations that are done, and ours of one that is under way. */
@@ -34,7 +35,7 @@ export const migrations = (): Migration[] =>
  * @throws Error where the database is of a newer release, or is being migrated by somebody for too long
  */
 export async function migrateDatabase(url: string, upTo = Number.POSITIVE_INFINITY): Promise<number> {
-  const connection = await createConnection({ uri: url, timezone: 'Z', charset: 'utf8mb4' });
+  const connection = await createConnection({ uri: url, timezone: 'Z', charset: 'utf8mb4', ...encrypted() });
   try {
     const [[lock]] = await connection.query<RowDataPacket[]>(
       `select get_lock(concat('velvet-migrate ', database()), ${WAIT_S}) as mine`,
@@ -44,6 +45,9 @@ export async function migrateDatabase(url: string, upTo = Number.POSITIVE_INFINI
     const last = await newest(connection);
     if (last > (all.at(-1)?.at ?? 0))
       throw new Error('The database belongs to a newer release. Update the application, or restore a backup.');
+    await connection.query(
+      `create table if not exists ${DONE} (id serial primary key, hash text not null, created_at bigint)`,
+    );
     const open = all.slice(0, upTo).filter((m) => m.at > last);
     for (const migration of open) await apply(connection, migration);
     return open.length;
@@ -54,10 +58,13 @@ export async function migrateDatabase(url: string, upTo = Number.POSITIVE_INFINI
 
 /** When the newest migration that a database has was made; 0 for an empty one. */
 export async function newest(connection: Pick<Connection, 'query'>): Promise<number> {
-  await connection.query(
-    `create table if not exists ${DONE} (id serial primary key, hash text not null, created_at bigint)`,
-  );
-  const [[row]] = await connection.query<RowDataPacket[]>(`select max(created_at) as at from ${DONE}`);
+  const [[row]] = await connection
+    .query<RowDataPacket[]>(`select max(created_at) as at from ${DONE}`)
+    .catch((error: { errno?: number }) => {
+      // an empty database has no such table
+      if (error.errno === 1146) return [[undefined]];
+      throw error;
+    });
   return Number(row?.at ?? 0);
 }
 

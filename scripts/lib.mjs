@@ -125,6 +125,16 @@ export function secrets(folder) {
   return made;
 }
 
+/** Gives this installation a new secret; what the last ones sealed can still be read. */
+export function newSecret(folder) {
+  const all = secrets(folder);
+  keepSecrets(folder, {
+    ...all,
+    session: randomBytes(32).toString('base64url'),
+    former: [all.session, ...(all.former ?? [])].slice(0, 4),
+  });
+}
+
 /** A secret of this installation that may have come later than the others. */
 function secretOf(folder, name) {
   const all = secrets(folder);
@@ -580,6 +590,7 @@ export function environment(folder, url, extra = {}) {
     VELVET_DATA: folder,
     VELVET_DATABASE: url,
     VELVET_SESSION: setting('VELVET_SESSION') ?? secrets(folder).session,
+    VELVET_SESSION_FORMER: setting('VELVET_SESSION_FORMER') ?? (secrets(folder).former ?? []).join(' '),
     ...(setting('VELVET_OIDC_SECRET') && { VELVET_OIDC_SECRET: setting('VELVET_OIDC_SECRET') }),
     VELVET_INBOX: process.env.VELVET_INBOX ?? join(folder, 'inbox'),
     // the demo world is for a checkout with a database of its own

@@ -16,6 +16,7 @@ import { newGroup, record } from '../services/history';
 import { cancelJobsOf } from '../services/jobs';
 import { DEMO_PEOPLE, inDemo } from './demo-people';
 import type { Person } from './person';
+import { secrets } from './secret';
 import { newcomer, studioPlugin } from './studio';
 import { revokeAll } from './tokens';
 
@@ -43,7 +44,8 @@ function makeAuth(db: Database) {
       // accounts of the studio's provider: all others are made by addPerson
       user: { create: { before: async (user) => ({ data: { ...user, ...newcomer(), ...(await onHand(db)) } }) } },
     },
-    secret: process.env.VELVET_SESSION ?? '',
+    // what the package encrypts names the secret that it was encrypted with, so that a new one does not lose it
+    secrets: secrets().map((value) => ({ version: Number.parseInt(sha256(value).slice(0, 7), 16), value })),
     baseURL: process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000',
     emailAndPassword: { enabled: true, disableSignUp: true, minPasswordLength: PASSWORD_LEAST },
     session: { expiresIn: 30 * 24 * 3600, updateAge: 24 * 3600 },

@@ -10,6 +10,7 @@ import { testDatabase, type World } from '../test/world';
 import { addPerson, changePerson, listPeople, newPassword, newPerson, nobodyYet } from './accounts';
 import { DEMO_PEOPLE, demoClosed, demoPassword, inDemo } from './demo-people';
 import { attemptsKey, deviceCookie } from './device';
+import { seal, unseal } from './seal';
 import { whoAsks } from './session';
 import { isSetupCode, setupCode } from './setup-code';
 import { bearerOf, listTokens, makeToken, personOfToken, revokeToken } from './tokens';
@@ -268,4 +269,22 @@ test('more than so many in so many seconds is refused with the time to wait, eac
     details: { waitS: expect.any(Number) },
   });
   await limitRate('test', 'b', 3, 60);
+});
+
+describe('a new secret', () => {
+  test('reads what the former one sealed, and what a stranger’s sealed it does not', () => {
+    const before = { ...process.env };
+    try {
+      process.env.VELVET_SESSION = 'new';
+      const now = seal('a trial', 'text');
+      process.env.VELVET_SESSION = 'newest';
+      expect(unseal('a trial', now)).toBeUndefined();
+      process.env.VELVET_SESSION_FORMER = 'new older old';
+      expect(unseal('a trial', now)).toBe('text');
+      expect(unseal('another purpose', now)).toBeUndefined();
+    } finally {
+      process.env.VELVET_SESSION = before.VELVET_SESSION;
+      if (before.VELVET_SESSION_FORMER === undefined) delete process.env.VELVET_SESSION_FORMER;
+    }
+  });
 });

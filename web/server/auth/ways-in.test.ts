@@ -24,7 +24,7 @@ beforeAll(async () => {
   studio = await identityServer({ client: 'velvet-reel', secret: 'of the studio' });
   await new Promise<void>((done) => studio.listen(0, '127.0.0.1', done));
   Object.assign(process.env, {
-    VELVET_SESSION: 'a secret of these tests, long enough',
+    VELVET_SESSION: 'a-secret-of-these-tests-that-is-long-enough',
     VELVET_ADDRESS: ADDRESS,
     VELVET_OIDC_ISSUER: `http://127.0.0.1:${(studio.address() as AddressInfo).port}`,
     VELVET_OIDC_CLIENT: 'velvet-reel',
@@ -138,6 +138,16 @@ describe('a code at sign-in', () => {
       expect((await ask({ factor: codes[0] }, again)).status).toBe(status);
     }
     expect((await ask({ factor: await now() })).status).toBe(401);
+  });
+
+  test('goes on after the installation has got a new secret', async () => {
+    const former = process.env.VELVET_SESSION!;
+    const kept = globalThis as { velvetAuth?: unknown };
+    process.env.VELVET_SESSION = 'the secret of the next year, long enough';
+    process.env.VELVET_SESSION_FORMER = former;
+    delete kept.velvetAuth;
+    const first = cookiesOf(await ask({ email, password }));
+    expect(await whoIs(cookiesOf(await ask({ factor: await now() }, first)))).toBe(email);
   });
 
   test('an admin can turn it off for somebody, and so can oneself with the password', async () => {

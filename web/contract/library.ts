@@ -21,6 +21,7 @@ export const folder = z
     parentId: z.string().nullable(),
     name: z.string(),
     restricted: z.boolean(),
+    hidden: z.boolean().describe('Those without a right to it see neither it nor what is in it'),
     n: count.describe('Items in the folder itself'),
     open: z.boolean().describe('Whether you may change what is in it'),
   })

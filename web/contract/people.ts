@@ -109,6 +109,8 @@ export const AUDITED = [
   'right taken',
   'folder restricted',
   'folder opened',
+  'folder hidden',
+  'folder shown',
   'exported',
   'supplier linked',
   'supplier unlinked',

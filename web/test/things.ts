@@ -83,6 +83,7 @@ export const folder = (more: Partial<Folder> = {}): Folder => ({
   parentId: null,
   name: 'Harbour',
   restricted: false,
+  hidden: false,
   n: 3,
   open: true,
   ...more,

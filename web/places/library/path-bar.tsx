@@ -1,8 +1,8 @@
 'use client';
 
-import { ChevronDown, FolderPlus, Lock, PenLine, PersonStanding, Play, Square, Trash2 } from 'lucide-react';
+import { ChevronDown, EyeOff, FolderPlus, Lock, PenLine, PersonStanding, Play, Square, Trash2 } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
-import { type FormEvent, useState } from 'react';
+import { type FormEvent, type ReactNode, useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useFolders, useRefresh } from '@/client/queries';
@@ -100,6 +100,7 @@ function FolderMenu({
           </span>
         ))}
         {path.at(-1)?.restricted && <Lock size={12} className="text-brass-text" aria-label="restricted" />}
+        {path.at(-1)?.hidden && <EyeOff size={12} className="text-brass-text" aria-label="hidden" />}
         <ChevronDown size={13} className="shrink-0 text-muted" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
@@ -123,6 +124,7 @@ function FolderMenu({
             >
               <span className="truncate">{folder.name}</span>
               {folder.restricted && <Lock size={11} className="text-muted" />}
+              {folder.hidden && <EyeOff size={11} className="text-muted" />}
               <span className="ml-auto text-muted">{total}</span>
             </DropdownMenu.Item>
           ))}
@@ -138,6 +140,43 @@ function FolderMenu({
 }
 
 type FolderDialog = 'new' | 'rename' | 'ask';
+
+/** Who may change a folder, or see it: one of the two, on or off, with a way back. */
+function AccessButton({
+  folder,
+  what,
+  on,
+  off,
+  act,
+  children,
+}: {
+  folder: Folder;
+  what: 'restricted' | 'hidden';
+  on: string;
+  off: string;
+  act: (run: () => Promise<unknown>) => Promise<void>;
+  children: ReactNode;
+}) {
+  const push = useUndo((s) => s.push);
+  const is = folder[what];
+  const put = (to: boolean): Promise<unknown> =>
+    sendJson('PUT', `${API}/folders/${folder.id}/restricted`, { [what]: to });
+  return (
+    <IconButton
+      label={is ? off : on}
+      quiet
+      pressed={is}
+      onClick={() =>
+        void act(async () => {
+          await put(!is);
+          push({ label: is ? off : on, undo: () => put(is) });
+        })
+      }
+    >
+      {children}
+    </IconButton>
+  );
+}
 
 /** Making, renaming, removing, restricting a folder, and asking for the right to change one. */
 function FolderActs({
@@ -238,26 +277,26 @@ function FolderActs({
         </>
       )}
       {here && mayCurate && (
-        <IconButton
-          label={here.restricted ? `Let everybody change ${here.name} again` : `Restrict who can change ${here.name}`}
-          quiet
-          pressed={here.restricted}
-          onClick={() =>
-            void act(async () => {
-              const put = (restricted: boolean): Promise<unknown> =>
-                sendJson('PUT', `${API}/folders/${here.id}/restricted`, { restricted });
-              await put(!here.restricted);
-              push({
-                label: here.restricted
-                  ? `Let everybody change ${here.name} again`
-                  : `Restrict who can change ${here.name}`,
-                undo: () => put(here.restricted),
-              });
-            })
-          }
-        >
-          <Lock size={13} />
-        </IconButton>
+        <>
+          <AccessButton
+            folder={here}
+            what="restricted"
+            on={`Restrict who can change ${here.name}`}
+            off={`Let everybody change ${here.name} again`}
+            act={act}
+          >
+            <Lock size={13} />
+          </AccessButton>
+          <AccessButton
+            folder={here}
+            what="hidden"
+            on={`Hide ${here.name} from those without a right to it`}
+            off={`Show ${here.name} to everybody again`}
+            act={act}
+          >
+            <EyeOff size={13} />
+          </AccessButton>
+        </>
       )}
       {here && !here.open && (
         <Button look="quiet" size="small" className="text-brass-text" onClick={() => ask('ask')}>

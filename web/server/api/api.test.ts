@@ -368,7 +368,7 @@ describe('what is answered', () => {
     of.reels = (await makeReel(db, person, { name: 'Answering reel', members: [performing] })).id;
     await saveSearch(db, person, { name: 'Mine', view: 'q=walk', shared: true });
     const folder = (await folderByPath(db, 'Closed', person.id))!;
-    await restrictFolder(db, person, folder, true);
+    await restrictFolder(db, person, folder, { restricted: true });
     const animator = await w.somebody('animator', 'Asking');
     await askForRight(db, animator, folder, 'please');
     await invite(db, person, { name: 'Somebody new', role: 'viewer', days: 7 });

@@ -67,8 +67,8 @@ beforeAll(async () => {
   const shows = { id: 's', name: 'S', at: [0, 0] as const, speed: 1, repeats: true };
   const states = [{ ...shows, content: { kind: 'item' as const, itemId: at.item } }];
   at.play = (await makePlay(db, person, { name: 'Locked play', states })).id;
-  await restrictFolder(db, person, at.closed, true);
-  await restrictFolder(db, person, inner, true);
+  await restrictFolder(db, person, at.closed, { restricted: true });
+  await restrictFolder(db, person, inner, { restricted: true });
   animator = await w.somebody('animator');
   token = (await makeToken(db, animator.id, 'test')).token;
 });

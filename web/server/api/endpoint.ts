@@ -2,10 +2,12 @@ import type { NextRequest } from 'next/server';
 import { z } from 'zod';
 import type { Person } from '../auth/person';
 import { whoAsks } from '../auth/session';
+import { database } from '../db/client';
 import { Refusal } from '../errors';
 import { checkOrigin, readJson, refuse } from '../http';
 import { newId, sha256 } from '../ids';
 import { limitRate } from '../limits';
+import { hiddenFrom } from '../services/hidden';
 import type { Need } from '../services/rights';
 import { inTurnOf, onBehalfOf } from '../threads/pool';
 
@@ -102,11 +104,14 @@ export async function serve(
     const params = e.params ? e.params.parse(found.params) : undefined;
     const query = e.query ? e.query.parse(Object.fromEntries(request.nextUrl.searchParams)) : undefined;
     const body = e.body && !e.form ? e.body.parse(await readJson(request)) : undefined;
+    const hidden = await hiddenFrom(database(), person);
+    hidden?.demand(params, query, body);
     const behalf = e.heavy ? inTurnOf : onBehalfOf;
     // what somebody asked to be kept is kept, though they have left meanwhile
     const { signal } = e.need === 'read' ? request : new AbortController();
     const answer = await behalf(person.id, signal, () => e.run({ request, person, params, query, body }));
-    return answer instanceof Response ? answer : Response.json(answer ?? { ok: true });
+    if (answer instanceof Response) return answer;
+    return Response.json((hidden ? hidden.sift(answer) : answer) ?? { ok: true });
   } catch (error) {
     // nobody waits for the answer any more
     if (request.signal.aborted) return new Response(null, { status: 499 });

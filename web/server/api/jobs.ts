@@ -36,7 +36,7 @@ export const jobEndpoints: Endpoint[] = [
     run: async ({ request, person, query }) => {
       const { name, bytes, skeleton } = await readUpload(request, person);
       const origin = { fileName: name, bytes: bytes.length + (skeleton?.length ?? 0), fileHash: sha256(bytes) };
-      const same = query.again ? [] : await knownFile(database(), origin.fileHash);
+      const same = query.again ? [] : await knownFile(database(), origin.fileHash, person);
       if (same.length > 0)
         return refuseIn(
           database(),

@@ -115,12 +115,12 @@ export const libraryEndpoints: Endpoint[] = [
   endpoint({
     method: 'PUT',
     path: '/folders/{id}/restricted',
-    summary: 'Restrict who can change what is in a folder, or open it again',
+    summary: 'Restrict who can change what is in a folder, or hide it from those without a right; or take that back',
     about,
     need: 'curate',
     params: idParams,
-    body: z.object({ restricted: z.boolean() }),
-    run: ({ person, params, body }) => restrictFolder(database(), person, params.id, body.restricted),
+    body: z.object({ restricted: z.boolean().optional(), hidden: z.boolean().optional() }),
+    run: ({ person, params, body }) => restrictFolder(database(), person, params.id, body),
   }),
   endpoint({
     method: 'GET',

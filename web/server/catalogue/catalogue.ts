@@ -11,6 +11,8 @@ export interface CatalogueQuery {
   text?: string | undefined;
   /** Folders of which any may hold the item; the caller has put those below in. */
   folderIds?: readonly string[] | undefined;
+  /** Folders that hold nothing for whoever asks. */
+  outside?: readonly string[] | undefined;
   bin?: boolean | undefined;
   /** Only these items: members of a pack. */
   among?: readonly string[] | undefined;
@@ -101,7 +103,8 @@ export class Catalogue {
   search(query: CatalogueQuery): CatalogueAnswer {
     const { rows } = this;
     const search = parseSearch(query.text ?? '');
-    const place = this.place(query.bin === true);
+    const place = this.place(query.bin === true).slice();
+    if (query.outside) andNotInto(place, this.inFolders(query.outside));
     const total = countBits(place);
     const base = place.slice();
     if (query.folderIds) andInto(base, this.inFolders(query.folderIds));

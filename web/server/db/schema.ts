@@ -207,6 +207,8 @@ export const folders = mysqlTable(
     name: varchar('name', { length: 160 }).notNull(),
     /** Only librarians and those with a right of their own change what lies in it and below. */
     restricted: boolean('restricted').notNull().default(false),
+    /** Others do not even see it, nor what lies in it and below. */
+    hidden: boolean('hidden').notNull().default(false),
     createdAt: made(),
   },
   (t) => [index('folders_parent').on(t.parentId)],

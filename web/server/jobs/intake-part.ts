@@ -11,6 +11,7 @@ import { holdsDrawings } from '../files/pictures';
 import { sha256 } from '../ids';
 import { knownFile, refuseIn, takeInto } from '../services/intake';
 import { addParts } from '../services/jobs';
+import { personOf } from '../services/rights';
 import { readInThread } from '../threads/pool';
 import { unpack } from './archive';
 import { endPart, type Job, type Part } from './queue';
@@ -70,7 +71,7 @@ export async function runIntakePart(db: Database, job: Job, part: Part): Promise
   const fileHash = sha256(bytes);
   const origin = { fileName: part.name, bytes: bytes.length + (skeleton?.length ?? 0), fileHash, jobId: job.id };
   if (!order.again) {
-    const same = await knownFile(db, fileHash);
+    const same = await knownFile(db, fileHash, await personOf(db, job.personId));
     if (same.length > 0) {
       await endPart(db, part, async () => ({
         state: 'done',

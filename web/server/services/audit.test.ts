@@ -22,7 +22,7 @@ test('accounts, keys and rights are written down, with who did it', async () => 
   const key = await makeToken(db, id, 'farm', { scope: 'read', days: 3 });
   await revokeToken(db, id, key.id, person.id);
   const folder = (await folderByPath(db, 'Closed', person))!;
-  await restrictFolder(db, person, folder, true);
+  await restrictFolder(db, person, folder, { restricted: true });
   await giveRight(db, person, folder, id);
   await takeRight(db, person, folder, id);
   const told = (await readAudit(db, {})).reverse().map((e) => [e.what, e.personName, e.about]);

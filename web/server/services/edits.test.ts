@@ -308,12 +308,12 @@ describe('sequences', () => {
     await expect(setSteps(w.db, w.person, [[a, pack.id]], true)).rejects.toThrow('Both is a pack');
     await expect(setSteps(w.db, w.person, [[a, 'nobody']], true)).rejects.toMatchObject({ status: 404 });
     const { folderId } = await getItem(w.db, b);
-    await restrictFolder(w.db, w.person, folderId!, true);
+    await restrictFolder(w.db, w.person, folderId!, { restricted: true });
     const animator = await w.somebody('animator');
     await expect(setSteps(w.db, animator, [[b, a]], true)).rejects.toMatchObject({ code: 'closed-folder' });
     // what comes after may lie where one may not write: nothing of it changes
     expect(await setSteps(w.db, animator, [[a, b]], true)).toEqual([[a, b]]);
-    await restrictFolder(w.db, w.person, folderId!, false);
+    await restrictFolder(w.db, w.person, folderId!, { restricted: false });
   });
 });
 
@@ -385,7 +385,7 @@ describe('what is written together', () => {
     await db.execute(sql.raw("create trigger mute before insert on changes for each row signal sqlstate '45000'"));
     try {
       for (const act of [
-        () => restrictFolder(db, person, item.folderId!, true),
+        () => restrictFolder(db, person, item.folderId!, { restricted: true }),
         () => setFavourite(db, person, id, true),
         () => saveMap(db, item.rigId, rig.map, rig.mapVersion, person.id),
         () => changeCast(db, person, cast.id, { name: 'Loud one' }),
@@ -447,7 +447,7 @@ describe('rights', () => {
     const open = await w.bring(172, 'Outside');
     const closed = (await folderByPath(db, 'Closed', person.id))!;
     const inner = (await folderByPath(db, 'Closed / Inner', person.id))!;
-    await restrictFolder(db, bram, closed, true);
+    await restrictFolder(db, bram, closed, { restricted: true });
     expect([...(await closedFolders(db, noor))].sort()).toEqual([closed, inner].sort());
     expect((await closedFolders(db, bram)).size).toBe(0);
     await expect(changeItem(db, noor, id, { name: 'x' })).rejects.toMatchObject({ status: 403, code: 'closed-folder' });
@@ -464,7 +464,7 @@ describe('rights', () => {
     expect((await rightsTo(db, [closed])).map((r) => r.personName)).toEqual(['Noor again']);
     await takeRight(db, bram, closed, noor.id);
     await expect(changeItem(db, noor, id, { name: 'z' })).rejects.toMatchObject({ status: 403 });
-    await restrictFolder(db, bram, closed, false);
+    await restrictFolder(db, bram, closed, { restricted: false });
     expect((await changeItem(db, noor, id, { name: 'Open again' })).item.name).toBe('Open again');
   });
 });

@@ -14,7 +14,7 @@ import { belowFolder, demandPath, listFolders } from './folders';
 import { getItems } from './items';
 import { addJob } from './jobs';
 import { memberIds } from './packs';
-import { can, demandFolders } from './rights';
+import { can, demandFolders, hiddenFolders } from './rights';
 import { stepsAmong } from './sequences';
 
 const id = z.string().regex(/^[\w-]{1,16}$/, 'not an id');
@@ -61,7 +61,7 @@ export async function openFit(
   plays: z.output<typeof fitLinks>['plays'] = [],
 ): Promise<{ id: string; parts: number }> {
   const named = await getItems(db, wish.itemIds);
-  const inFolders = await itemsInFolders(db, wish.folderIds);
+  const inFolders = await itemsInFolders(db, person, wish.folderIds);
   const packs = [...named, ...inFolders].filter((i) => kindOf(i).content === 'members');
   const members = new Map<string, string[]>();
   for (const pack of packs) members.set(pack.id, await memberIds(db, pack.id));
@@ -132,10 +132,11 @@ export async function openFit(
 
 const unique = (rows: readonly ItemRow[]): ItemRow[] => [...new Map(rows.map((r) => [r.id, r])).values()];
 
-async function itemsInFolders(db: Database, folderIds: readonly string[]): Promise<ItemRow[]> {
+async function itemsInFolders(db: Database, person: Person, folderIds: readonly string[]): Promise<ItemRow[]> {
   if (folderIds.length === 0) return [];
   const all = await listFolders(db);
-  const below = [...new Set(folderIds.flatMap((f) => [f, ...belowFolder(all, f)]))];
+  const hidden = await hiddenFolders(db, person);
+  const below = [...new Set(folderIds.flatMap((f) => belowFolder(all, f)))].filter((f) => !hidden.has(f));
   const rows = await db.select({ id: items.id }).from(items).where(inArray(items.folderId, below)).limit(MOST_FITTINGS);
   return getItems(
     db,

@@ -197,7 +197,7 @@ describe('kept fittings and what changed since', () => {
   test('who may not change a folder cannot fit what lies in it again', async () => {
     const itemId = await world.bring(7, 'Locked', { folder: 'Closed' });
     const kept = await keepFitting(db, itemId, castId, FIT_DEFAULTS, 'Locked one', world.person);
-    await restrictFolder(db, world.person, kept.folderId!, true);
+    await restrictFolder(db, world.person, kept.folderId!, { restricted: true });
     const animator = await world.somebody('animator');
     await expect(fitAgain(db, animator, kept.id, kept.versionId)).rejects.toMatchObject({ code: 'closed-folder' });
   });

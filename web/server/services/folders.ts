@@ -13,11 +13,18 @@ export interface FolderRow {
   parentId: string | null;
   name: string;
   restricted: boolean;
+  hidden: boolean;
 }
 
 export const listFolders = (db: Queries): Promise<FolderRow[]> =>
   db
-    .select({ id: folders.id, parentId: folders.parentId, name: folders.name, restricted: folders.restricted })
+    .select({
+      id: folders.id,
+      parentId: folders.parentId,
+      name: folders.name,
+      restricted: folders.restricted,
+      hidden: folders.hidden,
+    })
     .from(folders)
     .orderBy(folders.name);
 

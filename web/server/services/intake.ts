@@ -1,5 +1,6 @@
 import { and, desc, eq, inArray, isNull } from 'drizzle-orm';
 import type { IntakeResult } from '../../contract';
+import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { intakes, items, people } from '../db/schema';
 import { newId } from '../ids';
@@ -8,6 +9,7 @@ import { addCast, castWithArt } from './cast';
 import { newGroup } from './history';
 import { addItem, type NewItem } from './items';
 import { makePackIn } from './packs';
+import { hiddenFolders } from './rights';
 import { keepRig } from './rigs';
 
 export type IntakeRow = typeof intakes.$inferSelect;
@@ -123,8 +125,12 @@ export async function takeInto(
   return report(tx, { ...origin, personId, state: 'done', message: '', code: '', result });
 }
 
-/** Items that the very same file became before, as far as they are not in the bin. */
-export async function knownFile(db: Queries, fileHash: string): Promise<{ id: string; name: string }[]> {
+/** Items that the very same file became before, as far as they are not in the bin and somebody sees them. */
+export async function knownFile(
+  db: Queries,
+  fileHash: string,
+  person: Pick<Person, 'id' | 'role'>,
+): Promise<{ id: string; name: string }[]> {
   const rows = await db
     .select({ result: intakes.result })
     .from(intakes)
@@ -133,10 +139,12 @@ export async function knownFile(db: Queries, fileHash: string): Promise<{ id: st
     .limit(5);
   const ids = rows.flatMap((r) => r.result.items.map((i) => i.id));
   if (ids.length === 0) return [];
-  return db
-    .select({ id: items.id, name: items.name })
+  const hidden = await hiddenFolders(db, person);
+  const found = await db
+    .select({ id: items.id, name: items.name, folderId: items.folderId })
     .from(items)
     .where(and(inArray(items.id, ids), isNull(items.binnedAt)));
+  return found.flatMap(({ id, name, folderId }) => (folderId !== null && hidden.has(folderId) ? [] : [{ id, name }]));
 }
 
 /** Leaves a report of a file that could not be taken. */

@@ -19,14 +19,25 @@ export type Need = keyof typeof CAN;
 export const can = (person: Pick<Person, 'role'>, need: Need): boolean =>
   (CAN[need] as readonly string[]).includes(person.role);
 
-/** Which folders this person may not change, by id: those under a restricted one without a right to it. */
-export async function closedFolders(db: Queries, person: Pick<Person, 'id' | 'role'>): Promise<Set<string>> {
+/** Which folders this person may not change, by id: those under a restricted or hidden one without a right to it. */
+export const closedFolders = (db: Queries, person: Pick<Person, 'id' | 'role'>): Promise<Set<string>> =>
+  foldersBelow(db, person, (f) => f.restricted || f.hidden);
+
+/** Which folders this person does not see, nor what lies in them. */
+export const hiddenFolders = (db: Queries, person: Pick<Person, 'id' | 'role'>): Promise<Set<string>> =>
+  foldersBelow(db, person, (f) => f.hidden);
+
+async function foldersBelow(
+  db: Queries,
+  person: Pick<Person, 'id' | 'role'>,
+  shut: (folder: { restricted: boolean; hidden: boolean }) => boolean,
+): Promise<Set<string>> {
   const closed = new Set<string>();
   if (can(person, 'curate')) return closed;
   const all = await db
-    .select({ id: folders.id, parentId: folders.parentId, restricted: folders.restricted })
+    .select({ id: folders.id, parentId: folders.parentId, restricted: folders.restricted, hidden: folders.hidden })
     .from(folders);
-  if (!all.some((f) => f.restricted)) return closed;
+  if (!all.some(shut)) return closed;
   const own = new Set(
     (await db.select({ id: folderRights.folderId }).from(folderRights).where(eq(folderRights.personId, person.id))).map(
       (r) => r.id,
@@ -34,14 +45,13 @@ export async function closedFolders(db: Queries, person: Pick<Person, 'id' | 'ro
   );
   const byId = new Map(all.map((f) => [f.id, f]));
   for (const { id } of all) {
-    let blocked = false;
     for (let f = byId.get(id), depth = 0; f && depth < 64; f = f.parentId ? byId.get(f.parentId) : undefined, depth++) {
       // a right to a folder opens all that lies below it
       if (own.has(f.id)) break;
-      if (f.restricted) blocked = true;
-      if (blocked) break;
+      if (!shut(f)) continue;
+      closed.add(id);
+      break;
     }
-    if (blocked) closed.add(id);
   }
   return closed;
 }
@@ -66,33 +76,60 @@ export async function demandFolders(db: Queries, writer: Writer, folderIds: Iter
   }
 }
 
-async function personOf(db: Queries, id: string): Promise<Person> {
+/** Somebody by their id. @throws Refusal 404 */
+export async function personOf(db: Queries, id: string): Promise<Person> {
   const [person] = await db.select().from(people).where(eq(people.id, id));
   if (!person) throw notFound('The person');
   return person;
 }
 
+/** What may be set of a folder besides its name and place. */
+export interface FolderAccess {
+  restricted?: boolean | undefined;
+  hidden?: boolean | undefined;
+}
+
+const ACCESS = {
+  restricted: {
+    true: ['folder restricted', 'restrict', (name: string) => `Restricted who can change ${name}`],
+    false: ['folder opened', 'open', (name: string) => `Opened ${name} to everybody again`],
+  },
+  hidden: {
+    true: ['folder hidden', 'hide', (name: string) => `Hid ${name} from those without a right to it`],
+    false: ['folder shown', 'show', (name: string) => `Showed ${name} to everybody again`],
+  },
+} as const;
+
+/** Restricts who changes a folder, or hides it from those without a right to it; or takes that back. */
 export async function restrictFolder(
   db: Queries,
   person: Person,
   folderId: string,
-  restricted: boolean,
+  access: FolderAccess,
 ): Promise<void> {
   const [folder] = await db.select().from(folders).where(eq(folders.id, folderId));
   if (!folder) throw notFound('The folder');
   await db.transaction(async (tx) => {
-    await tx.update(folders).set({ restricted }).where(eq(folders.id, folderId));
-    await noteAudit(tx, person.id, restricted ? 'folder restricted' : 'folder opened', folder.name);
-    await record(tx, [
-      {
-        subject: 'folder',
-        subjectId: folderId,
-        groupId: newGroup(),
-        personId: person.id,
-        action: restricted ? 'restrict' : 'open',
-        label: restricted ? `Restricted who can change ${folder.name}` : `Opened ${folder.name} to everybody again`,
-      },
-    ]);
+    for (const what of ['restricted', 'hidden'] as const) {
+      const value = access[what];
+      if (value === undefined || value === folder[what]) continue;
+      const [audited, action, label] = ACCESS[what][`${value}`];
+      await tx
+        .update(folders)
+        .set({ [what]: value })
+        .where(eq(folders.id, folderId));
+      await noteAudit(tx, person.id, audited, folder.name);
+      await record(tx, [
+        {
+          subject: 'folder',
+          subjectId: folderId,
+          groupId: newGroup(),
+          personId: person.id,
+          action,
+          label: label(folder.name),
+        },
+      ]);
+    }
   });
 }
 

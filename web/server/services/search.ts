@@ -11,6 +11,7 @@ import { notFound } from '../errors';
 import { belowFolder, listFolders } from './folders';
 import { getItems } from './items';
 import { memberIds } from './packs';
+import { hiddenFolders } from './rights';
 import { scoresFor } from './scores';
 
 export interface LibrarySearch {
@@ -33,7 +34,7 @@ export interface LibrarySearch {
 async function queryOf(
   db: Queries,
   writes: Queries,
-  person: Pick<Person, 'id'>,
+  person: Pick<Person, 'id' | 'role'>,
   search: LibrarySearch,
 ): Promise<CatalogueQuery> {
   if (search.like !== undefined) {
@@ -43,10 +44,12 @@ async function queryOf(
       .where(inArray(items.id, [search.like]));
     if (!model) throw notFound('The item');
   }
+  const outside = await hiddenFolders(db, person);
   return {
     text: search.text,
     personId: person.id,
     bin: search.bin,
+    ...(outside.size > 0 && { outside: [...outside] }),
     like: search.like,
     ...(search.pose !== undefined && { pose: new Uint8Array(Buffer.from(search.pose, 'base64url')) }),
     sameSupport: search.sameSupport,
@@ -65,7 +68,7 @@ async function queryOf(
 export async function searchLibrary(
   db: Queries,
   library: LiveCatalogue,
-  person: Pick<Person, 'id'>,
+  person: Pick<Person, 'id' | 'role'>,
   search: LibrarySearch,
   /** Where scores that are missing are kept: not a replica. */
   writes: Queries = db,
@@ -86,7 +89,7 @@ export async function searchLibrary(
 export async function findAll(
   db: Queries,
   library: LiveCatalogue,
-  person: Pick<Person, 'id'>,
+  person: Pick<Person, 'id' | 'role'>,
   search: LibrarySearch,
   writes: Queries = db,
 ): Promise<string[]> {
@@ -101,7 +104,7 @@ const NAMES_ONE_BY_ONE = 1000;
 export async function namesOf(
   db: Queries,
   library: LiveCatalogue,
-  person: Pick<Person, 'id'>,
+  person: Pick<Person, 'id' | 'role'>,
   search: LibrarySearch,
   writes: Queries = db,
 ): Promise<[string, string][]> {

@@ -240,7 +240,7 @@ describe('a corrected issue', () => {
     await fetch(['take-10'], 'Shut');
     await work();
     const folder = (await folderByPath(w.db, 'Shut', w.person))!;
-    await restrictFolder(w.db, w.person, folder, true);
+    await restrictFolder(w.db, w.person, folder, { restricted: true });
     const animator = await w.somebody('animator');
     supplier.ledger.issueAnew('take-10', 'Better.');
     const job = await fetchReissues(w.db, animator, ['take-10']);

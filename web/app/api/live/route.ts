@@ -1,7 +1,9 @@
 import { whoAsks } from '@/server/auth/session';
+import { database } from '@/server/db/client';
 import { route } from '@/server/http';
 import { hub } from '@/server/live/hub';
 import { takeStream } from '@/server/live/streams';
+import { hiddenFrom } from '@/server/services/hidden';
 
 export const dynamic = 'force-dynamic';
 
@@ -22,7 +24,14 @@ export const GET = route({ need: 'read' }, async ({ request, person }) => {
         }
       };
       send('retry: 1500\n\n: here\n\n');
-      const unlisten = hub().listen((event) => send(`data: ${JSON.stringify(event)}\n\n`));
+      // one after the other, each without what this person does not see
+      let told = Promise.resolve();
+      const unlisten = hub().listen((event) => {
+        told = told
+          .then(async () => (await hiddenFrom(database(), person))?.sift(event) ?? event)
+          .then((seen) => send(`data: ${JSON.stringify(seen)}\n\n`))
+          .catch(() => close());
+      });
       // whoever was shut out, or signed out elsewhere, hears no more
       const beat = setInterval(
         () =>

@@ -1,0 +1,1 @@
+ALTER TABLE `folders` ADD `hidden` boolean DEFAULT false NOT NULL;

@@ -61,6 +61,7 @@ export { drawingSet, drawingsOf } from './cutout/drawing-set';
 export { DRIVE_DEFAULTS, type Driven, type DriveOptions, driveCutout, type FlatParty } from './cutout/drive';
 export { viewsOf } from './cutout/drive-head';
 export type { FlatPlant } from './cutout/drive-legs';
+export { orderLabel, orderOf } from './cutout/drive-order';
 export { type CutoutChange, editCutout } from './cutout/edit';
 export {
   copyExposure,

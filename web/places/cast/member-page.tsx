@@ -21,6 +21,7 @@ import type { Figure3D } from '@/stage/figure-3d';
 import type { Pull } from '@/stage/handle-gizmo';
 import { rigView } from '@/stage/rig-view';
 import { turnedBy } from '@/stage/turned-by';
+import { useArt } from '@/stage/use-art';
 import { Button } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
 import { Edge, Panel, Panels } from '@/ui/panels';
@@ -29,7 +30,7 @@ import { bindTurns, CastStage, type CastView } from './cast-stage';
 import { CutoutStage } from './cutout/cutout-stage';
 import { DrawingsTab } from './cutout/drawings-tab';
 import { PartsTab } from './cutout/parts-tab';
-import { useArt, useCutoutEditing } from './cutout/use-cutout';
+import { useCutoutEditing } from './cutout/use-cutout';
 import { ExportCharacterDialog } from './export-character-dialog';
 import { ProofWords } from './proof-words';
 import { ReplaceDialog } from './replace-dialog';
@@ -83,7 +84,7 @@ export function MemberPage(p: MemberPageProps) {
   const seen = rigView(rig);
   const tabs = seen.cutout ? FLAT_TABS : BODY_TABS;
   const tab = tabs.includes(p.tab) ? p.tab : 'about';
-  const art = useArt(member);
+  const art = useArt(member.assets.art);
   const editing = useCutoutEditing(member);
   const [litJoint, setLitJoint] = useState<string | null>(null);
   const paper =

@@ -1,8 +1,8 @@
 'use client';
 
-import { useQuery } from '@tanstack/react-query';
 import type { Provenance } from '@/contract';
-import { drawingAddress, loadArt } from '@/stage/paper-art';
+import { drawingAddress } from '@/stage/paper-art';
+import { useArt } from '@/stage/use-art';
 
 /** Drawings that fit a row of a list; the others are counted. */
 const MOST = 14;
@@ -16,7 +16,7 @@ interface DrawingRowProps {
 
 /** The drawings that an item keeps, side by side. */
 export function DrawingRow({ art: hash, provenance, height }: DrawingRowProps) {
-  const { data: art } = useQuery({ queryKey: ['art', hash], queryFn: () => loadArt(hash), staleTime: Infinity });
+  const art = useArt(hash);
   const parts = provenance.how === 'drawings' ? provenance.parts : [];
   const drawings = art?.drawings.filter((d) => parts.includes(d.part)) ?? [];
   return (

@@ -1,9 +1,18 @@
 'use client';
 
-import { type LabelLane, type LevelLane, levelInLane, type ReelMember } from '@velvet-reel/motion';
+import {
+  type CutoutArt,
+  type CutoutRig,
+  type LabelLane,
+  type LevelLane,
+  levelInLane,
+  type ReelMember,
+} from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { Lane, seek, useAxis } from '@/parts/lanes/axis';
 import type { Clock } from '@/stage/clock';
+import { useArt } from '@/stage/use-art';
+import { pictureOf, wordsOf } from './label-words';
 
 const LABELS = 24;
 const NUMBERS = 30;
@@ -13,12 +22,15 @@ const MOST_POINTS = 400;
 interface LevelLanesProps {
   clock: Clock;
   member: ReelMember;
+  /** Of a member that is a cut-out. */
+  paper?: { rig: CutoutRig; art: string | undefined } | undefined;
   mayChange: boolean;
   onRemoveKey: (lane: 'numbers' | 'labels', name: string, frame: number) => void;
 }
 
 /** Drawings, views, order and numbers of a member as lanes of their own. */
-export function LevelLanes({ clock, member, mayChange, onRemoveKey }: LevelLanesProps) {
+export function LevelLanes({ clock, member, paper, mayChange, onRemoveKey }: LevelLanesProps) {
+  const art = useArt(paper?.art);
   return (
     <>
       {(member.labels ?? []).map((lane) => (
@@ -26,6 +38,8 @@ export function LevelLanes({ clock, member, mayChange, onRemoveKey }: LevelLanes
           <Labels
             clock={clock}
             lane={lane}
+            rig={paper?.rig}
+            art={art}
             {...(mayChange && { onRemove: (frame: number) => onRemoveKey('labels', lane.name, frame) })}
           />
         </Lane>
@@ -46,10 +60,14 @@ export function LevelLanes({ clock, member, mayChange, onRemoveKey }: LevelLanes
 function Labels({
   clock,
   lane,
+  rig,
+  art,
   onRemove,
 }: {
   clock: Clock;
   lane: LabelLane;
+  rig: CutoutRig | undefined;
+  art: CutoutArt | undefined;
   onRemove?: ((frame: number) => void) | undefined;
 }) {
   const { x, width, frames } = useAxis();
@@ -59,15 +77,17 @@ function Labels({
         const left = Math.max(0, x(frame));
         const right = Math.min(width, x(lane.keys[i + 1]?.frame ?? frames));
         if (right < 0 || left > width) return null;
+        const words = label === null ? null : wordsOf(lane.name, label, rig);
+        const picture = label !== null && rig && art ? pictureOf(rig, art, lane.name, label) : undefined;
         return (
           <button
             key={frame}
             type="button"
             data-lane
-            title={label === null ? 'what lies beneath shows again' : `${label} from frame ${frame + 1}`}
-            aria-label={`${lane.name}: ${label ?? 'as beneath'} from frame ${frame + 1}${onRemove ? '; Delete removes it' : ''}`}
+            title={words === null ? 'what lies beneath shows again' : `${words} from frame ${frame + 1}`}
+            aria-label={`${lane.name}: ${words ?? 'as beneath'} from frame ${frame + 1}${onRemove ? '; Delete removes it' : ''}`}
             className={clsx(
-              'absolute top-0.5 bottom-0.5 overflow-hidden rounded border px-1 text-left text-[11px] text-ellipsis whitespace-nowrap',
+              'absolute top-0.5 bottom-0.5 flex items-center gap-1 overflow-hidden rounded border px-1 text-left text-[11px] whitespace-nowrap',
               label === null ? 'border-line border-dashed text-muted' : 'border-brass/60 bg-raised',
             )}
             style={{ left, width: Math.max(3, right - left - 1) }}
@@ -79,7 +99,11 @@ function Labels({
               onRemove(frame);
             }}
           >
-            {label ?? '…'}
+            {picture && (
+              // biome-ignore lint/performance/noImgElement: a picture made of the page's own data
+              <img src={picture} alt="" className="h-full max-w-8 shrink-0 object-contain" />
+            )}
+            <span className="truncate">{words ?? '…'}</span>
           </button>
         );
       })}

@@ -1,4 +1,6 @@
-'use client';
+import { rigView } from '@/stage/rig-view';
+
+('use client');
 
 import type { CorrectionTrack, Motion, Overlay, Placement, Stretch } from '@velvet-reel/motion';
 import { laidOf, shotAt, stretchLength } from '@velvet-reel/motion';
@@ -28,6 +30,7 @@ import { TabList, TabPanel, Tabs } from '@/ui/tabs';
 import { BakeDialog } from './bake-dialog';
 import { CameraFields } from './cameras';
 import type { Chosen } from './chosen';
+import { DrawingKeys } from './drawing-keys';
 import { FaceKeys } from './face-keys';
 import { HandPanel } from './hand-panel';
 import { JoinInspector } from './join-inspector';
@@ -56,6 +59,8 @@ import {
   removeMember,
   removeStretch,
   sameOn,
+  setLabelKey,
+  setLabelKeys,
   setLevelKey,
   setMuted,
   split,
@@ -392,6 +397,8 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     [reel.members, members, data.rigs, data.done, memberId, recorded],
   );
   const rig = memberId ? data.rigs.get(memberId) : undefined;
+  const body = rig && rigView(rig);
+  const paper = body?.cutout ? body : undefined;
   const joints = useMemo(() => rig?.rig.joints.map((j) => j.name) ?? [], [rig]);
   if (!document.loaded)
     return document.trouble ? (
@@ -694,6 +701,19 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 }}
                 onMode={setMode}
                 onChange={setKeys}
+              />
+            )}
+            {side === 'hand' && member && paper && !trial && data.done.get(member.id) && (
+              <DrawingKeys
+                key={`drawings ${member.id}`}
+                clock={clock}
+                member={member}
+                rig={paper.cutout!}
+                art={paper.art}
+                motion={data.done.get(member.id)!.motion}
+                mayChange={mayChange}
+                onKey={(name, frame, label, words) => set(setLabelKey(reel, member.id, name, frame, label), words)}
+                onKeys={(name, keys, words) => set(setLabelKeys(reel, member.id, name, keys), words)}
               />
             )}
             {side === 'hand' && member && who && rig && !trial && data.done.get(member.id) && (

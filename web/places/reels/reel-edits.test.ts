@@ -20,6 +20,8 @@ import {
   removeStretch,
   sameOn,
   setCameraKey,
+  setLabelKey,
+  setLabelKeys,
   setLevelKey,
   split,
   trimmed,
@@ -216,4 +218,26 @@ test('a number is set key by key on a lane of its own, and lets go again', () =>
     { frame: 5, value: 0 },
     { frame: 20, value: null },
   ]);
+});
+
+test('a drawing shows from its key on; one that repeats what shows goes, and a lane without keys with it', () => {
+  const shut = setLabelKey(begun.reel, begun.id, 'eye', 20, 'shut');
+  const both = setLabelKey(setLabelKey(shut, begun.id, 'eye', 5, 'open'), begun.id, 'hand', 9, 'fist');
+  expect(on(both).labels).toEqual([
+    {
+      name: 'eye',
+      keys: [
+        { frame: 5, label: 'open' },
+        { frame: 20, label: 'shut' },
+      ],
+    },
+    { name: 'hand', keys: [{ frame: 9, label: 'fist' }] },
+  ]);
+  const same = setLabelKey(both, begun.id, 'eye', 12, 'open');
+  expect(on(same).labels).toEqual(on(both).labels);
+  const gone = setLabelKey(both, begun.id, 'hand', 9, null);
+  expect(on(gone).labels!.map((l) => l.name)).toEqual(['eye']);
+  const left = setLabelKey(both, begun.id, 'eye', 30, null);
+  expect(on(left).labels![0]!.keys.at(-1)).toEqual({ frame: 30, label: null });
+  expect(on(setLabelKeys(shut, begun.id, 'eye', [])).labels).toBeUndefined();
 });

@@ -2,6 +2,7 @@ import {
   type CameraKey,
   endsOf,
   JOIN_DEFAULTS,
+  type LabelKey,
   type Lasting,
   type Marker,
   OVERLAY_DEFAULTS,
@@ -378,6 +379,33 @@ export function moveCameraKey(reel: ReelContent, id: string, from: number, to: n
 }
 
 /** A key of a number set at a frame; null: from there on what lies beneath counts again. */
+/** What shows from a frame on; null lets what lies beneath show again. A key that repeats what shows already goes. */
+export const setLabelKey = (
+  reel: ReelContent,
+  id: string,
+  name: string,
+  frame: number,
+  label: string | null,
+): ReelContent => {
+  const own = reel.members.find((m) => m.id === id)?.labels?.find((l) => l.name === name)?.keys ?? [];
+  const keys = [...own.filter((k) => k.frame !== frame), { frame, label }].sort((a, b) => a.frame - b.frame);
+  return setLabelKeys(
+    reel,
+    id,
+    name,
+    keys.filter((k, i) => (i === 0 ? k.label !== null : k.label !== keys[i - 1]!.label)),
+  );
+};
+
+/** All keys of a lane of labels; without keys the lane goes. */
+export const setLabelKeys = (reel: ReelContent, id: string, name: string, keys: readonly LabelKey[]): ReelContent =>
+  changeMember(reel, id, (m) => {
+    const { labels, ...rest } = m;
+    const lanes = [...(labels ?? []).filter((l) => l.name !== name), ...(keys.length > 0 ? [{ name, keys }] : [])];
+    return lanes.length > 0 ? { ...rest, labels: lanes.sort((a, b) => (a.name < b.name ? -1 : 1)) } : rest;
+  });
+
+/** A number of a member at a frame. */
 export const setLevelKey = (
   reel: ReelContent,
   id: string,

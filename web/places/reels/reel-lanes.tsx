@@ -2,6 +2,7 @@
 
 import {
   type CorrectionTrack,
+  type CutoutRig,
   laidOf,
   type Marker,
   type Overlay,
@@ -24,6 +25,7 @@ import { type Stretch as Frames, type Grip, Span } from '@/parts/lanes/span';
 import type { CheckedJoin } from '@/solver/solve-reel';
 import type { Clock } from '@/stage/clock';
 import { MiniStrip } from '@/stage/mini-strip';
+import { rigView } from '@/stage/rig-view';
 import { IconButton } from '@/ui/button';
 import { CameraLanes } from './cameras';
 import type { Chosen } from './chosen';
@@ -298,11 +300,18 @@ function MemberLanes(props: MemberProps) {
       <LevelLanes
         clock={props.clock}
         member={member}
+        paper={paperOf(data.rigs.get(member.id))}
         mayChange={mayChange}
         onRemoveKey={(lane, name, frame) => props.onRemoveLevelKey(member.id, lane, name, frame)}
       />
     </section>
   );
+}
+
+/** The cut-out that a member is, and its pictures. */
+function paperOf(answer: RigAnswer | undefined): { rig: CutoutRig; art: string | undefined } | undefined {
+  const view = answer && rigView(answer);
+  return view?.cutout && { rig: view.cutout, art: view.art };
 }
 
 const partsOf = (o: Overlay, paper: boolean): string => {

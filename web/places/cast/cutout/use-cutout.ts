@@ -1,24 +1,12 @@
 'use client';
 
-import { useMutation, useQuery } from '@tanstack/react-query';
-import type { CutoutArt, CutoutChange } from '@velvet-reel/motion';
+import { useMutation } from '@tanstack/react-query';
+import type { CutoutChange } from '@velvet-reel/motion';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { CastMember } from '@/contract';
-import { loadArt } from '@/stage/paper-art';
-
-/** The pictures of a member that is a cut-out. */
-export function useArt(member: CastMember): CutoutArt | undefined {
-  const { art } = member.assets;
-  return useQuery({
-    queryKey: ['art', art],
-    queryFn: () => loadArt(art!),
-    enabled: art !== undefined,
-    staleTime: Number.POSITIVE_INFINITY,
-  }).data;
-}
 
 export interface CutoutEditing {
   readonly change: (change: CutoutChange, label: string) => void;

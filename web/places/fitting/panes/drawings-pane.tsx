@@ -1,7 +1,6 @@
 'use client';
 
 import {
-  type CutoutArt,
   type CutoutPart,
   type CutoutRig,
   copyExposure,
@@ -15,7 +14,8 @@ import { clsx } from 'clsx';
 import { useEffect, useMemo, useState } from 'react';
 import { Lane, seek, TimeAxis, useAxis } from '@/parts/lanes/axis';
 import type { Clock } from '@/stage/clock';
-import { drawingAddress, loadArt } from '@/stage/paper-art';
+import { drawingAddress } from '@/stage/paper-art';
+import { useArt } from '@/stage/use-art';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 
@@ -34,17 +34,7 @@ const HEIGHT = 26;
 
 /** Which drawing shows when: a lane for every part that has several, set label by label at the playhead. */
 export function DrawingsPane({ clock, frames, rig, art: hash, edits, onChange }: DrawingsPaneProps) {
-  const [art, setArt] = useState<CutoutArt>();
-  useEffect(() => {
-    let gone = false;
-    loadArt(hash).then(
-      (a) => !gone && setArt(a),
-      () => undefined,
-    );
-    return () => {
-      gone = true;
-    };
-  }, [hash]);
+  const art = useArt(hash);
   const parts = useMemo(() => rig.parts.filter((p) => p.drawings.length > 1), [rig]);
   const [name, setName] = useState<string | null>(null);
   const part = parts.find((p) => p.name === name) ?? parts[0];

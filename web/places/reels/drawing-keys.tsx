@@ -1,0 +1,257 @@
+'use client';
+
+import {
+  type CutoutArt,
+  type CutoutRig,
+  copyExposure,
+  type LabelKey,
+  labelInLane,
+  type Motion,
+  ORDER_TRACK,
+  orderLabel,
+  orderOf,
+  type ReelMember,
+} from '@velvet-reel/motion';
+import { clsx } from 'clsx';
+import { useEffect, useMemo, useState } from 'react';
+import { type Clock, useClock } from '@/stage/clock';
+import { useArt } from '@/stage/use-art';
+import { Button } from '@/ui/button';
+import { Select } from '@/ui/field';
+import { pictureOf } from './label-words';
+import { type LabelTarget, labelTargets } from './record/what';
+
+interface DrawingKeysProps {
+  clock: Clock;
+  member: ReelMember;
+  rig: CutoutRig;
+  art: string | undefined;
+  motion: Motion;
+  mayChange: boolean;
+  /** null lets what lies beneath show again from there on. */
+  onKey: (name: string, frame: number, label: string | null, words: string) => void;
+  /** All keys of a lane at once. */
+  onKeys: (name: string, keys: readonly LabelKey[], words: string) => void;
+}
+
+const NOBODY = ' ';
+
+/** Drawings, views and the order of a cut-out, set by hand at the playhead. */
+export function DrawingKeys({ clock, member, rig, art: hash, motion, mayChange, onKey, onKeys }: DrawingKeysProps) {
+  // what is set belongs to the frame that is shown; while it plays nothing is drawn anew
+  const { playing } = useClock(clock);
+  const [frame, setFrame] = useState(clock.frame);
+  useEffect(() => {
+    if (playing) return;
+    setFrame(clock.frame);
+    return clock.onTick(() => setFrame(clock.frame));
+  }, [clock, playing]);
+  const art = useArt(hash);
+  const targets = useMemo(() => labelTargets(rig), [rig]);
+  const [wanted, setWanted] = useState('');
+  const target = targets.find((t) => t.name === wanted) ?? targets[0];
+  if (!mayChange) return null;
+  /** What shows of a track now; what has just been set is there before the motion is worked out anew. */
+  const shown = (name: string): string | undefined => {
+    const lane = member.labels?.find((l) => l.name === name);
+    const track = motion.steps.find((s) => s.name === name);
+    return (lane && labelInLane(lane, frame)) ?? track?.labels[track.values[frame] ?? 0];
+  };
+  const set = (name: string, label: string | null, words: string): void => {
+    clock.setPlaying(false);
+    onKey(name, clock.frame, label, `${words} at frame ${clock.frame + 1}`);
+  };
+  return (
+    <section aria-label="Drawings" className="mt-3 flex flex-col gap-1.5 border-line border-t pt-3">
+      <h3 className="text-[12px] text-muted">drawings, views, order</h3>
+      {target ? (
+        <>
+          <Select
+            label="What is chosen"
+            value={target.name}
+            options={targets.map((t) => ({ value: t.name, label: t.words }))}
+            onChange={setWanted}
+          />
+          <Labels
+            target={target}
+            rig={rig}
+            art={art}
+            now={shown(target.name)}
+            onChoose={(label) => set(target.name, label, `Set ${target.words} to ${label}`)}
+          />
+          <Lane member={member} target={target} targets={targets} rig={rig} onKeys={onKeys}>
+            <Button size="small" onClick={() => set(target.name, null, `Let ${target.words} go`)}>
+              As beneath from here on
+            </Button>
+          </Lane>
+        </>
+      ) : (
+        <p className="text-muted">Every part has one drawing, so there is none to choose.</p>
+      )}
+      <Order rig={rig} now={shown(ORDER_TRACK)} onOrder={(label, words) => set(ORDER_TRACK, label, words)} />
+    </section>
+  );
+}
+
+function Labels({
+  target,
+  rig,
+  art,
+  now,
+  onChoose,
+}: {
+  target: LabelTarget;
+  rig: CutoutRig;
+  art: CutoutArt | undefined;
+  now: string | undefined;
+  onChoose: (label: string) => void;
+}) {
+  return (
+    <div className="flex flex-wrap gap-1.5">
+      {target.labels.map((label) => {
+        const picture = art && pictureOf(rig, art, target.name, label);
+        return (
+          <button
+            key={label}
+            type="button"
+            aria-pressed={label === now}
+            title={`Show “${label}” from this frame on`}
+            onClick={() => onChoose(label)}
+            className={clsx(
+              'flex w-[60px] flex-col items-center gap-1 rounded-md border p-1 hover:border-brass',
+              label === now ? 'border-brass bg-raised' : 'border-line',
+            )}
+          >
+            {picture && (
+              // biome-ignore lint/performance/noImgElement: a picture made of the page's own data
+              <img src={picture} alt="" className="h-9 w-full object-contain" />
+            )}
+            <span className="w-full truncate text-center text-[11px]">{label}</span>
+          </button>
+        );
+      })}
+    </div>
+  );
+}
+
+/** How many keys there are, and the same on another part by label; labels that one lacks are told before anything is written. */
+function Lane({
+  member,
+  target,
+  targets,
+  rig,
+  onKeys,
+  children,
+}: {
+  member: ReelMember;
+  target: LabelTarget;
+  targets: readonly LabelTarget[];
+  rig: CutoutRig;
+  onKeys: DrawingKeysProps['onKeys'];
+  children: React.ReactNode;
+}) {
+  const [asking, setAsking] = useState<{ to: string; missing: readonly string[]; keys: readonly LabelKey[] } | null>(
+    null,
+  );
+  const keys = member.labels?.find((l) => l.name === target.name)?.keys ?? [];
+  if (keys.length === 0) return <p className="text-[12.5px] text-muted">Nothing is set for it on this reel.</p>;
+  // drawings go to drawings: views have names of their own
+  const others = targets.filter((t) => t !== target && rig.parts.some((p) => p.name === t.name));
+  const copy = (to: string): void => {
+    const part = rig.parts.find((p) => p.name === to);
+    if (!part) return;
+    const told = keys.flatMap((k) => (k.label === null ? [] : [{ frame: k.frame, label: k.label }]));
+    const { missing } = copyExposure(told, part);
+    const kept = keys.filter((k) => k.label === null || !missing.includes(k.label));
+    if (missing.length > 0) setAsking({ to, missing, keys: kept });
+    else onKeys(to, kept, `Copied ${target.words} to ${to}`);
+  };
+  return (
+    <>
+      <p className="text-[12.5px] text-muted">
+        {keys.length} {keys.length === 1 ? 'key' : 'keys'} on its lane. Joints keep their keys.
+      </p>
+      <div className="flex flex-wrap gap-2">
+        {children}
+        {others.length > 0 && rig.parts.some((p) => p.name === target.name) && (
+          <Select
+            label="The same on"
+            value={NOBODY}
+            options={[
+              { value: NOBODY, label: 'the same on …' },
+              ...others.map((t) => ({ value: t.name, label: t.name })),
+            ]}
+            onChange={(to) => to !== NOBODY && copy(to)}
+          />
+        )}
+      </div>
+      {asking && (
+        <div role="alert" className="rounded-md border border-brass px-2 py-1.5 text-[12.5px]">
+          {asking.to} has no drawing {asking.missing.map((m) => `“${m}”`).join(', ')}. Where{' '}
+          {asking.missing.length === 1 ? 'it' : 'they'} would show, the drawing before stays.
+          <span className="mt-1.5 flex gap-2">
+            <Button
+              size="tiny"
+              look="brass"
+              onClick={() => {
+                onKeys(asking.to, asking.keys, `Copied ${target.words} to ${asking.to}`);
+                setAsking(null);
+              }}
+            >
+              Copy the rest
+            </Button>
+            <Button size="tiny" onClick={() => setAsking(null)}>
+              Leave it
+            </Button>
+          </span>
+        </div>
+      )}
+    </>
+  );
+}
+
+/** One part a step nearer to the eye or farther from it, from the playhead on. */
+function Order({
+  rig,
+  now,
+  onOrder,
+}: {
+  rig: CutoutRig;
+  now: string | undefined;
+  onOrder: (label: string, words: string) => void;
+}) {
+  const [name, setName] = useState(rig.parts[0]?.name ?? '');
+  const part = rig.parts.findIndex((p) => p.name === name);
+  if (part < 0 || rig.parts.length < 2) return null;
+  const order = now ? orderOf(now) : rig.parts.map((_, i) => i);
+  const at = order.indexOf(part);
+  const step = (by: 1 | -1): void => {
+    const next = [...order];
+    [next[at], next[at + by]] = [next[at + by]!, next[at]!];
+    onOrder(orderLabel(next), `${name} ${by > 0 ? 'nearer' : 'farther'}`);
+  };
+  const beside = (by: 1 | -1): string | undefined => rig.parts[order[at + by] ?? -1]?.name;
+  return (
+    <div className="mt-1 flex flex-col gap-1.5">
+      <Select
+        label="Part in the order"
+        value={name}
+        options={rig.parts.map((p) => ({ value: p.name, label: `order of ${p.name}` }))}
+        onChange={setName}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <Button size="small" disabled={at <= 0} hint={beside(-1) && `Behind ${beside(-1)}`} onClick={() => step(-1)}>
+          A step back
+        </Button>
+        <Button
+          size="small"
+          disabled={at >= order.length - 1}
+          hint={beside(1) && `Before ${beside(1)}`}
+          onClick={() => step(1)}
+        >
+          A step forward
+        </Button>
+      </div>
+    </div>
+  );
+}

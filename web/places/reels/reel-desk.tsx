@@ -1,6 +1,4 @@
-import { rigView } from '@/stage/rig-view';
-
-('use client');
+'use client';
 
 import type { CorrectionTrack, Motion, Overlay, Placement, Stretch } from '@velvet-reel/motion';
 import { laidOf, shotAt, stretchLength } from '@velvet-reel/motion';
@@ -20,6 +18,7 @@ import { OthersHere } from '@/parts/others-here';
 import { Clock } from '@/stage/clock';
 import type { StageHandle } from '@/stage/contract';
 import type { Pull } from '@/stage/handle-gizmo';
+import { rigView } from '@/stage/rig-view';
 import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';

@@ -397,3 +397,32 @@ test('a body’s motion and a paper figure’s are found by each other', async (
   const like = (await call<{ items: Row[] }>(page, 'GET', `/items?like=${kept.id}`)).body.items.map((i) => i.name);
   expect(like.slice(0, 3)).toContain('Paper, wave');
 });
+
+test('on a reel a drawing is set at the playhead on a lane of its own, and a part goes a step nearer', async () => {
+  const { body } = await call<{ id: string }>(page, 'POST', '/reels', {
+    name: 'Paper by hand',
+    fps: 24,
+    frames: 60,
+    members: [{ id: 'captain', castId: id.captain, order: 0, muted: false, base: [], overlays: [], keys: [] }],
+  });
+  await page.goto(`/reels?reel=${body.id}`);
+  const panel = page.getByRole('complementary', { name: 'Reel' });
+  await panel.getByRole('searchbox').fill('Paper, wave');
+  await panel.getByRole('button', { name: 'Lay Paper, wave behind' }).focus();
+  await page.keyboard.press('Enter');
+  await panel.getByRole('tab', { name: 'By hand' }).click();
+  const drawings = panel.getByRole('region', { name: 'Drawings' });
+  await drawings.getByRole('combobox', { name: 'What is chosen' }).click();
+  await page.getByRole('option', { name: 'drawings of mouth', exact: true }).click();
+  await drawings.getByRole('button', { name: 'o', exact: true }).click();
+  const lanes = page.getByRole('region', { name: 'Lanes' });
+  await expect(lanes.getByRole('button', { name: /^mouth: o from frame/ }).locator('img')).toBeVisible();
+  await drawings.getByRole('button', { name: 'A step forward' }).click();
+  await expect(lanes.getByRole('button', { name: /^order: .* nearer from frame/ })).toBeVisible();
+  await expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
+  // it is there after a reload
+  await page.reload();
+  await expect(lanes.getByRole('button', { name: /^mouth: o from frame/ })).toBeVisible();
+  const reel = await call<{ content: { members: { labels: { name: string }[] }[] } }>(page, 'GET', `/reels/${body.id}`);
+  expect(reel.body.content.members[0]!.labels.map((l) => l.name)).toEqual(['mouth', 'order']);
+});

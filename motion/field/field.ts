@@ -4,7 +4,7 @@ import { jointOf, SIDES } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { type CorrectionTrack, correct } from '../layer/correct';
 import { eigenSymmetric } from '../math/eigen';
-import { alignSigns } from '../math/quat';
+import { alignTurns } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import type { PlaceTrack } from '../motion/tracks';
 
@@ -149,7 +149,7 @@ export class PoseField {
     rows.forEach((w, f) => {
       for (let j = 0; j < n; j++) meanTurn(turns, 4 * (f * n + j), sources, 4 * j, w);
     });
-    for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, rows.length);
+    alignTurns(turns, n, rows.length);
     const joints = [...new Set(all.flatMap((p) => p.places.map((t) => t.joint)))];
     const places = joints.map((joint): PlaceTrack => {
       const values = new Float32Array(3 * rows.length);

@@ -1,5 +1,5 @@
 import { MotionError } from '../errors';
-import { alignSigns, mulQuat, normalizeQuat } from '../math/quat';
+import { alignTurns, mulQuat, normalizeQuat } from '../math/quat';
 import { MAX_FRAMES, MAX_NUMBERS, type Motion } from '../motion/motion';
 import { type AsfFile, turnInOrder } from './asf-read';
 
@@ -87,7 +87,7 @@ export function readAmc(bytes: Uint8Array, asf: AsfFile, fps = AMC_FPS): Motion 
     local.set(q, 4 * j);
   }
   finish();
-  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
+  alignTurns(turns, n, frames);
   return { fps, frameCount: frames, turns, places: [{ joint: 0, values: places }], numbers: [], scales: [], steps: [] };
 }
 

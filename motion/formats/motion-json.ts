@@ -1,7 +1,7 @@
 import { type BodyMapJson, bodyMapFromJson, bodyMapToJson } from '../bodymap/json';
 import type { BodyMap } from '../bodymap/slots';
 import { MotionError } from '../errors';
-import { alignSigns, normalizeQuat } from '../math/quat';
+import { alignTurns, normalizeQuat } from '../math/quat';
 import { assertMotion, MAX_FRAMES, MAX_NUMBERS, type Motion } from '../motion/motion';
 import type { Between, PlaceTrack, StepTrack } from '../motion/tracks';
 import type { Rig } from '../rig/rig';
@@ -98,7 +98,7 @@ export function motionFromJson(json: unknown): { rig: Rig; map: BodyMap | undefi
     if (numbers > MAX_NUMBERS) throw new MotionError('too-large', 'The clips hold more numbers than is taken.');
     const rotations = rows(clip.turns, 4 * rig.names.length, frames, `the turns of "${name}"`);
     for (let o = 0; o < rotations.length; o += 4) normalizeQuat(rotations, o);
-    for (let j = 0; j < rig.names.length; j++) alignSigns(rotations, 4 * j, 4 * rig.names.length, frames);
+    alignTurns(rotations, rig.names.length, frames);
     const between = record(clip.between ?? {}, `"between" of "${name}"`);
     const lies = (track: string): { between?: Between } => {
       const way = between[track];

@@ -1,6 +1,6 @@
 import type { Party } from '../body/party';
 import type { Side } from '../bodymap/slots';
-import { alignSigns } from '../math/quat';
+import { alignTurns } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
 import { restNumber, scalesIn } from '../motion/tracks';
@@ -112,7 +112,7 @@ export class LaneWriter {
       for (const { values } of [...motion.places, ...motion.scales]) values.copyWithin(3 * f, 3 * first, 3 * first + 3);
       for (const { values } of [...motion.numbers, ...motion.steps]) values[f] = values[first]!;
     }
-    for (let j = 0; j < n; j++) alignSigns(motion.turns, 4 * j, 4 * n, frames);
+    alignTurns(motion.turns, n, frames);
     return { motion, held: this.held };
   }
 }

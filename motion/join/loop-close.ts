@@ -3,7 +3,7 @@ import type { Party } from '../body/party';
 import { yawBetween, yawQuat } from '../body/root-frame';
 import { pelvisOf } from '../bodymap/body-root';
 import { fadeOut } from '../math/fade-out';
-import { alignSigns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import { alignSigns, alignTurns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { expQuat, logQuat } from '../math/rotation-vector';
 import { type Motion, PoseReader } from '../motion/motion';
 import { pickFrames } from '../motion/timing';
@@ -257,7 +257,7 @@ export function layLaps(party: Party, motion: Motion, lap: Lap, times: number): 
     turns.set(part.turns.subarray(0, 4 * n * count), 4 * n * i * last);
     for (const { joint, values } of part.places) places.get(joint)!.set(values.subarray(0, 3 * count), 3 * i * last);
   });
-  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
+  alignTurns(turns, n, frames);
   const again = Float64Array.from({ length: frames }, (_, g) => (g === frames - 1 ? last : g % last));
   return {
     ...pickTracks(motion, again),
@@ -350,7 +350,7 @@ function moveBack(party: Party, motion: Motion, like: Motion): Motion {
     [a.p[3 * joint]!, a.p[3 * joint + 2]!],
   );
   const n = party.rig.names.length;
-  for (let j = 0; j < n; j++) alignSigns(moved.turns, 4 * j, 4 * n, moved.frameCount);
+  alignTurns(moved.turns, n, moved.frameCount);
   return moved;
 }
 
@@ -362,7 +362,7 @@ function sealEnd(party: Party, motion: Motion, lap: Lap): Motion {
   const turns = motion.turns.slice();
   turns.set(next.turns.subarray(4 * n * (last + 1) - 4 * n, 4 * n * (last + 1)), 4 * n * last);
   // frame `last` of the laid laps is the second lap's first one
-  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
+  alignTurns(turns, n, motion.frameCount);
   return {
     ...motion,
     turns,

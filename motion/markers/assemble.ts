@@ -1,4 +1,4 @@
-import { alignSigns, arcQuat, invMulQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import { alignTurns, arcQuat, invMulQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { NORMAL_SPACE, type SkeletonRig } from '../rig/rig';
 import type { Limb } from './body-tree';
 import type { Course } from './limb-course';
@@ -199,7 +199,7 @@ export function assemble(limbs: readonly Limb[], poses: readonly Course[], start
     outOfSegment(poses[0]!, f, hips, a);
     places.set(a, 3 * f);
   }
-  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
+  alignTurns(turns, n, frames);
   return { rig, turns, places, nameOf: limbs.map((_, i) => rig.names[jointOf[i]!]!) };
 }
 

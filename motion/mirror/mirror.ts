@@ -4,7 +4,7 @@ import { sideStem } from '../bodymap/names';
 import type { BodyMap } from '../bodymap/slots';
 import { jointOf, sideOfSlot } from '../bodymap/slots';
 import { MotionError } from '../errors';
-import { alignSigns, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import { alignTurns, mulQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
@@ -64,24 +64,21 @@ export function mirror(rig: SkeletonRig, map: BodyMap, motion: Motion, options: 
   const plane =
     mode === 'exchange' && (options.plane ?? MIRROR_DEFAULTS.plane) === 'start' ? startPlane(rig, map, motion) : WORLD;
   const turns = motion.turns.slice();
-  const q = [0, 0, 0, 1];
+  const m = new Float64Array(16);
   for (let j = 0; j < n; j++) {
     const p = sources[j]!;
     if (p < 0) continue;
-    const root = rig.parents[j]! < 0;
-    for (let f = 0; f < motion.frameCount; f++) {
-      const o = 4 * (f * n + j);
-      if (root) mulQuat(q, 0, plane.back, 0, motion.turns, 4 * (f * n + p));
-      else for (let k = 0; k < 4; k++) q[k] = motion.turns[4 * (f * n + p) + k]!;
+    matrixOf(m, (q) => {
+      const root = rig.parents[j]! < 0;
+      if (root) mulQuat(q, 0, plane.back, 0, q, 0);
       reflect(q, 0, q, 0);
       mulQuat(q, 0, before, 4 * j, q, 0);
       mulQuat(q, 0, q, 0, behind, 4 * j);
       if (root) mulQuat(q, 0, plane.there, 0, q, 0);
-      normalizeQuat(q, 0);
-      for (let k = 0; k < 4; k++) turns[o + k] = q[k]!;
-    }
-    alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
+    });
+    mapTurns(turns, motion.turns, m, j, p, n, motion.frameCount);
   }
+  alignTurns(turns, n, motion.frameCount);
   return {
     ...motion,
     turns,
@@ -90,6 +87,44 @@ export function mirror(rig: SkeletonRig, map: BodyMap, motion: Motion, options: 
     numbers: mirrorNamed(motion.numbers, mode),
     steps: mirrorNamed(motion.steps, mode),
   };
+}
+
+/** What a step that is linear in a quaternion does to it, as a 4 × 4 matrix, row by row. */
+function matrixOf(dst: Float64Array, step: (q: number[]) => void): void {
+  for (let k = 0; k < 4; k++) {
+    const q = [0, 0, 0, 0];
+    q[k] = 1;
+    step(q);
+    for (let i = 0; i < 4; i++) dst[4 * i + k] = q[i]!;
+  }
+}
+
+/** Turns of joint j: what a matrix makes of those of joint p, unit. */
+function mapTurns(
+  dst: Float32Array,
+  src: Float32Array,
+  m: Float64Array,
+  j: number,
+  p: number,
+  joints: number,
+  frames: number,
+): void {
+  const [a0, a1, a2, a3, b0, b1, b2, b3, c0, c1, c2, c3, d0, d1, d2, d3] = m as unknown as number[];
+  for (let f = 0, o = 4 * j, s = 4 * p; f < frames; f++, o += 4 * joints, s += 4 * joints) {
+    const x = src[s]!;
+    const y = src[s + 1]!;
+    const z = src[s + 2]!;
+    const w = src[s + 3]!;
+    const qx = a0! * x + a1! * y + a2! * z + a3! * w;
+    const qy = b0! * x + b1! * y + b2! * z + b3! * w;
+    const qz = c0! * x + c1! * y + c2! * z + c3! * w;
+    const qw = d0! * x + d1! * y + d2! * z + d3! * w;
+    const unit = 1 / (Math.sqrt(qx * qx + qy * qy + qz * qz + qw * qw) || 1);
+    dst[o] = qx * unit;
+    dst[o + 1] = qy * unit;
+    dst[o + 2] = qz * unit;
+    dst[o + 3] = qw * unit;
+  }
 }
 
 /** Joint from which each joint takes its motion, −1 for those that keep theirs. */

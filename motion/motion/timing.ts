@@ -1,5 +1,5 @@
 import { MotionError } from '../errors';
-import { alignSigns, slerp } from '../math/quat';
+import { alignTurns, slerp } from '../math/quat';
 import type { Rig } from '../rig/rig';
 import { valueAt } from './curve';
 import { durationOf, MAX_NUMBERS, type Motion } from './motion';
@@ -27,7 +27,7 @@ export function pickFrames(rig: Rig, motion: Motion, times: Float64Array, fps: n
       for (let j = 0; j < n; j++)
         slerp(turns, 4 * (f * n + j), motion.turns, 4 * (a * n + j), motion.turns, 4 * (b * n + j), t);
   }
-  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
+  alignTurns(turns, n, frames);
   return { fps, frameCount: frames, turns, ...pickTracks(motion, times) };
 }
 

@@ -5,7 +5,7 @@ import type { JoinFact, Laid } from '../join/laid';
 import { type Lane, layLane } from '../join/lane';
 import { legsOf, type Stands, standsOf } from '../join/steps';
 import { layOver } from '../layer/overlay';
-import { alignSigns } from '../math/quat';
+import { alignTurns } from '../math/quat';
 import { valueAt } from '../motion/curve';
 import { type Motion, restMotion } from '../motion/motion';
 import { hold, resample } from '../motion/timing';
@@ -188,7 +188,7 @@ export class ReelEvaluator {
     const { rig } = this.party;
     const rest = resample(rig, restMotion(rig, this.fps), this.fps);
     const motion = hold(rig, rest, 0, Math.max(0, frames - 1));
-    for (let j = 0; j < rig.names.length; j++) alignSigns(motion.turns, 4 * j, 4 * rig.names.length, frames);
+    alignTurns(motion.turns, rig.names.length, frames);
     return motion;
   }
 }

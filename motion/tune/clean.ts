@@ -1,6 +1,6 @@
 import { MotionError } from '../errors';
 import { lowPass } from '../math/low-pass';
-import { alignSigns, angleBetweenQuats, normalizeQuat } from '../math/quat';
+import { alignTurns, angleBetweenQuats, normalizeQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { mapTracks } from '../motion/tracks';
 import type { SkeletonRig } from '../rig/rig';
@@ -126,7 +126,7 @@ function bridge(rig: SkeletonRig, motion: Motion, spans: readonly FrameSpan[]): 
     const values = places.get(joint);
     if (values) hermite(values, 0, 3, 3, frames, start, end);
   }
-  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
+  alignTurns(turns, n, frames);
   return {
     ...motion,
     turns,
@@ -204,7 +204,7 @@ export function smooth(rig: SkeletonRig, motion: Motion, cutoffHz: number): Moti
   const n = rig.names.length;
   const frames = motion.frameCount;
   const turns = clean.turns.slice();
-  for (let j = 0; j < n; j++) alignSigns(turns, 4 * j, 4 * n, frames);
+  alignTurns(turns, n, frames);
   const filter = lowPass(cutoffHz, motion.fps);
   for (let c = 0; c < 4 * n; c++) filter(turns, c, 4 * n, frames);
   for (let o = 0; o < turns.length; o += 4) normalizeQuat(turns, o);

@@ -1,21 +1,30 @@
 // What a server thread loads: registers the TypeScript loader there, then the work itself.
 import { setPriority } from 'node:os';
+import { transferableSymbol, valueSymbol } from 'piscina';
 import { register } from 'tsx/esm/api';
 
 // whoever searches or edits goes before whatever is computed; on Linux this is about this thread alone
 if (process.platform === 'linux') setPriority(0, 10);
 
 register();
-export const {
-  readFile,
-  bakeReel,
-  writeReel,
-  changeMotion,
-  makeDrawingSet,
-  fitMotion,
-  exportFile,
-  exportCharacter,
-  respace,
-  measureSkin,
-  conditions,
-} = await import('./work.ts');
+const work = await import('./work.ts');
+const { buffersIn } = await import('./buffers.ts');
+
+/** The same work, whose large results go over as they are: a copy would hold up the thread that serves everybody. */
+const handing = (run) => async (order) => {
+  const outcome = await run(order);
+  const buffers = buffersIn(outcome);
+  return buffers.length > 0 ? { [transferableSymbol]: buffers, [valueSymbol]: outcome } : outcome;
+};
+
+export const readFile = handing(work.readFile);
+export const bakeReel = handing(work.bakeReel);
+export const writeReel = handing(work.writeReel);
+export const changeMotion = handing(work.changeMotion);
+export const makeDrawingSet = handing(work.makeDrawingSet);
+export const fitMotion = handing(work.fitMotion);
+export const exportFile = handing(work.exportFile);
+export const exportCharacter = handing(work.exportCharacter);
+export const respace = handing(work.respace);
+export const measureSkin = handing(work.measureSkin);
+export const conditions = handing(work.conditions);

@@ -348,6 +348,7 @@ describe('the interface for programs', () => {
         expect([
           '/me',
           '/me/password',
+          '/me/second-factor',
           '/me/sessions',
           '/me/sessions/{session}',
           '/tokens',

@@ -176,7 +176,9 @@ test('what is written for players is played by one as the stage shows it', async
     content: readFileSync(require.resolve('lottie-web/build/player/lottie_svg.min.js'), 'utf8'),
   });
   for (const frame of [0, 40, 80]) {
-    const box = boxOverTime(new CutoutShow(figure.rig, figure.art, motion));
+    // a film has whole pixels: the same corner, and as large as the film
+    const [left, top] = boxOverTime(new CutoutShow(figure.rig, figure.art, motion));
+    const box = [left, top, animation.w, animation.h] as const;
     const ours = renderSvg(figure, { motion, seconds: frame / motion.fps, box });
     const off = await player.evaluate(
       async ({ data, at, svg, w, h }) => {

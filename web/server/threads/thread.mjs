@@ -1,6 +1,6 @@
 // What a server thread loads: registers the TypeScript loader there, then the work itself.
 import { setPriority } from 'node:os';
-import { transferableSymbol, valueSymbol } from 'piscina';
+import { move, transferableSymbol, valueSymbol } from 'piscina';
 import { register } from 'tsx/esm/api';
 
 // whoever searches or edits goes before whatever is computed; on Linux this is about this thread alone
@@ -14,7 +14,7 @@ const { buffersIn } = await import('./buffers.ts');
 const handing = (run) => async (order) => {
   const outcome = await run(order);
   const buffers = buffersIn(outcome);
-  return buffers.length > 0 ? { [transferableSymbol]: buffers, [valueSymbol]: outcome } : outcome;
+  return buffers.length > 0 ? move({ [transferableSymbol]: buffers, [valueSymbol]: outcome }) : outcome;
 };
 
 export const readFile = handing(work.readFile);

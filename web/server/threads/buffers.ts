@@ -11,11 +11,14 @@ export function buffersIn(result: unknown): ArrayBuffer[] {
   const visit = (x: unknown, depth: number): void => {
     if (ArrayBuffer.isView(x)) {
       const { buffer, byteLength } = x;
-      if (buffer instanceof ArrayBuffer && buffer.byteLength === byteLength && byteLength >= WORTH_BYTES)
-        found.add(buffer);
+      if (isPlainMemory(buffer) && buffer.byteLength === byteLength && byteLength >= WORTH_BYTES) found.add(buffer);
     } else if (x !== null && typeof x === 'object' && depth < DEPTH)
       for (const y of Object.values(x)) visit(y, depth + 1);
   };
   visit(result, 0);
   return [...found];
 }
+
+/** Whether it is memory of one thread alone; told by its kind, for threads and tests have constructors of their own. */
+const isPlainMemory = (buffer: ArrayBufferLike): buffer is ArrayBuffer =>
+  Object.prototype.toString.call(buffer) === '[object ArrayBuffer]';

@@ -8,7 +8,7 @@ import type { InvitationRow } from '@/contract';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
-import { ROLES } from './roles';
+import { RoleField } from './roles';
 import { ToldOnce } from './told-once';
 
 const KEY = ['people', 'invitations'] as const;
@@ -79,15 +79,7 @@ export function InviteDialog({ open, onOpenChange }: { open: boolean; onOpenChan
           <Field label="Whom is it for?">
             <input name="name" required maxLength={120} className={inputLook} autoComplete="off" />
           </Field>
-          <Field label="Role">
-            <select name="role" defaultValue="animator" className={inputLook}>
-              {ROLES.map((r) => (
-                <option key={r.value} value={r.value}>
-                  {r.label}: {r.about}
-                </option>
-              ))}
-            </select>
-          </Field>
+          <RoleField />
           <Field label="The link holds for">
             <select name="days" defaultValue="7" className={inputLook}>
               <option value="1">a day</option>

@@ -16,7 +16,7 @@ import { AuditSection } from './audit-section';
 import { FactorSection } from './factor-section';
 import { FieldsSection } from './fields-section';
 import { InvitationRows, InviteDialog } from './invitations';
-import { ROLES } from './roles';
+import { ROLES, RoleField } from './roles';
 import { Section } from './section';
 import { SessionsSection } from './sessions-section';
 import { StorageSection } from './storage-section';
@@ -155,15 +155,7 @@ function Accounts() {
           <Field label="E-mail address">
             <input name="email" type="email" required className={inputLook} />
           </Field>
-          <Field label="Role">
-            <select name="role" defaultValue="animator" className={inputLook}>
-              {ROLES.map((r) => (
-                <option key={r.value} value={r.value}>
-                  {r.label}: {r.about}
-                </option>
-              ))}
-            </select>
-          </Field>
+          <RoleField />
           <Field label="First password, at least 10 characters">
             <input name="password" required minLength={10} className={inputLook} autoComplete="off" />
           </Field>

@@ -13,9 +13,11 @@ import {
   type ReelMember,
 } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
-import { useEffect, useMemo, useState } from 'react';
-import { type Clock, useClock } from '@/stage/clock';
+import { useMemo, useState } from 'react';
+import { MissingLabels } from '@/parts/missing-labels';
+import type { Clock } from '@/stage/clock';
 import { useArt } from '@/stage/use-art';
+import { useRestingFrame } from '@/stage/use-resting-frame';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { pictureOf } from './label-words';
@@ -38,14 +40,7 @@ const NOBODY = ' ';
 
 /** Drawings, views and the order of a cut-out, set by hand at the playhead. */
 export function DrawingKeys({ clock, member, rig, art: hash, motion, mayChange, onKey, onKeys }: DrawingKeysProps) {
-  // what is set belongs to the frame that is shown; while it plays nothing is drawn anew
-  const { playing } = useClock(clock);
-  const [frame, setFrame] = useState(clock.frame);
-  useEffect(() => {
-    if (playing) return;
-    setFrame(clock.frame);
-    return clock.onTick(() => setFrame(clock.frame));
-  }, [clock, playing]);
+  const frame = useRestingFrame(clock);
   const art = useArt(hash);
   const targets = useMemo(() => labelTargets(rig), [rig]);
   const [wanted, setWanted] = useState('');
@@ -186,25 +181,15 @@ function Lane({
         )}
       </div>
       {asking && (
-        <div role="alert" className="rounded-md border border-brass px-2 py-1.5 text-[12.5px]">
-          {asking.to} has no drawing {asking.missing.map((m) => `“${m}”`).join(', ')}. Where{' '}
-          {asking.missing.length === 1 ? 'it' : 'they'} would show, the drawing before stays.
-          <span className="mt-1.5 flex gap-2">
-            <Button
-              size="tiny"
-              look="brass"
-              onClick={() => {
-                onKeys(asking.to, asking.keys, `Copied ${target.words} to ${asking.to}`);
-                setAsking(null);
-              }}
-            >
-              Copy the rest
-            </Button>
-            <Button size="tiny" onClick={() => setAsking(null)}>
-              Leave it
-            </Button>
-          </span>
-        </div>
+        <MissingLabels
+          to={asking.to}
+          missing={asking.missing}
+          onCopy={() => {
+            onKeys(asking.to, asking.keys, `Copied ${target.words} to ${asking.to}`);
+            setAsking(null);
+          }}
+          onLeave={() => setAsking(null)}
+        />
       )}
     </>
   );

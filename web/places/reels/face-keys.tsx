@@ -1,9 +1,10 @@
 'use client';
 
 import { levelInLane, type Motion, type ReelMember, restNumber } from '@velvet-reel/motion';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import type { CastMember, RigAnswer } from '@/contract';
-import { type Clock, useClock } from '@/stage/clock';
+import type { Clock } from '@/stage/clock';
+import { useRestingFrame } from '@/stage/use-resting-frame';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { Slider } from '@/ui/slider';
@@ -22,14 +23,7 @@ interface FaceKeysProps {
 
 /** Face shapes and other numbers of a member, set by hand at the playhead. */
 export function FaceKeys({ clock, member, who, rig, motion, mayChange, onKey }: FaceKeysProps) {
-  // what is set belongs to the frame that is shown; while it plays nothing is drawn anew
-  const { playing } = useClock(clock);
-  const [frame, setFrame] = useState(clock.frame);
-  useEffect(() => {
-    if (playing) return;
-    setFrame(clock.frame);
-    return clock.onTick(() => setFrame(clock.frame));
-  }, [clock, playing]);
+  const frame = useRestingFrame(clock);
   const names = useNumbers(rig, who, motion);
   const [wanted, setWanted] = useState('');
   const name = names.includes(wanted) ? wanted : names[0];

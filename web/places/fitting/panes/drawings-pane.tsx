@@ -13,6 +13,7 @@ import {
 import { clsx } from 'clsx';
 import { useEffect, useMemo, useState } from 'react';
 import { Lane, seek, TimeAxis, useAxis } from '@/parts/lanes/axis';
+import { MissingLabels } from '@/parts/missing-labels';
 import type { Clock } from '@/stage/clock';
 import { drawingAddress } from '@/stage/paper-art';
 import { useArt } from '@/stage/use-art';
@@ -115,25 +116,15 @@ export function DrawingsPane({ clock, frames, rig, art: hash, edits, onChange }:
         )}
       </div>
       {asking && (
-        <div role="alert" className="mb-1.5 rounded-md border border-brass px-2 py-1.5 text-[12.5px]">
-          {asking.to} has no drawing {asking.missing.map((m) => `“${m}”`).join(', ')}. Where{' '}
-          {asking.missing.length === 1 ? 'it' : 'they'} would show, the drawing before stays.
-          <span className="ml-2 inline-flex gap-2">
-            <Button
-              size="tiny"
-              look="brass"
-              onClick={() => {
-                put(asking.to, asking.keys, `Copied the drawings of ${part.name} to ${asking.to}`);
-                setAsking(null);
-              }}
-            >
-              Copy the rest
-            </Button>
-            <Button size="tiny" onClick={() => setAsking(null)}>
-              Leave it
-            </Button>
-          </span>
-        </div>
+        <MissingLabels
+          to={asking.to}
+          missing={asking.missing}
+          onCopy={() => {
+            put(asking.to, asking.keys, `Copied the drawings of ${part.name} to ${asking.to}`);
+            setAsking(null);
+          }}
+          onLeave={() => setAsking(null)}
+        />
       )}
       <TimeAxis clock={clock} frames={frames} ends={8}>
         {parts.map((p) => (

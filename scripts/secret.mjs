@@ -4,4 +4,4 @@ import { DATA, fail, newSecret, say, setting } from './lib.mjs';
 if (setting('VELVET_SESSION'))
   fail('VELVET_SESSION is set: give it a new value, and the one it had to VELVET_SESSION_FORMER.');
 newSecret(DATA);
-say('there is a new secret from the next start on; everybody signs in again then');
+say('the new secret takes effect at the next start; everyone has to sign in again then');

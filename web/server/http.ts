@@ -52,6 +52,13 @@ export function route<P = unknown, Q = unknown, B = unknown>(
   };
 }
 
+/** An answer of ours with the cookies that the account package has set, and others. */
+export function answerWith(signed: Response, body: object = { ok: true }, ...cookies: string[]): Response {
+  const headers = new Headers({ 'content-type': 'application/json' });
+  for (const cookie of [...signed.headers.getSetCookie(), ...cookies]) headers.append('set-cookie', cookie);
+  return new Response(JSON.stringify(body), { headers });
+}
+
 const LOOPBACK = /^(127\.0\.0\.1|localhost|\[::1\])(:\d+)?$/;
 
 /** Names under which the application is reached besides those of this machine: VELVET_HOSTS, commas between. */

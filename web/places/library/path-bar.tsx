@@ -290,7 +290,7 @@ function FolderActs({
           <AccessButton
             folder={here}
             what="hidden"
-            on={`Hide ${here.name} from those without a right to it`}
+            on={`Hide ${here.name} from everyone without access`}
             off={`Show ${here.name} to everybody again`}
             act={act}
           >

@@ -53,7 +53,7 @@ export function FactorSection() {
       <Dialog
         open={open}
         onOpenChange={close}
-        title={setup ? 'Scan it, then type the code' : on ? 'Ask for no code any longer' : 'Ask for a code, too'}
+        title={setup ? 'Scan it, then type the code' : on ? 'Turn codes off' : 'Ask for a code, too'}
         about={
           setup
             ? 'Any authenticator on your phone reads this picture.'
@@ -90,7 +90,7 @@ export function FactorSection() {
             </Field>
             <details>
               <summary>
-                For the day the phone is gone: ten codes that let you in once each. Keep them elsewhere.
+                If you lose your phone: ten codes, each of which lets you in once. Keep them somewhere else.
               </summary>
               <ToldOnce text={setup.codes.join(' ')} />
             </details>
@@ -104,7 +104,7 @@ export function FactorSection() {
             onSubmit={submit(async ({ password }) => {
               if (on) {
                 await sendJson('DELETE', PATH, { password });
-                done('No code is asked for any longer');
+                done('Codes are off: your password alone lets you in');
               } else setSetup(await sendJson<FactorSetup>('POST', PATH, { password }));
             })}
           >

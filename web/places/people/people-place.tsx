@@ -182,7 +182,7 @@ function Accounts() {
                 setSetting(null);
               }}
             >
-              Ask for no code
+              Turn codes off
             </Button>
           </div>
         )}

@@ -34,7 +34,7 @@ export function StorageSection() {
   return (
     <Section
       title="Storage"
-      about={`${size(data.library.used)} in the library${data.library.most === null ? '' : ` of ${size(data.library.most)}`}`}
+      about={`${size(data.library.used)}${data.library.most === null ? '' : ` of ${size(data.library.most)}`} in the library`}
     >
       <div className="flex flex-col gap-1">
         {data.people

@@ -17,6 +17,7 @@ import { beginFactor, endFactor, tryCode } from '../auth/second-factor';
 import { endSessions, listSessions } from '../auth/sessions';
 import { listTokens, makeToken, revokeToken } from '../auth/tokens';
 import { database } from '../db/client';
+import { answerWith } from '../http';
 import { auditLines, noteAudit, readAudit } from '../services/audit';
 import { choosePerformer } from '../services/cast';
 import { readStorage, setQuota } from '../services/quotas';
@@ -30,13 +31,6 @@ const auditQuery = z.object({
   person: id.optional(),
   what: z.string().max(40).optional(),
 });
-
-/** An answer of ours with the session that the account package set. */
-export function withCookiesOf(answer: Response): Response {
-  const headers = new Headers({ 'content-type': 'application/json' });
-  for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
-  return new Response('{"ok":true}', { headers });
-}
 
 export const peopleEndpoints: Endpoint[] = [
   endpoint({
@@ -65,7 +59,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'PATCH',
     path: '/people/{id}',
-    summary: 'Change an account: name, role, password, whether it can sign in, no more codes',
+    summary: 'Change an account: name, role, password, whether it can sign in, whether a code is asked for',
     about,
     need: 'govern',
     sessionOnly: true,
@@ -75,7 +69,7 @@ export const peopleEndpoints: Endpoint[] = [
       role: z.enum(ROLES).optional(),
       left: z.boolean().optional(),
       password: newPassword.optional(),
-      secondFactor: z.literal(false).optional().describe('No code is asked for any longer'),
+      secondFactor: z.literal(false).optional().describe('Turns codes off'),
     }),
     run: ({ person, params, body }) => changePerson(database(), person, params.id, body),
   }),
@@ -142,19 +136,19 @@ export const peopleEndpoints: Endpoint[] = [
     run: async ({ request, person: me, body }) => {
       const answer = await tryCode(body.code, request.headers);
       await noteAudit(database(), me.id, 'account changed', `${me.name}: a code at sign-in`);
-      return withCookiesOf(answer);
+      return answerWith(answer);
     },
   }),
   endpoint({
     method: 'DELETE',
     path: '/me/second-factor',
-    summary: 'Ask for codes no more',
+    summary: 'Stop asking for codes',
     about,
     need: 'read',
     sessionOnly: true,
     body: z.object({ password: z.string().max(200) }),
     run: async ({ request, person: me, body }) =>
-      withCookiesOf(await endFactor(database(), me, body.password, request.headers)),
+      answerWith(await endFactor(database(), me, body.password, request.headers)),
   }),
   endpoint({
     method: 'PATCH',
@@ -259,7 +253,7 @@ export const peopleEndpoints: Endpoint[] = [
   endpoint({
     method: 'GET',
     path: '/storage',
-    summary: 'How much is stored and may be: by everybody for admins, by yourself else',
+    summary: 'How much is stored, and how much may be: for admins by everyone, for others by themselves',
     about,
     need: 'read',
     answer: storage,

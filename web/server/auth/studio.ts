@@ -58,7 +58,7 @@ export function newcomer(): { role: Role } {
 export function whyNotIn(code: string): string {
   const name = studioName() ?? 'the provider';
   if (/signup_disabled|no-account/.test(code))
-    return `There is no account here for this address of ${name}. Ask an admin to invite you.`;
+    return 'There is no account here for this address. Ask an admin to invite you.';
   if (/not_linked|email/.test(code))
     return `The address of this account is not confirmed by ${name}, so it cannot be told whose it is. Ask an admin.`;
   if (/state|nonce|expired/.test(code)) return 'Signing in took too long, or was begun in another window. Try again.';

@@ -13,7 +13,7 @@ import { STUDIO, studioName } from '@/server/auth/studio';
 import { database } from '@/server/db/client';
 import { people } from '@/server/db/schema';
 import { Refusal } from '@/server/errors';
-import { aboutOf, checkOrigin, readJson, refuse } from '@/server/http';
+import { aboutOf, answerWith, checkOrigin, readJson, refuse } from '@/server/http';
 import { sha256 } from '@/server/ids';
 import { limitFailures } from '@/server/limits';
 import { noteAudit } from '@/server/services/audit';
@@ -64,7 +64,7 @@ export async function POST(request: NextRequest): Promise<Response> {
   try {
     checkOrigin(request);
     const asked = z.union([signIn, step]).parse(await readJson(request));
-    if ('invitation' in asked) return Response.json(await showInvitation(asked.invitation));
+    if ('invitation' in asked) return Response.json(await readInvitation(database(), asked.invitation));
     if ('factor' in asked) return await finishWithCode(request, asked.factor);
     if ('studio' in asked) return await goToStudio(request);
     const wish = asked;
@@ -90,7 +90,8 @@ export async function POST(request: NextRequest): Promise<Response> {
       given = first;
     } else if ('invited' in wish) {
       const { code, ...invited } = wish.invited;
-      await limitFailures(database(), sha256('invitations'), 60, 300, () => accept(database(), code, invited));
+      // no count of failures: nobody guesses a code of 24 random bytes, and a count would let strangers shut the door
+      await accept(database(), code, invited);
       given = invited;
     } else {
       given = wish;
@@ -122,21 +123,12 @@ export async function POST(request: NextRequest): Promise<Response> {
   }
 }
 
-function answerWith(signed: Response, body: object, ...cookies: string[]): Response {
-  const headers = new Headers({ 'content-type': 'application/json' });
-  for (const cookie of [...signed.headers.getSetCookie(), ...cookies]) headers.append('set-cookie', cookie);
-  return new Response(JSON.stringify(body), { headers });
-}
-
 /** Somebody is in: written down, and this browser is known from now on. */
 async function comeIn(signed: Response, email: string): Promise<Response> {
   const [who] = await database().select({ id: people.id }).from(people).where(eq(people.email, email));
   await noteAudit(database(), who?.id ?? null, 'signed in', email);
   return answerWith(signed, { ok: true }, deviceCookie(email, behindHttps()));
 }
-
-const showInvitation = (code: string) =>
-  limitFailures(database(), sha256('invitations'), 60, 300, () => readInvitation(database(), code));
 
 async function finishWithCode(request: NextRequest, code: string): Promise<Response> {
   const signed = await tryCode(code, request.headers);
@@ -171,9 +163,7 @@ export async function DELETE(request: NextRequest): Promise<Response> {
     const person = await whoAsks('read', request.headers, true).catch(() => undefined);
     if (person) await noteAudit(database(), person.id, 'signed out', person.email ?? person.name);
     const answer = await auth().api.signOut({ headers: request.headers, asResponse: true });
-    const headers = new Headers({ 'content-type': 'application/json' });
-    for (const cookie of answer.headers.getSetCookie()) headers.append('set-cookie', cookie);
-    return new Response('{"ok":true}', { headers });
+    return answerWith(answer);
   } catch (error) {
     return refuse(error, aboutOf(request));
   }

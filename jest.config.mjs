@@ -18,7 +18,7 @@ const shared = {
   testEnvironment: '<rootDir>/scripts/jest/quick-node.mjs',
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/web/$1' },
   // what a build writes comes and goes, and is no test's business
-  modulePathIgnorePatterns: ['<rootDir>/web/.next/', '<rootDir>/.data/'],
+  modulePathIgnorePatterns: ['<rootDir>/web/.next/', '<rootDir>/.data/', '<rootDir>/dist/', '<rootDir>/cli/dist/'],
   transformIgnorePatterns: ['/node_modules/(?!@velvet-reel)'],
 };
 export default {

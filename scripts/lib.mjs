@@ -19,10 +19,11 @@ import { createServer } from 'node:net';
 import { tmpdir, userInfo } from 'node:os';
 import { dirname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { fileURLToPath } from 'node:url';
 import { createGunzip, createGzip } from 'node:zlib';
+import { isFresh, ROOT } from './fresh.mjs';
 
-export const ROOT = dirname(dirname(fileURLToPath(import.meta.url)));
+export { ROOT };
+
 export const DATA = join(ROOT, '.data');
 
 export const say = (text) => console.log(`velvet reel · ${text}`);
@@ -58,6 +59,18 @@ export function ensurePackages() {
   if (done.status !== 0) fail('npm ci did not succeed; see its lines above.');
   writeFileSync(stamp, lock);
 }
+
+/** Makes the bundles that a source has changed for. */
+export function ensureBundles() {
+  const done = spawnSync(process.execPath, [join(ROOT, 'scripts/bundle.mjs')], { cwd: ROOT, stdio: 'inherit' });
+  if (done.status !== 0) fail('the programs could not be bundled; see the lines above.');
+}
+
+/** What Node is asked for a worker: its bundle, or its sources where they have changed since. */
+export const workerArguments = () =>
+  isFresh('dist/server')
+    ? [join(ROOT, 'dist/server/main.mjs')]
+    : ['--import', 'tsx', join(ROOT, 'web/server/jobs/main.ts')];
 
 const has = (command) => spawnSync('sh', ['-c', `command -v ${command}`]).status === 0;
 const DEBIAN = { mariadbd: 'mariadb-server', chromium: 'chromium' };
@@ -527,8 +540,9 @@ export function sourceStamp() {
   return hash.update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex');
 }
 
-/** Builds the web application unless nothing has changed. */
+/** Builds the web application, and what its threads and workers run, unless nothing has changed. */
 export function ensureBuild(env) {
+  ensureBundles();
   const stampPath = join(ROOT, 'web', '.next', 'velvet-stamp');
   const stamp = sourceStamp();
   if (existsSync(stampPath) && readFileSync(stampPath, 'utf8') === stamp) return;
@@ -606,7 +620,7 @@ export function startWorker(env) {
   let stopping = false;
   leftovers.add(() => child.kill('SIGTERM'));
   const start = () => {
-    child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'web/server/jobs/main.ts')], {
+    child = spawn(process.execPath, workerArguments(), {
       cwd: ROOT,
       env,
       stdio: ['ignore', 'inherit', 'inherit'],

@@ -7,6 +7,7 @@ import {
   checkNode,
   DATA,
   ensureBuild,
+  ensureBundles,
   ensurePackages,
   ensureProgram,
   environment,
@@ -27,17 +28,18 @@ const only = process.argv[2];
 const wanted = (part) => only === undefined || only === part;
 checkNode();
 ensurePackages();
+ensureBundles();
 const RESULTS = join(ROOT, 'test-results');
 mkdirSync(RESULTS, { recursive: true });
 const bin = (name) => join(ROOT, 'node_modules', '.bin', name);
 const results = [];
 const counts = { passed: 0, failed: 0, skipped: 0 };
 
-// Tests that wait a great deal (processes that are killed, answers that never come) run beside those that only compute, which
-// give way to them. The browser's come alone: they take both processors.
+// The parts run side by side. Those that wait a great deal (a browser for a picture, processes that are killed, answers that
+// never come) leave a processor idle half the time; those that only compute give way to them.
 
-/** Runs a part. What one that runs beside others prints is shown when it is done, in one piece. */
-function step(name, command, args, { env = process.env, beside = false, gentle = false } = {}) {
+/** Runs a part. What it prints is shown when it is done, in one piece, where others run beside it. */
+function step(name, command, args, { env = process.env, beside = only === undefined, gentle = beside } = {}) {
   say(`${name} …`);
   const start = Date.now();
   const file = join(RESULTS, `${name.replace(/\W+/g, '-')}.log`);
@@ -91,7 +93,7 @@ async function unit(env) {
       '--silent',
       '--maxWorkers=2',
     ],
-    { env, beside: only === undefined, gentle: only === undefined },
+    { env },
   );
   const report = readJson(file);
   counts.passed += report?.numPassedTests ?? 0;
@@ -106,45 +108,54 @@ async function faults() {
     ['the database of a checkout, and its backups', 'database'],
     ['a supplier that fails and is killed', 'supplier'],
   ]) {
-    const { ok } = await node(name, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`], {
-      beside: only === undefined,
-    });
+    const { ok } = await node(name, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`], { gentle: false });
     counts[ok ? 'passed' : 'failed']++;
   }
 }
 
+/** Libraries that the browser's tests are shared out to, a browser each. */
+const LIBRARIES = 2;
+
 async function browser(chromium) {
-  const folder = await cleanFolder('test-browser');
-  const database = await startDatabase(folder);
-  let web;
-  let worker;
+  const libraries = [];
   const file = join(RESULTS, 'e2e.json');
   rmSync(file, { force: true });
   try {
-    const env = environment(folder, database.url, { VELVET_DEMO: '0' });
-    runTs('web/server/db/migrate.ts', [], env);
-    runTs('web/server/demo/load.ts', [], env);
-    env.VELVET_DATABASE = database.application();
-    web = await startWeb(env, await freePort(4300));
-    worker = startWorker(env);
+    for (let i = 0; i < LIBRARIES; i++) libraries.push(await openLibrary(`test-browser-${i + 1}`));
     await step('browser tests', bin('playwright'), ['test'], {
+      // what happens there is seen as it happens
+      beside: false,
       env: {
-        ...env,
-        VELVET_ADDRESS: web.address,
-        VELVET_SETUP_CODE: setupCode(env),
+        ...process.env,
+        VELVET_ADDRESS: libraries.map((l) => l.web.address).join(' '),
+        VELVET_SETUP_CODE: libraries.map((l) => l.code).join(' '),
         VELVET_CHROMIUM: chromium.includes('/') ? chromium : `/usr/bin/${chromium}`,
       },
     });
   } finally {
-    if (web) await stopChild(web.child);
-    if (worker) await worker.stop();
-    await database.stop();
+    for (const { web, worker, database } of libraries) {
+      await stopChild(web.child);
+      await worker.stop();
+      await database.stop();
+    }
   }
   const stats = readJson(file)?.stats;
   counts.passed += stats?.expected ?? 0;
   // what fails once and passes then has failed
   counts.failed += stats ? stats.unexpected + stats.flaky : 1;
   counts.skipped += stats?.skipped ?? 0;
+}
+
+/** An empty library with everything that runs beside it. */
+async function openLibrary(name) {
+  const folder = await cleanFolder(name);
+  const database = await startDatabase(folder);
+  const env = environment(folder, database.url, { VELVET_DEMO: '0' });
+  runTs('web/server/db/migrate.ts', [], env);
+  runTs('web/server/demo/load.ts', [], env);
+  env.VELVET_DATABASE = database.application();
+  const web = await startWeb(env, await freePort(4300));
+  return { database, web, worker: startWorker(env), code: setupCode(env) };
 }
 
 async function cleanFolder(name) {
@@ -168,12 +179,14 @@ const database = await startDatabase(folder);
 try {
   const env = environment(folder, database.url, { VELVET_DEMO: '0' });
   const chromium = wanted('browser') && ensureProgram('chromium', 'Chromium, for the tests of the interface,');
-  if (only === undefined) await check();
-  if (wanted('faults') || wanted('browser')) ensureBuild(env);
   const computing = wanted('unit') ? unit(env) : undefined;
-  if (wanted('faults')) await faults();
-  await computing;
-  if (wanted('browser')) await browser(chromium);
+  if (wanted('faults') || wanted('browser')) ensureBuild(env);
+  await Promise.all([
+    computing,
+    wanted('browser') && browser(chromium),
+    wanted('faults') && faults(),
+    only === undefined && check(),
+  ]);
 } finally {
   await database.stop();
 }

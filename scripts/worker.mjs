@@ -1,13 +1,23 @@
 // npm run worker: one more process for long work, on this machine's database or the one that VELVET_DATABASE names.
 
 import { spawn } from 'node:child_process';
-import { join } from 'node:path';
-import { DATA, endOrderly, ensurePackages, environment, openDatabase, ROOT, say } from './lib.mjs';
+import {
+  DATA,
+  endOrderly,
+  ensureBundles,
+  ensurePackages,
+  environment,
+  openDatabase,
+  ROOT,
+  say,
+  workerArguments,
+} from './lib.mjs';
 
 ensurePackages();
+ensureBundles();
 const database = await openDatabase();
 say('working; Ctrl-C stops after the part in hand');
-const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'web/server/jobs/main.ts')], {
+const child = spawn(process.execPath, workerArguments(), {
   cwd: ROOT,
   env: environment(DATA, database.url),
   stdio: 'inherit',

@@ -229,8 +229,9 @@ globalThis.structuredClone ??= ((x: unknown) => JSON.parse(JSON.stringify(x))) a
 HTMLAnchorElement.prototype.click = function click(this: HTMLAnchorElement) {
   this.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: false }));
 };
-// what is hidden is not asked for here, and computing every style to know takes most of the time
-configure({ defaultHidden: true, asyncUtilTimeout: 5000 });
+// what is hidden is not asked for here, and computing every style to know takes most of the time; what is waited for comes, also
+// on a machine that does ten other things
+configure({ defaultHidden: true, asyncUtilTimeout: 60_000 });
 globalThis.PointerEvent ??= class extends MouseEvent {
   readonly pointerId: number;
   constructor(type: string, init: PointerEventInit = {}) {

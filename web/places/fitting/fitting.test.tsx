@@ -260,7 +260,7 @@ test('what the server refuses goes back, with the reason; the next change is mad
 test('a page that is left at once loses no change, also while one is on its way', async () => {
   const { server } = await mapping({ [`PATCH ${RIG}`]: () => new Promise(() => undefined) });
   act(() => editor.setSlot(target, 'head', null));
-  await waitFor(() => expect(server.to('PATCH', RIG)).toHaveLength(1), { timeout: 3000 });
+  await waitFor(() => expect(server.to('PATCH', RIG)).toHaveLength(1));
   act(() => editor.setSlot(target, 'neck1', null));
   window.dispatchEvent(new Event('pagehide'));
   await waitFor(() => expect(server.to('PATCH', RIG)).toHaveLength(2));

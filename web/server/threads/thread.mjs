@@ -1,14 +1,15 @@
-// What a server thread loads: registers the TypeScript loader there, then the work itself.
+// What a server thread loads: the work as it was bundled, or from its sources where they have changed since.
 import { setPriority } from 'node:os';
 import { move, transferableSymbol, valueSymbol } from 'piscina';
-import { register } from 'tsx/esm/api';
+import { isFresh } from '../../../scripts/fresh.mjs';
 
 // whoever searches or edits goes before whatever is computed; on Linux this is about this thread alone
 if (process.platform === 'linux') setPriority(0, 10);
 
-register();
-const work = await import('./work.ts');
-const { buffersIn } = await import('./buffers.ts');
+const bundled = isFresh('dist/server');
+if (!bundled) (await import('tsx/esm/api')).register();
+const work = await import(bundled ? '../../../dist/server/work.mjs' : './work.ts');
+const { buffersIn } = await import(bundled ? '../../../dist/server/buffers.mjs' : './buffers.ts');
 
 /** The same work, whose large results go over as they are: a copy would hold up the thread that serves everybody. */
 const handing = (run) => async (order) => {

@@ -36,8 +36,10 @@ interface Table {
 const edgeOf = (level: number): number => 2 ** (level >> 2) * (1 + (level & 3) / PER_OCTAVE);
 
 const tables: (Table | undefined)[] = [];
-/** For readers, level after level, a number a slot: its symbol, how frequent that is less 1, and the slot's place among its own. */
-const slots = new Int32Array(LEVELS * SLOTS);
+/** For readers, level after level: the symbol of each slot. */
+const symbolAt = new Uint8Array(LEVELS * SLOTS);
+/** For readers, level after level: how frequent a symbol is, and in the low 12 bits its first slot. */
+const shares = new Int32Array(LEVELS << 7);
 
 /** How many low bits of a residual are written plainly at a level. */
 export const plainBits = (level: number): number => (level < SHIFT_FROM ? 0 : ((level - SHIFT_FROM) >> 2) + 1);
@@ -87,12 +89,23 @@ function tableOf(level: number): Table {
   let at = 0;
   freq.forEach((f, i) => {
     start[i] = at;
-    for (let k = 0; k < f; k++, at++)
-      slots[kept * SLOTS + at] = ((i === last ? BEYOND : i) << 24) | ((f - 1) << 12) | k;
+    const symbol = i === last ? BEYOND : i;
+    shares[(kept << 7) | symbol] = (f << BITS) | at;
+    symbolAt.fill(symbol, kept * SLOTS + at, kept * SLOTS + at + f);
+    at += f;
   });
   const table = { freq, start, beyond: last };
   tables[kept] = table;
   return table;
+}
+
+let complete = false;
+
+/** Makes every table: a reader does not ask each time whether one is there. */
+function allTables(): void {
+  if (complete) return;
+  for (let level = 0; level < LEVELS; level++) tableOf(level);
+  complete = true;
 }
 
 /** Collects symbols in reading order, then codes them from the last to the first. */
@@ -170,6 +183,7 @@ export class SymbolReader {
     private readonly end: number,
   ) {
     if (start + 8 > end) throw new MotionError('truncated', 'The packed motion ends inside a block.', { byte: end });
+    allTables();
     this.state = this.first(start);
     this.other = this.first(start + 4);
     this.at = start + 8;
@@ -192,10 +206,12 @@ export class SymbolReader {
   /** Next folded residual under a level, as a signed number of 32 bits. */
   next(level: number, plain: { bits(n: number): number }): number {
     const kept = keptLevel(level);
-    if (!tables[kept]) tableOf(kept);
     const { state } = this;
-    const slot = slots[(kept << BITS) | (state & (SLOTS - 1))]!;
-    let after = (((slot >>> 12) & (SLOTS - 1)) + 1) * (state >>> BITS) + (slot & (SLOTS - 1));
+    const slot = state & (SLOTS - 1);
+    const s = symbolAt[(kept << BITS) | slot]!;
+    const share = shares[(kept << 7) | s]!;
+    // never more than 31 bits: as whole numbers they are multiplied at once
+    let after = (Math.imul(share >>> BITS, state >>> BITS) + slot - (share & (SLOTS - 1))) | 0;
     if (after < LOW) {
       const { at, bytes } = this;
       if (at + 2 > this.end)
@@ -205,7 +221,6 @@ export class SymbolReader {
     }
     this.state = this.other;
     this.other = after;
-    const s = slot >> 24;
     if (s === BEYOND) return wide(plain);
     return level < SHIFT_FROM ? s : shifted(s, plainBits(level), plain);
   }

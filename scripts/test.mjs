@@ -35,8 +35,8 @@ const bin = (name) => join(ROOT, 'node_modules', '.bin', name);
 const results = [];
 const counts = { passed: 0, failed: 0, skipped: 0 };
 
-// The parts run side by side. Those that wait a great deal (a browser for a picture, processes that are killed, answers that
-// never come) leave a processor idle half the time; those that only compute give way to them.
+// Tests that wait a great deal (processes that are killed, answers that never come) run beside those that only compute, which
+// give way to them. The browsers come after: two of them take both processors.
 
 /** Runs a part. What it prints is shown when it is done, in one piece, where others run beside it. */
 function step(name, command, args, { env = process.env, beside = only === undefined, gentle = beside } = {}) {
@@ -181,12 +181,8 @@ try {
   const chromium = wanted('browser') && ensureProgram('chromium', 'Chromium, for the tests of the interface,');
   const computing = wanted('unit') ? unit(env) : undefined;
   if (wanted('faults') || wanted('browser')) ensureBuild(env);
-  await Promise.all([
-    computing,
-    wanted('browser') && browser(chromium),
-    wanted('faults') && faults(),
-    only === undefined && check(),
-  ]);
+  await Promise.all([computing, wanted('faults') && faults(), only === undefined && check()]);
+  if (wanted('browser')) await browser(chromium);
 } finally {
   await database.stop();
 }

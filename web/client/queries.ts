@@ -10,6 +10,7 @@ import {
 } from '@tanstack/react-query';
 import type { CutoutKeys } from '@velvet-reel/motion';
 import { useMemo } from 'react';
+import { preload } from 'react-dom';
 import { toast } from 'sonner';
 import type {
   CastMember,
@@ -155,6 +156,9 @@ export function usePerformer(): { member: CastMember | undefined; rig: RigAnswer
   const cast = useCast();
   const rig = useCastRig(performerId);
   const member = cast.data?.find((c) => c.id === performerId);
+  const file = member?.assets.figure;
+  // on its way before a stage is there to ask for it
+  if (file) preload(`${API}/files/${file}`, { as: 'fetch', crossOrigin: 'anonymous' });
   return { member, rig: member ? rig.data : undefined };
 }
 

@@ -1,11 +1,12 @@
 'use client';
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { type ReactNode, useCallback } from 'react';
+import { type ReactNode, useCallback, useEffect } from 'react';
 import { toast } from 'sonner';
 import type { Role } from '@/contract';
 import { API, getJson, sendJson } from './api';
 import { SignIn } from './sign-in';
+import { solver } from './solver';
 
 export interface Me {
   id: string;
@@ -33,7 +34,12 @@ const useSession = () =>
 /** Nothing else asks the server before somebody has signed in. */
 export function SessionGate({ children }: { children: ReactNode }) {
   const { data, error, refetch } = useSession();
-  if (data?.me) return children;
+  const inside = Boolean(data?.me);
+  // the thread that everything moving is worked out in takes as long to start as the first page: both at once
+  useEffect(() => {
+    if (inside && typeof Worker !== 'undefined') solver();
+  }, [inside]);
+  if (inside) return children;
   if (data) return <SignIn door={data} onIn={() => void refetch()} />;
   return (
     <div className="flex h-screen flex-col items-center justify-center gap-3">

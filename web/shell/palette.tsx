@@ -12,7 +12,7 @@ const group =
   '[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[11.5px] [&_[cmdk-group-heading]]:text-muted';
 
 /** Finds any item, cast member or action by typing. */
-export function Palette({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+export function Palette({ onOpenChange }: { onOpenChange: (open: boolean) => void }) {
   const router = useRouter();
   const choose = useChoosePerformer();
   const [text, setText] = useState('');
@@ -20,12 +20,11 @@ export function Palette({ open, onOpenChange }: { open: boolean; onOpenChange: (
   const items = useItems({ q: text }, 30);
   const run = (action: () => void) => () => {
     onOpenChange(false);
-    setText('');
     action();
   };
   return (
     <Command.Dialog
-      open={open}
+      open
       onOpenChange={onOpenChange}
       label="Find or do anything"
       overlayClassName="fixed inset-0 z-40 bg-black/55"

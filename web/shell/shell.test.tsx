@@ -182,13 +182,14 @@ test('an empty cast says where characters come from', async () => {
 
 test('the palette goes to places, puts on hand, opens items, and says when nothing is called that', async () => {
   const close = jest.fn();
-  const { user, router, server } = stand(<Palette open onOpenChange={close} />, {
+  const { user, router, server } = stand(<Palette onOpenChange={close} />, {
     answers: { 'GET /api/v1/cast': [member()], 'GET /api/v1/items': LIST, 'PATCH /api/v1/me': {} },
   });
   const field = await screen.findByPlaceholderText(/Name of an item/);
   await user.type(field, 'rope');
   await user.click(await screen.findByRole('option', { name: /Tarred rope haul/ }));
   expect(router.push).toHaveBeenCalledWith('/library?item=haul');
+  await user.clear(field);
   await user.type(field, 'winch');
   await user.keyboard('{Enter}');
   expect((await sentTo(server, 'PATCH', '/api/v1/me')).body).toEqual({ performerId: 'winch' });
@@ -196,6 +197,7 @@ test('the palette goes to places, puts on hand, opens items, and says when nothi
   await user.type(field, 'fitting');
   await user.keyboard('{Enter}');
   expect(router.push).toHaveBeenLastCalledWith('/fitting');
+  await user.clear(field);
   await user.type(field, 'qqqq');
   expect(await screen.findByText('Nothing found.')).toBeInTheDocument();
   expect(close).toHaveBeenCalledTimes(3);

@@ -49,20 +49,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </Link>
         <nav aria-label="Places" className="flex gap-1">
           {PLACES.map((p, i) => (
-            <Link
-              key={p.href}
-              href={p.href}
-              title={`Alt ${i + 1}`}
-              aria-current={path.startsWith(p.href) ? 'page' : undefined}
-              className={clsx(
-                'rounded-full border px-3 py-1',
-                path.startsWith(p.href)
-                  ? 'border-line bg-raised text-ink'
-                  : 'border-transparent text-muted hover:text-ink',
-              )}
-            >
-              {p.name}
-            </Link>
+            <PlaceLink key={p.href} {...p} title={`Alt ${i + 1}`} here={path.startsWith(p.href)} />
           ))}
         </nav>
         {!connected && (
@@ -83,10 +70,31 @@ export function Shell({ children }: { children: ReactNode }) {
       </header>
       <main className="min-h-0 flex-1">{children}</main>
       <Tray onUndo={undo} onRedo={redo} />
-      <Palette open={finding} onOpenChange={setFinding} />
+      {finding && <Palette onOpenChange={setFinding} />}
       <ConflictDialog />
       <Opening />
       <HelpSheet open={help} onOpenChange={setHelp} />
     </div>
+  );
+}
+
+/** A way to a place, whose page is fetched once somebody points at it: not while the first one still has everything to load. */
+function PlaceLink({ href, name, title, here }: { href: string; name: string; title: string; here: boolean }) {
+  const [wanted, setWanted] = useState(false);
+  return (
+    <Link
+      href={href}
+      title={title}
+      prefetch={wanted ? null : false}
+      onPointerEnter={() => setWanted(true)}
+      onFocus={() => setWanted(true)}
+      aria-current={here ? 'page' : undefined}
+      className={clsx(
+        'rounded-full border px-3 py-1',
+        here ? 'border-line bg-raised text-ink' : 'border-transparent text-muted hover:text-ink',
+      )}
+    >
+      {name}
+    </Link>
   );
 }

@@ -109,16 +109,17 @@ function piecesOf(triangles: Uint32Array, vertices: number): Uint32Array {
 const SHARPER: Readonly<Record<string, number>> = { 'Down the companionway on Big Tove': 1.3 };
 
 describe('the performances', () => {
-  test.each(performances.map((p) => [p.score.name, p] as const))(
-    '%s: goes through BVH and onto everybody with its plants held',
-    async (_, { score, motion }) => {
+  test.each(performances.map((p, i) => [p.score.name, p, i] as const))(
+    '%s: goes through BVH and onto others with its plants held',
+    async (_, { score, motion }, i) => {
       const file = await importFile(new TextEncoder().encode(writeBvh(actor.rig, motion)), `${score.name}.bvh`);
       const take = file.clips[0]!.motion;
       expect(take.fps).toBe(score.fps);
       expect(take.frameCount).toBe(motion.frameCount);
       expect(largestError(actor.rig, motion, { ...take, places: motion.places })).toBeLessThan(0.001);
-      // the long one goes onto one body; the others onto all
-      for (const member of motion.frameCount > 2000 ? CAST.slice(1, 2) : CAST) {
+      // onto two of them in turn, the long one onto one: the bench takes all
+      const onto = [CAST[i % CAST.length]!, CAST[(i + 3) % CAST.length]!];
+      for (const member of motion.frameCount > 2000 ? CAST.slice(1, 2) : onto) {
         const report = reportOf(retarget(file, take, await partyOf(member)));
         const place = `${score.name} on ${member.name}`;
         expect([place, report.plants.length > 0]).toEqual([place, true]);

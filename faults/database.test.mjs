@@ -21,13 +21,16 @@ import { generate } from 'selfsigned';
 import {
   backup,
   DATA,
+  environment,
   ROOT,
   removeDatabase,
   restore,
   startDatabase,
+  startWorker,
   stopLeftOver,
   tryBackup,
 } from '../scripts/lib.mjs';
+import { applicationUser } from '../scripts/users.mjs';
 
 const folder = join(DATA, 'faults', 'database');
 await stopLeftOver(folder);
@@ -263,4 +266,23 @@ test('where a certificate is named, the database is reached by TLS, and only one
     await server.stop();
     rmSync(place, { recursive: true });
   }
+});
+
+test('pages and long work are not done as root, and do not get at the database’s files', {
+  skip: !asRoot,
+}, async () => {
+  const user = applicationUser();
+  assert.ok(user, 'nobody could be found who is not root');
+  const worker = startWorker(environment(folder, database.url, { VELVET_DEMO: '0' }));
+  try {
+    const status = readFileSync(`/proc/${worker.pid()}/status`, 'utf8');
+    assert.equal(/^Uid:\s+(\d+)/m.exec(status)[1], String(user.uid));
+    assert.notEqual(String(user.uid), /^Uid:\s+(\d+)/m.exec(readFileSync(`/proc/${database.pid}/status`, 'utf8'))[1]);
+  } finally {
+    await worker.stop();
+  }
+  const files = /--datadir=([^\0]+)/.exec(readFileSync(`/proc/${database.pid}/cmdline`, 'utf8'))[1];
+  assert.notEqual(spawnSync('ls', [files], { ...user, cwd: '/' }).status, 0);
+  assert.notEqual(spawnSync('cat', [join(folder, 'secrets.json')], { ...user, cwd: '/' }).status, 0);
+  assert.equal(applicationUser(80), null);
 });

@@ -12,15 +12,17 @@ import {
   readFileSync,
   renameSync,
   rmSync,
+  statfsSync,
   statSync,
   writeFileSync,
 } from 'node:fs';
-import { createServer } from 'node:net';
-import { tmpdir, userInfo } from 'node:os';
+import { connect, createServer } from 'node:net';
+import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { createGunzip, createGzip } from 'node:zlib';
 import { isFresh, ROOT } from './fresh.mjs';
+import { applicationUser, databaseUser, openInbox, ownName } from './users.mjs';
 
 export { ROOT };
 
@@ -179,30 +181,6 @@ export function endOrderly(run) {
   ending = run;
 }
 
-/** Our name with the system; null where it has none for us, as in a container with a number alone. */
-function ownName() {
-  try {
-    return userInfo().username;
-  } catch {
-    return null;
-  }
-}
-
-/** The system user that the database runs as where we are root: never root itself. Null: as ourselves. */
-function databaseUser() {
-  if (process.getuid?.() !== 0) return null;
-  const of = (name) => {
-    const [uid, gid] = ['-u', '-g'].map((flag) => Number(spawnSync('id', [flag, name], { encoding: 'utf8' }).stdout));
-    return uid > 0 && gid > 0 ? { name, uid, gid } : undefined;
-  };
-  const known = of('mysql') ?? of('velvet-reel');
-  if (known) return known;
-  spawnSync('useradd', ['--system', '--no-create-home', '--shell', '/usr/sbin/nologin', 'velvet-reel']);
-  const made = of('velvet-reel');
-  if (!made) say('no system user for the database could be made: it runs as root');
-  return made ?? null;
-}
-
 /** Opens a folder to its owner, and lets the database's user through where that is another. */
 function keepPrivate(folder, user) {
   mkdirSync(folder, { recursive: true });
@@ -250,7 +228,14 @@ export async function startDatabase(folder, wantedPort = 0, more = [], { watch =
   const running = serverOf(folder, data);
   if (running) {
     // whoever started it is there: it is theirs to stop
-    if (isProcess(running.owner)) return { ...running, socket, stop: async () => {}, application: () => running.url };
+    if (isProcess(running.owner))
+      return {
+        ...running,
+        socket,
+        stop: async () => {},
+        application: () =>
+          openToApplication(socket, password, new URL(running.url).port, secretOf(folder, 'application')),
+      };
     await endProcess(running.pid);
   }
   mkdirSync(run, { recursive: true });
@@ -290,6 +275,7 @@ export async function startDatabase(folder, wantedPort = 0, more = [], { watch =
     writeFileSync(statePath, JSON.stringify({ pid: child.pid, url, owner: process.pid }), { mode: 0o600 });
     child.stderr.on('data', (x) => {
       log = (log + x).slice(-4000);
+      if (watch && String(x).includes('Disk is full')) endWhenRoom(child, data, port);
     });
     child.stderr.unref?.();
     child.unref();
@@ -350,6 +336,35 @@ function keepRunning(server, launch) {
   };
   watch(server.child);
 }
+
+/** With so much room on its disk the server is started anew, bytes. */
+const ROOM = 64 * 2 ** 20;
+
+/**
+ * A server that found its disk full looks again after a minute only. While it starts, nobody is answered all that time: once
+ * there is room it is ended, and whoever watches it starts it again.
+ */
+function endWhenRoom(child, data, port) {
+  const look = async () => {
+    if (child.exitCode !== null || child.signalCode !== null) return;
+    const { bavail, bsize } = statfsSync(data);
+    // whoever answers is up, and goes on by itself
+    if (bavail * bsize > ROOM) return (await answers(port)) || child.kill('SIGKILL');
+    setTimeout(look, 1000).unref();
+  };
+  void look();
+}
+
+const answers = (port) =>
+  new Promise((resolve) => {
+    const socket = connect(port, '127.0.0.1');
+    const end = (yes) => {
+      socket.destroy();
+      resolve(yes);
+    };
+    socket.once('connect', () => end(true));
+    socket.once('error', () => end(false));
+  });
 
 /** Makes an empty data folder, all of it or nothing. */
 function installDatabase(data, user, owned) {
@@ -618,12 +633,15 @@ export function environment(folder, url, extra = {}) {
 export function startWorker(env) {
   let child;
   let stopping = false;
+  const user = applicationUser();
+  openInbox(env.VELVET_INBOX, user);
   leftovers.add(() => child.kill('SIGTERM'));
   const start = () => {
     child = spawn(process.execPath, workerArguments(), {
       cwd: ROOT,
       env,
       stdio: ['ignore', 'inherit', 'inherit'],
+      ...user,
     });
     child.on('exit', () => {
       if (!stopping) setTimeout(() => !stopping && start(), 1000).unref();
@@ -658,6 +676,8 @@ export async function startWeb(env, port, dev = false) {
       // a studio's provider sends people back to it
       env: { ...env, VELVET_ADDRESS: env.VELVET_ADDRESS ?? address },
       stdio: ['ignore', dev ? 'inherit' : 'ignore', 'inherit'],
+      // what is developed is built as it is looked at, into folders of our own
+      ...(dev ? null : applicationUser(port)),
     },
   );
   leftovers.add(() => child.kill('SIGTERM'));

@@ -106,6 +106,7 @@ async function faults() {
     ['kills in mid-work', 'kills'],
     ['a replica that is behind, and gone', 'replica'],
     ['the database of a checkout, and its backups', 'database'],
+    ['a full disk', 'disk'],
     ['a supplier that fails and is killed', 'supplier'],
   ]) {
     const { ok } = await node(name, ['--test', '--test-reporter=spec', `faults/${file}.test.mjs`], { gentle: false });

@@ -12,16 +12,16 @@ import {
   say,
   workerArguments,
 } from './lib.mjs';
+import { applicationUser, openInbox } from './users.mjs';
 
 ensurePackages();
 ensureBundles();
 const database = await openDatabase();
 say('working; Ctrl-C stops after the part in hand');
-const child = spawn(process.execPath, workerArguments(), {
-  cwd: ROOT,
-  env: environment(DATA, database.url),
-  stdio: 'inherit',
-});
+const env = environment(DATA, database.application());
+const user = applicationUser();
+openInbox(env.VELVET_INBOX, user);
+const child = spawn(process.execPath, workerArguments(), { cwd: ROOT, env, stdio: 'inherit', ...user });
 endOrderly(() => child.kill('SIGTERM'));
 child.on('exit', async (code) => {
   await database.stop();

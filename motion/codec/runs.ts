@@ -16,7 +16,7 @@ const LEAST = 16;
 const sizeOf = (folded: number): number => {
   const size = (folded + 1) >>> 1;
   // as whole numbers throughout: reading takes half as long again where a product may be a fraction
-  return (size > LARGEST ? LARGEST : size) << 8;
+  return Math.min(size, LARGEST) << 8;
 };
 
 /** What is expected of the first residual that is coded, by the last one that was told. */
@@ -119,7 +119,7 @@ export function readGroup(
       const folded = symbols.next(levelOf(mean), plain);
       const size = sizeOf(folded);
       const next = (mean + ((size - mean) >> by)) | 0;
-      means[k] = next < LEAST ? LEAST : next;
+      means[k] = Math.max(next, LEAST);
       const v1 = past[o]!;
       const v2 = past[o + 1]!;
       const value =

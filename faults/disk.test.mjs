@@ -128,13 +128,13 @@ test('a full disk and a killed database lose nothing, and both are over once the
   };
   /** Items that were described while all was well; the others are tried when it is not. */
   const WELL = 8;
-  const describe = async (i) => {
+  const note = async (i) => {
     const { id } = items[i < WELL ? i : WELL + (i % (items.length - WELL))];
     // what is not acknowledged may be there all the same: of an item that is asked about, only the last answer counts
     notes.delete(id);
-    const note = `note ${i} ${randomBytes(400).toString('hex')}`;
-    const done = kept(await ask('PATCH', `/items/${id}`, { change: { note } }));
-    if (done) notes.set(id, note);
+    const text = `note ${i} ${randomBytes(400).toString('hex')}`;
+    const done = kept(await ask('PATCH', `/items/${id}`, { change: { note: text } }));
+    if (done) notes.set(id, text);
     return done;
   };
   const bring = async (i) => {
@@ -148,7 +148,7 @@ test('a full disk and a killed database lose nothing, and both are over once the
     if (kept(await ask('PUT', `/jobs/${opened.body.id}/files/0`, form))) brought.push(opened.body.id);
   };
 
-  for (let i = 0; i < WELL; i++) assert.ok(await describe(i));
+  for (let i = 0; i < WELL; i++) assert.ok(await note(i));
   for (let i = 0; i < 2; i++) await bring(i);
   assert.equal(brought.length, 2);
 
@@ -156,7 +156,7 @@ test('a full disk and a killed database lose nothing, and both are over once the
   fill(filler);
   const refusals = () => [...refused.values()].reduce((a, b) => a + b, 0);
   for (let i = 0; i < 60 && refusals() < 12; i++) {
-    await describe(100 + i);
+    await note(100 + i);
     await bring(100 + i);
     if (i % 10 === 9) fill(filler);
   }
@@ -168,17 +168,17 @@ test('a full disk and a killed database lose nothing, and both are over once the
     // it had ended by itself, as it does where its log cannot be written
   }
   await sleep(4000);
-  for (let i = 0; i < 4; i++) await describe(200 + i);
+  for (let i = 0; i < 4; i++) await note(200 + i);
 
   rmSync(filler);
   const freed = Date.now();
-  while (!(await describe(300))) {
+  while (!(await note(300))) {
     assert.ok(Date.now() - freed < BACK_MS, 'it did not come back by itself');
     await sleep(300);
   }
   const back = Date.now() - freed;
 
-  for (const [id, note] of notes) assert.equal((await ask('GET', `/items/${id}`)).body.note, note);
+  for (const [id, text] of notes) assert.equal((await ask('GET', `/items/${id}`)).body.note, text);
   for (const job of brought) {
     let state;
     for (let i = 0; i < 200; i++) {

@@ -634,7 +634,7 @@ export function startWorker(env) {
   let child;
   let stopping = false;
   const user = applicationUser();
-  openInbox(env.VELVET_INBOX, user);
+  openInbox(env.VELVET_INBOX);
   leftovers.add(() => child.kill('SIGTERM'));
   const start = () => {
     child = spawn(process.execPath, workerArguments(), {

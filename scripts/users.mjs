@@ -1,6 +1,6 @@
 // Whom of the system the parts of the application run as. Runs before any package is installed: Node's own modules only.
 import { spawnSync } from 'node:child_process';
-import { chownSync, existsSync, mkdirSync } from 'node:fs';
+import { existsSync, mkdirSync } from 'node:fs';
 import { userInfo } from 'node:os';
 import { join } from 'node:path';
 import { ROOT } from './fresh.mjs';
@@ -56,11 +56,9 @@ export function applicationUser(port = 1024) {
   return user;
 }
 
-/** The folder that files are watched in has to be the application's: it takes them away once they are read. */
-export function openInbox(folder, user) {
-  if (!folder || !user) return;
-  mkdirSync(folder, { recursive: true });
-  chownSync(folder, user.uid, user.gid);
+/** The folder that files are watched in: whoever serves it may not be allowed to make it. */
+export function openInbox(folder) {
+  if (folder) mkdirSync(folder, { recursive: true });
 }
 
 const told = new Set();

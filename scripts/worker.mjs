@@ -20,7 +20,7 @@ const database = await openDatabase();
 say('working; Ctrl-C stops after the part in hand');
 const env = environment(DATA, database.application());
 const user = applicationUser();
-openInbox(env.VELVET_INBOX, user);
+openInbox(env.VELVET_INBOX);
 const child = spawn(process.execPath, workerArguments(), { cwd: ROOT, env, stdio: 'inherit', ...user });
 endOrderly(() => child.kill('SIGTERM'));
 child.on('exit', async (code) => {

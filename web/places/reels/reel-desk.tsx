@@ -26,6 +26,7 @@ import { Select } from '@/ui/field';
 import { newGesture } from '@/ui/gesture';
 import { Edge, Panel, Panels } from '@/ui/panels';
 import { TabList, TabPanel, Tabs } from '@/ui/tabs';
+import { Awaited } from './awaited';
 import { BakeDialog } from './bake-dialog';
 import { CameraFields } from './cameras';
 import type { Chosen } from './chosen';
@@ -408,6 +409,9 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
       <div className="stage-back h-full" />
     );
   const problems = [...data.errors.values()];
+  const awaited = reel.members
+    .filter((m) => !m.muted && !data.done.has(m.id) && !data.errors.has(m.id))
+    .flatMap((m) => members.find((c) => c.id === m.castId)?.name ?? []);
   return (
     <div className="flex h-full">
       {pending && (
@@ -451,6 +455,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 </button>
               </p>
             )}
+            <Awaited names={awaited} />
             {problems.length > 0 && (
               <p
                 role="alert"

@@ -6,6 +6,7 @@ import { REEL, type ReelContent } from '@/documents/reel';
 import type { CheckedJoin } from '@/solver/solve-reel';
 import { pick, sentTo, stand } from '@/test/interface';
 import { item, member } from '@/test/things';
+import { Awaited } from './awaited';
 import { BakeDialog } from './bake-dialog';
 import { HandPanel } from './hand-panel';
 import { JoinInspector } from './join-inspector';
@@ -368,6 +369,17 @@ test('keys by hand are kept to where they are set, taken away at a frame or alto
   expect((change.mock.calls[0]![0] as typeof keys)[0]!.keys.map((k) => k.frame)).toEqual([20, 30, 40]);
   expect(change.mock.calls[1]![0]).toEqual([]);
   expect(hold).toHaveBeenCalledWith({ joint: 'Spine' });
+});
+
+test('whose motion is still worked out is told by name', () => {
+  stand(
+    <>
+      <Awaited names={[]} />
+      <Awaited names={['Big Tove', 'Pip']} />
+    </>,
+  );
+  expect(screen.getAllByRole('status')).toHaveLength(1);
+  expect(screen.getByRole('status')).toHaveTextContent('Working out what Big Tove and Pip do …');
 });
 
 test('reels are listed, opened, moved to the bin and brought back', async () => {

@@ -4,7 +4,9 @@ import { DESCRIPTOR_WIDTH, seeded } from '../motion/index';
 import { Catalogue } from '../web/server/catalogue/catalogue';
 import { LiveCatalogue } from '../web/server/catalogue/live';
 import { openDatabase } from '../web/server/db/client';
+import { items } from '../web/server/db/schema';
 import { fillLarge } from '../web/server/demo/large';
+import { editItems } from '../web/server/services/edits';
 import { searchLibrary } from '../web/server/services/search';
 import { testDatabase } from '../web/server/test/world';
 
@@ -58,6 +60,16 @@ for (const size of sizes) {
     const deep: number[] = [];
     for (let i = 0; i < 10; i++) deep.push(await ask('', { offset: size - 100 * (i + 1), facets: false }));
     row('the last pages: p95', ms(quantile(deep, 0.95)));
+    const many = await db.select({ id: items.id }).from(items).limit(1500);
+    for (const tag of ['wet deck', 'night shift', 'for tuesday']) {
+      start = performance.now();
+      await editItems(
+        db,
+        world.person,
+        many.map(({ id }) => ({ id, change: { addTags: [tag] } })),
+      );
+      row(`${many.length} items tagged as one step`, ms(performance.now() - start));
+    }
     await pool.end();
     library.close();
   } finally {

@@ -1,6 +1,6 @@
 // npm run bench:session: how much memory the page takes in a long session of browsing and fitting, on the running application
-// with the demo world (npm start first). One page, never loaded anew, goes from place to place for VELVET_MINUTES (10), with an
-// action every second: some ten times as many as a person does.
+// with the demo world (npm start first). One page, never loaded anew, goes from place to place for VELVET_MINUTES (10), an action
+// a second or so: some ten times as many as a person does, so that twelve minutes are two hours.
 import { readFileSync } from 'node:fs';
 import { call as ask, openBrowser, signIn } from './browser.mjs';
 
@@ -32,14 +32,14 @@ let done = 0;
 const act = async (run) => {
   done++;
   await run().catch((e) => errors.push(String(e).split('\n')[0].slice(0, 120)));
-  await page.waitForTimeout(1000);
+  await page.waitForTimeout(300);
 };
 const go = (place) =>
   act(() => page.getByRole('navigation', { name: 'Places' }).getByText(place).click({ timeout: 8000 }));
 
 async function browse(round) {
   await go('Library');
-  const search = page.getByRole('searchbox').first();
+  const search = page.getByRole('combobox', { name: 'Search' });
   await act(() => search.fill(['walk', 'rope', '', 'lift', 'turn'][round % 5], { timeout: 8000 }));
   await act(() => search.press('Escape'));
   for (let i = 0; i < 6; i++) await act(() => page.keyboard.press('ArrowDown'));

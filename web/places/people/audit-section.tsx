@@ -30,6 +30,8 @@ export function AuditSection() {
       if (pageParam !== null) page.set('before', String(pageParam));
       return getJson<AuditEntry[]>(`${API}/audit?${page}`);
     },
+    // what is done on this very page is seen in it soon
+    refetchInterval: 10_000,
     initialPageParam: null as number | null,
     getNextPageParam: (last) => (last.length < PAGE ? undefined : last.at(-1)?.seq),
   });

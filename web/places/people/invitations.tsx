@@ -26,10 +26,11 @@ export function InvitationRows() {
       .catch((e: Error) => toast.error(e.message));
   return rows.map((r) => (
     <div key={r.id} className="flex items-center gap-3 rounded-lg border border-line border-dashed px-3 py-1.5">
-      <span className="min-w-0 flex-1 truncate">
-        {r.name} <span className="text-muted">is invited as {r.role}</span>
+      <span className="min-w-0 truncate" title={r.name}>
+        {r.name}
       </span>
-      <span className="shrink-0 text-[11.5px] text-muted">
+      <span className="shrink-0 text-muted">is invited as {r.role}</span>
+      <span className="ml-auto shrink-0 text-[11.5px] text-muted">
         until {new Date(r.expiresAt).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}
       </span>
       <Button size="small" onClick={() => withdraw(r.id)} hint="The link stops working at once">

@@ -1,33 +1,14 @@
 // npm run bench:hostile: what one who means harm can do to everybody else, on loopback and bounded. A viewer asks for exports and
 // gives them up; an animator sends files made to burst, and opens imports that never come. Meanwhile a colleague works.
-import { mkdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { strToU8, zipSync } from 'fflate';
 import { createConnection } from 'mysql2/promise';
-import {
-  DATA,
-  ensureBuild,
-  environment,
-  freePort,
-  removeDatabase,
-  runTs,
-  startDatabase,
-  startWeb,
-  startWorker,
-  stopChild,
-  stopLeftOver,
-} from '../scripts/lib.mjs';
+import { freshLibrary } from '../scripts/fresh-library.mjs';
+import { ensureBuild, freePort, startWeb, startWorker, stopChild } from '../scripts/lib.mjs';
 
 const QUIET_S = 15;
 const HOSTILE_S = Number(process.env.VELVET_HOSTILE_S ?? 45);
-const folder = join(DATA, 'hostile');
-await stopLeftOver(folder);
-mkdirSync(folder, { recursive: true });
-removeDatabase(folder);
-const database = await startDatabase(folder);
-const env = environment(folder, database.url, { VELVET_DEMO: '1', VELVET_INBOX: '' });
-runTs('web/server/db/migrate.ts', [], env);
-runTs('web/server/demo/load.ts', [], env);
+const { database, env } = await freshLibrary('hostile', { demo: true });
 ensureBuild(env);
 const web = await startWeb(env, await freePort(4800));
 const worker = startWorker(env);

@@ -1,33 +1,14 @@
 // npm run bench:load: fifty people browsing and ten editing on loopback, bounded. Needs a build (npm start once makes one).
 // The first seconds are warm-up.
-import { mkdirSync } from 'node:fs';
-import { join } from 'node:path';
 import { createConnection } from 'mysql2/promise';
-import {
-  DATA,
-  environment,
-  freePort,
-  removeDatabase,
-  runTs,
-  startDatabase,
-  startWeb,
-  startWorker,
-  stopChild,
-  stopLeftOver,
-} from '../scripts/lib.mjs';
+import { freshLibrary } from '../scripts/fresh-library.mjs';
+import { freePort, runTs, startWeb, startWorker, stopChild } from '../scripts/lib.mjs';
 import { browse, edit, makeTokens, pick, quantile } from './crowd.mjs';
 
 const SECONDS = Number(process.env.VELVET_LOAD_S ?? 40);
 const ITEMS = Number(process.env.VELVET_LOAD_ITEMS ?? 20_000);
 const WEBS = Number(process.env.VELVET_LOAD_WEBS ?? 1);
-const folder = join(DATA, 'load');
-await stopLeftOver(folder);
-mkdirSync(folder, { recursive: true });
-removeDatabase(folder);
-const database = await startDatabase(folder);
-const env = environment(folder, database.url, { VELVET_DEMO: '1', VELVET_INBOX: '' });
-runTs('web/server/db/migrate.ts', [], env);
-runTs('web/server/demo/load.ts', [], env);
+const { database, env } = await freshLibrary('load', { demo: true });
 runTs('web/server/demo/large.ts', [String(ITEMS)], env);
 const webs = [];
 for (let i = 0; i < WEBS; i++) webs.push(await startWeb(env, await freePort(4700 + 10 * i)));

@@ -1,36 +1,17 @@
 // npm run bench:soak: half an hour with fifty people, two web processes and two workers, of each of which one is killed every
 // minute. In the end everything acknowledged has to be there, no job may be left over, and memory may not have grown.
 // VELVET_MINUTES: for how long.
-import { mkdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { createConnection } from 'mysql2/promise';
 import { take } from '../faults/take.mjs';
-import {
-  DATA,
-  ensureBuild,
-  environment,
-  freePort,
-  removeDatabase,
-  runTs,
-  startDatabase,
-  startWeb,
-  startWorker,
-  stopChild,
-  stopLeftOver,
-} from '../scripts/lib.mjs';
+import { freshLibrary } from '../scripts/fresh-library.mjs';
+import { ensureBuild, freePort, runTs, startWeb, startWorker, stopChild } from '../scripts/lib.mjs';
 import { browse, edit, makeTokens, pick, quantile, sleep } from './crowd.mjs';
 
 const MINUTES = Number(process.env.VELVET_MINUTES ?? 30);
 const EDITORS = 10;
 const BROWSERS = 40;
-const folder = join(DATA, 'soak');
-await stopLeftOver(folder);
-mkdirSync(folder, { recursive: true });
-removeDatabase(folder);
-const database = await startDatabase(folder);
-const env = environment(folder, database.url, { VELVET_DEMO: '1', VELVET_INBOX: '' });
-runTs('web/server/db/migrate.ts', [], env);
-runTs('web/server/demo/load.ts', [], env);
+const { database, env } = await freshLibrary('soak', { demo: true });
 runTs('web/server/demo/large.ts', ['5000'], env);
 ensureBuild(env);
 const own = { ...env, VELVET_DATABASE: database.application() };

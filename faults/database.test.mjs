@@ -18,6 +18,7 @@ import { join } from 'node:path';
 import { after, test } from 'node:test';
 import { createConnection } from 'mysql2/promise';
 import { generate } from 'selfsigned';
+import { cleanFolder } from '../scripts/fresh-library.mjs';
 import {
   backup,
   DATA,
@@ -32,10 +33,7 @@ import {
 } from '../scripts/lib.mjs';
 import { applicationUser } from '../scripts/users.mjs';
 
-const folder = join(DATA, 'faults', 'database');
-await stopLeftOver(folder);
-mkdirSync(folder, { recursive: true });
-removeDatabase(folder);
+const folder = await cleanFolder('faults', 'database');
 const database = await startDatabase(folder);
 after(() => database.stop());
 

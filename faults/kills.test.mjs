@@ -1,22 +1,18 @@
 // Kills the web process, workers and the database at any moment of an intake and of edits, twenty times in all, and then
 // counts: nothing that was acknowledged is lost, nothing is there twice, and the job ends.
 import assert from 'node:assert/strict';
-import { mkdirSync } from 'node:fs';
-import { join } from 'node:path';
 import { after, test } from 'node:test';
 import { createConnection } from 'mysql2/promise';
+import { cleanFolder } from '../scripts/fresh-library.mjs';
 import {
-  DATA,
   environment,
   freePort,
-  removeDatabase,
   runTs,
   setupCode,
   startDatabase,
   startWeb,
   startWorker,
   stopChild,
-  stopLeftOver,
 } from '../scripts/lib.mjs';
 import { askerOf } from './ask.mjs';
 import { take } from './take.mjs';
@@ -33,7 +29,7 @@ function adler32(bytes) {
 
 const KILLS = Number(process.env.VELVET_KILLS ?? 20);
 const FILES = 120;
-const folder = join(DATA, 'faults');
+const folder = await cleanFolder('faults');
 const sleep = (ms) => new Promise((r) => setTimeout(r, ms));
 let seed = Number(process.env.VELVET_SEED ?? 11);
 const random = () => {
@@ -41,9 +37,6 @@ const random = () => {
   return seed / 2147483647;
 };
 
-await stopLeftOver(folder);
-mkdirSync(folder, { recursive: true });
-removeDatabase(folder);
 const dbPort = await freePort(0);
 let database = await startDatabase(folder, dbPort);
 const env = environment(folder, database.url, { VELVET_DEMO: '0', VELVET_INBOX: '' });

@@ -2,35 +2,30 @@
 // process while it goes on; then counts: nothing is there twice, nothing is lost, and the credits add up.
 import assert from 'node:assert/strict';
 import { spawn } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, test } from 'node:test';
+import { cleanFolder } from '../scripts/fresh-library.mjs';
 import {
-  DATA,
   environment,
   freePort,
   ROOT,
-  removeDatabase,
   runTs,
   setupCode,
   startDatabase,
   startWeb,
   startWorker,
   stopChild,
-  stopLeftOver,
 } from '../scripts/lib.mjs';
 import { askerOf } from './ask.mjs';
 
 const TAKES = Number(process.env.VELVET_TAKES ?? 10);
 const CREDITS = 100_000;
 const KEY = 'key-of-the-faults';
-const folder = join(DATA, 'faults-supplier');
+const folder = await cleanFolder('faults-supplier');
 const ledger = join(folder, 'ledger.json');
 const sleep = (ms) => new Promise((r) => setTimeout(r, ms));
 
-await stopLeftOver(folder);
-mkdirSync(folder, { recursive: true });
-removeDatabase(folder);
 rmSync(ledger, { force: true });
 const database = await startDatabase(folder, await freePort(0));
 const port = await freePort(4731);

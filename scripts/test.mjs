@@ -3,9 +3,9 @@ import { spawn } from 'node:child_process';
 import { closeSync, mkdirSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import { join } from 'node:path';
+import { cleanFolder, freshLibrary } from './fresh-library.mjs';
 import {
   checkNode,
-  DATA,
   ensureBuild,
   ensureBundles,
   ensurePackages,
@@ -13,15 +13,12 @@ import {
   environment,
   freePort,
   ROOT,
-  removeDatabase,
-  runTs,
   say,
   setupCode,
   startDatabase,
   startWeb,
   startWorker,
   stopChild,
-  stopLeftOver,
 } from './lib.mjs';
 
 const only = process.argv[2];
@@ -149,22 +146,10 @@ async function browser(chromium) {
 
 /** An empty library with everything that runs beside it. */
 async function openLibrary(name) {
-  const folder = await cleanFolder(name);
-  const database = await startDatabase(folder);
-  const env = environment(folder, database.url, { VELVET_DEMO: '0' });
-  runTs('web/server/db/migrate.ts', [], env);
-  runTs('web/server/demo/load.ts', [], env);
+  const { database, env } = await freshLibrary(name);
   env.VELVET_DATABASE = database.application();
   const web = await startWeb(env, await freePort(4300));
   return { database, web, worker: startWorker(env), code: setupCode(env) };
-}
-
-async function cleanFolder(name) {
-  const folder = join(DATA, name);
-  await stopLeftOver(folder);
-  mkdirSync(folder, { recursive: true });
-  removeDatabase(folder);
-  return folder;
 }
 
 function readJson(file) {

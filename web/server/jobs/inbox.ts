@@ -22,10 +22,21 @@ interface Found {
   mark: string;
 }
 
+/** Folders that were told not to be readable. */
+const closed = new Set<string>();
+
 async function filesIn(folder: string): Promise<Found[]> {
   const out: Found[] = [];
   const visit = async (path: string): Promise<void> => {
-    for (const entry of await readdir(path, { withFileTypes: true })) {
+    // one folder that may not be read keeps nobody from the others
+    const entries = await readdir(path, { withFileTypes: true }).catch((error) => {
+      if (path === folder) throw error;
+      if (!closed.has(path))
+        log.warn({ folder: path, ...faultOf(error) }, 'a folder in the watched folder cannot be read');
+      closed.add(path);
+      return [];
+    });
+    for (const entry of entries) {
       if (out.length >= MOST) return;
       const full = join(path, entry.name);
       if (entry.name.startsWith('.')) continue;

@@ -51,7 +51,7 @@ async function bytesOf(db: Database, part: Part): Promise<Found> {
   return { bytes, skeleton: rows.find((r) => r.hash === skeleton)?.bytes };
 }
 
-/** A file of the watched folder. @throws Refusal 422 where it lies elsewhere, is gone, or is too large */
+/** A file of the watched folder. @throws Refusal 422 where it lies elsewhere, is gone, may not be read, or is too large */
 async function watched(part: Part, path: string): Promise<Uint8Array> {
   const inbox = resolve(process.env.VELVET_INBOX ?? '/nowhere');
   const full = resolve(path);
@@ -60,7 +60,14 @@ async function watched(part: Part, path: string): Promise<Uint8Array> {
   const found = await stat(full).catch(() => undefined);
   if (!found) throw new Refusal(422, 'no-file', `${part.name}: it is no longer in the watched folder.`);
   if (found.size > MAX_FILE_BYTES) throw new Refusal(422, 'too-large', `${part.name}: it is too large.`);
-  return new Uint8Array(await readFile(full));
+  const bytes = await readFile(full).catch(() => {
+    throw new Refusal(
+      422,
+      'not-readable',
+      `${part.name}: the library may not read it. Make it readable for everybody.`,
+    );
+  });
+  return new Uint8Array(bytes);
 }
 
 /** Brings one file of a job in. Everything it writes comes with the part's end, or not at all. */

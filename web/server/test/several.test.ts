@@ -206,6 +206,38 @@ describe('the watched folder', () => {
   });
 });
 
+describe('what cannot be read in the watched folder', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'velvet-inbox-'));
+  afterAll(() => rmSync(folder, { recursive: true }));
+
+  test('is refused with a sentence, and keeps nothing else back', async () => {
+    process.env.VELVET_INBOX = folder;
+    const { utimesSync } = await import('node:fs');
+    const past = new Date(Date.now() - 10_000);
+    for (const [name, seed] of [
+      ['shut.bvh', 911],
+      ['open.bvh', 912],
+    ] as const) {
+      writeFileSync(join(folder, name), takeBytes(seed));
+      utimesSync(join(folder, name), past, past);
+    }
+    const job = await takeInbox(w.db, folder);
+    // whoever runs the tests may read every file, but nobody reads a folder like one
+    rmSync(join(folder, 'shut.bvh'));
+    mkdirSync(join(folder, 'shut.bvh'));
+    const worker = new Worker(w.db);
+    while (await worker.step());
+    const parts = await listParts(w.db, job!);
+    expect(Object.fromEntries(parts.map((p) => [p.name, p.state]))).toEqual({
+      'shut.bvh': 'refused',
+      'open.bvh': 'done',
+    });
+    expect(parts.find((p) => p.name === 'shut.bvh')!.message).toBe(
+      'shut.bvh: the library may not read it. Make it readable for everybody.',
+    );
+  });
+});
+
 describe('a motion in two files in the watched folder', () => {
   const folder = mkdtempSync(join(tmpdir(), 'velvet-inbox-'));
   afterAll(() => rmSync(folder, { recursive: true }));

@@ -147,4 +147,4 @@ console.log(
 await db.end();
 await Promise.all([...webs.map((w) => stopChild(w.child)), ...workers.map((w) => w.stop())]);
 await database.stop();
-process.exit(lost > 0 ? 1 : 0);
+process.exit(lost > 0 || files.names < brought.length ? 1 : 0);

@@ -1,6 +1,6 @@
 #!/usr/bin/env node
-// Puts programs into one place each, from which they start at once: TypeScript that is read file by file takes seconds of a
-// processor. Runs after npm ci, and by itself whenever a source is newer.
+// Bundles the programs that have to start at once: read file by file, their TypeScript takes seconds of a processor. Runs after
+// npm ci, and by itself whenever a source is newer.
 import { mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';

@@ -1,3 +1,4 @@
+// What is known of bundles before any package is installed: Node's own modules only.
 import { readFileSync, statSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';

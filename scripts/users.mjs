@@ -1,4 +1,4 @@
-// Whom of the system the parts of the application run as. Runs before any package is installed: Node's own modules only.
+// The system users that the parts of the application run as. Runs before any package is installed: Node's own modules only.
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync } from 'node:fs';
 import { userInfo } from 'node:os';

@@ -35,7 +35,7 @@ const useSession = () =>
 export function SessionGate({ children }: { children: ReactNode }) {
   const { data, error, refetch } = useSession();
   const inside = Boolean(data?.me);
-  // the thread that everything moving is worked out in takes as long to start as the first page: both at once
+  // all motion is worked out in this thread, which takes as long to start as the first page: start both at once
   useEffect(() => {
     if (inside && typeof Worker !== 'undefined') solver();
   }, [inside]);

@@ -64,7 +64,7 @@ async function watched(part: Part, path: string): Promise<Uint8Array> {
     throw new Refusal(
       422,
       'not-readable',
-      `${part.name}: the library may not read it. Make it readable for everybody.`,
+      `${part.name}: the library has no permission to read it. Make it readable for everyone.`,
     );
   });
   return new Uint8Array(bytes);

@@ -233,7 +233,7 @@ describe('what cannot be read in the watched folder', () => {
       'open.bvh': 'done',
     });
     expect(parts.find((p) => p.name === 'shut.bvh')!.message).toBe(
-      'shut.bvh: the library may not read it. Make it readable for everybody.',
+      'shut.bvh: the library has no permission to read it. Make it readable for everyone.',
     );
   });
 });

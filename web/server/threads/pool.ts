@@ -86,8 +86,8 @@ async function run<T>(name: string, order: unknown): Promise<T> {
 }
 
 /**
- * Breaking an order off ends its thread, and a new one takes seconds of everybody's processor to start. What a person gives up
- * is therefore left to end, and only holds up that person; it is broken off when it takes longer than this.
+ * Breaking an order off ends its thread, and a new one has to be started and to grow quick again. What a person gives up is
+ * therefore left to end, and only holds up that person; it is broken off when it takes longer than this.
  */
 const GRACE_MS = 30_000;
 

@@ -24,6 +24,8 @@ const HINGES = SIDES.flatMap((s) => [
   ['thigh', 'shin', 'foot'].map((p) => p + s),
 ]);
 const DEG = 180 / Math.PI;
+/** The first frame of a capture is often a pose for calibration: bends are compared from the second one on. */
+const FIRST = 3;
 
 /**
  * How smoothly limbs turn (QUALITY: jitter and snap). Angular velocity by the rotation vector between neighbouring frames,
@@ -79,7 +81,7 @@ export function steadiness(party: Party, motion: Motion, slots: readonly string[
     hinges.forEach(({ slot, joints }, i) => {
       const b = bends[i]!;
       b[f % 3] = bendOf(p, joints);
-      if (f < 2) return;
+      if (f < FIRST) return;
       const a = Math.abs(b[f % 3]! - 2 * b[(f + 2) % 3]! + b[(f + 1) % 3]!) * rate2 * DEG;
       const lane = slot.startsWith('shin') ? knees : elbows;
       if (a > lane[f - 1]!) lane[f - 1] = a;
@@ -95,23 +97,23 @@ export function steadiness(party: Party, motion: Motion, slots: readonly string[
 }
 
 /**
- * Largest second difference of a knee's bend, radians a frame squared; undefined where no leg is mapped or the motion is too
- * short to tell.
+ * Largest second difference of the bend of knees (`shin`) or elbows (`forearm`), radians a frame squared; undefined where no
+ * such limb is mapped or the motion is too short to tell.
  */
-export function sharpestKnee(party: Party, motion: Motion): number | undefined {
-  const legs = HINGES.slice(-2)
+export function sharpestBend(party: Party, motion: Motion, part: 'shin' | 'forearm'): number | undefined {
+  const limbs = HINGES.filter((slots) => slots[1]!.startsWith(part))
     .map((slots) => slots.map((s) => jointOf(party.map, s)))
     .filter((joints) => joints.every((j) => j >= 0));
-  if (legs.length === 0 || motion.frameCount < 3) return undefined;
-  const reader = new ChainReader(party.rig, motion, legs.flat());
-  const before = legs.map(() => [0, 0] as [number, number]);
+  if (limbs.length === 0 || motion.frameCount < 3) return undefined;
+  const reader = new ChainReader(party.rig, motion, limbs.flat());
+  const before = limbs.map(() => [0, 0] as [number, number]);
   let most = 0;
   for (let f = 0; f < motion.frameCount; f++) {
     const { p } = reader.at(f);
-    legs.forEach((joints, i) => {
+    limbs.forEach((joints, i) => {
       const b = before[i]!;
       const now = bendOf(p, joints);
-      if (f > 1) most = Math.max(most, Math.abs(now - 2 * b[1] + b[0]));
+      if (f >= FIRST) most = Math.max(most, Math.abs(now - 2 * b[1] + b[0]));
       b[0] = b[1];
       b[1] = now;
     });

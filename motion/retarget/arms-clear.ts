@@ -12,7 +12,7 @@ const EASE_S = 0.1;
 /** An arm is never turned farther aside, radians. */
 const MOST_SWING = 0.6;
 /** A turned arm meets what it is kept off in another place: looked at again so often. */
-const ROUNDS = 3;
+const ROUNDS = 6;
 /** Share of the shoulder's turn that the forearm follows: the rest is taken back at the elbow, for its direction's sake. */
 const FORE = 0.7;
 
@@ -24,7 +24,7 @@ const FORE = 0.7;
  * @param source the motion that was carried over, frame by frame the one that `moved` came from
  */
 export function clearArms(plan: RetargetPlan, source: Motion, moved: Motion): Motion {
-  if (!plan.target.radii || sameBody(plan)) return moved;
+  if (sameBody(plan)) return moved;
   const [own, model] = [capsulesByName(plan.target), capsulesByName(plan.source)];
   const arms = SIDES.flatMap((side) => armOf(plan, side, own, model));
   if (arms.length === 0) return moved;

@@ -7,6 +7,7 @@ import type { Motion } from '../motion/motion';
 import { TurnWriter } from '../motion/turn-writer';
 import { ELBOW, newLegTurns, solveLeg } from './leg';
 import type { RetargetPlan } from './plan';
+import { quietKnee } from './quiet-knees';
 
 /** Where one wrist shall be, and how much that counts. */
 export interface WristGoal {
@@ -25,21 +26,41 @@ export interface Reached {
   readonly short?: Float32Array;
 }
 
+/** Most by which a wrist comes nearer to its shoulder or goes farther to ease its elbow, as a share of the arm. */
+const EASE = [0.03, 0.015] as const;
+
+interface GoalArm {
+  readonly goal: WristGoal;
+  readonly upper: number;
+  readonly fore: number;
+  readonly hand: number;
+  readonly hinge: Float64Array;
+  /** 3 F: where the wrist is brought, softened, world, metres; as it was where the goal has no weight. */
+  readonly want: Float64Array;
+}
+
 /**
  * Brings wrists to their goals by bending elbows and turning shoulders; hands keep their turn in the world, and beyond 97 %
  * of its length an arm follows less and less, so that elbows do not snap.
+ * @param allowed largest second difference of an elbow's bend that wrists give way for, a little, radians a frame squared
  */
-export function reachHands(plan: RetargetPlan, motion: Motion, goals: readonly WristGoal[]): Reached {
+export function reachHands(
+  plan: RetargetPlan,
+  motion: Motion,
+  goals: readonly WristGoal[],
+  allowed?: number | undefined,
+): Reached {
   const { rig, map } = plan.target;
   const reach = { max: 0, frame: 0, side: 'L' as Side };
-  const arms = goals.flatMap((goal) => {
+  const arms = goals.flatMap((goal): GoalArm[] => {
     const [upper, fore, hand] = ['upperArm', 'forearm', 'hand'].map((s) => jointOf(map, s + goal.side)) as [
       number,
       number,
       number,
     ];
     if (upper < 0 || fore < 0 || hand < 0 || !goal.weight.some((w) => w > 0)) return [];
-    return [{ goal, upper, fore, hand, hinge: elbowHinge(plan, upper, goal.side) }];
+    const want = new Float64Array(3 * motion.frameCount);
+    return [{ goal, upper, fore, hand, hinge: elbowHinge(plan, upper, goal.side), want }];
   });
   if (arms.length === 0) return { motion, reach };
   const writer = new TurnWriter(motion);
@@ -48,33 +69,45 @@ export function reachHands(plan: RetargetPlan, motion: Motion, goals: readonly W
     motion,
     arms.map((a) => a.hand),
   );
-  const turns = newLegTurns();
   const away = new Float32Array(motion.frameCount);
-  const hinge = new Float64Array(3);
-  const want = new Float64Array(3);
-  const above = new Float64Array(4);
-  const world = new Float64Array(4);
+  const shoulders = arms.map(() => new Float64Array(allowed === undefined ? 0 : 3 * motion.frameCount));
+  const bones = arms.map(() => [0, 0] as [number, number]);
   for (let f = 0; f < motion.frameCount; f++) {
-    const { r, p } = reader.at(f);
-    for (const { goal, upper, fore, hand, hinge: own } of arms) {
+    const { p } = reader.at(f);
+    arms.forEach(({ goal, upper, fore, hand, want }, i) => {
       const w = goal.weight[f]!;
-      if (w <= 0) {
-        // unchanged, but its sign goes on from the frame before
-        writer.keep(f, upper);
-        writer.keep(f, fore);
-        writer.keep(f, hand);
-        continue;
+      for (let k = 0; k < 3; k++) {
+        want[3 * f + k] = (1 - w) * p[3 * hand + k]! + w * goal.at[3 * f + k]!;
+        if (allowed !== undefined) shoulders[i]![3 * f + k] = p[3 * upper + k]!;
       }
-      for (let k = 0; k < 3; k++) want[k] = (1 - w) * p[3 * hand + k]! + w * goal.at[3 * f + k]!;
-      const short = soften(want, p, upper, fore, hand);
+      bones[i] = [between(p, upper, fore), between(p, fore, hand)];
+      if (w <= 0) return;
+      const short = soften(want, 3 * f, p, upper, fore, hand);
       if (w > 0.99) away[f] = Math.max(away[f]!, short);
       if (w > 0.99 && short > reach.max) {
         reach.max = short;
         reach.frame = f;
         reach.side = goal.side;
       }
+    });
+  }
+  if (allowed !== undefined) arms.forEach((arm, i) => quietArm(arm, shoulders[i]!, bones[i]!, allowed));
+  const turns = newLegTurns();
+  const hinge = new Float64Array(3);
+  const above = new Float64Array(4);
+  const world = new Float64Array(4);
+  for (let f = 0; f < motion.frameCount; f++) {
+    const { r, p } = reader.at(f);
+    for (const { goal, upper, fore, hand, hinge: own, want } of arms) {
+      if (goal.weight[f]! <= 0) {
+        // unchanged, but its sign goes on from the frame before
+        writer.keep(f, upper);
+        writer.keep(f, fore);
+        writer.keep(f, hand);
+        continue;
+      }
       rotate64(hinge, 0, r, 4 * upper, own, 0);
-      solveLeg(turns, p, 3 * upper, 3 * fore, 3 * hand, want, 0, hinge, ELBOW);
+      solveLeg(turns, p, 3 * upper, 3 * fore, 3 * hand, want, 3 * f, hinge, ELBOW);
       mul64(world, 0, turns.upper, 0, r, 4 * upper);
       writer.write(f, upper, r, 4 * rig.parents[upper]!, world, 0);
       mul64(above, 0, turns.upper, 0, r, 4 * rig.parents[fore]!);
@@ -87,21 +120,45 @@ export function reachHands(plan: RetargetPlan, motion: Motion, goals: readonly W
   return { motion: { ...motion, turns: writer.turns }, reach, short: away };
 }
 
+/** Lets a wrist give way along the line to its shoulder where its elbow would bend too suddenly; see quietKnee. Changes want. */
+function quietArm(
+  { goal, want }: GoalArm,
+  shoulder: Float64Array,
+  bones: readonly [number, number],
+  allowed: number,
+): void {
+  const full = bones[0] + bones[1];
+  const distance = new Float64Array(goal.weight.length);
+  const far = (o: number): number =>
+    norm(want[o]! - shoulder[o]!, want[o + 1]! - shoulder[o + 1]!, want[o + 2]! - shoulder[o + 2]!);
+  for (let f = 0; f < distance.length; f++) distance[f] = Math.min(0.9995 * full, far(3 * f));
+  const room = (f: number): readonly [number, number] =>
+    goal.weight[f]! > 0 ? [EASE[0] * full, Math.min(EASE[1] * full, 0.9995 * full - distance[f]!)] : [0, 0];
+  const change = quietKnee({ distance, bones, room }, allowed);
+  change?.forEach((by, f) => {
+    const d = far(3 * f);
+    if (by !== 0 && d > 1e-6)
+      for (let k = 0; k < 3; k++)
+        want[3 * f + k] = want[3 * f + k]! + (by / d) * (want[3 * f + k]! - shoulder[3 * f + k]!);
+  });
+}
+
+const between = (p: Float64Array, a: number, b: number): number =>
+  norm(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
+
 const SOFT = 0.97;
 
 /** Pulls a goal in where the arm would straighten; returns by how much it was out of reach. */
-function soften(want: Float64Array, p: Float64Array, upper: number, fore: number, hand: number): number {
-  const bone = (a: number, b: number): number =>
-    norm(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
-  const full = bone(upper, fore) + bone(fore, hand);
-  const d = norm(want[0]! - p[3 * upper]!, want[1]! - p[3 * upper + 1]!, want[2]! - p[3 * upper + 2]!);
+function soften(want: Float64Array, o: number, p: Float64Array, upper: number, fore: number, hand: number): number {
+  const full = between(p, upper, fore) + between(p, fore, hand);
+  const d = norm(want[o]! - p[3 * upper]!, want[o + 1]! - p[3 * upper + 1]!, want[o + 2]! - p[3 * upper + 2]!);
   // an arm that is straighter already may stay so
-  const now = bone(upper, hand);
+  const now = between(p, upper, hand);
   const from = Math.max(SOFT * full, Math.min(now, 0.999 * full));
   if (d <= from) return 0;
   const room = 0.9995 * full - from;
   const to = room > 1e-9 ? from + room * (1 - Math.exp(-(d - from) / room)) : from;
-  for (let k = 0; k < 3; k++) want[k] = p[3 * upper + k]! + ((want[k]! - p[3 * upper + k]!) * to) / d;
+  for (let k = 0; k < 3; k++) want[o + k] = p[3 * upper + k]! + ((want[o + k]! - p[3 * upper + k]!) * to) / d;
   return Math.max(0, d - to);
 }
 

@@ -1,6 +1,5 @@
 import type { Plant } from '../analysis/plants';
-import { jointOf } from '../bodymap/slots';
-import { norm } from '../math/fast';
+import { jointOf, type Side } from '../bodymap/slots';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
@@ -8,9 +7,9 @@ import { type WristGoal, weightOf } from './arms';
 import { standFoot, swingFoot } from './foot-plan';
 import { trackFeet } from './foot-track';
 import { holdKnees, type KneeHeights } from './hold-knees';
-import { passLegs, shinOverlap } from './legs-clear';
+import { keepLegsApart } from './legs-apart';
 import type { RetargetPlan } from './plan';
-import { bendLegs, boneLength, type HoldResult, reachFeet } from './reach-feet';
+import { boneLength, type HoldResult, reachFeet } from './reach-feet';
 import { type HeldLimb, settleHips, standingLeg } from './settle-hips';
 import { steadyHips } from './steady-hips';
 
@@ -23,8 +22,8 @@ export interface HoldOptions {
   readonly knees?: KneeHeights | undefined;
   /** The motion that was carried over, where a swinging leg shall pass beside the other one as it does there. */
   readonly source?: Motion | undefined;
-  /** Wrists of hands that rest on the ground: the hips go where those arms keep their directions, too. */
-  readonly hands?: readonly WristGoal[] | undefined;
+  /** Wrists of hands that rest on the ground, as a motion has its arms: the hips go where those arms keep their directions, too. */
+  readonly hands?: ((moved: Motion) => readonly WristGoal[]) | undefined;
 }
 
 /**
@@ -42,67 +41,47 @@ export function holdPlants(
   const steady = steadyHips(plan, motion);
   const tracks = trackFeet(plan, steady);
   const stands = tracks.map((t) => standFoot(t, plants, heights, motion.fps));
-  const limbs = [
-    ...tracks.map((t, i) => standingLeg(t, stands[i]!, motion.fps)),
-    // on hands and knees the knees tell
-    ...(plants.some((p) => p.part.startsWith('knee'))
-      ? []
-      : (hands ?? []).flatMap((goal) => heldArm(plan, steady, goal) ?? [])),
-  ];
   const seats = plants.filter((p) => p.part === 'seat');
   const seated = seats.length > 0 ? weightOf(seats, motion.frameCount, Math.round(SEAT_S * motion.fps)) : undefined;
-  const course = settleHips(limbs, motion.frameCount, motion.fps, plan.target.body.leg, seated);
-  for (const { hip, knee, ankle } of tracks)
-    for (const points of [hip, knee, ankle])
-      for (let o = 0; o < course.length; o++) points[o] = points[o]! + course[o]!;
+  const settle = (from: Motion, arms: readonly HeldLimb[]): Motion => {
+    const legs = tracks.map((t, i) => standingLeg(t, stands[i]!, motion.fps));
+    const course = settleHips([...legs, ...arms], motion.frameCount, motion.fps, plan.target.body.leg, seated);
+    for (const { hip, knee, ankle } of tracks)
+      for (const points of [hip, knee, ankle])
+        for (let o = 0; o < course.length; o++) points[o] = points[o]! + course[o]!;
+    return moveJoint(plan.target.rig, from, plan.carrier, (f) => [
+      course[3 * f]!,
+      course[3 * f + 1]!,
+      course[3 * f + 2]!,
+    ]);
+  };
+  let settled = settle(steady, []);
+  // where palms rest tells only once the legs have brought the body to its height; on hands and knees the knees tell
+  if (hands && !plants.some((p) => p.part.startsWith('knee'))) {
+    const arms = hands(settled).flatMap((goal) => heldArm(plan, settled, goal) ?? []);
+    if (arms.length > 0) settled = settle(settled, arms);
+  }
   const plans = tracks.map((t, i) => swingFoot(t, stands[i]!, motion.fps));
-  const settled = moveJoint(plan.target.rig, steady, plan.carrier, (f) => [
-    course[3 * f]!,
-    course[3 * f + 1]!,
-    course[3 * f + 2]!,
-  ]);
   const lowered = lower === 0 ? settled : lowerHips(plan, settled, lower);
   const kneeling = knees && holdKnees(plan, lowered, plants, knees, tracks, plans);
   const standing = kneeling?.motion ?? lowered;
-  let held = reachFeet(plan, standing, tracks, plans, allowed, kneeling?.held);
-  for (let round = 0; round < ROUNDS && source; round++) {
-    const before = plans.map((p) => p.goal.slice());
-    const overlap = passLegs(plan, source, held.shins, plans, kneeling?.held);
-    if (overlap === 0) break;
-    const aside = { ...bendLegs(plan, standing, tracks, plans, held.drop), drop: held.drop };
-    if (
-      shinOverlap(plan, source, aside.shins) > GAIN * overlap ||
-      sharpest(aside.shins) > HARM * sharpest(held.shins)
-    ) {
-      plans.forEach((p, i) => p.goal.set(before[i]!));
-      break;
-    }
-    held = aside;
-  }
-  return held;
+  const held = reachFeet(plan, standing, tracks, plans, allowed, kneeling?.held);
+  if (!source) return held;
+  const fixed = tracks.map((t, i) => pinned(plants, t.side, motion.frameCount) ?? kneeling?.held[i]);
+  return keepLegsApart(plan, source, standing, tracks, plans, held, fixed);
 }
+
+/** F: 1 where a foot stands on a spot chosen by hand; undefined where it never does. */
+function pinned(plants: readonly Plant[], side: Side, frames: number): Uint8Array | undefined {
+  const spans = plants.filter((p) => p.pin && (p.part === `heel${side}` || p.part === `ball${side}`));
+  if (spans.length === 0) return undefined;
+  const out = new Uint8Array(frames);
+  for (const { start, end } of spans) out.fill(1, start, end + 1);
+  return out;
+}
+
 /** Time over which a seat comes to hold the hips, and lets them go. */
 const SEAT_S = 0.25;
-
-/** Going aside has to take this much of the overlap away, and may make knees swing so much more sharply, or it is let be. */
-const GAIN = 0.8;
-const HARM = 1.15;
-
-/** Largest second difference of a knee's place, metres a frame squared. */
-function sharpest(shins: readonly Float64Array[]): number {
-  let most = 1e-4;
-  for (const s of shins)
-    for (let o = 6; o + 6 < s.length; o += 6)
-      most = Math.max(
-        most,
-        norm(
-          s[o - 6]! - 2 * s[o]! + s[o + 6]!,
-          s[o - 5]! - 2 * s[o + 1]! + s[o + 7]!,
-          s[o - 4]! - 2 * s[o + 2]! + s[o + 8]!,
-        ),
-      );
-  return most;
-}
 
 /** Arms count less than legs, since the trunk can pitch for them afterwards. */
 const ARM_SHARE = 0.2;
@@ -138,9 +117,6 @@ function heldArm(plan: RetargetPlan, motion: Motion, { side, at, weight }: Wrist
   }
   return { root, middle, end, bones, weight: weight.map((w) => ARM_SHARE * w), away };
 }
-
-/** A leg that went aside meets the other in another place: looked at again so often. */
-const ROUNDS = 3;
 
 /** The motion with its hips lower by so many metres, told in their parent's frame. */
 export function lowerHips(plan: RetargetPlan, motion: Motion, by: number): Motion {

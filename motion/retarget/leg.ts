@@ -1,4 +1,4 @@
-import { basis64, mulInv64, norm, rotate64 } from '../math/fast';
+import { basis64, mul64, mulInv64, norm, rotate64 } from '../math/fast';
 import { clamp, smoothstep } from '../math/vec';
 
 /** Scratch of one two-bone solve; all in the world. Filled by solveLeg. */
@@ -116,6 +116,20 @@ export function solveLeg(
   third[2] = nz;
   frameChange(out.upper, upperDir, axis, newUpper, third);
   frameChange(out.lower, lowerDir, axis, newLower, third);
+}
+
+/** Turns a solved limb about the line from its root to its end, radians; the end stays. @param p @param root as for solveLeg */
+export function swivelLeg(out: LegTurns, p: Float64Array, root: number, angle: number): void {
+  const { places } = out;
+  for (let k = 0; k < 3; k++) third[k] = places[3 + k]! - p[root + k]!;
+  const s = Math.sin(angle / 2) / (norm(third[0]!, third[1]!, third[2]!) || 1);
+  for (let k = 0; k < 3; k++) arc[k] = s * third[k]!;
+  arc[3] = Math.cos(angle / 2);
+  for (let k = 0; k < 3; k++) third[k] = places[k]! - p[root + k]!;
+  rotate64(third, 0, arc, 0, third, 0);
+  for (let k = 0; k < 3; k++) places[k] = p[root + k]! + third[k]!;
+  mul64(out.upper, 0, arc, 0, out.upper, 0);
+  mul64(out.lower, 0, arc, 0, out.lower, 0);
 }
 
 const x0 = new Float64Array(3);

@@ -74,11 +74,11 @@ test('it goes and comes back without a jerk', () => {
   expect(sharpest(passed)).toBeLessThan(sharpest(through) + 0.001);
 });
 
-test('what the source does too is left alone, and so is a body nobody knows the skin of', () => {
+test('what the source does too is left alone, and so is a slim body', () => {
   const alike: Party = { ...source, radii: { shinL: 0.1, shinR: 0.1 } };
   expect(retarget(alike, motion, target, { contacts }).motion.turns).toEqual(through.turns);
-  const { radii: _, ...thin } = target;
-  expect(retarget(source, motion, thin, { contacts }).motion.turns).toEqual(through.turns);
+  const slim: Party = { ...target, radii: { shinL: 0.02, shinR: 0.02 } };
+  expect(retarget(source, motion, slim, { contacts }).motion.turns).toEqual(through.turns);
 });
 
 test('a leg whose knee is held stays where it is', () => {
@@ -99,13 +99,4 @@ test('a leg whose knee is held stays where it is', () => {
   expect([one[0], one[1] > both[1], one[2]]).toEqual([true, true, -0.04]);
   const knees = [new Float32Array(90).fill(0.2), new Float32Array(90).fill(1)];
   expect(goals(knees)).toEqual([false, 0.04, -0.04]);
-});
-
-test('where both feet are held nothing can go aside', () => {
-  const still: Contacts = {
-    floor: 0,
-    plants: (['heelL', 'ballL', 'heelR', 'ballR'] as const).map((part) => ({ part, start: 0, end: 89 })),
-  };
-  const held = (clear: boolean) => retarget(source, motion, target, { contacts: still, clear }).motion.turns;
-  expect(held(true)).toEqual(held(false));
 });

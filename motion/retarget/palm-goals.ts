@@ -1,5 +1,6 @@
 import { type HoldTracks, palmPoint } from '../analysis/holds';
 import type { Plant } from '../analysis/plants';
+import { type Capsule, capsulesByName } from '../body/capsules';
 import { jointOf, SIDES } from '../bodymap/slots';
 import { rotate64 } from '../math/fast';
 import { distance3 } from '../math/vec';
@@ -7,9 +8,13 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import { swingTo, type WristGoal, weightOf } from './arms';
+import { nearest, UNSEEN } from './crossing';
 import { envelope } from './envelope';
 import type { RetargetPlan } from './plan';
 import { PALM_CLEAR } from './trunk';
+
+/** How far aside the spots of palms lie, x and z, metres. */
+export type PalmSpots = ReadonlyMap<Plant, readonly [number, number]>;
 
 /** Time over which a palm comes to its spot and leaves it, seconds: over longer ones elbows are pulled while hands are already on their way. */
 const HAND_FADE_S = 0.1;
@@ -20,13 +25,18 @@ const PALM_GIVE = 0.02;
 /** Share of its length that an arm which rests on the ground uses at most, unless it is straighter already. */
 const BENT = 0.975;
 
-/** Goals that keep palms where they rest on the ground, and above it on the way: each on the mean spot of its plant, at the source's height scaled. */
+/**
+ * Goals that keep palms where they rest on the ground, and above it on the way: each on the mean spot of its plant, at the
+ * source's height scaled.
+ * @param aside how much farther a spot lies than that, x and z, metres
+ */
 export function groundGoals(
   plan: RetargetPlan,
   moved: Motion,
   plants: readonly Plant[],
   tracks: HoldTracks,
   sourceFloor: number,
+  aside: PalmSpots = NOT_ASIDE,
 ): WristGoal[] {
   const { rig, map, pose } = plan.target;
   const rest = pose ?? restPose(rig);
@@ -56,7 +66,8 @@ export function groundGoals(
     const fade = Math.max(1, Math.round(HAND_FADE_S * moved.fps));
     const wrist = at.slice();
     const swung = new Float64Array(3);
-    for (const { start, end, pin } of spans) {
+    for (const span of spans) {
+      const { start, end, pin } = span;
       const spot = [0, 0, 0];
       let height = 0;
       for (let f = start; f <= end; f++) height += (track[3 * f + 1]! - sourceFloor) / (end - start + 1);
@@ -73,7 +84,14 @@ export function groundGoals(
         reachable = Math.max(reachable, Math.min(0.999 * full, distance3(wrist, 3 * f, shoulders, 3 * f)));
       // a spot chosen by hand stays where it was put, in reach or not
       if (pin) [spot[0], spot[2]] = pin;
-      else pullIn(spot, offset, shoulders, start, end, reachable);
+      else {
+        pullIn(spot, offset, shoulders, start, end, reachable);
+        const more = aside.get(span);
+        if (more) {
+          spot[0] = spot[0]! + more[0];
+          spot[2] = spot[2]! + more[1];
+        }
+      }
       const from = Math.max(0, start - fade);
       const to = Math.min(moved.frameCount - 1, end + fade);
       for (let f = from; f <= to; f++) {
@@ -89,6 +107,75 @@ export function groundGoals(
   }
   return out;
 }
+
+const NOT_ASIDE: PalmSpots = new Map();
+
+/** A spot is never moved farther aside than this share of the leg. */
+const MOST_ASIDE = 0.2;
+
+/**
+ * How far the spots of resting palms have to lie aside so that their forearms keep out of trunk and thigh as the source's do:
+ * of what is lacking in any of its frames the most, in the direction that it has there, on top of what they are moved already.
+ * @returns undefined where nothing is lacking
+ */
+export function palmsAside(
+  plan: RetargetPlan,
+  source: Motion,
+  moved: Motion,
+  plants: readonly Plant[],
+  already: PalmSpots,
+): PalmSpots | undefined {
+  const [own, model] = [capsulesByName(plan.target), capsulesByName(plan.source)];
+  const out = new Map(already);
+  let any = false;
+  for (const side of SIDES) {
+    const fore = own.get(`forearm${side}`);
+    const theirs = model.get(`forearm${side}`);
+    const spans = plants.filter((p) => p.part === `hand${side}` && !p.pin);
+    if (!fore || spans.length === 0) continue;
+    const others = ['trunk', `thigh${side}`].flatMap((name) => {
+      const other = own.get(name);
+      return other ? [{ other, model: theirs && model.get(name) }] : [];
+    });
+    const joints = (list: readonly (Capsule | undefined)[]): number[] => list.flatMap((c) => (c ? [c.from, c.to] : []));
+    const reader = new ChainReader(plan.target.rig, moved, joints([fore, ...others.map((o) => o.other)]));
+    const before = new ChainReader(plan.source.rig, source, joints([theirs, ...others.map((o) => o.model)]));
+    for (const span of spans) {
+      let most = 0;
+      const way: [number, number] = [0, 0];
+      for (let f = span.start; f <= span.end; f++) {
+        const { p } = reader.at(f);
+        for (const { other, model: like } of others) {
+          const d = nearest(gap, p, 3 * fore.from, 3 * fore.to, 3 * other.from, 3 * other.to);
+          let need = fore.radius + other.radius - UNSEEN - d;
+          const flat = Math.hypot(gap[0]!, gap[2]!);
+          if (need <= most || flat < 1e-6) continue;
+          const along = 0.5 + 0.5 * gap[3]!;
+          const [x, z] = [gap[0]! / flat / along, gap[2]! / flat / along];
+          if (theirs && like) {
+            const q = before.at(f).p;
+            need -= Math.max(
+              0,
+              theirs.radius + like.radius - nearest(gap, q, 3 * theirs.from, 3 * theirs.to, 3 * like.from, 3 * like.to),
+            );
+          }
+          if (need <= most) continue;
+          most = need;
+          way[0] = need * x;
+          way[1] = need * z;
+        }
+      }
+      if (most === 0) continue;
+      const [x, z] = out.get(span) ?? [0, 0];
+      const far = Math.hypot(x + way[0], z + way[1]);
+      const by = Math.min(1, (MOST_ASIDE * plan.target.body.leg) / Math.max(far, 1e-9));
+      out.set(span, [by * (x + way[0]), by * (z + way[1])]);
+      any = true;
+    }
+  }
+  return any ? out : undefined;
+}
+const gap = new Float64Array(4);
 
 /** Least height of palm and wrist above the ground while a hand goes from one spot to the next, metres. */
 const HAND_CLEAR = 0.015;

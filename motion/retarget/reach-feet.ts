@@ -7,7 +7,7 @@ import { TurnWriter } from '../motion/turn-writer';
 import { envelope } from './envelope';
 import type { FootPlan } from './foot-plan';
 import type { FootTrack } from './foot-track';
-import { FULL_REACH, newLegTurns, solveLeg } from './leg';
+import { FULL_REACH, newLegTurns, solveLeg, swivelLeg } from './leg';
 import type { RetargetPlan } from './plan';
 import { type LegTrack, quietFoot, SWING_REACH } from './quiet-foot';
 
@@ -95,13 +95,17 @@ export function boneLength(p: Float64Array, a: number, b: number): number {
   return norm(p[3 * a]! - p[3 * b]!, p[3 * a + 1]! - p[3 * b + 1]!, p[3 * a + 2]! - p[3 * b + 2]!);
 }
 
-/** Bends the legs so that the ankles come to the planned places; the hips come down by `drop`. */
+/**
+ * Bends the legs so that the ankles come to the planned places; the hips come down by `drop`.
+ * @param swivel F for each leg: how far it is turned besides about the line from hip to ankle, radians
+ */
 export function bendLegs(
   plan: RetargetPlan,
   motion: Motion,
   tracks: FootTrack[],
   plans: readonly Pick<FootPlan, 'goal' | 'held'>[],
   drop: Float64Array,
+  swivel?: readonly Float64Array[],
 ): Omit<HoldResult, 'drop'> {
   const { rig } = plan.target;
   const { parents } = rig;
@@ -145,6 +149,8 @@ export function bendLegs(
       goal[3 * f + 1] = goal[3 * f + 1]! + down;
       rotate64(hinge, 0, r, 4 * thigh, hinges[i]!, 0);
       solveLeg(turns, p, 3 * thigh, 3 * shin, 3 * sole.foot, goal, 3 * f, hinge);
+      const more = swivel ? swivel[i]![f]! : 0;
+      if (more !== 0) swivelLeg(turns, p, 3 * thigh, more);
       goal[3 * f + 1] = goal[3 * f + 1]! - down;
       const bent = shins[i]!;
       for (let k = 0; k < 6; k++) bent[6 * f + k] = turns.places[k]!;

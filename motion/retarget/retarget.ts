@@ -6,7 +6,7 @@ import { MotionError } from '../errors';
 import { assertMotion, type Motion } from '../motion/motion';
 import { retime } from '../motion/timing';
 import { restPose } from '../rig/rig';
-import { reachHands } from './arms';
+import { type Reached, reachHands } from './arms';
 import { clearArms } from './arms-clear';
 import { followLeaders } from './followers';
 import { type HandGoal, handGoals, type ImportanceKey } from './hand-goals';
@@ -17,7 +17,7 @@ import { kneeHeights, settleKnees } from './knees';
 import { type LeaveOut, leaveTravel } from './leave';
 import { defaultLimits, keepLimits, type Limits } from './limits';
 import { type LookGoal, lookAt } from './look';
-import { groundGoals } from './palm-goals';
+import { groundGoals, type PalmSpots, palmsAside } from './palm-goals';
 import { planRetarget, type RetargetPlan } from './plan';
 import { measure, type Report } from './report';
 import { beltUnder, factsOf, heelsOf } from './source-facts';
@@ -83,6 +83,8 @@ export interface Retargeted {
   /** Where the source goes on the spot: the belts under source and target, on which feet are held. */
   readonly belts?: { readonly source: Belt; readonly target: Belt };
 }
+
+const palmsOf = (plants: readonly Plant[]): boolean => plants.some((p) => p.part.startsWith('hand'));
 
 const NO_REACH = { max: 0, frame: 0 } as const;
 
@@ -192,7 +194,7 @@ function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptio
       allowed: facts?.sharpest(),
       knees,
       source: clear ? played : undefined,
-      hands: resting && groundGoals(plan, moved, plants, resting.tracks, contacts.floor),
+      hands: resting && ((at) => groundGoals(plan, at, plants, resting.tracks, contacts.floor)),
     });
     moved = held.motion;
     reach = held.reach;
@@ -201,11 +203,22 @@ function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptio
   } else if (lower !== 0) moved = lowerHips(plan, moved, lower);
   if (resting) moved = pitchTrunk(plan, moved, plants, resting.tracks, contacts.floor);
   if (clear) moved = clearArms(plan, played, moved);
-  const goals = [
-    ...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor) : []),
-    ...handGoals(plan, played, moved, options.hands ?? RETARGET_DEFAULTS.hands),
-  ];
-  const arms = reachHands(plan, moved, goals);
+  const told = handGoals(plan, played, moved, options.hands ?? RETARGET_DEFAULTS.hands);
+  const elbows = resting && palmsOf(plants) ? facts?.sharpestElbow() : undefined;
+  const reachFor = (aside?: PalmSpots): Reached =>
+    reachHands(
+      plan,
+      moved,
+      [...(resting ? groundGoals(plan, moved, plants, resting.tracks, contacts.floor, aside) : []), ...told],
+      elbows,
+    );
+  let arms = reachFor();
+  // a palm that rests beside a broad trunk may bring its arm into it
+  for (let round = 0, spots: PalmSpots | undefined = new Map(); clear && elbows !== undefined && round < 3; round++) {
+    spots = palmsAside(plan, played, arms.motion, plants, spots);
+    if (!spots) break;
+    arms = reachFor(spots);
+  }
   arms.short?.forEach((x, f) => {
     short[f] = Math.max(short[f]!, x);
   });

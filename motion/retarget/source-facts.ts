@@ -2,7 +2,7 @@ import { type Belt, carriedBy, findBelt } from '../analysis/belt';
 import type { HoldTracks } from '../analysis/holds';
 import { type Contacts, findContacts, type Plant, type SoleTracks, soleTracks } from '../analysis/plants';
 import { fitSoles } from '../analysis/sole-fit';
-import { sharpestKnee } from '../analysis/steadiness';
+import { sharpestBend } from '../analysis/steadiness';
 import { carrierOf } from '../bodymap/body-root';
 import type { Motion } from '../motion/motion';
 import { type RetargetPlan, withSoles } from './plan';
@@ -22,8 +22,9 @@ export interface SourceFacts {
   readonly contacts: Contacts;
   /** Hands, knees and seat that rest on the ground, with the tracks of the parts that may. */
   readonly holds: () => { readonly plants: readonly Plant[]; readonly tracks: HoldTracks };
-  /** See sharpestKnee. */
+  /** How sharply its knees bend at most; see sharpestBend. */
   readonly sharpest: () => number | undefined;
+  readonly sharpestElbow: () => number | undefined;
 }
 
 /** While a character is tuned one motion is solved again and again: what depends on it alone is worked out once. */
@@ -76,7 +77,8 @@ function readFacts(given: RetargetPlan, motion: Motion, beltSpeed: number): Sour
     tracks,
     contacts,
     holds: once(() => sourceHolds(plan, motion, heelsOf(tracks), contacts.floor)),
-    sharpest: once(() => sharpestKnee(plan.source, motion)),
+    sharpestElbow: once(() => sharpestBend(plan.source, motion, 'forearm')),
+    sharpest: once(() => sharpestBend(plan.source, motion, 'shin')),
   };
 }
 

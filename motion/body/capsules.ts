@@ -1,4 +1,5 @@
 import { chainOf, jointOf, LONG_BONES, SIDES } from '../bodymap/slots';
+import { distance3 } from '../math/vec';
 import { restPose, type WorldPose } from '../rig/rig';
 import type { Thickness } from '../rig/thickness';
 import type { Party } from './party';
@@ -13,6 +14,9 @@ export interface Capsule {
 
 /** Thickness of parts by slot, metres: see radiiOf. */
 export type Radii = Readonly<Record<string, number>>;
+
+/** Where no mesh tells, a trunk is no thicker than this share of half the way between the shoulders, a thigh of that between the hip joints. */
+const WITHIN = 0.7;
 
 // radius as a share of the part's length, where no mesh tells
 const SLENDER: Record<string, number> = {
@@ -49,9 +53,17 @@ export function capsulesOf(party: Pick<Party, 'rig' | 'map'>, pose: WorldPose, r
   const add = (name: string, stem: string, from: number, to: number): void => {
     if (from < 0 || to < 0) return;
     const length = Math.hypot(...[0, 1, 2].map((k) => pose.p[3 * from + k]! - pose.p[3 * to + k]!));
-    if (length > 1e-4) capsules.push({ name, from, to, radius: radii[name] ?? SLENDER[stem]! * length });
+    if (length > 1e-4) capsules.push({ name, from, to, radius: radii[name] ?? guess(stem, length) });
   };
   const { map } = party;
+  const across = (stem: string): number => {
+    const [l, r] = SIDES.map((side) => jointOf(map, stem + side)) as [number, number];
+    return l < 0 || r < 0 ? Number.POSITIVE_INFINITY : distance3(pose.p, 3 * l, pose.p, 3 * r);
+  };
+  const guess = (stem: string, length: number): number => {
+    const room = stem === 'trunk' ? across('upperArm') : stem === 'thigh' ? across('thigh') : Number.POSITIVE_INFINITY;
+    return Math.min(SLENDER[stem]! * length, (WITHIN * room) / 2);
+  };
   for (const side of SIDES) {
     for (const [part, next] of LONG_BONES) add(part + side, part, jointOf(map, part + side), jointOf(map, next + side));
   }

@@ -1,4 +1,14 @@
-import { type Motion, measureCrossings, type Party, PoseReader, type Radii, retarget } from '../index';
+import { capsulesByName } from '../body/capsules';
+import {
+  type Motion,
+  measureCrossings,
+  type Party,
+  PoseReader,
+  type Radii,
+  reportOf,
+  restMotion,
+  retarget,
+} from '../index';
 import { angleBetweenQuats } from '../math/quat';
 import { party, posedRig, standing } from '../test/bodies';
 
@@ -61,9 +71,30 @@ test('what the source does too is left alone', () => {
   expect(retarget(alike, motion, target).motion.turns).toEqual(through.turns);
 });
 
-test('without a skin, or where nothing is held, nothing is turned; asked for, it is', () => {
-  const { radii: _, ...thin } = target;
-  expect(retarget(source, motion, thin).motion.turns).toEqual(through.turns);
+test('what a body does as it stands is left alone', () => {
+  // arms that hang in a trunk as broad as the shoulders
+  const hanging: Party = { ...party(posedRig(5, 0.9)), radii: { ...broad, trunk: 0.34 } };
+  const rest = deepest(source, hanging, restMotion(hanging.rig));
+  expect(rest).toBe(0);
+  const done = retarget(
+    source,
+    standing(source.rig, 0.95, 30, (_, set) => {
+      set('LeftArm', [0, 0, -Math.sin(0.74), Math.cos(0.74)]);
+      set('RightArm', [0, 0, Math.sin(0.74), Math.cos(0.74)]);
+    }),
+    hanging,
+  );
+  expect(reportOf(done).direction.maxDeg).toBeLessThan(1);
+});
+
+test('where no skin tells, a trunk lies between the shoulders and thighs beside each other', () => {
+  const guessed = capsulesByName(party(posedRig(90)));
+  expect(guessed.get('trunk')!.radius).toBeLessThan(0.17);
+  expect(guessed.get('thighL')!.radius).toBeCloseTo(0.7 * 0.09, 3);
+  expect(guessed.get('shinL')!.radius).toBeCloseTo(0.13 * 0.41, 2);
+});
+
+test('where nothing is held nothing is turned; asked for, it is', () => {
   const bare = retarget(source, motion, target, { plants: false }).motion;
   expect(deepest(source, target, bare)).toBeGreaterThan(0.05);
   expect(deepest(source, target, retarget(source, motion, target, { plants: false, clear: true }).motion)).toBeLessThan(

@@ -3,7 +3,8 @@ import { jointOf, SIDES, type Side } from '../bodymap/slots';
 import { invMul64, mul64, mulInv64, norm, normalize64, rotate64, storeNear } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
-import { nearest, sameBody, UNSEEN } from './crossing';
+import { restPose } from '../rig/rig';
+import { nearest, rodDistance, sameBody, UNSEEN } from './crossing';
 import { addEased } from './envelope';
 import type { RetargetPlan } from './plan';
 
@@ -52,12 +53,20 @@ interface Pair {
   readonly other: Capsule;
 }
 
+const depthOf = ({ fore, other }: Pair, p: ArrayLike<number>): number =>
+  fore.radius + other.radius - rodDistance(p, 3 * fore.from, 3 * fore.to, 3 * other.from, 3 * other.to);
+
 interface Arm {
   readonly upper: number;
   readonly fore: number;
   readonly hand: number;
   /** What the forearm is kept out of, with the same parts of the source where it has them. */
-  readonly pairs: readonly { readonly own: Pair; readonly model: Pair | undefined }[];
+  readonly pairs: readonly {
+    readonly own: Pair;
+    readonly model: Pair | undefined;
+    /** How deep both lie in each other as the body stands, metres. */
+    readonly stands: number;
+  }[];
 }
 
 function armOf(plan: RetargetPlan, side: Side, own: CapsulesByName, model: CapsulesByName): Arm[] {
@@ -65,10 +74,15 @@ function armOf(plan: RetargetPlan, side: Side, own: CapsulesByName, model: Capsu
   const capsule = own.get(`forearm${side}`);
   if (upper < 0 || !capsule) return [];
   const theirs = model.get(`forearm${side}`);
+  const rest = (plan.target.pose ?? restPose(plan.target.rig)).p;
   const pairs = ['trunk', `thigh${side}`, 'head'].flatMap((name) => {
     const other = own.get(name);
     const like = model.get(name);
-    return other ? [{ own: { fore: capsule, other }, model: theirs && like && { fore: theirs, other: like } }] : [];
+    if (!other) return [];
+    const pair = { fore: capsule, other };
+    return [
+      { own: pair, model: theirs && like && { fore: theirs, other: like }, stands: Math.max(0, depthOf(pair, rest)) },
+    ];
   });
   return pairs.length > 0 ? [{ upper, fore: capsule.from, hand: capsule.to, pairs }] : [];
 }
@@ -107,16 +121,13 @@ function watch(plan: RetargetPlan, source: Motion, moved: Motion, arms: readonly
       carrier: new Float64Array(4 * moved.frameCount),
       turns: new Float64Array(3 * moved.frameCount),
       allowed: (f, pair) => {
-        const model = arm.pairs[pair]!.model;
-        if (!model) return 0;
+        const { model, stands } = arm.pairs[pair]!;
+        if (!model) return stands;
         const o = arm.pairs.length * f + pair;
         if (known[o]! >= 0) return known[o]!;
         if (read !== f) before.at(f);
         read = f;
-        const a = model.fore;
-        const b = model.other;
-        const apart = nearest(spare, before.pose.p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to);
-        known[o] = Math.max(0, a.radius + b.radius - apart);
+        known[o] = Math.max(stands, depthOf(model, before.pose.p));
         return known[o]!;
       },
     };
@@ -141,7 +152,6 @@ function watch(plan: RetargetPlan, source: Motion, moved: Motion, arms: readonly
   }
   return list;
 }
-const spare = new Float64Array(4);
 
 function put(places: Float64Array, o: number, p: Float64Array, joint: number): number {
   places[o] = p[3 * joint]!;

@@ -167,7 +167,10 @@ async function pairs(): Promise<void> {
       }
       // the first frame of some captures is a pose for calibration
       const f0 = calibrated(capture.motion) ? 1 : 0;
-      const j = world.judge.judge(source, roles, result, known, { f0, restFloor: done.plan.target.body.floor });
+      const told = { f0, restFloor: done.plan.target.body.floor };
+      const j = world.judge.judge(source, roles, result, known, told);
+      dump(judged, target.party.rig, carried.motion);
+      const alone = world.judge.judge(source, roles, await world.judge.load(`${judged}.json`), known, told);
       const figures: Figures = {
         mean: j.dirAll.mean,
         p95: j.dirAll.p95,
@@ -178,6 +181,7 @@ async function pairs(): Promise<void> {
         hover: j.floor.hoverP95,
         knee: j.snap.knee.ratio,
         jitter: j.jitter.p999,
+        jitterFree: alone.jitter.p999,
         free: free.direction.meanDeg,
         legs: againstOptimum(done, carried.motion),
         report,
@@ -211,6 +215,8 @@ interface Figures {
   readonly hover: number;
   readonly knee: number;
   readonly jitter: number;
+  /** The same where directions alone are carried over: long arms on short legs tremble farther in legs. */
+  readonly jitterFree: number;
   readonly free: number;
   readonly legs: AgainstOptimum | undefined;
   readonly report: Report;
@@ -251,6 +257,7 @@ function reach(title: string, all: readonly Figures[]): void {
     row('limbs into one another', (f) => f.report.crossing.maxCm, 1.5, ' cm'),
     row('knee snap', (f) => f.knee, 1.2, ' ×'),
     row('jitter', (f) => f.jitter, 1.2, ' ×'),
+    row('jitter against directions alone', (f) => f.jitter / Math.max(1, f.jitterFree), 1.2, ' ×'),
     row('snap by our own measure', (f) => f.report.snap.ratio, 1.2, ' ×'),
     row('skin stretch', (f) => f.report.skin.stretch, 1.5, ' ×'),
     row('parts come apart', (f) => f.report.body.apartPercent, 1, ' %'),

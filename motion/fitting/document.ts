@@ -52,7 +52,7 @@ export interface FittingSettings {
   readonly plants: boolean;
   readonly travel: Travel;
   readonly hands: HandMode;
-  /** Forearms stay out of the body and a swinging leg out of the other, where the skin is known. */
+  /** Forearms stay out of the body and both legs out of each other. */
   readonly clear: boolean;
   readonly limits: boolean;
   /** How much lower the hips are, as a share of the leg. */

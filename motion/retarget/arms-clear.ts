@@ -18,8 +18,8 @@ const ROUNDS = 6;
 const FORE = 0.7;
 
 /**
- * Keeps forearms out of the body they hang on, where its skin is known: an arm that runs deeper into trunk, thigh or head
- * than the source's does is turned aside at the shoulder, by the smallest turn that brings the deepest place out. The forearm
+ * Keeps forearms out of the body they hang on: an arm that runs deeper into trunk, thigh or head than the source's does, and
+ * than it does as the body stands, is turned aside at the shoulder, by the smallest turn that brings the deepest place out. The forearm
  * follows by a share of it, the hand keeps its turn in the world; it eases in and out. What hands have to reach comes after it
  * and goes before it. Method: capsules of the skin's thickness, as measureCrossings has them; our own. Pure.
  * @param source the motion that was carried over, frame by frame the one that `moved` came from

@@ -45,7 +45,7 @@ export interface RetargetOptions {
   readonly look?: readonly LookGoal[];
   /** Keep arms and head within joint limits: the common body's, or others. */
   readonly limits?: false | 'common' | Limits;
-  /** Keep forearms out of the body, and swinging shins out of each other, where its skin is known; where left out, as plants are held. */
+  /** Keep forearms out of the body and both legs out of each other, as thick as the skin tells or as is guessed; where left out, as plants are held. */
   readonly clear?: boolean;
   /** Plants to hold instead of those found in the source; hands, knees and seat among them only where holds are on. */
   readonly contacts?: Contacts;

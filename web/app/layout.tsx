@@ -5,12 +5,13 @@ import { preload } from 'react-dom';
 import { API } from '@/client/api';
 import { Providers } from '@/client/providers';
 import { Shell } from '@/shell/shell';
+import { appLayout as texts } from './texts';
 import './globals.css';
 
 // pages are made when they are asked for: each answer has a nonce of its own (proxy.ts)
 export const dynamic = 'force-dynamic';
 const early = (path: string): void => preload(path, { as: 'fetch', crossOrigin: 'anonymous' });
-export const metadata: Metadata = { title: 'Velvet Reel', description: 'A shared library of character motion.' };
+export const metadata: Metadata = { title: texts.velvetReel, description: texts.aSharedLibraryOf };
 
 export default async function Layout({ children }: { children: ReactNode }) {
   // what every place asks for first is on its way while the scripts still load

@@ -1,21 +1,22 @@
 import Link from 'next/link';
 import { Empty } from '@/ui/empty';
+import { notFound as texts } from './texts';
 
 /** An address that leads nowhere. */
 export default function NotFound() {
   return (
     <Empty
-      title="Page not found"
+      title={texts.pageNotFound}
       action={
         <Link
           href="/library"
           className="rounded-md border border-brass bg-brass px-3 py-1.5 font-medium text-brass-ink"
         >
-          To the library
+          {texts.toTheLibrary}
         </Link>
       }
     >
-      The address may be mistyped, or what it showed has moved. Nothing is lost: deleted items are in the bin.
+      {texts.theAddressMayBe}
     </Empty>
   );
 }

@@ -7,6 +7,7 @@ import type { Role } from '@/contract';
 import { API, getJson, sendJson } from './api';
 import { SignIn } from './sign-in';
 import { solver } from './solver';
+import { session as texts } from './texts';
 
 export interface Me {
   id: string;
@@ -43,16 +44,16 @@ export function SessionGate({ children }: { children: ReactNode }) {
   if (data) return <SignIn door={data} onIn={() => void refetch()} />;
   return (
     <div className="flex h-screen flex-col items-center justify-center gap-3">
-      <p className="heading text-2xl italic">Velvet Reel</p>
+      <p className="heading text-2xl italic">{texts.velvetReel}</p>
       {error ? (
         <>
           <p role="alert">{error.message}</p>
           <button type="button" className="rounded-md border border-line px-3 py-1.5" onClick={() => refetch()}>
-            Try again
+            {texts.tryAgain}
           </button>
         </>
       ) : (
-        <p className="text-muted">Opening the library …</p>
+        <p className="text-muted">{texts.openingTheLibrary}</p>
       )}
     </div>
   );
@@ -95,7 +96,7 @@ export function useChoosePerformer(): (performerId: string | null) => void {
       put(performerId);
       sendJson('PATCH', `${API}/me`, { performerId }).catch((error: Error) => {
         put(before);
-        toast.error(`The performer could not be changed: ${error.message}`);
+        toast.error(texts.thePerformerCouldNot(error.message));
       });
     },
     [client],

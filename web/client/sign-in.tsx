@@ -5,6 +5,7 @@ import { Button } from '@/ui/button';
 import { Field, inputLook } from '@/ui/field';
 import { sendJson } from './api';
 import type { Door } from './session';
+import { signIn as texts } from './texts';
 
 interface Invited {
   code: string;
@@ -59,15 +60,14 @@ export function SignIn({ door, onIn }: { door: Door; onIn: () => void }) {
       <div className="flex w-full max-w-3xl items-stretch gap-10">
         <div className="flex flex-1 flex-col justify-center">
           <h1 className="heading text-4xl italic">
-            Velvet<span className="text-brass">·</span>Reel
+            {texts.velvet}
+            <span className="text-brass">·</span>
+            {texts.reel}
           </h1>
-          <p className="mt-3 text-[14px] text-muted">
-            A shared library of motion. Every take is a strip that you can read, play on your performer and fit to any
-            character.
-          </p>
+          <p className="mt-3 text-[14px] text-muted">{texts.aSharedLibraryOf}</p>
           {demo.length > 0 && !invited && (
-            <section aria-label="Demo accounts" className="mt-7">
-              <p className="mb-2 text-muted">The demo world of the Saltmarsh Ferry. Sign in as</p>
+            <section aria-label={texts.demoAccounts} className="mt-7">
+              <p className="mb-2 text-muted">{texts.theDemoWorldOf}</p>
               <div className="grid grid-cols-2 gap-2">
                 {demo.map((p) => (
                   <button
@@ -90,21 +90,21 @@ export function SignIn({ door, onIn }: { door: Door; onIn: () => void }) {
         ) : invited ? (
           <AccountForm
             {...shared}
-            title={`Welcome, ${invited.name}`}
-            about={`${invited.by} invites you as ${invited.role}. Choose how you sign in.`}
+            title={texts.welcome(invited.name)}
+            about={texts.invitesYouAsChoose(invited.by, invited.role)}
             name={invited.name}
             onSubmit={(form) => void enter({ invited: { ...form, code: invited.code } })}
           />
         ) : door.first ? (
           <AccountForm
             {...shared}
-            title="The first account"
-            about="No one has an account yet. This first one is the admin’s, who can then add everybody else."
+            title={texts.theFirstAccount}
+            about={texts.noOneHasAn}
             onSubmit={(first) => void enter({ first })}
           >
-            <Field label="Set-up code">
+            <Field label={texts.setUpCode}>
               <input name="code" required maxLength={40} autoComplete="one-time-code" className={inputLook} />
-              <span className="text-[11.5px] text-muted">Shown where the application was started</span>
+              <span className="text-[11.5px] text-muted">{texts.shownWhereTheApplication}</span>
             </Field>
           </AccountForm>
         ) : (
@@ -158,19 +158,19 @@ function Sheet({
 
 function PasswordForm({ busy, error, enter, quiet, studio }: Shared & { quiet: boolean; studio: string | null }) {
   return (
-    <Sheet title="Sign in" error={error} onSubmit={(form) => void enter(form)}>
-      <Field label="E-mail address">
+    <Sheet title={texts.signIn} error={error} onSubmit={(form) => void enter(form)}>
+      <Field label={texts.eMailAddress}>
         <input name="email" type="email" required autoComplete="username" className={inputLook} />
       </Field>
-      <Field label="Password">
+      <Field label={texts.password}>
         <input name="password" type="password" required autoComplete="current-password" className={inputLook} />
       </Field>
       <Button look={quiet ? 'plain' : 'brass'} type="submit" disabled={busy} className="mt-1">
-        {busy ? 'Signing in …' : 'Sign in'}
+        {busy ? texts.signingIn : texts.signIn}
       </Button>
       {studio && (
         <Button disabled={busy} onClick={() => void enter({ studio: true })}>
-          Sign in with {studio}
+          {texts.signInWith} {studio}
         </Button>
       )}
     </Sheet>
@@ -180,18 +180,18 @@ function PasswordForm({ busy, error, enter, quiet, studio }: Shared & { quiet: b
 function CodeForm({ busy, error, enter, onBack }: Shared & { onBack: () => void }) {
   return (
     <Sheet
-      title="Your code"
-      about="Type the code that your authenticator shows now, or one of the ten that you kept."
+      title={texts.yourCode}
+      about={texts.typeTheCodeThat}
       error={error}
       onSubmit={({ code }) => void enter({ factor: code })}
     >
-      <Field label="Code">
+      <Field label={texts.code}>
         <input name="code" required maxLength={40} autoComplete="one-time-code" className={inputLook} ref={focus} />
       </Field>
       <Button look="brass" type="submit" disabled={busy}>
-        {busy ? 'Signing in …' : 'Sign in'}
+        {busy ? texts.signingIn : texts.signIn}
       </Button>
-      <Button onClick={onBack}>Back</Button>
+      <Button onClick={onBack}>{texts.back}</Button>
     </Sheet>
   );
 }
@@ -214,13 +214,13 @@ function AccountForm({
   return (
     <Sheet title={title} about={about} error={error} onSubmit={onSubmit}>
       {children}
-      <Field label="Name">
+      <Field label={texts.name}>
         <input name="name" required maxLength={120} autoComplete="name" defaultValue={name} className={inputLook} />
       </Field>
-      <Field label="E-mail address">
+      <Field label={texts.eMailAddress}>
         <input name="email" type="email" required autoComplete="username" className={inputLook} />
       </Field>
-      <Field label="Password, at least 10 characters">
+      <Field label={texts.passwordAtLeast10}>
         <input
           name="password"
           type="password"
@@ -231,7 +231,7 @@ function AccountForm({
         />
       </Field>
       <Button look="brass" type="submit" disabled={busy} className="mt-1">
-        {busy ? 'Signing in …' : 'Create it and sign in'}
+        {busy ? texts.signingIn : texts.createItAndSign}
       </Button>
     </Sheet>
   );

@@ -17,6 +17,7 @@ import {
   type Store,
   type Stored,
 } from './shared-document';
+import { useDocument as texts } from './texts';
 
 /** As many as there are steps to take back. */
 const MOST_OPEN = 100;
@@ -227,5 +228,5 @@ export function useDocument<C>(source: DocumentSource<C> | null, empty: C): Docu
 
 /** Tells what of a step was left as a colleague has set it since. */
 function said(left: readonly string[]): void {
-  if (left.length > 0) toast('Somebody has changed part of this since. Their change was kept.');
+  if (left.length > 0) toast(texts.somebodyHasChangedPart);
 }

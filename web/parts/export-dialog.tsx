@@ -12,6 +12,7 @@ import type { FitEdits, FitSettings } from '@/wishes/wishes';
 import { Button } from '../ui/button';
 import { Dialog } from '../ui/dialog';
 import { Field, inputLook, Select, SwitchRow } from '../ui/field';
+import { exportDialog as texts } from './texts';
 
 interface ExportDialogProps {
   open: boolean;
@@ -30,16 +31,16 @@ interface ExportDialogProps {
 }
 
 const FORMATS: readonly { value: ExportFormat; label: string }[] = [
-  { value: 'glb', label: 'GLB: joints, motion, mesh' },
-  { value: 'usda', label: 'USD: joints, motion, mesh, as text' },
-  { value: 'vrma', label: 'VRM animation: motion for humanoids' },
-  { value: 'bvh', label: 'BVH: joints and motion' },
-  { value: 'csv', label: 'CSV: positions and rotations, one row per frame' },
-  { value: 'json', label: 'JSON: character and motion as plain data' },
-  { value: 'lottie', label: 'Lottie: drawings and motion for players' },
-  { value: 'svg', label: 'SVG: a drawing that plays by itself' },
-  { value: 'png', label: 'PNG: one transparent picture per frame, in a ZIP' },
-  { value: 'sprites', label: 'Sprites: all frames on one PNG, with a JSON' },
+  { value: 'glb', label: texts.glbJointsMotionMesh },
+  { value: 'usda', label: texts.usdJointsMotionMesh },
+  { value: 'vrma', label: texts.vrmAnimationMotionFor },
+  { value: 'bvh', label: texts.bvhJointsAndMotion },
+  { value: 'csv', label: texts.csvPositionsAndRotations },
+  { value: 'json', label: texts.jsonCharacterAndMotion },
+  { value: 'lottie', label: texts.lottieDrawingsAndMotion },
+  { value: 'svg', label: texts.svgADrawingThat },
+  { value: 'png', label: texts.pngOneTransparentPicture },
+  { value: 'sprites', label: texts.spritesAllFramesOn },
 ];
 
 const REMEMBERED = 'velvet-export';
@@ -66,7 +67,7 @@ const inWords = (w: Destination['wish']): string =>
     MESH_FORMATS.includes(w.format) && (w.mesh ? 'with the mesh' : 'without a mesh'),
     w.format === 'glb' &&
       (w.sparse ? `keys left out within 1 mm${w.curved ? ', curves between them' : ''}` : 'a key on every frame'),
-    w.fps === null ? 'original frame rate' : `${nice(w.fps)} frames a second`,
+    w.fps === null ? 'original frame rate' : texts.framesASecond(nice(w.fps)),
   ]
     .filter(Boolean)
     .join(', ');
@@ -130,7 +131,7 @@ export function ExportDialog({
     try {
       await sendJson('PUT', `${API}/destinations`, { name, wish });
       await client.invalidateQueries({ queryKey: ['destinations'] });
-      toast(`Remembered for ${name}`);
+      toast(texts.rememberedFor(name));
     } catch (error) {
       toast.error((error as Error).message);
     }
@@ -175,7 +176,7 @@ export function ExportDialog({
             }),
           })
         : await fetch(many ? `/api/v1/export?${q}` : `/api/v1/items/${itemId}/export?${q}`);
-      toast(`${await saveFile(answer, `${name}.${many ? 'zip' : endingOf(format)}`)} is saved`);
+      toast(texts.isSaved(await saveFile(answer, `${name}.${many ? 'zip' : endingOf(format)}`)));
       onOpenChange(false);
     } catch (error) {
       toast.error((error as Error).message);
@@ -187,16 +188,16 @@ export function ExportDialog({
     <Dialog
       open={open}
       onOpenChange={onOpenChange}
-      title={`Export ${name}`}
-      {...(onto ? { about: `fitted to ${onto.name}` } : {})}
+      title={texts.exportIt(name)}
+      {...(onto ? { about: texts.fittedTo(onto.name) } : {})}
     >
       <div className="flex flex-col gap-4">
-        <Field label="Destination">
+        <Field label={texts.destination}>
           <span className="flex gap-1.5">
             <input
               className={`${inputLook} min-w-0 flex-1`}
               list="destinations"
-              placeholder="none chosen"
+              placeholder={texts.noneChosen}
               maxLength={160}
               value={place}
               onChange={(e) => goTo(e.target.value)}
@@ -207,63 +208,63 @@ export function ExportDialog({
               ))}
             </datalist>
             {place.trim() !== '' && !asRemembered && (
-              <Button onClick={() => void remember()}>{chosen ? 'Remember these settings' : 'Remember it'}</Button>
+              <Button onClick={() => void remember()}>{chosen ? texts.rememberTheseSettings : texts.rememberIt}</Button>
             )}
           </span>
         </Field>
         {chosen && (
           <p className="-mt-2 text-[12px] text-muted">
-            {asRemembered
-              ? `Set as remembered for ${chosen.name}: `
-              : `Differs from what is remembered for ${chosen.name}: `}
+            {asRemembered ? texts.setAsRememberedFor(chosen.name) : texts.differsFromWhatIs(chosen.name)}
             {inWords(wish)}
           </p>
         )}
-        <Field label="Format">
+        <Field label={texts.format}>
           <Select
-            label="Format"
+            label={texts.format}
             value={format}
             onChange={(f: ExportFormat) => keep({ format: f })}
             options={FORMATS.filter((f) => flat || !FLAT_FORMATS.includes(f.value))}
           />
         </Field>
-        <Field label="Frames a second">
+        <Field label={texts.framesASecond2}>
           <input
             className={inputLook}
             inputMode="decimal"
             value={rate}
-            placeholder={many ? 'keep each one’s rate' : ''}
+            placeholder={many ? texts.keepEachOnesRate : ''}
             onChange={(e) => setRate(e.target.value)}
             aria-invalid={bad}
           />
         </Field>
-        {bad && <p className="text-raspberry">Enter a number above 0, at most 1000.</p>}
+        {bad && <p className="text-raspberry">{texts.enterANumberAbove}</p>}
         {MESH_FORMATS.includes(format) && (
-          <SwitchRow checked={mesh} onChange={(x) => keep({ mesh: x })} label="Include the character’s mesh" />
+          <SwitchRow checked={mesh} onChange={(x) => keep({ mesh: x })} label={texts.includeTheCharactersMesh} />
         )}
         {format === 'glb' && (
-          <SwitchRow checked={sparse} onChange={(x) => keep({ sparse: x })} label="Leave out keys within 1 mm" />
+          <SwitchRow checked={sparse} onChange={(x) => keep({ sparse: x })} label={texts.leaveOutKeysWithin} />
         )}
         {format === 'glb' && sparse && (
-          <SwitchRow checked={curved} onChange={(x) => keep({ curved: x })} label="Curves between the keys" />
+          <SwitchRow checked={curved} onChange={(x) => keep({ curved: x })} label={texts.curvesBetweenTheKeys} />
         )}
         {many && (
-          <SwitchRow checked={folders} onChange={(x) => keep({ folders: x })} label="In the library’s folders" />
+          <SwitchRow checked={folders} onChange={(x) => keep({ folders: x })} label={texts.inTheLibrarysFolders} />
         )}
-        {performer && !onto && <SwitchRow checked={fit} onChange={setFit} label={`Fit onto ${performer.name} first`} />}
-        {many && many.length > 500 && (
-          <p className="text-brass-text">An archive holds at most 500 items: the first 500 are exported.</p>
-        )}
+        {performer && !onto && <SwitchRow checked={fit} onChange={setFit} label={texts.fitOntoFirst(performer.name)} />}
+        {many && many.length > 500 && <p className="text-brass-text">{texts.anArchiveHoldsAt}</p>}
         {changed && (
           <p className="flex items-center gap-2 text-[12px] text-muted">
-            Set as you had it last time.
+            {texts.setAsYouHad}
             <button type="button" className="text-brass-text hover:underline" onClick={() => setKept(FIRST)}>
-              Reset
+              {texts.reset}
             </button>
           </p>
         )}
         <Button look="brass" onClick={() => void save()} disabled={busy || bad}>
-          {busy ? 'Writing …' : many ? `Save ${Math.min(500, many.length)} as ZIP` : `Save as ${format.toUpperCase()}`}
+          {busy
+            ? texts.writing
+            : many
+              ? texts.saveAsZip(Math.min(500, many.length))
+              : texts.saveAs(format.toUpperCase())}
         </Button>
       </div>
     </Dialog>

@@ -8,6 +8,7 @@ import { useItems } from '@/client/queries';
 import { useLater } from '@/client/use-later';
 import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
+import { findMotion as texts } from './texts';
 
 /** So many of what is found are listed; more are found by typing. */
 const LISTED = 60;
@@ -30,11 +31,11 @@ export function FindMotion({ chosen, onChoose }: { chosen: Item | undefined; onC
     >
       <Popover.Trigger
         role="combobox"
-        aria-label="Motion"
+        aria-label={texts.motion}
         aria-expanded={open}
         className="flex min-w-0 items-center gap-1 rounded-md border border-line bg-raised px-2 py-1 text-left hover:border-muted"
       >
-        <span className="min-w-0 flex-1 truncate">{chosen?.name ?? 'Choose a motion'}</span>
+        <span className="min-w-0 flex-1 truncate">{chosen?.name ?? texts.chooseAMotion}</span>
         <ChevronDown size={13} className="shrink-0 text-muted" />
       </Popover.Trigger>
       <Popover.Portal>
@@ -43,15 +44,17 @@ export function FindMotion({ chosen, onChoose }: { chosen: Item | undefined; onC
           sideOffset={4}
           className="z-50 w-72 overflow-hidden rounded-lg border border-line bg-raised shadow-xl"
         >
-          <Command shouldFilter={false} label="Motions">
+          <Command shouldFilter={false} label={texts.motions}>
             <Command.Input
               value={words}
               onValueChange={setWords}
-              placeholder="Find by name, tag or what it shows"
+              placeholder={texts.findByNameTag}
               className="w-full border-b border-line bg-transparent px-3 py-2 outline-none placeholder:text-muted"
             />
             <Command.List className="max-h-72 overflow-auto p-1">
-              {data && <Command.Empty className="px-3 py-4 text-center text-muted">No motion found.</Command.Empty>}
+              {data && (
+                <Command.Empty className="px-3 py-4 text-center text-muted">{texts.noMotionFound}</Command.Empty>
+              )}
               {error && <p className="px-3 py-4 text-raspberry">{error.message}</p>}
               {found.map((i) => (
                 <Command.Item
@@ -68,7 +71,11 @@ export function FindMotion({ chosen, onChoose }: { chosen: Item | undefined; onC
                   <span className="shrink-0 text-muted">{i.facts.durationS.toFixed(1)} s</span>
                 </Command.Item>
               ))}
-              {more > 0 && <p className="px-2 py-1 text-[12px] text-muted">{more} more: type to narrow the list</p>}
+              {more > 0 && (
+                <p className="px-2 py-1 text-[12px] text-muted">
+                  {more} {texts.moreTypeToNarrow}
+                </p>
+              )}
             </Command.List>
           </Command>
         </Popover.Content>

@@ -16,6 +16,7 @@ import { Button, IconButton } from '../ui/button';
 import { Dialog } from '../ui/dialog';
 import { Field, inputLook, SwitchRow } from '../ui/field';
 import { FitSettingsFields } from './fit-settings-fields';
+import { fitManyDialog as texts } from './texts';
 
 interface FitManyDialogProps {
   onClose: () => void;
@@ -59,11 +60,11 @@ function SettingsRow({
       >
         <span className="w-full truncate">{label}</span>
         <span className={`w-full truncate text-[11.5px] ${words ? 'text-brass-text' : 'text-muted'}`} title={words}>
-          {words || 'same as all'}
+          {words || texts.sameAsAll}
         </span>
       </button>
       {onReset && (
-        <IconButton label={`${label}: same as all`} quiet onClick={onReset}>
+        <IconButton label={texts.sameAsAll2(label)} quiet onClick={onReset}>
           <RotateCcw size={12} />
         </IconButton>
       )}
@@ -108,8 +109,8 @@ export function FitManyDialog({
     );
   const names = cast.filter((c) => onto.includes(c.id)).map((c) => c.name);
   const sample = (rule.trim() || '{item} on {character}')
-    .replaceAll('{item}', items[0]?.name ?? 'Deck walk')
-    .replaceAll('{character}', names[0] ?? 'Winch')
+    .replaceAll('{item}', items[0]?.name ?? texts.deckWalk)
+    .replaceAll('{character}', names[0] ?? texts.winch)
     .replaceAll('{n}', '1');
   const start = async (): Promise<void> => {
     setBusy(true);
@@ -126,7 +127,7 @@ export function FitManyDialog({
         folder: folder.trim(),
       });
       toast(`${many(job.parts, 'fitting')} started`, {
-        action: { label: 'Report', onClick: () => router.push(`/intake?job=${job.id}`) },
+        action: { label: texts.report, onClick: () => router.push(`/intake?job=${job.id}`) },
       });
       onClose();
     } catch (error) {
@@ -144,21 +145,19 @@ export function FitManyDialog({
       onOpenChange={onClose}
       width={760}
       title={
-        whole
-          ? 'Fit a whole folder'
-          : `Fit ${items.length === 1 ? (items[0]?.name ?? 'an item') : `${many(items.length, 'item')}`}`
+        whole ? texts.fitAWholeFolder : items.length === 1 ? texts.fitOne(items[0]?.name) : texts.fitMany(items.length)
       }
-      about="All of them run as one job, which continues after you close this page; the report stays."
+      about={texts.allOfThemRun}
     >
       <div className="flex flex-col gap-3">
         {items.length === 0 && folderId && (
           <p>
-            Everything in {paths.get(folderId)} and below, {below(folderId)} items.
+            {texts.everythingIn} {paths.get(folderId)} {texts.andBelow} {below(folderId)} {texts.items}
           </p>
         )}
         {items.length > 0 && folderId && paths.get(folderId) && (
           <SwitchRow
-            label={`Everything in ${paths.get(folderId)} and below (${many(below(folderId), 'item')})`}
+            label={texts.everythingInAndBelow(paths.get(folderId) ?? '', below(folderId))}
             checked={whole}
             onChange={(all) => {
               setWhole(all);
@@ -167,7 +166,7 @@ export function FitManyDialog({
           />
         )}
         <fieldset>
-          <legend className="mb-1 text-muted">Onto</legend>
+          <legend className="mb-1 text-muted">{texts.onto}</legend>
           <div className="flex flex-wrap gap-1.5">
             {cast.map((c) => (
               <label
@@ -187,13 +186,13 @@ export function FitManyDialog({
         </fieldset>
         <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.15fr)] gap-3">
           <div className="flex min-w-0 flex-col">
-            <p className="mb-1 text-muted">Settings</p>
+            <p className="mb-1 text-muted">{texts.settings}</p>
             <ul
-              aria-label="Settings for"
+              aria-label={texts.settingsFor}
               className="flex h-0 min-h-24 grow flex-col gap-0.5 overflow-y-auto rounded-md border border-line p-1"
             >
               <SettingsRow
-                label="For all"
+                label={texts.forAll}
                 words={wordsOf(settings)}
                 chosen={shown === null}
                 onChoose={() => setShown(null)}
@@ -210,14 +209,14 @@ export function FitManyDialog({
               ))}
               {!whole && items.length > MOST_ROWS && (
                 <li className="px-1 text-[12px] text-muted">
-                  and {items.length - MOST_ROWS} more, with the common settings
+                  {texts.and} {items.length - MOST_ROWS} {texts.moreWithTheCommon}
                 </li>
               )}
             </ul>
           </div>
           <fieldset className="min-w-0">
             <legend className="mb-1 w-full truncate text-muted">
-              {shown === null ? 'For all' : `For ${items.find((i) => i.id === shown)?.name ?? 'this one'} alone`}
+              {shown === null ? texts.forAll : texts.forOneAlone(items.find((i) => i.id === shown)?.name)}
             </legend>
             <FitSettingsFields
               value={shown === null ? settings : (perItem[shown] ?? settings)}
@@ -225,17 +224,19 @@ export function FitManyDialog({
             />
           </fieldset>
         </div>
-        <SwitchRow label="Where a pair has its own settings in Fitting, use those" checked={own} onChange={setOwn} />
-        <Field label="Names ({item}, {character} and {n} are filled in)">
+        <SwitchRow label={texts.whereAPairHas} checked={own} onChange={setOwn} />
+        <Field label={texts.namesItemCharacterAnd}>
           <input className={inputLook} value={rule} maxLength={200} onChange={(e) => setRule(e.target.value)} />
         </Field>
-        <p className="-mt-2 text-[12px] text-muted">for example: {sample}</p>
-        <Field label="Into the folder">
+        <p className="-mt-2 text-[12px] text-muted">
+          {texts.forExample} {sample}
+        </p>
+        <Field label={texts.intoTheFolder}>
           <input
             className={inputLook}
             list="fit-folders"
             value={folder}
-            placeholder="beside each source"
+            placeholder={texts.besideEachSource}
             maxLength={600}
             onChange={(e) => setFolder(e.target.value)}
           />
@@ -245,11 +246,9 @@ export function FitManyDialog({
             <option key={p} value={p} />
           ))}
         </datalist>
-        {(packs > 0 || whole) && (
-          <p className="text-[12px] text-muted">Packs and links between variants are rebuilt among the copies.</p>
-        )}
+        {(packs > 0 || whole) && <p className="text-[12px] text-muted">{texts.packsAndLinksBetween}</p>}
         <Button look="brass" onClick={() => void start()} disabled={busy || onto.length === 0}>
-          {busy ? 'Starting …' : onto.length === 0 ? 'Choose a character' : `Fit onto ${names.join(', ')}`}
+          {busy ? texts.starting : onto.length === 0 ? texts.chooseACharacter : texts.fitOnto(names.join(', '))}
         </Button>
       </div>
     </Dialog>

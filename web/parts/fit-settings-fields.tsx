@@ -3,6 +3,7 @@
 import type { FitSettings } from '@/wishes/wishes';
 import { SwitchRow } from '../ui/field';
 import { HipsSlider } from './hips-slider';
+import { fitSettingsFields as texts } from './texts';
 import { TuningSliders } from './tuning-sliders';
 
 /** What fittings are made with, in short: for jobs that make many of them. */
@@ -16,15 +17,11 @@ export function FitSettingsFields({
   const set = (change: Partial<FitSettings>): void => onChange({ ...value, ...change });
   return (
     <div className="flex flex-col gap-2">
-      <SwitchRow label="Hold planted soles in place" checked={value.plants} onChange={(plants) => set({ plants })} />
-      <SwitchRow label="Keep limbs out of one another" checked={value.clear} onChange={(clear) => set({ clear })} />
+      <SwitchRow label={texts.holdPlantedSolesIn} checked={value.plants} onChange={(plants) => set({ plants })} />
+      <SwitchRow label={texts.keepLimbsOutOf} checked={value.clear} onChange={(clear) => set({ clear })} />
+      <SwitchRow label={texts.keepArmsAndHead} checked={value.limits} onChange={(limits) => set({ limits })} />
       <SwitchRow
-        label="Keep arms and head within joint limits"
-        checked={value.limits}
-        onChange={(limits) => set({ limits })}
-      />
-      <SwitchRow
-        label="Keep both hands the same distance apart"
+        label={texts.keepBothHandsThe}
         checked={value.hands === 'together'}
         onChange={(on) => set({ hands: on ? 'together' : 'free' })}
       />

@@ -7,6 +7,7 @@ import { useLater } from '@/client/use-later';
 import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { inputLook } from '../ui/field';
+import { itemPicker as texts } from './texts';
 
 interface ItemPickerProps {
   label: string;
@@ -45,7 +46,7 @@ export function ItemPicker({ label, fits = () => true, nothing, chosen, onPick }
       <input
         type="search"
         aria-label={label}
-        placeholder="Find an item by its name"
+        placeholder={texts.findAnItemBy}
         className={`${inputLook} w-full py-0.5!`}
         value={words}
         onChange={(e) => setWords(e.target.value)}
@@ -69,7 +70,11 @@ export function ItemPicker({ label, fits = () => true, nothing, chosen, onPick }
           </li>
         ))}
       </ul>
-      {found.length > SHOWN && <p className="px-1.5 text-[12px] text-muted">and {found.length - SHOWN} more</p>}
+      {found.length > SHOWN && (
+        <p className="px-1.5 text-[12px] text-muted">
+          {texts.and} {found.length - SHOWN} {texts.more}
+        </p>
+      )}
     </div>
   );
 }

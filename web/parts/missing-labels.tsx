@@ -1,6 +1,7 @@
 'use client';
 
 import { Button } from '@/ui/button';
+import { missingLabels as texts } from './texts';
 
 interface MissingLabelsProps {
   /** The part that lacks drawings. */
@@ -14,14 +15,14 @@ interface MissingLabelsProps {
 export function MissingLabels({ to, missing, onCopy, onLeave }: MissingLabelsProps) {
   return (
     <div role="alert" className="mb-1.5 rounded-md border border-brass px-2 py-1.5 text-[12.5px]">
-      {to} has no drawing {missing.map((m) => `“${m}”`).join(', ')}. Where {missing.length === 1 ? 'it' : 'they'} would
-      show, the drawing before stays.
+      {to} {texts.hasNoDrawing} {missing.map((m) => `“${m}”`).join(', ')}
+      {texts.where} {missing.length === 1 ? texts.it : texts.they} {texts.wouldShowTheDrawing}
       <span className="ml-2 inline-flex gap-2">
         <Button size="tiny" look="brass" onClick={onCopy}>
-          Copy the rest
+          {texts.copyTheRest}
         </Button>
         <Button size="tiny" onClick={onLeave}>
-          Leave it
+          {texts.leaveIt}
         </Button>
       </span>
     </div>

@@ -2,6 +2,7 @@
 
 import { useOthersAt } from '@/client/live';
 import { useMe } from '@/client/session';
+import { othersHere as texts } from './texts';
 
 /** Which colleagues have this open now; nothing where nobody has. */
 export function OthersHere({ subjectId, className = '' }: { subjectId: string | undefined; className?: string }) {
@@ -12,7 +13,7 @@ export function OthersHere({ subjectId, className = '' }: { subjectId: string | 
       className={`rounded-md border border-brass/60 bg-panel px-2 py-1 text-[12px] text-brass-text ${className}`}
       role="status"
     >
-      {others.join(', ')} {others.length > 1 ? 'have' : 'has'} this open as well
+      {others.join(', ')} {others.length > 1 ? texts.have : texts.has} {texts.thisOpenAsWell}
     </p>
   );
 }

@@ -2,6 +2,7 @@
 
 import type { DocumentHandle } from '@/documents/use-document';
 import { Button } from '@/ui/button';
+import { savingState as texts } from './texts';
 
 const WORDS = {
   saved: 'saved',
@@ -35,7 +36,7 @@ export function SavingState({
         <>
           <span className="text-raspberry">{document.trouble}</span>
           <Button size="tiny" onClick={document.giveUp}>
-            Give it up
+            {texts.giveItUp}
           </Button>
         </>
       )}

@@ -2,14 +2,15 @@
 
 import { TUNING_DEFAULTS, type Tuning } from '@/wishes/wishes';
 import { Slider } from '../ui/slider';
+import { tuningSliders as texts } from './texts';
 
 const AMOUNTS: { key: keyof Tuning; label: string; low: number; high: number; step: number; unit?: string }[] = [
-  { key: 'energy', label: 'Energy', low: 0, high: 2, step: 0.05 },
-  { key: 'arms', label: 'Arms apart', low: -30, high: 45, step: 1, unit: '°' },
-  { key: 'stance', label: 'Stance width', low: 0.5, high: 2, step: 0.05, unit: ' ×' },
-  { key: 'stride', label: 'Stride', low: 0.4, high: 1.6, step: 0.05, unit: ' ×' },
-  { key: 'lean', label: 'Lean', low: -25, high: 30, step: 1, unit: '°' },
-  { key: 'speed', label: 'Speed', low: 0.4, high: 2, step: 0.05, unit: ' ×' },
+  { key: 'energy', label: texts.energy, low: 0, high: 2, step: 0.05 },
+  { key: 'arms', label: texts.armsApart, low: -30, high: 45, step: 1, unit: '°' },
+  { key: 'stance', label: texts.stanceWidth, low: 0.5, high: 2, step: 0.05, unit: ' ×' },
+  { key: 'stride', label: texts.stride, low: 0.4, high: 1.6, step: 0.05, unit: ' ×' },
+  { key: 'lean', label: texts.lean, low: -25, high: 30, step: 1, unit: '°' },
+  { key: 'speed', label: texts.speed, low: 0.4, high: 2, step: 0.05, unit: ' ×' },
 ];
 
 /** The handful of amounts that a motion is tuned by. */

@@ -6,6 +6,7 @@ import { useEffect, useState } from 'react';
 import { useMe, useSignOut } from '@/client/session';
 import { useOpening } from './opening';
 import { PasswordDialog } from './password-dialog';
+import { accountMenu as texts } from './texts';
 
 const item =
   'flex items-center justify-between gap-6 rounded px-2 py-1.5 outline-none select-none data-highlighted:bg-panel';
@@ -40,7 +41,7 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
       {changing && <PasswordDialog onClose={() => setChanging(false)} />}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
-          aria-label={`${initials}: ${me.name}, with bin, theme and keys`}
+          aria-label={texts.withBinThemeAnd(initials, me.name)}
           className="ml-2 flex size-8 items-center justify-center rounded-full border border-line bg-raised hover:border-muted"
         >
           {initials}
@@ -55,20 +56,20 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
               {me.name}, {me.role}
             </DropdownMenu.Label>
             <DropdownMenu.Item className={item} onSelect={() => router.push('/library?bin=true')}>
-              Bin
+              {texts.bin}
             </DropdownMenu.Item>
             <DropdownMenu.Item className={item} onSelect={() => router.push('/activity')}>
-              Activity
+              {texts.activity}
             </DropdownMenu.Item>
             <DropdownMenu.Item className={item} onSelect={() => router.push('/people')}>
-              People, tags, fields
+              {texts.peopleTagsFields}
             </DropdownMenu.Item>
             <DropdownMenu.Item className={item} onSelect={() => router.push('/interface')}>
-              For programs
+              {texts.forPrograms}
             </DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 h-px bg-line" />
             <DropdownMenu.Item className={item} onSelect={toggle}>
-              {daylight ? 'Velvet (dark)' : 'Daylight (light)'}
+              {daylight ? texts.velvetDark : texts.daylightLight}
             </DropdownMenu.Item>
             <DropdownMenu.Item
               className={item}
@@ -77,17 +78,17 @@ export function AccountMenu({ onHelp }: { onHelp: () => void }) {
                 showOpening(0);
               }}
             >
-              First steps
+              {texts.firstSteps}
             </DropdownMenu.Item>
             <DropdownMenu.Item className={item} onSelect={onHelp}>
-              Keys <kbd className="font-sans text-muted">?</kbd>
+              {texts.keys} <kbd className="font-sans text-muted">?</kbd>
             </DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 h-px bg-line" />
             <DropdownMenu.Item className={item} onSelect={() => setChanging(true)}>
-              Change password …
+              {texts.changePassword}
             </DropdownMenu.Item>
             <DropdownMenu.Item className={item} onSelect={() => void signOut()}>
-              Sign out
+              {texts.signOut}
             </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>

@@ -5,6 +5,7 @@ import { useEdit } from '@/client/queries';
 import type { ItemChange } from '@/contract';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
+import { conflictDialog as texts } from './texts';
 
 const show = (value: unknown): string =>
   Array.isArray(value)
@@ -34,19 +35,13 @@ export function ConflictDialog() {
     close();
   };
   return (
-    <Dialog
-      open
-      onOpenChange={close}
-      title="Somebody else changed this in the meantime"
-      about="Your change has not been saved yet."
-      width={620}
-    >
+    <Dialog open onOpenChange={close} title={texts.somebodyElseChangedThis} about={texts.yourChangeHasNot} width={620}>
       <table className="w-full table-fixed text-left">
         <thead className="text-muted">
           <tr>
-            <th className="w-1/4 py-1 font-normal">What</th>
-            <th className="py-1 font-normal">Theirs, now saved</th>
-            <th className="py-1 font-normal">Yours</th>
+            <th className="w-1/4 py-1 font-normal">{texts.what}</th>
+            <th className="py-1 font-normal">{texts.theirsNowSaved}</th>
+            <th className="py-1 font-normal">{texts.yours}</th>
           </tr>
         </thead>
         <tbody>
@@ -65,9 +60,9 @@ export function ConflictDialog() {
         </tbody>
       </table>
       <div className="mt-4 flex justify-end gap-2">
-        <Button onClick={() => again(true)}>Keep theirs</Button>
+        <Button onClick={() => again(true)}>{texts.keepTheirs}</Button>
         <Button look="brass" onClick={() => again(false)}>
-          Save mine
+          {texts.saveMine}
         </Button>
       </div>
     </Dialog>

@@ -1,20 +1,21 @@
 'use client';
 
 import { Dialog } from '@/ui/dialog';
+import { helpSheet as texts } from './texts';
 
 const GROUPS: [string, [string, string][]][] = [
   [
-    'Everywhere',
+    texts.everywhere,
     [
       ['Ctrl K', 'find or do anything'],
-      ['Alt 1 … 5', 'Library, Cast, Fitting, Reels, Intake'],
+      ['Alt 1 … 5', texts.libraryCastFittingReels],
       ['Ctrl Z', 'undo the last change'],
       ['Ctrl Shift Z', 'redo it'],
       ['?', 'this sheet'],
     ],
   ],
   [
-    'On a stage',
+    texts.onAStage,
     [
       ['Space', 'play or pause'],
       [', and .', 'one frame back or forward'],
@@ -25,10 +26,10 @@ const GROUPS: [string, [string, string][]][] = [
     ],
   ],
   [
-    'Library',
+    texts.library,
     [
       ['/', 'search'],
-      ['Esc', 'clear the selection, then the search'],
+      [texts.esc, 'clear the selection, then the search'],
       ['↑ ↓', 'go to another item'],
       ['Shift, Ctrl', 'with a click: select a range, or one more'],
       ['Ctrl A', 'select everything found'],
@@ -44,11 +45,11 @@ const GROUPS: [string, [string, string][]][] = [
       ['M', 'find motions that move like it'],
       ['N', 'find motions that pass through this pose'],
       ['E', 'export'],
-      ['Del', 'move to the bin'],
+      [texts.del, 'move to the bin'],
     ],
   ],
   [
-    'Cast',
+    texts.cast,
     [
       ['← →', 'another cast member'],
       ['H', 'put on hand'],
@@ -58,7 +59,7 @@ const GROUPS: [string, [string, string][]][] = [
     ],
   ],
   [
-    'Fitting',
+    texts.fitting,
     [
       ['K', 'keep the result as a new item'],
       ['M', 'fit many: a folder, a pack, several characters'],
@@ -70,17 +71,17 @@ const GROUPS: [string, [string, string][]][] = [
       ['1 … 5', 'trouble, plants, goals, by hand, curves'],
       ['T', 'move or turn what is held'],
       ['← →', 'on a plant or key: one frame; Shift its end, Alt its start'],
-      ['Del', 'on a plant or key: remove it'],
+      [texts.del, 'on a plant or key: remove it'],
     ],
   ],
   [
-    'Reels',
+    texts.reels,
     [
       ['1 2 3', 'library, what is chosen, by hand'],
       ['← →', 'on an item or key: one frame; Shift its end, Alt its start'],
       ['S', 'cut what is chosen in two at the playhead'],
       ['D', 'copy what is chosen behind it'],
-      ['Del', 'remove what is chosen'],
+      [texts.del, 'remove what is chosen'],
       ['N', 'on a join: find where both meet best'],
       ['J', 'on a join: bring it into view'],
       ['F', 'the whole reel in view'],
@@ -96,7 +97,7 @@ const GROUPS: [string, [string, string][]][] = [
 
 export function HelpSheet({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title="Keys" width={700}>
+    <Dialog open={open} onOpenChange={onOpenChange} title={texts.keys} width={700}>
       <div className="grid grid-cols-2 gap-x-8 gap-y-5">
         {GROUPS.map(([title, rows]) => (
           <section key={title}>

@@ -2,6 +2,7 @@
 
 import Link from 'next/link';
 import { useJobs } from '@/client/queries';
+import { jobsChip as texts } from './texts';
 
 /** Long work that is going on, from everywhere. */
 export function JobsChip() {
@@ -19,7 +20,7 @@ export function JobsChip() {
       <span className="h-1 w-16 overflow-hidden rounded bg-raised">
         <span className="block h-full bg-brass" style={{ width: `${(100 * done) / Math.max(1, all)}%` }} />
       </span>
-      {done} of {all}
+      {done} {texts.ofIt} {all}
     </Link>
   );
 }

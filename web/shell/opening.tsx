@@ -7,6 +7,7 @@ import { create } from 'zustand';
 import { useCast, useItems } from '@/client/queries';
 import { useDemoWorld } from '@/client/session';
 import { Button } from '@/ui/button';
+import { opening as texts } from './texts';
 
 const KEY = 'velvet-opening';
 
@@ -29,26 +30,26 @@ const STEPS = [
   {
     at: '[role=listbox] [role=option]',
     side: 'bottom',
-    title: 'Read a strip',
-    text: 'Every motion is a row of silhouettes over time. The bars underneath show when the left foot (green) and the right foot (orange) are planted. Point at a strip, and it plays on the stage.',
+    title: texts.readAStrip,
+    text: texts.everyMotionIsA,
   },
   {
     at: 'section[aria-label="Stage"]',
     side: 'right',
-    title: 'Put it on somebody else',
-    text: 'This is Fitting: the motion on the left, Big Tove on the right. She is shorter and broader, so stride, feet and arms are worked out again for her body.',
+    title: texts.putItOnSomebody,
+    text: texts.thisIsFittingThe,
   },
   {
     at: 'section[aria-label="Trouble lanes"]',
     side: 'left',
-    title: 'See what is wrong, and mend it',
-    text: 'Each lane measures one fault over time; click it to go there. “mend” tries what may help and says what it would achieve. Try one, take it, and keep the result as a new item.',
+    title: texts.seeWhatIsWrong,
+    text: texts.eachLaneMeasuresOne,
   },
 ] as const;
 
 /** A motion that needs mending on a body that differs. */
-const MOTION = 'Crate lift and carry';
-const CHARACTER = 'Big Tove';
+const MOTION = texts.crateLiftAndCarry;
+const CHARACTER = texts.bigTove;
 
 /** Three pointed steps through the job, for whoever sees the demo world for the first time; found again in the account menu. */
 export function Opening() {
@@ -94,16 +95,16 @@ export function Opening() {
             className="z-50 w-80 rounded-xl border border-brass bg-panel p-4 shadow-2xl"
           >
             <p className="text-[11.5px] text-muted">
-              First steps, {step + 1} of {STEPS.length}
+              {texts.firstSteps} {step + 1} {texts.ofIt} {STEPS.length}
             </p>
             <h2 className="heading mt-0.5 text-lg">{shown.title}</h2>
             <p className="mt-1.5 text-muted">{shown.text}</p>
             <div className="mt-3 flex justify-between gap-2">
               <Button look="quiet" onClick={() => go(null)}>
-                Skip
+                {texts.skip}
               </Button>
               <Button look="brass" onClick={next}>
-                {step === 0 ? 'Put one on Big Tove' : step === STEPS.length - 1 ? 'Done' : 'Next'}
+                {step === 0 ? texts.putOneOnBig : step === STEPS.length - 1 ? texts.done : texts.next}
               </Button>
             </div>
           </Popover.Content>

@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { useCast, useItems } from '@/client/queries';
 import { useChoosePerformer } from '@/client/session';
+import { palette as texts } from './texts';
 
 const row =
   'flex cursor-pointer items-center justify-between gap-3 rounded-md px-3 py-2 data-[selected=true]:bg-raised data-[selected=true]:text-brass-text';
@@ -26,20 +27,22 @@ export function Palette({ onOpenChange }: { onOpenChange: (open: boolean) => voi
     <Command.Dialog
       open
       onOpenChange={onOpenChange}
-      label="Find or do anything"
+      label={texts.findOrDoAnything}
       overlayClassName="fixed inset-0 z-40 bg-black/55"
       contentClassName="fixed top-[14vh] left-1/2 z-50 w-[560px] -translate-x-1/2 overflow-hidden rounded-xl border border-line bg-panel shadow-2xl"
     >
       <Command.Input
         value={text}
         onValueChange={setText}
-        placeholder="Name of an item, a cast member, a place, an action …"
+        placeholder={texts.nameOfAnItem}
         className="w-full border-b border-line bg-transparent px-4 py-3 text-[15px] outline-none placeholder:text-muted"
       />
       <Command.List className="max-h-[52vh] overflow-auto p-1.5">
-        <Command.Empty className="px-3 py-6 text-center text-muted">Nothing found.</Command.Empty>
-        <Command.Group heading="Go to" className={group}>
-          {(['Library', 'Cast', 'Fitting', 'Reels', 'Intake', 'Activity', 'People'] as const).map((p) => (
+        <Command.Empty className="px-3 py-6 text-center text-muted">{texts.nothingFound}</Command.Empty>
+        <Command.Group heading={texts.goTo} className={group}>
+          {(
+            [texts.library, texts.cast, texts.fitting, texts.reels, texts.intake, texts.activity, texts.people] as const
+          ).map((p) => (
             <Command.Item
               key={p}
               value={`go to ${p}`}
@@ -54,10 +57,10 @@ export function Palette({ onOpenChange }: { onOpenChange: (open: boolean) => voi
             onSelect={run(() => router.push('/library?bin=true'))}
             className={row}
           >
-            Bin
+            {texts.bin}
           </Command.Item>
         </Command.Group>
-        <Command.Group heading="Put on hand" className={group}>
+        <Command.Group heading={texts.putOnHand} className={group}>
           {(cast.data ?? []).map((c) => (
             <Command.Item
               key={c.id}
@@ -69,7 +72,7 @@ export function Palette({ onOpenChange }: { onOpenChange: (open: boolean) => voi
             </Command.Item>
           ))}
         </Command.Group>
-        <Command.Group heading="Items" className={group}>
+        <Command.Group heading={texts.items} className={group}>
           {(items.data?.items ?? []).slice(0, 30).map((i) => (
             <Command.Item
               key={i.id}

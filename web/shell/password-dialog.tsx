@@ -6,6 +6,7 @@ import { API, sendJson } from '@/client/api';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
+import { passwordDialog as texts } from './texts';
 
 /** One's own password: the old one, and twice the new one. */
 export function PasswordDialog({ onClose }: { onClose: () => void }) {
@@ -19,7 +20,7 @@ export function PasswordDialog({ onClose }: { onClose: () => void }) {
     setBusy(true);
     try {
       await sendJson('PUT', `${API}/me/password`, { old, password: fresh });
-      toast('Your password is changed. You are signed out everywhere else, and your keys for programs have ended.');
+      toast(texts.yourPasswordIsChanged);
       onClose();
     } catch (problem) {
       setError((problem as Error).message);
@@ -31,17 +32,17 @@ export function PasswordDialog({ onClose }: { onClose: () => void }) {
     <Dialog
       open
       onOpenChange={(open) => !open && onClose()}
-      title="Change your password"
-      about="Signs you out everywhere else and ends your keys for programs."
+      title={texts.changeYourPassword}
+      about={texts.signsYouOutEverywhere}
     >
       <form onSubmit={(e) => void submit(e)} className="flex flex-col gap-3">
-        <Field label="Old password">
+        <Field label={texts.oldPassword}>
           <input name="old" type="password" required autoComplete="current-password" className={inputLook} />
         </Field>
-        <Field label="New password, at least 10 characters">
+        <Field label={texts.newPasswordAtLeast}>
           <input name="new" type="password" required minLength={10} autoComplete="new-password" className={inputLook} />
         </Field>
-        <Field label="New password again">
+        <Field label={texts.newPasswordAgain}>
           <input name="again" type="password" required autoComplete="new-password" className={inputLook} />
         </Field>
         {error && (
@@ -50,7 +51,7 @@ export function PasswordDialog({ onClose }: { onClose: () => void }) {
           </p>
         )}
         <Button type="submit" look="brass" disabled={busy} className="self-end">
-          Change it
+          {texts.changeIt}
         </Button>
       </form>
     </Dialog>

@@ -13,6 +13,7 @@ import { HelpSheet } from './help-sheet';
 import { JobsChip } from './jobs-chip';
 import { Opening } from './opening';
 import { Palette } from './palette';
+import { shell as texts } from './texts';
 import { Tray } from './tray';
 import { useUndoLast } from './use-undo-last';
 
@@ -45,16 +46,18 @@ export function Shell({ children }: { children: ReactNode }) {
     <div className="flex h-screen min-w-[1000px] flex-col">
       <header className="flex h-11 shrink-0 items-center gap-1 border-b border-line bg-panel px-4">
         <Link href="/library" className="heading mr-4 text-[17px] italic">
-          Velvet<span className="text-brass">·</span>Reel
+          {texts.velvet}
+          <span className="text-brass">·</span>
+          {texts.reel}
         </Link>
-        <nav aria-label="Places" className="flex gap-1">
+        <nav aria-label={texts.places} className="flex gap-1">
           {PLACES.map((p, i) => (
-            <PlaceLink key={p.href} {...p} title={`Alt ${i + 1}`} here={path.startsWith(p.href)} />
+            <PlaceLink key={p.href} {...p} title={texts.alt(i + 1)} here={path.startsWith(p.href)} />
           ))}
         </nav>
         {!connected && (
           <span role="status" className="ml-3 rounded-full border border-raspberry px-2.5 py-0.5 text-raspberry">
-            connection lost; reconnecting …
+            {texts.connectionLostReconnecting}
           </span>
         )}
         <span className="ml-auto" />
@@ -64,7 +67,7 @@ export function Shell({ children }: { children: ReactNode }) {
           onClick={() => setFinding(true)}
           className=" rounded-full border border-line bg-raised px-3 py-1 text-muted hover:text-ink"
         >
-          Find or do anything <kbd className="font-sans">Ctrl K</kbd>
+          {texts.findOrDoAnything} <kbd className="font-sans">{texts.ctrlK}</kbd>
         </button>
         <AccountMenu onHelp={() => setHelp(true)} />
       </header>

@@ -10,6 +10,7 @@ import { useUndo } from '@/client/undo';
 import { PaperPicture, RestFigure } from '@/stage/rest-figure';
 import { Button } from '@/ui/button';
 import { Hint } from '@/ui/hint';
+import { tray as texts } from './texts';
 
 /** Along the bottom: the performer, what has been picked up, and undo. */
 export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: () => Promise<void> }) {
@@ -21,9 +22,9 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
   const next = useUndo((s) => s.undone.at(-1));
   return (
     <footer className="flex h-16 shrink-0 items-center gap-2.5 border-t border-line bg-panel px-4">
-      <span className="text-muted">On hand</span>
+      <span className="text-muted">{texts.onHand}</span>
       <DropdownMenu.Root>
-        <Hint text="The performer: every motion is shown on this character. Click to choose another.">
+        <Hint text={texts.thePerformerEveryMotion}>
           <DropdownMenu.Trigger className="flex h-12 items-center gap-2.5 rounded-lg border border-brass bg-raised px-2.5 text-left">
             {member?.assets.art ? (
               <PaperPicture art={member.assets.art} height={40} scale={40 / Math.max(0.1, member.heightM)} />
@@ -31,8 +32,8 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
               rig && <RestFigure rig={rig} width={26} height={40} />
             )}
             <span>
-              <span className="block font-medium">{member?.name ?? 'No one yet'}</span>
-              <span className="block text-[11.5px] text-muted">performer</span>
+              <span className="block font-medium">{member?.name ?? texts.noOneYet}</span>
+              <span className="block text-[11.5px] text-muted">{texts.performer}</span>
             </span>
           </DropdownMenu.Trigger>
         </Hint>
@@ -53,9 +54,7 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
                 <span className="text-muted">{c.heightM.toFixed(2)} m</span>
               </DropdownMenu.Item>
             ))}
-            {cast.data?.length === 0 && (
-              <p className="px-2 py-1.5 text-muted">The cast is empty. Drop a character at Intake.</p>
-            )}
+            {cast.data?.length === 0 && <p className="px-2 py-1.5 text-muted">{texts.theCastIsEmpty}</p>}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
@@ -70,7 +69,7 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
           </Link>
           <button
             type="button"
-            aria-label={`Remove ${i.name} from the tray`}
+            aria-label={texts.removeFromTheTray(i.name)}
             onClick={() => putDown(i.id)}
             className="rounded p-0.5 text-muted hover:text-ink"
           >
@@ -83,18 +82,18 @@ export function Tray({ onUndo, onRedo }: { onUndo: () => Promise<void>; onRedo: 
         <Button
           onClick={() => void onUndo()}
           disabled={!last}
-          hint={last ? `Undo: ${last.label}` : 'Nothing to undo'}
+          hint={last ? texts.undo(last.label) : texts.nothingToUndo}
           keys="Ctrl Z"
         >
-          <Undo2 size={14} /> Undo
+          <Undo2 size={14} /> {texts.undo2}
         </Button>
         <Button
           onClick={() => void onRedo()}
           disabled={!next}
-          hint={next ? `Redo: ${next.label}` : 'Nothing to redo'}
+          hint={next ? texts.redo(next.label) : texts.nothingToRedo}
           keys="Ctrl Shift Z"
         >
-          <Redo2 size={14} /> Redo
+          <Redo2 size={14} /> {texts.redo2}
         </Button>
       </div>
     </footer>

@@ -28,6 +28,7 @@ import { Figure3D } from './figure-3d';
 import { drawnBySoftware } from './graphics';
 import type { RigView } from './rig-view';
 import { softened } from './soft-skin';
+import { figures as texts } from './texts';
 
 const loader = new GLTFLoader();
 /** Files of characters that are kept, the ones used last, in bytes. */
@@ -78,7 +79,7 @@ export function useMeshFigure(hash: string | null | undefined, jointCount: numbe
     void loadGlb(hash)
       .then((bytes) => readMesh(bytes, jointCount))
       .catch(() => {
-        if (!gone) toast.error('The mesh of a character could not be loaded: its bones are shown.', { id: hash });
+        if (!gone) toast.error(texts.theMeshOfA, { id: hash });
         return null;
       })
       .then((figure) => {
@@ -125,7 +126,7 @@ export function usePaperFigure(view: RigView, hash: string | null | undefined): 
     void Promise.all([import('./paper-figure'), import('./paper-art').then((m) => m.loadArt(hash))])
       .then(([{ PaperFigure }, art]) => PaperFigure.make(cutout, art))
       .catch(() => {
-        if (!gone) toast.error('The drawings of a character could not be loaded: its joints are shown.', { id: hash });
+        if (!gone) toast.error(texts.theDrawingsOfA, { id: hash });
         return null;
       })
       .then((figure) => {

@@ -3,6 +3,7 @@
 import { clsx } from 'clsx';
 import { type RefObject, useEffect, useRef, useState } from 'react';
 import type { StageFigure, StageHandle } from './contract';
+import { jointPicker as texts } from './texts';
 
 interface JointPickerProps {
   stage: RefObject<StageHandle | null>;
@@ -87,7 +88,7 @@ export function JointPicker({ stage, figure, names, label, onPoint, onPick, onCa
       }}
     >
       <p className="pointer-events-none absolute inset-x-0 top-2 mx-auto w-fit rounded-full border border-brass bg-panel px-3 py-1 text-brass-text">
-        {label} · Esc cancels
+        {label} {texts.escCancels}
       </p>
       {/* every joint that can be picked; the sheet beneath takes the pointer, these the keyboard */}
       <div ref={dots} className="pointer-events-none absolute inset-0">
@@ -108,7 +109,12 @@ export function JointPicker({ stage, figure, names, label, onPoint, onPick, onCa
             <span className="absolute -top-1.5 -left-1.5 size-3 rounded-full border-2 border-brass" />
             <span className="absolute top-2 left-3 rounded bg-panel px-1.5 py-0.5 whitespace-nowrap">
               {p.name}
-              {near.length > 1 && <span className="text-muted"> and {near.length - 1} beside it</span>}
+              {near.length > 1 && (
+                <span className="text-muted">
+                  {' '}
+                  {texts.and} {near.length - 1} {texts.besideIt}
+                </span>
+              )}
             </span>
           </span>
         ))}
@@ -117,9 +123,9 @@ export function JointPicker({ stage, figure, names, label, onPoint, onPick, onCa
           className="absolute z-20 flex min-w-40 flex-col rounded-lg border border-line bg-raised p-1 shadow-xl"
           style={{ left: choose.x + 8, top: choose.y + 8 }}
           role="menu"
-          aria-label="Joints that lie here"
+          aria-label={texts.jointsThatLieHere}
         >
-          <span className="px-2 py-1 text-[12px] text-muted">These lie on each other</span>
+          <span className="px-2 py-1 text-[12px] text-muted">{texts.theseLieOnEach}</span>
           {choose.from.map((p) => (
             <button
               key={p.name}

@@ -13,6 +13,7 @@ import { Performance } from './performance';
 import { PropMarks, propPlaces } from './prop-marks';
 import { rigView } from './rig-view';
 import { AHEAD, Stage } from './stage';
+import { soloStage as texts } from './texts';
 
 /** An item's motion on a character, with a change that is not kept yet, solved in the worker; the former one stays until the new one is here. */
 export function useShown(
@@ -83,7 +84,7 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
       // arms may be level where nothing moves; a body on four legs is longer than it is tall
       {...(view.cutout ? { from: AHEAD } : {})}
       width={fits ? Math.max(0.62 * rig.heightM, 2 * ahead) : Math.max(rig.heightM, 2 * aside, 2 * ahead)}
-      label={places.length > 0 ? `${label}, with boxes for ${places.map((p) => p.name).join(', ')}` : label}
+      label={places.length > 0 ? texts.withBoxesFor(label, places.map((p) => p.name).join(', ')) : label}
     >
       <PropMarks places={places} />
       {figure && (

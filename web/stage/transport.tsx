@@ -4,6 +4,7 @@ import { ChevronLeft, ChevronRight, Pause, Play, Repeat } from 'lucide-react';
 import { memo, useEffect, useRef } from 'react';
 import { IconButton } from '@/ui/button';
 import { type Clock, useClock } from './clock';
+import { transport as texts } from './texts';
 
 const SPEEDS = [0.25, 0.5, 1, 2];
 
@@ -31,23 +32,23 @@ export const Transport = memo(function Transport({ clock, disabled = false }: { 
   return (
     <div className="flex items-center gap-1.5" aria-disabled={disabled}>
       <IconButton
-        label={clock.playing ? 'Pause' : 'Play'}
+        label={clock.playing ? texts.pause : texts.play}
         keys="Space"
         onClick={() => clock.setPlaying(!clock.playing)}
         disabled={disabled}
       >
         {clock.playing ? <Pause size={15} /> : <Play size={15} />}
       </IconButton>
-      <IconButton label="One frame back" keys="," onClick={() => clock.step(-1)} disabled={disabled} quiet>
+      <IconButton label={texts.oneFrameBack} keys="," onClick={() => clock.step(-1)} disabled={disabled} quiet>
         <ChevronLeft size={15} />
       </IconButton>
-      <IconButton label="One frame forward" keys="." onClick={() => clock.step(1)} disabled={disabled} quiet>
+      <IconButton label={texts.oneFrameForward} keys="." onClick={() => clock.step(1)} disabled={disabled} quiet>
         <ChevronRight size={15} />
       </IconButton>
       <input
         ref={bar}
         type="range"
-        aria-label="Frame"
+        aria-label={texts.frame}
         className="scrub h-6 min-w-16 flex-1"
         min={0}
         max={Math.max(0, clock.frameCount - 1)}
@@ -64,14 +65,14 @@ export const Transport = memo(function Transport({ clock, disabled = false }: { 
       <button
         type="button"
         className="w-9 rounded px-1 py-1 text-muted hover:bg-raised hover:text-ink"
-        aria-label={`Speed ${clock.speed}; click for the next`}
+        aria-label={texts.speedClickForThe(clock.speed)}
         onClick={() => clock.setSpeed(SPEEDS[(SPEEDS.indexOf(clock.speed) + 1) % SPEEDS.length]!)}
         disabled={disabled}
       >
         {clock.speed}×
       </button>
       <IconButton
-        label={clock.loop ? 'Looping' : 'Playing once'}
+        label={clock.loop ? texts.looping : texts.playingOnce}
         keys="L"
         onClick={() => clock.setLoop(!clock.loop)}
         disabled={disabled}

@@ -3,6 +3,7 @@
 import { clsx } from 'clsx';
 import { X } from 'lucide-react';
 import type { ReactNode } from 'react';
+import { chip as texts } from './texts';
 
 export function Chip({ children, tone = 'plain' }: { children: ReactNode; tone?: 'plain' | 'brass' | 'fault' }) {
   return (
@@ -25,7 +26,7 @@ export function RemovableChip({ label, onRemove }: { label: string; onRemove: ()
     <button
       type="button"
       onClick={onRemove}
-      aria-label={`Remove ${label}`}
+      aria-label={texts.remove(label)}
       className="inline-flex items-center gap-1 rounded-full border border-line px-2 py-0.5 text-ink hover:border-muted"
     >
       {label}

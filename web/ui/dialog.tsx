@@ -3,6 +3,7 @@
 import { X } from 'lucide-react';
 import { Dialog as Radix } from 'radix-ui';
 import { type ReactNode, useRef } from 'react';
+import { dialog as texts } from './texts';
 
 interface DialogProps {
   open: boolean;
@@ -38,7 +39,7 @@ export function Dialog({ open, onOpenChange, title, about, width = 440, children
               <Radix.Title className="heading text-lg">{title}</Radix.Title>
               {about && <p className="mt-0.5 text-muted">{about}</p>}
             </div>
-            <Radix.Close aria-label="Close" className="rounded p-1 text-muted hover:bg-raised hover:text-ink">
+            <Radix.Close aria-label={texts.close} className="rounded p-1 text-muted hover:bg-raised hover:text-ink">
               <X size={16} />
             </Radix.Close>
           </div>

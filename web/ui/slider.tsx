@@ -5,6 +5,7 @@ import { Slider as Radix } from 'radix-ui';
 import { useRef } from 'react';
 import { newGesture } from '@/ui/gesture';
 import { IconButton } from './button';
+import { slider as texts } from './texts';
 
 interface SliderProps {
   label: string;
@@ -54,7 +55,7 @@ export function Slider({ label, value, rest, low, high, step, unit = '', onChang
         {unit}
       </span>
       {changed ? (
-        <IconButton label={`Reset ${label.toLowerCase()}`} onClick={() => onChange(rest, newGesture())} quiet>
+        <IconButton label={texts.reset(label.toLowerCase())} onClick={() => onChange(rest, newGesture())} quiet>
           <RotateCcw size={12} />
         </IconButton>
       ) : (

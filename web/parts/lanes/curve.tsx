@@ -2,6 +2,7 @@
 
 import { useRef, useState } from 'react';
 import { newGesture } from '@/ui/gesture';
+import { curve as texts } from '../texts';
 import { useAxis } from './axis';
 
 /** A point of a curve. */
@@ -94,7 +95,7 @@ export function CurveLine({ points, valueAt, low = 0, high = 1, height, label, p
           r={5}
           role="slider"
           tabIndex={0}
-          aria-label={`${pointLabel} at frame ${k.frame + 1}`}
+          aria-label={texts.atFrame(pointLabel, k.frame + 1)}
           aria-valuenow={k.value}
           aria-valuemin={low}
           aria-valuemax={high}

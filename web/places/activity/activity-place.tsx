@@ -12,9 +12,10 @@ import type { ActivityEntry } from '@/contract';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { Select } from '@/ui/field';
+import { activityPlace as texts } from './texts';
 
 const dayOf = (date: Date): string =>
-  isToday(date) ? 'Today' : isYesterday(date) ? 'Yesterday' : format(date, 'd MMMM yyyy');
+  isToday(date) ? texts.today : isYesterday(date) ? texts.yesterday : format(date, 'd MMMM yyyy');
 
 /** Everything that was done, by everybody, newest first. */
 export function ActivityPlace() {
@@ -45,17 +46,17 @@ export function ActivityPlace() {
     <div className="h-full overflow-y-auto">
       <div className="mx-auto max-w-4xl p-6">
         <div className="mb-4 flex items-center gap-4">
-          <h1 className="heading text-xl">Activity</h1>
+          <h1 className="heading text-xl">{texts.activity}</h1>
           <Select
-            label="By"
+            label={texts.by}
             className="ml-auto w-48"
             value={who || 'all'}
             onChange={(v) => void setWho(v === 'all' ? null : v)}
-            options={[{ value: 'all', label: 'everybody' }, ...people.map((p) => ({ value: p.id, label: p.name }))]}
+            options={[{ value: 'all', label: texts.everybody }, ...people.map((p) => ({ value: p.id, label: p.name }))]}
           />
         </div>
-        {error && <Empty title="The activity could not be loaded">{error.message}</Empty>}
-        {data && entries.length === 0 && <Empty title="Nothing has happened yet" />}
+        {error && <Empty title={texts.theActivityCouldNot}>{error.message}</Empty>}
+        {data && entries.length === 0 && <Empty title={texts.nothingHasHappenedYet} />}
         {entries.map((a, i) => {
           const day = dayOf(new Date(a.at));
           const first = i === 0 || dayOf(new Date(entries[i - 1]!.at)) !== day;
@@ -70,18 +71,18 @@ export function ActivityPlace() {
                   {a.subjects.length > 0 && a.count > 1 && (
                     <span className="block truncate text-[12px] text-muted">
                       {a.subjects.map((s) => s.name).join(', ')}
-                      {a.count > a.subjects.length && ` and ${a.count - a.subjects.length} more`}
+                      {a.count > a.subjects.length && texts.andMore(a.count - a.subjects.length)}
                     </span>
                   )}
                 </span>
                 {a.subjects[0] && (
                   <Link href={`/library?item=${a.subjects[0].id}`} className="text-brass-text hover:underline">
-                    show
+                    {texts.show}
                   </Link>
                 )}
                 {mayChange && a.subject === 'item' && ['edit', 'undo', 'add'].includes(a.action) && (
                   <button type="button" className="text-muted hover:text-ink" onClick={() => void takeBack(a)}>
-                    Undo this
+                    {texts.undoThis}
                   </button>
                 )}
               </div>
@@ -90,7 +91,7 @@ export function ActivityPlace() {
         })}
         {hasNextPage && (
           <Button className="mt-4" onClick={() => void fetchNextPage()} disabled={isFetching}>
-            {isFetching ? 'Reading …' : 'Earlier'}
+            {isFetching ? texts.reading : texts.earlier}
           </Button>
         )}
       </div>

@@ -7,6 +7,7 @@ import { many } from '@/naming/counts';
 import { PaperPicture, RestFigure } from '@/stage/rest-figure';
 import { Chip } from '@/ui/chip';
 import { mapSummary } from './map-summary';
+import { castCard as texts } from './texts';
 
 const HEIGHT = 96;
 
@@ -45,7 +46,7 @@ export function CastCard({ member, chosen, performer, tallest, onChoose }: CastC
         </span>
         {performer && (
           <span>
-            <Chip tone="brass">on hand</Chip>
+            <Chip tone="brass">{texts.onHand}</Chip>
           </span>
         )}
         <span className="text-[11.5px] text-muted">

@@ -14,6 +14,7 @@ import { Empty } from '@/ui/empty';
 import { CastCard } from './cast-card';
 import { MemberPage, TABS } from './member-page';
 import { StandInDialog } from './stand-in-dialog';
+import { castPlace as texts } from './texts';
 
 /** Loaded when it is wanted: it brings a thread and its readers along. */
 const BareMeshPage = dynamic(() => import('./bare-mesh/bare-mesh-page').then((m) => m.BareMeshPage), { ssr: false });
@@ -51,7 +52,7 @@ export function CastPlace() {
     change.mutate({
       id: m.id,
       change: { binned: out },
-      label: out ? `Moved ${m.name} to the bin` : `Restored ${m.name}`,
+      label: out ? texts.movedToTheBin(m.name) : texts.restored(m.name),
     });
   };
   const move = (by: number): void => {
@@ -74,30 +75,29 @@ export function CastPlace() {
       onMade={(id) => void setView({ mesh: null, member: id, bin: null })}
     />
   );
-  if (cast.error) return <Empty title="The cast could not be opened">{cast.error.message}</Empty>;
+  if (cast.error) return <Empty title={texts.theCastCouldNot}>{cast.error.message}</Empty>;
   if (cast.data && members.length === 0 && bare) return <div className="flex h-full">{bare}</div>;
   if (cast.data && members.length === 0) {
     return view.bin ? (
       <Empty
-        title="No cast members in the bin"
-        action={<Button onClick={() => void setView({ bin: null })}>Back to the cast</Button>}
+        title={texts.noCastMembersIn}
+        action={<Button onClick={() => void setView({ bin: null })}>{texts.backToTheCast}</Button>}
       />
     ) : (
       <>
         <Empty
-          title="The cast is empty"
+          title={texts.theCastIsEmpty}
           action={
             <span className="flex gap-2">
               <Button look="brass" onClick={() => router.push('/intake')}>
-                Bring a character in
+                {texts.bringACharacterIn}
               </Button>
-              {mayChange && <Button onClick={() => setAdding(true)}>Add a stand-in</Button>}
-              {mayChange && <Button onClick={() => void setView({ mesh: true })}>Give a bare mesh a skeleton</Button>}
+              {mayChange && <Button onClick={() => setAdding(true)}>{texts.addAStandIn}</Button>}
+              {mayChange && <Button onClick={() => void setView({ mesh: true })}>{texts.giveABareMesh}</Button>}
             </span>
           }
         >
-          A GLB or glTF file with a skin becomes a cast member that motion is shown on and fitted to. Until you have
-          one, a stand-in with average proportions will do.
+          {texts.aGlbOrGltf}
         </Empty>
         {standInDialog}
       </>
@@ -107,23 +107,24 @@ export function CastPlace() {
   return (
     <div className="flex h-full">
       <section
-        aria-label="Cast members"
+        aria-label={texts.castMembers}
         className="flex w-[214px] shrink-0 flex-col overflow-y-auto border-r border-line p-3"
       >
         <div className="mb-2 flex items-baseline gap-3">
-          <h1 className="heading text-lg">{view.bin ? 'Cast in the bin' : 'Cast'}</h1>
+          <h1 className="heading text-lg">{view.bin ? texts.castInTheBin : texts.cast}</h1>
           <span className="text-muted">{members.length}</span>
           <button
             type="button"
             className="ml-auto text-muted hover:text-ink"
             onClick={() => void setView({ bin: view.bin ? null : true, member: null })}
           >
-            {view.bin ? 'Back to the cast' : 'Bin'}
+            {view.bin ? texts.backToTheCast : texts.bin}
           </button>
         </div>
         {view.member !== null && cast.data && !members.some((m) => m.id === view.member) && (
           <p role="status" className="mb-2 text-[12.5px] text-brass-text">
-            The cast member in this link no longer exists{view.bin ? '' : ', or is in the bin'}.
+            {texts.theCastMemberIn}
+            {view.bin ? '' : texts.orIsInThe}.
           </p>
         )}
         <div className="flex flex-col gap-2">
@@ -144,7 +145,7 @@ export function CastPlace() {
             onClick={() => setAdding(true)}
             className="mt-2 flex items-center gap-1.5 rounded-lg border border-dashed border-line px-2.5 py-1.5 text-left text-[12.5px] text-muted hover:border-brass hover:text-ink"
           >
-            <Plus size={13} /> Add a stand-in
+            <Plus size={13} /> {texts.addAStandIn}
           </button>
         )}
         {mayChange && !view.bin && (
@@ -153,7 +154,7 @@ export function CastPlace() {
             onClick={() => void setView({ mesh: true })}
             className="mt-2 flex items-center gap-1.5 rounded-lg border border-dashed border-line px-2.5 py-1.5 text-left text-[12.5px] text-muted hover:border-brass hover:text-ink"
           >
-            <Bone size={13} /> Give a bare mesh a skeleton
+            <Bone size={13} /> {texts.giveABareMesh}
           </button>
         )}
         {standInDialog}

@@ -14,6 +14,7 @@ import { Performance } from '@/stage/performance';
 import { JointAxes, JointNames, LimitCones } from '@/stage/rig-marks';
 import { type RigView, rigView } from '@/stage/rig-view';
 import { AHEAD, Stage } from '@/stage/stage';
+import { castStage as texts } from './texts';
 
 export interface CastView {
   body: 'mesh' | 'joints' | 'both';
@@ -102,7 +103,7 @@ export function CastStage(p: CastStageProps) {
         clock={clock}
         height={rig.heightM}
         width={Math.max(0.9 * rig.heightM, 2 * seen.reach.aside, 2 * seen.reach.ahead)}
-        label={`${member.name} at rest`}
+        label={texts.atRest(member.name)}
         {...(seen.cutout ? { from: AHEAD } : {})}
         handle={handle}
       >

@@ -13,6 +13,7 @@ import { kindOf } from '@/kinds/kinds';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { SwitchRow } from '@/ui/field';
+import { exportCharacterDialog as texts } from './texts';
 
 /** So many of what was made for a character travel in one file at most. */
 const MOST = 500;
@@ -45,7 +46,7 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
           curves: curved ? 'smooth' : 'straight',
         }),
       });
-      toast(`${await saveFile(answer, `${member.name}.${vrm ? 'vrm' : 'glb'}`)} is saved`);
+      toast(texts.isSaved(await saveFile(answer, `${member.name}.${vrm ? 'vrm' : 'glb'}`)));
       onClose();
     } catch (error) {
       toast.error((error as Error).message);
@@ -58,23 +59,19 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
     setLeft(next);
   };
   return (
-    <Dialog
-      open
-      onOpenChange={onClose}
-      title={`Export ${member.name}`}
-      about="One GLB file, which can include the motions made for this character."
-    >
+    <Dialog open onOpenChange={onClose} title={texts.exportIt(member.name)} about={texts.oneGlbFileWhich}>
       <div className="flex flex-col gap-3">
         {member.assets.figure === undefined ? (
-          <p className="text-brass-text">This character has no mesh: the file will contain only joints.</p>
+          <p className="text-brass-text">{texts.thisCharacterHasNo}</p>
         ) : (
-          <SwitchRow label="With the mesh" checked={mesh} onChange={setMesh} />
+          <SwitchRow label={texts.withTheMesh} checked={mesh} onChange={setMesh} />
         )}
-        <SwitchRow label="As VRM: the figure alone, its humanoid bones named" checked={vrm} onChange={setVrm} />
+        <SwitchRow label={texts.asVrmTheFigure} checked={vrm} onChange={setVrm} />
         <fieldset className="min-w-0 disabled:opacity-50" disabled={vrm}>
           <legend className="mb-1 flex w-full items-baseline gap-2 text-muted">
             <span className="flex-1">
-              Motion in it{data && items.length > 0 && `: ${going.length} of ${items.length}`}
+              {texts.motionInIt}
+              {data && items.length > 0 && texts.ofIt(going.length, items.length)}
             </span>
             {items.length > 0 && (
               <button
@@ -82,20 +79,18 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
                 className="text-[12px] underline hover:text-ink"
                 onClick={() => setLeft(going.length > 0 ? new Set(items.map((i) => i.id)) : new Set())}
               >
-                {going.length > 0 ? 'none' : 'all'}
+                {going.length > 0 ? texts.none : texts.all}
               </button>
             )}
           </legend>
           {data && items.length === 0 && (
             <p className="text-[12.5px] text-muted">
-              {own.length > 0
-                ? 'Everything made for it is on an older skeleton: fit it again first.'
-                : 'Nothing has been made for it yet: the file will contain only the figure.'}
+              {own.length > 0 ? texts.everythingMadeForIt : texts.nothingHasBeenMade}
             </p>
           )}
           {data && data.found > data.items.length && (
             <p className="text-[12.5px] text-brass-text">
-              {data.found} were made for it; the first {data.items.length} by name can be included.
+              {data.found} {texts.wereMadeForIt} {data.items.length} {texts.byNameCanBe}
             </p>
           )}
           <ul className="flex max-h-56 flex-col overflow-y-auto">
@@ -115,11 +110,11 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
             ))}
           </ul>
         </fieldset>
-        <SwitchRow label="Leave out keys within 1 mm" checked={sparse} onChange={setSparse} />
-        {sparse && <SwitchRow label="Curves between the keys" checked={curved} onChange={setCurved} />}
+        <SwitchRow label={texts.leaveOutKeysWithin} checked={sparse} onChange={setSparse} />
+        {sparse && <SwitchRow label={texts.curvesBetweenTheKeys} checked={curved} onChange={setCurved} />}
         <Conditions castId={member.id} />
         <Button look="brass" disabled={busy || !data} onClick={() => void save()}>
-          {busy ? 'Writing …' : 'Save the file'}
+          {busy ? texts.writing : texts.saveTheFile}
         </Button>
       </div>
     </Dialog>
@@ -137,7 +132,7 @@ function Conditions({ castId }: { castId: string }) {
   if (!data) return null;
   const breaches = data.filter((c) => !c.met);
   return (
-    <section aria-label="For game engines" className="text-[12.5px]">
+    <section aria-label={texts.forGameEngines} className="text-[12.5px]">
       <button
         type="button"
         aria-expanded={open}
@@ -146,18 +141,18 @@ function Conditions({ castId }: { castId: string }) {
       >
         <span className="flex-1">
           {breaches.length === 0
-            ? 'Meets what game engines usually ask'
-            : `Game engines may object: ${breaches.length} of ${data.length}`}
+            ? texts.meetsWhatGameEngines
+            : texts.gameEnginesMayObject(breaches.length, data.length)}
         </span>
-        <span className="underline">{open ? 'less' : 'all of it'}</span>
+        <span className="underline">{open ? texts.less : texts.allOfIt}</span>
       </button>
       <ul className="mt-1 flex flex-col gap-0.5">
         {(open ? data : breaches).map((c) => (
           <li key={c.code} className="flex items-start gap-1.5">
             {c.met ? (
-              <Check size={13} className="mt-0.5 shrink-0 text-verdigris" aria-label="met" />
+              <Check size={13} className="mt-0.5 shrink-0 text-verdigris" aria-label={texts.met} />
             ) : (
-              <TriangleAlert size={13} className="mt-0.5 shrink-0 text-brass-text" aria-label="not met" />
+              <TriangleAlert size={13} className="mt-0.5 shrink-0 text-brass-text" aria-label={texts.notMet} />
             )}
             {c.words}
           </li>

@@ -40,6 +40,7 @@ import { LimitsTab } from './tabs/limits-tab';
 import { MadeTab } from './tabs/made-tab';
 import { RestTab } from './tabs/rest-tab';
 import { SidesTab } from './tabs/sides-tab';
+import { memberPage as texts } from './texts';
 import { useProof } from './use-proof';
 
 export const TABS = ['about', 'parts', 'drawings', 'body', 'rest', 'sides', 'limits', 'made'] as const;
@@ -48,14 +49,14 @@ export type CastTab = (typeof TABS)[number];
 const FLAT_TABS: readonly CastTab[] = ['about', 'parts', 'drawings', 'sides', 'made'];
 const BODY_TABS: readonly CastTab[] = ['about', 'body', 'rest', 'sides', 'limits', 'made'];
 const TAB_WORDS: Readonly<Record<CastTab, string>> = {
-  about: 'Readiness',
-  parts: 'Parts',
-  drawings: 'Drawings',
-  body: 'Body',
-  rest: 'Rest pose',
-  sides: 'Sides',
-  limits: 'Limits',
-  made: 'Made',
+  about: texts.readiness,
+  parts: texts.parts,
+  drawings: texts.drawings,
+  body: texts.body,
+  rest: texts.restPose,
+  sides: texts.sides,
+  limits: texts.limits,
+  made: texts.made,
 };
 
 const PAPER_WORDS = { mesh: 'parts', joints: 'joints', both: 'in space' } as const;
@@ -152,10 +153,10 @@ export function MemberPage(p: MemberPageProps) {
         name: `${member.name}, copy`,
       });
       push({
-        label: `Copied ${member.name}`,
+        label: texts.copied(member.name),
         undo: () => sendJson('PATCH', `${API}/cast/${made.id}`, { binned: true }),
       });
-      toast(`${made.name} is a full copy of ${member.name}; changing it leaves the original alone`);
+      toast(texts.isAFullCopy(made.name, member.name));
       refresh();
       p.onMember(made.id);
     } catch (error) {
@@ -170,7 +171,7 @@ export function MemberPage(p: MemberPageProps) {
       on ? 'border-brass text-brass-text' : 'border-line text-muted hover:text-ink',
     );
   return (
-    <section aria-label="Chosen cast member" className="flex min-w-0 flex-1">
+    <section aria-label={texts.chosenCastMember} className="flex min-w-0 flex-1">
       <Panels id="cast" className="min-w-0 flex-1">
         <Panel id="stage" minSize={360}>
           <div className="relative h-full">
@@ -204,24 +205,24 @@ export function MemberPage(p: MemberPageProps) {
                 onPull={pull}
                 onPullEnd={() => {
                   if (!drawn) return;
-                  set({ match: { turns: drawn, how: 'posed by hand' } }, `Turned ${posing} for matching`);
+                  set({ match: { turns: drawn, how: 'posed by hand' } }, texts.turnedForMatching(posing ?? ''));
                   setDrawn(null);
                 }}
               />
             )}
             {proof && <ProofWords clock={clock} steps={proof.steps} />}
-            <div className="absolute inset-x-3 bottom-2 flex gap-1" role="toolbar" aria-label="What the stage shows">
+            <div className="absolute inset-x-3 bottom-2 flex gap-1" role="toolbar" aria-label={texts.whatTheStageShows}>
               {(['mesh', 'joints', 'both'] as const).map((b) => (
                 <button
                   key={b}
                   type="button"
                   disabled={b !== 'joints' && member.assets.figure === undefined && member.assets.art === undefined}
                   aria-pressed={view.body === b}
-                  title="Key J"
+                  title={texts.keyJ}
                   className={clsx(chip(view.body === b), 'disabled:opacity-45')}
                   onClick={() => p.onView({ body: b })}
                 >
-                  {seen.cutout ? PAPER_WORDS[b] : b === 'both' ? 'mesh and joints' : b}
+                  {seen.cutout ? PAPER_WORDS[b] : b === 'both' ? texts.meshAndJoints : b}
                 </button>
               ))}
               {!(paper && view.body === 'mesh') && (
@@ -229,52 +230,52 @@ export function MemberPage(p: MemberPageProps) {
                   <button
                     type="button"
                     aria-pressed={view.axes}
-                    title="Key X"
+                    title={texts.keyX}
                     className={chip(view.axes)}
                     onClick={() => p.onView({ axes: !view.axes })}
                   >
-                    axes
+                    {texts.axes}
                   </button>
                   <button
                     type="button"
                     aria-pressed={view.names}
-                    title="Key N"
+                    title={texts.keyN}
                     className={chip(view.names)}
                     onClick={() => p.onView({ names: !view.names })}
                   >
-                    names
+                    {texts.names}
                   </button>
                 </>
               )}
               <button
                 type="button"
                 aria-pressed={trying}
-                title="Key T: moves each part in turn, so that you can check the body map"
+                title={texts.keyTMovesEach}
                 className={chip(trying)}
                 onClick={() => setTrying(!trying)}
               >
-                try the joints
+                {texts.tryTheJoints}
               </button>
             </div>
           </div>
         </Panel>
-        <Edge label="Width of the panel" />
+        <Edge label={texts.widthOfThePanel} />
         <Panel id="about" defaultSize={372} minSize={320} maxSize="60" groupResizeBehavior="preserve-pixel-size">
           <aside className="flex h-full flex-col bg-panel">
             <Tabs value={tab} onChange={(t) => p.onView({ tab: t })} className="flex min-h-0 flex-1 flex-col">
               <div className="px-4 pt-3">
                 <KeptInput
-                  aria-label="Name"
+                  aria-label={texts.name}
                   value={member.name}
                   onKeep={(name) =>
                     name &&
-                    change.mutate({ id: member.id, change: { name }, label: `Renamed ${member.name} to ${name}` })
+                    change.mutate({ id: member.id, change: { name }, label: texts.renamedTo(member.name, name) })
                   }
                   className="heading w-full border-transparent! bg-transparent! px-1! py-0! text-xl hover:border-line!"
                 />
                 <OthersHere subjectId={member.id} className="mt-1" />
                 <TabList
-                  label="About this cast member"
+                  label={texts.aboutThisCastMember}
                   className="mt-1.5"
                   tabs={tabs.map((t) => ({
                     value: t,
@@ -355,29 +356,25 @@ export function MemberPage(p: MemberPageProps) {
                 onClick={p.onPerformer}
                 disabled={p.performer || member.binnedAt !== null}
                 keys="H"
-                hint="Show every motion on this character"
+                hint={texts.showEveryMotionOn}
               >
-                {p.performer ? 'Is on hand' : 'Put on hand'}
+                {p.performer ? texts.isOnHand : texts.putOnHand}
               </Button>
-              <Button onClick={() => setExporting(true)} hint="Save as a file, with or without motion">
-                <Download size={14} /> Export
+              <Button onClick={() => setExporting(true)} hint={texts.saveAsAFile}>
+                <Download size={14} /> {texts.exportIt}
               </Button>
               {mayChange && (
                 <>
-                  <Button
-                    onClick={() => void copy()}
-                    disabled={copying}
-                    hint="A full copy that is safe to experiment with"
-                  >
-                    <CopyPlus size={14} /> Copy
+                  <Button onClick={() => void copy()} disabled={copying} hint={texts.aFullCopyThat}>
+                    <CopyPlus size={14} /> {texts.copy}
                   </Button>
-                  <Button onClick={() => setReplacing(true)} hint="Use another file and keep the map and history">
-                    <FileUp size={14} /> Replace
+                  <Button onClick={() => setReplacing(true)} hint={texts.useAnotherFileAnd}>
+                    <FileUp size={14} /> {texts.replace}
                   </Button>
                   <Button
                     onClick={p.onBin}
-                    hint={member.binnedAt ? 'Restore from the bin' : 'Move to the bin'}
-                    aria-label={member.binnedAt ? 'Restore' : 'Move to the bin'}
+                    hint={member.binnedAt ? texts.restoreFromTheBin : texts.moveToTheBin}
+                    aria-label={member.binnedAt ? texts.restore : texts.moveToTheBin}
                   >
                     {member.binnedAt ? <ArchiveRestore size={14} /> : <Archive size={14} />}
                   </Button>

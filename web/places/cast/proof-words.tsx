@@ -3,6 +3,7 @@
 import type { ProofStep } from '@velvet-reel/motion';
 import { useEffect, useState } from 'react';
 import type { Clock } from '@/stage/clock';
+import { proofWords as texts } from './texts';
 
 /** Which step of a proof a frame belongs to. */
 export const stepAt = (steps: readonly ProofStep[], frame: number): ProofStep | undefined =>
@@ -26,7 +27,8 @@ export function ProofWords({ clock, steps }: { clock: Clock; steps: readonly Pro
         step.text
       ) : (
         <span className="text-brass-text">
-          {step.text}: skipped, no joint for {step.missing.join(', ')}
+          {step.text}
+          {texts.skippedNoJointFor} {step.missing.join(', ')}
         </span>
       )}
     </p>

@@ -11,6 +11,7 @@ import type { CastMember, ReplacementReport } from '@/contract';
 import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
+import { replaceDialog as texts } from './texts';
 
 /** Another file in a character's place: first what it would mean, then the step itself, which can be taken back. */
 export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose: () => void }) {
@@ -47,10 +48,10 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
     try {
       const { undo } = await send<{ undo: Record<string, unknown> }>(file, false);
       push({
-        label: `Replaced ${member.name}’s file with ${file.name}`,
+        label: texts.replacedSFileWith(member.name, file.name),
         undo: () => sendJson('PATCH', `${API}/cast/${member.id}`, undo),
       });
-      toast(`${member.name} has a new file; map, pose, limits, pairs and sets were kept`);
+      toast(texts.hasANewFile(member.name));
       refresh();
       onClose();
     } catch (error) {
@@ -67,11 +68,11 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
   const d = report?.differences;
   const lines: [string, string][] = d
     ? [
-        ['Joints added', list(d.added)],
-        ['Joints removed', list(d.removed)],
-        ['New parent', list(d.reparented.map((r) => `${r.joint} from ${r.from} to ${r.to}`))],
-        ['Moved', list(d.moved.map((m) => `${m.joint} by ${(100 * m.by).toFixed(1)} cm`))],
-        ['Turned', list(d.turned.map((t) => `${t.joint} by ${t.degrees.toFixed(0)}°`))],
+        [texts.jointsAdded, list(d.added)],
+        [texts.jointsRemoved, list(d.removed)],
+        [texts.newParent, list(d.reparented.map((r) => texts.fromTo(r.joint, r.from, r.to)))],
+        [texts.moved, list(d.moved.map((m) => `${m.joint} by ${(100 * m.by).toFixed(1)} cm`))],
+        [texts.turned, list(d.turned.map((t) => `${t.joint} by ${t.degrees.toFixed(0)}°`))],
       ]
     : [];
   return (
@@ -79,19 +80,19 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
       open
       onOpenChange={onClose}
       width={560}
-      title={`Replace the file of ${member.name}`}
-      about="The body map, pose, limits, pairs, joint sets, notes and history are kept wherever the joints still exist."
+      title={texts.replaceTheFileOf(member.name)}
+      about={texts.theBodyMapPose}
     >
       <div {...getRootProps()} className="flex flex-col gap-3">
-        <input {...getInputProps({ 'aria-label': 'New file' })} />
+        <input {...getInputProps({ 'aria-label': texts.newFile })} />
         <Button onClick={open} disabled={busy}>
-          {file ? `${file.name}; choose another` : 'Choose a GLB, glTF or BVH file, or drop it here'}
+          {file ? texts.chooseAnother(file.name) : texts.chooseAGlbGltf}
         </Button>
-        {busy && <p className="text-muted">Reading …</p>}
+        {busy && <p className="text-muted">{texts.reading}</p>}
         {report && d && (
           <>
             {d.same ? (
-              <p>The skeleton is identical.</p>
+              <p>{texts.theSkeletonIsIdentical}</p>
             ) : (
               <dl className="grid grid-cols-[110px_1fr] gap-x-3 gap-y-1">
                 {lines
@@ -105,25 +106,25 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
               </dl>
             )}
             <p>
-              Keeps {many(report.slotsKept, 'slot')} of the body map
+              {texts.keeps} {many(report.slotsKept, 'slot')} {texts.ofTheBodyMap}
               {report.slotsLost.length > 0 && (
                 <span className="text-brass-text">
-                  ; {report.slotsLost.length} lose their joint:{' '}
+                  ; {report.slotsLost.length} {texts.loseTheirJoint}{' '}
                   {list(report.slotsLost.map((s) => `${slotLabel(s.slot)} (${s.joint})`))}
                 </span>
               )}
-              .{report.setsCut.length > 0 && ` Joint sets that lose joints: ${report.setsCut.join(', ')}.`}
+              .{report.setsCut.length > 0 && texts.jointSetsThatLose(report.setsCut.join(', '))}
             </p>
             <p>
               {report.mesh.after > 0
-                ? `${report.mesh.after.toLocaleString('en')} vertices, ${report.mesh.before.toLocaleString('en')} before.`
-                : 'The file has no mesh: the character will be shown as bones.'}{' '}
+                ? texts.verticesBefore(report.mesh.after.toLocaleString('en'), report.mesh.before.toLocaleString('en'))
+                : texts.theFileHasNo}{' '}
               {report.itemsMadeFor === 0
-                ? 'Nothing in the library was made for this character.'
-                : `Made for it so far: ${many(report.itemsMadeFor, 'item')}, of which ${many(report.fittings, 'fitting')} can be made again.`}
+                ? texts.nothingInTheLibrary
+                : texts.madeForItSo(report.itemsMadeFor, report.fittings)}
             </p>
             <Button look="brass" disabled={busy} onClick={() => void replace()}>
-              Replace
+              {texts.replace}
             </Button>
           </>
         )}
@@ -133,4 +134,4 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
 }
 
 const list = (names: readonly string[]): string =>
-  names.length <= 6 ? names.join(', ') : `${names.slice(0, 5).join(', ')} and ${names.length - 5} more`;
+  names.length <= 6 ? names.join(', ') : texts.andMore(names.slice(0, 5).join(', '), names.length - 5);

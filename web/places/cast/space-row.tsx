@@ -9,23 +9,24 @@ import type { CastMember } from '@/contract';
 import { useDocuments } from '@/documents/use-document';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
+import { spaceRow as texts } from './texts';
 
 const SIZES = [
-  { value: '1', label: 'size as imported' },
-  { value: '100', label: '100 × larger' },
-  { value: '10', label: '10 × larger' },
-  { value: '0.1', label: '10 × smaller' },
-  { value: '0.01', label: '100 × smaller' },
-  { value: '2.54', label: 'inches read as cm' },
-  { value: '0.3048', label: 'feet read as m' },
+  { value: '1', label: texts.sizeAsImported },
+  { value: '100', label: texts.n100Larger },
+  { value: '10', label: texts.n10Larger },
+  { value: '0.1', label: texts.n10Smaller },
+  { value: '0.01', label: texts.n100Smaller },
+  { value: '2.54', label: texts.inchesReadAsCm },
+  { value: '0.3048', label: texts.feetReadAsM },
 ] as const;
 const TURNS = [
-  { value: 'none', label: 'direction as imported' },
-  { value: 'left', label: 'turn left' },
-  { value: 'right', label: 'turn right' },
-  { value: 'around', label: 'turn around' },
-  { value: 'forwards', label: 'tip forwards' },
-  { value: 'backwards', label: 'tip backwards' },
+  { value: 'none', label: texts.directionAsImported },
+  { value: 'left', label: texts.turnLeft },
+  { value: 'right', label: texts.turnRight },
+  { value: 'around', label: texts.turnAround },
+  { value: 'forwards', label: texts.tipForwards },
+  { value: 'backwards', label: texts.tipBackwards },
 ] as const;
 
 /** Corrects units and axes that were guessed wrongly when the file was read. */
@@ -45,7 +46,7 @@ export function SpaceRow({ member }: { member: CastMember }) {
         turn,
       });
       push({
-        label: `Corrected the size or direction of ${member.name}`,
+        label: texts.correctedTheSizeOr(member.name),
         undo: () => sendJson('PATCH', `${API}/cast/${member.id}`, undo),
       });
       refresh();
@@ -57,12 +58,12 @@ export function SpaceRow({ member }: { member: CastMember }) {
   };
   return (
     <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
-      <span className="text-muted">Imported wrongly?</span>
-      <Select label="Size" value={scale} options={SIZES} onChange={setScale} className="py-0!" />
-      <Select label="Direction" value={turn} options={TURNS} onChange={setTurn} className="py-0!" />
+      <span className="text-muted">{texts.importedWrongly}</span>
+      <Select label={texts.size} value={scale} options={SIZES} onChange={setScale} className="py-0!" />
+      <Select label={texts.direction} value={turn} options={TURNS} onChange={setTurn} className="py-0!" />
       {(scale !== '1' || turn !== 'none') && (
         <Button size="tiny" disabled={busy} onClick={() => void apply()}>
-          {busy ? 'Turning …' : 'Correct it'}
+          {busy ? texts.turning : texts.correctIt}
         </Button>
       )}
     </div>

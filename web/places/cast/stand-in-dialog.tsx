@@ -10,10 +10,11 @@ import type { CastMember } from '@/contract';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
+import { standInDialog as texts } from './texts';
 
 /** Adds a body of common proportions to the cast. */
 export function StandInDialog({ onClose, onMade }: { onClose: () => void; onMade: (id: string) => void }) {
-  const [name, setName] = useState('Stand-in');
+  const [name, setName] = useState(texts.standIn);
   const [rest, setRest] = useState<'T' | 'A'>('T');
   const [height, setHeight] = useState(String(STAND_IN_HEIGHT.usual));
   const [busy, setBusy] = useState(false);
@@ -30,7 +31,7 @@ export function StandInDialog({ onClose, onMade }: { onClose: () => void; onMade
         heightM: metres,
       });
       push({
-        label: `Added ${made.name}`,
+        label: texts.added(made.name),
         undo: () => sendJson('PATCH', `${API}/cast/${made.id}`, { binned: true }),
       });
       refresh();
@@ -42,12 +43,7 @@ export function StandInDialog({ onClose, onMade }: { onClose: () => void; onMade
     }
   };
   return (
-    <Dialog
-      open
-      onOpenChange={onClose}
-      title="Add a stand-in"
-      about="A body with average proportions, fingers and toes, to preview motion on and fit motion to."
-    >
+    <Dialog open onOpenChange={onClose} title={texts.addAStandIn} about={texts.aBodyWithAverage}>
       <form
         className="flex flex-col gap-3"
         onSubmit={(e) => {
@@ -55,11 +51,11 @@ export function StandInDialog({ onClose, onMade }: { onClose: () => void; onMade
           if (fits && name.trim()) void make();
         }}
       >
-        <Field label="Name">
+        <Field label={texts.name}>
           <input className={inputLook} value={name} maxLength={200} onChange={(e) => setName(e.target.value)} />
         </Field>
         <fieldset>
-          <legend className="mb-1 text-muted">Arms at rest</legend>
+          <legend className="mb-1 text-muted">{texts.armsAtRest}</legend>
           <div className="flex gap-1.5">
             {(
               [
@@ -83,7 +79,7 @@ export function StandInDialog({ onClose, onMade }: { onClose: () => void; onMade
             ))}
           </div>
         </fieldset>
-        <Field label="Height in metres">
+        <Field label={texts.heightInMetres}>
           <input
             className={`${inputLook} w-24`}
             inputMode="decimal"
@@ -94,11 +90,11 @@ export function StandInDialog({ onClose, onMade }: { onClose: () => void; onMade
         </Field>
         {!fits && (
           <p className="-mt-2 text-[12px] text-raspberry">
-            From {STAND_IN_HEIGHT.low} to {STAND_IN_HEIGHT.high} m.
+            {texts.from} {STAND_IN_HEIGHT.low} {texts.to} {STAND_IN_HEIGHT.high} m.
           </p>
         )}
         <Button type="submit" look="brass" disabled={busy || !fits || name.trim() === ''}>
-          {busy ? 'Adding …' : 'Add to the cast'}
+          {busy ? texts.adding : texts.addToTheCast}
         </Button>
       </form>
     </Dialog>

@@ -10,6 +10,7 @@ import type { Profile, RigAnswer } from '@/contract';
 import { Button, IconButton } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
+import { braidMenu as texts } from './texts';
 import type { MapEditor } from './use-map';
 
 const row =
@@ -39,14 +40,14 @@ export function BraidMenu({
           onClick={() => {
             for (const rig of [source, target]) if (has(rig)) editor.acceptGuesses(rig);
           }}
-          hint="Marks every guess as confirmed"
+          hint={texts.marksEveryGuessAs}
         >
-          Accept guesses
+          {texts.acceptGuesses}
         </Button>
       )}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
-          aria-label="More map actions"
+          aria-label={texts.moreMapActions}
           className={clsx('rounded border border-line bg-raised p-1 hover:border-muted', guessed === 0 && 'ml-auto')}
         >
           <MoreHorizontal size={14} />
@@ -65,19 +66,19 @@ export function BraidMenu({
             ).map(([side, rig]) => (
               <DropdownMenu.Group key={side}>
                 <DropdownMenu.Label className="px-2 pt-1.5 pb-0.5 text-[12px] text-muted">
-                  Of the {side}
+                  {texts.ofThe} {side}
                 </DropdownMenu.Label>
                 <DropdownMenu.Item className={row} onSelect={() => editor.fill(rig, 'L')}>
-                  Fill the right side from the left
+                  {texts.fillTheRightSide}
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={row} onSelect={() => editor.fill(rig, 'R')}>
-                  Fill the left side from the right
+                  {texts.fillTheLeftSide}
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={row} onSelect={() => setSaving(rig)}>
-                  Save this map as a profile …
+                  {texts.saveThisMapAs}
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={row} onSelect={() => setLaying(rig)}>
-                  Apply a profile …
+                  {texts.applyAProfile}
                 </DropdownMenu.Item>
               </DropdownMenu.Group>
             ))}
@@ -93,12 +94,7 @@ export function BraidMenu({
 function SaveProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEditor; onClose: () => void }) {
   const [name, setName] = useState('');
   return (
-    <Dialog
-      open
-      onOpenChange={onClose}
-      title="Save this map as a profile"
-      about="You can apply it to any skeleton that has these joints."
-    >
+    <Dialog open onOpenChange={onClose} title={texts.saveThisMapAsA} about={texts.youCanApplyIt}>
       <form
         className="flex flex-col gap-3"
         onSubmit={(e) => {
@@ -106,11 +102,11 @@ function SaveProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdit
           if (name.trim()) void editor.saveProfile(rig, name.trim()).then(onClose);
         }}
       >
-        <Field label="Name">
+        <Field label={texts.name}>
           <input className={inputLook} value={name} onChange={(e) => setName(e.target.value)} maxLength={160} />
         </Field>
         <Button type="submit" look="brass" disabled={name.trim() === ''}>
-          Save
+          {texts.save}
         </Button>
       </form>
     </Dialog>
@@ -123,9 +119,9 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
     queryFn: () => getJson<Profile[]>(`${API}/profiles`),
   });
   return (
-    <Dialog open onOpenChange={onClose} title="Apply a profile" width={520}>
+    <Dialog open onOpenChange={onClose} title={texts.applyAProfile2} width={520}>
       {error && <p className="text-raspberry">{error.message}</p>}
-      {data?.length === 0 && <p className="text-muted">No saved maps yet: save one from the same menu.</p>}
+      {data?.length === 0 && <p className="text-muted">{texts.noSavedMapsYet}</p>}
       <ul className="flex flex-col gap-1.5">
         {data?.map((p) => (
           <li key={p.id} className="flex items-center gap-3 rounded-lg border border-line bg-raised px-3 py-2">
@@ -134,10 +130,11 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
                 {p.name}
               </span>
               <span className="block text-[12px] text-muted">
-                {p.slots} slots{p.byName && `, by ${p.byName}`} · serves{' '}
+                {p.slots} {texts.slots}
+                {p.byName && texts.by(p.byName)} {texts.serves}{' '}
                 {p.serves.length === 0 && p.otherRigs === 0
-                  ? 'no skeleton in this library'
-                  : [...p.serves.map((s) => s.name), p.otherRigs > 0 && `${p.otherRigs} other skeletons`]
+                  ? texts.noSkeletonInThis
+                  : [...p.serves.map((s) => s.name), p.otherRigs > 0 && texts.otherSkeletons(p.otherRigs)]
                       .filter(Boolean)
                       .join(', ')}
               </span>
@@ -148,13 +145,9 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
                 onClose();
               }}
             >
-              Apply
+              {texts.apply}
             </Button>
-            <IconButton
-              label={`Delete ${p.name}; skeletons it was applied to keep their maps`}
-              quiet
-              onClick={() => editor.removeProfile(p)}
-            >
+            <IconButton label={texts.deleteSkeletonsItWas(p.name)} quiet onClick={() => editor.removeProfile(p)}>
               <Trash2 size={13} />
             </IconButton>
           </li>

@@ -6,9 +6,9 @@ import { ChevronDown, ChevronRight, Crosshair, TriangleAlert } from 'lucide-reac
 import { Popover } from 'radix-ui';
 import { memo, type RefObject, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { RigAnswer } from '@/contract';
-import { many } from '@/naming/counts';
 import { inputLook } from '@/ui/field';
 import { BraidMenu } from './braid-menu';
+import { braid as texts } from './texts';
 import type { MapEditor } from './use-map';
 
 /** What is pointed at: a slot of the common body, or a joint by name. */
@@ -40,10 +40,10 @@ const ROW = 22;
 const RANK: Record<SlotState, number> = { sure: 0, empty: 0, guessed: 1, missing: 2 };
 const groupOf = (slot: string): string =>
   /^(thumb|index|middle|ring|pinky)/.test(slot)
-    ? `Fingers ${slot.at(-1)}`
+    ? texts.fingers(slot.at(-1)!)
     : slot.includes('Twist')
-      ? 'Twist joints'
-      : 'Body';
+      ? texts.twistJoints
+      : texts.body;
 const ORDER =
   'hips spine neck head collarL upperArmL forearmL handL collarR upperArmR forearmR handR thighL shinL footL toesL thighR shinR footR toesR'.split(
     ' ',
@@ -127,14 +127,19 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
     };
   }, [dragging, setSlot]);
   return (
-    <section aria-label="Joint braid" className="flex h-full flex-col">
+    <section aria-label={texts.jointBraid} className="flex h-full flex-col">
       <header className="flex items-center gap-3 px-4 pt-2 pb-1">
-        <h2 className="heading shrink-0 text-[15px] whitespace-nowrap">Joint braid</h2>
+        <h2 className="heading shrink-0 text-[15px] whitespace-nowrap">{texts.jointBraid}</h2>
         <span className="truncate text-[12px] text-muted">
-          {counts.sure} sure ·{' '}
-          <span className={clsx(counts.guessed > 0 && 'text-brass-text')}>{counts.guessed} guessed</span> ·{' '}
-          <span className={clsx(counts.missing > 0 && 'text-raspberry')}>{counts.missing} missing</span> ·{' '}
-          {counts.empty} empty on purpose
+          {counts.sure} {texts.sure}{' '}
+          <span className={clsx(counts.guessed > 0 && 'text-brass-text')}>
+            {counts.guessed} {texts.guessed}
+          </span>{' '}
+          ·{' '}
+          <span className={clsx(counts.missing > 0 && 'text-raspberry')}>
+            {counts.missing} {texts.missing}
+          </span>{' '}
+          · {counts.empty} {texts.emptyOnPurpose}
         </span>
         <BraidMenu source={source} target={target} editor={editor} guessed={counts.guessed} />
       </header>
@@ -165,7 +170,7 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
                   >
                     {worst === 2 && <TriangleAlert size={12} />}
                     {worst === 0
-                      ? `${many(slots.length, 'slot')}, all set`
+                      ? texts.allSet(slots.length)
                       : [n(2) > 0 && `${n(2)} missing`, n(1) > 0 && `${n(1)} guessed`].filter(Boolean).join(', ')}
                   </span>
                 </button>
@@ -188,8 +193,8 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
             </div>
           );
         })}
-        <Loose title="Source joints without a slot" rig={source} moving={moving} onPoint={onPoint} />
-        <Loose title="Target joints without a slot" rig={target} moving={[]} onPoint={onPoint} />
+        <Loose title={texts.sourceJointsWithoutA} rig={source} moving={moving} onPoint={onPoint} />
+        <Loose title={texts.targetJointsWithoutA} rig={target} moving={[]} onPoint={onPoint} />
       </div>
       {drag && (
         <span
@@ -197,7 +202,12 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
           style={{ left: drag.x + 10, top: drag.y + 6 }}
         >
           {drag.joint}
-          {over && over !== drag.from && <span className="text-brass-text"> becomes {slotLabel(over)}</span>}
+          {over && over !== drag.from && (
+            <span className="text-brass-text">
+              {' '}
+              {texts.becomes} {slotLabel(over)}
+            </span>
+          )}
         </span>
       )}
     </section>
@@ -233,7 +243,7 @@ function Loose({
         {title}
         <span className={clsx('ml-auto', lost.length > 0 && 'text-brass-text')}>
           {loose.length}
-          {lost.length > 0 && `, ${lost.length} of them move`}
+          {lost.length > 0 && texts.ofThemMove(lost.length)}
         </span>
       </button>
       {open && (
@@ -377,8 +387,8 @@ function JointCell({
     });
   };
   const look = {
-    title: entry ? `${state}: ${entry.why}` : 'no joint',
-    'aria-label': `${slotLabel(slot)} of the ${side}: ${label}, ${state}. Change`,
+    title: entry ? `${state}: ${entry.why}` : texts.noJoint,
+    'aria-label': texts.ofTheChange(slotLabel(slot), side, label, state),
     className: clsx(
       'truncate rounded px-1 text-[12.5px] hover:text-brass-text',
       side === 'source' ? 'text-right' : 'text-left',
@@ -418,14 +428,14 @@ function JointCell({
           className="z-50 w-68 rounded-lg border border-line bg-raised p-2 shadow-xl"
         >
           <p className="mb-1.5 text-[12px] text-muted">
-            <span className="font-medium text-ink">{slotLabel(slot)}</span> · {entry ? entry.why : 'nothing found'}
+            <span className="font-medium text-ink">{slotLabel(slot)}</span> · {entry ? entry.why : texts.nothingFound}
           </p>
           <div className="mb-1.5 flex gap-1">
             <input
               // biome-ignore lint/a11y/noAutofocus: the list was opened to type in it
               autoFocus
-              aria-label="Joint name"
-              placeholder="Joint name"
+              aria-label={texts.jointName}
+              placeholder={texts.jointName}
               className={`${inputLook} min-w-0 flex-1 py-1!`}
               value={text}
               onChange={(e) => setText(e.target.value)}
@@ -439,7 +449,7 @@ function JointCell({
                 onPick({ side, slot });
               }}
             >
-              <Crosshair size={13} /> in the stage
+              <Crosshair size={13} /> {texts.inTheStage}
             </button>
           </div>
           <div className="max-h-52 overflow-y-auto">
@@ -458,7 +468,7 @@ function JointCell({
                 <span className="ml-auto text-[11.5px] text-muted">{servesAs.get(n)}</span>
               </button>
             ))}
-            {joints.length === 0 && <p className="px-2 py-1 text-muted">No joint with that name.</p>}
+            {joints.length === 0 && <p className="px-2 py-1 text-muted">{texts.noJointWithThat}</p>}
           </div>
           <div className="mt-1.5 flex gap-1">
             {state === 'guessed' && entry?.joint && (
@@ -467,7 +477,7 @@ function JointCell({
                 onClick={() => set(entry.joint)}
                 className="flex-1 rounded border border-brass px-2 py-1 text-brass-text"
               >
-                That’s right
+                {texts.thatsRight}
               </button>
             )}
             <button
@@ -475,7 +485,7 @@ function JointCell({
               onClick={() => set(null)}
               className="flex-1 rounded border border-line px-2 py-1 text-left text-muted hover:text-ink"
             >
-              Empty on purpose
+              {texts.emptyOnPurpose2}
             </button>
           </div>
         </Popover.Content>

@@ -29,7 +29,6 @@ import type { FitSettings } from '@/wishes/wishes';
 import { Braid, type Picking, type Pointed } from './braid';
 import { Film } from './film/film';
 import { FittingStage } from './fitting-stage';
-
 import { Lacking } from './lacking';
 import { CurvesPane } from './panes/curves-pane';
 import { DrawingsPane } from './panes/drawings-pane';
@@ -43,6 +42,7 @@ import { litJoints, slotOf } from './pointing';
 import { partSpot, slotPlace } from './result-places';
 import { type Figures, type RigFacts, SettingsPanel } from './settings-panel';
 import { StageTools, type StageView } from './stage-tools';
+import { fittingPlace as texts } from './texts';
 import { useFitting } from './use-fitting';
 import { useFittingDocument } from './use-fitting-document';
 import { useFittingView } from './use-fitting-view';
@@ -163,7 +163,7 @@ export function FittingPlace() {
     const key = pulledKey(start.current, by, mode, held);
     step(
       { edits: { ...work, corrections: withKey(work.corrections, held, clock.frame, key) } },
-      `Pulled the ${heldName(held)} at frame ${clock.frame + 1}`,
+      texts.pulledTheAtFrame(heldName(held), clock.frame + 1),
       pull.current,
     );
   });
@@ -247,7 +247,7 @@ export function FittingPlace() {
     <div className="flex h-full">
       <Panels id="fitting" upright className="min-w-0 flex-1">
         <Panel id="stage" defaultSize="53" minSize={220}>
-          <section aria-label="Stage" className="relative flex h-full min-w-0 flex-col">
+          <section aria-label={texts.stage} className="relative flex h-full min-w-0 flex-col">
             <div className="relative min-h-0 flex-1">
               {source.data && target.data && member ? (
                 <>
@@ -273,21 +273,22 @@ export function FittingPlace() {
                     onPullEnd={NOTHING}
                   />
                   <p className="pointer-events-none absolute top-2.5 left-4 text-muted">
-                    Source · {item.data?.name}, {source.data.heightM.toFixed(2)} m
+                    {texts.source} {item.data?.name}, {source.data.heightM.toFixed(2)} m
                     {isSwap
                       ? view.over
-                        ? ' (pale)'
-                        : ', on the left'
+                        ? texts.pale
+                        : texts.onTheLeft
                       : view.over
-                        ? ' (pale bones)'
-                        : ', bones on the left'}
+                        ? texts.paleBones
+                        : texts.bonesOnTheLeft}
                   </p>
                   <p className="pointer-events-none absolute top-2.5 right-4 text-right text-muted">
-                    Target · {member.name}, {target.data.heightM.toFixed(2)} m{busy && ' · solving …'}
+                    {texts.target} {member.name}, {target.data.heightM.toFixed(2)} m{busy && texts.solving}
                   </p>
                   {item.data?.bound && item.data.madeFor !== member.id && (
                     <p role="status" className="absolute top-8 right-4 text-right text-brass-text">
-                      {item.data.name} is meant for {item.data.madeForName ?? 'another character'} alone.
+                      {item.data.name} {texts.isMeantFor} {item.data.madeForName ?? texts.anotherCharacter}{' '}
+                      {texts.alone}
                     </p>
                   )}
                   <OthersHere subjectId={item.data?.id} className="absolute top-8 left-3.5" />
@@ -307,18 +308,18 @@ export function FittingPlace() {
               )}
               {preview && (
                 <p className="absolute inset-x-0 top-9 mx-auto flex w-fit items-center gap-2 rounded-full border border-brass bg-panel px-3 py-1">
-                  Trying: {preview.label}
+                  {texts.trying} {preview.label}
                   <Button size="tiny" look="brass" onClick={() => takeOffer(preview)}>
-                    Take
+                    {texts.take}
                   </Button>
                   <Button size="tiny" onClick={() => setPreview(null)}>
-                    Back
+                    {texts.back}
                   </Button>
                 </p>
               )}
               {!document.loaded && document.trouble && (
                 <p role="alert" className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3">
-                  The fitting could not be loaded: {document.trouble}
+                  {texts.theFittingCouldNot} {document.trouble}
                 </p>
               )}
               {error && (
@@ -333,10 +334,10 @@ export function FittingPlace() {
                   look={showBefore ? 'brass' : 'plain'}
                   aria-pressed={showBefore}
                   keys="B"
-                  hint="Shows the result before the last step"
+                  hint={texts.showsTheResultBefore}
                   onClick={() => setShowBefore(!showBefore)}
                 >
-                  {showBefore ? 'Showing before' : 'Before'}
+                  {showBefore ? texts.showingBefore : texts.before}
                 </Button>
               )}
             </div>
@@ -345,7 +346,7 @@ export function FittingPlace() {
             </div>
           </section>
         </Panel>
-        <Edge upright label="Height of the stage" />
+        <Edge upright label={texts.heightOfTheStage} />
         <Panel id="below" minSize={160}>
           <Panels id="fitting-below" className="h-full">
             <Panel id="braid" defaultSize="47" minSize={380}>
@@ -361,7 +362,7 @@ export function FittingPlace() {
                 />
               ) : null}
             </Panel>
-            <Edge label="Width of the braid" />
+            <Edge label={texts.widthOfTheBraid} />
             <Panel id="pane" minSize={300}>
               <section aria-label={PANE_WORDS[view.pane]} className="flex h-full min-w-0 flex-col">
                 <Tabs

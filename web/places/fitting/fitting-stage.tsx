@@ -22,6 +22,7 @@ import { AHEAD, Stage } from '@/stage/stage';
 import { Trails } from '@/stage/trails';
 import type { Picking } from './braid';
 import type { StageView } from './stage-tools';
+import { fittingStage as texts } from './texts';
 
 interface FittingStageProps {
   clock: Clock;
@@ -97,7 +98,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
           Math.max(tall * 0.7, 2 * from.reach.ahead, 2 * to.reach.ahead) +
           (alone && also.length === 0 ? 0 : (row - 1) * 2 * step)
         }
-        label={`Source and ${member.name}`}
+        label={texts.sourceAnd(member.name)}
         {...(to.cutout ? { from: AHEAD } : {})}
         handle={handle}
       >
@@ -172,7 +173,7 @@ export const FittingStage = memo(function FittingStage(p: FittingStageProps) {
           stage={handle}
           figure={pickFigure}
           names={(picking.side === 'source' ? from : to).rig.names}
-          label={`Pick the ${picking.side}’s joint`}
+          label={texts.pickTheSJoint(picking.side)}
           onPoint={(joint) => p.onPointJoint(picking.side, joint)}
           onPick={p.onPick}
           onCancel={p.onStopPicking}
@@ -248,7 +249,7 @@ function Other({
     run(
       () => solver().fitAlong({ ...wish, target: rig }),
       setMotion,
-      (error) => toast.error(`${name} cannot follow: ${error.message}`, { id: rig.id }),
+      (error) => toast.error(texts.cannotFollow(name, error.message), { id: rig.id }),
     );
   }, [run, wish, rig, name]);
   const fits = matching(motion, view.rig.names.length);

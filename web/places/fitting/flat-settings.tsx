@@ -5,13 +5,14 @@ import { Select, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import type { FitSettings } from '@/wishes/wishes';
 import { Setting } from './setting';
+import { flatSettings as texts } from './texts';
 
 const VIEWS: { value: FlatSettings['view']; label: string }[] = [
-  { value: 'drawn', label: 'the side it is drawn from' },
-  { value: 'front', label: 'the front' },
-  { value: 'quarter', label: 'halfway between front and side' },
-  { value: 'side', label: 'the side' },
-  { value: 'follow', label: 'the same side all the time' },
+  { value: 'drawn', label: texts.theSideItIs },
+  { value: 'front', label: texts.theFront },
+  { value: 'quarter', label: texts.halfwayBetweenFrontAnd },
+  { value: 'side', label: texts.theSide },
+  { value: 'follow', label: texts.theSameSideAll },
 ];
 
 /** What is set on a fitting to a cut-out: how the motion is seen, and what follows from its depth. */
@@ -31,56 +32,52 @@ export function FlatSettingsFields({
   });
   return (
     <>
-      <Setting title="Seen from" {...back('view', 'Reset the view')}>
+      <Setting title={texts.seenFrom} {...back('view', texts.resetTheView)}>
         <Select
-          label="Seen from"
+          label={texts.seenFrom}
           value={flat.view}
-          onChange={(view) => set({ view }, 'Changed where the motion is seen from')}
+          onChange={(view) => set({ view }, texts.changedWhereTheMotion)}
           options={VIEWS}
           className="w-full"
         />
       </Setting>
-      <Setting title="Limbs that point at the eye" {...back('foreshorten', 'Reset foreshortening')}>
+      <Setting title={texts.limbsThatPointAt} {...back('foreshorten', texts.resetForeshortening)}>
         <Slider
-          label="drawn down to"
+          label={texts.drawnDownTo}
           value={Math.round(100 * flat.foreshorten)}
           rest={Math.round(100 * FLAT_DEFAULTS.foreshorten)}
           low={20}
           high={100}
           step={5}
           unit=" %"
-          onChange={(x, gesture) => set({ foreshorten: x / 100 }, 'Changed foreshortening', gesture)}
+          onChange={(x, gesture) => set({ foreshorten: x / 100 }, texts.changedForeshortening, gesture)}
         />
       </Setting>
-      <Setting title="Drawing order" {...back('order', 'Reset the drawing order')}>
+      <Setting title={texts.drawingOrder} {...back('order', texts.resetTheDrawingOrder)}>
         <SwitchRow
-          label="Limbs go before and behind by depth"
+          label={texts.limbsGoBeforeAnd}
           checked={flat.order}
-          onChange={(order) => set({ order }, order ? 'Let limbs go before and behind' : 'Kept the drawing order')}
+          onChange={(order) => set({ order }, order ? texts.letLimbsGoBefore : texts.keptTheDrawingOrder)}
         >
-          arms and legs go in front of the body and behind it
+          {texts.armsAndLegsGo}
         </SwitchRow>
       </Setting>
-      <Setting title="Head" {...back('headViews', 'Reset the views of the head')}>
+      <Setting title={texts.head} {...back('headViews', texts.resetTheViewsOf)}>
         <SwitchRow
-          label="Show the view the head turns to"
+          label={texts.showTheViewThe}
           checked={flat.headViews}
-          onChange={(headViews) =>
-            set({ headViews }, headViews ? 'Let the head change views' : 'Kept one view of the head')
-          }
+          onChange={(headViews) => set({ headViews }, headViews ? texts.letTheHeadChange : texts.keptOneViewOf)}
         >
-          front, quarter and side, as far as they are drawn
+          {texts.frontQuarterAndSide}
         </SwitchRow>
       </Setting>
-      <Setting title="Hanging parts" {...back('swing', 'Reset hanging parts')}>
+      <Setting title={texts.hangingParts} {...back('swing', texts.resetHangingParts)}>
         <SwitchRow
-          label="Hanging parts swing"
+          label={texts.hangingPartsSwing}
           checked={flat.swing}
-          onChange={(swing) =>
-            set({ swing }, swing ? 'Let hanging parts swing' : 'Stopped hanging parts from swinging')
-          }
+          onChange={(swing) => set({ swing }, swing ? texts.letHangingPartsSwing : texts.stoppedHangingPartsFrom)}
         >
-          hair, hems and whatever else hangs swing after the body
+          {texts.hairHemsAndWhatever}
         </SwitchRow>
       </Setting>
     </>

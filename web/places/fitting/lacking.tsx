@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { Button } from '@/ui/button';
 import { Empty } from '@/ui/empty';
+import { lacking as texts } from './texts';
 
 interface LackingProps {
   what: 'motion' | 'cast' | 'item' | 'member';
@@ -15,33 +16,34 @@ export function Lacking({ what, why, onOther }: LackingProps) {
   const router = useRouter();
   if (what === 'item')
     return (
-      <Empty title="This motion no longer exists" action={<Button onClick={onOther}>Choose another</Button>}>
+      <Empty title={texts.thisMotionNoLonger} action={<Button onClick={onOther}>{texts.chooseAnother}</Button>}>
         {why}
       </Empty>
     );
   if (what === 'member')
     return (
       <Empty
-        title="Choose a character first"
+        title={texts.chooseACharacterFirst}
         action={
           <Button look="brass" onClick={() => router.push('/cast')}>
-            To the cast
+            {texts.toTheCast}
           </Button>
         }
       >
-        Put a cast member on hand to fit motions to it here.
+        {texts.putACastMember}
       </Empty>
     );
   return (
     <Empty
-      title="A fitting needs a motion and a character"
+      title={texts.aFittingNeedsA}
       action={
         <Button look="brass" onClick={() => router.push('/intake')}>
-          Bring files in
+          {texts.bringFilesIn}
         </Button>
       }
     >
-      {what === 'motion' ? 'The library is empty' : 'The cast is empty'}. Drop a BVH, GLB or glTF file at Intake.
+      {what === 'motion' ? texts.theLibraryIsEmpty : texts.theCastIsEmpty}
+      {texts.dropABvhGlb}
     </Empty>
   );
 }

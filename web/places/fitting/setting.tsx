@@ -1,6 +1,7 @@
 import { RotateCcw } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { IconButton } from '@/ui/button';
+import { setting as texts } from './texts';
 
 /** One thing that is set, under its heading, with a way back where it was changed. */
 export function Setting({
@@ -20,8 +21,8 @@ export function Setting({
         {title}
         {changed && (
           <>
-            <span className="text-brass-text">changed</span>
-            <IconButton label={`Reset ${title.toLowerCase()}`} onClick={() => onReset?.()} quiet>
+            <span className="text-brass-text">{texts.changed}</span>
+            <IconButton label={texts.reset(title.toLowerCase())} onClick={() => onReset?.()} quiet>
               <RotateCcw size={12} />
             </IconButton>
           </>

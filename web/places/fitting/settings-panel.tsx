@@ -17,21 +17,22 @@ import { Hint } from '@/ui/hint';
 import { FIT_DEFAULTS, type FitSettings, TUNING_DEFAULTS } from '@/wishes/wishes';
 import { FlatSettingsFields } from './flat-settings';
 import { Setting } from './setting';
+import { settingsPanel as texts } from './texts';
 
 const TRAVEL_CHOICES: { value: Travel; label: string }[] = [
-  { value: 'leg', label: 'scaled by leg length' },
-  { value: 'path', label: 'the source’s path' },
-  { value: 'speed', label: 'the source’s ground speed' },
-  { value: 'none', label: 'on the spot' },
+  { value: 'leg', label: texts.scaledByLegLength },
+  { value: 'path', label: texts.theSourcesPath },
+  { value: 'speed', label: texts.theSourcesGroundSpeed },
+  { value: 'none', label: texts.onTheSpot },
 ];
 /** A cut-out goes as far as its legs carry it, or stays. */
 const FLAT_TRAVEL = TRAVEL_CHOICES.filter((c) => c.value === 'leg' || c.value === 'none');
 
 const HAND_CHOICES: { value: HandMode; label: string }[] = [
-  { value: 'free', label: 'follow the arms' },
-  { value: 'together', label: 'the same distance apart as in the source' },
-  { value: 'head', label: 'near the head when the source’s are' },
-  { value: 'hips', label: 'near the hips when the source’s are' },
+  { value: 'free', label: texts.followTheArms },
+  { value: 'together', label: texts.theSameDistanceApart },
+  { value: 'head', label: texts.nearTheHeadWhen },
+  { value: 'hips', label: texts.nearTheHipsWhen },
 ];
 
 /** What the settings tell of a rig. */
@@ -83,19 +84,19 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
     <aside className="flex w-[304px] shrink-0 flex-col border-l border-line bg-panel">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
         <div className="mb-2 flex items-baseline gap-2">
-          <h1 className="heading text-lg">Fitting</h1>
+          <h1 className="heading text-lg">{texts.fitting}</h1>
           <span className="text-[11.5px] text-muted" role="status">
             {STORED[p.stored]}
           </span>
           {answer && (
-            <Hint text="Out of 100, from everything measured below">
+            <Hint text={texts.outOf100From}>
               <span
                 className={clsx(
                   'ml-auto tabular-nums',
                   answer.score < 60 ? 'text-raspberry' : answer.score < 85 ? 'text-brass-text' : 'text-ink',
                 )}
               >
-                score {answer.score}
+                {texts.score} {answer.score}
               </span>
             </Hint>
           )}
@@ -103,84 +104,83 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
         <WhatOnWhom item={item} cast={cast} member={member} onItem={p.onItem} onCast={p.onCast} />
         {(p.stored === 'offline' || p.stored === 'refused') && (
           <div role="alert" className="mb-3 rounded-md border border-raspberry px-2 py-1.5 text-[12px]">
-            <p>
-              {p.stored === 'offline'
-                ? 'The server cannot be reached. Your work is kept in this browser and saved as soon as it is back.'
-                : `The server refused to save this: ${p.trouble ?? ''}`}
-            </p>
+            <p>{p.stored === 'offline' ? texts.theServerCannotBe : texts.theServerRefusedTo(p.trouble ?? '')}</p>
             <p className="mt-1 flex gap-2">
-              <Button onClick={p.onRetry}>Try again</Button>
-              {p.stored === 'refused' && <Button onClick={p.onGiveUp}>Discard unsaved changes</Button>}
+              <Button onClick={p.onRetry}>{texts.tryAgain}</Button>
+              {p.stored === 'refused' && <Button onClick={p.onGiveUp}>{texts.discardUnsavedChanges}</Button>}
             </p>
           </div>
         )}
         {p.aside && (
           <p className="mb-3 rounded-md border border-brass/60 px-2 py-1.5 text-[12px]">
-            These settings came along from the motion before. This pair has its own, saved earlier.{' '}
+            {texts.theseSettingsCameAlong}{' '}
             <button type="button" className="text-brass-text underline" onClick={p.onAside}>
-              Use those
+              {texts.useThose}
             </button>
           </p>
         )}
-        <Setting title="Rest pose">
+        <Setting title={texts.restPose}>
           {source && target && member && (
             <p>
-              {rest(source)} to {rest(target)}{' '}
-              <Chip>{source.restKind === target.restKind && !target.match ? 'alike' : 'matched'}</Chip>{' '}
+              {rest(source)} {texts.to} {rest(target)}{' '}
+              <Chip>{source.restKind === target.restKind && !target.match ? texts.alike : texts.matched}</Chip>{' '}
               <Link className="text-[12px] text-brass-text hover:underline" href={`/cast?member=${member.id}&tab=rest`}>
-                look at it
+                {texts.lookAtIt}
               </Link>
             </p>
           )}
         </Setting>
         {swap ? (
-          <Setting title="Swap">
-            <p className="text-[12px] text-muted">
-              Turns, easing and drawings stay as they are, and the figure is set down on the foot that stands. What
-              differs is under Swap; which foot stands when, under Plants.
-            </p>
-            {answer && <p className="mt-1 text-[12px] text-muted">leg length × {answer.scale.toFixed(2)}</p>}
+          <Setting title={texts.swap}>
+            <p className="text-[12px] text-muted">{texts.turnsEasingAndDrawings}</p>
+            {answer && (
+              <p className="mt-1 text-[12px] text-muted">
+                {texts.legLength} {answer.scale.toFixed(2)}
+              </p>
+            )}
           </Setting>
         ) : (
           <>
             <Setting
-              title="Travel"
+              title={texts.travel}
               changed={settings.travel !== FIT_DEFAULTS.travel}
-              onReset={() => set({ travel: FIT_DEFAULTS.travel }, 'Reset travel')}
+              onReset={() => set({ travel: FIT_DEFAULTS.travel }, texts.resetTravel)}
             >
               <Select
-                label="Travel"
+                label={texts.travel}
                 value={settings.travel}
-                onChange={(travel) => set({ travel }, 'Changed travel')}
+                onChange={(travel) => set({ travel }, texts.changedTravel)}
                 options={target?.rig.kind === 'cutout' ? FLAT_TRAVEL : TRAVEL_CHOICES}
                 className="w-full"
               />
               {answer && settings.travel === 'leg' && (
-                <p className="mt-1 text-[12px] text-muted">leg length × {answer.scale.toFixed(2)}</p>
+                <p className="mt-1 text-[12px] text-muted">
+                  {texts.legLength} {answer.scale.toFixed(2)}
+                </p>
               )}
             </Setting>
             <Setting
-              title="Plants"
+              title={texts.plants}
               changed={settings.plants !== FIT_DEFAULTS.plants}
-              onReset={() => set({ plants: FIT_DEFAULTS.plants }, 'Reset plants')}
+              onReset={() => set({ plants: FIT_DEFAULTS.plants }, texts.resetPlants)}
             >
               <SwitchRow
-                label="Hold soles"
+                label={texts.holdSoles}
                 checked={settings.plants}
-                onChange={(plants) => set({ plants }, plants ? 'Held plants' : 'Released plants')}
+                onChange={(plants) => set({ plants }, plants ? texts.heldPlants : texts.releasedPlants)}
               >
-                hold planted soles in place
+                {texts.holdPlantedSolesIn}
               </SwitchRow>
               {report && (
                 <p className="mt-1 text-[12px] text-muted">
-                  {report.plants.length} plants · worst slip {report.slip.maxCm.toFixed(1)} cm · deepest sole{' '}
-                  {report.floor.maxDepthCm.toFixed(1)} cm
+                  {report.plants.length} {texts.plantsWorstSlip} {report.slip.maxCm.toFixed(1)} {texts.cmDeepestSole}{' '}
+                  {report.floor.maxDepthCm.toFixed(1)} {texts.cm}
                 </p>
               )}
               {target?.rig.kind !== 'cutout' && (
                 <HipsSlider
                   value={settings.lower}
-                  onChange={(lower, gesture) => set({ lower }, 'Moved the hips', gesture)}
+                  onChange={(lower, gesture) => set({ lower }, texts.movedTheHips, gesture)}
                 />
               )}
             </Setting>
@@ -189,41 +189,37 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
             ) : (
               <>
                 <Setting
-                  title="Hands"
+                  title={texts.hands}
                   changed={settings.hands !== FIT_DEFAULTS.hands}
-                  onReset={() => set({ hands: FIT_DEFAULTS.hands }, 'Reset hands')}
+                  onReset={() => set({ hands: FIT_DEFAULTS.hands }, texts.resetHands)}
                 >
                   <Select
-                    label="Hands"
+                    label={texts.hands}
                     value={settings.hands}
-                    onChange={(hands) => set({ hands }, 'Changed what hands keep')}
+                    onChange={(hands) => set({ hands }, texts.changedWhatHandsKeep)}
                     options={HAND_CHOICES}
                     className="w-full"
                   />
                 </Setting>
                 <Setting
-                  title="Clearance"
+                  title={texts.clearance}
                   changed={settings.clear !== FIT_DEFAULTS.clear}
-                  onReset={() => set({ clear: FIT_DEFAULTS.clear }, 'Reset clearance')}
+                  onReset={() => set({ clear: FIT_DEFAULTS.clear }, texts.resetClearance)}
                 >
                   <SwitchRow
-                    label="Keep limbs out of one another"
+                    label={texts.keepLimbsOutOf}
                     checked={settings.clear}
-                    onChange={(clear) =>
-                      set({ clear }, clear ? 'Kept limbs out of one another' : 'Let limbs run into one another')
-                    }
+                    onChange={(clear) => set({ clear }, clear ? texts.keptLimbsOutOf : texts.letLimbsRunInto)}
                   >
-                    {target && !target.skin
-                      ? 'needs a mesh, to know how thick the body is'
-                      : 'forearms clear the body, and a swinging leg clears the other'}
+                    {target && !target.skin ? texts.needsAMeshTo : texts.forearmsClearTheBody}
                   </SwitchRow>
                 </Setting>
               </>
             )}
             <Setting
-              title="Not taken from the source"
+              title={texts.notTakenFromThe}
               changed={settings.leave.length > 0}
-              onReset={() => set({ leave: [] }, 'Included everything from the source')}
+              onReset={() => set({ leave: [] }, texts.includedEverythingFromThe)}
             >
               <div className="flex flex-wrap gap-1">
                 {LEAVE_WORDS.map((w) => (
@@ -238,7 +234,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
                             ? settings.leave.filter((x) => x !== w)
                             : [...settings.leave, w],
                         },
-                        settings.leave.includes(w) ? `Included ${w} from the source` : `Left ${w} out`,
+                        settings.leave.includes(w) ? texts.includedFromTheSource(w) : texts.leftOut(w),
                       )
                     }
                   />
@@ -249,33 +245,34 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
         )}
         {target?.rig.kind !== 'cutout' && (
           <Setting
-            title="Limits"
+            title={texts.limits}
             changed={settings.limits !== FIT_DEFAULTS.limits}
-            onReset={() => set({ limits: FIT_DEFAULTS.limits }, 'Reset limits')}
+            onReset={() => set({ limits: FIT_DEFAULTS.limits }, texts.resetLimits)}
           >
             <SwitchRow
-              label="Keep joint limits"
+              label={texts.keepJointLimits}
               checked={settings.limits}
-              onChange={(limits) => set({ limits }, limits ? 'Turned joint limits on' : 'Turned joint limits off')}
+              onChange={(limits) => set({ limits }, limits ? texts.turnedJointLimitsOn : texts.turnedJointLimitsOff)}
             >
-              keep arms and head within {target?.limits ? 'this character’s' : 'the standard'} joint limits
+              {texts.keepArmsAndHead} {target?.limits ? texts.thisCharacters : texts.theStandard} {texts.jointLimits}
             </SwitchRow>
           </Setting>
         )}
         <Setting
-          title="Tuning"
+          title={texts.tuning}
           changed={JSON.stringify(settings.tuning) !== JSON.stringify(TUNING_DEFAULTS)}
-          onReset={() => set({ tuning: TUNING_DEFAULTS }, 'Reset tuning')}
+          onReset={() => set({ tuning: TUNING_DEFAULTS }, texts.resetTuning)}
         >
           <TuningSliders
             value={settings.tuning}
-            onChange={(tuning, gesture) => set({ tuning }, 'Tuned the motion', gesture)}
+            onChange={(tuning, gesture) => set({ tuning }, texts.tunedTheMotion, gesture)}
           />
         </Setting>
         {report && !swap && (
           <p className="text-[12px] text-muted">
-            Limb directions differ by {report.direction.meanDeg.toFixed(1)}° on average,{' '}
-            {report.direction.maxDeg.toFixed(0)}° at most. Solved in {answer.solveMs.toFixed(0)} ms.
+            {texts.limbDirectionsDifferBy} {report.direction.meanDeg.toFixed(1)}
+            {texts.onAverage} {report.direction.maxDeg.toFixed(0)}
+            {texts.atMostSolvedIn} {answer.solveMs.toFixed(0)} {texts.ms}
           </p>
         )}
       </div>
@@ -287,21 +284,15 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
           onClick={p.onKeep}
           disabled={!answer || keeping}
           keys="K"
-          hint="Save the result as a new item"
+          hint={texts.saveTheResultAs}
         >
-          {keeping ? 'Keeping …' : 'Keep as item'}
+          {keeping ? texts.keeping : texts.keepAsItem}
         </Button>
-        <Button
-          size="small"
-          onClick={p.onMany}
-          disabled={!item}
-          keys="M"
-          hint="Use these settings for a folder, a pack or several characters"
-        >
-          Many …
+        <Button size="small" onClick={p.onMany} disabled={!item} keys="M" hint={texts.useTheseSettingsFor}>
+          {texts.many}
         </Button>
-        <Button size="small" onClick={p.onExport} disabled={!answer} keys="E" hint="Save the result as a file">
-          Export
+        <Button size="small" onClick={p.onExport} disabled={!answer} keys="E" hint={texts.saveTheResultAsA}>
+          {texts.exportIt}
         </Button>
       </div>
     </aside>
@@ -319,11 +310,11 @@ const WhatOnWhom = memo(function WhatOnWhom({
   const sameName = cast.filter((c) => c.name === member?.name).length > 1;
   return (
     <div className="mb-3 grid grid-cols-[46px_1fr] items-center gap-x-2 gap-y-1.5">
-      <span className="text-muted">motion</span>
+      <span className="text-muted">{texts.motion}</span>
       <FindMotion chosen={item} onChoose={onItem} />
-      <span className="text-muted">onto</span>
+      <span className="text-muted">{texts.onto}</span>
       <Select
-        label="Character"
+        label={texts.character}
         value={member?.id ?? ''}
         onChange={onCast}
         options={cast.map((c) => ({

@@ -7,6 +7,7 @@ import { memo, type ReactNode, type RefObject, useEffect, useState } from 'react
 import type { CastMember } from '@/contract';
 import type { StageHandle } from '@/stage/contract';
 import { Hint } from '@/ui/hint';
+import { stageTools as texts } from './texts';
 
 export const ALIGNS = ['hips', 'left foot', 'right foot', 'world'] as const;
 /** How source and target are shown together. */
@@ -28,12 +29,12 @@ export const PLAIN_VIEW: StageView = {
 };
 
 const ANGLES: [string, [number, number, number]][] = [
-  ['Front', [0, 0.12, 1]],
-  ['Left side', [1, 0.12, 0]],
-  ['Right side', [-1, 0.12, 0]],
-  ['Back', [0, 0.12, -1]],
-  ['From above', [0, 1, 0.02]],
-  ['From the front left', [0.5, 0.2, 1]],
+  [texts.front, [0, 0.12, 1]],
+  [texts.leftSide, [1, 0.12, 0]],
+  [texts.rightSide, [-1, 0.12, 0]],
+  [texts.back, [0, 0.12, -1]],
+  [texts.fromAbove, [0, 1, 0.02]],
+  [texts.fromTheFrontLeft, [0.5, 0.2, 1]],
 ];
 const KEPT = 'velvet-views';
 type KeptView = { name: string; from: [number, number, number] };
@@ -81,50 +82,50 @@ export const StageTools = memo(function StageTools({
     <div
       className="absolute inset-x-3 bottom-2 flex items-center gap-1"
       role="toolbar"
-      aria-label="What the stage shows"
+      aria-label={texts.whatTheStageShows}
     >
       <Toggle
-        label={view.over ? 'Overlaid: show side by side' : 'Side by side: overlay'}
+        label={view.over ? texts.overlaidShowSideBy : texts.sideBySideOverlay}
         keys="O"
         on={view.over}
         onClick={() => onView({ over: !view.over })}
       >
         {view.over ? <Layers2 size={14} /> : <Columns2 size={14} />}
-        {view.over ? 'overlaid' : 'side by side'}
+        {view.over ? texts.overlaid : texts.sideBySide}
       </Toggle>
       <Menu
-        label="Where they align"
+        label={texts.whereTheyAlign}
         icon={<Footprints size={14} />}
-        text={view.align === 'world' ? 'in the world' : `at the ${view.align}`}
+        text={view.align === 'world' ? texts.inTheWorld : texts.atThe(view.align)}
       >
         {ALIGNS.map((a) => (
           <DropdownMenu.Item key={a} className={row} onSelect={() => onView({ align: a })}>
             <span className={clsx(view.align === a && 'text-brass-text')}>
-              {a === 'world' ? 'each at its place in the world' : `together at the ${a}`}
+              {a === 'world' ? texts.eachAtItsPlace : texts.togetherAtThe(a)}
             </span>
           </DropdownMenu.Item>
         ))}
       </Menu>
       <Toggle
-        label="Trails of hands, feet and hips"
+        label={texts.trailsOfHandsFeet}
         keys="Y"
         on={view.trails}
         onClick={() => onView({ trails: !view.trails })}
       >
-        <Spline size={14} /> trails
+        <Spline size={14} /> {texts.trails}
       </Toggle>
       <Toggle
-        label="Ghosts: poses before and after"
+        label={texts.ghostsPosesBeforeAnd}
         keys="G"
         on={view.ghosts}
         onClick={() => onView({ ghosts: !view.ghosts })}
       >
-        <Ghost size={14} /> ghosts
+        <Ghost size={14} /> {texts.ghosts}
       </Toggle>
-      <Menu label="Who is shown" text={view.show === 'both' ? 'both' : `only the ${view.show}`}>
+      <Menu label={texts.whoIsShown} text={view.show === 'both' ? texts.both : texts.onlyThe(view.show)}>
         {(['both', 'source', 'target'] as const).map((s) => (
           <DropdownMenu.Item key={s} className={row} onSelect={() => onView({ show: s })}>
-            {s === 'both' ? 'source and target' : `only the ${s}`}
+            {s === 'both' ? texts.sourceAndTarget : texts.onlyThe2(s)}
           </DropdownMenu.Item>
         ))}
         {member?.assets.figure && (
@@ -134,12 +135,12 @@ export const StageTools = memo(function StageTools({
               className={row}
               onSelect={() => onView({ body: view.body === 'mesh' ? 'bones' : 'mesh' })}
             >
-              <Bone size={13} /> {view.body === 'mesh' ? 'target as bones' : 'target with its mesh'}
+              <Bone size={13} /> {view.body === 'mesh' ? texts.targetAsBones : texts.targetWithItsMesh}
             </DropdownMenu.Item>
           </>
         )}
       </Menu>
-      <Menu label="Look from" icon={<Camera size={14} />} text="look from">
+      <Menu label={texts.lookFrom} icon={<Camera size={14} />} text={texts.lookFrom2}>
         {ANGLES.map(([name, from]) => (
           <DropdownMenu.Item key={name} className={row} onSelect={() => stage.current?.look(from)}>
             {name}
@@ -155,21 +156,21 @@ export const StageTools = memo(function StageTools({
           className={row}
           onSelect={() => {
             const from = stage.current?.eye();
-            if (from) store([...kept.slice(-5), { name: `View ${kept.length + 1}`, from }]);
+            if (from) store([...kept.slice(-5), { name: texts.view(kept.length + 1), from }]);
           }}
         >
-          Save this view
+          {texts.saveThisView}
         </DropdownMenu.Item>
         {kept.length > 0 && (
           <DropdownMenu.Item className={row} onSelect={() => store([])}>
-            Forget saved views
+            {texts.forgetSavedViews}
           </DropdownMenu.Item>
         )}
       </Menu>
       <Menu
-        label="Further characters"
+        label={texts.furtherCharacters}
         icon={<UsersRound size={14} />}
-        text={also.length === 0 ? 'also on' : `also on ${also.length}`}
+        text={also.length === 0 ? texts.alsoOn : texts.alsoOn2(also.length)}
       >
         {cast
           .filter((c) => c.id !== member?.id)
@@ -192,14 +193,14 @@ export const StageTools = memo(function StageTools({
             );
           })}
       </Menu>
-      <Hint text="Make a review film of what is shown">
+      <Hint text={texts.makeAReviewFilm}>
         <button
           type="button"
-          aria-label="Make a review film"
+          aria-label={texts.makeAReviewFilm2}
           onClick={onFilm}
           className={clsx(look, 'border-line text-muted')}
         >
-          <Clapperboard size={14} /> film
+          <Clapperboard size={14} /> {texts.film}
         </button>
       </Hint>
     </div>

@@ -10,6 +10,7 @@ import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
 import { ContactSheet } from './contact-sheet';
+import { galleryPlace as texts } from './texts';
 
 /** Every motion of the library on every cast member: a sheet of solved poses each, and all of one motion playing in step. */
 export function GalleryPlace() {
@@ -31,7 +32,7 @@ export function GalleryPlace() {
   return (
     <div className="flex h-full flex-col">
       {playing && (
-        <section aria-label="Playing" className="border-b border-line">
+        <section aria-label={texts.playing} className="border-b border-line">
           <div className="flex h-[380px]">
             {members.map((m) => (
               <Played key={m.id} clock={clock} item={playing} member={m} />
@@ -44,7 +45,7 @@ export function GalleryPlace() {
       )}
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
         <h1 className="heading mb-2 text-lg">
-          Gallery: {items.length} motions on {many(members.length, 'character')}
+          {texts.gallery} {items.length} {texts.motionsOn} {many(members.length, 'character')}
         </h1>
         {items.slice(view.from, view.from + view.count).map((item) => (
           <section key={item.id} className="mb-3 border-b border-line pb-2" data-sheet={item.name}>
@@ -90,7 +91,7 @@ function Played({ clock, item, member }: { clock: Clock; item: Item; member: Cas
           member={member}
           rig={target.data}
           motion={motion}
-          label={`${item.name} on ${member.name}`}
+          label={texts.on(item.name, member.name)}
         />
       )}
     </div>

@@ -23,6 +23,7 @@ import { pathOf } from './pair-files';
 import { isTable, readTableFile } from './read-table';
 import { SupplierPage } from './supplier/supplier-page';
 import { TableDialog } from './table-dialog';
+import { intakePlace as texts } from './texts';
 import { type Pending, useIntake } from './use-intake';
 import { useUploads } from './use-job-upload';
 
@@ -87,7 +88,7 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
   const takeRest = async (files: File[]): Promise<void> => {
     try {
       const sent = await goOn(rest.current, files);
-      toast(sent > 0 ? `Sending ${many(sent, 'file')}` : 'None of these files is missing from the import');
+      toast(sent > 0 ? texts.sending(sent) : texts.noneOfTheseFiles);
     } catch (e) {
       toast.error((e as Error).message);
     }
@@ -104,9 +105,9 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
       {...drop.getRootProps({ tabIndex: -1, onClick: (e) => e.stopPropagation() })}
       className="flex h-full flex-col gap-4 overflow-y-auto p-5 outline-none [&>input]:absolute"
     >
-      <input {...drop.getInputProps({ 'aria-label': 'Choose files' })} />
-      <FolderInput ref={folderInput} label="Choose a folder" onFiles={(files) => void take(files)} />
-      <FolderInput ref={restInput} label="Choose the folder again" onFiles={(files) => void takeRest(files)} />
+      <input {...drop.getInputProps({ 'aria-label': texts.chooseFiles })} />
+      <FolderInput ref={folderInput} label={texts.chooseAFolder} onFiles={(files) => void take(files)} />
+      <FolderInput ref={restInput} label={texts.chooseTheFolderAgain} onFiles={(files) => void takeRest(files)} />
       <button
         type="button"
         onClick={drop.open}
@@ -120,26 +121,18 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
         <FolderIcon size={bare ? 44 : 30} strokeWidth={1.3} className="shrink-0 text-brass" />
         <span>
           <span className="heading block text-lg">
-            {!mayChange
-              ? 'You can look around, but not import files'
-              : drop.isDragActive
-                ? 'Drop to import'
-                : 'Drop files here, or click to choose'}
+            {!mayChange ? texts.youCanLookAround : drop.isDragActive ? texts.dropToImport : texts.dropFilesHereOr}
           </span>
-          <span className="block max-w-2xl text-muted">
-            Motion capture as BVH, or as ASF with AMC (drop both); markers as C3D or TRC; motion or characters as GLB or
-            glTF; layered drawings as SVG; whole folders and ZIP archives, thousands of files at once; a table that
-            describes them. Each clip becomes an item with a strip, and a character joins the cast.
-          </span>
+          <span className="block max-w-2xl text-muted">{texts.motionCaptureAsBvh}</span>
         </span>
       </button>
       {mayChange && (
         <div className="flex flex-wrap items-center gap-3 text-muted">
-          <Button onClick={() => folderInput.current?.click()}>Choose a folder …</Button>
-          <span>into</span>
+          <Button onClick={() => folderInput.current?.click()}>{texts.chooseAFolder2}</Button>
+          <span>{texts.into}</span>
           <input
-            aria-label="Library folder to import into"
-            placeholder="their own folders"
+            aria-label={texts.libraryFolderToImport}
+            placeholder={texts.theirOwnFolders}
             className={`${inputLook} w-56 py-1`}
             value={into}
             onChange={(e) => setInto(e.target.value)}
@@ -151,14 +144,14 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
               checked={again}
               onChange={(e) => setAgain(e.target.checked)}
             />
-            import files again even if they are in the library
+            {texts.importFilesAgainEven}
           </label>
           <span className="ml-auto flex gap-1">
-            <Button look="quiet" onClick={onSupplier} hint="Browse a catalogue, buy takes, and take in what you own">
-              <Store size={14} /> From a supplier …
+            <Button look="quiet" onClick={onSupplier} hint={texts.browseACatalogueBuy}>
+              <Store size={14} /> {texts.fromASupplier}
             </Button>
             <Button look="quiet" onClick={() => setTable({ jobId: openJob, given: null })}>
-              Describe from a table …
+              {texts.describeFromATable}
             </Button>
           </span>
         </div>
@@ -178,28 +171,28 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
       ))}
       {table && <TableDialog open onOpenChange={() => setTable(null)} jobId={table.jobId} given={table.given} />}
       {pending.length > 0 && (
-        <section aria-label="On the way" className="flex flex-col gap-1.5">
+        <section aria-label={texts.onTheWay} className="flex flex-col gap-1.5">
           {pending.map((p) => (
             <PendingRow key={p.key} pending={p} onCancel={() => cancel(p.key)} onRetry={() => retry(p.key)} />
           ))}
         </section>
       )}
       {rows.length > 0 && (
-        <section aria-label="Report">
+        <section aria-label={texts.report}>
           <div className="mb-2 flex items-baseline gap-3">
-            <h2 className="heading text-lg">Imported</h2>
+            <h2 className="heading text-lg">{texts.imported}</h2>
             <span className="text-muted">
               {many(rows.length, 'file')}
-              {refused > 0 && `, ${refused} refused`}
+              {refused > 0 && texts.refused(refused)}
             </span>
           </div>
           <table className="w-full table-fixed border-separate border-spacing-0 text-left">
             <thead className="text-[11.5px] text-muted">
               <tr>
-                <th className="w-[26%] border-b border-line py-1 font-normal">File</th>
-                <th className="w-[30%] border-b border-line py-1 font-normal">Became</th>
-                <th className="border-b border-line py-1 font-normal">Notes</th>
-                <th className="w-40 border-b border-line py-1 text-right font-normal">When</th>
+                <th className="w-[26%] border-b border-line py-1 font-normal">{texts.file}</th>
+                <th className="w-[30%] border-b border-line py-1 font-normal">{texts.became}</th>
+                <th className="border-b border-line py-1 font-normal">{texts.notes}</th>
+                <th className="w-40 border-b border-line py-1 text-right font-normal">{texts.when}</th>
               </tr>
             </thead>
             <tbody>
@@ -262,7 +255,7 @@ function PendingRow({ pending, onCancel, onRetry }: { pending: Pending; onCancel
             className="h-1 flex-1 overflow-hidden rounded bg-raised"
             role="progressbar"
             aria-valuenow={Math.round(share * 100)}
-            aria-label={`${file.name} is being sent`}
+            aria-label={texts.isBeingSent(file.name)}
           >
             <div
               className={clsx('h-full bg-brass', progress === 'reading' && 'animate-pulse')}
@@ -270,16 +263,16 @@ function PendingRow({ pending, onCancel, onRetry }: { pending: Pending; onCancel
             />
           </div>
           <span className="w-20 text-muted">
-            {progress === 'reading' ? 'reading …' : `${Math.round(share * 100)} %`}
+            {progress === 'reading' ? texts.reading : `${Math.round(share * 100)} %`}
           </span>
         </>
       )}
       {error && (
-        <IconButton label="Try again" onClick={onRetry} quiet>
+        <IconButton label={texts.tryAgain} onClick={onRetry} quiet>
           <RotateCw size={14} />
         </IconButton>
       )}
-      <IconButton label={error ? 'Remove from the list' : 'Cancel'} onClick={onCancel} quiet>
+      <IconButton label={error ? texts.removeFromTheList : texts.cancel} onClick={onCancel} quiet>
         <X size={14} />
       </IconButton>
     </div>
@@ -294,9 +287,9 @@ function ReportRow({ row }: { row: IntakeRow }) {
       <td>
         <span className="flex items-start gap-2">
           {ok ? (
-            <Check size={15} className="mt-0.5 shrink-0 text-verdigris" aria-label="taken in" />
+            <Check size={15} className="mt-0.5 shrink-0 text-verdigris" aria-label={texts.takenIn} />
           ) : (
-            <FileWarning size={15} className="mt-0.5 shrink-0 text-raspberry" aria-label="refused" />
+            <FileWarning size={15} className="mt-0.5 shrink-0 text-raspberry" aria-label={texts.refused2} />
           )}
           <span className="min-w-0">
             <span className="block truncate font-medium" title={row.fileName}>
@@ -319,13 +312,13 @@ function ReportRow({ row }: { row: IntakeRow }) {
               {i.name}
             </Link>{' '}
             <span className="text-[11.5px] text-muted">
-              {many(i.frames, 'frame')} at {Number(i.fps.toFixed(2))}
+              {many(i.frames, 'frame')} {texts.at} {Number(i.fps.toFixed(2))}
             </span>
           </span>
         ))}
         {row.result.pack && (
           <span className="block truncate text-[11.5px] text-muted">
-            grouped as the pack{' '}
+            {texts.groupedAsThePack}{' '}
             <Link href={`/library?pack=${row.result.pack.id}`} className="text-brass-text hover:underline">
               {row.result.pack.name}
             </Link>
@@ -339,15 +332,17 @@ function ReportRow({ row }: { row: IntakeRow }) {
             >
               {c.name}
             </Link>{' '}
-            <span className="text-[11.5px] text-muted">cast, {many(c.joints, 'joint')}</span>
+            <span className="text-[11.5px] text-muted">
+              {texts.cast} {many(c.joints, 'joint')}
+            </span>
           </span>
         ))}
-        {!ok && <Chip tone="fault">refused</Chip>}
+        {!ok && <Chip tone="fault">{texts.refused2}</Chip>}
       </td>
       <td className={ok ? 'text-muted' : 'text-raspberry'}>
         {ok ? (
           <>
-            {known && <span className="block">Its skeleton is already in the library; the body map is shared.</span>}
+            {known && <span className="block">{texts.itsSkeletonIsAlready}</span>}
             {warnings.map((w) => (
               <span key={w} className="block">
                 {w}
@@ -376,10 +371,10 @@ function AddSkeleton({ rigId, name }: { rigId: string; name: string }) {
     try {
       const member = await sendJson<CastMember>('POST', '/api/v1/cast', { rigId, name: `${name} skeleton` });
       push({
-        label: `Added ${member.name} to the cast`,
+        label: texts.addedToTheCast(member.name),
         undo: () => sendJson('PATCH', `/api/v1/cast/${member.id}`, { binned: true }),
       });
-      toast(`${member.name} is in the cast`);
+      toast(texts.isInTheCast(member.name));
       refresh();
     } catch (error) {
       toast.error((error as Error).message);
@@ -387,7 +382,7 @@ function AddSkeleton({ rigId, name }: { rigId: string; name: string }) {
   };
   return (
     <Button look="quiet" size="small" className="-ml-2" onClick={() => void add()}>
-      Add its skeleton to the cast
+      {texts.addItsSkeletonTo}
     </Button>
   );
 }

@@ -13,14 +13,15 @@ import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { RedoDialog } from './redo-dialog';
+import { jobCard as texts } from './texts';
 import { stopSending, useUploads } from './use-job-upload';
 
 const left = (seconds: number): string =>
   seconds < 90
-    ? `${seconds} s left`
+    ? texts.sLeft(seconds)
     : seconds < 5400
-      ? `${Math.round(seconds / 60)} min left`
-      : `${(seconds / 3600).toFixed(1)} h left`;
+      ? texts.minLeft(Math.round(seconds / 60))
+      : texts.hLeft((seconds / 3600).toFixed(1));
 
 interface JobCardProps {
   job: Job;
@@ -57,44 +58,48 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
           {job.title}
         </button>
         <Chip tone={job.state === 'paused' ? 'brass' : 'plain'}>
-          {running ? 'running' : job.state === 'collecting' ? 'collecting' : job.state}
+          {running ? texts.running : job.state === 'collecting' ? texts.collecting : job.state}
         </Chip>
-        {counts.refused > 0 && <Chip tone="fault">{counts.refused} refused</Chip>}
+        {counts.refused > 0 && (
+          <Chip tone="fault">
+            {counts.refused} {texts.refused}
+          </Chip>
+        )}
         <span className="ml-auto text-[11.5px] whitespace-nowrap text-muted">
-          {ended} of {all}
+          {ended} {texts.ofIt} {all}
           {running && job.leftS !== null && ` · ${left(job.leftS)}`}
           {!running && ` · ${formatDistanceToNow(new Date(job.endedAt ?? job.createdAt), { addSuffix: true })}`}
         </span>
         {running && (
-          <IconButton label={`Pause ${job.title}`} quiet onClick={() => void steer('pause')}>
+          <IconButton label={texts.pause(job.title)} quiet onClick={() => void steer('pause')}>
             <Pause size={14} />
           </IconButton>
         )}
         {job.state === 'paused' && (
-          <IconButton label={`Resume ${job.title}`} quiet onClick={() => void steer('resume')}>
+          <IconButton label={texts.resume(job.title)} quiet onClick={() => void steer('resume')}>
             <Play size={14} />
           </IconButton>
         )}
         {(running || job.state === 'paused') && (
-          <IconButton label={`Cancel ${job.title}; what is done stays`} quiet onClick={() => void steer('cancel')}>
+          <IconButton label={texts.cancelWhatIsDone(job.title)} quiet onClick={() => void steer('cancel')}>
             <X size={14} />
           </IconButton>
         )}
         {counts.refused > 0 && job.state === 'done' && (
-          <IconButton label="Retry the refused files" quiet onClick={() => void steer('retry')}>
+          <IconButton label={texts.retryTheRefusedFiles} quiet onClick={() => void steer('retry')}>
             <RotateCw size={14} />
           </IconButton>
         )}
         {job.kind === 'intake' && counts.done > 0 && (
-          <Button size="small" onClick={onTable} hint="Names, notes, tags and headings from a table of your own">
-            <Table2 size={13} /> Describe from a table
+          <Button size="small" onClick={onTable} hint={texts.namesNotesTagsAnd}>
+            <Table2 size={13} /> {texts.describeFromATable}
           </Button>
         )}
       </div>
       <div
         className="mt-2 flex h-1.5 overflow-hidden rounded bg-raised"
         role="progressbar"
-        aria-label={`${job.title}: done`}
+        aria-label={texts.done(job.title)}
         aria-valuenow={Math.round((100 * ended) / Math.max(1, all))}
       >
         <div
@@ -109,16 +114,16 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
       </div>
       {sending && (
         <p className={clsx('mt-1 text-[12px]', sending.fault ? 'text-raspberry' : 'text-muted')}>
-          {sending.fault ? `Sending stopped: ${sending.fault}` : `sending files, ${sending.sent} of ${sending.total}`}
+          {sending.fault ? texts.sendingStopped(sending.fault) : texts.sendingFilesOf(sending.sent, sending.total)}
         </p>
       )}
       {counts.waiting > 0 && (!sending || sending.fault) && (running || job.state === 'paused') && (
         <p className="mt-1 flex items-center gap-2 text-[12px] text-brass-text">
-          {many(counts.waiting, 'file')} did not arrive.
+          {many(counts.waiting, 'file')} {texts.didNotArrive}
           <button type="button" className="underline" onClick={onSendRest}>
-            Choose the folder again to send them
+            {texts.chooseTheFolderAgain}
           </button>
-          or
+          {texts.or}
           <button
             type="button"
             className="underline"
@@ -126,7 +131,7 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
               void sendJson('DELETE', `${API}/jobs/${job.id}/missing`, {}).catch((e: Error) => toast.error(e.message))
             }
           >
-            skip them
+            {texts.skipThem}
           </button>
         </p>
       )}
@@ -163,7 +168,8 @@ function JobReport({ job }: { job: Job }) {
   return (
     <div className="mt-3 max-h-96 overflow-auto border-t border-line pt-2">
       <div className="mb-1 flex items-center gap-3 text-[12px] text-muted">
-        {rows.length} ended{isFit && ', worst first'}
+        {rows.length} {texts.ended}
+        {isFit && texts.worstFirst}
         {isFit && rows.length > 0 && (
           <>
             <button
@@ -171,10 +177,10 @@ function JobReport({ job }: { job: Job }) {
               className="text-brass-text hover:underline"
               onClick={() => setChosen(rows.filter((p) => (p.result?.report?.score ?? 0) < BAD).map((p) => p.id))}
             >
-              select all below {BAD}
+              {texts.selectAllBelow} {BAD}
             </button>
             <Button size="tiny" disabled={chosen.length === 0} onClick={() => setRedoing(true)}>
-              Do {chosen.length > 0 ? chosen.length : 'chosen'} again …
+              {texts.doIt} {chosen.length > 0 ? chosen.length : texts.chosen} {texts.again}
             </Button>
           </>
         )}
@@ -184,7 +190,7 @@ function JobReport({ job }: { job: Job }) {
             className="text-brass-text hover:underline"
             onClick={() => setOnly(only === 'all' ? 'refused' : 'all')}
           >
-            {only === 'all' ? `only the ${job.counts.refused} refused` : 'all'}
+            {only === 'all' ? texts.onlyTheRefused(job.counts.refused) : texts.all}
           </button>
         )}
       </div>
@@ -198,14 +204,14 @@ function JobReport({ job }: { job: Job }) {
                     <input
                       type="checkbox"
                       className="accent-(--brass)"
-                      aria-label={`Choose ${p.name}`}
+                      aria-label={texts.choose(p.name)}
                       checked={chosen.includes(p.id)}
                       onChange={(e) =>
                         setChosen(e.target.checked ? [...chosen, p.id] : chosen.filter((x) => x !== p.id))
                       }
                     />
                     <span
-                      title="Score of what was measured, 0 to 100"
+                      title={texts.scoreOfWhatWas}
                       className={clsx(
                         'tabular-nums',
                         (p.result?.report?.score ?? 0) < 60
@@ -223,7 +229,7 @@ function JobReport({ job }: { job: Job }) {
                   <Link
                     href={`/fitting?item=${p.result.from}&cast=${p.result.castId}`}
                     className="hover:text-brass-text hover:underline"
-                    title={`${p.name}: open in Fitting`}
+                    title={texts.openInFitting(p.name)}
                   >
                     {p.name}
                   </Link>
@@ -256,7 +262,11 @@ function JobReport({ job }: { job: Job }) {
       {redoing && (
         <RedoDialog job={job} parts={chosen} onClose={() => setRedoing(false)} onDone={() => setChosen([])} />
       )}
-      {rows.length > PAGE && <p className="mt-1 text-muted">and {rows.length - PAGE} more</p>}
+      {rows.length > PAGE && (
+        <p className="mt-1 text-muted">
+          {texts.and} {rows.length - PAGE} {texts.more}
+        </p>
+      )}
     </div>
   );
 }

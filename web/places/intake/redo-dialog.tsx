@@ -11,6 +11,7 @@ import { FitSettingsFields } from '@/parts/fit-settings-fields';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import type { FitSettings } from '@/wishes/wishes';
+import { redoDialog as texts } from './texts';
 
 /** Makes some fittings of a job again with other settings; what they made stays as the earlier version. */
 export function RedoDialog({
@@ -42,16 +43,11 @@ export function RedoDialog({
     }
   };
   return (
-    <Dialog
-      open
-      onOpenChange={onClose}
-      title={`Do ${parts.length} again`}
-      about="Uses these settings for all of them. Each result becomes a new version of its item; the earlier one stays."
-    >
+    <Dialog open onOpenChange={onClose} title={texts.doAgain(parts.length)} about={texts.usesTheseSettingsFor}>
       <div className="flex flex-col gap-2">
         <FitSettingsFields value={settings} onChange={setSettings} />
         <Button look="brass" disabled={busy} onClick={() => void start()}>
-          {busy ? 'Starting …' : 'Make them again'}
+          {busy ? texts.starting : texts.makeThemAgain}
         </Button>
       </div>
     </Dialog>

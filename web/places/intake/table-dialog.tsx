@@ -20,6 +20,7 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Select } from '@/ui/field';
 import { readTableFile } from './read-table';
+import { tableDialog as texts } from './texts';
 
 interface TableDialogProps {
   open: boolean;
@@ -34,7 +35,7 @@ const ROLE_WORDS: Record<Role, string> = {
   subject: 'subject',
   number: 'number',
   name: 'name',
-  description: 'description',
+  description: texts.description,
   category: 'category',
   tags: 'tags',
   rate: 'rate',
@@ -80,7 +81,7 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
     if (!result || !table) return;
     edit.mutate({
       edits: result.joined.map(({ row, item }) => ({ id: item.id, change: descriptionOf(row, roles) })),
-      label: `Described ${many(result.joined.length, 'item')} from ${table.name}`,
+      label: texts.describedFrom(result.joined.length, table.name),
     });
     onOpenChange(false);
   };
@@ -88,11 +89,11 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
     <Dialog
       open={open}
       onOpenChange={onOpenChange}
-      title="Describe from a table"
+      title={texts.describeFromATable}
       about={
         table
           ? `${table.name}: ${many(table.table.rows.length, 'row')}, ${many(items.length, 'file')}`
-          : 'CSV, TSV, XLSX or an index in plain text'
+          : texts.csvTsvXlsxOr
       }
       width={1040}
     >
@@ -101,8 +102,8 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
           {...drop.getRootProps()}
           className="stage-back flex h-40 cursor-pointer items-center justify-center rounded-xl border border-dashed border-line text-muted hover:border-muted"
         >
-          <input {...drop.getInputProps({ 'aria-label': 'Choose a table' })} />
-          Drop the table here, or click to choose it
+          <input {...drop.getInputProps({ 'aria-label': texts.chooseATable })} />
+          {texts.dropTheTableHere}
         </div>
       )}
       {fault && <p className="mt-3 text-raspberry">{fault}</p>}
@@ -116,7 +117,7 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
                   {title}: {table.table.rows[0]?.cells[k]}
                 </span>
                 <Select
-                  label={`What the column ${title} holds`}
+                  label={texts.whatTheColumnHolds(title)}
                   value={roles[k] ?? 'nothing'}
                   options={ROLES.map((r) => ({ value: r, label: ROLE_WORDS[r] }))}
                   onChange={(role) =>
@@ -130,8 +131,8 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
             {(
               [
                 ['joined', `${result.joined.length} matched`],
-                ['rows', `${many(result.rowsWithoutFile.length + result.doubtful.length, 'row')} without a file`],
-                ['files', `${many(result.filesWithoutRow.length, 'file')} without a row`],
+                ['rows', texts.withoutAFile(result.rowsWithoutFile.length + result.doubtful.length)],
+                ['files', texts.withoutARow(result.filesWithoutRow.length)],
               ] as const
             ).map(([key, label]) => (
               <button
@@ -171,14 +172,16 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
                   [
                     ...result.doubtful.map((x) => ({
                       row: x.row,
-                      why: `${many(x.files.length, 'file')} match equally well`,
+                      why: texts.matchEquallyWell(x.files.length),
                     })),
-                    ...result.rowsWithoutFile.map((row) => ({ row, why: 'no similar file' })),
+                    ...result.rowsWithoutFile.map((row) => ({ row, why: texts.noSimilarFile })),
                   ]
                     .slice(0, SHOWN)
                     .map(({ row, why }) => (
                       <tr key={row.line}>
-                        <td className="w-16 text-muted">row {row.line}</td>
+                        <td className="w-16 text-muted">
+                          {texts.row} {row.line}
+                        </td>
                         <td className="truncate">{row.cells.filter(Boolean).join(' · ')}</td>
                         <td className="w-44 text-muted">{why}</td>
                       </tr>
@@ -202,16 +205,16 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
                 drop.open();
               }}
             >
-              Another table
+              {texts.anotherTable}
             </Button>
-            <input {...drop.getInputProps({ 'aria-label': 'Choose another table' })} />
+            <input {...drop.getInputProps({ 'aria-label': texts.chooseAnotherTable })} />
             <Button
               look="brass"
               className="ml-auto"
               disabled={result.joined.length === 0 || edit.isPending}
               onClick={write}
             >
-              Describe {many(result.joined.length, 'item')}
+              {texts.describe} {many(result.joined.length, 'item')}
             </Button>
           </div>
         </div>

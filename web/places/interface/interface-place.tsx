@@ -2,6 +2,7 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { getJson } from '@/client/api';
+import { interfacePlace as texts } from './texts';
 
 interface Operation {
   summary: string;
@@ -35,11 +36,11 @@ export function InterfacePlace() {
   return (
     <div className="h-full overflow-y-auto">
       <div className="mx-auto max-w-4xl p-6">
-        <h1 className="heading text-xl">The interface for programs</h1>
+        <h1 className="heading text-xl">{texts.theInterfaceForPrograms}</h1>
         <p className="mt-1 mb-4 text-muted">
-          {data?.info.description} The specification:{' '}
+          {data?.info.description} {texts.theSpecification}{' '}
           <a className="text-brass-text underline" href="/api/v1/openapi.json">
-            openapi.json
+            {texts.openapiJson}
           </a>
           .
         </p>
@@ -52,17 +53,22 @@ export function InterfacePlace() {
                 <details key={method + path} className="border-b border-line/50 py-1.5">
                   <summary className="flex cursor-pointer items-baseline gap-3">
                     <code className="w-14 text-brass-text uppercase">{method}</code>
-                    <code className="min-w-0 flex-1 truncate">/api/v1{path}</code>
+                    <code className="min-w-0 flex-1 truncate">
+                      {texts.apiV1}
+                      {path}
+                    </code>
                     <span className="w-1/2 text-muted">{operation.summary}</span>
                   </summary>
                   <div className="py-2 pl-17">
-                    <p className="text-muted">Who may: {operation['x-role']}</p>
+                    <p className="text-muted">
+                      {texts.whoMay} {operation['x-role']}
+                    </p>
                     {(operation.parameters ?? []).map((p) => (
                       <p key={p.name}>
                         <code>{p.name}</code>{' '}
                         <span className="text-muted">
                           {p.in}
-                          {p.required ? '' : ', optional'}
+                          {p.required ? '' : texts.optional}
                           {p.schema.enum ? `: ${p.schema.enum.join(', ')}` : ''}
                           {p.description ? ` · ${p.description}` : ''}
                         </span>

@@ -9,6 +9,7 @@ import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { SwitchRow } from '@/ui/field';
+import { binDialog as texts } from './texts';
 
 interface BinDialogProps {
   open: boolean;
@@ -43,7 +44,7 @@ export function BinDialog({ open, onOpenChange, ids }: BinDialogProps) {
     setBusy(true);
     try {
       const done = await sendJson<{ destroyed: number }>('POST', `${API}/bin/destroy`, { ids: going, evenInUse });
-      toast(`Destroyed ${many(done.destroyed, 'item')} for good`);
+      toast(texts.destroyedForGood(done.destroyed));
       refresh();
       onOpenChange(false);
     } catch (e) {
@@ -56,35 +57,36 @@ export function BinDialog({ open, onOpenChange, ids }: BinDialogProps) {
     <Dialog
       open={open}
       onOpenChange={onOpenChange}
-      title="Destroy for good"
-      about="This cannot be taken back."
+      title={texts.destroyForGood}
+      about={texts.thisCannotBeTaken}
       width={500}
     >
       {error && <p className="text-raspberry">{error.message}</p>}
-      {!data && !error && <p className="text-muted">checking where they are used …</p>}
+      {!data && !error && <p className="text-muted">{texts.checkingWhereTheyAre}</p>}
       {data && (
         <div className="flex flex-col gap-3">
           <p>
-            {many(data.wanted.length, 'item')} in the bin
-            {data.used.length > 0 ? `, ${data.used.length} of them in use` : ', none in use'}.
+            {many(data.wanted.length, 'item')} {texts.inTheBin}
+            {data.used.length > 0 ? texts.ofThemInUse(data.used.length) : texts.noneInUse}.
           </p>
           {data.used.length > 0 && (
             <>
               <ul className="max-h-48 overflow-auto rounded-md border border-line p-2">
                 {data.used.slice(0, 100).map((u) => (
                   <li key={u.id} className="truncate">
-                    {u.name} <span className="text-muted">used by {u.by.slice(0, 4).join(', ')}</span>
+                    {u.name}{' '}
+                    <span className="text-muted">
+                      {texts.usedBy} {u.by.slice(0, 4).join(', ')}
+                    </span>
                   </li>
                 ))}
               </ul>
-              <SwitchRow label="Destroy the ones in use as well" checked={evenInUse} onChange={setEvenInUse} />
-              <p className="text-muted">
-                What was made from them stays, but can no longer be fitted again from its source.
-              </p>
+              <SwitchRow label={texts.destroyTheOnesIn} checked={evenInUse} onChange={setEvenInUse} />
+              <p className="text-muted">{texts.whatWasMadeFrom}</p>
             </>
           )}
           <Button look="brass" disabled={busy || going.length === 0} onClick={() => void destroy()}>
-            {busy ? 'Destroying …' : `Destroy ${many(going.length, 'item')}`}
+            {busy ? texts.destroying : texts.destroy(going.length)}
           </Button>
         </div>
       )}

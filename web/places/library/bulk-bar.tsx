@@ -19,6 +19,7 @@ import { inputLook } from '@/ui/field';
 import { pathOf } from './folder-tree';
 import { RenameDialog } from './rename-dialog';
 import { type Step, useSteps } from './sequence-line';
+import { bulkBar as texts } from './texts';
 
 interface BulkBarProps {
   ids: readonly string[];
@@ -63,14 +64,14 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
   });
   const folderOf = useCallback((i: Item) => pathOf(folders, i.folderId), [folders]);
   const pack = async (): Promise<void> => {
-    const first = loaded(ids[0]!)?.name ?? 'Pack';
+    const first = loaded(ids[0]!)?.name ?? texts.pack;
     try {
-      const made = await sendJson<Item>('POST', `${API}/packs`, { name: `${first} and ${n - 1} more`, ids });
+      const made = await sendJson<Item>('POST', `${API}/packs`, { name: texts.andMore(first, n - 1), ids });
       push({
-        label: `Made the pack ${made.name}`,
+        label: texts.madeThePack(made.name),
         undo: () => sendJson('PATCH', `${API}/items/${made.id}`, { change: { binned: true } }),
       });
-      toast(`${made.name} holds ${many(made.members, 'item')}`);
+      toast(texts.holds(made.name, made.members));
       refresh();
     } catch (e) {
       toast.error((e as Error).message);
@@ -79,15 +80,15 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
   return (
     <div
       role="toolbar"
-      aria-label="For everything selected"
+      aria-label={texts.forEverythingSelected}
       className="mx-4 mb-2 flex flex-wrap items-center gap-1 rounded-lg border border-brass/60 bg-raised px-3 py-1.5"
     >
       <span className="mr-1 flex items-center gap-1 font-semibold">
-        {n} selected
+        {n} {texts.selected}
         <button
           type="button"
-          aria-label="Clear selection"
-          title="Clear selection"
+          aria-label={texts.clearSelection}
+          title={texts.clearSelection}
           onClick={onClear}
           className="rounded p-1 text-muted hover:text-ink"
         >
@@ -96,19 +97,19 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
       </span>
       {mayChange && !bin && (
         <>
-          <Drop label="Tags" icon={<Tags size={13} />}>
+          <Drop label={texts.tags} icon={<Tags size={13} />}>
             <form
               className="flex gap-1.5 p-1"
               onSubmit={(e) => {
                 e.preventDefault();
-                if (tag.trim()) all({ addTags: [tag.trim()] }, `Added ${tag.trim()} to ${many(n, 'item')}`);
+                if (tag.trim()) all({ addTags: [tag.trim()] }, texts.addedTo(tag.trim(), n));
                 setTag('');
               }}
             >
               <input
-                aria-label="Tag to add to all of them"
+                aria-label={texts.tagToAddTo}
                 list="all-tags"
-                placeholder="Tag"
+                placeholder={texts.tag}
                 className={`${inputLook} w-40 py-0.5`}
                 value={tag}
                 onChange={(e) => setTag(e.target.value)}
@@ -119,34 +120,31 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
                 ))}
               </datalist>
               <Button type="submit" size="small">
-                Add
+                {texts.add}
               </Button>
               <Button
                 size="small"
                 onClick={() => {
-                  if (tag.trim()) all({ removeTags: [tag.trim()] }, `Took ${tag.trim()} off ${many(n, 'item')}`);
+                  if (tag.trim()) all({ removeTags: [tag.trim()] }, texts.tookOff(tag.trim(), n));
                   setTag('');
                 }}
               >
-                Remove
+                {texts.remove}
               </Button>
             </form>
           </Drop>
-          <Drop label="Folder">
+          <Drop label={texts.folder}>
             <form
               className="flex gap-1.5 p-1"
               onSubmit={(e) => {
                 e.preventDefault();
-                all(
-                  { folder },
-                  folder ? `Moved ${many(n, 'item')} to ${folder}` : `Took ${many(n, 'item')} out of their folders`,
-                );
+                all({ folder }, folder ? `Moved ${many(n, 'item')} to ${folder}` : texts.tookOutOfTheir(n));
               }}
             >
               <input
-                aria-label="Folder for all of them"
+                aria-label={texts.folderForAllOf}
                 list="all-folders"
-                placeholder="Folder / in folder"
+                placeholder={texts.folderInFolder}
                 className={`${inputLook} w-56 py-0.5`}
                 value={folder}
                 onChange={(e) => setFolder(e.target.value)}
@@ -157,14 +155,14 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
                 ))}
               </datalist>
               <Button type="submit" size="small">
-                Move
+                {texts.move}
               </Button>
             </form>
           </Drop>
           <Button size="small" onClick={() => setRenaming(true)}>
-            Rename
+            {texts.rename}
           </Button>
-          <Menu label="Kind">
+          <Menu label={texts.kind}>
             {MOTION_KINDS.map((k) => (
               <DropdownMenu.Item
                 key={k}
@@ -175,30 +173,22 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               </DropdownMenu.Item>
             ))}
           </Menu>
-          <Menu label="Rights">
+          <Menu label={texts.rights}>
             {(Object.keys(RIGHTS_WORDS) as Rights[]).map((r) => (
-              <DropdownMenu.Item
-                key={r}
-                className={row}
-                onSelect={() => all({ rights: r }, `Set the rights of ${many(n, 'item')}`)}
-              >
+              <DropdownMenu.Item key={r} className={row} onSelect={() => all({ rights: r }, texts.setTheRightsOf(n))}>
                 {RIGHTS_WORDS[r]}
               </DropdownMenu.Item>
             ))}
           </Menu>
-          <Menu label="Stars">
+          <Menu label={texts.stars}>
             {[5, 4, 3, 2, 1, 0].map((s) => (
-              <DropdownMenu.Item
-                key={s}
-                className={row}
-                onSelect={() => all({ rating: s }, `Gave ${many(n, 'item')} ${s} stars`)}
-              >
-                {s === 0 ? 'none' : '★'.repeat(s)}
+              <DropdownMenu.Item key={s} className={row} onSelect={() => all({ rating: s }, texts.gaveStars(n, s))}>
+                {s === 0 ? texts.none : '★'.repeat(s)}
               </DropdownMenu.Item>
             ))}
           </Menu>
-          <Button size="small" onClick={() => void pack()} hint="Groups them under one entry that you can open">
-            <Layers size={13} /> Pack
+          <Button size="small" onClick={() => void pack()} hint={texts.groupsThemUnderOne}>
+            <Layers size={13} /> {texts.pack}
           </Button>
           <Button
             size="small"
@@ -206,39 +196,29 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               void setSteps(
                 ids.slice(1).map((id, i): Step => [ids[i]!, id]),
                 true,
-                `Put ${many(n, 'item')} in sequence`,
+                texts.putInSequence(n),
               )
             }
-            hint="In the order you chose them, each leads to the next"
+            hint={texts.inTheOrderYou}
           >
-            <ChevronsRight size={13} /> Sequence
+            <ChevronsRight size={13} /> {texts.sequence}
           </Button>
-          <Button
-            size="small"
-            onClick={() => setFitting(true)}
-            hint="Fits all of them onto one or more characters as one job"
-          >
-            Fit to …
+          <Button size="small" onClick={() => setFitting(true)} hint={texts.fitsAllOfThem}>
+            {texts.fitTo}
           </Button>
         </>
       )}
-      <Button
-        size="small"
-        onClick={onCompare}
-        disabled={n > 6}
-        keys="B"
-        hint="Plays up to six of them side by side, in step"
-      >
-        <Columns2 size={13} /> Compare
+      <Button size="small" onClick={onCompare} disabled={n > 6} keys="B" hint={texts.playsUpToSix}>
+        <Columns2 size={13} /> {texts.compare}
       </Button>
       {mayChange && (
-        <Button size="small" onClick={onBin} keys="Del">
-          {bin ? 'Restore' : 'Move to bin'}
+        <Button size="small" onClick={onBin} keys={texts.del}>
+          {bin ? texts.restore : texts.moveToBin}
         </Button>
       )}
       {bin && mayCurate && (
         <Button size="small" onClick={onDestroy}>
-          <Trash2 size={13} /> Destroy
+          <Trash2 size={13} /> {texts.destroy}
         </Button>
       )}
       {fitting && (

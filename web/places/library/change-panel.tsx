@@ -13,6 +13,7 @@ import { inputLook, SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import { type ChangeWish, changeWords, keysSurvive, MOST_HELD, NO_CHANGE } from '@/wishes/wishes';
 import { KeptParts } from './kept-parts';
+import { changePanel as texts } from './texts';
 
 interface ChangePanelProps {
   item: Item;
@@ -49,26 +50,25 @@ export function ChangePanel({
   const [asking, setAsking] = useState(false);
   const last = item.facts.frameCount - 1;
   return (
-    <section aria-label="Change" className="flex h-[58%] min-h-0 shrink-0 flex-col border-t border-line">
+    <section aria-label={texts.change} className="flex h-[58%] min-h-0 shrink-0 flex-col border-t border-line">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pt-3">
         <div className="mb-1 flex items-start gap-2">
-          <h2 className="heading min-w-0 flex-1 truncate text-[17px]">Change {item.name}</h2>
-          <IconButton label="Close and go back to the item" keys="Esc" quiet onClick={onClose}>
+          <h2 className="heading min-w-0 flex-1 truncate text-[17px]">
+            {texts.change} {item.name}
+          </h2>
+          <IconButton label={texts.closeAndGoBack} keys={texts.esc} quiet onClick={onClose}>
             <X size={15} />
           </IconButton>
         </div>
         <p className="mb-2 text-[12px] text-muted">
-          The stage shows the change at once. The item itself stays as it is.
-          {item.keysHash !== null &&
-            (keysSurvive(wish)
-              ? ' It is keyed animation, and what you keep of it stays keys.'
-              : ' It is keyed animation; this change turns it into samples, one for each frame.')}
+          {texts.theStageShowsThe}
+          {item.keysHash !== null && (keysSurvive(wish) ? texts.itIsKeyedAnimation : texts.itIsKeyedAnimationThis)}
         </p>
-        <SwitchRow label="Mirror" checked={wish.mirror} onChange={(mirror) => set({ mirror })} />
-        <SwitchRow label="Close into a loop" checked={wish.loop} onChange={(loop) => set({ loop })} />
+        <SwitchRow label={texts.mirror} checked={wish.mirror} onChange={(mirror) => set({ mirror })} />
+        <SwitchRow label={texts.closeIntoALoop} checked={wish.loop} onChange={(loop) => set({ loop })} />
         {reading && reading.loops.length > 0 && (
           <div className="mb-1 flex flex-wrap gap-1.5 text-[12px]">
-            <span className="text-muted">found</span>
+            <span className="text-muted">{texts.found}</span>
             {reading.loops.map((l) => {
               const chosen = wish.loop && wish.trim?.start === l.start && wish.trim.end === l.end;
               return (
@@ -79,24 +79,24 @@ export function ChangePanel({
                   onClick={() => set({ loop: true, trim: { start: l.start, end: l.end } })}
                   className={`rounded-full border px-2 py-px hover:border-brass ${chosen ? 'border-brass text-brass-text' : 'border-line'}`}
                 >
-                  {l.start + 1} to {l.end + 1}
+                  {l.start + 1} {texts.to} {l.end + 1}
                   {l.steps > 0 ? `, ${many(l.steps, 'step')}` : ''}
                 </button>
               );
             })}
           </div>
         )}
-        <Row label="Frames">
+        <Row label={texts.frames}>
           <span className="flex items-center gap-1.5">
             <FrameInput
-              label="First frame"
+              label={texts.firstFrame}
               value={(wish.trim?.start ?? 0) + 1}
               most={last + 1}
               onKeep={(x) => set({ trim: whole({ start: x - 1, end: Math.max(x - 1, wish.trim?.end ?? last) }, last) })}
             />
-            to
+            {texts.to}
             <FrameInput
-              label="Last frame"
+              label={texts.lastFrame}
               value={(wish.trim?.end ?? last) + 1}
               most={last + 1}
               onKeep={(x) => set({ trim: whole({ start: Math.min(wish.trim?.start ?? 0, x - 1), end: x - 1 }, last) })}
@@ -109,27 +109,27 @@ export function ChangePanel({
             className="text-[12px]!"
             onClick={() => set({ trim: { start: clock.frame, end: clock.frame }, loop: false })}
             disabled={wish.trim?.start === wish.trim?.end && wish.trim !== null}
-            hint="Keep only the frame that the stage shows, as a pose"
+            hint={texts.keepOnlyTheFrame}
           >
-            Pose at this frame
+            {texts.poseAtThisFrame}
           </Button>
           {wish.trim && (
             <Button size="tiny" className="text-[12px]!" onClick={() => set({ trim: null })}>
-              Back to all frames
+              {texts.backToAllFrames}
             </Button>
           )}
         </div>
-        <Row label="Hold before, after">
+        <Row label={texts.holdBeforeAfter}>
           <span className="flex items-center gap-1.5">
             <FrameInput
-              label="Frames to hold the first pose"
+              label={texts.framesToHoldThe}
               value={wish.hold.before}
               least={0}
               most={MOST_HELD}
               onKeep={(before) => set({ hold: { ...wish.hold, before } })}
             />
             <FrameInput
-              label="Frames to hold the last pose"
+              label={texts.framesToHoldTheLast}
               value={wish.hold.after}
               least={0}
               most={MOST_HELD}
@@ -137,14 +137,14 @@ export function ChangePanel({
             />
           </span>
         </Row>
-        <SwitchRow label="Backwards" checked={wish.reverse} onChange={(reverse) => set({ reverse })} />
+        <SwitchRow label={texts.backwards} checked={wish.reverse} onChange={(reverse) => set({ reverse })} />
         <KeptParts item={item} source={source} wish={wish} onKeep={set} />
-        <SwitchRow label="In place" checked={wish.inPlace} onChange={(inPlace) => set({ inPlace })} />
-        <SwitchRow label="Put on the floor" checked={wish.floor} onChange={(floor) => set({ floor })} />
-        <SwitchRow label="Remove spikes and flips" checked={wish.despike} onChange={(despike) => set({ despike })} />
-        <SwitchRow label="Fill gaps" checked={wish.fillGaps} onChange={(fillGaps) => set({ fillGaps })} />
+        <SwitchRow label={texts.inPlace} checked={wish.inPlace} onChange={(inPlace) => set({ inPlace })} />
+        <SwitchRow label={texts.putOnTheFloor} checked={wish.floor} onChange={(floor) => set({ floor })} />
+        <SwitchRow label={texts.removeSpikesAndFlips} checked={wish.despike} onChange={(despike) => set({ despike })} />
+        <SwitchRow label={texts.fillGaps} checked={wish.fillGaps} onChange={(fillGaps) => set({ fillGaps })} />
         <Slider
-          label="Smooth above"
+          label={texts.smoothAbove}
           value={wish.smoothHz}
           rest={0}
           low={0}
@@ -158,7 +158,7 @@ export function ChangePanel({
       </div>
       <div className="flex flex-col gap-2 border-t border-line px-4 py-3">
         <input
-          aria-label="Name of the new item"
+          aria-label={texts.nameOfTheNew}
           className={`${inputLook} w-full py-1`}
           value={name}
           onChange={(e) => onName(e.target.value)}
@@ -170,25 +170,25 @@ export function ChangePanel({
             onClick={() => onKeep(false)}
             disabled={keeping || words.length === 0 || name.trim() === '' || error !== null}
           >
-            {keeping ? 'Keeping …' : 'Keep as a new item'}
+            {keeping ? texts.keeping : texts.keepAsANew}
           </Button>
           {asking ? (
             <Button onClick={() => onKeep(true)} disabled={keeping}>
-              Yes, save as version {item.versions + 1}
+              {texts.yesSaveAsVersion} {item.versions + 1}
             </Button>
           ) : (
             kindOf(item).versions && (
               <Button
                 onClick={() => setAsking(true)}
                 disabled={keeping || words.length === 0 || error !== null}
-                hint="The current version is kept and can be restored"
+                hint={texts.theCurrentVersionIs}
               >
-                Save over …
+                {texts.saveOver}
               </Button>
             )
           )}
           <Button onClick={() => onWish(NO_CHANGE)} disabled={words.length === 0}>
-            Reset
+            {texts.reset}
           </Button>
         </div>
       </div>

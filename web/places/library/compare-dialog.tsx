@@ -9,6 +9,7 @@ import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
 import { Dialog } from '@/ui/dialog';
+import { compareDialog as texts } from './texts';
 
 /** A motion to be shown beside others. */
 export interface Compared {
@@ -34,7 +35,7 @@ export function CompareDialog({
     enabled: open,
   });
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title={`${data.length} side by side`} width={1200}>
+    <Dialog open={open} onOpenChange={onOpenChange} title={texts.sideBySide(data.length)} width={1200}>
       {open && (
         <SideBySide
           compared={data.map((item) => ({

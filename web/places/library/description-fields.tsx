@@ -6,6 +6,7 @@ import { RIGHTS_WORDS } from '@/client/words';
 import type { CustomField, Item, ItemChange, Rights } from '@/contract';
 import { Button } from '@/ui/button';
 import { KeptInput, Row, Select, SwitchRow } from '@/ui/field';
+import { descriptionFields as texts } from './texts';
 
 interface DescriptionFieldsProps {
   item: Item;
@@ -21,43 +22,43 @@ export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProp
     <div className="flex flex-col gap-1.5">
       <Row name="Heading">
         <KeptInput
-          aria-label="Heading"
-          placeholder="for lists and call sheets"
+          aria-label={texts.heading}
+          placeholder={texts.forListsAndCall}
           readOnly={closed}
           value={item.heading}
           title={item.heading}
-          onKeep={(heading) => onSet({ heading }, `Changed the heading of ${item.name}`)}
+          onKeep={(heading) => onSet({ heading }, texts.changedTheHeadingOf(item.name))}
           className="min-w-0 py-0.5!"
         />
       </Row>
       <Row name="Source">
         <KeptInput
-          aria-label="Source and licence"
-          placeholder="where it is from, and its licence"
+          aria-label={texts.sourceAndLicence}
+          placeholder={texts.whereItIsFrom}
           readOnly={closed}
           value={item.source}
           title={item.source}
-          onKeep={(source) => onSet({ source }, `Changed the source of ${item.name}`)}
+          onKeep={(source) => onSet({ source }, texts.changedTheSourceOf(item.name))}
           className="min-w-0 py-0.5!"
         />
       </Row>
       <Row name="Rights">
         <Select
-          label="Rights"
+          label={texts.rights}
           className={`min-w-0 py-0.5! ${closed ? 'pointer-events-none opacity-70' : ''}`}
           value={item.rights}
-          onChange={(rights) => onSet({ rights }, `Set the rights of ${item.name}: ${RIGHTS_WORDS[rights]}`)}
+          onChange={(rights) => onSet({ rights }, texts.setTheRightsOf(item.name, RIGHTS_WORDS[rights]))}
           options={(Object.keys(RIGHTS_WORDS) as Rights[]).map((value) => ({ value, label: RIGHTS_WORDS[value] }))}
         />
       </Row>
       <Row name="Stars">
-        <fieldset className="flex items-center gap-0.5" aria-label="Stars">
+        <fieldset className="flex items-center gap-0.5" aria-label={texts.stars}>
           {[1, 2, 3, 4, 5].map((s) => (
             <button
               key={s}
               type="button"
               disabled={closed}
-              aria-label={`${s} stars`}
+              aria-label={texts.stars2(s)}
               aria-pressed={item.rating >= s}
               onClick={() =>
                 onSet({ rating: item.rating === s ? 0 : s }, `Gave ${item.name} ${item.rating === s ? 'no' : s} stars`)
@@ -76,7 +77,7 @@ export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProp
           field={f}
           value={item.fields[f.id]}
           closed={closed}
-          onSet={(value) => onSet({ fields: { [f.id]: value } }, `Set ${f.name} of ${item.name}`)}
+          onSet={(value) => onSet({ fields: { [f.id]: value } }, texts.setOf(f.name, item.name))}
         />
       ))}
     </div>
@@ -90,11 +91,11 @@ function Props({ item, closed, onSet }: DescriptionFieldsProps) {
       {item.props.map((p, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: two props may be called the same
         <div key={`${p.name}-${i}`} className="flex items-center gap-1.5">
-          <span className="text-muted">needs</span>
+          <span className="text-muted">{texts.needs}</span>
           <span className="min-w-0 truncate">{p.name}</span>
           <KeptInput
-            aria-label={`Height of ${p.name} in metres`}
-            placeholder="height"
+            aria-label={texts.heightOfInMetres(p.name)}
+            placeholder={texts.height}
             readOnly={closed}
             value={p.heightM === null ? '' : String(p.heightM)}
             onKeep={(text) => {
@@ -102,7 +103,7 @@ function Props({ item, closed, onSet }: DescriptionFieldsProps) {
               if (height === null || Number.isFinite(height))
                 write(
                   item.props.map((q, k) => (k === i ? { ...q, heightM: height } : q)),
-                  `Set the height of ${p.name}`,
+                  texts.setTheHeightOf(p.name),
                 );
             }}
             className="ml-auto w-16 py-0! text-right"
@@ -111,11 +112,11 @@ function Props({ item, closed, onSet }: DescriptionFieldsProps) {
           {!closed && (
             <button
               type="button"
-              aria-label={`Remove ${p.name}`}
+              aria-label={texts.remove(p.name)}
               onClick={() =>
                 write(
                   item.props.filter((_, k) => k !== i),
-                  `${item.name} needs no ${p.name}`,
+                  texts.needsNo(item.name, p.name),
                 )
               }
               className="rounded p-0.5 text-muted hover:text-ink"
@@ -130,9 +131,9 @@ function Props({ item, closed, onSet }: DescriptionFieldsProps) {
           look="quiet"
           size="tiny"
           className="self-start px-1!"
-          onClick={() => write([...item.props, { name: 'prop', heightM: null }], `${item.name} needs a prop`)}
+          onClick={() => write([...item.props, { name: 'prop', heightM: null }], texts.needsAProp(item.name))}
         >
-          <Plus size={12} /> a prop that it needs
+          <Plus size={12} /> {texts.aPropThatIt}
         </Button>
       )}
     </div>
@@ -165,7 +166,7 @@ function OwnField({
           className={`w-40 py-0.5! ${closed ? 'pointer-events-none opacity-70' : ''}`}
           value={typeof value === 'string' && value !== '' ? value : '-'}
           onChange={(v) => onSet(v === '-' ? '' : v)}
-          options={['-', ...field.options].map((o) => ({ value: o, label: o === '-' ? 'not said' : o }))}
+          options={['-', ...field.options].map((o) => ({ value: o, label: o === '-' ? texts.notSaid : o }))}
         />
       </div>
     );

@@ -3,6 +3,7 @@
 import type { Provenance } from '@/contract';
 import { drawingAddress } from '@/stage/paper-art';
 import { useArt } from '@/stage/use-art';
+import { drawingRow as texts } from './texts';
 
 /** Drawings that fit a row of a list; the others are counted. */
 const MOST = 14;
@@ -32,7 +33,11 @@ export function DrawingRow({ art: hash, provenance, height }: DrawingRowProps) {
             className="size-9 shrink-0 object-contain"
           />
         ))}
-      {drawings.length > MOST && <span className="text-muted">and {drawings.length - MOST} more</span>}
+      {drawings.length > MOST && (
+        <span className="text-muted">
+          {texts.and} {drawings.length - MOST} {texts.more}
+        </span>
+      )}
     </div>
   );
 }

@@ -26,6 +26,7 @@ import { DescriptionFields } from './description-fields';
 import { pathOf } from './folder-tree';
 import { ReadingPanel } from './reading-panel';
 import { StaleLine } from './stale-line';
+import { itemPanel as texts } from './texts';
 import { useStill } from './use-still';
 import { UsesLine } from './uses-line';
 
@@ -51,13 +52,13 @@ interface ItemPanelProps {
 
 const origin = ({ provenance: p }: Item): string =>
   p.how === 'fitting'
-    ? `fitting of ${p.sourceName}`
+    ? texts.fittingOf(p.sourceName)
     : p.how === 'change'
       ? `${p.sourceName}: ${p.words.join(', ')}`
       : p.how === 'reel'
-        ? `the reel ${p.reelName}, frames ${p.start + 1} to ${p.end + 1}`
+        ? texts.theReelFramesTo(p.reelName, p.start + 1, p.end + 1)
         : p.how === 'drawings'
-          ? `the drawings of ${p.castName}: ${p.parts.join(', ')}`
+          ? texts.theDrawingsOf(p.castName, p.parts.join(', '))
           : p.file;
 
 /** What the chosen item is, its description to be edited in place, and what can be done with it. */
@@ -96,13 +97,13 @@ export function ItemPanel({
         <div className="flex items-center gap-1">
           <KeptInput
             readOnly={closed}
-            aria-label="Name"
+            aria-label={texts.name}
             value={item.name}
-            onKeep={(name) => name && set({ name }, `Renamed ${item.name} to ${name}`)}
+            onKeep={(name) => name && set({ name }, texts.renamedTo(item.name, name))}
             className="heading min-w-0 flex-1 border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
           />
           <IconButton
-            label={item.favourite ? 'Remove from favourites' : 'Add to favourites'}
+            label={item.favourite ? texts.removeFromFavourites : texts.addToFavourites}
             keys="H"
             quiet
             pressed={item.favourite}
@@ -110,18 +111,18 @@ export function ItemPanel({
           >
             <Heart size={14} className={item.favourite ? 'fill-current' : ''} />
           </IconButton>
-          <IconButton label="Versions and history" keys="V" quiet onClick={onVersions}>
+          <IconButton label={texts.versionsAndHistory} keys="V" quiet onClick={onVersions}>
             <History size={14} />
           </IconButton>
           {mayChange && (
-            <IconButton label="Take this view as the item’s picture" quiet onClick={() => void takeStill()}>
+            <IconButton label={texts.takeThisViewAs} quiet onClick={() => void takeStill()}>
               <Camera size={14} />
             </IconButton>
           )}
         </div>
         {kindOf(item).content === 'members' && (
           <Button look="brass" onClick={() => onOpenPack(item.id)}>
-            Open the pack: {many(item.members, 'item')}
+            {texts.openThePack} {many(item.members, 'item')}
           </Button>
         )}
         <dl className="grid grid-cols-2 gap-x-4 gap-y-0.5 px-1 text-[12px] text-muted">
@@ -146,13 +147,13 @@ export function ItemPanel({
           closed={closed}
           tags={item.tags}
           performerName={performer?.name}
-          onAccept={(words) => set({ tags: [...item.tags, ...words] }, `Added ${words.join(', ')} to ${item.name}`)}
+          onAccept={(words) => set({ tags: [...item.tags, ...words] }, texts.addedTo(words.join(', '), item.name))}
         />
         <div className="flex flex-col gap-1.5">
           <Row name="Tags">
             <KeptInput
-              aria-label="Tags, separated by commas"
-              placeholder="separated by commas"
+              aria-label={texts.tagsSeparatedByCommas}
+              placeholder={texts.separatedByCommas}
               value={item.tags.join(', ')}
               title={item.tags.join(', ')}
               onKeep={(text) =>
@@ -163,7 +164,7 @@ export function ItemPanel({
                       .map((t) => t.trim())
                       .filter(Boolean),
                   },
-                  `Changed the tags of ${item.name}`,
+                  texts.changedTheTagsOf(item.name),
                 )
               }
               readOnly={closed}
@@ -172,8 +173,8 @@ export function ItemPanel({
           </Row>
           <Row name="Folder">
             <KeptInput
-              aria-label="Folder, levels separated by /"
-              placeholder="none; levels separated by /"
+              aria-label={texts.folderLevelsSeparatedBy}
+              placeholder={texts.noneLevelsSeparatedBy}
               list="folders"
               readOnly={closed}
               value={pathOf(folders, item.folderId)}
@@ -184,11 +185,11 @@ export function ItemPanel({
           </Row>
           <Row name="Note">
             <KeptInput
-              aria-label="Note"
+              aria-label={texts.note}
               readOnly={closed}
               value={item.note}
               title={item.note}
-              onKeep={(note) => set({ note }, `Changed the note of ${item.name}`)}
+              onKeep={(note) => set({ note }, texts.changedTheNoteOf(item.name))}
               className="min-w-0 py-0.5!"
             />
           </Row>
@@ -211,18 +212,18 @@ export function ItemPanel({
         {item.madeForName && (
           <div className="px-1">
             <SwitchRow
-              label={`For ${item.madeForName} alone`}
+              label={texts.forAlone(item.madeForName)}
               checked={item.bound}
               onChange={(bound) =>
                 !closed &&
                 set(
                   { bound },
-                  bound ? `Bound ${item.name} to ${item.madeForName}` : `Set ${item.name} free for any character`,
+                  bound ? texts.boundTo(item.name, item.madeForName ?? '') : texts.setFreeForAny(item.name),
                 )
               }
             >
               <Chip tone={item.bound ? 'brass' : 'plain'}>
-                {item.bound ? `for ${item.madeForName} alone` : `made for ${item.madeForName}, free for any`}
+                {item.bound ? texts.forAlone2(item.madeForName) : texts.madeForFreeFor(item.madeForName)}
               </Chip>
             </SwitchRow>
           </div>
@@ -230,8 +231,8 @@ export function ItemPanel({
       </div>
       <div className="flex flex-wrap gap-2 border-t border-line px-4 pt-2.5 pb-3">
         {binned ? (
-          <Button look="brass" className="w-full" onClick={onBin} disabled={closed} keys="Del">
-            <ArchiveRestore size={14} /> Restore
+          <Button look="brass" className="w-full" onClick={onBin} disabled={closed} keys={texts.del}>
+            <ArchiveRestore size={14} /> {texts.restore}
           </Button>
         ) : (
           <Button
@@ -239,44 +240,34 @@ export function ItemPanel({
             className="w-full"
             onClick={onFit}
             keys="F"
-            hint={
-              keepsDrawings
-                ? 'Choose which of these drawings another figure takes over'
-                : 'Open Fitting with this motion on the performer'
-            }
+            hint={keepsDrawings ? texts.chooseWhichOfThese : texts.openFittingWithThis}
           >
-            <span className="truncate">
-              {keepsDrawings ? 'Add to a figure' : `Fit to ${performer?.name ?? 'a character'}`}
-            </span>
+            <span className="truncate">{keepsDrawings ? texts.addToAFigure : texts.fitTo(performer?.name)}</span>
           </Button>
         )}
-        <Button onClick={onExport} keys="E" hint="Save as BVH or GLB">
-          <Download size={14} /> Export
+        <Button onClick={onExport} keys="E" hint={texts.saveAsBvhOr}>
+          <Download size={14} /> {texts.exportIt}
         </Button>
-        <Button
-          onClick={onChange}
-          disabled={!mayChange}
-          keys="C"
-          hint="Mirror, loop, trim, smooth or tune it into a new item"
-        >
-          <Wand size={14} /> Change
+        <Button onClick={onChange} disabled={!mayChange} keys="C" hint={texts.mirrorLoopTrimSmooth}>
+          <Wand size={14} /> {texts.change}
         </Button>
-        <Button onClick={onLike} keys="M" hint="Find motions that move like this one" aria-label="More like this">
+        <Button onClick={onLike} keys="M" hint={texts.findMotionsThatMove} aria-label={texts.moreLikeThis}>
           <ScanSearch size={14} />
         </Button>
-        <Button
-          onClick={onPose}
-          keys="N"
-          hint="Find motions that pass through the pose on the stage"
-          aria-label="Poses like this frame"
-        >
+        <Button onClick={onPose} keys="N" hint={texts.findMotionsThatPass} aria-label={texts.posesLikeThisFrame}>
           <PersonStanding size={14} />
         </Button>
-        <Button onClick={onHold} keys="P" hint="Keep it in the tray" aria-label="Pick up">
+        <Button onClick={onHold} keys="P" hint={texts.keepItInThe} aria-label={texts.pickUp}>
           <Hand size={14} />
         </Button>
         {!binned && (
-          <Button onClick={onBin} disabled={closed} keys="Del" hint="Move to the bin" aria-label="Move to the bin">
+          <Button
+            onClick={onBin}
+            disabled={closed}
+            keys={texts.del}
+            hint={texts.moveToTheBin}
+            aria-label={texts.moveToTheBin}
+          >
             <Archive size={14} />
           </Button>
         )}
@@ -288,7 +279,7 @@ export function ItemPanel({
 /** Steps and how many a minute; what is done over and over without steps has its tempo alone. */
 function stepWords({ steps, tempo }: Item['facts']): string {
   if (!tempo) return steps === 0 ? 'none' : String(steps);
-  return steps === 0 ? `${tempo} a minute` : `${steps} at ${tempo} a minute`;
+  return steps === 0 ? texts.aMinute(tempo) : texts.atAMinute(steps, tempo);
 }
 
 function Fact({ name, value }: { name: string; value: string }) {

@@ -15,6 +15,7 @@ import { Chip } from '@/ui/chip';
 import { Empty } from '@/ui/empty';
 import { COLUMNS, type ColumnId } from './columns';
 import { DrawingRow } from './drawing-row';
+import { itemViews as texts } from './texts';
 import type { Density, Library, LibraryView } from './use-library';
 
 export interface Acts {
@@ -74,7 +75,7 @@ export function ItemViews(props: ViewProps) {
   useEffect(() => {
     if (chosenAt >= 0) rows.scrollToIndex(Math.floor(chosenAt / across), { align: 'auto' });
   }, [chosenAt, across, rows]);
-  if (library.count === 0) return <Empty title="Nothing is here" />;
+  if (library.count === 0) return <Empty title={texts.nothingIsHere} />;
   return (
     <TagColours>
       <div className="flex h-full flex-col">
@@ -83,7 +84,7 @@ export function ItemViews(props: ViewProps) {
           ref={scroller}
           className="min-h-0 flex-1 overflow-y-auto px-4 pt-1 pb-4"
           role="listbox"
-          aria-label={density === 'strips' ? 'Strips' : density === 'table' ? 'Table' : 'Tiles'}
+          aria-label={density === 'strips' ? texts.strips : density === 'table' ? texts.table : texts.tiles}
           aria-multiselectable
           aria-activedescendant={chosenAt >= 0 ? optionId(chosenId!) : undefined}
           tabIndex={0}
@@ -322,7 +323,7 @@ const scoreOf = (item: Item, library: Library): number | undefined =>
 function Marks({ item, score }: { item: Item; score: number | undefined }): ReactNode {
   return (
     <>
-      {item.favourite && <Heart size={12} className="fill-current text-brass" aria-label="favourite" />}
+      {item.favourite && <Heart size={12} className="fill-current text-brass" aria-label={texts.favourite} />}
       {item.rating > 0 && (
         <span className="flex items-center gap-0.5 text-[11.5px] text-brass-text">
           <Star size={11} className="fill-current" /> {item.rating}
@@ -340,9 +341,9 @@ function Marks({ item, score }: { item: Item; score: number | undefined }): Reac
             'whitespace-nowrap text-[11.5px]',
             score >= 80 ? 'text-muted' : score >= 50 ? 'text-brass-text' : 'text-raspberry',
           )}
-          title="How well it fits the performer, out of 100"
+          title={texts.howWellItFits}
         >
-          fits {score}
+          {texts.fits} {score}
         </span>
       )}
     </>

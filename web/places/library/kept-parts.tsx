@@ -7,6 +7,7 @@ import type { Item, RigAnswer } from '@/contract';
 import { many } from '@/naming/counts';
 import { inputLook, type Option, Select } from '@/ui/field';
 import type { ChangeWish } from '@/wishes/wishes';
+import { keptParts as texts } from './texts';
 
 interface KeptPartsProps {
   item: Item;
@@ -16,9 +17,9 @@ interface KeptPartsProps {
 }
 
 const WHAT: readonly Option<KeptKind>[] = [
-  { value: 'all', label: 'movement and drawings' },
-  { value: 'movement', label: 'movement alone' },
-  { value: 'drawings', label: 'drawings alone' },
+  { value: 'all', label: texts.movementAndDrawings },
+  { value: 'movement', label: texts.movementAlone },
+  { value: 'drawings', label: texts.drawingsAlone },
 ];
 
 /** Which parts of the body are kept, how many joints that is, what moves and is left out, and whether the ends meet. */
@@ -50,7 +51,7 @@ export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
   };
   return (
     <fieldset className="mb-1">
-      <legend className="text-muted">Parts kept</legend>
+      <legend className="text-muted">{texts.partsKept}</legend>
       <div className="flex flex-wrap gap-1 py-1">
         {REGIONS.filter((r) => data?.there.includes(r)).map((r) => {
           const on = all || wish.regions.includes(r);
@@ -72,9 +73,9 @@ export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
           <summary className="cursor-pointer text-[12px] text-muted hover:text-ink">
             {wish.joints.length > 0
               ? wish.joints.length === 1
-                ? 'and a single joint'
-                : `and ${wish.joints.length} single joints`
-              : 'Single joints'}
+                ? texts.andASingleJoint
+                : texts.andSingleJoints(wish.joints.length)
+              : texts.singleJoints}
           </summary>
           <div className="flex flex-wrap gap-1 py-1">
             {source.sets.map((s) => (
@@ -95,13 +96,13 @@ export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
                 onClick={() => onKeep({ joints: [] })}
                 className="px-1 text-[12px] text-muted underline hover:text-ink"
               >
-                none
+                {texts.none}
               </button>
             )}
           </div>
           <select
             multiple
-            aria-label="Single joints that are kept"
+            aria-label={texts.singleJointsThatAre}
             className={`${inputLook} h-24 w-full`}
             value={wish.joints}
             onChange={(e) => onKeep({ joints: [...e.currentTarget.selectedOptions].map((o) => o.value) })}
@@ -116,34 +117,33 @@ export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
       )}
       {data?.drawn && source?.rig.kind === 'cutout' && (
         <div className="flex min-h-7 items-center justify-between gap-3 py-1">
-          <span className="text-muted">Of these</span>
-          <Select
-            label="What is kept of these parts"
-            value={wish.what}
-            options={WHAT}
-            onChange={(what) => onKeep({ what })}
-          />
+          <span className="text-muted">{texts.ofThese}</span>
+          <Select label={texts.whatIsKeptOf} value={wish.what} options={WHAT} onChange={(what) => onKeep({ what })} />
         </div>
       )}
       {data && (
         <p className="text-[12px] text-muted">
-          {data.joints} of {many(data.allJoints, 'joint')}
+          {data.joints} {texts.ofIt} {many(data.allJoints, 'joint')}
           {data.leftOut.length > 0 && (
             <span className="text-raspberry">
               {' '}
-              · left out though they move: {data.leftOut.slice(0, 4).join(', ')}
-              {data.leftOut.length > 4 && ` and ${data.leftOut.length - 4} more`}
+              {texts.leftOutThoughThey} {data.leftOut.slice(0, 4).join(', ')}
+              {data.leftOut.length > 4 && texts.andMore(data.leftOut.length - 4)}
             </span>
           )}
           {data.leftOutDrawings.length > 0 && (
             <span className="text-raspberry">
               {' '}
-              · drawings left out though they change: {data.leftOutDrawings.slice(0, 4).join(', ')}
-              {data.leftOutDrawings.length > 4 && ` and ${data.leftOutDrawings.length - 4} more`}
+              {texts.drawingsLeftOutThough} {data.leftOutDrawings.slice(0, 4).join(', ')}
+              {data.leftOutDrawings.length > 4 && texts.andMore(data.leftOutDrawings.length - 4)}
             </span>
           )}
           {data.endsDeg !== null && data.endsDeg > 12 && (
-            <span className="text-brass-text"> · the last frame is {data.endsDeg.toFixed(0)}° from the first</span>
+            <span className="text-brass-text">
+              {' '}
+              {texts.theLastFrameIs} {data.endsDeg.toFixed(0)}
+              {texts.fromTheFirst}
+            </span>
           )}
         </p>
       )}

@@ -43,6 +43,7 @@ import { ItemPanel } from './item-panel';
 import { ItemViews } from './item-views';
 import { PathBar } from './path-bar';
 import { SearchBar } from './search-bar';
+import { libraryPlace as texts } from './texts';
 import { DENSITIES, useLibrary, useLibraryView } from './use-library';
 import { useRunThrough } from './use-run-through';
 import { useSelection } from './use-selection';
@@ -160,15 +161,13 @@ export function LibraryPlace() {
     else if (known >= 0) allIds().then((ids) => ids[next] !== undefined && showAt(ids[next], next), told);
   };
   const binLabel = (item: Item): string =>
-    item.binnedAt === null ? `Moved ${item.name} to the bin` : `Restored ${item.name}`;
+    item.binnedAt === null ? `Moved ${item.name} to the bin` : texts.restored(item.name);
   const bin = (item: Item): void => {
     if (several) {
       const back = view.bin === true;
       edit.mutate({
         edits: selectedIds.map((id) => ({ id, change: { binned: !back } })),
-        label: back
-          ? `Restored ${many(selectedIds.length, 'item')}`
-          : `Moved ${many(selectedIds.length, 'item')} to the bin`,
+        label: back ? texts.restored2(selectedIds.length) : texts.movedToTheBin(selectedIds.length),
       });
       selection.clear();
     } else changeItem.mutate({ item, change: { binned: item.binnedAt === null }, label: binLabel(item) });
@@ -189,15 +188,15 @@ export function LibraryPlace() {
       push(
         over
           ? {
-              label: `Saved version ${kept.item.version} of ${kept.item.name}`,
+              label: texts.savedVersionOf(kept.item.version, kept.item.name),
               undo: () => sendJson('POST', `${API}/items/${chosen.id}/versions/${before}/restore`, {}),
             }
           : {
-              label: `Kept ${kept.item.name}`,
+              label: texts.kept(kept.item.name),
               undo: () => sendJson('PATCH', `${API}/items/${kept.item.id}`, { change: { binned: true } }),
             },
       );
-      toast(over ? `${kept.item.name} is at version ${kept.item.version}` : `${kept.item.name} is in the library`);
+      toast(over ? texts.isAtVersion(kept.item.name, kept.item.version) : texts.isInTheLibrary(kept.item.name));
       setChanging(null);
       refresh();
       void setView({ item: kept.item.id });
@@ -248,10 +247,10 @@ export function LibraryPlace() {
     if (several)
       edit.mutate({
         edits: selectedIds.map((id) => ({ id, change: { rating: stars } })),
-        label: `Gave ${many(selectedIds.length, 'item')} ${stars} stars`,
+        label: texts.gaveStars(selectedIds.length, stars),
       });
     else if (chosen)
-      changeItem.mutate({ item: chosen, change: { rating: stars }, label: `Gave ${chosen.name} ${stars} stars` });
+      changeItem.mutate({ item: chosen, change: { rating: stars }, label: texts.gaveStars2(chosen.name, stars) });
   };
   const uses = useUses(chosen?.id);
   const run = useRunThrough(clock, (through) => {
@@ -311,7 +310,7 @@ export function LibraryPlace() {
   return (
     <Panels id="library" className="h-full">
       <Panel id="stage" defaultSize={372} minSize={320} maxSize="60" groupResizeBehavior="preserve-pixel-size">
-        <section aria-label="Stage" className="flex h-full flex-col bg-panel">
+        <section aria-label={texts.stage} className="flex h-full flex-col bg-panel">
           <div className="relative m-3 mb-0 min-h-0 flex-1 overflow-hidden rounded-lg">
             {rig ? (
               <SoloStage
@@ -319,9 +318,7 @@ export function LibraryPlace() {
                 member={member}
                 rig={rig}
                 motion={motion}
-                label={
-                  shown ? `${shown.name} played by ${member?.name ?? 'its own figure'}` : `${member?.name} at rest`
-                }
+                label={shown ? texts.playedBy(shown.name, member?.name) : texts.atRest(member?.name ?? '')}
                 props={shown?.props}
                 propsFor={source.data?.heightM}
               />
@@ -331,14 +328,14 @@ export function LibraryPlace() {
                 member={undefined}
                 rig={source.data}
                 motion={motion}
-                label={`${shown.name} on its own skeleton`}
+                label={texts.onItsOwnSkeleton(shown.name)}
                 props={shown.props}
               />
             ) : (
               <div className="stage-back h-full" />
             )}
             <p className="absolute top-2 left-3 text-[11.5px] text-muted">
-              {member ? `on ${member.name}` : onOwn ? 'on its own figure' : 'no performer on hand'}
+              {member ? texts.on(member.name) : onOwn ? texts.onItsOwnFigure : texts.noPerformerOnHand}
               {run.running && shown ? ` · ${shown.name}` : ''}
             </p>
             {error && (
@@ -391,13 +388,13 @@ export function LibraryPlace() {
               />
             )
           ) : (
-            <p className="px-4 pb-6 text-muted">Nothing selected.</p>
+            <p className="px-4 pb-6 text-muted">{texts.nothingSelected}</p>
           )}
         </section>
       </Panel>
-      <Edge label="Width of the stage" />
+      <Edge label={texts.widthOfTheStage} />
       <Panel id="items" minSize={420}>
-        <section aria-label="Items" className="flex h-full min-w-0 flex-col">
+        <section aria-label={texts.items} className="flex h-full min-w-0 flex-col">
           <PathBar
             folderId={view.folder}
             bin={view.bin ?? false}
@@ -434,32 +431,29 @@ export function LibraryPlace() {
           <div className="min-h-0 flex-1">
             {library.error ? (
               <Empty
-                title="The library could not be opened"
-                action={<Button onClick={library.refetch}>Try again</Button>}
+                title={texts.theLibraryCouldNot}
+                action={<Button onClick={library.refetch}>{texts.tryAgain}</Button>}
               >
                 {library.error.message}
               </Empty>
             ) : empty ? (
               <Empty
-                title="The library is empty"
+                title={texts.theLibraryIsEmpty}
                 action={
                   <Button look="brass" onClick={() => router.push('/intake')}>
-                    Bring files in
+                    {texts.bringFilesIn}
                   </Button>
                 }
               >
-                {counts && counts.bin > 0 ? `The bin has ${many(counts.bin, 'item')}.  ` : ''}
-                Drop motion files or characters at Intake. Each motion becomes a strip that you can read, play on your
-                performer and fit.
+                {counts && counts.bin > 0 ? texts.theBinHas(counts.bin) : ''}
+                {texts.dropMotionFilesOr}
               </Empty>
             ) : list && library.count === 0 ? (
               <Empty
-                title={view.bin && list.total === 0 ? 'The bin is empty' : 'Nothing matches'}
-                action={!(view.bin && list.total === 0) && <Button onClick={showAll}>Show everything</Button>}
+                title={view.bin && list.total === 0 ? texts.theBinIsEmpty : texts.nothingMatches}
+                action={!(view.bin && list.total === 0) && <Button onClick={showAll}>{texts.showEverything}</Button>}
               >
-                {view.bin && list.total === 0
-                  ? 'Deleted items stay here and can be restored.'
-                  : `The search and filters above hide ${many(list.total, 'item')}.`}
+                {view.bin && list.total === 0 ? texts.deletedItemsStayHere : texts.theSearchAndFilters(list.total)}
               </Empty>
             ) : list ? (
               <ItemViews

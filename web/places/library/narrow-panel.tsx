@@ -5,23 +5,24 @@ import { Plus } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import type { Facets } from '@/contract';
 import { type Narrowing, type NarrowingField, parseSearch, withNarrowing, withoutNarrowing } from '@/search/language';
+import { narrowPanel as texts } from './texts';
 
 const TITLES: readonly (readonly [NarrowingField, string])[] = [
-  ['kind', 'Kind'],
-  ['fits', 'Fits the performer'],
-  ['length', 'Length'],
-  ['travel', 'Travel'],
-  ['loops', 'Loops'],
-  ['tempo', 'Tempo'],
-  ['support', 'Stands on'],
-  ['moves', 'Parts that move'],
-  ['tag', 'Tag'],
-  ['rate', 'Frames a second'],
-  ['rights', 'Rights'],
-  ['rated', 'Stars'],
-  ['made', 'Made for'],
-  ['by', 'By'],
-  ['is', 'Mine and new'],
+  ['kind', texts.kind],
+  ['fits', texts.fitsThePerformer],
+  ['length', texts.length],
+  ['travel', texts.travel],
+  ['loops', texts.loops],
+  ['tempo', texts.tempo],
+  ['support', texts.standsOn],
+  ['moves', texts.partsThatMove],
+  ['tag', texts.tag],
+  ['rate', texts.framesASecond],
+  ['rights', texts.rights],
+  ['rated', texts.stars],
+  ['made', texts.madeFor],
+  ['by', texts.by],
+  ['is', texts.mineAndNew],
 ];
 
 /** A value in plain words. */
@@ -47,14 +48,14 @@ export function NarrowPanel({
   return (
     <Popover.Root>
       <Popover.Trigger className="inline-flex items-center gap-1 rounded-full border border-line px-2.5 py-0.5 text-muted hover:border-muted hover:text-ink">
-        <Plus size={12} /> narrow
+        <Plus size={12} /> {texts.narrow}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="start"
           sideOffset={6}
           collisionPadding={12}
-          aria-label="Narrow"
+          aria-label={texts.narrow2}
           className="z-30 max-h-[72vh] w-[620px] columns-3 gap-x-5 overflow-auto rounded-xl border border-line bg-panel p-4 shadow-2xl"
         >
           {TITLES.map(([field, title]) => {

@@ -15,6 +15,7 @@ import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
 import { COLUMNS, type ColumnId } from './columns';
 import { pathOf, treeOf } from './folder-tree';
+import { pathBar as texts } from './texts';
 
 interface PathBarProps {
   folderId: string | null;
@@ -46,13 +47,13 @@ export function PathBar(props: PathBarProps) {
     <div className="flex items-center gap-1.5 px-4 pt-3 pb-2">
       {bin ? (
         <>
-          <span className="font-semibold">Bin</span>
+          <span className="font-semibold">{texts.bin}</span>
           <button type="button" onClick={onLeaveBin} className="ml-2 text-brass-text hover:underline">
-            back to the library
+            {texts.backToTheLibrary}
           </button>
           {mayCurate && total > 0 && (
             <Button look="quiet" size="small" onClick={onEmptyBin}>
-              <Trash2 size={13} /> Empty the bin …
+              <Trash2 size={13} /> {texts.emptyTheBin}
             </Button>
           )}
         </>
@@ -64,13 +65,13 @@ export function PathBar(props: PathBarProps) {
       )}
       <div className="ml-auto flex items-center gap-2 text-muted">
         {props.columns && <ColumnMenu columns={props.columns} onColumns={props.onColumns} />}
-        <Button look="quiet" size="small" onClick={onRun} keys="R" hint="Play everything listed, one after the other">
-          {running ? <Square size={12} /> : <Play size={12} />} {running ? 'Stop' : 'Play through'}
+        <Button look="quiet" size="small" onClick={onRun} keys="R" hint={texts.playEverythingListedOne}>
+          {running ? <Square size={12} /> : <Play size={12} />} {running ? texts.stop : texts.playThrough}
         </Button>
-        <Button look="quiet" size="small" onClick={onSelectAll} keys="Ctrl A" hint="Select everything found">
-          Select all
+        <Button look="quiet" size="small" onClick={onSelectAll} keys="Ctrl A" hint={texts.selectEverythingFound}>
+          {texts.selectAll}
         </Button>
-        <span role="status">{props.late ? 'searching …' : `${found} of ${total}`}</span>
+        <span role="status">{props.late ? texts.searching : texts.ofIt(found, total)}</span>
       </div>
     </div>
   );
@@ -90,17 +91,17 @@ function FolderMenu({
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
         className="flex min-w-0 items-center gap-1.5 rounded-md px-1.5 py-1 hover:bg-raised"
-        aria-label={`${path.map((f) => f.name).join(' / ') || 'All items'}: choose a folder`}
+        aria-label={texts.chooseAFolder(path.map((f) => f.name).join(' / '))}
       >
-        {path.length === 0 && <span className="font-semibold">All items</span>}
+        {path.length === 0 && <span className="font-semibold">{texts.allItems}</span>}
         {path.map((f, i) => (
           <span key={f.id} className={`truncate ${i === path.length - 1 ? 'font-semibold' : 'text-muted'}`}>
             {f.name}
             {i < path.length - 1 && ' /'}
           </span>
         ))}
-        {path.at(-1)?.restricted && <Lock size={12} className="text-brass-text" aria-label="restricted" />}
-        {path.at(-1)?.hidden && <EyeOff size={12} className="text-brass-text" aria-label="hidden" />}
+        {path.at(-1)?.restricted && <Lock size={12} className="text-brass-text" aria-label={texts.restricted} />}
+        {path.at(-1)?.hidden && <EyeOff size={12} className="text-brass-text" aria-label={texts.hidden} />}
         <ChevronDown size={13} className="shrink-0 text-muted" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
@@ -113,7 +114,7 @@ function FolderMenu({
             onSelect={() => onFolder(null)}
             className="rounded px-2 py-1.5 outline-none data-highlighted:bg-panel"
           >
-            All items
+            {texts.allItems}
           </DropdownMenu.Item>
           {tree.map(({ folder, depth, total }) => (
             <DropdownMenu.Item
@@ -128,11 +129,7 @@ function FolderMenu({
               <span className="ml-auto text-muted">{total}</span>
             </DropdownMenu.Item>
           ))}
-          {tree.length === 0 && (
-            <p className="max-w-56 px-2 py-1.5 text-muted">
-              No folders yet. Put an item in a folder on the left, or make one here.
-            </p>
-          )}
+          {tree.length === 0 && <p className="max-w-56 px-2 py-1.5 text-muted">{texts.noFoldersYetPut}</p>}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
@@ -211,21 +208,21 @@ function FolderActs({
       void act(async () => {
         const path = here ? `${pathOf(folders, here.id)} / ${text}` : text;
         const made = await sendJson<{ id: string }>('POST', `${API}/folders`, { path });
-        push({ label: `Made the folder ${text}`, undo: () => sendJson('DELETE', `${API}/folders/${made.id}`, {}) });
+        push({ label: texts.madeTheFolder(text), undo: () => sendJson('DELETE', `${API}/folders/${made.id}`, {}) });
         onFolder(made.id);
       });
     else if (here && dialog === 'rename')
       void act(async () => {
         await sendJson('PATCH', `${API}/folders/${here.id}`, { name: text });
         push({
-          label: `Renamed the folder ${here.name} to ${text}`,
+          label: texts.renamedTheFolderTo(here.name, text),
           undo: () => sendJson('PATCH', `${API}/folders/${here.id}`, { name: here.name }),
         });
       });
     else if (here && dialog === 'ask')
       void act(async () => {
         await sendJson('POST', `${API}/folders/${here.id}/requests`, { note: text });
-        toast('The librarians have been asked');
+        toast(texts.theLibrariansHaveBeen);
       });
   };
   const ask = (which: FolderDialog, first = ''): void => {
@@ -235,12 +232,12 @@ function FolderActs({
   return (
     <div className="flex items-center">
       {mayChange && (
-        <IconButton label={here ? `New folder in ${here.name}` : 'New folder'} quiet onClick={() => ask('new')}>
+        <IconButton label={here ? texts.newFolderIn(here.name) : texts.newFolder} quiet onClick={() => ask('new')}>
           <FolderPlus size={14} />
         </IconButton>
       )}
       {here && mayChange && (
-        <IconButton label={`Fit everything in ${here.name} onto characters`} quiet onClick={() => setFitting(true)}>
+        <IconButton label={texts.fitEverythingInOnto(here.name)} quiet onClick={() => setFitting(true)}>
           <PersonStanding size={14} />
         </IconButton>
       )}
@@ -254,18 +251,18 @@ function FolderActs({
       )}
       {here?.open && mayChange && (
         <>
-          <IconButton label={`Rename ${here.name}`} quiet onClick={() => ask('rename', here.name)}>
+          <IconButton label={texts.rename(here.name)} quiet onClick={() => ask('rename', here.name)}>
             <PenLine size={13} />
           </IconButton>
           <IconButton
-            label={`Remove ${here.name} (it must be empty)`}
+            label={texts.removeItMustBe(here.name)}
             quiet
             onClick={() =>
               void act(async () => {
                 await sendJson('DELETE', `${API}/folders/${here.id}`, {});
                 const path = pathOf(folders, here.id);
                 push({
-                  label: `Removed the folder ${here.name}`,
+                  label: texts.removedTheFolder(here.name),
                   undo: () => sendJson('POST', `${API}/folders`, { path }),
                 });
                 onFolder(here.parentId);
@@ -281,8 +278,8 @@ function FolderActs({
           <AccessButton
             folder={here}
             what="restricted"
-            on={`Restrict who can change ${here.name}`}
-            off={`Let everybody change ${here.name} again`}
+            on={texts.restrictWhoCanChange(here.name)}
+            off={texts.letEverybodyChangeAgain(here.name)}
             act={act}
           >
             <Lock size={13} />
@@ -290,8 +287,8 @@ function FolderActs({
           <AccessButton
             folder={here}
             what="hidden"
-            on={`Hide ${here.name} from everyone without access`}
-            off={`Show ${here.name} to everybody again`}
+            on={texts.hideFromEveryoneWithout(here.name)}
+            off={texts.showToEverybodyAgain(here.name)}
             act={act}
           >
             <EyeOff size={13} />
@@ -300,7 +297,7 @@ function FolderActs({
       )}
       {here && !here.open && (
         <Button look="quiet" size="small" className="text-brass-text" onClick={() => ask('ask')}>
-          <Lock size={12} /> Restricted · ask for access
+          <Lock size={12} /> {texts.restrictedAskForAccess}
         </Button>
       )}
       <Dialog
@@ -308,15 +305,15 @@ function FolderActs({
         onOpenChange={() => setDialog(null)}
         title={
           dialog === 'new'
-            ? 'New folder'
+            ? texts.newFolder
             : dialog === 'rename'
-              ? 'Rename the folder'
-              : `Ask for access to ${here?.name ?? ''}`
+              ? texts.renameTheFolder
+              : texts.askForAccessTo(here?.name ?? '')
         }
-        {...(dialog === 'new' && here ? { about: `in ${pathOf(folders, here.id)}` } : {})}
+        {...(dialog === 'new' && here ? { about: texts.inIt(pathOf(folders, here.id)) } : {})}
       >
         <form onSubmit={submit} className="flex flex-col gap-3">
-          <Field label={dialog === 'ask' ? 'What for' : 'Name'}>
+          <Field label={dialog === 'ask' ? texts.whatFor : texts.name}>
             <input
               className={inputLook}
               value={text}
@@ -325,7 +322,7 @@ function FolderActs({
             />
           </Field>
           <Button look="brass" type="submit" disabled={dialog !== 'ask' && text.trim() === ''}>
-            {dialog === 'new' ? 'Create' : dialog === 'rename' ? 'Rename' : 'Ask'}
+            {dialog === 'new' ? texts.create : dialog === 'rename' ? texts.rename2 : texts.ask}
           </Button>
         </form>
       </Dialog>
@@ -342,7 +339,9 @@ function ColumnMenu({
 }) {
   return (
     <Popover.Root>
-      <Popover.Trigger className="rounded-md px-2 py-0.5 hover:bg-raised hover:text-ink">Columns</Popover.Trigger>
+      <Popover.Trigger className="rounded-md px-2 py-0.5 hover:bg-raised hover:text-ink">
+        {texts.columns}
+      </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="end"

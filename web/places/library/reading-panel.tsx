@@ -3,6 +3,7 @@
 import { Check } from 'lucide-react';
 import type { Reading } from '@/solver/solve';
 import { Hint } from '@/ui/hint';
+import { readingPanel as texts } from './texts';
 
 interface ReadingPanelProps {
   reading: Reading | undefined;
@@ -14,16 +15,19 @@ interface ReadingPanelProps {
 
 /** What the motion itself says: how it fits the performer, words to take over as tags, props it lacks. */
 export function ReadingPanel({ reading, tags, performerName, closed, onAccept }: ReadingPanelProps) {
-  if (!reading) return <p className="px-1 text-[12px] text-muted">reading the motion …</p>;
+  if (!reading) return <p className="px-1 text-[12px] text-muted">{texts.readingTheMotion}</p>;
   const open = closed ? [] : reading.words.filter((w) => !tags.includes(w.word));
   return (
     <div className="flex flex-col gap-1.5 px-1 text-[12px]">
       {reading.fit && (
         <p>
-          <Hint text={reading.fit.reasons.join('; ') || 'a good fit'}>
+          <Hint text={reading.fit.reasons.join('; ') || texts.aGoodFit}>
             <span className="cursor-help">
               <b className="text-[13px] tabular-nums">{reading.fit.score}</b>
-              <span className="text-muted"> out of 100 on {performerName}</span>
+              <span className="text-muted">
+                {' '}
+                {texts.outOf100On} {performerName}
+              </span>
             </span>
           </Hint>
           {reading.fit.reasons[0] && <span className="text-muted">: {reading.fit.reasons[0]}</span>}
@@ -31,9 +35,9 @@ export function ReadingPanel({ reading, tags, performerName, closed, onAccept }:
       )}
       {open.length > 0 && (
         <div className="flex flex-wrap items-center gap-1.5">
-          <span className="text-muted">looks like</span>
+          <span className="text-muted">{texts.looksLike}</span>
           {open.map((w) => (
-            <Hint key={w.word} text={`${w.why}. Add it as a tag`}>
+            <Hint key={w.word} text={texts.addItAsA(w.why)}>
               <button
                 type="button"
                 onClick={() => onAccept([w.word])}
@@ -49,7 +53,7 @@ export function ReadingPanel({ reading, tags, performerName, closed, onAccept }:
               onClick={() => onAccept(open.map((w) => w.word))}
               className="inline-flex items-center gap-1 text-muted hover:text-ink"
             >
-              <Check size={12} /> all
+              <Check size={12} /> {texts.all}
             </button>
           )}
         </div>

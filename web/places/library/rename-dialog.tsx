@@ -3,11 +3,11 @@
 import { useMemo, useState } from 'react';
 import { useEdit } from '@/client/queries';
 import type { Item } from '@/contract';
-import { many } from '@/naming/counts';
 import { FORM_WORDS, NO_RENAME, type RenameRule, readPattern, renameAll } from '@/naming/rename';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook, SwitchRow } from '@/ui/field';
+import { renameDialog as texts } from './texts';
 
 interface RenameDialogProps {
   open: boolean;
@@ -47,31 +47,31 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
   const save = (): void => {
     edit.mutate({
       edits: wanted.map((r) => ({ id: r.id, change: { name: r.after }, expected: { name: r.before } })),
-      label: `Renamed ${many(wanted.length, 'item')}`,
+      label: texts.renamed(wanted.length),
     });
     onOpenChange(false);
   };
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title={`Rename ${many(items.length, 'item')}`} width={820}>
+    <Dialog open={open} onOpenChange={onOpenChange} title={texts.rename(items.length)} width={820}>
       <div className="grid grid-cols-[280px_1fr] gap-6">
         <div className="flex flex-col gap-3">
-          <Field label="Find">
+          <Field label={texts.find}>
             <input className={inputLook} value={rule.find} onChange={(e) => set({ find: e.target.value })} />
           </Field>
-          <Field label="Replace with">
+          <Field label={texts.replaceWith}>
             <input className={inputLook} value={rule.replace} onChange={(e) => set({ replace: e.target.value })} />
           </Field>
-          <SwitchRow label="Use a pattern" checked={rule.pattern} onChange={(pattern) => set({ pattern })} />
+          <SwitchRow label={texts.useAPattern} checked={rule.pattern} onChange={(pattern) => set({ pattern })} />
           {typeof broken === 'string' && <p className="text-raspberry">{broken}</p>}
           <div className="grid grid-cols-2 gap-2">
-            <Field label="Prefix">
+            <Field label={texts.prefix}>
               <input
                 className={`${inputLook} min-w-0`}
                 value={rule.prefix}
                 onChange={(e) => set({ prefix: e.target.value })}
               />
             </Field>
-            <Field label="Suffix">
+            <Field label={texts.suffix}>
               <input
                 className={`${inputLook} min-w-0`}
                 value={rule.suffix}
@@ -79,10 +79,10 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
               />
             </Field>
           </div>
-          <Field label="Or a completely new name">
+          <Field label={texts.orACompletelyNew}>
             <input
               className={inputLook}
-              placeholder="{character} {tag} {side} {n}"
+              placeholder={texts.characterTagSideN}
               value={rule.form}
               onChange={(e) => set({ form: e.target.value })}
             />
@@ -100,7 +100,7 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
             ))}
           </div>
           <div className="grid grid-cols-2 gap-2">
-            <Field label="Numbers from">
+            <Field label={texts.numbersFrom}>
               <input
                 className={`${inputLook} min-w-0`}
                 inputMode="numeric"
@@ -108,7 +108,7 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
                 onChange={(e) => set({ start: Math.max(0, Math.round(Number(e.target.value)) || 0) })}
               />
             </Field>
-            <Field label="Digits">
+            <Field label={texts.digits}>
               <input
                 className={`${inputLook} min-w-0`}
                 inputMode="numeric"
@@ -134,12 +134,16 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
               </tbody>
             </table>
           </div>
-          {renamed.length > SHOWN && <p className="mt-1 text-muted">and {renamed.length - SHOWN} more</p>}
+          {renamed.length > SHOWN && (
+            <p className="mt-1 text-muted">
+              {texts.and} {renamed.length - SHOWN} {texts.more}
+            </p>
+          )}
           <div className="mt-3 flex items-center gap-3">
             <span className={faults.length > 0 ? 'text-raspberry' : 'text-muted'}>
               {faults.length > 0
-                ? `${faults.length} names would not be valid: change the rule`
-                : `${wanted.length} of ${items.length} will be renamed`}
+                ? texts.namesWouldNotBe(faults.length)
+                : texts.ofWillBeRenamed(wanted.length, items.length)}
             </span>
             <Button
               look="brass"
@@ -147,7 +151,7 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
               disabled={wanted.length === 0 || faults.length > 0 || typeof broken === 'string'}
               onClick={save}
             >
-              Rename {wanted.length}
+              {texts.rename2} {wanted.length}
             </Button>
           </div>
         </div>

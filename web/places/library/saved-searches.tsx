@@ -11,6 +11,7 @@ import { useMay } from '@/client/session';
 import type { SavedSearch } from '@/contract';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook, SwitchRow } from '@/ui/field';
+import { savedSearches as texts } from './texts';
 import type { LibraryView } from './use-library';
 
 const KEPT = ['q', 'folder', 'like', 'pack', 'bin', 'view', 'sort', 'backwards'] as const;
@@ -47,7 +48,7 @@ export function SavedSearches({
   const save = async (): Promise<void> => {
     try {
       await sendJson('POST', `${API}/searches`, { name, view: write(view), shared });
-      toast(`Saved the search ${name}`);
+      toast(texts.savedTheSearch(name));
       setName('');
       refresh();
     } catch (e) {
@@ -62,9 +63,9 @@ export function SavedSearches({
       return;
     }
     refresh();
-    toast(`Deleted the search ${search.name}`, {
+    toast(texts.deletedTheSearch(search.name), {
       action: {
-        label: 'Restore',
+        label: texts.restore,
         onClick: () =>
           void sendJson('POST', `${API}/searches`, {
             name: search.name,
@@ -77,8 +78,8 @@ export function SavedSearches({
   return (
     <Popover.Root>
       <Popover.Trigger
-        aria-label={searches.length > 0 ? `${searches.length} saved searches` : 'Saved searches'}
-        title="Saved searches"
+        aria-label={searches.length > 0 ? texts.savedSearches(searches.length) : texts.savedSearches2}
+        title={texts.savedSearches2}
         className="inline-flex h-8 items-center gap-1.5 rounded-md border border-line bg-raised px-2 text-muted hover:text-ink"
       >
         {icon}
@@ -90,7 +91,7 @@ export function SavedSearches({
           sideOffset={6}
           className="z-30 flex w-80 flex-col gap-1 rounded-xl border border-line bg-panel p-3 shadow-2xl"
         >
-          {searches.length === 0 && <p className="text-muted">No saved searches yet.</p>}
+          {searches.length === 0 && <p className="text-muted">{texts.noSavedSearchesYet}</p>}
           {searches.map((s) => (
             <div key={s.id} className="flex items-center gap-1">
               <Popover.Close asChild>
@@ -102,13 +103,13 @@ export function SavedSearches({
                   <span className="truncate">{s.name}</span>
                   {s.shared && (
                     <span className="ml-auto flex items-center gap-1 text-[11.5px] text-muted">
-                      <Users size={12} /> {s.mine ? 'shared' : s.byName}
+                      <Users size={12} /> {s.mine ? texts.shared : s.byName}
                     </span>
                   )}
                 </button>
               </Popover.Close>
               {s.mine && (
-                <IconButton label={`Remove ${s.name}`} quiet onClick={() => void remove(s)}>
+                <IconButton label={texts.remove(s.name)} quiet onClick={() => void remove(s)}>
                   <Trash2 size={13} />
                 </IconButton>
               )}
@@ -122,16 +123,16 @@ export function SavedSearches({
             }}
           >
             <input
-              aria-label="Name for this search"
-              placeholder="Save this view as …"
+              aria-label={texts.nameForThisSearch}
+              placeholder={texts.saveThisViewAs}
               className={inputLook}
               value={name}
               maxLength={120}
               onChange={(e) => setName(e.target.value)}
             />
-            {mayShare && <SwitchRow label="Share it with colleagues" checked={shared} onChange={setShared} />}
+            {mayShare && <SwitchRow label={texts.shareItWithColleagues} checked={shared} onChange={setShared} />}
             <Button type="submit" disabled={name.trim() === ''}>
-              Save the search
+              {texts.saveTheSearch}
             </Button>
           </form>
         </Popover.Content>

@@ -11,6 +11,7 @@ import { Select } from '@/ui/field';
 import { NarrowPanel, narrowingWords } from './narrow-panel';
 import { SavedSearches } from './saved-searches';
 import { SearchField } from './search-field';
+import { searchBar as texts } from './texts';
 import { type Density, type LibraryView, SORTS } from './use-library';
 
 interface SearchBarProps {
@@ -33,9 +34,9 @@ const SORT_WORDS: Record<(typeof SORTS)[number], string> = {
 };
 
 const VIEWS: readonly [Density, string, typeof Rows3][] = [
-  ['strips', 'Strips', Rows3],
-  ['table', 'Table', Table2],
-  ['tiles', 'Tiles', LayoutGrid],
+  ['strips', texts.strips, Rows3],
+  ['table', texts.table, Table2],
+  ['tiles', texts.tiles, LayoutGrid],
 ];
 
 /** The search, what narrows it, how many items it hides, and how the rest is shown. */
@@ -53,13 +54,13 @@ export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarPro
         <SearchField ref={ref} q={q} onChange={set} />
         <SavedSearches view={view} onOpen={onChange} icon={<Bookmark size={14} />} />
         <Select
-          label="Order"
+          label={texts.order}
           className="w-44"
           value={view.sort}
           onChange={(sort) => onChange({ sort, backwards: null })}
           options={SORTS.map((s) => ({ value: s, label: SORT_WORDS[s] }))}
         />
-        <fieldset className="flex gap-0.5" aria-label="How items are shown">
+        <fieldset className="flex gap-0.5" aria-label={texts.howItemsAreShown}>
           {VIEWS.map(([value, label, Icon], i) => (
             <IconButton
               key={value}
@@ -83,29 +84,27 @@ export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarPro
           />
         ))}
         {view.like && (
-          <RemovableChip label={`moves like ${model?.name ?? '…'}`} onRemove={() => onChange({ like: null })} />
+          <RemovableChip label={texts.movesLike(model?.name ?? '…')} onRemove={() => onChange({ like: null })} />
         )}
         {view.pose && (
           <>
-            <RemovableChip
-              label="has a pose like the one chosen"
-              onRemove={() => onChange({ pose: null, support: null })}
-            />
+            <RemovableChip label={texts.hasAPoseLike} onRemove={() => onChange({ pose: null, support: null })} />
             <button
               type="button"
               aria-pressed={view.support === true}
               onClick={() => onChange({ support: view.support ? null : true })}
               className={`rounded-full border px-2 py-0.5 ${view.support ? 'border-brass text-brass-text' : 'border-line text-muted hover:text-ink'}`}
             >
-              on the same feet
+              {texts.onTheSameFeet}
             </button>
           </>
         )}
-        {view.pack && <RemovableChip label={`in ${pack?.name ?? '…'}`} onRemove={() => onChange({ pack: null })} />}
+        {view.pack && <RemovableChip label={texts.inIt(pack?.name ?? '…')} onRemove={() => onChange({ pack: null })} />}
         <NarrowPanel facets={list?.facets ?? null} q={q} onChange={set} />
         {(list?.guessed ?? []).map((g) => (
           <span key={g.word} className="text-muted">
-            “{g.word}” read as {g.meant.join(', ')}
+            “{g.word}
+            {texts.readAs} {g.meant.join(', ')}
           </span>
         ))}
         {narrowed && hidden > 0 && (
@@ -114,7 +113,7 @@ export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarPro
             onClick={onShowAll}
             className="ml-auto rounded-full border border-brass px-2.5 py-0.5 text-brass-text hover:bg-raised"
           >
-            {hidden} hidden · show all <kbd className="font-sans text-muted">Esc</kbd>
+            {hidden} {texts.hiddenShowAll} <kbd className="font-sans text-muted">{texts.esc}</kbd>
           </button>
         )}
       </div>

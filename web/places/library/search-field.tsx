@@ -5,6 +5,7 @@ import { type Ref, useEffect, useId, useMemo, useState } from 'react';
 import { useCompletions } from '@/client/queries';
 import { acceptCompletion, complete, parseSearch, withWords, writeWords } from '@/search/language';
 import { inputLook } from '@/ui/field';
+import { searchField as texts } from './texts';
 
 interface SearchFieldProps {
   ref: Ref<HTMLInputElement>;
@@ -53,11 +54,11 @@ export function SearchField({ ref, q, onChange }: SearchFieldProps) {
       <input
         ref={ref}
         role="combobox"
-        aria-label="Search"
+        aria-label={texts.search}
         aria-expanded={offers.length > 0}
         aria-controls={listId}
         aria-activedescendant={offers.length > 0 ? `${listId}-${at}` : undefined}
-        placeholder='Words, "exact words", -without, tag: kind: longer: …'
+        placeholder={texts.wordsExactWordsWithout}
         className={`${inputLook} w-full pr-8 pl-8`}
         value={text}
         onChange={(e) => type(e.target.value)}
@@ -82,7 +83,7 @@ export function SearchField({ ref, q, onChange }: SearchFieldProps) {
       {text && (
         <button
           type="button"
-          aria-label="Clear the search"
+          aria-label={texts.clearTheSearch}
           onClick={() => {
             setText('');
             send('');
@@ -96,7 +97,7 @@ export function SearchField({ ref, q, onChange }: SearchFieldProps) {
         <div
           id={listId}
           role="listbox"
-          aria-label="Suggestions"
+          aria-label={texts.suggestions}
           className="absolute inset-x-0 top-full z-30 mt-1 rounded-lg border border-line bg-raised p-1 shadow-xl"
         >
           {offers.map((o, i) => (

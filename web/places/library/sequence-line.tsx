@@ -11,6 +11,7 @@ import type { Item } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
 import { ItemPicker } from '@/parts/item-picker';
 import { IconButton } from '@/ui/button';
+import { sequenceLine as texts } from './texts';
 
 export type Step = [from: string, to: string];
 
@@ -26,7 +27,7 @@ export function useSteps(): (steps: readonly Step[], follow: boolean, label: str
     };
     try {
       const changed = await send(steps, follow);
-      if (changed.length === 0) toast('It already does');
+      if (changed.length === 0) toast(texts.itAlreadyDoes);
       else push({ label, undo: () => send(changed, !follow) });
     } catch (e) {
       toast.error((e as Error).message);
@@ -61,19 +62,19 @@ export function SequenceLine({
   const [adding, setAdding] = useState(false);
   if (!kindOf(item).joins || (closed && next.length + before.length === 0)) return null;
   const leave = (from: Named, to: Named): void =>
-    void setSteps([[from.id, to.id]], false, `${from.name} no longer leads to ${to.name}`);
+    void setSteps([[from.id, to.id]], false, texts.noLongerLeadsTo(from.name, to.name));
   return (
     <div className="flex flex-col gap-0.5">
       <div className="flex flex-wrap items-center gap-x-2">
-        <span className="text-muted">{next.length > 0 ? 'leads to' : 'leads to nothing yet'}</span>
+        <span className="text-muted">{next.length > 0 ? texts.leadsTo : texts.leadsToNothingYet}</span>
         {next.map((n) => (
           <Named key={n.id} item={n} onShow={onShow} onLeave={closed ? undefined : () => leave(item, n)} />
         ))}
         {!closed && (
           <Popover.Root open={adding} onOpenChange={setAdding}>
             <Popover.Trigger
-              aria-label={`Choose what ${item.name} leads to`}
-              title="Choose what comes next"
+              aria-label={texts.chooseWhatLeadsTo(item.name)}
+              title={texts.chooseWhatComesNext}
               className="rounded p-1 text-muted hover:text-ink"
             >
               <Plus size={13} />
@@ -85,12 +86,12 @@ export function SequenceLine({
                 className="z-50 w-72 rounded-lg border border-line bg-panel p-2 shadow-xl"
               >
                 <ItemPicker
-                  label={`What ${item.name} leads to`}
-                  nothing="No item with that name."
+                  label={texts.whatLeadsTo(item.name)}
+                  nothing={texts.noItemWithThat}
                   fits={(i) => i.id !== item.id && !next.some((n) => n.id === i.id)}
                   onPick={(i) => {
                     setAdding(false);
-                    void setSteps([[item.id, i.id]], true, `${item.name} leads to ${i.name}`);
+                    void setSteps([[item.id, i.id]], true, texts.leadsTo2(item.name, i.name));
                   }}
                 />
               </Popover.Content>
@@ -99,7 +100,7 @@ export function SequenceLine({
         )}
         {next.length > 0 && (
           <IconButton
-            label={playingOn ? 'Stop playing on' : 'Play this, then what it leads to'}
+            label={playingOn ? texts.stopPlayingOn : texts.playThisThenWhat}
             quiet
             pressed={playingOn}
             onClick={onPlayOn}
@@ -110,7 +111,7 @@ export function SequenceLine({
       </div>
       {before.length > 0 && (
         <div className="flex flex-wrap items-center gap-x-2">
-          <span className="text-muted">comes after</span>
+          <span className="text-muted">{texts.comesAfter}</span>
           {before.map((b) => (
             <Named key={b.id} item={b} onShow={onShow} onLeave={closed ? undefined : () => leave(b, item)} />
           ))}
@@ -141,8 +142,8 @@ function Named({
       {onLeave && (
         <button
           type="button"
-          aria-label={`Remove ${item.name} from the sequence`}
-          title="Remove this step from the sequence"
+          aria-label={texts.removeFromTheSequence(item.name)}
+          title={texts.removeThisStepFrom}
           className="rounded p-0.5 text-muted hover:text-ink"
           onClick={onLeave}
         >

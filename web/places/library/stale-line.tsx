@@ -11,6 +11,7 @@ import { useUndo } from '@/client/undo';
 import type { Freshness, Item } from '@/contract';
 import { useDocuments } from '@/documents/use-document';
 import { Button } from '@/ui/button';
+import { staleLine as texts } from './texts';
 
 /** A kept fitting that would come out otherwise today: why, and the way to make it again as its next version. */
 export function StaleLine({ item, mayChange }: { item: Item; mayChange: boolean }) {
@@ -33,8 +34,8 @@ export function StaleLine({ item, mayChange }: { item: Item; mayChange: boolean 
       const { group } = await sendJson<{ group: string }>('POST', `${API}/items/${item.id}/fit-again`, {
         seen: item.versionId,
       });
-      push({ label: `Fitted ${item.name} again`, undo: () => undoGroup(group) });
-      toast(`${item.name} was fitted again and has a new version`);
+      push({ label: texts.fittedAgain(item.name), undo: () => undoGroup(group) });
+      toast(texts.wasFittedAgainAnd(item.name));
       void client.invalidateQueries({ queryKey: ['freshness'] });
       refresh();
     } catch (error) {
@@ -49,14 +50,14 @@ export function StaleLine({ item, mayChange }: { item: Item; mayChange: boolean 
         href={`/fitting?item=${provenance.sourceItem}&cast=${provenance.character}`}
         className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
       >
-        its fitting
+        {texts.itsFitting}
       </Link>
       {data && data.reasons.length > 0 && (
         <div className="mt-1 rounded-md border border-brass/60 px-2 py-1.5 text-brass-text" role="status">
-          Out of date: {data.reasons.join('; ')}.
+          {texts.outOfDate} {data.reasons.join('; ')}.
           {mayChange && data.possible && (
             <Button size="tiny" className="mt-1 flex" disabled={busy} onClick={() => void again()}>
-              <RefreshCw size={12} /> {busy ? 'Fitting …' : 'Fit again'}
+              <RefreshCw size={12} /> {busy ? texts.fitting : texts.fitAgain}
             </Button>
           )}
         </div>

@@ -5,6 +5,7 @@ import Link from 'next/link';
 import { API, getJson } from '@/client/api';
 import type { Item, Uses } from '@/contract';
 import { SequenceLine } from './sequence-line';
+import { usesLine as texts } from './texts';
 
 const link = 'text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass';
 const SHOWN = 6;
@@ -49,7 +50,7 @@ export function UsesLine({
       />
       {data.from && (
         <p className="truncate">
-          <span className="text-muted">made from </span>
+          <span className="text-muted">{texts.madeFrom} </span>
           <button type="button" className={link} onClick={() => onShow(data.from!.id)}>
             {data.from.name}
           </button>
@@ -57,7 +58,7 @@ export function UsesLine({
       )}
       {data.made.length > 0 && (
         <p>
-          <span className="text-muted">made from it: </span>
+          <span className="text-muted">{texts.madeFromIt} </span>
           {data.made.slice(0, SHOWN).map((m, i) => (
             <span key={m.id}>
               {i > 0 && ', '}
@@ -66,12 +67,17 @@ export function UsesLine({
               </button>
             </span>
           ))}
-          {data.made.length > SHOWN && <span className="text-muted"> and {data.made.length - SHOWN} more</span>}
+          {data.made.length > SHOWN && (
+            <span className="text-muted">
+              {' '}
+              {texts.and} {data.made.length - SHOWN} {texts.more}
+            </span>
+          )}
         </p>
       )}
       {data.variants.length > 0 && (
         <p className="truncate">
-          <span className="text-muted">variants: </span>
+          <span className="text-muted">{texts.variants} </span>
           {data.variants.slice(0, SHOWN).map((v) => (
             <button key={v.id} type="button" className={`${link} mr-2`} onClick={() => onShow(v.id)}>
               {v.name}
@@ -81,7 +87,9 @@ export function UsesLine({
       )}
       {data.reels.length > 0 && (
         <p className="truncate">
-          <span className="text-muted">on the {data.reels.length === 1 ? 'reel' : 'reels'} </span>
+          <span className="text-muted">
+            {texts.onThe} {data.reels.length === 1 ? texts.reel : texts.reels}{' '}
+          </span>
           {data.reels.map((r) => (
             <Link key={r.id} href={`/reels?reel=${r.id}`} className={`${link} mr-2`}>
               {r.name}
@@ -91,7 +99,9 @@ export function UsesLine({
       )}
       {data.plays.length > 0 && (
         <p className="truncate">
-          <span className="text-muted">in the {data.plays.length === 1 ? 'play-through' : 'play-throughs'} </span>
+          <span className="text-muted">
+            {texts.inThe} {data.plays.length === 1 ? texts.playThrough : texts.playThroughs}{' '}
+          </span>
           {data.plays.map((r) => (
             <Link key={r.id} href={`/reels?play=${r.id}`} className={`${link} mr-2`}>
               {r.name}
@@ -101,7 +111,7 @@ export function UsesLine({
       )}
       {data.packs.length > 0 && (
         <p className="truncate">
-          <span className="text-muted">in </span>
+          <span className="text-muted">{texts.inIt} </span>
           {data.packs.map((p) => (
             <button key={p.id} type="button" className={`${link} mr-2`} onClick={() => onOpenPack(p.id)}>
               {p.name}

@@ -15,6 +15,7 @@ import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Dialog } from '@/ui/dialog';
 import { SideBySide } from './compare-dialog';
+import { versionsDialog as texts } from './texts';
 
 interface VersionsDialogProps {
   open: boolean;
@@ -51,7 +52,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
       const before = now?.id;
       if (before)
         push({
-          label: `Restored version ${v.number} of ${item.name}`,
+          label: texts.restoredVersionOf(v.number, item.name),
           undo: () => sendJson('POST', `${API}/items/${item.id}/versions/${before}/restore`, {}),
         });
       client.setQueryData<Version[]>(['versions', item.id], (all) =>
@@ -59,7 +60,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
       );
       // the two stay side by side, the other way round
       if (other === v.id) setOther(before ?? null);
-      toast(`Version ${v.number} of ${item.name} is the current one`);
+      toast(texts.versionOfIsThe(v.number, item.name));
       refresh();
     } catch (e) {
       toast.error((e as Error).message);
@@ -75,43 +76,49 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
     }
   };
   return (
-    <Dialog open={open} onOpenChange={onOpenChange} title={item.name} about="Versions and history" width={980}>
+    <Dialog open={open} onOpenChange={onOpenChange} title={item.name} about={texts.versionsAndHistory} width={980}>
       {beside && now && (
         <div className="mb-4">
           <SideBySide
             compared={[beside, now].map((v) => ({
               key: v.id,
-              title: `version ${v.number}`,
-              about: v.current ? 'in force' : ago(v.createdAt),
+              title: texts.version(v.number),
+              about: v.current ? texts.inForce : ago(v.createdAt),
               item: as(v),
             }))}
           />
         </div>
       )}
       <div className="grid grid-cols-2 gap-6">
-        <section aria-label="Versions" className="flex flex-col gap-1.5">
-          {!kindOf(item).versions && <p className="text-muted">It has no versions, since it {kindOf(item).instead}.</p>}
+        <section aria-label={texts.versions} className="flex flex-col gap-1.5">
+          {!kindOf(item).versions && (
+            <p className="text-muted">
+              {texts.itHasNoVersions} {kindOf(item).instead}.
+            </p>
+          )}
           {versions.map((v) => (
             <div key={v.id} className="rounded-lg border border-line px-3 py-2">
               <div className="flex items-center gap-2">
-                <span className="font-semibold">version {v.number}</span>
-                {v.current && <Chip tone="brass">in force</Chip>}
+                <span className="font-semibold">
+                  {texts.version2} {v.number}
+                </span>
+                {v.current && <Chip tone="brass">{texts.inForce}</Chip>}
                 <span className="ml-auto text-[11.5px] text-muted">
-                  {v.byName ?? 'somebody'}, {ago(v.createdAt)}
+                  {v.byName ?? texts.somebody}, {ago(v.createdAt)}
                 </span>
               </div>
               <p className="text-muted">
-                {many(v.frames, 'frame')} at {Number(v.fps.toFixed(2))}
+                {many(v.frames, 'frame')} {texts.at} {Number(v.fps.toFixed(2))}
                 {v.note && ` · ${v.note}`}
               </p>
               {!v.current && (
                 <div className="mt-1 flex gap-2">
                   <Button size="small" onClick={() => setOther(other === v.id ? null : v.id)}>
-                    {other === v.id ? 'Hide' : 'Compare with current'}
+                    {other === v.id ? texts.hide : texts.compareWithCurrent}
                   </Button>
                   {mayChange && (
                     <Button size="small" onClick={() => void restore(v)}>
-                      Make current
+                      {texts.makeCurrent}
                     </Button>
                   )}
                 </div>
@@ -119,7 +126,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
             </div>
           ))}
         </section>
-        <section aria-label="History" className="flex max-h-[50vh] flex-col gap-1 overflow-auto">
+        <section aria-label={texts.history} className="flex max-h-[50vh] flex-col gap-1 overflow-auto">
           {history.map((h) => (
             <div key={h.seq} className="border-b border-line/50 pb-1">
               <div className="flex items-baseline gap-2">
@@ -131,7 +138,7 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
                     onClick={() => void takeBack(h)}
                     className="ml-auto text-[11.5px] text-brass-text hover:underline"
                   >
-                    Undo this
+                    {texts.undoThis}
                   </button>
                 )}
               </div>

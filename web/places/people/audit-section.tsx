@@ -9,6 +9,7 @@ import { AUDITED, type AuditEntry } from '@/contract';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { Section } from './section';
+import { auditSection as texts } from './texts';
 
 const EVERYTHING = ' ';
 const PAGE = 50;
@@ -37,18 +38,21 @@ export function AuditSection() {
   });
   const rows = data?.pages.flat() ?? [];
   return (
-    <Section title="Audit" about="sign-ins, keys, rights, exports and what was destroyed">
+    <Section title={texts.audit} about={texts.signInsKeysRights}>
       <div className="mb-2 flex flex-wrap items-center gap-2">
         <Select
-          label="Kind of entry"
+          label={texts.kindOfEntry}
           value={what}
-          options={[{ value: EVERYTHING, label: 'everything' }, ...AUDITED.map((w) => ({ value: w, label: w }))]}
+          options={[{ value: EVERYTHING, label: texts.everything }, ...AUDITED.map((w) => ({ value: w, label: w }))]}
           onChange={setWhat}
         />
         <Select
-          label="Whose entries"
+          label={texts.whoseEntries}
           value={person}
-          options={[{ value: EVERYTHING, label: 'everybody' }, ...people.map((p) => ({ value: p.id, label: p.name }))]}
+          options={[
+            { value: EVERYTHING, label: texts.everybody },
+            ...people.map((p) => ({ value: p.id, label: p.name })),
+          ]}
           onChange={setPerson}
         />
         <a
@@ -56,26 +60,26 @@ export function AuditSection() {
           download
           className="flex items-center gap-1 text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
         >
-          <Download size={13} /> as JSON lines
+          <Download size={13} /> {texts.asJsonLines}
         </a>
       </div>
       {error && <p className="text-raspberry">{error.message}</p>}
-      {data && rows.length === 0 && <p className="text-muted">There are no such entries.</p>}
+      {data && rows.length === 0 && <p className="text-muted">{texts.thereAreNoSuch}</p>}
       {rows.length > 0 && (
         <table className="w-full text-left text-[12.5px]">
           <thead className="text-muted">
             <tr>
-              <th className="pr-3 font-normal">When</th>
-              <th className="pr-3 font-normal">Who</th>
-              <th className="pr-3 font-normal">What</th>
-              <th className="font-normal">About</th>
+              <th className="pr-3 font-normal">{texts.when}</th>
+              <th className="pr-3 font-normal">{texts.who}</th>
+              <th className="pr-3 font-normal">{texts.what}</th>
+              <th className="font-normal">{texts.about}</th>
             </tr>
           </thead>
           <tbody>
             {rows.map((e) => (
               <tr key={e.seq} className="border-t border-line">
                 <td className="py-1 pr-3 whitespace-nowrap text-muted">{new Date(e.at).toLocaleString('en-GB')}</td>
-                <td className="pr-3">{e.personName ?? 'unknown'}</td>
+                <td className="pr-3">{e.personName ?? texts.unknown}</td>
                 <td className="pr-3 whitespace-nowrap">{e.what}</td>
                 <td className="break-all">{e.about}</td>
               </tr>
@@ -85,7 +89,7 @@ export function AuditSection() {
       )}
       {hasNextPage && (
         <Button size="small" className="mt-2" disabled={isFetching} onClick={() => void fetchNextPage()}>
-          Older entries
+          {texts.olderEntries}
         </Button>
       )}
     </Section>

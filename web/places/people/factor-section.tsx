@@ -10,6 +10,7 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
 import { Section } from './section';
+import { factorSection as texts } from './texts';
 import { ToldOnce } from './told-once';
 
 const PATH = `${API}/me/second-factor`;
@@ -40,12 +41,12 @@ export function FactorSection() {
   const on = data?.on ?? false;
   return (
     <Section
-      title="A code at sign-in"
-      about={on ? 'asked for besides your password' : 'not asked for'}
+      title={texts.aCodeAtSign}
+      about={on ? texts.askedForBesidesYour : texts.notAskedFor}
       action={
         data && (
           <Button size="small" onClick={() => setOpen(true)}>
-            {on ? 'Turn it off' : 'Set it up'}
+            {on ? texts.turnItOff : texts.setItUp}
           </Button>
         )
       }
@@ -53,14 +54,8 @@ export function FactorSection() {
       <Dialog
         open={open}
         onOpenChange={close}
-        title={setup ? 'Scan it, then type the code' : on ? 'Turn codes off' : 'Ask for a code, too'}
-        about={
-          setup
-            ? 'Any authenticator on your phone reads this picture.'
-            : on
-              ? 'Your password alone lets you in then.'
-              : 'Whoever finds out your password cannot get in without your phone.'
-        }
+        title={setup ? texts.scanItThenType : on ? texts.turnCodesOff : texts.askForACode}
+        about={setup ? texts.anyAuthenticatorOnYour : on ? texts.yourPasswordAloneLets : texts.whoeverFindsOutYour}
         width={520}
       >
         {setup ? (
@@ -68,17 +63,17 @@ export function FactorSection() {
             className="flex flex-col gap-3"
             onSubmit={submit(async ({ code }) => {
               await sendJson('PUT', PATH, { code });
-              done('From now on a code is asked for when you sign in');
+              done(texts.fromNowOnA);
             })}
           >
             <div className="flex items-start gap-4">
               <QrCode text={setup.uri} />
               <div className="min-w-0 flex-1">
-                <p className="text-muted">No camera? Type this secret instead:</p>
+                <p className="text-muted">{texts.noCameraTypeThis}</p>
                 <ToldOnce text={new URL(setup.uri).searchParams.get('secret') ?? ''} />
               </div>
             </div>
-            <Field label="The code that it shows">
+            <Field label={texts.theCodeThatIt}>
               <input
                 name="code"
                 required
@@ -89,13 +84,11 @@ export function FactorSection() {
               />
             </Field>
             <details>
-              <summary>
-                If you lose your phone: ten codes, each of which lets you in once. Keep them somewhere else.
-              </summary>
+              <summary>{texts.ifYouLoseYour}</summary>
               <ToldOnce text={setup.codes.join(' ')} />
             </details>
             <Button look="brass" type="submit">
-              Confirm
+              {texts.confirm}
             </Button>
           </form>
         ) : (
@@ -104,15 +97,15 @@ export function FactorSection() {
             onSubmit={submit(async ({ password }) => {
               if (on) {
                 await sendJson('DELETE', PATH, { password });
-                done('Codes are off: your password alone lets you in');
+                done(texts.codesAreOffYour);
               } else setSetup(await sendJson<FactorSetup>('POST', PATH, { password }));
             })}
           >
-            <Field label="Your password">
+            <Field label={texts.yourPassword}>
               <input name="password" type="password" required autoComplete="current-password" className={inputLook} />
             </Field>
             <Button look="brass" type="submit">
-              {on ? 'Turn it off' : 'Go on'}
+              {on ? texts.turnItOff : texts.goOn}
             </Button>
           </form>
         )}
@@ -127,7 +120,7 @@ function QrCode({ text }: { text: string }) {
   const path = data.flatMap((row, y) => row.map((dark, x) => (dark ? `M${x} ${y}h1v1h-1z` : ''))).join('');
   return (
     <svg viewBox={`0 0 ${size} ${size}`} className="size-44 shrink-0 rounded-md bg-white" role="img">
-      <title>The secret as a picture for an authenticator</title>
+      <title>{texts.theSecretAsA}</title>
       <path d={path} fill="black" shapeRendering="crispEdges" />
     </svg>
   );

@@ -12,12 +12,13 @@ import type { CustomField } from '@/contract';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook, KeptInput, Select } from '@/ui/field';
 import { Section } from './section';
+import { fieldsSection as texts } from './texts';
 
 const TYPES: readonly { value: CustomField['type']; label: string }[] = [
-  { value: 'text', label: 'text' },
-  { value: 'number', label: 'number' },
-  { value: 'choice', label: 'choice' },
-  { value: 'yes', label: 'yes or no' },
+  { value: 'text', label: texts.text },
+  { value: 'number', label: texts.number },
+  { value: 'choice', label: texts.choice },
+  { value: 'yes', label: texts.yesOrNo },
 ];
 const listOf = (text: string): string[] =>
   text
@@ -45,7 +46,7 @@ export function FieldsSection() {
     e.preventDefault();
     void act(async () => {
       const made = await sendJson<CustomField>('POST', `${API}/fields`, { name, type });
-      push({ label: `Added the field ${name}`, undo: () => sendJson('DELETE', `${API}/fields/${made.id}`, {}) });
+      push({ label: texts.addedTheField(name), undo: () => sendJson('DELETE', `${API}/fields/${made.id}`, {}) });
       setName('');
     });
   };
@@ -60,40 +61,36 @@ export function FieldsSection() {
       await sendJson('DELETE', `${API}/fields/${f.id}`, {});
       const { name, type, options } = f;
       push({
-        label: `Removed the field ${name}`,
+        label: texts.removedTheField(name),
         undo: () => sendJson('PUT', `${API}/fields/${f.id}`, { name, type, options }),
       });
     });
   return (
-    <Section title="Fields" about="besides the built-in ones">
-      {fields.length === 0 && !curate && <p className="text-muted">None yet.</p>}
+    <Section title={texts.fields} about={texts.besidesTheBuiltIn}>
+      {fields.length === 0 && !curate && <p className="text-muted">{texts.noneYet}</p>}
       {fields.map((f) => (
         <div key={f.id} className="flex items-center gap-2 border-b border-line/50 py-1">
           <KeptInput
-            aria-label={`Name of the field ${f.name}`}
+            aria-label={texts.nameOfTheField(f.name)}
             readOnly={!curate}
             value={f.name}
-            onKeep={(to) => to && void change(f, { name: to }, `Renamed the field ${f.name} to ${to}`)}
+            onKeep={(to) => to && void change(f, { name: to }, texts.renamedTheFieldTo(f.name, to))}
             className="w-36 py-0.5!"
           />
           <span className="w-20 text-muted">{TYPES.find((t) => t.value === f.type)?.label}</span>
           {f.type === 'choice' && (
             <KeptInput
-              aria-label={`Choices of ${f.name}`}
-              placeholder="choices, separated by commas"
+              aria-label={texts.choicesOf(f.name)}
+              placeholder={texts.choicesSeparatedByCommas}
               readOnly={!curate}
               value={f.options.join(', ')}
-              onKeep={(text) => void change(f, { options: listOf(text) }, `Changed the choices of ${f.name}`)}
+              onKeep={(text) => void change(f, { options: listOf(text) }, texts.changedTheChoicesOf(f.name))}
               className="min-w-0 flex-1 py-0.5!"
             />
           )}
           {curate && (
             <span className="ml-auto">
-              <IconButton
-                label={`Remove ${f.name}; items keep what they have in it`}
-                quiet
-                onClick={() => void remove(f)}
-              >
+              <IconButton label={texts.removeItemsKeepWhat(f.name)} quiet onClick={() => void remove(f)}>
                 <Trash2 size={13} />
               </IconButton>
             </span>
@@ -103,16 +100,16 @@ export function FieldsSection() {
       {curate && (
         <form onSubmit={add} className="mt-2 flex gap-2">
           <input
-            aria-label="Name of a new field"
-            placeholder="New field"
+            aria-label={texts.nameOfANew}
+            placeholder={texts.newField}
             className={`${inputLook} min-w-0 flex-1 py-1`}
             value={name}
             maxLength={80}
             onChange={(e) => setName(e.target.value)}
           />
-          <Select label="Type" className="w-28" value={type} options={TYPES} onChange={setType} />
+          <Select label={texts.type} className="w-28" value={type} options={TYPES} onChange={setType} />
           <Button type="submit" disabled={name.trim() === ''}>
-            Add
+            {texts.add}
           </Button>
         </form>
       )}

@@ -9,6 +9,7 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
 import { RoleField } from './roles';
+import { invitations as texts } from './texts';
 import { ToldOnce } from './told-once';
 
 const KEY = ['people', 'invitations'] as const;
@@ -29,12 +30,14 @@ export function InvitationRows() {
       <span className="min-w-0 truncate" title={r.name}>
         {r.name}
       </span>
-      <span className="shrink-0 text-muted">is invited as {r.role}</span>
-      <span className="ml-auto shrink-0 text-[11.5px] text-muted">
-        until {new Date(r.expiresAt).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}
+      <span className="shrink-0 text-muted">
+        {texts.isInvitedAs} {r.role}
       </span>
-      <Button size="small" onClick={() => withdraw(r.id)} hint="The link stops working at once">
-        Withdraw
+      <span className="ml-auto shrink-0 text-[11.5px] text-muted">
+        {texts.until} {new Date(r.expiresAt).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}
+      </span>
+      <Button size="small" onClick={() => withdraw(r.id)} hint={texts.theLinkStopsWorking}>
+        {texts.withdraw}
       </Button>
     </div>
   ));
@@ -65,31 +68,27 @@ export function InviteDialog({ open, onOpenChange }: { open: boolean; onOpenChan
     <Dialog
       open={open}
       onOpenChange={close}
-      title={link ? 'The invitation' : 'Invite somebody'}
-      about={
-        link
-          ? 'Send this link. It is shown only this once, and one person can use it.'
-          : 'They choose their own address and password.'
-      }
+      title={link ? texts.theInvitation : texts.inviteSomebody}
+      about={link ? texts.sendThisLinkIt : texts.theyChooseTheirOwn}
       width={520}
     >
       {link ? (
         <ToldOnce text={link} />
       ) : (
         <form className="flex flex-col gap-3" onSubmit={(e) => void invite(e)}>
-          <Field label="Whom is it for?">
+          <Field label={texts.whomIsItFor}>
             <input name="name" required maxLength={120} className={inputLook} autoComplete="off" />
           </Field>
           <RoleField />
-          <Field label="The link holds for">
+          <Field label={texts.theLinkHoldsFor}>
             <select name="days" defaultValue="7" className={inputLook}>
-              <option value="1">a day</option>
-              <option value="7">a week</option>
-              <option value="30">a month</option>
+              <option value="1">{texts.aDay}</option>
+              <option value="7">{texts.aWeek}</option>
+              <option value="30">{texts.aMonth}</option>
             </select>
           </Field>
           <Button look="brass" type="submit">
-            Make the link
+            {texts.makeTheLink}
           </Button>
         </form>
       )}

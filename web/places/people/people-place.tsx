@@ -21,6 +21,7 @@ import { Section } from './section';
 import { SessionsSection } from './sessions-section';
 import { StorageSection } from './storage-section';
 import { TagsSection } from './tags-section';
+import { peoplePlace as texts } from './texts';
 import { ToldOnce } from './told-once';
 
 /** Who works here and may do what; tags and fields of the library; keys for programs. */
@@ -75,7 +76,7 @@ function Accounts() {
     const person = Object.fromEntries(new FormData(e.currentTarget)) as Record<string, string>;
     try {
       await sendJson('POST', `${API}/people`, person);
-      toast(`${person.name} can sign in now`);
+      toast(texts.canSignInNow(person.name ?? ''));
       setAdding(false);
       refresh();
     } catch (error) {
@@ -84,15 +85,15 @@ function Accounts() {
   };
   return (
     <Section
-      title="People"
-      about={`${people.filter((p) => !p.left).length} can sign in`}
+      title={texts.people}
+      about={texts.canSignIn(people.filter((p) => !p.left).length)}
       action={
         govern && (
           <span className="flex gap-2">
             <Button look="brass" onClick={() => setInviting(true)}>
-              Invite
+              {texts.invite}
             </Button>
-            <Button onClick={() => setAdding(true)}>Add a person</Button>
+            <Button onClick={() => setAdding(true)}>{texts.addAPerson}</Button>
           </span>
         )
       }
@@ -104,19 +105,19 @@ function Accounts() {
             className={`flex items-center gap-3 rounded-lg border border-line bg-panel px-3 py-2 ${p.left ? 'opacity-60' : ''}`}
           >
             <div className="min-w-0 flex-1">
-              <span className="font-medium">{p.name}</span> {p.id === me.id && <Chip>you</Chip>}{' '}
-              {p.left && <Chip>has left</Chip>} {p.secondFactor && <Chip>code</Chip>}
+              <span className="font-medium">{p.name}</span> {p.id === me.id && <Chip>{texts.you}</Chip>}{' '}
+              {p.left && <Chip>{texts.hasLeft}</Chip>} {p.secondFactor && <Chip>{texts.code}</Chip>}
               <span className="block truncate text-[11.5px] text-muted">
                 {p.email ?? ROLES.find((r) => r.value === p.role)?.about}
               </span>
             </div>
             {govern && !p.left ? (
               <Select
-                label={`Role of ${p.name}`}
+                label={texts.roleOf(p.name)}
                 className="w-32"
                 value={p.role}
                 options={ROLES}
-                onChange={(role) => void change(p, { role }, { role: p.role }, `${p.name} is ${role} now`)}
+                onChange={(role) => void change(p, { role }, { role: p.role }, texts.isNow(p.name, role))}
               />
             ) : (
               <span className="text-muted">{p.role}</span>
@@ -124,7 +125,7 @@ function Accounts() {
             {govern && (
               <>
                 <Button size="small" onClick={() => setSetting(p)} disabled={p.left}>
-                  Password
+                  {texts.password}
                 </Button>
                 <Button
                   size="small"
@@ -133,11 +134,11 @@ function Accounts() {
                       p,
                       { left: !p.left },
                       { left: p.left },
-                      p.left ? `${p.name} is back` : `${p.name} has left`,
+                      p.left ? texts.isBack(p.name) : texts.hasLeft2(p.name),
                     )
                   }
                 >
-                  {p.left ? 'Let back in' : 'Remove access'}
+                  {p.left ? texts.letBackIn : texts.removeAccess}
                 </Button>
               </>
             )}
@@ -147,42 +148,40 @@ function Accounts() {
       </div>
       <InviteDialog open={inviting} onOpenChange={setInviting} />
       <p className="mt-2 text-[12px] text-muted">{ROLES.map((r) => `${r.label}: ${r.about}`).join(' · ')}</p>
-      <Dialog open={adding} onOpenChange={setAdding} title="Add a person">
+      <Dialog open={adding} onOpenChange={setAdding} title={texts.addAPerson}>
         <form className="flex flex-col gap-3" onSubmit={(e) => void add(e)}>
-          <Field label="Name">
+          <Field label={texts.name}>
             <input name="name" required maxLength={120} className={inputLook} />
           </Field>
-          <Field label="E-mail address">
+          <Field label={texts.eMailAddress}>
             <input name="email" type="email" required className={inputLook} />
           </Field>
           <RoleField />
-          <Field label="First password, at least 10 characters">
+          <Field label={texts.firstPasswordAtLeast}>
             <input name="password" required minLength={10} className={inputLook} autoComplete="off" />
           </Field>
           <Button look="brass" type="submit">
-            Create the account
+            {texts.createTheAccount}
           </Button>
         </form>
       </Dialog>
       <Dialog
         open={setting !== null}
         onOpenChange={() => setSetting(null)}
-        title={`How ${setting?.name ?? ''} signs in`}
+        title={texts.howSignsIn(setting?.name ?? '')}
       >
         {setting?.secondFactor && (
           <div className="mb-4 flex items-center gap-3 border-line border-b pb-4">
-            <span className="flex-1">
-              A code is asked for besides the password. Turn it off where its device is lost.
-            </span>
+            <span className="flex-1">{texts.aCodeIsAsked}</span>
             <Button
               onClick={() => {
                 void change(setting, { secondFactor: false }, null, '').then(() =>
-                  toast(`${setting.name} signs in without a code now`),
+                  toast(texts.signsInWithoutA(setting.name)),
                 );
                 setSetting(null);
               }}
             >
-              Turn codes off
+              {texts.turnCodesOff}
             </Button>
           </div>
         )}
@@ -192,15 +191,15 @@ function Accounts() {
             e.preventDefault();
             const { password } = Object.fromEntries(new FormData(e.currentTarget));
             if (setting)
-              void change(setting, { password }, null, '').then(() => toast(`${setting.name} signs in again with it`));
+              void change(setting, { password }, null, '').then(() => toast(texts.signsInAgainWith(setting.name)));
             setSetting(null);
           }}
         >
-          <Field label="New password, at least 10 characters; they are signed out everywhere">
+          <Field label={texts.newPasswordAtLeast}>
             <input name="password" required minLength={10} className={inputLook} autoComplete="off" />
           </Field>
           <Button look="brass" type="submit">
-            Set password
+            {texts.setPassword}
           </Button>
         </form>
       </Dialog>
@@ -226,18 +225,18 @@ function Requests() {
     }
   };
   return (
-    <Section title="Requests" about="access to restricted folders">
+    <Section title={texts.requests} about={texts.accessToRestrictedFolders}>
       {requests.map((r) => (
         <div key={r.id} className="mb-1 flex items-center gap-3 rounded-lg border border-brass/60 bg-panel px-3 py-2">
           <span className="min-w-0 flex-1">
-            <b>{r.personName}</b> asks for access to <b>{r.folderName}</b>
+            <b>{r.personName}</b> {texts.asksForAccessTo} <b>{r.folderName}</b>
             {r.note && <span className="block text-muted">{r.note}</span>}
           </span>
           <Button look="brass" size="small" onClick={() => void decide(r.id, true)}>
-            Grant
+            {texts.grant}
           </Button>
           <Button size="small" onClick={() => void decide(r.id, false)}>
-            Refuse
+            {texts.refuse}
           </Button>
         </div>
       ))}
@@ -253,7 +252,7 @@ function Tokens() {
   const [days, setDays] = useState('180');
   const refresh = (): void => void client.invalidateQueries({ queryKey: ['tokens'] });
   return (
-    <Section title="Keys for programs" about="each acts as you, with your rights">
+    <Section title={texts.keysForPrograms} about={texts.eachActsAsYou}>
       <div className="flex flex-col gap-1">
         {tokens.map((t) => (
           <div key={t.id} className="flex items-center gap-3 rounded-lg border border-line bg-panel px-3 py-1.5">
@@ -262,9 +261,9 @@ function Tokens() {
             </span>
             <code className="text-muted">{t.starts}…</code>
             <span className="text-[11.5px] text-muted">
-              {t.scope === 'read' ? 'reads only' : 'reads and changes'}
-              {t.expiresAt ? ` · until ${new Date(t.expiresAt).toLocaleDateString('en-GB')}` : ' · without end'} ·{' '}
-              {t.lastUsedAt ? `used ${new Date(t.lastUsedAt).toLocaleDateString('en-GB')}` : 'never used'}
+              {t.scope === 'read' ? texts.readsOnly : texts.readsAndChanges}
+              {t.expiresAt ? texts.until(new Date(t.expiresAt).toLocaleDateString('en-GB')) : texts.withoutEnd} ·{' '}
+              {t.lastUsedAt ? texts.used(new Date(t.lastUsedAt).toLocaleDateString('en-GB')) : texts.neverUsed}
             </span>
             <Button
               size="small"
@@ -273,35 +272,35 @@ function Tokens() {
                   .then(refresh)
                   .catch((e: Error) => toast.error(e.message))
               }
-              hint="It stops working at once and for good"
+              hint={texts.itStopsWorkingAt}
             >
-              Revoke
+              {texts.revoke}
             </Button>
           </div>
         ))}
         <div className="flex items-center gap-2 pt-1">
           <Select
-            label="What the new key may do"
+            label={texts.whatTheNewKey}
             value={scope}
             options={[
-              { value: 'read', label: 'reads only' },
-              { value: 'change', label: 'reads and changes' },
+              { value: 'read', label: texts.readsOnly },
+              { value: 'change', label: texts.readsAndChanges },
             ]}
             onChange={setScope}
           />
           <Select
-            label="How long the new key is valid"
+            label={texts.howLongTheNew}
             value={days}
             options={[
-              { value: '30', label: '30 days' },
-              { value: '180', label: '180 days' },
-              { value: '730', label: '2 years' },
+              { value: '30', label: texts.n30Days },
+              { value: '180', label: texts.n180Days },
+              { value: '730', label: texts.n2Years },
             ]}
             onChange={setDays}
           />
           <KeptInput
-            aria-label="Name of a new key"
-            placeholder="Name a new key, then press Enter"
+            aria-label={texts.nameOfANew}
+            placeholder={texts.nameANewKey}
             value=""
             clears
             onKeep={(name) => {
@@ -318,8 +317,8 @@ function Tokens() {
       <Dialog
         open={made !== null}
         onOpenChange={() => setMade(null)}
-        title="The new key"
-        about="It is shown only this once."
+        title={texts.theNewKey}
+        about={texts.itIsShownOnly}
         width={560}
       >
         <ToldOnce text={made ?? ''} />

@@ -6,19 +6,20 @@ import { API, getJson, sendJson } from '@/client/api';
 import type { SessionRow } from '@/contract';
 import { Button } from '@/ui/button';
 import { Section } from './section';
+import { sessionsSection as texts } from './texts';
 
 const PROGRAMS = [
-  [/Edg\//, 'Edge'],
-  [/Firefox\//, 'Firefox'],
-  [/Chrome\//, 'Chrome'],
-  [/Safari\//, 'Safari'],
+  [/Edg\//, texts.edge],
+  [/Firefox\//, texts.firefox],
+  [/Chrome\//, texts.chrome],
+  [/Safari\//, texts.safari],
 ] as const;
 const SYSTEMS = [
-  [/Windows/, 'Windows'],
-  [/Android/, 'Android'],
+  [/Windows/, texts.windows],
+  [/Android/, texts.android],
   [/iPhone|iPad/, 'iOS'],
   [/Mac OS/, 'macOS'],
-  [/Linux/, 'Linux'],
+  [/Linux/, texts.linux],
 ] as const;
 const found = (list: readonly (readonly [RegExp, string])[], text: string): string | undefined =>
   list.find(([pattern]) => pattern.test(text))?.[1];
@@ -42,26 +43,26 @@ export function SessionsSection() {
       .then(() => client.invalidateQueries({ queryKey: ['sessions'] }))
       .catch((e: Error) => toast.error(e.message));
   return (
-    <Section title="Signed in" about="where you are signed in now">
+    <Section title={texts.signedIn} about={texts.whereYouAreSigned}>
       <div className="flex flex-col gap-1">
         {rows.map((s) => (
           <div key={s.id} className="flex items-center gap-3 rounded-lg border border-line bg-panel px-3 py-1.5">
             <span className="min-w-0 flex-1 truncate">{browserName(s.browser)}</span>
-            <span className="shrink-0 text-[11.5px] text-muted" title={`Signed in ${when(s.since)}`}>
-              used {when(s.usedAt)}
+            <span className="shrink-0 text-[11.5px] text-muted" title={texts.signedIn2(when(s.since))}>
+              {texts.used} {when(s.usedAt)}
             </span>
             {s.own ? (
-              <span className="text-[11.5px] text-brass-text">this one</span>
+              <span className="text-[11.5px] text-brass-text">{texts.thisOne}</span>
             ) : (
               <Button size="small" onClick={() => end(`/${s.id}`)}>
-                Sign out there
+                {texts.signOutThere}
               </Button>
             )}
           </div>
         ))}
         {rows.length > 1 && (
           <Button size="small" className="self-start" onClick={() => end('')}>
-            Sign out everywhere else
+            {texts.signOutEverywhereElse}
           </Button>
         )}
       </div>

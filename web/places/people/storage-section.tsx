@@ -7,6 +7,7 @@ import { useMay } from '@/client/session';
 import type { QuotaOf, Storage } from '@/contract';
 import { Field, KeptInput } from '@/ui/field';
 import { Section } from './section';
+import { storageSection as texts } from './texts';
 
 const KEY = ['storage'] as const;
 const GB = 1e9;
@@ -33,8 +34,12 @@ export function StorageSection() {
   const ofEach = data.people[0]?.most ?? null;
   return (
     <Section
-      title="Storage"
-      about={`${size(data.library.used)}${data.library.most === null ? '' : ` of ${size(data.library.most)}`} in the library`}
+      title={texts.storage}
+      about={
+        data.library.most === null
+          ? texts.inTheLibrary(size(data.library.used))
+          : texts.ofTheLibrary(size(data.library.used), size(data.library.most))
+      }
     >
       <div className="flex flex-col gap-1">
         {data.people
@@ -45,11 +50,15 @@ export function StorageSection() {
           ))}
         {govern ? (
           <div className="grid grid-cols-2 gap-2 pt-1">
-            <Quota label="The library may hold, GB" value={data.library.most} onKeep={(t) => keep('library', t)} />
-            <Quota label="Each person may store, GB" value={ofEach} onKeep={(t) => keep('person', t)} />
+            <Quota label={texts.theLibraryMayHold} value={data.library.most} onKeep={(t) => keep('library', t)} />
+            <Quota label={texts.eachPersonMayStore} value={ofEach} onKeep={(t) => keep('person', t)} />
           </div>
         ) : (
-          ofEach !== null && <p className="text-muted">You may store {size(ofEach)}.</p>
+          ofEach !== null && (
+            <p className="text-muted">
+              {texts.youMayStore} {size(ofEach)}.
+            </p>
+          )
         )}
       </div>
     </Section>
@@ -64,7 +73,7 @@ function Row({ name, used, most }: { name: string; used: number; most: number | 
         <span className="min-w-0 flex-1 truncate">{name}</span>
         <span className="text-muted">
           {size(used)}
-          {most !== null && ` of ${size(most)}`}
+          {most !== null && texts.ofIt(size(most))}
         </span>
       </div>
       {most !== null && (
@@ -85,7 +94,7 @@ function Quota({ label, value, onKeep }: { label: string; value: number | null; 
       <KeptInput
         key={value}
         inputMode="decimal"
-        placeholder="no limit"
+        placeholder={texts.noLimit}
         value={value === null ? '' : String(value / GB)}
         onKeep={onKeep}
       />

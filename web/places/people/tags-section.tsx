@@ -10,6 +10,7 @@ import type { Tag } from '@/contract';
 import { TAG_COLOURS } from '@/parts/tag-words';
 import { KeptInput } from '@/ui/field';
 import { Section } from './section';
+import { tagsSection as texts } from './texts';
 
 /** Tags of the library: names, colours, other words under which they are found. */
 export function TagsSection() {
@@ -22,20 +23,20 @@ export function TagsSection() {
     try {
       const after = await sendJson<Tag>('PATCH', `${API}/tags/${tag.id}`, to);
       if (after.id === tag.id)
-        push({ label: `Changed the tag ${tag.name}`, undo: () => sendJson('PATCH', `${API}/tags/${tag.id}`, back) });
-      else toast(`${tag.name} was merged with ${after.name}`);
+        push({ label: texts.changedTheTag(tag.name), undo: () => sendJson('PATCH', `${API}/tags/${tag.id}`, back) });
+      else toast(texts.wasMergedWith(tag.name, after.name));
       for (const key of ['tags', 'items', 'completions']) void client.invalidateQueries({ queryKey: [key] });
     } catch (e) {
       toast.error((e as Error).message);
     }
   };
   return (
-    <Section title="Tags" about={curate ? 'renaming one to another merges the two' : undefined}>
-      {tags.length === 0 && <p className="text-muted">No tags yet.</p>}
+    <Section title={texts.tags} about={curate ? texts.renamingOneToAnother : undefined}>
+      {tags.length === 0 && <p className="text-muted">{texts.noTagsYet}</p>}
       <div className="flex max-h-[46vh] flex-col overflow-y-auto">
         {tags.map((t) => (
           <div key={t.id} className="flex items-center gap-2 border-b border-line/50 py-1">
-            <fieldset className="flex gap-0.5" aria-label={`Colour of ${t.name}`}>
+            <fieldset className="flex gap-0.5" aria-label={texts.colourOf(t.name)}>
               {(Object.keys(TAG_COLOURS) as Tag['colour'][]).map((c) => (
                 <button
                   key={c}
@@ -50,15 +51,15 @@ export function TagsSection() {
               ))}
             </fieldset>
             <KeptInput
-              aria-label={`Name of the tag ${t.name}`}
+              aria-label={texts.nameOfTheTag(t.name)}
               readOnly={!curate}
               value={t.name}
               onKeep={(name) => name && void change(t, { name })}
               className="w-28 py-0.5!"
             />
             <KeptInput
-              aria-label={`Synonyms of ${t.name}`}
-              placeholder="synonyms"
+              aria-label={texts.synonymsOf(t.name)}
+              placeholder={texts.synonyms}
               readOnly={!curate}
               value={t.synonyms.join(', ')}
               onKeep={(text) =>

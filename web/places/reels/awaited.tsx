@@ -1,11 +1,12 @@
 import { listed } from '@/naming/counts';
+import { awaited as texts } from './texts';
 
 /** Who is not on the stage yet because their motion is still worked out. */
 export function Awaited({ names }: { names: readonly string[] }) {
   if (names.length === 0) return null;
   return (
     <p role="status" className="absolute bottom-2 left-3.5 text-muted">
-      Working out what {listed(names)} {names.length > 1 ? 'do' : 'does'} …
+      {texts.workingOutWhat} {listed(names)} {names.length > 1 ? texts.doIt : texts.does} …
     </p>
   );
 }

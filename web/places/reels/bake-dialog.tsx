@@ -13,6 +13,7 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook } from '@/ui/field';
 import { NumberField } from './number-field';
+import { bakeDialog as texts } from './texts';
 
 /** Bakes what a member does into an item of the library. The lanes stay as they are. */
 export function BakeDialog({
@@ -60,11 +61,11 @@ export function BakeDialog({
         ...(folder.trim() && { folder: folder.trim() }),
       });
       push({
-        label: `Baked ${made.name}`,
+        label: texts.baked(made.name),
         undo: () => sendJson('PATCH', `${API}/items/${made.id}`, { change: { binned: true } }),
       });
-      toast(`${made.name} is in the library: ${end - start + 1} frames of ${who}`, {
-        action: { label: 'Show', onClick: () => router.push(`/library?item=${made.id}`) },
+      toast(texts.isInTheLibrary(made.name, end - start + 1, who), {
+        action: { label: texts.show, onClick: () => router.push(`/library?item=${made.id}`) },
       });
       refresh();
       onClose();
@@ -77,8 +78,8 @@ export function BakeDialog({
     <Dialog
       open
       onOpenChange={(open) => !open && onClose()}
-      title="Bake into an item"
-      about={`One item with what ${who} does here: joins, overlays and keys by hand included. The lanes stay as they are.`}
+      title={texts.bakeIntoAnItem}
+      about={texts.oneItemWithWhat(who)}
     >
       <form
         className="flex flex-col gap-3"
@@ -87,7 +88,7 @@ export function BakeDialog({
           void bake();
         }}
       >
-        <Field label="Name">
+        <Field label={texts.name}>
           <input
             className={inputLook}
             value={name}
@@ -96,9 +97,9 @@ export function BakeDialog({
             required
           />
         </Field>
-        <NumberField label="from frame" value={start + 1} low={1} high={end + 1} onKeep={(x) => setStart(x - 1)} />
+        <NumberField label={texts.fromFrame} value={start + 1} low={1} high={end + 1} onKeep={(x) => setStart(x - 1)} />
         <NumberField
-          label="to frame"
+          label={texts.toFrame}
           value={end + 1}
           low={start + 1}
           high={reel.frames}
@@ -107,25 +108,26 @@ export function BakeDialog({
             onShow(x - 1);
           }}
         />
-        <Field label="Folder, as a path; beside the first item where left empty">
+        <Field label={texts.folderAsAPath}>
           <input className={inputLook} value={folder} onChange={(e) => setFolder(e.target.value)} maxLength={600} />
         </Field>
         {muted.length > 0 && (
           <p role="status" className="text-brass-text">
-            Left out, as it is muted: {muted.join(', ')}.
+            {texts.leftOutAsIt} {muted.join(', ')}.
           </p>
         )}
         {others.length > 0 && (
           <p className="text-muted">
-            Also on this reel, and not in this item: {others.join(', ')}. Each is baked by itself.
+            {texts.alsoOnThisReel} {others.join(', ')}
+            {texts.eachIsBakedBy}
           </p>
         )}
         <div className="flex justify-end gap-2">
           <Button type="button" onClick={onClose}>
-            Cancel
+            {texts.cancel}
           </Button>
           <Button look="brass" type="submit" disabled={busy || name.trim() === ''}>
-            {busy ? 'Baking …' : `Bake ${end - start + 1} ${end === start ? 'frame' : 'frames'}`}
+            {busy ? texts.baking : texts.bakeFrames(end - start + 1)}
           </Button>
         </div>
       </form>

@@ -8,6 +8,7 @@ import { KeyDot } from '@/parts/lanes/key';
 import { Button, IconButton } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
 import { addCamera, changeCamera, moveCameraKey, removeCamera, setCameraKey } from './reel-edits';
+import { cameras as texts } from './texts';
 
 const HEIGHT = 24;
 
@@ -31,7 +32,7 @@ export function CameraLanes({ reel, mayChange, through, onThrough, onChange }: C
         <span className="flex items-center gap-1">
           <span className="min-w-0 flex-1 truncate">{name}</span>
           <IconButton
-            label={through === id ? `Leave ${name}` : `Look through ${name}`}
+            label={through === id ? texts.leave(name) : texts.lookThrough(name)}
             pressed={through === id}
             onClick={() => onThrough(through === id ? null : id)}
             quiet
@@ -46,7 +47,7 @@ export function CameraLanes({ reel, mayChange, through, onThrough, onChange }: C
           <KeyDot
             key={k.frame}
             frame={k.frame}
-            label={`Key of ${name} at frame ${k.frame + 1}`}
+            label={texts.keyOfAtFrame(name, k.frame + 1)}
             onChoose={() => {
               seek(clock, k.frame);
               onThrough(id);
@@ -59,8 +60,7 @@ export function CameraLanes({ reel, mayChange, through, onThrough, onChange }: C
               )
             }
             onRemove={() =>
-              mayChange &&
-              onChange(setCameraKey(reel, id, k.frame, null), `Removed the key of ${name} at frame ${k.frame + 1}`)
+              mayChange && onChange(setCameraKey(reel, id, k.frame, null), texts.removedTheKeyOf(name, k.frame + 1))
             }
           />
         ))}
@@ -86,37 +86,37 @@ export function CameraFields({
     if (!shot) return;
     const name = `camera ${cameras.length + 1}`;
     const made = addCamera(reel, name, frame(), shot);
-    onChange(made.reel, `Set up ${name}`);
+    onChange(made.reel, texts.setUp(name));
     onThrough(made.id);
   };
   return (
-    <section aria-label="Cameras" className="mt-3 flex flex-col gap-1 border-t border-line pt-3">
-      <h3 className="text-[12px] text-muted">cameras</h3>
+    <section aria-label={texts.cameras} className="mt-3 flex flex-col gap-1 border-t border-line pt-3">
+      <h3 className="text-[12px] text-muted">{texts.cameras2}</h3>
       {cameras.map(({ id, name }) => (
         <div key={id} className="flex items-center gap-1">
           <KeptInput
-            aria-label={`Name of ${name}`}
+            aria-label={texts.nameOf(name)}
             className="min-w-0 flex-1 py-0.5!"
             value={name}
-            onKeep={(to) => onChange(changeCamera(reel, id, { name: to }), `Named a camera ${to}`)}
+            onKeep={(to) => onChange(changeCamera(reel, id, { name: to }), texts.namedACamera(to))}
           />
           <Button
             size="tiny"
-            hint="Sets this camera to the current view, at the playhead"
+            hint={texts.setsThisCameraTo}
             onClick={() => {
               const shot = view();
               if (!shot) return;
-              onChange(setCameraKey(reel, id, frame(), shot), `Set ${name} at frame ${frame() + 1}`);
+              onChange(setCameraKey(reel, id, frame(), shot), texts.setAtFrame(name, frame() + 1));
               onThrough(id);
             }}
           >
-            Set here
+            {texts.setHere}
           </Button>
           <IconButton
-            label={`Remove ${name}`}
+            label={texts.remove(name)}
             onClick={() => {
               if (through === id) onThrough(null);
-              onChange(removeCamera(reel, id), `Removed ${name}`);
+              onChange(removeCamera(reel, id), texts.removed(name));
             }}
             quiet
           >
@@ -124,8 +124,8 @@ export function CameraFields({
           </IconButton>
         </div>
       ))}
-      <Button size="small" onClick={add} hint="Adds a camera with the current view, at the playhead">
-        Camera from this view
+      <Button size="small" onClick={add} hint={texts.addsACameraWith}>
+        {texts.cameraFromThisView}
       </Button>
     </section>
   );

@@ -22,6 +22,7 @@ import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { pictureOf } from './label-words';
 import { type LabelTarget, labelTargets } from './record/what';
+import { drawingKeys as texts } from './texts';
 
 interface DrawingKeysProps {
   clock: Clock;
@@ -54,15 +55,15 @@ export function DrawingKeys({ clock, member, rig, art: hash, motion, mayChange, 
   };
   const set = (name: string, label: string | null, words: string): void => {
     clock.setPlaying(false);
-    onKey(name, clock.frame, label, `${words} at frame ${clock.frame + 1}`);
+    onKey(name, clock.frame, label, texts.atFrame(words, clock.frame + 1));
   };
   return (
-    <section aria-label="Drawings" className="mt-3 flex flex-col gap-1.5 border-line border-t pt-3">
-      <h3 className="text-[12px] text-muted">drawings, views, order</h3>
+    <section aria-label={texts.drawings} className="mt-3 flex flex-col gap-1.5 border-line border-t pt-3">
+      <h3 className="text-[12px] text-muted">{texts.drawingsViewsOrder}</h3>
       {target ? (
         <>
           <Select
-            label="What is chosen"
+            label={texts.whatIsChosen}
             value={target.name}
             options={targets.map((t) => ({ value: t.name, label: t.words }))}
             onChange={setWanted}
@@ -72,16 +73,16 @@ export function DrawingKeys({ clock, member, rig, art: hash, motion, mayChange, 
             rig={rig}
             art={art}
             now={shown(target.name)}
-            onChoose={(label) => set(target.name, label, `Set ${target.words} to ${label}`)}
+            onChoose={(label) => set(target.name, label, texts.setTo(target.words, label))}
           />
           <Lane member={member} target={target} targets={targets} rig={rig} onKeys={onKeys}>
-            <Button size="small" onClick={() => set(target.name, null, `Let ${target.words} go`)}>
-              As beneath from here on
+            <Button size="small" onClick={() => set(target.name, null, texts.letGo(target.words))}>
+              {texts.asBeneathFromHere}
             </Button>
           </Lane>
         </>
       ) : (
-        <p className="text-muted">Every part has one drawing, so there is none to choose.</p>
+        <p className="text-muted">{texts.everyPartHasOne}</p>
       )}
       <Order rig={rig} now={shown(ORDER_TRACK)} onOrder={(label, words) => set(ORDER_TRACK, label, words)} />
     </section>
@@ -110,7 +111,7 @@ function Labels({
             key={label}
             type="button"
             aria-pressed={label === now}
-            title={`Show “${label}” from this frame on`}
+            title={texts.showFromThisFrame(label)}
             onClick={() => onChoose(label)}
             className={clsx(
               'flex w-[60px] flex-col items-center gap-1 rounded-md border p-1 hover:border-brass',
@@ -149,7 +150,7 @@ function Lane({
     null,
   );
   const keys = member.labels?.find((l) => l.name === target.name)?.keys ?? [];
-  if (keys.length === 0) return <p className="text-[12.5px] text-muted">Nothing is set for it on this reel.</p>;
+  if (keys.length === 0) return <p className="text-[12.5px] text-muted">{texts.nothingIsSetFor}</p>;
   // drawings go to drawings: views have names of their own
   const others = targets.filter((t) => t !== target && rig.parts.some((p) => p.name === t.name));
   const copy = (to: string): void => {
@@ -159,21 +160,21 @@ function Lane({
     const { missing } = copyExposure(told, part);
     const kept = keys.filter((k) => k.label === null || !missing.includes(k.label));
     if (missing.length > 0) setAsking({ to, missing, keys: kept });
-    else onKeys(to, kept, `Copied ${target.words} to ${to}`);
+    else onKeys(to, kept, texts.copiedTo(target.words, to));
   };
   return (
     <>
       <p className="text-[12.5px] text-muted">
-        {keys.length} {keys.length === 1 ? 'key' : 'keys'} on its lane. Joints keep their keys.
+        {keys.length} {keys.length === 1 ? texts.key : texts.keys} {texts.onItsLaneJoints}
       </p>
       <div className="flex flex-wrap gap-2">
         {children}
         {others.length > 0 && rig.parts.some((p) => p.name === target.name) && (
           <Select
-            label="The same on"
+            label={texts.theSameOn}
             value={NOBODY}
             options={[
-              { value: NOBODY, label: 'the same on …' },
+              { value: NOBODY, label: texts.theSameOn2 },
               ...others.map((t) => ({ value: t.name, label: t.name })),
             ]}
             onChange={(to) => to !== NOBODY && copy(to)}
@@ -185,7 +186,7 @@ function Lane({
           to={asking.to}
           missing={asking.missing}
           onCopy={() => {
-            onKeys(asking.to, asking.keys, `Copied ${target.words} to ${asking.to}`);
+            onKeys(asking.to, asking.keys, texts.copiedTo(target.words, asking.to));
             setAsking(null);
           }}
           onLeave={() => setAsking(null)}
@@ -219,22 +220,22 @@ function Order({
   return (
     <div className="mt-1 flex flex-col gap-1.5">
       <Select
-        label="Part in the order"
+        label={texts.partInTheOrder}
         value={name}
-        options={rig.parts.map((p) => ({ value: p.name, label: `order of ${p.name}` }))}
+        options={rig.parts.map((p) => ({ value: p.name, label: texts.orderOf(p.name) }))}
         onChange={setName}
       />
       <div className="grid grid-cols-2 gap-2">
-        <Button size="small" disabled={at <= 0} hint={beside(-1) && `Behind ${beside(-1)}`} onClick={() => step(-1)}>
-          A step back
+        <Button size="small" disabled={at <= 0} hint={beside(-1) && texts.behind(beside(-1)!)} onClick={() => step(-1)}>
+          {texts.aStepBack}
         </Button>
         <Button
           size="small"
           disabled={at >= order.length - 1}
-          hint={beside(1) && `Before ${beside(1)}`}
+          hint={beside(1) && texts.before(beside(1)!)}
           onClick={() => step(1)}
         >
-          A step forward
+          {texts.aStepForward}
         </Button>
       </div>
     </div>

@@ -8,6 +8,7 @@ import { useRestingFrame } from '@/stage/use-resting-frame';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { Slider } from '@/ui/slider';
+import { faceKeys as texts } from './texts';
 import { useNumbers } from './use-numbers';
 
 interface FaceKeysProps {
@@ -35,16 +36,16 @@ export function FaceKeys({ clock, member, who, rig, motion, mayChange, onKey }: 
   const value = set ?? motion.numbers.find((t) => t.name === name)?.values[frame] ?? rest;
   const keys = lane?.keys.length ?? 0;
   return (
-    <section aria-label="Face" className="mt-3 flex flex-col gap-1.5 border-t border-line pt-3">
-      <h3 className="text-[12px] text-muted">face shapes and numbers</h3>
+    <section aria-label={texts.face} className="mt-3 flex flex-col gap-1.5 border-t border-line pt-3">
+      <h3 className="text-[12px] text-muted">{texts.faceShapesAndNumbers}</h3>
       <Select
-        label="Face shape"
+        label={texts.faceShape}
         value={name}
         options={names.map((n) => ({ value: n, label: n }))}
         onChange={setWanted}
       />
       <Slider
-        label="at this frame"
+        label={texts.atThisFrame}
         value={Number(value.toFixed(2))}
         rest={rest}
         low={Math.min(0, value)}
@@ -55,12 +56,10 @@ export function FaceKeys({ clock, member, who, rig, motion, mayChange, onKey }: 
           onKey(name, clock.frame, x, gesture);
         }}
       />
-      <p className="text-[12.5px] text-muted">
-        {keys === 0 ? 'Nothing is set for it on this reel.' : `${keys} ${keys === 1 ? 'key' : 'keys'} on its lane.`}
-      </p>
+      <p className="text-[12.5px] text-muted">{keys === 0 ? texts.nothingIsSetFor : texts.onItsLane(keys)}</p>
       {keys > 0 && (
         <Button size="small" onClick={() => onKey(name, frame, null)}>
-          As beneath from here on
+          {texts.asBeneathFromHere}
         </Button>
       )}
     </section>

@@ -5,6 +5,7 @@ import { Move3d, Rotate3d } from 'lucide-react';
 import { HANDLE_LABELS, type Held, heldName, isHeld, withKey } from '@/parts/held';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
+import { handPanel as texts } from './texts';
 
 const NO_JOINT = ' ';
 const NONE: Omit<OffsetKey, 'frame'> = { move: [0, 0, 0], turn: [0, 0, 0, 1] };
@@ -41,13 +42,11 @@ export function HandPanel({
     let next = [...keys];
     for (const at of [Math.max(0, f - gap), f + gap])
       if (!keys.find((t) => isHeld(t, held))?.keys.some((k) => k.frame === at)) next = withKey(next, held, at, NONE);
-    onChange(next, `Kept what is set for the ${heldName(held)} to frames ${f - gap + 1} to ${f + gap + 1}`);
+    onChange(next, texts.keptWhatIsSet(heldName(held), f - gap + 1, f + gap + 1));
   };
   return (
     <div className="flex flex-col gap-2">
-      <p className="text-muted">
-        Hold a part and pull it in the stage. Every pull sets a key at the playhead, on top of what the lanes play.
-      </p>
+      <p className="text-muted">{texts.holdAPartAnd}</p>
       <div className="flex flex-wrap gap-1">
         {HANDLES.map((h) => (
           <Button
@@ -62,9 +61,9 @@ export function HandPanel({
         ))}
       </div>
       <Select
-        label="One joint"
+        label={texts.oneJoint}
         value={held && 'joint' in held ? held.joint : NO_JOINT}
-        options={[{ value: NO_JOINT, label: 'or one joint …' }, ...joints.map((j) => ({ value: j, label: j }))]}
+        options={[{ value: NO_JOINT, label: texts.orOneJoint }, ...joints.map((j) => ({ value: j, label: j }))]}
         onChange={(j) => onHold(j === NO_JOINT ? null : { joint: j })}
       />
       {held && (
@@ -72,45 +71,35 @@ export function HandPanel({
           {'handle' in held && (
             <div className="flex gap-1">
               <Button size="small" look={mode === 'move' ? 'brass' : 'plain'} onClick={() => onMode('move')} keys="T">
-                <Move3d size={13} className="mr-1 inline" /> move
+                <Move3d size={13} className="mr-1 inline" /> {texts.move}
               </Button>
               <Button size="small" look={mode === 'turn' ? 'brass' : 'plain'} onClick={() => onMode('turn')} keys="T">
-                <Rotate3d size={13} className="mr-1 inline" /> turn
+                <Rotate3d size={13} className="mr-1 inline" /> {texts.turn}
               </Button>
             </div>
           )}
-          <p>
-            {own
-              ? `${own.keys.length} ${own.keys.length === 1 ? 'key' : 'keys'} for the ${heldName(held)}. Before the first and after the last one theirs holds.`
-              : `Nothing is set for the ${heldName(held)} yet.`}
-          </p>
+          <p>{own ? texts.forTheBeforeThe(own.keys.length, heldName(held)) : texts.nothingIsSetFor(heldName(held))}</p>
           {mayChange && own && (
             <div className="flex flex-wrap gap-1">
-              <Button
-                size="small"
-                onClick={fence}
-                hint="Keys without a change are set a third of a second before and after the playhead"
-              >
-                Only around here
+              <Button size="small" onClick={fence} hint={texts.keysWithoutAChange}>
+                {texts.onlyAroundHere}
               </Button>
               <Button
                 size="small"
-                onClick={() =>
-                  onChange(withKey(keys, held, frame(), NONE), `Set the ${heldName(held)} back at this frame`)
-                }
+                onClick={() => onChange(withKey(keys, held, frame(), NONE), texts.setTheBackAt(heldName(held)))}
               >
-                No change here
+                {texts.noChangeHere}
               </Button>
               <Button
                 size="small"
                 onClick={() =>
                   onChange(
                     keys.filter((t) => !isHeld(t, held)),
-                    `Removed all keys of the ${heldName(held)}`,
+                    texts.removedAllKeysOf(heldName(held)),
                   )
                 }
               >
-                Remove all of its keys
+                {texts.removeAllOfIts}
               </Button>
             </div>
           )}

@@ -9,12 +9,13 @@ import { SwitchRow } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import { Choice, Heading } from './choice';
 import { figuresOf, troublesOf } from './join-words';
+import { joinInspector as texts } from './texts';
 
 const JOIN_WORDS = {
-  crossfade: { word: 'crossfade', title: 'Both are mixed while they overlap' },
-  decay: { word: 'decay', title: 'The second plays from its first frame; what it differs in dies away' },
-  bridge: { word: 'bridge', title: 'What lies between them is computed' },
-  cut: { word: 'cut', title: 'At once' },
+  crossfade: { word: 'crossfade', title: texts.bothAreMixedWhile },
+  decay: { word: 'decay', title: texts.theSecondPlaysFrom },
+  bridge: { word: 'bridge', title: texts.whatLiesBetweenThem },
+  cut: { word: 'cut', title: texts.atOnce },
 } as const;
 const MEET_WORDS = { hips: 'hips', footL: 'left foot', footR: 'right foot', world: 'the world' } as const;
 
@@ -46,70 +47,71 @@ export function JoinInspector({
   const troubles = join ? troublesOf(join) : [];
   return (
     <div className="flex flex-col gap-1.5">
-      <p className="text-[12px] text-muted">Join</p>
+      <p className="text-[12px] text-muted">{texts.join}</p>
       <p className="heading text-[16px] leading-snug">
-        {from?.name ?? 'gone'} <span className="text-muted">to</span> {to?.name ?? 'gone'}
+        {from?.name ?? texts.gone} <span className="text-muted">{texts.to}</span> {to?.name ?? texts.gone}
       </p>
-      <Heading>kind</Heading>
+      <Heading>{texts.kind}</Heading>
       <Choice
-        label="Kind of join"
+        label={texts.kindOfJoin}
         value={wish.kind}
         options={(['crossfade', 'decay', 'bridge', 'cut'] as const).map((value) => ({ value, ...JOIN_WORDS[value] }))}
         onChange={(kind) => onChange({ kind }, `Join: ${kind}`)}
       />
       {join && join.kind !== wish.kind && (
         <p className="text-[12.5px] text-brass-text">
-          {wish.kind === 'bridge'
-            ? 'There is no gap to bridge: move the second item away from the first. Until then the difference dies away.'
-            : 'They do not overlap: move the second item into the first. Until then the difference dies away.'}
+          {wish.kind === 'bridge' ? texts.thereIsNoGap : texts.theyDoNotOverlap}
         </p>
       )}
       {wish.kind !== 'cut' && wish.kind !== 'bridge' && (
         <Slider
-          label="length"
+          label={texts.length}
           value={wish.frames}
           rest={10}
           low={1}
           high={60}
           step={1}
           unit=" f"
-          onChange={(frames, gesture) => onChange({ frames }, `Join of ${frames} frames`, gesture)}
+          onChange={(frames, gesture) => onChange({ frames }, texts.joinOfFrames(frames), gesture)}
         />
       )}
       {wish.kind === 'crossfade' && typeof wish.shape === 'string' && (
         <Choice
-          label="Shape"
+          label={texts.shape}
           value={wish.shape}
           options={[
             { value: 'smooth', word: 'smooth' },
             { value: 'linear', word: 'even' },
           ]}
-          onChange={(shape) => onChange({ shape }, 'Shape of the crossfade')}
+          onChange={(shape) => onChange({ shape }, texts.shapeOfTheCrossfade)}
         />
       )}
-      <Heading>meets at</Heading>
+      <Heading>{texts.meetsAt}</Heading>
       <Choice
-        label="Meets at"
+        label={texts.meetsAt2}
         value={wish.meet}
         options={(['hips', 'footL', 'footR', 'world'] as const).map((value) => ({ value, word: MEET_WORDS[value] }))}
-        onChange={(meet) => onChange({ meet }, `Join meets at ${MEET_WORDS[meet]}`)}
+        onChange={(meet) => onChange({ meet }, texts.joinMeetsAt(MEET_WORDS[meet]))}
       />
       <SwitchRow
-        label="carry on at the height reached"
+        label={texts.carryOnAtThe}
         checked={wish.level}
-        onChange={(level) => onChange({ level }, 'Height of the join')}
+        onChange={(level) => onChange({ level }, texts.heightOfTheJoin)}
       />
       {join && (
         <>
-          <Heading>what it moved</Heading>
+          <Heading>{texts.whatItMoved}</Heading>
           <p>
             {Math.hypot(...join.carry.by) < 0.005 && Math.abs(join.carry.turn) < 0.002
-              ? 'the second item stays where it is'
-              : `second item moved ${Math.hypot(...join.carry.by).toFixed(2)} m, turned ${((join.carry.turn * 180) / Math.PI).toFixed(0)}°`}
+              ? texts.theSecondItemStays
+              : texts.secondItemMovedM(
+                  Math.hypot(...join.carry.by).toFixed(2),
+                  ((join.carry.turn * 180) / Math.PI).toFixed(0),
+                )}
           </p>
-          <Heading>check</Heading>
+          <Heading>{texts.check}</Heading>
           {troubles.length === 0 ? (
-            <p className="text-verdigris">nothing that you would see</p>
+            <p className="text-verdigris">{texts.nothingThatYouWould}</p>
           ) : (
             troubles.map((t) => (
               <p key={t} className="text-raspberry">
@@ -131,13 +133,13 @@ export function JoinInspector({
         <div className="mt-1 flex flex-col gap-1">
           {matches === undefined ? (
             <Button onClick={onFind} keys="N">
-              Find where they meet best
+              {texts.findWhereTheyMeet}
             </Button>
           ) : matches.length === 0 ? (
-            <p className="text-muted">No two frames are alike enough.</p>
+            <p className="text-muted">{texts.noTwoFramesAre}</p>
           ) : (
             <>
-              <Heading>pairs of frames, most alike first</Heading>
+              <Heading>{texts.pairsOfFramesMost}</Heading>
               {matches.map((m, i) => (
                 <button
                   key={`${m.a} ${m.b}`}
@@ -150,10 +152,12 @@ export function JoinInspector({
                   )}
                 >
                   <span>
-                    {m.a + 1} and {m.b + 1}
-                    {!m.sameFeet && <span className="text-muted"> · other foot</span>}
+                    {m.a + 1} {texts.and} {m.b + 1}
+                    {!m.sameFeet && <span className="text-muted"> {texts.otherFoot}</span>}
                   </span>
-                  <span className="text-muted">{m.apartPercentLeg.toFixed(1)} % apart</span>
+                  <span className="text-muted">
+                    {m.apartPercentLeg.toFixed(1)} {texts.apart}
+                  </span>
                 </button>
               ))}
             </>

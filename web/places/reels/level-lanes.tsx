@@ -13,6 +13,7 @@ import { Lane, seek, useAxis } from '@/parts/lanes/axis';
 import type { Clock } from '@/stage/clock';
 import { useArt } from '@/stage/use-art';
 import { pictureOf, wordsOf } from './label-words';
+import { levelLanes as texts } from './texts';
 
 const LABELS = 24;
 const NUMBERS = 30;
@@ -84,8 +85,8 @@ function Labels({
             key={frame}
             type="button"
             data-lane
-            title={words === null ? 'what lies beneath shows again' : `${words} from frame ${frame + 1}`}
-            aria-label={`${lane.name}: ${words ?? 'as beneath'} from frame ${frame + 1}${onRemove ? '; Delete removes it' : ''}`}
+            title={words === null ? texts.whatLiesBeneathShows : texts.fromFrame(words, frame + 1)}
+            aria-label={texts.laneFromFrame(lane.name, words, frame + 1, Boolean(onRemove))}
             className={clsx(
               'absolute top-0.5 bottom-0.5 flex items-center gap-1 overflow-hidden rounded border px-1 text-left text-[11px] whitespace-nowrap',
               label === null ? 'border-line border-dashed text-muted' : 'border-brass/60 bg-raised',
@@ -137,7 +138,7 @@ function Numbers({
     <button
       type="button"
       data-lane
-      aria-label={`${lane.name}: ${lane.keys.length} keys${onRemove ? '; Delete removes the one before the playhead' : ''}`}
+      aria-label={texts.keysOfLane(lane.name, lane.keys.length, Boolean(onRemove))}
       className="absolute inset-0 overflow-hidden rounded-md bg-panel"
       onClick={(e) => seek(clock, Math.round(frameAt(e.clientX - e.currentTarget.getBoundingClientRect().left)))}
       onKeyDown={(e) => {

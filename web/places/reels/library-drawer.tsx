@@ -9,6 +9,7 @@ import { kindOf } from '@/kinds/kinds';
 import { MiniStrip } from '@/stage/mini-strip';
 import { Button } from '@/ui/button';
 import { inputLook } from '@/ui/field';
+import { libraryDrawer as texts } from './texts';
 
 /** Under which a dragged item travels. */
 export const ITEM_TYPE = 'application/x-velvet-item';
@@ -38,19 +39,23 @@ export function LibraryDrawer({
     <div className="flex h-full flex-col gap-2">
       <input
         type="search"
-        aria-label="Find an item to lay"
-        placeholder="Find by name, tag or what it shows"
+        aria-label={texts.findAnItemTo}
+        placeholder={texts.findByNameTag}
         className={`${inputLook} w-full`}
         value={words}
         onChange={(e) => setWords(e.target.value)}
       />
       {error && <p className="text-raspberry">{error.message}</p>}
-      {data && found.length === 0 && <p className="text-muted">No item found.</p>}
+      {data && found.length === 0 && <p className="text-muted">{texts.noItemFound}</p>}
       <ul className="-mr-2 min-h-0 flex-1 overflow-y-auto pr-2">
         {found.map((i) => (
           <Entry key={i.id} item={i} performer={performer} onLay={onLay} onOver={onOver} onPose={onPose} />
         ))}
-        {more > 0 && <li className="py-1 text-[12px] text-muted">{more} more: type to narrow the list</li>}
+        {more > 0 && (
+          <li className="py-1 text-[12px] text-muted">
+            {more} {texts.moreTypeToNarrow}
+          </li>
+        )}
       </ul>
     </div>
   );
@@ -90,22 +95,22 @@ function Entry({
       )}
       <span className="absolute right-1.5 bottom-1.5 flex gap-1 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
         {onLay && (
-          <Button size="tiny" look="brass" onClick={() => onLay(item)} aria-label={`Lay ${item.name} behind`}>
-            Lay
+          <Button size="tiny" look="brass" onClick={() => onLay(item)} aria-label={texts.layBehind(item.name)}>
+            {texts.lay}
           </Button>
         )}
         {onOver && (
-          <Button size="tiny" onClick={() => onOver(item)} aria-label={`Lay ${item.name} over the base`}>
-            Over
+          <Button size="tiny" onClick={() => onOver(item)} aria-label={texts.layOverTheBase(item.name)}>
+            {texts.over}
           </Button>
         )}
         {onPose && (
-          <Button size="tiny" onClick={() => onPose(item)} aria-label={`Try a pose of ${item.name}`}>
-            Pose
+          <Button size="tiny" onClick={() => onPose(item)} aria-label={texts.tryAPoseOf(item.name)}>
+            {texts.pose}
           </Button>
         )}
         {/* a place for the focus to come to where neither can be had */}
-        {!onLay && !onOver && <span className="text-[11.5px] text-muted">add a cast member first</span>}
+        {!onLay && !onOver && <span className="text-[11.5px] text-muted">{texts.addACastMember}</span>}
       </span>
     </li>
   );

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import type { CastMember } from '@/contract';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
+import { memberInspector as texts } from './texts';
 
 export function MemberInspector({
   member,
@@ -29,35 +30,33 @@ export function MemberInspector({
   const keys = member.keys.reduce((n, t) => n + t.keys.length, 0);
   return (
     <div className="flex flex-col gap-2">
-      <p className="text-[12px] text-muted">Cast member</p>
-      <p className="heading text-[16px]">{who?.name ?? 'A character that is gone'}</p>
+      <p className="text-[12px] text-muted">{texts.castMember}</p>
+      <p className="heading text-[16px]">{who?.name ?? texts.aCharacterThatIs}</p>
       <p className="text-muted">
-        {member.base.length} on the base lane, {member.overlays.length} over it, {keys} {keys === 1 ? 'key' : 'keys'} by
-        hand
+        {member.base.length} {texts.onTheBaseLane} {member.overlays.length} {texts.overIt} {keys}{' '}
+        {keys === 1 ? texts.key : texts.keys} {texts.byHand}
       </p>
       {mayChange && (
         <>
           <Button look="brass" onClick={onBake} keys="K" disabled={member.base.length === 0}>
-            Bake into an item …
+            {texts.bakeIntoAnItem}
           </Button>
           {onto && (
             <div className="flex flex-col gap-1.5">
               <Select
-                label="Character to copy to"
+                label={texts.characterToCopyTo}
                 className="w-full"
                 value={onto}
                 options={others.map((c) => ({ value: c.id, label: c.name }))}
                 onChange={setTo}
               />
-              <Button onClick={() => onSameOn(onto)}>Copy to this character</Button>
+              <Button onClick={() => onSameOn(onto)}>{texts.copyToThisCharacter}</Button>
               {member.keys.some((t) => 'joint' in t) && (
-                <p className="text-[12px] text-muted">
-                  Keys of single joints stay behind: skeletons name joints differently.
-                </p>
+                <p className="text-[12px] text-muted">{texts.keysOfSingleJoints}</p>
               )}
             </div>
           )}
-          <Button onClick={onRemove}>Take off the reel</Button>
+          <Button onClick={onRemove}>{texts.takeOffTheReel}</Button>
         </>
       )}
     </div>

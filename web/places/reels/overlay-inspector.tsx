@@ -20,6 +20,7 @@ import { Slider } from '@/ui/slider';
 import { Choice, Heading, Pill } from './choice';
 import { regionWord } from './join-words';
 import { StretchFields, StretchHead, type StretchProps } from './stretch-inspector';
+import { overlayInspector as texts } from './texts';
 
 export function OverlayInspector({
   of,
@@ -51,9 +52,9 @@ export function OverlayInspector({
   };
   return (
     <div className="flex flex-col gap-1.5">
-      <StretchHead title="Over the base" {...p} />
+      <StretchHead title={texts.overTheBase} {...p} />
       <Choice
-        label="Mode"
+        label={texts.mode}
         value={of.mode}
         options={OVERLAY_MODES.map((value) => ({
           value,
@@ -63,27 +64,28 @@ export function OverlayInspector({
       />
       {of.mode === 'add' && (
         <Select
-          label="What is added"
+          label={texts.whatIsAdded}
           value={of.reference}
           options={REFERENCES.map((value) => ({
             value,
-            label: value === 'first' ? 'change from its first frame' : 'change from the rest pose',
+            label: value === 'first' ? texts.changeFromItsFirst : texts.changeFromTheRest,
           }))}
-          onChange={(reference) =>
-            onChange({ reference }, `${name}: change from the ${reference === 'first' ? 'first frame' : 'rest pose'}`)
-          }
+          onChange={(reference) => onChange({ reference }, texts.changeFrom(name, reference === 'first'))}
         />
       )}
       {absolute && (
         <div role="status" className="rounded-md border border-brass p-2">
-          <p>It stays far from the rest pose, as if it held whole poses: added to the base, they would count twice.</p>
+          <p>{texts.itStaysFarFrom}</p>
           <Button size="small" className="mt-1" onClick={() => onChange({ mode: 'replace' }, `${name} replaces`)}>
-            Replace instead
+            {texts.replaceInstead}
           </Button>
         </div>
       )}
-      <Heading>parts of the body{of.regions.length + of.joints.length === 0 && ': the whole body'}</Heading>
-      <fieldset className="flex flex-wrap gap-1" aria-label="Parts of the body">
+      <Heading>
+        {texts.partsOfTheBody}
+        {of.regions.length + of.joints.length === 0 && texts.theWholeBody}
+      </Heading>
+      <fieldset className="flex flex-wrap gap-1" aria-label={texts.partsOfTheBody2}>
         {REGIONS.filter((r) => r !== 'others').map((r) => (
           <Pill key={r} on={of.regions.includes(r)} onClick={() => toggle(r)}>
             {regionWord(r, paper)}
@@ -91,18 +93,18 @@ export function OverlayInspector({
         ))}
       </fieldset>
       <Slider
-        label="strength"
+        label={texts.strength}
         value={top}
         rest={1}
         low={-0.5}
         high={1.5}
         step={0.05}
         onChange={(value, gesture) =>
-          onChange({ strength: strength(value, onset) }, `Strength of ${name} ${value.toFixed(2)}`, gesture)
+          onChange({ strength: strength(value, onset) }, texts.strengthOf(name, value.toFixed(2)), gesture)
         }
       />
       <Slider
-        label="fades in over"
+        label={texts.fadesInOver}
         value={onset}
         rest={10}
         low={0}
@@ -110,7 +112,7 @@ export function OverlayInspector({
         step={1}
         unit=" f"
         onChange={(over, gesture) =>
-          onChange({ strength: strength(top, over) }, `${name} fades in over ${over} frames`, gesture)
+          onChange({ strength: strength(top, over) }, texts.fadesInOverFrames(name, over), gesture)
         }
       />
       <TimeAxis clock={still} frames={length} names={0} ends={0}>
@@ -120,15 +122,15 @@ export function OverlayInspector({
           low={-0.5}
           high={1.5}
           height={64}
-          label={`Strength of ${name} over time`}
-          pointLabel="Strength"
-          onChange={(points, gesture) => onChange({ strength: points }, `Strength of ${name}`, gesture)}
+          label={texts.strengthOfOverTime(name)}
+          pointLabel={texts.strength2}
+          onChange={(points, gesture) => onChange({ strength: points }, texts.strengthOf2(name), gesture)}
         />
       </TimeAxis>
       <SwitchRow
-        label="keep planted feet in place"
+        label={texts.keepPlantedFeetIn}
         checked={of.holdFeet}
-        onChange={(holdFeet) => onChange({ holdFeet }, `${name}: feet ${holdFeet ? 'held' : 'given up'}`)}
+        onChange={(holdFeet) => onChange({ holdFeet }, texts.feet(name, holdFeet))}
       />
       <StretchFields of={of} item={p.item} reel={p.reel} onChange={onChange} />
     </div>

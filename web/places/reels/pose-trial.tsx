@@ -27,12 +27,13 @@ import { Select } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import type { ReelSource } from '@/wishes/reel-source';
 import { FIT_DEFAULTS } from '@/wishes/wishes';
+import { poseTrial as texts } from './texts';
 
 const MIRRORS = [
-  { value: 'none', label: 'as it is' },
-  { value: 'exchange', label: 'both sides exchanged' },
-  { value: 'leftToRight', label: 'its left side onto the right' },
-  { value: 'rightToLeft', label: 'its right side onto the left' },
+  { value: 'none', label: texts.asItIs },
+  { value: 'exchange', label: texts.bothSidesExchanged },
+  { value: 'leftToRight', label: texts.itsLeftSideOnto },
+  { value: 'rightToLeft', label: texts.itsRightSideOnto },
 ] as const;
 const HOLDS = ['handL', 'handR', 'footL', 'footR'] as const;
 
@@ -122,12 +123,15 @@ export function PoseTrial({
     );
   const joints = tried?.written.length ?? 0;
   return (
-    <section aria-label="Pose on trial" className="flex flex-col gap-1.5 rounded-md border border-brass p-2">
-      <p className="text-[12px] text-muted">Tried at frame {frame + 1}, not kept yet</p>
+    <section aria-label={texts.poseOnTrial} className="flex flex-col gap-1.5 rounded-md border border-brass p-2">
+      <p className="text-[12px] text-muted">
+        {texts.triedAtFrame} {frame + 1}
+        {texts.notKeptYet}
+      </p>
       <p className="heading text-[15px]">{item.name}</p>
       {last > 0 && (
         <Slider
-          label="its frame"
+          label={texts.itsFrame}
           value={itemFrame + 1}
           rest={1}
           low={1}
@@ -136,11 +140,31 @@ export function PoseTrial({
           onChange={(x) => setItemFrame(x - 1)}
         />
       )}
-      <Slider label="strength" value={strength} rest={1} low={-0.5} high={1.5} step={0.05} onChange={setStrength} />
-      <Slider label="fades in over" value={onset} rest={10} low={0} high={60} step={1} unit=" f" onChange={setOnset} />
-      <Select label="Mirrored" value={mirror} options={MIRRORS} onChange={setMirror} />
-      <p className="mt-1 text-[12px] text-muted">parts{regions.length === 0 && ': the whole body'}</p>
-      <fieldset className="flex flex-wrap gap-1" aria-label="Parts of the pose">
+      <Slider
+        label={texts.strength}
+        value={strength}
+        rest={1}
+        low={-0.5}
+        high={1.5}
+        step={0.05}
+        onChange={setStrength}
+      />
+      <Slider
+        label={texts.fadesInOver}
+        value={onset}
+        rest={10}
+        low={0}
+        high={60}
+        step={1}
+        unit=" f"
+        onChange={setOnset}
+      />
+      <Select label={texts.mirrored} value={mirror} options={MIRRORS} onChange={setMirror} />
+      <p className="mt-1 text-[12px] text-muted">
+        {texts.parts}
+        {regions.length === 0 && texts.theWholeBody}
+      </p>
+      <fieldset className="flex flex-wrap gap-1" aria-label={texts.partsOfThePose}>
         {REGIONS.filter((r) => r !== 'others' && r !== 'face').map((r) => (
           <button
             key={r}
@@ -153,8 +177,8 @@ export function PoseTrial({
           </button>
         ))}
       </fieldset>
-      <fieldset className="flex items-center gap-1" aria-label="Turns about">
-        <span className="text-[12px] text-muted">turns about</span>
+      <fieldset className="flex items-center gap-1" aria-label={texts.turnsAbout}>
+        <span className="text-[12px] text-muted">{texts.turnsAbout2}</span>
         {AXES.map((a) => (
           <button
             key={a}
@@ -168,12 +192,12 @@ export function PoseTrial({
         ))}
         {axes.length < AXES.length && (
           <button type="button" className="text-[12px] text-brass-text hover:underline" onClick={() => setAxes(AXES)}>
-            all three
+            {texts.allThree}
           </button>
         )}
       </fieldset>
-      <p className="mt-1 text-[12px] text-muted">stays where it is</p>
-      <fieldset className="flex flex-wrap gap-1" aria-label="Stays where it is">
+      <p className="mt-1 text-[12px] text-muted">{texts.staysWhereItIs}</p>
+      <fieldset className="flex flex-wrap gap-1" aria-label={texts.staysWhereItIs2}>
         {HOLDS.map((h) => (
           <button
             key={h}
@@ -190,7 +214,7 @@ export function PoseTrial({
         {error ? (
           <span className="text-raspberry">{error}</span>
         ) : !tried ? (
-          'reading the pose …'
+          texts.readingThePose
         ) : (
           `${joints} ${joints === 1 ? 'joint' : 'joints'} at frame ${frame + 1}; left alone: ${['place', ...(axes.length < AXES.length ? [`turns about ${AXES.filter((a) => !axes.includes(a)).join(' and ')}`] : []), ...tried.leftAlone].join(', ')}`
         )}
@@ -200,18 +224,12 @@ export function PoseTrial({
           size="small"
           look="brass"
           disabled={!tried || joints === 0}
-          onClick={() =>
-            tried &&
-            onSet(
-              tried.keys,
-              `Set ${item.name} over ${joints} ${joints === 1 ? 'joint' : 'joints'} at frame ${frame + 1}`,
-            )
-          }
+          onClick={() => tried && onSet(tried.keys, texts.setOverAtFrame(item.name, joints, frame + 1))}
         >
-          Set key
+          {texts.setKey}
         </Button>
         <Button size="small" onClick={onCancel}>
-          Cancel
+          {texts.cancel}
         </Button>
       </div>
     </section>

@@ -72,6 +72,7 @@ import { ReelHead } from './reel-head';
 import { newerThan, ReelLanes, within } from './reel-lanes';
 import { type OnStage, ReelStage } from './reel-stage';
 import { PlacementInspector } from './stretch-inspector';
+import { reelDesk as texts } from './texts';
 import { useMatching } from './use-matching';
 import { layable, usePerformances } from './use-performances';
 import { useReel } from './use-reel';
@@ -163,7 +164,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     const change = grip === 'whole' ? { at: to.start } : trimmed(p, to, layable(item), reel.fps);
     const next = changePlacement(reel, m, p.id, change, shift && grip === 'whole');
     const end = (change.at ?? p.at) + stretchLength({ ...p, ...change }, item.facts, reel.fps) - 1;
-    set(longEnough(next, end), grip === 'whole' ? `Moved ${item.name}` : `Trimmed ${item.name}`);
+    set(longEnough(next, end), grip === 'whole' ? `Moved ${item.name}` : texts.trimmed(item.name));
   });
   const onOver = useStable((m: string, o: Overlay, to: Frames, grip: Grip): void => {
     const item = itemOf(o);
@@ -171,14 +172,14 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     const change = grip === 'whole' ? { at: to.start } : trimmed(o, to, layable(item), reel.fps);
     set(
       longEnough(changeOverlay(reel, m, o.id, change), to.end),
-      grip === 'whole' ? `Moved ${item.name}` : `Trimmed ${item.name}`,
+      grip === 'whole' ? `Moved ${item.name}` : texts.trimmed(item.name),
     );
   });
   const onRemove = useStable((m: string, what: string): void => {
     const own = reel.members.find((x) => x.id === m);
     const s = [...(own?.base ?? []), ...(own?.overlays ?? [])].find((x) => x.id === what);
     if (!s) return;
-    set(removeStretch(reel, m, what), `Removed ${nameOf(s)}`);
+    set(removeStretch(reel, m, what), texts.removed(nameOf(s)));
     setChosen({ kind: 'member', memberId: m });
   });
   const setKeys = useStable((keys: CorrectionTrack[], label: string, gesture?: string): void => {
@@ -191,11 +192,11 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     set(moveKeys(reel, m, from, to), `Moved the keys at frame ${from + 1} to ${to + 1}`);
   });
   const onRemoveKey = useStable((m: string, frame: number): void => {
-    set(removeKeys(reel, m, frame), `Removed the keys at frame ${frame + 1}`);
+    set(removeKeys(reel, m, frame), texts.removedTheKeysAt(frame + 1));
   });
 
   const onRemoveLevelKey = useStable((m: string, lane: 'numbers' | 'labels', name: string, frame: number): void => {
-    set(removeLevelKey(reel, m, lane, name, frame), `Removed a key of ${name}`);
+    set(removeLevelKey(reel, m, lane, name, frame), texts.removedAKeyOf(name));
   });
   // a pass that is being recorded is shown before it is written
   const [recorded, setRecorded] = useState<Motion>();
@@ -217,19 +218,19 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const layItem = (item: Item, m: string | null, frame: number | null, over: boolean): void => {
     const on = m ? { reel, memberId: m } : withSomebody();
     if (!on) {
-      toast('Bring a character into the cast first: items are laid on somebody.');
+      toast(texts.bringACharacterInto);
       return;
     }
     const onto = on.reel.members.find((x) => x.id === on.memberId)?.castId;
     if (item.bound && item.madeFor !== null && item.madeFor !== onto)
-      toast(`${item.name} is meant for ${item.madeForName ?? 'another character'} alone.`);
+      toast(texts.meantFor(item.name, item.madeForName ?? undefined));
     const what = layable(item);
     const laid = over
       ? layOverBase(on.reel, on.memberId, what, frame ?? clock.frame, ['head'])
       : frame === null
         ? layBehind(on.reel, on.memberId, what, lengthOf)
         : lay(on.reel, on.memberId, what, frame);
-    set(laid.reel, over ? `Laid ${item.name} over the base` : `Laid ${item.name}`);
+    set(laid.reel, over ? texts.laidOverTheBase(item.name) : texts.laid(item.name));
     setChosen({ kind: over ? 'over' : 'base', memberId: on.memberId, id: laid.id });
     if (over) setSide('chosen');
   };
@@ -239,18 +240,18 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const onAddMember = useStable((): void => {
     const free = members.find((c) => !reel.members.some((m) => m.castId === c.id)) ?? members[0];
     if (!free) {
-      toast('The cast is empty: bring a character in first.');
+      toast(texts.theCastIsEmpty);
       return;
     }
     const added = addMember(reel, free.id);
-    set(added.reel, `Put ${free.name} on the reel`);
+    set(added.reel, texts.putOnTheReel(free.name));
     setChosen({ kind: 'member', memberId: added.id });
     setSide('chosen');
   });
   const onMute = useStable((m: string, muted: boolean): void =>
     set(
       setMuted(reel, m, muted),
-      `${muted ? 'Hid' : 'Showed'} ${members.find((c) => c.id === reel.members.find((x) => x.id === m)?.castId)?.name ?? 'a member'}`,
+      `${muted ? texts.hid : texts.showed} ${members.find((c) => c.id === reel.members.find((x) => x.id === m)?.castId)?.name ?? 'a member'}`,
     ),
   );
   const marks = useMemo(() => landmarks(reel, lengthOf), [reel, lengthOf]);
@@ -271,7 +272,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     const key = pulledKey(start.current, by, mode, held);
     setKeys(
       withKey(member.keys, held, clock.frame, key),
-      `Pulled the ${heldName(held)} at frame ${clock.frame + 1}`,
+      texts.pulledTheAtFrame(heldName(held), clock.frame + 1),
       gesture.current,
     );
   });
@@ -313,7 +314,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     const change = { versionId: now.versionId };
     const next =
       'join' in s ? changePlacement(reel, memberId, s.id, change) : changeOverlay(reel, memberId, s.id, change);
-    set(next, `Took the newest version of ${now.name}`);
+    set(next, texts.tookTheNewestVersion(now.name));
   };
   const removeChosen = (): void => {
     if (!chosen) return;
@@ -325,20 +326,16 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     if (!placement || !item || !memberId) return;
     const made = split(reel, memberId, placement.id, clock.frame, item.facts);
     if (!made) {
-      toast(
-        placement.repeats > 1
-          ? 'An item that repeats cannot be cut: set “times” to 1 first.'
-          : 'Move the playhead onto the item first: that is where it is cut.',
-      );
+      toast(placement.repeats > 1 ? texts.anItemThatRepeats : texts.moveThePlayheadOnto);
       return;
     }
-    set(made.reel, `Cut ${item.name} at frame ${clock.frame + 1}`);
+    set(made.reel, texts.cutAtFrame(item.name, clock.frame + 1));
     setChosen({ kind: 'base', memberId, id: made.id });
   };
   const copy = (): void => {
     if (!stretch || !memberId) return;
     const made = copyStretch(reel, memberId, stretch.id, lengthOf);
-    set(made.reel, `Copied ${nameOf(stretch)}`);
+    set(made.reel, texts.copied(nameOf(stretch)));
     setChosen({ kind: chosen!.kind as 'base' | 'over', memberId, id: made.id });
   };
   const zoomTo = (first: number, last: number): void => {
@@ -402,7 +399,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const joints = useMemo(() => rig?.rig.joints.map((j) => j.name) ?? [], [rig]);
   if (!document.loaded)
     return document.trouble ? (
-      <Empty title="This reel could not be opened" action={<Button onClick={onAll}>All reels</Button>}>
+      <Empty title={texts.thisReelCouldNot} action={<Button onClick={onAll}>{texts.allReels}</Button>}>
         {document.trouble}
       </Empty>
     ) : (
@@ -426,7 +423,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
       )}
       <Panels id="reel" upright className="min-w-0 flex-1">
         <Panel id="stage" defaultSize="52" minSize={180}>
-          <section aria-label="Stage" className="relative h-full min-w-0">
+          <section aria-label={texts.stage} className="relative h-full min-w-0">
             <ReelStage
               clock={clock}
               members={shown}
@@ -444,14 +441,14 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
               onAll={onAll}
               onField={onField}
               onLive={onLive}
-              onName={(name) => set({ ...reel, name }, `Named the reel ${name}`)}
+              onName={(name) => set({ ...reel, name }, texts.namedTheReel(name))}
             />
             <OthersHere subjectId={id} className="absolute top-10 left-3.5" />
             {camera && (
               <p className="absolute right-3 bottom-2 flex items-center gap-2 rounded-md bg-velvet/80 px-2 py-0.5 text-[12.5px]">
-                Looking through {camera.name}
+                {texts.lookingThrough} {camera.name}
                 <button type="button" className="text-brass-text hover:underline" onClick={() => setThrough(null)}>
-                  Leave
+                  {texts.leave}
                 </button>
               </p>
             )}
@@ -467,40 +464,42 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
             {reel.members.length === 0 && (
               <div className="absolute inset-0">
                 <Empty
-                  title="Nobody is on this reel yet"
+                  title={texts.nobodyIsOnThis}
                   action={
                     mayChange ? (
                       <Button look="brass" onClick={onAddMember}>
-                        Add a cast member
+                        {texts.addACastMember}
                       </Button>
                     ) : undefined
                   }
                 >
-                  Add a cast member, then lay items from the library on their lane, one after another.
+                  {texts.addACastMemberThen}
                 </Empty>
               </div>
             )}
           </section>
         </Panel>
-        <Edge label="Between stage and lanes" upright />
+        <Edge label={texts.betweenStageAndLanes} upright />
         <Panel id="lanes" minSize={160}>
           <div className="flex h-full min-w-0 flex-col bg-velvet">
             <div className="flex items-center gap-2 border-b border-line px-3 py-1 whitespace-nowrap">
               <div className="min-w-0 max-w-[430px] flex-1">
                 <Transport clock={clock} />
               </div>
-              <span className="whitespace-nowrap text-muted">{reel.fps} frames/s</span>
-              <Button size="tiny" onClick={() => setView(null)} keys="F" hint="The whole reel in view">
-                <Maximize2 size={12} className="mr-1 inline" /> whole
+              <span className="whitespace-nowrap text-muted">
+                {reel.fps} {texts.framesS}
+              </span>
+              <Button size="tiny" onClick={() => setView(null)} keys="F" hint={texts.theWholeReelIn}>
+                <Maximize2 size={12} className="mr-1 inline" /> {texts.whole}
               </Button>
               <Button
                 size="tiny"
                 look={shift ? 'brass' : 'plain'}
                 aria-pressed={shift}
                 onClick={() => setShift(!shift)}
-                hint="Moving an item moves everything after it as well"
+                hint={texts.movingAnItemMoves}
               >
-                {shift ? 'what follows moves too' : 'what follows stays'}
+                {shift ? texts.whatFollowsMovesToo : texts.whatFollowsStays}
               </Button>
               <span className="ml-auto" />
               {range && (
@@ -508,9 +507,9 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                   type="button"
                   className="whitespace-nowrap text-brass-text"
                   onClick={() => setRange(null)}
-                  title="Esc takes the range away"
+                  title={texts.escTakesTheRange}
                 >
-                  frames {range.start + 1} to {range.end + 1} ×
+                  {texts.frames} {range.start + 1} {texts.to} {range.end + 1} ×
                 </button>
               )}
               {mayChange && (
@@ -521,7 +520,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                   onClick={() => setBaking(true)}
                   keys="K"
                 >
-                  {range ? 'Grab this range' : 'Bake'} …
+                  {range ? texts.grabThisRange : texts.bake} …
                 </Button>
               )}
             </div>
@@ -559,15 +558,15 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
           </div>
         </Panel>
       </Panels>
-      <aside aria-label="Reel" className="flex w-[300px] shrink-0 flex-col border-l border-line bg-panel p-3">
+      <aside aria-label={texts.reel} className="flex w-[300px] shrink-0 flex-col border-l border-line bg-panel p-3">
         <Tabs value={side} onChange={setSide} className="flex min-h-0 flex-1 flex-col gap-2">
           <TabList
-            label="Side panel"
+            label={texts.sidePanel}
             tabs={[
-              { value: 'library', word: 'Library', title: '1' },
-              { value: 'chosen', word: 'Chosen', title: '2' },
-              { value: 'hand', word: 'By hand', title: '3' },
-              { value: 'record', word: 'Record', title: '4' },
+              { value: 'library', word: texts.library, title: '1' },
+              { value: 'chosen', word: texts.chosen, title: '2' },
+              { value: 'hand', word: texts.byHand, title: '3' },
+              { value: 'record', word: texts.record, title: '4' },
             ]}
           />
           <TabPanel value="library" className="min-h-0 flex-1">
@@ -637,20 +636,17 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 mayChange={mayChange}
                 onSameOn={(castId) => {
                   const made = sameOn(reel, member.id, castId);
-                  set(
-                    made.reel,
-                    `Copied the lanes to ${members.find((c) => c.id === castId)?.name ?? 'another character'}`,
-                  );
+                  set(made.reel, texts.copiedTheLanes(members.find((c) => c.id === castId)?.name));
                   setChosen({ kind: 'member', memberId: made.id });
                 }}
                 onRemove={() => {
-                  set(removeMember(reel, member.id), `Took ${who?.name ?? 'a member'} off the reel`);
+                  set(removeMember(reel, member.id), texts.tookOff(who?.name));
                   setChosen(null);
                 }}
                 onBake={() => setBaking(true)}
               />
             ) : (
-              <p className="text-muted">Choose something on the lanes.</p>
+              <p className="text-muted">{texts.chooseSomethingOnThe}</p>
             )}
             <CameraFields
               reel={reel}
@@ -666,12 +662,12 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
           <TabPanel value="hand" className="min-h-0 flex-1 overflow-y-auto">
             {member && reel.members.length > 1 && (
               <Select
-                label="Who is posed"
+                label={texts.whoIsPosed}
                 className="mb-2 w-full"
                 value={member.id}
                 options={reel.members.map((m) => ({
                   value: m.id,
-                  label: members.find((c) => c.id === m.castId)?.name ?? 'gone',
+                  label: members.find((c) => c.id === m.castId)?.name ?? texts.gone,
                 }))}
                 onChange={(m) => setChosen({ kind: 'member', memberId: m })}
               />
@@ -730,7 +726,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 motion={data.done.get(member.id)!.motion}
                 mayChange={mayChange}
                 onKey={(name, frame, value, g) =>
-                  set(setLevelKey(reel, member.id, name, frame, value), `Set ${name} at frame ${frame + 1}`, g)
+                  set(setLevelKey(reel, member.id, name, frame, value), texts.setAtFrame(name, frame + 1), g)
                 }
               />
             )}
@@ -750,7 +746,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 onShown={setRecorded}
               />
             ) : (
-              <p className="text-muted">Put a cast member on the reel first, and lay something on their lane.</p>
+              <p className="text-muted">{texts.putACastMember}</p>
             )}
           </TabPanel>
         </Tabs>

@@ -11,6 +11,7 @@ import { Button, IconButton } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
 import { NumberField } from './number-field';
 import { changeMarker, removeMarker } from './reel-edits';
+import { reelFields as texts } from './texts';
 
 /** What is set for the reel as a whole. */
 export function ReelFields({
@@ -32,7 +33,7 @@ export function ReelFields({
     setBusy(true);
     try {
       await saved();
-      toast(`${await saveFile(await fetch(`${API}/reels/${id}/export`), `${reel.name}.glb`)} is saved`);
+      toast(texts.isSaved(await saveFile(await fetch(`${API}/reels/${id}/export`), `${reel.name}.glb`)));
     } catch (error) {
       toast.error((error as Error).message);
     } finally {
@@ -41,17 +42,17 @@ export function ReelFields({
   };
   if (!mayChange) return null;
   return (
-    <section aria-label="The reel" className="mt-4 flex flex-col gap-1 border-t border-line pt-3">
-      <h3 className="text-[12px] text-muted">the reel</h3>
+    <section aria-label={texts.theReel} className="mt-4 flex flex-col gap-1 border-t border-line pt-3">
+      <h3 className="text-[12px] text-muted">{texts.theReel2}</h3>
       <NumberField
-        label="length, frames"
+        label={texts.lengthFrames}
         value={reel.frames}
         low={1}
         high={100_000}
-        onKeep={(frames) => onChange({ ...reel, frames }, `Reel of ${frames} frames`)}
+        onKeep={(frames) => onChange({ ...reel, frames }, texts.reelOfFrames(frames))}
       />
       <NumberField
-        label="frames a second"
+        label={texts.framesASecond}
         value={reel.fps}
         low={1}
         high={240}
@@ -60,15 +61,15 @@ export function ReelFields({
       {reel.markers.map((m) => (
         <div key={m.id} className="flex items-center gap-1">
           <KeptInput
-            aria-label={`Name of the marker at frame ${m.frame + 1}`}
+            aria-label={texts.nameOfTheMarker(m.frame + 1)}
             className="min-w-0 flex-1 py-0.5!"
             value={m.name}
-            onKeep={(name) => onChange(changeMarker(reel, m.id, { name }), `Named a marker ${name}`)}
+            onKeep={(name) => onChange(changeMarker(reel, m.id, { name }), texts.namedAMarker(name))}
           />
           <span className="w-12 text-right text-muted">{m.frame + 1}</span>
           <IconButton
-            label={`Remove ${m.name}`}
-            onClick={() => onChange(removeMarker(reel, m.id), `Removed ${m.name}`)}
+            label={texts.remove(m.name)}
+            onClick={() => onChange(removeMarker(reel, m.id), texts.removed(m.name))}
             quiet
           >
             <X size={12} />
@@ -76,15 +77,15 @@ export function ReelFields({
         </div>
       ))}
       <Button size="small" onClick={onMark} keys="A">
-        Mark the playhead
+        {texts.markThePlayhead}
       </Button>
       <Button
         size="small"
         disabled={busy || !reel.members.some((m) => m.base.length > 0)}
         onClick={() => void save()}
-        hint="All visible members with their motion, and the cameras; paper figures are left out"
+        hint={texts.allVisibleMembersWith}
       >
-        {busy ? 'Writing …' : 'Save the scene as GLB'}
+        {busy ? texts.writing : texts.saveTheSceneAs}
       </Button>
     </section>
   );

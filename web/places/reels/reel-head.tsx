@@ -6,6 +6,7 @@ import type { DocumentHandle } from '@/documents/use-document';
 import { SavingState } from '@/parts/saving-state';
 import { IconButton } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
+import { reelHead as texts } from './texts';
 
 /** A reel's name, and whether what was done to it is stored. */
 export function ReelHead({
@@ -25,17 +26,17 @@ export function ReelHead({
 }) {
   return (
     <div className="absolute top-2.5 left-3.5 flex items-center gap-2">
-      <IconButton label="All reels" onClick={onAll} quiet>
+      <IconButton label={texts.allReels} onClick={onAll} quiet>
         <LayoutGrid size={15} />
       </IconButton>
-      <IconButton label="Field of poses" onClick={onField} quiet>
+      <IconButton label={texts.fieldOfPoses} onClick={onField} quiet>
         <Orbit size={15} />
       </IconButton>
-      <IconButton label="Live stage" onClick={onLive} quiet>
+      <IconButton label={texts.liveStage} onClick={onLive} quiet>
         <Radio size={15} />
       </IconButton>
       <KeptInput
-        aria-label="Name of the reel"
+        aria-label={texts.nameOfTheReel}
         title={document.content.name}
         className="heading w-72 text-ellipsis border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
         value={document.content.name}

@@ -33,6 +33,7 @@ import { CurveLane } from './curves/curve-lane';
 import { regionWord, troublesOf } from './join-words';
 import { LevelLanes } from './level-lanes';
 import { ITEM_TYPE } from './library-drawer';
+import { reelLanes as texts } from './texts';
 import type { ReelData } from './use-performances';
 
 const BASE = 58;
@@ -103,7 +104,7 @@ export const ReelLanes = memo(function ReelLanes(props: ReelLanesProps) {
     return () => node.removeEventListener('wheel', wheel);
   }, [view, onView, reel.frames]);
   return (
-    <section ref={box} className="h-full overflow-y-auto px-3 pb-2" aria-label="Lanes">
+    <section ref={box} className="h-full overflow-y-auto px-3 pb-2" aria-label={texts.lanes}>
       <TimeAxis clock={clock} frames={reel.frames} view={view} names={NAMES} ends={4}>
         <div className="sticky top-0 z-20 bg-velvet pt-1">
           <Ruler {...props} />
@@ -125,7 +126,7 @@ export const ReelLanes = memo(function ReelLanes(props: ReelLanesProps) {
           onClick={onAddMember}
           className="mt-1 flex items-center gap-1.5 rounded px-1.5 py-1 text-muted hover:bg-raised hover:text-ink"
         >
-          <Plus size={14} /> Add a cast member
+          <Plus size={14} /> {texts.addACastMember}
         </button>
       )}
     </section>
@@ -142,14 +143,14 @@ const STEPS = [1, 2, 5, 10, 12, 24, 30, 60, 120, 300, 600, 1200, 3000, 6000];
 
 function Ruler({ reel, range, onMarker }: ReelLanesProps) {
   const { width, start, shown, x } = useAxis();
-  const scrub = { ...useScrub(), 'aria-label': 'Playhead' };
+  const scrub = { ...useScrub(), 'aria-label': texts.playhead };
   const step = STEPS.find((s) => (s / shown) * width > 52) ?? 12_000;
   const marks: number[] = [];
   for (let f = Math.ceil(start / step) * step; f < Math.min(reel.frames, start + shown); f += step) marks.push(f);
   return (
     <div className="flex h-8 items-stretch">
       <span style={{ width: NAMES }} className="flex shrink-0 items-end pb-1 text-[11.5px] text-muted">
-        frame
+        {texts.frame}
       </span>
       <div className="relative overflow-hidden" style={{ width }}>
         <div {...scrub} className="absolute inset-0 cursor-ew-resize touch-none">
@@ -182,7 +183,7 @@ function MarkerFlag({ marker, onMove }: { marker: Marker; onMove: (frame: number
   return (
     <button
       type="button"
-      title={`${marker.name}, frame ${marker.frame + 1}`}
+      title={texts.frame2(marker.name, marker.frame + 1)}
       className="absolute top-0 max-w-28 -translate-x-px truncate rounded-r-sm border-l-2 border-brass bg-raised px-1 text-[10.5px] text-brass-text"
       style={{ left: x(marker.frame) }}
       onClick={() => clock.seekFrame(marker.frame)}
@@ -234,7 +235,7 @@ function MemberLanes(props: MemberProps) {
             )}
             {mayChange && (
               <IconButton
-                label={member.muted ? `Show ${name}` : `Hide ${name}`}
+                label={member.muted ? texts.show(name) : texts.hide(name)}
                 onClick={() => onMute(member.id, !member.muted)}
                 quiet
               >
@@ -244,11 +245,7 @@ function MemberLanes(props: MemberProps) {
           </span>
         }
       >
-        <Track
-          {...props}
-          over={false}
-          empty={member.base.length === 0 ? 'drop an item here, or choose one in the library' : ''}
-        >
+        <Track {...props} over={false} empty={member.base.length === 0 ? texts.dropAnItemHere : ''}>
           {member.base.map((p) => (
             <Laid key={p.id} {...props} of={p} kind="base" />
           ))}
@@ -261,7 +258,11 @@ function MemberLanes(props: MemberProps) {
         <Lane
           key={o.id}
           height={OVER}
-          name={<span className="pl-3">over: {partsOf(o, data.rigs.get(member.id)?.rig.kind === 'cutout')}</span>}
+          name={
+            <span className="pl-3">
+              {texts.over} {partsOf(o, data.rigs.get(member.id)?.rig.kind === 'cutout')}
+            </span>
+          }
         >
           <Track {...props} over>
             <Laid {...props} of={o} kind="over" />
@@ -273,9 +274,9 @@ function MemberLanes(props: MemberProps) {
           height={KEYS}
           name={
             <span className="flex items-center gap-1 pl-3">
-              <span className="flex-1">by hand</span>
+              <span className="flex-1">{texts.byHand}</span>
               <IconButton
-                label={curves ? `Hide the curves of ${name}` : `Show the keys of ${name} as curves`}
+                label={curves ? texts.hideTheCurvesOf(name) : texts.showTheKeysOf(name)}
                 keys="C"
                 pressed={curves}
                 onClick={() => props.onCurves(curves ? null : member.id)}
@@ -402,7 +403,7 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
       stretch={{ start: of.at, end }}
       frames={Math.max(frames, end + 1) + 100_000}
       snap={(to, grip) => snapped(to, grip, p.landmarks, reach)}
-      label={`${words}, frames ${of.at + 1} to ${end + 1}`}
+      label={texts.framesTo(words, of.at + 1, end + 1)}
       chosen={chosen}
       look={clsx(
         'border text-left text-ink!',
@@ -428,7 +429,7 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
         className="pointer-events-none absolute top-0.5 flex items-center gap-1 truncate text-[11.5px]"
         style={{ left: Math.max(6, 6 - x(of.at)), right: 4 }}
       >
-        {of.mirrored && <FlipHorizontal2 size={11} className="shrink-0" aria-label="mirrored" />}
+        {of.mirrored && <FlipHorizontal2 size={11} className="shrink-0" aria-label={texts.mirrored} />}
         <span className="truncate">{words}</span>
       </span>
     </Span>
@@ -498,7 +499,7 @@ function JoinMark({ join, member, chosen, onChoose }: MemberProps & { join: Chec
   return (
     <button
       type="button"
-      aria-label={`Join: ${join.kind}, frames ${join.start + 1} to ${join.end + 1}${troubles.length > 0 ? `; ${troubles.join('; ')}` : ''}`}
+      aria-label={texts.join([texts.joinOver(join.kind, join.start + 1, join.end + 1), ...troubles])}
       aria-pressed={own}
       data-lane
       title={troubles.join('; ')}
@@ -531,7 +532,7 @@ function Keys({ member, chosen, onChoose, onMoveKey, onRemoveKey, mayChange }: M
   const seen = frames.filter((f) => f >= start && f <= start + shown);
   if (seen.length > MOST_DOTS)
     return (
-      <div className="absolute inset-0 overflow-hidden" role="img" aria-label={`${frames.length} keys by hand`}>
+      <div className="absolute inset-0 overflow-hidden" role="img" aria-label={texts.keysByHand(frames.length)}>
         {seen
           .filter((_, i) => i % Math.ceil(seen.length / 400) === 0)
           .map((f) => (
@@ -545,7 +546,7 @@ function Keys({ member, chosen, onChoose, onMoveKey, onRemoveKey, mayChange }: M
         <KeyDot
           key={f}
           frame={f}
-          label={`Keys by hand at frame ${f + 1}`}
+          label={texts.keysByHandAt(f + 1)}
           chosen={chosen?.kind === 'key' && chosen.memberId === member.id && chosen.id === String(f)}
           onChoose={() => {
             clock.setPlaying(false);

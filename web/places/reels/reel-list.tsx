@@ -8,6 +8,7 @@ import { MiniStrip } from '@/stage/mini-strip';
 import { Button, IconButton } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { PlayList } from './play/play-list';
+import { reelList as texts } from './texts';
 import { useBinning } from './use-binning';
 
 /** All reels there are, those worked on last first. */
@@ -35,44 +36,42 @@ export function ReelList({
   const { data, error } = useReels(bin);
   const { rig } = usePerformer();
   const move = useBinning('reels');
-  if (error) return <Empty title="The reels could not be opened">{error.message}</Empty>;
+  if (error) return <Empty title={texts.theReelsCouldNot}>{error.message}</Empty>;
   if (!data) return null;
   return (
     <div className="h-full overflow-y-auto p-5">
       <div className="mb-4 flex items-center gap-3">
-        <h1 className="heading text-xl">{bin ? 'Reels in the bin' : 'Reels'}</h1>
+        <h1 className="heading text-xl">{bin ? texts.reelsInTheBin : texts.reels}</h1>
         <span className="text-muted">{data.length}</span>
         <button type="button" className="text-muted hover:text-ink" onClick={() => onBin(!bin)}>
-          {bin ? 'Back to the reels' : 'Bin'}
+          {bin ? texts.backToTheReels : texts.bin}
         </button>
         {mayChange && !bin && (
           <>
             <Button className="ml-auto" onClick={onLive}>
-              Live stage
+              {texts.liveStage}
             </Button>
-            <Button onClick={onField}>Field of poses</Button>
+            <Button onClick={onField}>{texts.fieldOfPoses}</Button>
           </>
         )}
         {mayChange && !bin && (
           <Button look="brass" onClick={onNew}>
-            <Plus size={14} className="mr-1 inline" /> New reel
+            <Plus size={14} className="mr-1 inline" /> {texts.newReel}
           </Button>
         )}
       </div>
       {data.length === 0 ? (
         <Empty
-          title={bin ? 'No reels in the bin' : 'No reels yet'}
+          title={bin ? texts.noReelsInThe : texts.noReelsYet}
           action={
             mayChange && !bin ? (
               <Button look="brass" onClick={onNew}>
-                Begin a reel
+                {texts.beginAReel}
               </Button>
             ) : undefined
           }
         >
-          {bin
-            ? 'A reel in the bin can be brought back from here.'
-            : 'On a reel, items of the library follow one another: laid, joined, layered and posed by hand.'}
+          {bin ? texts.aReelInThe : texts.onAReelItems}
         </Empty>
       ) : (
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">
@@ -85,9 +84,9 @@ export function ReelList({
               >
                 <span className="heading truncate pr-8 text-[16px]">{reel.name}</span>
                 <Picture itemId={reel.first} performer={rig} />
-                <span className="text-muted">{reel.members.map((m) => m.name).join(', ') || 'nobody on it yet'}</span>
+                <span className="text-muted">{reel.members.map((m) => m.name).join(', ') || texts.nobodyOnItYet}</span>
                 <span className="text-[12px] text-muted">
-                  {(reel.frames / reel.fps).toFixed(1)} s · {reel.items} {reel.items === 1 ? 'item' : 'items'}
+                  {(reel.frames / reel.fps).toFixed(1)} s · {reel.items} {reel.items === 1 ? texts.item : texts.items}
                   {reel.changedByName &&
                     ` · ${reel.changedByName}, ${new Date(reel.changedAt).toLocaleDateString('en')}`}
                 </span>
@@ -95,7 +94,7 @@ export function ReelList({
               {mayChange && (
                 <span className="absolute top-2 right-2">
                   <IconButton
-                    label={bin ? `Bring back ${reel.name}` : `Move ${reel.name} to the bin`}
+                    label={bin ? texts.bringBack(reel.name) : texts.moveToTheBin(reel.name)}
                     onClick={() => void move(reel, !bin)}
                     quiet
                   >

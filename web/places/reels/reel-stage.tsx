@@ -13,6 +13,7 @@ import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
 import { Performance } from '@/stage/performance';
 import { rigView } from '@/stage/rig-view';
 import { Stage } from '@/stage/stage';
+import { reelStage as texts } from './texts';
 
 export interface OnStage {
   readonly id: string;
@@ -45,7 +46,7 @@ export const ReelStage = memo(function ReelStage({ clock, members, handle, shot,
       clock={clock}
       height={tall}
       width={tall * (1 + 0.45 * Math.max(0, members.length - 1))}
-      label={`Stage: ${members.map((m) => m.cast.name).join(', ') || 'nobody yet'}`}
+      label={texts.stage(members.map((m) => m.cast.name).join(', '))}
       handle={handle}
       shot={shot}
     >

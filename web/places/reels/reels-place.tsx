@@ -12,6 +12,7 @@ import { LivePage } from './live/live-page';
 import { PlayPage } from './play/play-page';
 import { ReelDesk } from './reel-desk';
 import { ReelList } from './reel-list';
+import { reelsPlace as texts } from './texts';
 
 /** Reels: the one worked on last, another one by its address, or all of them. */
 export function ReelsPlace() {
@@ -42,7 +43,7 @@ export function ReelsPlace() {
     try {
       const castId = me.performerId;
       const { id } = await sendJson<{ id: string }>('POST', `${API}/reels`, {
-        name: `Reel of ${new Date().toLocaleDateString('en', { day: 'numeric', month: 'long' })}`,
+        name: texts.reelOf(new Date().toLocaleDateString('en', { day: 'numeric', month: 'long' })),
         ...(castId && {
           members: [{ id: 'first', castId, order: 1, muted: false, base: [], overlays: [], keys: [] }],
         }),
@@ -55,7 +56,7 @@ export function ReelsPlace() {
   };
   const beginPlay = async (): Promise<void> => {
     try {
-      const name = `Play-through of ${new Date().toLocaleDateString('en', { day: 'numeric', month: 'long' })}`;
+      const name = texts.playThroughOf(new Date().toLocaleDateString('en', { day: 'numeric', month: 'long' }));
       const { id } = await sendJson<{ id: string }>('POST', `${API}/plays`, { name, castId: me.performerId });
       refresh();
       void setView({ play: id, all: false, bin: false });
@@ -83,7 +84,7 @@ export function ReelsPlace() {
         onLive={() => void setView({ live: true })}
       />
     );
-  if (!view.all && !view.bin && !reels.data && !reels.error) return <Empty title="Opening …" />;
+  if (!view.all && !view.bin && !reels.data && !reels.error) return <Empty title={texts.opening} />;
   return (
     <ReelList
       bin={view.bin}

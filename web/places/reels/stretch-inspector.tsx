@@ -9,6 +9,7 @@ import { Button, IconButton } from '@/ui/button';
 import { SwitchRow } from '@/ui/field';
 import { Heading } from './choice';
 import { NumberField } from './number-field';
+import { stretchInspector as texts } from './texts';
 
 export interface StretchProps {
   reel: ReelContent;
@@ -40,55 +41,60 @@ export function StretchFields({
   return (
     <div className="flex flex-col gap-1">
       <NumberField
-        label="begins at frame"
+        label={texts.beginsAtFrame}
         value={of.at + 1}
         low={1}
         high={100_000}
         onKeep={(x) => onChange({ at: x - 1 }, `Moved ${name} to frame ${x}`)}
       />
       <NumberField
-        label="first frame of the item"
+        label={texts.firstFrameOfThe}
         value={Math.min(last, of.from) + 1}
         low={1}
         high={to + 1}
-        onKeep={(x) => onChange({ from: x - 1 }, `${name} from its frame ${x}`)}
+        onKeep={(x) => onChange({ from: x - 1 }, texts.fromItsFrame(name, x))}
       />
       <NumberField
-        label="last frame of the item"
+        label={texts.lastFrameOfThe}
         value={to + 1}
         low={Math.min(last, of.from) + 1}
         high={last + 1}
-        onKeep={(x) => onChange({ to: x - 1 >= last ? null : x - 1 }, `${name} to its frame ${x}`)}
+        onKeep={(x) => onChange({ to: x - 1 >= last ? null : x - 1 }, texts.toItsFrame(name, x))}
       />
       <NumberField
-        label="speed"
+        label={texts.speed}
         value={of.speed}
         low={0.05}
         high={20}
         step={0.05}
-        onKeep={(speed) => onChange({ speed }, `${name} at speed ${speed.toFixed(2)}`)}
+        onKeep={(speed) => onChange({ speed }, texts.atSpeed(name, speed.toFixed(2)))}
       />
       <NumberField
-        label="times"
+        label={texts.times}
         value={of.repeats}
         low={1}
         high={1000}
         onKeep={(repeats) => onChange({ repeats: Math.round(repeats) }, `${name} ${Math.round(repeats)} times`)}
       />
       <SwitchRow
-        label="mirrored"
+        label={texts.mirrored}
         checked={of.mirrored}
-        onChange={(mirrored) => onChange({ mirrored }, `${mirrored ? 'Mirrored' : 'No longer mirrored'}: ${name}`)}
+        onChange={(mirrored) =>
+          onChange({ mirrored }, `${mirrored ? texts.mirrored2 : texts.noLongerMirrored}: ${name}`)
+        }
       />
       <SwitchRow
-        label="muted"
+        label={texts.muted}
         checked={of.muted}
-        onChange={(muted) => onChange({ muted }, `${muted ? 'Muted' : 'No longer muted'}: ${name}`)}
+        onChange={(muted) => onChange({ muted }, `${muted ? texts.muted2 : texts.noLongerMuted}: ${name}`)}
       />
       <p className="text-[12px] text-muted">
         {item
-          ? `${stretchLength(of, item.facts, reel.fps)} frames of the reel, ${(stretchLength(of, item.facts, reel.fps) / reel.fps).toFixed(2)} s`
-          : 'This item is gone or in the bin. Bring it back, or remove it here.'}
+          ? texts.framesOfTheReel(
+              stretchLength(of, item.facts, reel.fps),
+              (stretchLength(of, item.facts, reel.fps) / reel.fps).toFixed(2),
+            )
+          : texts.thisItemIsGone}
       </p>
     </div>
   );
@@ -113,30 +119,30 @@ export function StretchHead({
             {item.name}
           </Link>
         ) : (
-          <p className="heading text-[16px]">Gone</p>
+          <p className="heading text-[16px]">{texts.gone}</p>
         )}
       </div>
       {mayChange && (
         <>
           {onSplit && (
-            <IconButton label="Cut in two at the playhead" keys="S" onClick={onSplit} quiet>
+            <IconButton label={texts.cutInTwoAt} keys="S" onClick={onSplit} quiet>
               <Scissors size={14} />
             </IconButton>
           )}
-          <IconButton label="Copy behind it" keys="D" onClick={onCopy} quiet>
+          <IconButton label={texts.copyBehindIt} keys="D" onClick={onCopy} quiet>
             <Copy size={14} />
           </IconButton>
-          <IconButton label="Remove" keys="Del" onClick={onRemove} quiet>
+          <IconButton label={texts.remove} keys={texts.del} onClick={onRemove} quiet>
             <Trash2 size={14} />
           </IconButton>
         </>
       )}
       {newer && (
         <p role="status" className="flex w-full items-center gap-2 text-brass-text">
-          There is a newer version of it.
+          {texts.thereIsANewer}
           {mayChange && (
             <Button size="tiny" onClick={onNewest}>
-              Take it
+              {texts.takeIt}
             </Button>
           )}
         </p>
@@ -155,14 +161,14 @@ export function PlacementInspector({
   const name = p.item?.name ?? 'the item';
   return (
     <div className="flex flex-col gap-1.5">
-      <StretchHead title="On the base lane" {...p} />
+      <StretchHead title={texts.onTheBaseLane} {...p} />
       <StretchFields of={of} item={p.item} reel={p.reel} onChange={onChange} />
       <SwitchRow
-        label="in place"
+        label={texts.inPlace}
         checked={of.inPlace}
-        onChange={(inPlace) => onChange({ inPlace }, `${inPlace ? 'In place' : 'Travels'}: ${name}`)}
+        onChange={(inPlace) => onChange({ inPlace }, `${inPlace ? texts.inPlace2 : texts.travels}: ${name}`)}
       />
-      <Heading>moved from where it meets the item before</Heading>
+      <Heading>{texts.movedFromWhereIt}</Heading>
       <div className="flex flex-col gap-1">
         {(
           [
@@ -185,7 +191,7 @@ export function PlacementInspector({
       </div>
       {p.item && (
         <Link href={`/fitting?item=${p.item.id}&cast=${castId}`} className="text-[12.5px] text-brass-text underline">
-          How it is fitted to this character
+          {texts.howItIsFitted}
         </Link>
       )}
     </div>

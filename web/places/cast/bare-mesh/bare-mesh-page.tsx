@@ -12,6 +12,7 @@ import { useRefresh } from '@/client/queries';
 import type { IntakeRow } from '@/contract';
 import { Button, IconButton } from '@/ui/button';
 import { SwitchRow } from '@/ui/field';
+import { bareMeshPage as texts } from '../texts';
 import { MarkView, Picture, Views } from './mark-view';
 import { type BareMesh, FRAMES, markWord, useBareMesh } from './use-bare-mesh';
 
@@ -39,7 +40,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
       setName(f.name.replace(/\.[^.]*$/, ''));
       mesh.open(f);
     },
-    onDropRejected: () => toast.error('Drop one GLB, glTF, OBJ or STL file.'),
+    onDropRejected: () => toast.error(texts.dropOneGlbGltf),
   });
   useKeys('mod+z', () => !mesh.made && mesh.undo());
   useKeys('mod+shift+z,mod+y', () => !mesh.made && mesh.redo());
@@ -49,7 +50,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
     setSending(true);
     try {
       const bytes = mesh.made.glb as Uint8Array<ArrayBuffer>;
-      const file = new File([bytes], `${name.trim() || 'Body'}.glb`, { type: 'model/gltf-binary' });
+      const file = new File([bytes], `${name.trim() || texts.body}.glb`, { type: 'model/gltf-binary' });
       const row = await bringInFile<IntakeRow>(file);
       refresh();
       const made = row.result?.cast[0];
@@ -65,21 +66,18 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
   const { opened, state, made } = mesh;
   return (
     <section
-      aria-label="A skeleton for a bare mesh"
+      aria-label={texts.aSkeletonForA}
       {...getRootProps()}
       className={clsx('flex min-w-0 flex-1', isDragActive && 'outline-2 outline-brass -outline-offset-4')}
     >
-      <input {...getInputProps({ 'aria-label': 'Mesh file' })} />
+      <input {...getInputProps({ 'aria-label': texts.meshFile })} />
       <div className="flex min-w-0 flex-1 items-center justify-center gap-3 p-4">
         {!opened && (
           <div className="flex max-w-md flex-col items-start gap-3">
-            <h2 className="heading text-2xl">A skeleton for a bare mesh</h2>
-            <p className="text-muted">
-              Drop a body without a skeleton: GLB, glTF, OBJ or STL, standing with arms and legs apart. Ten marks are
-              suggested by its shape; you drag those that lie wrong, and look at it moving before you keep it.
-            </p>
+            <h2 className="heading text-2xl">{texts.aSkeletonForA}</h2>
+            <p className="text-muted">{texts.dropABodyWithout}</p>
             <Button look="brass" onClick={open} disabled={mesh.busy !== undefined}>
-              {mesh.busy === 'reading' ? 'Reading …' : 'Choose a file, or drop it here'}
+              {mesh.busy === 'reading' ? texts.reading : texts.chooseAFileOr}
             </Button>
             {mesh.error && (
               <p role="alert" className="text-raspberry">
@@ -108,22 +106,21 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
       </div>
       <aside className="flex w-[300px] shrink-0 flex-col gap-3 overflow-y-auto border-line border-l p-4">
         <div className="flex items-start justify-between">
-          <h2 className="heading text-lg">{made ? 'Does it move well?' : 'Marks'}</h2>
-          <IconButton label="Close" onClick={onClose}>
+          <h2 className="heading text-lg">{made ? texts.doesItMoveWell : texts.marks}</h2>
+          <IconButton label={texts.close} onClick={onClose}>
             <X size={16} />
           </IconButton>
         </div>
-        {!opened && <p className="text-muted">Nothing is open yet.</p>}
+        {!opened && <p className="text-muted">{texts.nothingIsOpenYet}</p>}
         {opened && state && !made && <MarkList mesh={mesh} lit={lit} onLit={setLit} triangles={opened.triangles} />}
         {made && (
           <>
             <p className="text-muted">
-              {Object.keys(made.joints).length} joints and skin with at most four influences, made in{' '}
-              {(made.ms / 1000).toFixed(1)} s. Watch shoulders, hips and knees: where skin tears or follows the wrong
-              bone, go back and move the mark.
+              {Object.keys(made.joints).length} {texts.jointsAndSkinWith} {(made.ms / 1000).toFixed(1)}{' '}
+              {texts.sWatchShouldersHips}
             </p>
             <label className="flex flex-col gap-1">
-              <span className="text-muted">Name in the cast</span>
+              <span className="text-muted">{texts.nameInTheCast}</span>
               <input
                 value={name}
                 maxLength={200}
@@ -132,10 +129,10 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
               />
             </label>
             <Button look="brass" disabled={sending} onClick={() => void accept()}>
-              {sending ? 'Bringing it in …' : 'Accept into the cast'}
+              {sending ? texts.bringingItIn : texts.acceptIntoTheCast}
             </Button>
             <Button onClick={mesh.back} disabled={sending}>
-              Back to the marks
+              {texts.backToTheMarks}
             </Button>
           </>
         )}
@@ -179,7 +176,7 @@ function MarkList({
   return (
     <>
       <p className="text-muted">
-        {triangles.toLocaleString('en')} triangles. Drag a mark in either view, or move it with the arrow keys.
+        {triangles.toLocaleString('en')} {texts.trianglesDragAMark}
       </p>
       <ul className="flex flex-col">
         {MARK_SLOTS.map((slot) => (
@@ -202,22 +199,20 @@ function MarkList({
           </li>
         ))}
       </ul>
-      <SwitchRow label="Mirror left and right" checked={mesh.mirror} onChange={mesh.setMirror}>
-        Left and right move together
+      <SwitchRow label={texts.mirrorLeftAndRight} checked={mesh.mirror} onChange={mesh.setMirror}>
+        {texts.leftAndRightMove}
       </SwitchRow>
       <div className="flex gap-2">
         <Button onClick={mesh.undo} disabled={!mesh.canUndo}>
-          <Undo2 size={14} /> Undo
+          <Undo2 size={14} /> {texts.undo}
         </Button>
         <Button onClick={mesh.redo} disabled={!mesh.canRedo}>
-          <Redo2 size={14} /> Redo
+          <Redo2 size={14} /> {texts.redo}
         </Button>
       </div>
-      {lacking && (
-        <p className="text-raspberry">The shape does not show every joint. Drag the red marks to where they belong.</p>
-      )}
+      {lacking && <p className="text-raspberry">{texts.theShapeDoesNot}</p>}
       <Button look="brass" onClick={mesh.rig} disabled={mesh.busy !== undefined || lacking}>
-        {mesh.busy === 'rigging' ? 'Making joints and skin …' : 'Make the skeleton'}
+        {mesh.busy === 'rigging' ? texts.makingJointsAndSkin : texts.makeTheSkeleton}
       </Button>
     </>
   );
@@ -242,16 +237,16 @@ function ProofViews({ made }: { made: NonNullable<BareMesh['made']> }) {
             className="relative"
             style={{ aspectRatio: `${FRAMES[view].width} / ${FRAMES[view].height}` }}
           >
-            <Picture picture={made.proof[view][at]!} label={`The body moving, from the ${view}`} />
+            <Picture picture={made.proof[view][at]!} label={texts.theBodyMovingFrom(view)} />
             {!playing && at === 0 && <Bones view={view} made={made} />}
           </div>
         ))}
       </Views>
       <div className="flex items-center gap-3">
-        <Button onClick={() => setPlaying(!playing)}>{playing ? 'Stop' : 'Play'}</Button>
+        <Button onClick={() => setPlaying(!playing)}>{playing ? texts.stop : texts.play}</Button>
         <input
           type="range"
-          aria-label="Moment of the proof"
+          aria-label={texts.momentOfTheProof}
           min={0}
           max={count - 1}
           value={at}

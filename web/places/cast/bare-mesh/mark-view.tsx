@@ -4,6 +4,7 @@ import type { MarkSlot } from '@velvet-reel/motion';
 import { type ClayView, fromPicture, inPicture, type MarkSource } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { useEffect, useRef } from 'react';
+import { markView as texts } from '../texts';
 import { FRAMES, type Marks, markWord, type Place } from './use-bare-mesh';
 
 interface MarkViewProps {
@@ -38,11 +39,11 @@ export function MarkView({ view, picture, marks, sources, lit, onLit, onMove }: 
   };
   return (
     <div className="relative" style={{ aspectRatio: `${frame.width} / ${frame.height}` }}>
-      <Picture picture={picture} label={`The mesh from the ${view}`} />
+      <Picture picture={picture} label={texts.theMeshFromThe(view)} />
       <svg
         viewBox={`0 0 ${frame.width} ${frame.height}`}
         className="absolute inset-0 size-full touch-none select-none"
-        aria-label={`Marks from the ${view}`}
+        aria-label={texts.marksFromThe(view)}
       >
         {(Object.keys(marks) as MarkSlot[]).map((slot) => {
           const [x, y] = inPicture(view, frame, marks[slot]);
@@ -53,7 +54,7 @@ export function MarkView({ view, picture, marks, sources, lit, onLit, onMove }: 
               key={slot}
               role="button"
               tabIndex={0}
-              aria-label={`${markWord(slot)}, from the ${view}`}
+              aria-label={texts.fromThe(markWord(slot), view)}
               className="cursor-grab outline-none focus-visible:[&>circle]:stroke-brass"
               onPointerEnter={() => onLit(slot)}
               onPointerLeave={() => onLit(null)}

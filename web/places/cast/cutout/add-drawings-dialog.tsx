@@ -11,6 +11,7 @@ import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Select } from '@/ui/field';
+import { addDrawingsDialog as texts } from '../texts';
 
 interface Answer {
   report: MergeReport;
@@ -71,10 +72,10 @@ export function AddDrawingsDialog({
       });
       if (changed)
         push({
-          label: `Added ${many(fresh, 'drawing')}`,
+          label: texts.added(fresh),
           undo: () => sendJson('PATCH', `${API}/cast/${member.id}`, changed.undo),
         });
-      toast(changed ? `Added ${many(fresh, 'drawing')} to ${member.name}` : 'Nothing was new');
+      toast(changed ? texts.addedTo(fresh, member.name) : texts.nothingWasNew);
       refresh();
       onClose();
     } catch (error) {
@@ -89,26 +90,24 @@ export function AddDrawingsDialog({
       open
       onOpenChange={onClose}
       width={560}
-      title={`Add drawings to ${member.name}`}
-      about="From another cut-out in the cast, or from a set kept in the library, part by part. No label of this figure changes, so nothing made with it does."
+      title={texts.addDrawingsTo(member.name)}
+      about={texts.fromAnotherCutOut}
     >
       {others.length + sets.length === 0 ? (
-        <p className="text-muted">There is no other cut-out in the cast. Take in the file with the drawings first.</p>
+        <p className="text-muted">{texts.thereIsNoOther}</p>
       ) : (
         <div className="flex flex-col gap-3">
           <Select
-            label="Where the drawings come from"
+            label={texts.whereTheDrawingsCome}
             value={from}
             options={[
-              { value: '', label: 'choose a figure or a set of drawings' },
+              { value: '', label: texts.chooseAFigureOr },
               ...others.map((m) => ({ value: m.id, label: m.name })),
-              ...sets.map((s) => ({ value: `${SET}${s.id}`, label: `${s.name} (drawings)` })),
+              ...sets.map((s) => ({ value: `${SET}${s.id}`, label: texts.drawings(s.name) })),
             ]}
             onChange={setFrom}
           />
-          {answer && parts.length === 0 && (
-            <p className="text-brass-text">No part of the two figures is the same: there is nothing to add.</p>
-          )}
+          {answer && parts.length === 0 && <p className="text-brass-text">{texts.noPartOfThe}</p>}
           {parts.length > 0 && (
             <ul className="flex max-h-72 flex-col overflow-auto">
               {parts.map((part) => (
@@ -135,12 +134,12 @@ export function AddDrawingsDialog({
           )}
           {answer && answer.report.unpaired.length > 0 && (
             <p className="text-muted" title={answer.report.unpaired.join(', ')}>
-              {many(answer.report.unpaired.length, 'part')} of that figure{' '}
-              {answer.report.unpaired.length === 1 ? 'has' : 'have'} no partner here.
+              {many(answer.report.unpaired.length, 'part')} {texts.ofThatFigure}{' '}
+              {answer.report.unpaired.length === 1 ? texts.has : texts.have} {texts.noPartnerHere}
             </p>
           )}
           <Button look="brass" disabled={busy || fresh === 0} onClick={() => void add()}>
-            {fresh === 0 ? 'Nothing new to add' : `Add ${many(fresh, 'drawing')}`}
+            {fresh === 0 ? texts.nothingNewToAdd : texts.add(fresh)}
           </Button>
         </div>
       )}
@@ -156,4 +155,4 @@ const sourceOf = (from: string): { from: string } | { item: string } =>
   from.startsWith(SET) ? { item: from.slice(SET.length) } : { from };
 
 const told = ({ how, label, from }: MergeReport['drawings'][number]): string =>
-  how === 'same' ? `${from.label} is there already` : how === 'added' ? label : `${from.label} as ${label}`;
+  how === 'same' ? texts.isThereAlready(from.label) : how === 'added' ? label : `${from.label} as ${label}`;

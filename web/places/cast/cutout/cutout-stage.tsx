@@ -8,6 +8,7 @@ import type { Playable } from '@/solver/solve';
 import type { Clock } from '@/stage/clock';
 import { type FlatHandle, FlatStage, type FlatView } from '@/stage/flat-stage';
 import { Slider } from '@/ui/slider';
+import { cutoutStage as texts } from '../texts';
 
 interface CutoutStageProps {
   member: CastMember;
@@ -67,7 +68,7 @@ export function CutoutStage(p: CutoutStageProps) {
         art={p.member.assets.art!}
         clock={p.clock}
         motion={motion ?? still}
-        label={`${p.member.name}, drawn from its parts`}
+        label={texts.drawnFromItsParts(p.member.name)}
         apart={pulled > 0 ? apart : undefined}
         room={pulled * reach}
         lit={litPart !== null && litPart >= 0 ? litPart : null}
@@ -75,8 +76,8 @@ export function CutoutStage(p: CutoutStageProps) {
         onView={onView}
       >
         {view && !playing && (
-          <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-label="Pins">
-            <title>Pins</title>
+          <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-label={texts.pins}>
+            <title>{texts.pins}</title>
             {rig.names.map((name, j) => {
               const parent = rig.parents[j]!;
               const at = drag?.joint === j ? drag.at : joints[j]!;
@@ -99,7 +100,7 @@ export function CutoutStage(p: CutoutStageProps) {
                     r={j === litJoint || drag?.joint === j ? 7 : 5}
                     tabIndex={p.mayChange ? 0 : -1}
                     role="slider"
-                    aria-label={`Pivot of ${name}`}
+                    aria-label={texts.pivotOf(name)}
                     aria-valuenow={Math.round(at[0])}
                     aria-valuetext={`${at[0].toFixed(0)}, ${at[1].toFixed(0)}`}
                     className={clsx(
@@ -149,7 +150,7 @@ export function CutoutStage(p: CutoutStageProps) {
       {!playing && (
         <div className="absolute right-3 bottom-10 w-[270px] rounded-md border border-line bg-panel/85 px-2 py-0.5">
           <Slider
-            label="pull apart"
+            label={texts.pullApart}
             value={Math.round(100 * share)}
             rest={0}
             low={0}

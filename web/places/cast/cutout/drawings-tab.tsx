@@ -8,6 +8,7 @@ import { useState } from 'react';
 import type { CastMember } from '@/contract';
 import { drawingAddress } from '@/stage/paper-art';
 import { Button } from '@/ui/button';
+import { drawingsTab as texts } from '../texts';
 import { AddDrawingsDialog, firstSet } from './add-drawings-dialog';
 import { useKeepDrawings } from './use-keep-drawings';
 
@@ -59,7 +60,7 @@ export function DrawingsTab({ member, rig, art, mayChange, set, onSet }: Drawing
     <div className="flex flex-col gap-4">
       {mayChange && (
         <Button onClick={() => setAdding(true)} className="self-start">
-          <Plus size={14} /> Add drawings from another figure
+          <Plus size={14} /> {texts.addDrawingsFromAnother}
         </Button>
       )}
       {mayChange && (adding || set !== null) && (
@@ -72,12 +73,7 @@ export function DrawingsTab({ member, rig, art, mayChange, set, onSet }: Drawing
           }}
         />
       )}
-      {all.length === 0 && (
-        <p className="text-muted">
-          Every part of this figure has one drawing. Put several into one layer, all but one hidden, and they can be
-          chosen from.
-        </p>
-      )}
+      {all.length === 0 && <p className="text-muted">{texts.everyPartOfThis}</p>}
       {all.map(({ kind, labels, rows }) => (
         <section key={kind} aria-label={kind}>
           <div className="mb-1 flex items-center gap-2">
@@ -87,9 +83,9 @@ export function DrawingsTab({ member, rig, art, mayChange, set, onSet }: Drawing
                 size="tiny"
                 disabled={keep.isPending}
                 onClick={() => keep.mutate({ name: `${member.name}: ${kind}`, parts: rows.map((r) => r.part.name) })}
-                hint="An item of the library, for other figures to take over"
+                hint={texts.anItemOfThe}
               >
-                Keep as drawings
+                {texts.keepAsDrawings}
               </Button>
             )}
           </div>
@@ -97,12 +93,12 @@ export function DrawingsTab({ member, rig, art, mayChange, set, onSet }: Drawing
             <table className="border-separate border-spacing-1 text-[11.5px]">
               <thead>
                 <tr>
-                  <th className="text-left font-normal text-muted">part</th>
+                  <th className="text-left font-normal text-muted">{texts.part}</th>
                   {labels.map((label) => (
                     <th
                       key={label}
                       className={clsx('font-normal', /^\d+$/.test(label) ? 'text-brass-text' : 'text-muted')}
-                      title={/^\d+$/.test(label) ? 'A number says nothing: name the drawing in the file' : undefined}
+                      title={/^\d+$/.test(label) ? texts.aNumberSaysNothing : undefined}
                     >
                       {label}
                     </th>
@@ -124,13 +120,13 @@ export function DrawingsTab({ member, rig, art, mayChange, set, onSet }: Drawing
                               'flex size-10 items-center justify-center rounded border',
                               address ? 'border-line bg-velvet' : 'border-dashed border-raspberry text-raspberry',
                             )}
-                            title={address ? `${part.name}: ${label}` : `${part.name} has no drawing "${label}"`}
+                            title={address ? `${part.name}: ${label}` : texts.hasNoDrawing(part.name, label)}
                           >
                             {address ? (
                               // biome-ignore lint/performance/noImgElement: a picture made of the page's own data
                               <img src={address} alt={`${part.name}: ${label}`} className="max-h-8 max-w-8" />
                             ) : (
-                              'none'
+                              texts.none
                             )}
                           </span>
                         </td>

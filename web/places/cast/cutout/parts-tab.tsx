@@ -9,12 +9,13 @@ import { drawingAddress } from '@/stage/paper-art';
 import { IconButton } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { Slider } from '@/ui/slider';
+import { partsTab as texts } from '../texts';
 import type { CutoutEditing } from './use-cutout';
 
 const FACINGS: { value: Facing; label: string }[] = [
-  { value: 'front', label: 'from the front' },
-  { value: 'right', label: 'facing right' },
-  { value: 'left', label: 'facing left' },
+  { value: 'front', label: texts.fromTheFront },
+  { value: 'right', label: texts.facingRight },
+  { value: 'left', label: texts.facingLeft },
 ];
 
 interface PartsTabProps {
@@ -45,18 +46,18 @@ export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: P
   return (
     <div className="flex flex-col gap-2">
       <div className="flex items-center gap-2">
-        <span className="text-muted">drawn</span>
+        <span className="text-muted">{texts.drawn}</span>
         <Select
-          label="How the figure is drawn"
+          label={texts.howTheFigureIs}
           value={facingOf(rig)}
           options={FACINGS}
           onChange={(facing) =>
             mayChange &&
-            editing.change({ facing }, `Set the figure to be drawn ${FACINGS.find((f) => f.value === facing)!.label}`)
+            editing.change({ facing }, texts.setTheFigureTo(FACINGS.find((f) => f.value === facing)!.label))
           }
         />
       </div>
-      <h3 className="font-semibold">Parts, the foremost first</h3>
+      <h3 className="font-semibold">{texts.partsTheForemostFirst}</h3>
       <ul className="flex flex-col">
         {rig.parts
           .map((part, i) => ({ part, i }))
@@ -87,7 +88,10 @@ export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: P
                       {part.name}
                       {part.view && <span className="text-muted"> · {part.view}</span>}
                       {part.drawings.length > 1 && (
-                        <span className="text-muted"> · {part.drawings.length} drawings</span>
+                        <span className="text-muted">
+                          {' '}
+                          · {part.drawings.length} {texts.drawings}
+                        </span>
                       )}
                     </span>
                     <span
@@ -97,14 +101,14 @@ export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: P
                       )}
                       title={slot?.why}
                     >
-                      {main && slot ? slotLabel(slot.slot) : `on ${joint}`}
-                      {main && slot?.state === 'guessed' && ', guessed'}
+                      {main && slot ? slotLabel(slot.slot) : texts.on(joint)}
+                      {main && slot?.state === 'guessed' && texts.guessed}
                     </span>
                   </span>
                   {mayChange && (
                     <span className="flex">
                       <IconButton
-                        label={`Draw ${part.name} further forward`}
+                        label={texts.drawFurtherForward(part.name)}
                         quiet
                         disabled={editing.busy || i === rig.parts.length - 1}
                         onClick={() => move(i, 1)}
@@ -112,7 +116,7 @@ export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: P
                         <ArrowUp size={13} />
                       </IconButton>
                       <IconButton
-                        label={`Draw ${part.name} further back`}
+                        label={texts.drawFurtherBack(part.name)}
                         quiet
                         disabled={editing.busy || i === 0}
                         onClick={() => move(i, -1)}
@@ -124,7 +128,7 @@ export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: P
                 </div>
                 {main && swing > 0 && (
                   <Slider
-                    label="swings after"
+                    label={texts.swingsAfter}
                     value={Math.round(100 * swing)}
                     rest={0}
                     low={0}
@@ -135,7 +139,7 @@ export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: P
                       mayChange &&
                       editing.change(
                         { hinges: { [joint]: { ...rig.hinges?.[joint], swing: x / 100 } } },
-                        `Changed how much ${joint} swings`,
+                        texts.changedHowMuchSwings(joint),
                       )
                     }
                   />

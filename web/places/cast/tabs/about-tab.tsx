@@ -17,6 +17,7 @@ import type { Figure3D } from '@/stage/figure-3d';
 import { rigView } from '@/stage/rig-view';
 import { KeptInput } from '@/ui/field';
 import { SpaceRow } from '../space-row';
+import { aboutTab as texts } from '../texts';
 
 const REST: Readonly<Record<string, string>> = {
   T: 'T: arms level',
@@ -59,37 +60,40 @@ export function AboutTab({ member, rig, figure, paper, variantOf, mayChange }: A
   }, [view, rig, figure, paper, member.vertexCount]);
   const about: [string, string][] = paper
     ? [
-        ['Kind', `cut-out, ${many(paper.rig.parts.length, 'part')}`],
-        ['Drawings', String(paper.art.drawings.length)],
-        ['Drawn', FACED[facingOf(paper.rig)]],
+        [texts.kind, `cut-out, ${many(paper.rig.parts.length, 'part')}`],
+        [texts.drawings, String(paper.art.drawings.length)],
+        [texts.drawn, FACED[facingOf(paper.rig)]],
       ]
     : [
         [
-          'Mesh',
+          texts.mesh,
           member.vertexCount > 0 ? `${member.vertexCount.toLocaleString('en')} vertices` : 'none; shown as bones',
         ],
-        ['Rest pose', REST[member.restKind] ?? member.restKind],
-        ['Units', member.found.unitWhy],
-        ['Axes', `${member.found.upAxis} up, facing ${member.found.facing}, ${member.found.certainty}`],
+        [texts.restPose, REST[member.restKind] ?? member.restKind],
+        [texts.units, member.found.unitWhy],
+        [texts.axes, texts.upFacing(member.found.upAxis, member.found.facing, member.found.certainty)],
       ];
   const rows: [string, string][] = [
-    ['Height', `${member.heightM.toFixed(2)} m`],
-    ['Joints', String(member.jointCount)],
+    [texts.height, `${member.heightM.toFixed(2)} m`],
+    [texts.joints, String(member.jointCount)],
     ...about,
   ];
   return (
     <div className="flex flex-col gap-3">
       <KeptInput
-        aria-label="Note"
-        placeholder="Note"
+        aria-label={texts.note}
+        placeholder={texts.note}
         value={member.note}
         onKeep={(note) =>
-          change.mutate({ id: member.id, change: { note }, label: `Changed the note of ${member.name}` })
+          change.mutate({ id: member.id, change: { note }, label: texts.changedTheNoteOf(member.name) })
         }
         className="w-full"
       />
       {variantOf && (
-        <p className="text-[12px] text-muted">A copy of {variantOf.name}; changing it leaves the original alone.</p>
+        <p className="text-[12px] text-muted">
+          {texts.aCopyOf} {variantOf.name}
+          {texts.changingItLeavesThe}
+        </p>
       )}
       <dl className="grid grid-cols-[76px_1fr] gap-x-2 gap-y-1">
         {rows.map(([name, value]) => (
@@ -101,16 +105,16 @@ export function AboutTab({ member, rig, figure, paper, variantOf, mayChange }: A
       </dl>
       {mayChange && !paper && <SpaceRow member={member} />}
       <div>
-        <h3 className="mb-1 font-semibold">What works and what does not</h3>
+        <h3 className="mb-1 font-semibold">{texts.whatWorksAndWhat}</h3>
         <ul className="flex flex-col gap-1">
           {ready.map((r) => (
             <li key={r.text} className="flex gap-2">
               {r.state === 'stops' ? (
-                <OctagonX size={14} className="mt-0.5 shrink-0 text-raspberry" aria-label="does not work" />
+                <OctagonX size={14} className="mt-0.5 shrink-0 text-raspberry" aria-label={texts.doesNotWork} />
               ) : r.state === 'limits' ? (
-                <CircleAlert size={14} className="mt-0.5 shrink-0 text-brass-text" aria-label="partly works" />
+                <CircleAlert size={14} className="mt-0.5 shrink-0 text-brass-text" aria-label={texts.partlyWorks} />
               ) : (
-                <CheckCircle2 size={14} className="mt-0.5 shrink-0 text-verdigris" aria-label="works" />
+                <CheckCircle2 size={14} className="mt-0.5 shrink-0 text-verdigris" aria-label={texts.works} />
               )}
               <span>
                 {r.text}

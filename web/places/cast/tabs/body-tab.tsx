@@ -6,6 +6,7 @@ import Link from 'next/link';
 import type { CastMember, RigAnswer } from '@/contract';
 import { rigView } from '@/stage/rig-view';
 import { Slider } from '@/ui/slider';
+import { bodyTab as texts } from '../texts';
 
 interface BodyTabProps {
   member: CastMember;
@@ -24,9 +25,9 @@ export function BodyTab({ member, rig, shapes, faces, onFace }: BodyTabProps) {
   return (
     <div className="flex flex-col gap-3">
       <div>
-        <h3 className="mb-1 font-semibold">Proportions</h3>
+        <h3 className="mb-1 font-semibold">{texts.proportions}</h3>
         <p className="mb-1 text-[12px] text-muted">
-          Compared with an average body of the same height, {rig.heightM.toFixed(2)} m. The middle line is the average.
+          {texts.comparedWithAnAverage} {rig.heightM.toFixed(2)} {texts.mTheMiddleLine}
         </p>
         <div className="flex flex-col gap-0.5">
           {rows.map((p) => (
@@ -35,11 +36,12 @@ export function BodyTab({ member, rig, shapes, faces, onFace }: BodyTabProps) {
         </div>
       </div>
       <div>
-        <h3 className="mb-1 font-semibold">Body map</h3>
+        <h3 className="mb-1 font-semibold">{texts.bodyMap}</h3>
         <p>
-          {counts.sure} sure, {counts.guessed} guessed, {counts.missing} missing, {counts.empty} empty on purpose ·{' '}
+          {counts.sure} {texts.sure} {counts.guessed} {texts.guessed} {counts.missing} {texts.missing} {counts.empty}{' '}
+          {texts.emptyOnPurpose}{' '}
           <Link className="text-brass-text hover:underline" href={`/fitting?cast=${member.id}`}>
-            open it in Fitting
+            {texts.openItInFitting}
           </Link>
         </p>
         {open.length > 0 && (
@@ -54,11 +56,13 @@ export function BodyTab({ member, rig, shapes, faces, onFace }: BodyTabProps) {
             ))}
           </ul>
         )}
-        <p className="mt-1 text-[12px] text-muted">Regions: {[...new Set(regionsOf(view.rig, view.map))].join(', ')}</p>
+        <p className="mt-1 text-[12px] text-muted">
+          {texts.regions} {[...new Set(regionsOf(view.rig, view.map))].join(', ')}
+        </p>
       </div>
       <div>
-        <h3 className="mb-1 font-semibold">Face shapes</h3>
-        {shapes.length === 0 && <p className="text-[12px] text-muted">This mesh has none.</p>}
+        <h3 className="mb-1 font-semibold">{texts.faceShapes}</h3>
+        {shapes.length === 0 && <p className="text-[12px] text-muted">{texts.thisMeshHasNone}</p>}
         {shapes.map((name) => (
           <Slider
             key={name}
@@ -90,7 +94,9 @@ function ProportionBar({ proportion: { name, metres, ratio } }: { proportion: Pr
         />
         <span className="absolute -top-0.5 left-1/2 h-3.5 w-px bg-ink/70" />
       </span>
-      <span className="text-right">{(100 * metres).toFixed(1)} cm</span>
+      <span className="text-right">
+        {(100 * metres).toFixed(1)} {texts.cm}
+      </span>
       <span className={clsx('text-right', off ? 'text-brass-text' : 'text-muted')}>{(100 * ratio).toFixed(0)} %</span>
     </div>
   );

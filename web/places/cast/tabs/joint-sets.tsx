@@ -11,6 +11,7 @@ import { many } from '@/naming/counts';
 import { ItemPicker } from '@/parts/item-picker';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook } from '@/ui/field';
+import { jointSets as texts } from '../texts';
 import type { SidesTabProps } from './sides-tab';
 
 const PARTS: Readonly<Record<string, string>> = {
@@ -58,10 +59,8 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
   };
   return (
     <div>
-      <h3 className="mb-1 font-semibold">Joint sets</h3>
-      {rig.sets.length === 0 && (
-        <p className="text-[12px] text-muted">Give joints that you often select together a name.</p>
-      )}
+      <h3 className="mb-1 font-semibold">{texts.jointSets}</h3>
+      {rig.sets.length === 0 && <p className="text-[12px] text-muted">{texts.giveJointsThatYou}</p>}
       <ul className="flex flex-col gap-1">
         {rig.sets.map((s) => (
           <li
@@ -78,9 +77,9 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
             </span>
             {mayChange && (
               <IconButton
-                label={`Delete the set ${s.name}`}
+                label={texts.deleteTheSet(s.name)}
                 quiet
-                onClick={() => onSet({ sets: rig.sets.filter((x) => x.name !== s.name) }, `Deleted the set ${s.name}`)}
+                onClick={() => onSet({ sets: rig.sets.filter((x) => x.name !== s.name) }, texts.deletedTheSet(s.name))}
               >
                 <Trash2 size={12} />
               </IconButton>
@@ -117,27 +116,21 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
             ))}
           </div>
           <details>
-            <summary className="cursor-pointer text-[12px] text-muted hover:text-ink">
-              Take the joints of an item
-            </summary>
+            <summary className="cursor-pointer text-[12px] text-muted hover:text-ink">{texts.takeTheJointsOf}</summary>
             <div className="pt-1">
-              <ItemPicker
-                label="Item to take the joints from"
-                nothing="No item with that name."
-                onPick={(i) => void takeFrom(i)}
-              />
+              <ItemPicker label={texts.itemToTakeThe} nothing={texts.noItemWithThat} onPick={(i) => void takeFrom(i)} />
             </div>
           </details>
           {missing && (
             <p role="status" className={`text-[12px] ${missing.names.length > 0 ? 'text-brass-text' : 'text-muted'}`}>
               {missing.names.length === 0
-                ? `This character has every joint that ${missing.of} moves.`
-                : `Missing here, but moved in ${missing.of}: ${missing.names.join(', ')}`}
+                ? texts.thisCharacterHasEvery(missing.of)
+                : texts.missingHereButMoved(missing.of, missing.names.join(', '))}
             </p>
           )}
           <select
             multiple
-            aria-label="Joints of the new set"
+            aria-label={texts.jointsOfTheNew}
             className={`${inputLook} h-24`}
             value={joints}
             onChange={(e) => setJoints([...e.currentTarget.selectedOptions].map((o) => o.value))}
@@ -151,14 +144,14 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
           <div className="flex gap-1.5">
             <input
               className={`${inputLook} min-w-0 flex-1 py-0.5!`}
-              aria-label="Name of the new set"
-              placeholder="Name of the new set"
+              aria-label={texts.nameOfTheNew}
+              placeholder={texts.nameOfTheNew}
               maxLength={80}
               value={name}
               onChange={(e) => setName(e.target.value)}
             />
             <Button type="submit" disabled={name.trim() === '' || joints.length === 0}>
-              Keep {joints.length > 0 && joints.length}
+              {texts.keep} {joints.length > 0 && joints.length}
             </Button>
           </div>
         </form>

@@ -6,6 +6,7 @@ import type { RigAnswer } from '@/contract';
 import type { RigSetting } from '@/documents/rig-setup';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook } from '@/ui/field';
+import { limitsTab as texts } from '../texts';
 
 interface LimitsTabProps {
   rig: RigAnswer;
@@ -18,21 +19,20 @@ export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
   const common = defaultLimits();
   const limits: Limits = rig.limits ?? common;
   const set = (slot: string, limit: Limit): void =>
-    onSet({ limits: { ...limits, [slot]: limit } }, `Changed the limit of the ${slotLabel(slot)}`);
+    onSet({ limits: { ...limits, [slot]: limit } }, texts.changedTheLimitOf(slotLabel(slot)));
   const same = (slot: string): boolean => JSON.stringify(limits[slot]) === JSON.stringify(common[slot]);
   return (
     <div className="flex flex-col gap-2">
       <p className="text-[12px] text-muted">
-        {rig.limits ? 'It has its own limits.' : 'Standard limits; change one to give this character its own.'} In
-        degrees: how far a part may swing, and the range in which a hinge bends. The stage shows them.
+        {rig.limits ? texts.itHasItsOwn : texts.standardLimitsChangeOne} {texts.inDegreesHowFar}
       </p>
       <table className="w-full text-[12.5px]">
         <thead>
           <tr className="text-left text-muted">
-            <th className="font-normal">part</th>
-            <th className="font-normal">swing</th>
-            <th className="font-normal">bends from</th>
-            <th className="font-normal">to</th>
+            <th className="font-normal">{texts.part}</th>
+            <th className="font-normal">{texts.swing}</th>
+            <th className="font-normal">{texts.bendsFrom}</th>
+            <th className="font-normal">{texts.to}</th>
             <th />
           </tr>
         </thead>
@@ -43,7 +43,7 @@ export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
                 <td className={same(slot) ? '' : 'text-brass-text'}>{slotLabel(slot)}</td>
                 <td>
                   <Degrees
-                    label={`Swing of ${slotLabel(slot)}`}
+                    label={texts.swingOf(slotLabel(slot))}
                     value={limit.cone}
                     low={0}
                     high={180}
@@ -54,7 +54,7 @@ export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
                 <td>
                   {limit.hinge && (
                     <Degrees
-                      label={`${slotLabel(slot)} bends from`}
+                      label={texts.bendsFrom2(slotLabel(slot))}
                       value={limit.hinge.from}
                       low={-180}
                       high={limit.hinge.to}
@@ -66,7 +66,7 @@ export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
                 <td>
                   {limit.hinge && (
                     <Degrees
-                      label={`${slotLabel(slot)} bends to`}
+                      label={texts.bendsTo(slotLabel(slot))}
                       value={limit.hinge.to}
                       low={limit.hinge.from}
                       high={180}
@@ -78,7 +78,7 @@ export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
                 <td>
                   {!same(slot) && mayChange && common[slot] && (
                     <IconButton
-                      label={`Reset ${slotLabel(slot)} to the standard limit`}
+                      label={texts.resetToTheStandard(slotLabel(slot))}
                       quiet
                       onClick={() => set(slot, common[slot]!)}
                     >
@@ -92,9 +92,7 @@ export function LimitsTab({ rig, mayChange, onSet }: LimitsTabProps) {
         </tbody>
       </table>
       {rig.limits && mayChange && (
-        <Button onClick={() => onSet({ limits: null }, 'Went back to the standard limits')}>
-          Reset all to the standard limits
-        </Button>
+        <Button onClick={() => onSet({ limits: null }, texts.wentBackToThe)}>{texts.resetAllToThe}</Button>
       )}
     </div>
   );

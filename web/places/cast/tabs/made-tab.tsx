@@ -12,9 +12,9 @@ import { undoGroup, useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { CastFitting, CastMember, Item } from '@/contract';
 import { useDocuments } from '@/documents/use-document';
-import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
+import { madeTab as texts } from '../texts';
 
 /** What was made for a character; fittings that would come out otherwise today are told, never changed by themselves. */
 export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: boolean }) {
@@ -35,7 +35,7 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
     const { group } = await sendJson<{ group: string }>('POST', `${API}/items/${f.id}/fit-again`, {
       seen: item.versionId,
     });
-    push({ label: `Fitted ${f.name} again`, undo: () => undoGroup(group) });
+    push({ label: texts.fittedAgain(f.name), undo: () => undoGroup(group) });
   };
   const all = async (list: readonly CastFitting[]): Promise<void> => {
     await saved();
@@ -43,15 +43,15 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
       itemIds: list.map((f) => f.id),
     });
     push({
-      label: `Fitted ${many(job.parts, 'item')} again`,
+      label: texts.fittedAgain2(job.parts),
       undo: async () => {
         // what is not done yet is not begun any more
         await sendJson('POST', `${API}/jobs/${job.id}/cancel`, {}).catch(() => undefined);
         await undoGroup(job.id);
       },
     });
-    toast(`Fitting ${many(job.parts, 'item')} again in one job; each becomes a new version of its item`, {
-      action: { label: 'Report', onClick: () => router.push(`/intake?job=${job.id}`) },
+    toast(texts.fittingAgainInOne(job.parts), {
+      action: { label: texts.report, onClick: () => router.push(`/intake?job=${job.id}`) },
     });
   };
   const again = async (list: readonly CastFitting[]): Promise<void> => {
@@ -66,7 +66,7 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
     refresh();
   };
   if (error) return <p className="text-raspberry">{error.message}</p>;
-  if (!data) return <p className="text-muted">Looking …</p>;
+  if (!data) return <p className="text-muted">{texts.looking}</p>;
   return (
     <div className="flex flex-col gap-2">
       <p>
@@ -74,29 +74,28 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
           className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
           href={`/library?q=${encodeURIComponent(`made:"${member.name}"`)}`}
         >
-          Everything made for {member.name}
+          {texts.everythingMadeFor} {member.name}
         </Link>
       </p>
       {data.length === 0 && (
         <p className="text-muted">
-          No fittings for it yet.{' '}
+          {texts.noFittingsForIt}{' '}
           <Link
             className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
             href={`/fitting?cast=${member.id}`}
           >
-            Fit a motion
+            {texts.fitAMotion}
           </Link>
         </p>
       )}
       {stale.length > 0 && (
         <div className="rounded-lg border border-brass/60 px-2.5 py-2">
           <p>
-            {stale.length} of {data.length} {stale.length === 1 ? 'is' : 'are'} out of date: the source, map or
-            character has changed. They stay as they are until you fit them again.
+            {stale.length} {texts.ofIt} {data.length} {stale.length === 1 ? texts.isIt : texts.are} {texts.outOfDateThe}
           </p>
           {mayChange && (
             <Button className="mt-1.5" disabled={busy} onClick={() => void again(stale.filter((f) => f.possible))}>
-              <RefreshCw size={13} /> {busy ? 'Starting …' : 'Fit all of them again'}
+              <RefreshCw size={13} /> {busy ? texts.starting : texts.fitAllOfThem}
             </Button>
           )}
         </div>
@@ -108,10 +107,10 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
               <Link href={`/library?item=${f.id}`} className="min-w-0 flex-1 truncate hover:text-brass-text">
                 {f.name}
               </Link>
-              {f.reasons.length > 0 && <Chip tone="brass">out of date</Chip>}
+              {f.reasons.length > 0 && <Chip tone="brass">{texts.outOfDate}</Chip>}
             </div>
             <p className="truncate text-[12px] text-muted">
-              from{' '}
+              {texts.from}{' '}
               <Link href={`/fitting?item=${f.sourceId}&cast=${member.id}`} className="hover:text-ink hover:underline">
                 {f.sourceName}
               </Link>
@@ -122,7 +121,7 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
                 {f.reasons.join('; ')}
                 {mayChange && f.possible && (
                   <button type="button" className="ml-2 underline" disabled={busy} onClick={() => void again([f])}>
-                    fit again
+                    {texts.fitAgain}
                   </button>
                 )}
               </p>

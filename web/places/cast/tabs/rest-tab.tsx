@@ -7,11 +7,11 @@ import { toast } from 'sonner';
 import { useCast, useCastRig } from '@/client/queries';
 import { solver } from '@/client/solver';
 import type { CastMember, Item, RigAnswer } from '@/contract';
-import { many } from '@/naming/counts';
 import { ItemPicker } from '@/parts/item-picker';
 import { rigView } from '@/stage/rig-view';
 import { Button } from '@/ui/button';
 import { inputLook, Select, SwitchRow } from '@/ui/field';
+import { restTab as texts } from '../texts';
 
 const JUDGED: Readonly<Record<string, string>> = {
   T: 'T: both arms level to the side',
@@ -43,7 +43,7 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
   const straighten = async (limb: Limb | 'all', side: Side, label: string): Promise<void> => {
     setBusy(true);
     try {
-      onSet({ turns: await solver().straighten(rig, limb, side), how: label }, `Straightened ${label}`);
+      onSet({ turns: await solver().straighten(rig, limb, side), how: label }, texts.straightened(label));
     } catch (error) {
       toast.error((error as Error).message);
     } finally {
@@ -57,22 +57,21 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
     const done = borrowTurns(mine, theirs, turns);
     const name = others.find((c) => c.id === from)?.name ?? 'another';
     if (done.missing.length === mine.names.length) {
-      toast.error(`${member.name} and ${name} have no joint names in common, so nothing could be copied.`);
+      toast.error(texts.andHaveNoJoint(member.name, name));
       return;
     }
-    if (done.missing.length > 0)
-      toast(`${many(done.missing.length, 'joint')} have no match by name and keep their rest rotation`);
-    onSet({ turns: done.turns, how: `from ${name}` }, `Copied the pose of ${name}`);
+    if (done.missing.length > 0) toast(texts.haveNoMatchBy(done.missing.length));
+    onSet({ turns: done.turns, how: `from ${name}` }, texts.copiedThePoseOf(name));
   };
   const takeFrame = async (item: Item): Promise<void> => {
     const f = Math.round(Number(frame)) - 1;
     if (!(f >= 0 && f < item.facts.frameCount)) {
-      toast.error(`Enter a frame from 1 to ${item.facts.frameCount}.`);
+      toast.error(texts.enterAFrameFrom(item.facts.frameCount));
       return;
     }
     try {
       const turns = await solver().frameTurns(item.motionHash, rig, f);
-      onSet({ turns, how: `frame ${f + 1} of ${item.name}` }, `Took frame ${f + 1} of ${item.name} as pose`);
+      onSet({ turns, how: texts.frameOf(f + 1, item.name) }, texts.tookFrameOfAs(f + 1, item.name));
     } catch (error) {
       toast.error((error as Error).message);
     }
@@ -80,20 +79,18 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
   return (
     <div className="flex flex-col gap-3">
       <p>
-        <span className="text-muted">By the arms: </span>
+        <span className="text-muted">{texts.byTheArms} </span>
         {JUDGED[rig.restKind] ?? rig.restKind}
-        {rig.restPose && <span className="text-muted">, taken from the first frame of its file</span>}
+        {rig.restPose && <span className="text-muted">{texts.takenFromTheFirst}</span>}
       </p>
       <p className={rig.match ? 'text-brass-text' : 'text-muted'}>
-        {rig.match
-          ? `A matching pose is set: ${rig.match.how}. The bind pose is unchanged.`
-          : 'Limbs are matched from the rest pose. If arms come out wrong, pose the character here; the bind pose is not changed.'}
+        {rig.match ? texts.aMatchingPoseIs(rig.match.how) : texts.limbsAreMatchedFrom}
       </p>
-      <SwitchRow label="Show the standard pose over it, arms level" checked={comparing} onChange={onCompare} />
+      <SwitchRow label={texts.showTheStandardPose} checked={comparing} onChange={onCompare} />
       {mayChange && (
         <>
           <div>
-            <p className="mb-1 text-muted">Straighten a limb</p>
+            <p className="mb-1 text-muted">{texts.straightenALimb}</p>
             <div className="flex flex-wrap gap-1.5">
               {(
                 [
@@ -111,12 +108,12 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
             </div>
           </div>
           <div>
-            <p className="mb-1 text-muted">Turn a joint by hand, in the stage</p>
+            <p className="mb-1 text-muted">{texts.turnAJointBy}</p>
             <Select
-              label="Joint to turn"
+              label={texts.jointToTurn}
               value={posing ?? ' '}
               options={[
-                { value: ' ', label: 'none' },
+                { value: ' ', label: texts.none },
                 ...rig.rig.joints.map((j) => ({ value: j.name, label: j.name })),
               ]}
               onChange={(j) => onPosing(j === ' ' ? null : j)}
@@ -124,45 +121,47 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
             />
           </div>
           <div>
-            <p className="mb-1 text-muted">Copy the pose of a similar rig</p>
+            <p className="mb-1 text-muted">{texts.copyThePoseOf}</p>
             <div className="flex gap-1.5">
               <Select
-                label="Whose pose"
+                label={texts.whosePose}
                 value={from || ' '}
-                options={[{ value: ' ', label: 'whose?' }, ...others.map((c) => ({ value: c.id, label: c.name }))]}
+                options={[{ value: ' ', label: texts.whose }, ...others.map((c) => ({ value: c.id, label: c.name }))]}
                 onChange={(id) => setFrom(id.trim())}
                 className="min-w-0 flex-1"
               />
               <Button disabled={!lender.data} onClick={borrow}>
-                Copy
+                {texts.copy}
               </Button>
             </div>
           </div>
           <div>
-            <p className="mb-1 text-muted">Take it from a frame</p>
+            <p className="mb-1 text-muted">{texts.takeItFromA}</p>
             <ItemPicker
-              label="Which motion"
+              label={texts.whichMotion}
               fits={(i) => i.rigId === rig.id}
-              nothing="No motion with that name is on this skeleton."
+              nothing={texts.noMotionWithThat}
               chosen={take?.id}
               onPick={setTake}
             />
             {take && (
               <div className="mt-1 flex items-center gap-1.5">
-                <span className="min-w-0 flex-1 truncate">frame of {take.name}</span>
+                <span className="min-w-0 flex-1 truncate">
+                  {texts.frameOf2} {take.name}
+                </span>
                 <input
-                  aria-label="Frame to take"
+                  aria-label={texts.frameToTake}
                   inputMode="numeric"
                   className={`${inputLook} w-14 py-0!`}
                   value={frame}
                   onChange={(e) => setFrame(e.target.value)}
                 />
-                <Button onClick={() => void takeFrame(take)}>Take</Button>
+                <Button onClick={() => void takeFrame(take)}>{texts.take}</Button>
               </div>
             )}
           </div>
-          <Button disabled={!rig.match} onClick={() => onSet(null, 'Went back to the bind pose')}>
-            Back to the bind pose
+          <Button disabled={!rig.match} onClick={() => onSet(null, texts.wentBackToThe)}>
+            {texts.backToTheBind}
           </Button>
         </>
       )}

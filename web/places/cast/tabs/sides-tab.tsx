@@ -5,10 +5,10 @@ import { Trash2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import type { RigAnswer } from '@/contract';
 import type { RigSetting } from '@/documents/rig-setup';
-import { many } from '@/naming/counts';
 import { rigView } from '@/stage/rig-view';
 import { Button, IconButton } from '@/ui/button';
 import { Select } from '@/ui/field';
+import { sidesTab as texts } from '../texts';
 import { JointSets } from './joint-sets';
 
 export interface SidesTabProps {
@@ -42,17 +42,17 @@ export function SidesTab({ rig, mayChange, onLit, onSet }: SidesTabProps) {
   const [left, setLeft] = useState(NONE);
   const [right, setRight] = useState(NONE);
   const [all, setAll] = useState(false);
-  const options = [{ value: NONE, label: 'joint' }, ...names.map((n) => ({ value: n, label: n }))];
+  const options = [{ value: NONE, label: texts.joint }, ...names.map((n) => ({ value: n, label: n }))];
   const pairs = all ? pairing.pairs : pairing.pairs.slice(0, 6);
   return (
     <div className="flex flex-col gap-3">
       <div>
-        <h3 className="mb-1 font-semibold">Left and right</h3>
+        <h3 className="mb-1 font-semibold">{texts.leftAndRight}</h3>
         <p>{pairingSummary(view.rig, pairing).text}</p>
         {trouble && <p className="text-raspberry">{trouble}</p>}
         {pairing.unpaired.length > 0 && (
           <p className="mt-1 text-[12px] text-brass-text">
-            without a partner: {pairing.unpaired.map((j) => names[j]).join(', ')}
+            {texts.withoutAPartner} {pairing.unpaired.map((j) => names[j]).join(', ')}
           </p>
         )}
         <ul className="mt-1.5 flex flex-col text-[12.5px]">
@@ -69,12 +69,12 @@ export function SidesTab({ rig, mayChange, onLit, onSet }: SidesTabProps) {
                 {BY[p.by]}
                 {p.by === 'hand' && mayChange && (
                   <IconButton
-                    label={`Remove the pair of ${names[p.left]}`}
+                    label={texts.removeThePairOf(names[p.left]!)}
                     quiet
                     onClick={() =>
                       onSet(
                         { pairs: (rig.pairs ?? []).filter(([a]) => a !== names[p.left]) },
-                        `Removed the pair of ${names[p.left]}`,
+                        texts.removedThePairOf(names[p.left]!),
                       )
                     }
                   >
@@ -87,14 +87,20 @@ export function SidesTab({ rig, mayChange, onLit, onSet }: SidesTabProps) {
         </ul>
         {pairing.pairs.length > 6 && (
           <button type="button" className="text-[12px] text-muted hover:text-ink" onClick={() => setAll(!all)}>
-            {all ? 'fewer' : `all ${many(pairing.pairs.length, 'pair')}`}
+            {all ? texts.fewer : texts.all(pairing.pairs.length)}
           </button>
         )}
         {mayChange && (
           <div className="mt-2 flex gap-1.5">
-            <Select label="Left joint" value={left} options={options} onChange={setLeft} className="min-w-0 flex-1" />
             <Select
-              label="Right joint"
+              label={texts.leftJoint}
+              value={left}
+              options={options}
+              onChange={setLeft}
+              className="min-w-0 flex-1"
+            />
+            <Select
+              label={texts.rightJoint}
               value={right}
               options={options}
               onChange={setRight}
@@ -104,12 +110,12 @@ export function SidesTab({ rig, mayChange, onLit, onSet }: SidesTabProps) {
               disabled={left === NONE || right === NONE || left === right}
               onClick={() => {
                 const rest = (rig.pairs ?? []).filter((p) => !p.includes(left) && !p.includes(right));
-                onSet({ pairs: [...rest, [left, right]] }, `Paired ${left} with ${right}`);
+                onSet({ pairs: [...rest, [left, right]] }, texts.pairedWith(left, right));
                 setLeft(NONE);
                 setRight(NONE);
               }}
             >
-              Pair
+              {texts.pair}
             </Button>
           </div>
         )}

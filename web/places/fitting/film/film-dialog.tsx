@@ -5,6 +5,7 @@ import { FILM_FORMATS } from '@/parts/film/encode';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Row, Select, SwitchRow } from '@/ui/field';
+import { filmDialog as texts } from '../texts';
 import { FILM_DEFAULTS, type FilmWish, picturesOf, SHOTS } from './film-wish';
 
 const SHOT_WORDS = {
@@ -42,16 +43,11 @@ export function FilmDialog({
   const set = (change: Partial<FilmWish>): void => setWish({ ...wish, ...change });
   const pictures = picturesOf(frames, fps, wish.fps);
   return (
-    <Dialog
-      open
-      onOpenChange={onClose}
-      title="Make a review film"
-      about="Seen as the stage shows it now, from where you look. It is made while you go on; leave Fitting and it stops."
-    >
+    <Dialog open onOpenChange={onClose} title={texts.makeAReviewFilm} about={texts.seenAsTheStage}>
       <div className="mt-3 flex flex-col gap-2">
         <Row name="Shows">
           <Select
-            label="What the film shows"
+            label={texts.whatTheFilmShows}
             className="w-full"
             value={wish.shot}
             options={SHOTS.map((s) => ({ value: s, label: SHOT_WORDS[s] }))}
@@ -60,7 +56,7 @@ export function FilmDialog({
         </Row>
         <Row name="Kept as">
           <Select
-            label="Kind of file"
+            label={texts.kindOfFile}
             className="w-full"
             value={wish.format}
             options={FILM_FORMATS.map((f) => ({ value: f, label: FORMAT_WORDS[f] }))}
@@ -69,7 +65,7 @@ export function FilmDialog({
         </Row>
         <Row name="Lines">
           <Select
-            label="Lines of the picture"
+            label={texts.linesOfThePicture}
             className="w-full"
             value={String(wish.lines)}
             options={LINES.map((l) => ({ value: String(l), label: String(l) }))}
@@ -78,17 +74,17 @@ export function FilmDialog({
         </Row>
         <Row name="Pictures a second">
           <Select
-            label="Pictures a second"
+            label={texts.picturesASecond}
             className="w-full"
             value={String(wish.fps)}
             options={RATES.map((r) => ({ value: String(r), label: String(r) }))}
             onChange={(r) => set({ fps: Number(r) })}
           />
         </Row>
-        <SwitchRow label="Slate: what it is, and whose" checked={wish.slate} onChange={(slate) => set({ slate })} />
-        <SwitchRow label="Frame numbers and time" checked={wish.count} onChange={(count) => set({ count })} />
+        <SwitchRow label={texts.slateWhatItIs} checked={wish.slate} onChange={(slate) => set({ slate })} />
+        <SwitchRow label={texts.frameNumbersAndTime} checked={wish.count} onChange={(count) => set({ count })} />
         <SwitchRow
-          label="Troubles, where they are worst"
+          label={texts.troublesWhereTheyAre}
           checked={wish.troubles}
           onChange={(troubles) => set({ troubles })}
         />
@@ -100,7 +96,7 @@ export function FilmDialog({
             onMake(wish);
           }}
         >
-          Make {pictures.toLocaleString('en')} {pictures === 1 ? 'picture' : 'pictures'}
+          {texts.make} {pictures.toLocaleString('en')} {pictures === 1 ? texts.picture : texts.pictures}
         </Button>
       </div>
     </Dialog>

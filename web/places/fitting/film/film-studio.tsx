@@ -10,6 +10,7 @@ import type { StageHandle } from '@/stage/contract';
 import type { Photographed } from '@/stage/shutter';
 import { IconButton } from '@/ui/button';
 import { FittingStage } from '../fitting-stage';
+import { filmStudio as texts } from '../texts';
 import { type FilmWish, picturesOf, troublesAt, viewOf, widthOf } from './film-wish';
 
 type StageProps = ComponentProps<typeof FittingStage>;
@@ -63,12 +64,12 @@ export function FilmStudio({ order, onEnd }: { order: FilmOrder; onEnd: () => vo
         link.download = `${order.title}.${ENDINGS[wish.format]}`;
         link.click();
         setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
-        toast(`${link.download} is saved`);
+        toast(texts.isSaved(link.download));
         ended.current();
       } catch (e) {
         await sink?.cancel().catch(nothing);
         if (over.current) return;
-        toast.error(`The film could not be made: ${(e as Error).message}`);
+        toast.error(texts.theFilmCouldNot((e as Error).message));
         ended.current();
       }
     };
@@ -110,13 +111,15 @@ export function FilmStudio({ order, onEnd }: { order: FilmOrder; onEnd: () => vo
         className="fixed bottom-16 left-4 z-40 flex w-72 items-center gap-2 rounded-lg border border-line bg-panel px-3 py-2 shadow-xl"
       >
         <span className="min-w-0 flex-1">
-          <span className="block truncate">Filming {order.title}</span>
+          <span className="block truncate">
+            {texts.filming} {order.title}
+          </span>
           <span className="mt-1 block h-1 overflow-hidden rounded bg-raised">
             <span className="block h-full bg-brass" style={{ width: `${100 * share}%` }} />
           </span>
         </span>
         <span className="text-right whitespace-nowrap text-muted tabular-nums">{Math.round(100 * share)} %</span>
-        <IconButton label="Stop filming" quiet onClick={onEnd}>
+        <IconButton label={texts.stopFilming} quiet onClick={onEnd}>
           <X size={14} />
         </IconButton>
       </div>

@@ -5,6 +5,7 @@ import type { CastMember, Item, RigAnswer } from '@/contract';
 import type { FitAnswer } from '@/solver/solve';
 import type { StageHandle } from '@/stage/contract';
 import type { StageView } from '../stage-tools';
+import { film as texts } from '../texts';
 import { FilmDialog } from './film-dialog';
 import { type FilmOrder, FilmStudio } from './film-studio';
 
@@ -44,7 +45,7 @@ export function Film({
             onAsked(false);
             setOrder({
               wish,
-              title: `${item.name} on ${member.name}`,
+              title: texts.on(item.name, member.name),
               lines: [
                 `version ${item.version}`,
                 new Date().toLocaleDateString('en', { day: 'numeric', month: 'long', year: 'numeric' }),

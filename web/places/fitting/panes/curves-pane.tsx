@@ -10,6 +10,7 @@ import type { Curves, FitWish } from '@/solver/solve-fit';
 import type { Clock } from '@/stage/clock';
 import { useThemeVersion } from '@/stage/use-theme';
 import { Select } from '@/ui/field';
+import { curvesPane as texts } from '../texts';
 import { wishKey } from '../wish-key';
 
 interface CurvesPaneProps {
@@ -36,14 +37,14 @@ export function CurvesPane({ clock, fps, wish, joints, joint, onJoint }: CurvesP
     <div className="flex h-full min-h-44 flex-col px-4 pb-2">
       <div className="mb-1 flex flex-wrap items-center gap-2 text-[12.5px]">
         <Select
-          label="Joint"
+          label={texts.joint}
           value={joint}
           options={joints.map((j) => ({ value: j, label: j }))}
           onChange={onJoint}
           className="max-w-44 py-0!"
         />
         <Select
-          label="What is drawn"
+          label={texts.whatIsDrawn}
           value={kind}
           options={CURVES.map((c) => ({ value: c, label: `${CURVE_LABELS[c].label}, ${CURVE_LABELS[c].unit}` }))}
           onChange={setKind}
@@ -52,7 +53,7 @@ export function CurvesPane({ clock, fps, wish, joints, joint, onJoint }: CurvesP
         {data && <Figures curves={data} unit={unit} clock={clock} />}
       </div>
       {error && <p className="text-raspberry">{error.message}</p>}
-      {data === null && <p className="text-muted">The target has no joint of that name.</p>}
+      {data === null && <p className="text-muted">{texts.theTargetHasNo}</p>}
       {data && <Chart curves={data} name={`${joint}: ${label}`} unit={unit} fps={fps} clock={clock} />}
     </div>
   );

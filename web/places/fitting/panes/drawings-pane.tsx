@@ -19,6 +19,7 @@ import { drawingAddress } from '@/stage/paper-art';
 import { useArt } from '@/stage/use-art';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
+import { drawingsPane as texts } from '../texts';
 
 interface DrawingsPaneProps {
   clock: Clock;
@@ -44,10 +45,7 @@ export function DrawingsPane({ clock, frames, rig, art: hash, edits, onChange }:
   const [asking, setAsking] = useState<{ to: string; missing: readonly string[]; keys: readonly ExposureKey[] } | null>(
     null,
   );
-  if (!part)
-    return (
-      <p className="px-4 py-2 text-muted">Every part of this figure has one drawing, so there is nothing to choose.</p>
-    );
+  if (!part) return <p className="px-4 py-2 text-muted">{texts.everyPartOfThis}</p>;
   const keysOf = (p: CutoutPart): readonly ExposureKey[] => edits.exposures?.find((e) => e.part === p.name)?.keys ?? [];
   const put = (p: string, keys: readonly ExposureKey[], label: string): void => {
     const others = (edits.exposures ?? []).filter((e) => e.part !== p);
@@ -62,11 +60,11 @@ export function DrawingsPane({ clock, frames, rig, art: hash, edits, onChange }:
     if (!other) return;
     const { keys, missing } = copyExposure(own, other);
     if (missing.length > 0) setAsking({ to, missing, keys });
-    else put(to, keys, `Copied the drawings of ${part.name} to ${to}`);
+    else put(to, keys, texts.copiedTheDrawingsOf(part.name, to));
   };
   return (
     <div className="px-4 pb-3">
-      <div className="mb-1.5 flex flex-wrap items-center gap-1" role="toolbar" aria-label={`Drawings of ${part.name}`}>
+      <div className="mb-1.5 flex flex-wrap items-center gap-1" role="toolbar" aria-label={texts.drawingsOf(part.name)}>
         {part.drawings.map((label) => {
           const drawing = art?.drawings.find((d) => d.part === part.name && d.label === label);
           return (
@@ -74,12 +72,12 @@ export function DrawingsPane({ clock, frames, rig, art: hash, edits, onChange }:
               key={label}
               type="button"
               aria-pressed={now === label}
-              title={`Show “${label}” from frame ${frame + 1} on`}
+              title={texts.showFromFrameOn(label, frame + 1)}
               className={clsx(
                 'flex h-12 min-w-12 flex-col items-center justify-end gap-0.5 rounded-md border bg-velvet px-1 text-[11px]',
                 now === label ? 'border-brass text-brass-text' : 'border-line text-muted hover:text-ink',
               )}
-              onClick={() => put(part.name, withExposure(own, frame, label), `Showed ${label} on ${part.name}`)}
+              onClick={() => put(part.name, withExposure(own, frame, label), texts.showedOn(label, part.name))}
             >
               {art && drawing && (
                 // biome-ignore lint/performance/noImgElement: a picture made of the page's own data
@@ -93,24 +91,24 @@ export function DrawingsPane({ clock, frames, rig, art: hash, edits, onChange }:
       <div className="mb-1.5 flex flex-wrap items-center gap-2 text-[12px] text-muted">
         <span>
           {own.length === 0
-            ? `${part.name} shows “${part.drawings[0]}” throughout. Choose a drawing to show it from this frame on.`
-            : `${part.name}: ${own.length} ${own.length === 1 ? 'change' : 'changes'}. Joints keep their keys.`}
+            ? texts.showsThroughoutChooseA(part.name, part.drawings[0]!)
+            : texts.jointsKeepTheirKeys(part.name, own.length)}
         </span>
         {own.length > 0 && (
           <>
             {alike.length > 0 && (
               <Select
-                label="The same on"
+                label={texts.theSameOn}
                 value={NOBODY}
                 options={[
-                  { value: NOBODY, label: 'the same on …' },
+                  { value: NOBODY, label: texts.theSameOn2 },
                   ...alike.map((p) => ({ value: p.name, label: p.name })),
                 ]}
                 onChange={(to) => to !== NOBODY && copyTo(to)}
               />
             )}
-            <Button size="tiny" onClick={() => put(part.name, [], `Cleared the drawings of ${part.name}`)}>
-              Clear
+            <Button size="tiny" onClick={() => put(part.name, [], texts.clearedTheDrawingsOf(part.name))}>
+              {texts.clear}
             </Button>
           </>
         )}
@@ -120,7 +118,7 @@ export function DrawingsPane({ clock, frames, rig, art: hash, edits, onChange }:
           to={asking.to}
           missing={asking.missing}
           onCopy={() => {
-            put(asking.to, asking.keys, `Copied the drawings of ${part.name} to ${asking.to}`);
+            put(asking.to, asking.keys, texts.copiedTheDrawingsOf(part.name, asking.to));
             setAsking(null);
           }}
           onLeave={() => setAsking(null)}
@@ -139,7 +137,7 @@ export function DrawingsPane({ clock, frames, rig, art: hash, edits, onChange }:
               put(
                 p.name,
                 keysOf(p).filter((k) => k.frame !== at),
-                `Removed a drawing of ${p.name}`,
+                texts.removedADrawingOf(p.name),
               )
             }
           />
@@ -189,7 +187,7 @@ function Exposures({
           <button
             key={frame}
             type="button"
-            aria-label={`${part.name}: ${label} from frame ${frame + 1}${set ? '; Delete removes it' : ''}`}
+            aria-label={texts.fromFrame(part.name, label, frame + 1, set)}
             className={clsx(
               'absolute top-0.5 bottom-0.5 overflow-hidden rounded border px-1 text-left text-[11px] text-ellipsis whitespace-nowrap',
               set ? 'border-brass/60 bg-raised text-ink' : 'border-line bg-transparent text-muted',

@@ -8,6 +8,7 @@ import { CurveLine } from '@/parts/lanes/curve';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook, Select } from '@/ui/field';
+import { goalsPane as texts } from '../texts';
 
 interface GoalsPaneProps {
   clock: Clock;
@@ -19,15 +20,15 @@ interface GoalsPaneProps {
 }
 
 const KEEPS: { value: HandGoal['keep']; label: string }[] = [
-  { value: 'head', label: 'its place relative to the head' },
-  { value: 'hips', label: 'its place relative to the hips' },
-  { value: 'otherHand', label: 'its distance from the other hand' },
-  { value: 'point', label: 'a point in the world' },
+  { value: 'head', label: texts.itsPlaceRelativeTo },
+  { value: 'hips', label: texts.itsPlaceRelativeToThe },
+  { value: 'otherHand', label: texts.itsDistanceFromThe },
+  { value: 'point', label: texts.aPointInThe },
 ];
 const HANDS: { value: HandGoal['hand']; label: string }[] = [
-  { value: 'L', label: 'left hand' },
-  { value: 'R', label: 'right hand' },
-  { value: 'both', label: 'both hands' },
+  { value: 'L', label: texts.leftHand },
+  { value: 'R', label: texts.rightHand },
+  { value: 'both', label: texts.bothHands },
 ];
 type Weight = HandGoal['weight'];
 const isCurve = (w: Weight): w is readonly ImportanceKey[] => Array.isArray(w);
@@ -45,24 +46,21 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
       <div className="mb-1.5 flex flex-wrap items-center gap-2">
         <Button
           size="tiny"
-          onClick={() => goals([...edits.goals, { hand: 'L', keep: 'hips', weight: 1 }], 'Added a hand goal')}
+          onClick={() => goals([...edits.goals, { hand: 'L', keep: 'hips', weight: 1 }], texts.addedAHandGoal)}
         >
-          <Plus size={12} /> Hand goal
+          <Plus size={12} /> {texts.handGoal}
         </Button>
         <Button
           size="tiny"
           onClick={() => {
             const head = rounded(placeNow('head'));
-            looks(
-              [...edits.looks, { point: [head[0], head[1], head[2] + 1.5], weight: 1 }],
-              'Added a point to look at',
-            );
+            looks([...edits.looks, { point: [head[0], head[1], head[2] + 1.5], weight: 1 }], texts.addedAPointTo);
           }}
         >
-          <Plus size={12} /> Head looks at a point
+          <Plus size={12} /> {texts.headLooksAtA}
         </Button>
         {edits.goals.length + edits.looks.length === 0 && (
-          <span className="text-[12px] text-muted">Hands and head follow the source until a goal says otherwise.</span>
+          <span className="text-[12px] text-muted">{texts.handsAndHeadFollow}</span>
         )}
       </div>
       <TimeAxis clock={clock} frames={frames}>
@@ -77,14 +75,14 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
             <div key={i} className="mb-1 border-y border-line py-1.5">
               <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
                 <Select
-                  label="Hand"
+                  label={texts.hand}
                   value={g.hand}
                   options={HANDS}
-                  onChange={(hand) => set({ hand }, 'Changed a goal’s hand')}
+                  onChange={(hand) => set({ hand }, texts.changedAGoalsHand)}
                 />
-                <span className="text-muted">keeps</span>
+                <span className="text-muted">{texts.keeps}</span>
                 <Select
-                  label="What it keeps"
+                  label={texts.whatItKeeps}
                   value={g.keep}
                   options={KEEPS}
                   onChange={(keep) =>
@@ -92,35 +90,35 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
                       keep === 'point'
                         ? { keep, point: rounded(placeNow(g.hand === 'R' ? 'handR' : 'handL')) }
                         : { keep, point: undefined },
-                      'Changed what a hand keeps',
+                      texts.changedWhatAHand,
                     )
                   }
                 />
                 {g.keep === 'point' && g.point && (
-                  <SpotFields point={g.point} onKeep={(point) => set({ point }, 'Moved the point of a hand goal')} />
+                  <SpotFields point={g.point} onKeep={(point) => set({ point }, texts.movedThePointOf)} />
                 )}
                 <Select
-                  label="When it counts"
+                  label={texts.whenItCounts}
                   value={how(g.weight)}
                   options={[
-                    { value: 'always', label: 'all the time' },
-                    { value: 'near', label: 'more when near' },
-                    { value: 'curve', label: 'along a curve' },
+                    { value: 'always', label: texts.allTheTime },
+                    { value: 'near', label: texts.moreWhenNear },
+                    { value: 'curve', label: texts.alongACurve },
                   ]}
                   onChange={(w) =>
                     set(
                       { weight: w === 'always' ? 1 : w === 'near' ? 'near' : bump(clock.frame, frames) },
-                      'Changed when a goal counts',
+                      texts.changedWhenAGoal,
                     )
                   }
                 />
                 <IconButton
-                  label="Remove this goal"
+                  label={texts.removeThisGoal}
                   quiet
                   onClick={() =>
                     goals(
                       edits.goals.filter((_, k) => k !== i),
-                      'Removed a hand goal',
+                      texts.removedAHandGoal,
                     )
                   }
                 >
@@ -128,7 +126,7 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
                 </IconButton>
               </div>
               {isCurve(g.weight) && (
-                <Importance keys={g.weight} onChange={(weight) => set({ weight }, 'Changed an importance curve')} />
+                <Importance keys={g.weight} onChange={(weight) => set({ weight }, texts.changedAnImportanceCurve)} />
               )}
             </div>
           );
@@ -143,26 +141,26 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
             // biome-ignore lint/suspicious/noArrayIndexKey: looks have no other name than their place
             <div key={i} className="mb-1 border-y border-line py-1.5">
               <div className="flex flex-wrap items-center gap-1.5 text-[12.5px]">
-                the head looks at
-                <SpotFields point={l.point} onKeep={(point) => set({ point }, 'Moved what the head looks at')} />
+                {texts.theHeadLooksAt}
+                <SpotFields point={l.point} onKeep={(point) => set({ point }, texts.movedWhatTheHead)} />
                 <Select
-                  label="When the look counts"
+                  label={texts.whenTheLookCounts}
                   value={isCurve(l.weight) ? 'curve' : 'always'}
                   options={[
-                    { value: 'always', label: 'all the time' },
-                    { value: 'curve', label: 'along a curve' },
+                    { value: 'always', label: texts.allTheTime },
+                    { value: 'curve', label: texts.alongACurve },
                   ]}
                   onChange={(w) =>
-                    set({ weight: w === 'always' ? 1 : bump(clock.frame, frames) }, 'Changed when a look counts')
+                    set({ weight: w === 'always' ? 1 : bump(clock.frame, frames) }, texts.changedWhenALook)
                   }
                 />
                 <IconButton
-                  label="Remove this look"
+                  label={texts.removeThisLook}
                   quiet
                   onClick={() =>
                     looks(
                       edits.looks.filter((_, k) => k !== i),
-                      'Removed a look',
+                      texts.removedALook,
                     )
                   }
                 >
@@ -170,7 +168,7 @@ export function GoalsPane({ clock, frames, edits, placeNow, onChange }: GoalsPan
                 </IconButton>
               </div>
               {isCurve(l.weight) && (
-                <Importance keys={l.weight} onChange={(weight) => set({ weight }, 'Changed an importance curve')} />
+                <Importance keys={l.weight} onChange={(weight) => set({ weight }, texts.changedAnImportanceCurve)} />
               )}
             </div>
           );
@@ -206,8 +204,8 @@ function Importance({ keys, onChange }: { keys: readonly ImportanceKey[]; onChan
         points={sorted.map(({ frame, weight }) => ({ frame, value: weight }))}
         valueAt={(frame) => importanceAt(sorted, frame)}
         height={HEIGHT - 5}
-        label="How much the goal counts over time"
-        pointLabel="Importance"
+        label={texts.howMuchTheGoal}
+        pointLabel={texts.importance}
         onChange={(points) => onChange(points.map(({ frame, value }) => ({ frame, weight: value })))}
       />
     </Lane>
@@ -230,7 +228,7 @@ function SpotFields({
             key={point[k]}
             type="number"
             step="0.05"
-            aria-label={`Spot ${axis}, metres`}
+            aria-label={texts.spotMetres(axis)}
             className={`${inputLook} w-20 py-0!`}
             defaultValue={point[k]}
             onBlur={(e) => {

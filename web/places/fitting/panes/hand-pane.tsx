@@ -10,6 +10,7 @@ import { KeyDot } from '@/parts/lanes/key';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { Select } from '@/ui/field';
+import { handPane as texts } from '../texts';
 
 interface HandPaneProps {
   clock: Clock;
@@ -51,7 +52,7 @@ export function HandPane({
   const own = held && edits.corrections.find((t) => isHeld(t, held));
   const now = own?.keys.find((k) => k.frame === clock.frame);
   const options = useMemo(
-    () => [{ value: NO_JOINT, label: 'one joint …' }, ...joints.map((j) => ({ value: j, label: j }))],
+    () => [{ value: NO_JOINT, label: texts.oneJoint }, ...joints.map((j) => ({ value: j, label: j }))],
     [joints],
   );
   // a pull that shall show here only needs a key without offset on either side
@@ -63,7 +64,7 @@ export function HandPane({
       const at = Math.max(0, Math.min(frames - 1, f));
       if (!own.keys.some((k) => k.frame === at)) next = withKey(next, held, at, NONE);
     }
-    set(next, `Limited the correction of the ${heldName(held)} to these frames`);
+    set(next, texts.limitedTheCorrectionOf(heldName(held)));
   };
   return (
     <div className="px-4 pb-3">
@@ -79,7 +80,7 @@ export function HandPane({
           </Button>
         ))}
         <Select
-          label="A single joint"
+          label={texts.aSingleJoint}
           value={held && 'joint' in held ? held.joint : NO_JOINT}
           options={options}
           onChange={(joint) => onHold(joint === NO_JOINT ? null : { joint })}
@@ -87,7 +88,7 @@ export function HandPane({
         />
         <span className="ml-1 flex">
           <IconButton
-            label="Move it"
+            label={texts.moveIt}
             keys="T"
             pressed={mode === 'move'}
             onClick={() => onMode('move')}
@@ -96,7 +97,7 @@ export function HandPane({
           >
             <Move3d size={15} />
           </IconButton>
-          <IconButton label="Turn it" keys="T" pressed={mode === 'turn'} onClick={() => onMode('turn')} quiet>
+          <IconButton label={texts.turnIt} keys="T" pressed={mode === 'turn'} onClick={() => onMode('turn')} quiet>
             <Rotate3d size={15} />
           </IconButton>
         </span>
@@ -104,51 +105,49 @@ export function HandPane({
       <p className="mb-1 text-[12px] text-muted">
         {!held
           ? flat
-            ? 'Choose a part and drag it in the stage to set a key at this frame, or turn a joint. All of it stays in the plane.'
-            : 'Choose a part and drag it in the stage to set a key at this frame. The solve underneath stays live.'
+            ? texts.chooseAPartAnd
+            : texts.chooseAPartAndDrag
           : own
             ? `${own.keys.length} ${own.keys.length === 1 ? 'key, which applies to the whole motion' : 'keys'}.`
-            : `Drag the ${heldName(held)} in the stage to set its first key.`}
+            : texts.dragTheInThe(heldName(held))}
       </p>
       {held && own && (
         <div className="mb-1.5 flex flex-wrap items-center gap-1.5 text-[12.5px]">
           {own.keys.length === 1 && (
             <Button size="tiny" onClick={fence}>
-              Only around this frame
+              {texts.onlyAroundThisFrame}
             </Button>
           )}
           <Button
             size="tiny"
-            onClick={() =>
-              set(withKey(edits.corrections, held, clock.frame, NONE), `Set the ${heldName(held)} back at this frame`)
-            }
+            onClick={() => set(withKey(edits.corrections, held, clock.frame, NONE), texts.setTheBackAt(heldName(held)))}
           >
-            No correction here
+            {texts.noCorrectionHere}
           </Button>
           <Select
-            label="Easing to the next key"
+            label={texts.easingToTheNext}
             value={typeof now?.ease === 'string' ? now.ease : 'smooth'}
             options={[
-              { value: 'smooth', label: 'eases to the next' },
-              { value: 'linear', label: 'moves evenly to the next' },
-              { value: 'step', label: 'holds until the next' },
+              { value: 'smooth', label: texts.easesToTheNext },
+              { value: 'linear', label: texts.movesEvenlyToThe },
+              { value: 'step', label: texts.holdsUntilTheNext },
             ]}
             onChange={(ease) => {
               const key = now ?? own.keys.filter((k) => k.frame <= clock.frame).at(-1) ?? own.keys[0]!;
               set(
                 withKey(edits.corrections, held, key.frame, { ...key, ease: ease as NamedEase }),
-                'Changed the easing of a correction',
+                texts.changedTheEasingOf,
               );
             }}
             className="py-0!"
           />
           <IconButton
-            label={`Remove all corrections of the ${heldName(held)}`}
+            label={texts.removeAllCorrectionsOf(heldName(held))}
             quiet
             onClick={() =>
               set(
                 edits.corrections.filter((t) => !isHeld(t, held)),
-                `Removed the corrections of the ${heldName(held)}`,
+                texts.removedTheCorrectionsOf(heldName(held)),
               )
             }
           >
@@ -169,9 +168,9 @@ export function HandPane({
               onMove={(from, to) => {
                 const key = t.keys.find((k) => k.frame === from);
                 if (!key || t.keys.some((k) => k.frame === to)) return;
-                set(withKey(withKey(edits.corrections, it, from, undefined), it, to, key), 'Moved a correction key');
+                set(withKey(withKey(edits.corrections, it, from, undefined), it, to, key), texts.movedACorrectionKey);
               }}
-              onRemove={(frame) => set(withKey(edits.corrections, it, frame, undefined), 'Removed a correction key')}
+              onRemove={(frame) => set(withKey(edits.corrections, it, frame, undefined), texts.removedACorrectionKey)}
             />
           );
         })}
@@ -215,7 +214,7 @@ function KeyLane({
           <KeyDot
             key={k.frame}
             frame={k.frame}
-            label={`Key of the ${name} at frame ${k.frame + 1}`}
+            label={texts.keyOfTheAt(name, k.frame + 1)}
             onChoose={() => {
               onChoose();
               seek(clock, k.frame);

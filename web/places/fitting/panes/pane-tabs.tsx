@@ -2,16 +2,17 @@
 
 import type { FittingEdits } from '@velvet-reel/motion';
 import { TabList } from '@/ui/tabs';
+import { paneTabs as texts } from '../texts';
 import { PANES, type Pane } from '../use-fitting-view';
 
 export const PANE_WORDS: Readonly<Record<Pane, string>> = {
-  trouble: 'Trouble lanes',
-  plants: 'Plants',
-  goals: 'Goals',
-  hand: 'By hand',
-  curves: 'Curves',
-  drawings: 'Drawings',
-  swap: 'Swap',
+  trouble: texts.troubleLanes,
+  plants: texts.plants,
+  goals: texts.goals,
+  hand: texts.byHand,
+  curves: texts.curves,
+  drawings: texts.drawings,
+  swap: texts.swap,
 };
 
 interface PaneTabsProps {
@@ -36,17 +37,20 @@ export function PaneTabs({ troubles, edits, flat = false, swap = false }: PaneTa
   };
   return (
     <TabList
-      label="Panes"
+      label={texts.panes}
       className="px-3 pt-1.5 pb-1"
       tabs={PANES.filter((p) => (p === 'swap' ? swap : p !== (flat ? 'goals' : 'drawings'))).map((p) => ({
         value: p,
-        title: `Key ${PANES.indexOf(p) + 1}`,
+        title: texts.key(PANES.indexOf(p) + 1),
         word: (
           <>
             {PANE_WORDS[p]}
             {p === 'trouble' && troubles > 0 && <span className="ml-1 text-raspberry">{troubles}</span>}
             {byHand[p] && (
-              <span className="ml-1 inline-block size-1.5 rounded-full bg-brass align-middle" title="changed by hand" />
+              <span
+                className="ml-1 inline-block size-1.5 rounded-full bg-brass align-middle"
+                title={texts.changedByHand}
+              />
             )}
           </>
         ),

@@ -8,6 +8,7 @@ import { type Grip, Span } from '@/parts/lanes/span';
 import type { Clock } from '@/stage/clock';
 import { Button, IconButton } from '@/ui/button';
 import { inputLook } from '@/ui/field';
+import { plantsPane as texts } from '../texts';
 
 const LABELS: Readonly<Record<PlantPart, string>> = {
   heelL: 'heel L',
@@ -61,34 +62,35 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
     setChosen(null);
     write(
       plants.filter((x) => !same(x, p)),
-      `Removed a plant of the ${LABELS[p.part]}`,
+      texts.removedAPlantOf(LABELS[p.part]),
     );
   };
   const add = (part: PlantPart, at: number): void => {
     const made: Plant = { part, start: at, end: Math.min(frames - 1, at + Math.max(2, Math.round(0.25 * fps))) };
-    write([...plants, made], `Added a plant of the ${LABELS[part]}`, made);
+    write([...plants, made], texts.addedAPlantOf(LABELS[part]), made);
   };
   return (
     <div className="px-4 pb-3">
       <div className="mb-1 flex flex-wrap items-center gap-2 text-[12px] text-muted">
         {!held ? (
-          <span className="text-brass-text">Plants are not held. Turn on “Hold soles” to see them.</span>
+          <span className="text-brass-text">{texts.plantsAreNotHeld}</span>
         ) : edits.plants === null ? (
           <span>
-            {plants.length} found. Drag a plant or its ends to change it, or double-click a lane to add one; the others
-            stay as found.
+            {plants.length} {texts.foundDragAPlant}
           </span>
         ) : (
           <>
-            <span className="text-brass-text">{plants.length} set by hand</span>
+            <span className="text-brass-text">
+              {plants.length} {texts.setByHand}
+            </span>
             <Button
               size="tiny"
               onClick={() => {
                 setChosen(null);
-                onChange({ ...edits, frames, plants: null }, 'Went back to the plants as found');
+                onChange({ ...edits, frames, plants: null }, texts.wentBackToThe);
               }}
             >
-              <RotateCcw size={12} /> Back to plants as found
+              <RotateCcw size={12} /> {texts.backToPlantsAs}
             </Button>
           </>
         )}
@@ -111,45 +113,45 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
         <div className="mt-2 flex flex-wrap items-center gap-2 rounded-lg border border-line bg-raised px-2 py-1.5 text-[12.5px]">
           <span className="font-medium">{LABELS[own.part]}</span>
           <FrameField
-            label="From frame"
+            label={texts.fromFrame}
             value={own.start}
             most={own.end}
-            onKeep={(start) => replace(own, { ...own, start }, 'Changed when a plant begins')}
+            onKeep={(start) => replace(own, { ...own, start }, texts.changedWhenAPlant)}
           />
           <FrameField
-            label="to frame"
+            label={texts.toFrame}
             value={own.end}
             least={own.start}
             most={frames - 1}
-            onKeep={(end) => replace(own, { ...own, end }, 'Changed when a plant ends')}
+            onKeep={(end) => replace(own, { ...own, end }, texts.changedWhenAPlantEnds)}
           />
           {otherEnd(own.part) !== own.part && (
             <Button
               size="tiny"
               onClick={() => {
                 const part = otherEnd(own.part);
-                replace(own, { ...own, part, pin: undefined }, `Changed a plant to the ${LABELS[part]}`);
+                replace(own, { ...own, part, pin: undefined }, texts.changedAPlantTo(LABELS[part]));
               }}
             >
-              Make it the {own.part.startsWith('heel') ? 'ball' : 'heel'}
+              {texts.makeItThe} {own.part.startsWith('heel') ? texts.ball : texts.heel}
             </Button>
           )}
           {own.pin ? (
             <>
               <PinField
-                label="x"
+                label={texts.x}
                 value={own.pin[0]}
-                onKeep={(x) => replace(own, { ...own, pin: [x, own.pin![1]] }, 'Moved a pinned plant')}
+                onKeep={(x) => replace(own, { ...own, pin: [x, own.pin![1]] }, texts.movedAPinnedPlant)}
               />
               <PinField
-                label="z"
+                label={texts.z}
                 value={own.pin[1]}
-                onKeep={(z) => replace(own, { ...own, pin: [own.pin![0], z] }, 'Moved a pinned plant')}
+                onKeep={(z) => replace(own, { ...own, pin: [own.pin![0], z] }, texts.movedAPinnedPlant)}
               />
               <IconButton
-                label="Let the motion set the spot"
+                label={texts.letTheMotionSet}
                 quiet
-                onClick={() => replace(own, { ...own, pin: undefined }, 'Unpinned a plant')}
+                onClick={() => replace(own, { ...own, pin: undefined }, texts.unpinnedAPlant)}
               >
                 <PinOff size={13} />
               </IconButton>
@@ -157,27 +159,27 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
           ) : (
             <Button
               size="tiny"
-              hint="Keep it where it stands now; you can then move the spot"
+              hint={texts.keepItWhereIt}
               onClick={() => {
                 const pin = spotAt(own.part, Math.floor((own.start + own.end) / 2));
                 if (pin)
                   replace(
                     own,
                     { ...own, pin: [Number(pin[0].toFixed(3)), Number(pin[1].toFixed(3))] },
-                    'Pinned a plant to its spot',
+                    texts.pinnedAPlantTo,
                   );
               }}
             >
-              <Pin size={12} /> Pin to its spot
+              <Pin size={12} /> {texts.pinToItsSpot}
             </Button>
           )}
-          <IconButton label="Remove this plant" keys="Del" quiet onClick={() => remove(own)}>
+          <IconButton label={texts.removeThisPlant} keys={texts.del} quiet onClick={() => remove(own)}>
             <Trash2 size={13} />
           </IconButton>
         </div>
       ) : (
         <div className="mt-2 flex flex-wrap items-center gap-1.5 text-[12px] text-muted">
-          <Plus size={12} /> at this frame:
+          <Plus size={12} /> {texts.atThisFrame}
           {rows.slice(0, 4).map((part) => (
             <Button key={part} size="tiny" onClick={() => add(part, clock.frame)}>
               {LABELS[part]}
@@ -226,7 +228,7 @@ function PlantLane({
             // biome-ignore lint/suspicious/noArrayIndexKey: see above
             key={i}
             stretch={p}
-            label={`${LABELS[part]} held from frame ${p.start + 1} to ${p.end + 1}${p.pin ? ', pinned' : ''}`}
+            label={texts.held(LABELS[part], p.start + 1, p.end + 1, p.pin !== undefined)}
             chosen={same(p, chosen)}
             look={lookOf(part)}
             onChoose={() => onChoose(p)}
@@ -242,9 +244,9 @@ function PlantLane({
 }
 
 const MOVED: Readonly<Record<Grip, string>> = {
-  whole: 'Moved a plant',
-  start: 'Changed when a plant begins',
-  end: 'Changed when a plant ends',
+  whole: texts.movedAPlant,
+  start: texts.changedWhenAPlant,
+  end: texts.changedWhenAPlantEnds,
 };
 const lookOf = (part: PlantPart): string =>
   part.endsWith('L') ? 'bg-verdigris' : part.endsWith('R') ? 'bg-terracotta' : 'bg-brass';
@@ -301,7 +303,7 @@ function PinField({ label, value, onKeep }: { label: string; value: number; onKe
         key={value}
         type="number"
         step="0.01"
-        aria-label={`Spot ${label}, metres`}
+        aria-label={texts.spotMetres(label)}
         className={`${inputLook} w-20 py-0!`}
         defaultValue={value}
         onBlur={(e) => read(e.currentTarget)}

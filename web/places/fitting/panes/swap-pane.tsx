@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { Lane, seek, TimeAxis, useAxis } from '@/parts/lanes/axis';
 import type { Clock } from '@/stage/clock';
 import { Button } from '@/ui/button';
+import { swapPane as texts } from '../texts';
 
 interface SwapPaneProps {
   clock: Clock;
@@ -23,7 +24,7 @@ interface Mark extends OffKey {
 }
 
 const HEIGHT = 22;
-const nameOf = ({ joint, frame }: Mark): string => `${joint} at frame ${Math.round(frame) + 1}`;
+const nameOf = ({ joint, frame }: Mark): string => texts.atFrame(joint, Math.round(frame) + 1);
 
 /** How one cut-out takes another's place: keys that are off their joints, each with what becomes of it, and what differs. */
 export function SwapPane({ clock, frames, swap, keyed, edits, onChange }: SwapPaneProps) {
@@ -42,20 +43,18 @@ export function SwapPane({ clock, frames, swap, keyed, edits, onChange }: SwapPa
         frames,
         offKeys: [...said.filter((s) => !isOf(m)(s)), { joint: m.joint, frame: Math.round(m.frame), meant }],
       },
-      meant ? `Kept ${nameOf(m)} off its joint` : `Closed the gap of ${nameOf(m)}`,
+      meant ? texts.keptOffItsJoint(nameOf(m)) : texts.closedTheGapOf(nameOf(m)),
     );
   const joints = [...new Set(marks.map((m) => m.joint))];
   return (
     <div className="px-4 pb-3">
       <p className="mb-1.5 text-[12px] text-muted">
-        {marks.length === 0
-          ? 'Every part lies on its joint throughout. Which foot stands when is set under Plants.'
-          : 'Filled: off its joint on purpose, and kept in proportion. Hollow: closed a gap of the old figure, and is not needed here. Press a key to change what becomes of it.'}
+        {marks.length === 0 ? texts.everyPartLiesOn : texts.filledOffItsJoint}
       </p>
       {mark && (
         <div className="mb-1.5 flex flex-wrap items-center gap-2 text-[12.5px]">
           <span>
-            {nameOf(mark)}, {(100 * mark.off).toFixed(1)} % of the height off
+            {nameOf(mark)}, {(100 * mark.off).toFixed(1)} {texts.ofTheHeightOff}
           </span>
           <Button
             size="tiny"
@@ -63,7 +62,7 @@ export function SwapPane({ clock, frames, swap, keyed, edits, onChange }: SwapPa
             aria-pressed={mark.meant}
             onClick={() => say(mark, true)}
           >
-            On purpose
+            {texts.onPurpose}
           </Button>
           <Button
             size="tiny"
@@ -71,7 +70,7 @@ export function SwapPane({ clock, frames, swap, keyed, edits, onChange }: SwapPa
             aria-pressed={!mark.meant}
             onClick={() => say(mark, false)}
           >
-            Closed a gap
+            {texts.closedAGap}
           </Button>
           {said.some(isOf(mark)) && (
             <Button
@@ -79,11 +78,11 @@ export function SwapPane({ clock, frames, swap, keyed, edits, onChange }: SwapPa
               onClick={() =>
                 onChange(
                   { ...edits, frames, offKeys: said.filter((s) => !isOf(mark)(s)) },
-                  `Left ${nameOf(mark)} to be found out`,
+                  texts.leftToBeFound(nameOf(mark)),
                 )
               }
             >
-              As found
+              {texts.asFound}
             </Button>
           )}
         </div>
@@ -105,13 +104,7 @@ export function SwapPane({ clock, frames, swap, keyed, edits, onChange }: SwapPa
         </TimeAxis>
       )}
       <ul className="mt-2 list-disc pl-4 text-[12px] text-muted">
-        {!keyed.after && (
-          <li>
-            {keyed.before
-              ? 'Tuning other than speed turns keys into samples, one for each frame.'
-              : 'The motion has no keys, only a sample for each frame, and so has the result.'}
-          </li>
-        )}
+        {!keyed.after && <li>{keyed.before ? texts.tuningOtherThanSpeed : texts.theMotionHasNo}</li>}
         {swapWords(swap).map((word) => (
           <li key={word}>{word}</li>
         ))}

@@ -12,6 +12,7 @@ import type { Clock } from '@/stage/clock';
 import { fitCanvas } from '@/stage/silhouette';
 import { useThemeVersion } from '@/stage/use-theme';
 import { Button } from '@/ui/button';
+import { troublePane as texts } from '../texts';
 import { wishKey } from '../wish-key';
 
 interface TroublePaneProps {
@@ -43,7 +44,7 @@ export const TroublePane = memo(function TroublePane({
 }: TroublePaneProps) {
   const [all, setAll] = useState(false);
   const told = useMemo(() => new Set(report?.lanes.filter((l) => worst(l) >= TOLD * l.limit)), [report]);
-  if (!report) return <p className="px-4 py-2 text-muted">Measuring …</p>;
+  if (!report) return <p className="px-4 py-2 text-muted">{texts.measuring}</p>;
   const quiet = report.lanes.length - told.size;
   const lanes = all ? report.lanes : [...told];
   return (
@@ -65,7 +66,7 @@ export const TroublePane = memo(function TroublePane({
         ))}
         {report.troubles.length === 0 && (
           <li className="flex items-center gap-2 px-1 py-0.5 text-[12.5px] text-muted">
-            <CheckCircle2 size={14} className="text-verdigris" /> Everything measured is within bounds.
+            <CheckCircle2 size={14} className="text-verdigris" /> {texts.everythingMeasuredIsWithin}
           </li>
         )}
         {report.warnings.map((w) => (
@@ -86,7 +87,7 @@ export const TroublePane = memo(function TroublePane({
           aria-expanded={all}
           onClick={() => setAll(!all)}
         >
-          {all ? 'Show only lanes with trouble' : `${quiet} empty lanes; show them`}
+          {all ? texts.showOnlyLanesWith : texts.emptyLanesShowThem(quiet)}
         </button>
       )}
     </div>
@@ -108,22 +109,26 @@ function TroubleRow({ onGo, ...offers }: OfferProps & { onGo: () => void }) {
     <li className={clsx('rounded', open && 'border border-line bg-raised/50 p-1')}>
       <div className="flex items-start gap-2 rounded px-1 py-0.5 hover:bg-raised">
         <button type="button" className="flex min-w-0 flex-1 items-start gap-2 text-left text-[12.5px]" onClick={onGo}>
-          <TriangleAlert size={14} className="mt-0.5 shrink-0 text-raspberry" aria-label="trouble" />
+          <TriangleAlert size={14} className="mt-0.5 shrink-0 text-raspberry" aria-label={texts.trouble} />
           <span className="min-w-0 flex-1">{trouble.text}</span>
-          {trouble.frame > 0 && <span className="shrink-0 text-muted">frame {trouble.frame + 1}</span>}
+          {trouble.frame > 0 && (
+            <span className="shrink-0 text-muted">
+              {texts.frame} {trouble.frame + 1}
+            </span>
+          )}
         </button>
         {!OF_THE_MAP.has(trouble.kind) && (
           <button
             type="button"
             aria-expanded={open}
-            aria-label={`Mend: ${trouble.text}`}
+            aria-label={texts.mend(trouble.text)}
             className="flex shrink-0 items-center gap-1 text-[12.5px] text-brass-text hover:underline"
             onClick={() => {
               if (open) onPreview(null);
               setOpen(!open);
             }}
           >
-            <Wand2 size={12} /> mend
+            <Wand2 size={12} /> {texts.mend2}
           </button>
         )}
       </div>
@@ -142,12 +147,10 @@ function Offers({ trouble, wish, previewing, onPreview, onTake }: OfferProps) {
   });
   return (
     <ul className="mt-1 flex flex-col gap-1 pl-6">
-      {offers.isFetching && <li className="text-[12px] text-muted">trying …</li>}
+      {offers.isFetching && <li className="text-[12px] text-muted">{texts.trying}</li>}
       {offers.error && <li className="text-[12px] text-raspberry">{offers.error.message}</li>}
       {!offers.isFetching && offers.data?.length === 0 && (
-        <li className="text-[12px] text-muted">
-          Nothing tried improves this. You can edit plants, goals and corrections in the other panes.
-        </li>
+        <li className="text-[12px] text-muted">{texts.nothingTriedImprovesThis}</li>
       )}
       {!offers.isFetching &&
         offers.data?.map((o) => (
@@ -155,8 +158,8 @@ function Offers({ trouble, wish, previewing, onPreview, onTake }: OfferProps) {
             <span className="min-w-0 flex-1">
               {o.label}
               <span className="block text-[12px] text-muted">
-                {o.before.toFixed(1)} to {o.after.toFixed(1)} {o.unit} · score {o.score} ·{' '}
-                {o.troubles === 1 ? '1 trouble' : `${o.troubles} troubles`}
+                {o.before.toFixed(1)} {texts.to} {o.after.toFixed(1)} {o.unit} {texts.score} {o.score} ·{' '}
+                {o.troubles === 1 ? texts.n1Trouble : texts.troubles(o.troubles)}
               </span>
             </span>
             <Button
@@ -164,10 +167,10 @@ function Offers({ trouble, wish, previewing, onPreview, onTake }: OfferProps) {
               aria-pressed={previewing === o.id}
               onClick={() => onPreview(previewing === o.id ? null : o)}
             >
-              {previewing === o.id ? 'Back' : 'Try'}
+              {previewing === o.id ? texts.back : texts.tryIt}
             </Button>
             <Button look="brass" size="tiny" onClick={() => onTake(o)}>
-              Take
+              {texts.take}
             </Button>
           </li>
         ))}
@@ -220,7 +223,7 @@ const FaultLane = memo(function FaultLane({ lane }: { lane: LaneData }) {
       <canvas
         ref={canvas}
         {...scrub}
-        aria-label={`${lane.name}, at most ${most.toFixed(1)} ${lane.unit}; Enter goes there`}
+        aria-label={texts.atMostEnterGoes(lane.name, most.toFixed(1), lane.unit)}
         style={{ width, height: HEIGHT - 5 }}
         className="cursor-pointer"
         onKeyDown={(e) => (e.key === 'Enter' ? seek(clock, lane.values.indexOf(most)) : scrub.onKeyDown(e))}

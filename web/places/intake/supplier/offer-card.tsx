@@ -6,6 +6,7 @@ import { API } from '@/client/api';
 import type { Offer } from '@/contract';
 import { many } from '@/naming/counts';
 import { Chip } from '@/ui/chip';
+import { offerCard as texts } from '../texts';
 
 /** What became of an offered take, in a word or two. */
 export function standing({ owned, onTheWay, item, issue, price }: Offer): string {
@@ -40,7 +41,9 @@ export function OfferCard({ offer, chosen, onChoose }: { offer: Offer; chosen: b
         />
         {strip === 'waited for' && <span className="absolute inset-0 animate-pulse rounded bg-raised/60" />}
         {strip === 'not to be had' && (
-          <span className="absolute inset-0 grid place-items-center text-[12px] text-muted">no strip available</span>
+          <span className="absolute inset-0 grid place-items-center text-[12px] text-muted">
+            {texts.noStripAvailable}
+          </span>
         )}
       </span>
       <span className="truncate font-medium" title={offer.name}>

@@ -9,6 +9,7 @@ import { SoloStage } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
+import { offerStage as texts } from '../texts';
 import { usePreview } from './use-supplier';
 
 interface OfferStageProps {
@@ -29,7 +30,7 @@ export function OfferStage(props: OfferStageProps) {
   const [clock] = useState(() => new Clock());
   const preview = usePreview(offer?.id, rig);
   return (
-    <aside aria-label="The chosen take" className="flex w-[400px] shrink-0 flex-col border-line border-l">
+    <aside aria-label={texts.theChosenTake} className="flex w-[400px] shrink-0 flex-col border-line border-l">
       <div className="relative min-h-0 flex-1">
         {offer && rig ? (
           <SoloStage
@@ -37,21 +38,19 @@ export function OfferStage(props: OfferStageProps) {
             member={member}
             rig={rig}
             motion={preview.data}
-            label={`${offer.name} on ${member?.name ?? 'the performer'}`}
+            label={texts.onPerformer(offer.name, member?.name)}
           />
         ) : (
           <p className="stage-back flex h-full items-center justify-center p-8 text-center text-muted">
-            {rig
-              ? 'Choose a take to see its beginning on your performer before you pay for it.'
-              : 'Put a cast member on hand to see takes on it before you pay for them.'}
+            {rig ? texts.chooseATakeTo : texts.putACastMember}
           </p>
         )}
-        {preview.isLoading && <p className="absolute inset-x-0 bottom-3 text-center text-muted">Fetching …</p>}
+        {preview.isLoading && <p className="absolute inset-x-0 bottom-3 text-center text-muted">{texts.fetching}</p>}
         {preview.error && (
           <p role="alert" className="absolute inset-x-0 bottom-3 px-4 text-center text-raspberry">
             {preview.error.message}{' '}
             <button type="button" className="underline" onClick={() => void preview.refetch()}>
-              Try again
+              {texts.tryAgain}
             </button>
           </p>
         )}
@@ -67,8 +66,8 @@ export function OfferStage(props: OfferStageProps) {
             ))}
           </p>
           <p className="text-[12.5px] text-muted tabular-nums">
-            {offer.seconds.toFixed(1)} s at {offer.fps} frames a second, issue {offer.issue}. Shown: the first three
-            seconds, coarsely.
+            {offer.seconds.toFixed(1)} {texts.sAt} {offer.fps} {texts.framesASecondIssue} {offer.issue}
+            {texts.shownTheFirstThree}
           </p>
           <Deed {...props} offer={offer} />
         </div>
@@ -78,30 +77,39 @@ export function OfferStage(props: OfferStageProps) {
 }
 
 function Deed({ offer, linked, mayBuy, mayFetch, onBuy, onTake, onTakeOwned }: OfferStageProps & { offer: Offer }) {
-  if (offer.onTheWay) return <p role="status">On its way into the library …</p>;
+  if (offer.onTheWay) return <p role="status">{texts.onItsWayInto}</p>;
   if (offer.item)
     return (
       <p>
-        In the library as{' '}
+        {texts.inTheLibraryAs}{' '}
         <Link href={`/library?item=${offer.item.id}`} className="text-brass-text hover:underline">
           {offer.item.name}
         </Link>
-        {offer.item.binned && ', in the bin'}
-        {offer.item.issue < offer.issue && `, in issue ${offer.item.issue}: see New issues`}.
+        {offer.item.binned && texts.inTheBin}
+        {offer.item.issue < offer.issue && texts.inIssueSeeNew(offer.item.issue)}.
       </p>
     );
-  if (!linked) return <p className="text-muted">{many(offer.price, 'credit')}. Link an account to buy it.</p>;
+  if (!linked)
+    return (
+      <p className="text-muted">
+        {many(offer.price, 'credit')}
+        {texts.linkAnAccountTo}
+      </p>
+    );
   if (offer.owned)
     return (
       <Button look="brass" disabled={!mayFetch} onClick={() => (mayBuy ? onTake(offer) : onTakeOwned())}>
-        {mayBuy ? 'Take it in' : 'Take in all that is owned'}
+        {mayBuy ? texts.takeItIn : texts.takeInAllThat}
       </Button>
     );
   return mayBuy ? (
     <Button look="brass" onClick={() => onBuy(offer)}>
-      Buy for {many(offer.price, 'credit')}
+      {texts.buyFor} {many(offer.price, 'credit')}
     </Button>
   ) : (
-    <p className="text-muted">{many(offer.price, 'credit')}. A librarian can buy it.</p>
+    <p className="text-muted">
+      {many(offer.price, 'credit')}
+      {texts.aLibrarianCanBuy}
+    </p>
   );
 }

@@ -15,6 +15,7 @@ import { Chip } from '@/ui/chip';
 import { Dialog } from '@/ui/dialog';
 import { Empty } from '@/ui/empty';
 import { inputLook, SwitchRow } from '@/ui/field';
+import { supplierPage as texts } from '../texts';
 import { OfferCard } from './offer-card';
 import { OfferStage } from './offer-stage';
 import { Reissues } from './reissues';
@@ -33,13 +34,12 @@ interface Purchase {
 /** A supplier's catalogue: browse, see on the performer, take what is owned, buy the rest. */
 export function SupplierPage({ onClose }: { onClose: () => void }) {
   const { data: state, error } = useSupplierState();
-  if (error) return <Empty title="The supplier’s page could not be loaded">{error.message}</Empty>;
-  if (!state) return <Empty title="Asking the supplier …" />;
+  if (error) return <Empty title={texts.theSuppliersPageCould}>{error.message}</Empty>;
+  if (!state) return <Empty title={texts.askingTheSupplier} />;
   if (state.state === 'away')
     return (
-      <Empty title="The supplier does not answer" action={<Button onClick={onClose}>Back to Intake</Button>}>
-        It is tried again automatically. Without a supplier of your own, <code>velvet-reel supplier</code> starts a
-        stand-in, and prints the key of its account.
+      <Empty title={texts.theSupplierDoesNot} action={<Button onClick={onClose}>{texts.backToIntake}</Button>}>
+        {texts.itIsTriedAgain} <code>{texts.velvetReelSupplier}</code> {texts.startsAStandIn}
       </Empty>
     );
   return <Catalogue state={state} onClose={onClose} />;
@@ -68,7 +68,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
   const fetchAll = async (wish: Omit<Purchase, 'name'>): Promise<void> => {
     try {
       await sendJson('POST', `${API}/supplier/fetch`, { takes: wish.takes, pack: wish.pack, price: wish.price });
-      toast('On its way. Intake shows its progress.');
+      toast(texts.onItsWayIntake);
     } catch (e) {
       toast.error((e as Error).message);
     }
@@ -78,7 +78,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
   const takeOwned = async (): Promise<void> => {
     try {
       await sendJson('POST', `${API}/supplier/owned`, {});
-      toast('What you own is on its way. Intake shows its progress.');
+      toast(texts.whatYouOwnIs);
     } catch (e) {
       toast.error((e as Error).message);
     }
@@ -91,19 +91,19 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
   };
   const tags = found.data?.tags.slice(0, TAGS_SHOWN) ?? [];
   return (
-    <section aria-label="Supplier" className="flex h-full min-h-0">
+    <section aria-label={texts.supplier} className="flex h-full min-h-0">
       <div className="flex min-w-0 flex-1 flex-col gap-3 overflow-y-auto p-4">
         <div className="flex items-center gap-3">
           <Store size={18} className="text-brass" />
           <h1 className="heading text-lg">{state.name}</h1>
           {state.account && (
             <span className="text-muted">
-              {state.account.name}: <b className="text-ink tabular-nums">{state.account.credits}</b> credits,{' '}
-              {many(state.account.owned, 'take')} owned
+              {state.account.name}: <b className="text-ink tabular-nums">{state.account.credits}</b> {texts.credits}{' '}
+              {many(state.account.owned, 'take')} {texts.owned}
             </span>
           )}
           <span className="ml-auto" />
-          <IconButton label="Back to Intake" onClick={onClose}>
+          <IconButton label={texts.backToIntake} onClick={onClose}>
             <X size={16} />
           </IconButton>
         </div>
@@ -112,24 +112,26 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
           <div className="flex flex-wrap items-center gap-3 rounded-lg border border-line bg-panel px-3 py-2">
             {state.waiting > 0 ? (
               <>
-                <span>{many(state.waiting, 'owned take')} not in the library yet.</span>
+                <span>
+                  {many(state.waiting, 'owned take')} {texts.notInTheLibrary}
+                </span>
                 <Button size="small" look="brass" disabled={!mayFetch} onClick={() => void takeOwned()}>
-                  Take {state.waiting === 1 ? 'it' : 'them'} in
+                  {texts.take} {state.waiting === 1 ? texts.it : texts.them} {texts.inIt}
                 </Button>
               </>
             ) : (
               <span className="text-muted">
                 {state.coming > 0
-                  ? `${many(state.coming, 'take')} on the way into the library.`
+                  ? texts.onTheWayInto(state.coming)
                   : state.account.owned === 0
-                    ? 'Nothing is owned yet.'
-                    : 'All that is owned is in the library.'}
+                    ? texts.nothingIsOwnedYet
+                    : texts.allThatIsOwned}
               </span>
             )}
             {mayBuy && (
               <span className="ml-auto w-72">
                 <SwitchRow
-                  label="Bring in what is owned automatically"
+                  label={texts.bringInWhatIs}
                   checked={state.byItself}
                   onChange={(on) => void setByItself(on)}
                 />
@@ -139,12 +141,12 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
         )}
         <div className="flex flex-wrap items-center gap-2">
           <fieldset className="flex overflow-hidden rounded-md border border-line">
-            <legend className="sr-only">What to show</legend>
+            <legend className="sr-only">{texts.whatToShow}</legend>
             {(
               [
-                ['takes', 'Takes'],
-                ['packs', 'Packs'],
-                ['issues', state.reissued > 0 ? `New issues (${state.reissued})` : 'New issues'],
+                ['takes', texts.takes],
+                ['packs', texts.packs],
+                ['issues', state.reissued > 0 ? texts.newIssues(state.reissued) : texts.newIssues2],
               ] as const
             ).map(([key, word]) => (
               <button
@@ -163,8 +165,8 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
               <Search size={14} className="absolute top-2 left-2 text-muted" />
               <input
                 type="search"
-                aria-label="Find in the catalogue"
-                placeholder="Find in the catalogue"
+                aria-label={texts.findInTheCatalogue}
+                placeholder={texts.findInTheCatalogue}
                 className={`${inputLook} w-full pl-7!`}
                 value={q}
                 onChange={(e) => setQ(e.target.value)}
@@ -176,7 +178,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
           <>
             <div className="flex flex-wrap gap-1.5">
               {pack && (
-                <button type="button" onClick={() => setPack(null)} aria-label={`Leave the pack ${pack.name}`}>
+                <button type="button" onClick={() => setPack(null)} aria-label={texts.leaveThePack(pack.name)}>
                   <Chip tone="brass">
                     {pack.name} <X size={11} />
                   </Chip>
@@ -199,13 +201,11 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
               <p role="alert" className="text-raspberry">
                 {found.error.message}{' '}
                 <button type="button" className="underline" onClick={() => void found.refetch()}>
-                  Try again
+                  {texts.tryAgain}
                 </button>
               </p>
             )}
-            {found.data?.takes.length === 0 && (
-              <p className="text-muted">Nothing in the catalogue matches. Use fewer words or another tag.</p>
-            )}
+            {found.data?.takes.length === 0 && <p className="text-muted">{texts.nothingInTheCatalogue}</p>}
             <ul className="grid grid-cols-[repeat(auto-fill,minmax(15rem,1fr))] gap-2">
               {found.data?.takes.map((t) => (
                 <li key={t.id}>
@@ -216,13 +216,13 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
             {found.data && found.data.pages > 1 && (
               <div className="flex items-center justify-center gap-3 text-muted">
                 <Button size="small" disabled={page <= 1} onClick={() => setPage(page - 1)}>
-                  Before
+                  {texts.before}
                 </Button>
                 <span className="tabular-nums">
-                  {page} of {found.data.pages}
+                  {page} {texts.ofIt} {found.data.pages}
                 </span>
                 <Button size="small" disabled={page >= found.data.pages} onClick={() => setPage(page + 1)}>
-                  After
+                  {texts.after}
                 </Button>
               </div>
             )}
@@ -249,10 +249,10 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
                     setView('takes');
                   }}
                 >
-                  Open
+                  {texts.open}
                 </Button>
                 {p.owned === p.takes.length ? (
-                  <Chip tone="brass">owned</Chip>
+                  <Chip tone="brass">{texts.owned}</Chip>
                 ) : (
                   <Button
                     size="small"
@@ -284,11 +284,11 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
         <Dialog
           open
           onOpenChange={() => setBuying(undefined)}
-          title={`Buy ${buying.name}?`}
-          about={`${many(buying.price, 'credit')} of ${state.account.credits}. A purchase cannot be undone. It is brought into the library at once.`}
+          title={texts.buy(buying.name)}
+          about={texts.ofAPurchaseCannot(buying.price, state.account.credits)}
         >
           <div className="mt-4 flex justify-end gap-2">
-            <Button onClick={() => setBuying(undefined)}>Cancel</Button>
+            <Button onClick={() => setBuying(undefined)}>{texts.cancel}</Button>
             <Button
               look="brass"
               disabled={buying.price > state.account.credits}
@@ -297,12 +297,10 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
                 setBuying(undefined);
               }}
             >
-              Buy for {many(buying.price, 'credit')}
+              {texts.buyFor} {many(buying.price, 'credit')}
             </Button>
           </div>
-          {buying.price > state.account.credits && (
-            <p className="mt-2 text-raspberry">The account has too few credits.</p>
-          )}
+          {buying.price > state.account.credits && <p className="mt-2 text-raspberry">{texts.theAccountHasToo}</p>}
         </Dialog>
       )}
     </section>
@@ -325,10 +323,7 @@ function LinkForm({ mayLink, onLinked }: { mayLink: boolean; onLinked: () => voi
       setBusy(false);
     }
   };
-  if (!mayLink)
-    return (
-      <p className="text-muted">No account is linked. A librarian can link one; until then you can look around.</p>
-    );
+  if (!mayLink) return <p className="text-muted">{texts.noAccountIsLinked}</p>;
   return (
     <form
       className="flex flex-wrap items-center gap-2 rounded-lg border border-dashed border-line px-3 py-2"
@@ -337,10 +332,10 @@ function LinkForm({ mayLink, onLinked }: { mayLink: boolean; onLinked: () => voi
         void link();
       }}
     >
-      <span>Link your account to buy, and to take in what you own:</span>
+      <span>{texts.linkYourAccountTo}</span>
       <input
-        aria-label="Key of the account"
-        placeholder="key of the account"
+        aria-label={texts.keyOfTheAccount}
+        placeholder={texts.keyOfTheAccount2}
         type="password"
         autoComplete="off"
         className={`${inputLook} w-56`}
@@ -348,7 +343,7 @@ function LinkForm({ mayLink, onLinked }: { mayLink: boolean; onLinked: () => voi
         onChange={(e) => setKey(e.target.value)}
       />
       <Button look="brass" type="submit" disabled={busy || key.trim() === ''}>
-        Link
+        {texts.link}
       </Button>
     </form>
   );

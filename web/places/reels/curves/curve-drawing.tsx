@@ -4,6 +4,7 @@ import { AXES, type OffsetKey } from '@velvet-reel/motion';
 import { useMemo, useRef, useState } from 'react';
 import { useAxis } from '@/parts/lanes/axis';
 import { newGesture } from '@/ui/gesture';
+import { curveDrawing as texts } from '../texts';
 import {
   bendPoints,
   bentTo,
@@ -130,7 +131,7 @@ export function CurveDrawing({
       width={width}
       height={HEIGHT - 5}
       role="group"
-      aria-label={`Curves of the ${part}`}
+      aria-label={texts.curvesOfThe(part)}
       className="touch-none overflow-visible rounded-md bg-panel"
       onPointerDown={(e) => {
         if (e.target !== svg.current) return;
@@ -144,7 +145,7 @@ export function CurveDrawing({
         if (d.of === 'key') drag.current = { ...d, key: put(d.key, d.channel, pointAt(e)) };
         else {
           const ease = bentTo(d.from, d.to, d.channel, d.which, pointAt(e));
-          onWrite(setEase(keys, d.from.frame, ease), `Bent a curve of the ${part}`, gesture.current);
+          onWrite(setEase(keys, d.from.frame, ease), texts.bentACurveOf(part), gesture.current);
           drag.current = { ...d, from: { ...d.from, ease } };
         }
       }}
@@ -160,7 +161,7 @@ export function CurveDrawing({
       </text>
       {channels.length > 0 && !keys.some((k) => k[kind]) && (
         <text x={width / 2} y={y(0) - 10} textAnchor="middle" className="fill-muted text-[12px]" pointerEvents="none">
-          {kind === 'turn' ? 'None of these keys turns it.' : 'None of these keys moves it.'}
+          {kind === 'turn' ? texts.noneOfTheseKeys : texts.noneOfTheseKeysMoves}
         </text>
       )}
       {lines.map((line, i) => (
@@ -204,7 +205,7 @@ export function CurveDrawing({
               r={own ? 5.5 : 4.5}
               role="slider"
               tabIndex={0}
-              aria-label={`${AXES[channel.axis]} of the ${part} at frame ${k.frame + 1}`}
+              aria-label={texts.ofTheAtFrame(AXES[channel.axis], part, k.frame + 1)}
               aria-valuenow={Number(value.toFixed(2))}
               aria-valuetext={`${value.toFixed(2)} ${UNITS[channel.kind]}`}
               className="cursor-grab"
@@ -225,7 +226,7 @@ export function CurveDrawing({
                 if (e.key === 'Delete' || e.key === 'Backspace')
                   onWrite(
                     keys.filter((o) => o !== k),
-                    `Removed a key of the ${part}`,
+                    texts.removedAKeyOf(part),
                   );
                 else if (up !== 0 || on !== 0) put(k, channel, { frame: k.frame + on, value: value + up });
                 else return;
@@ -245,7 +246,7 @@ export function CurveDrawing({
           height={8}
           role="slider"
           tabIndex={0}
-          aria-label={i === 0 ? 'Bend after this key' : 'Bend before the next key'}
+          aria-label={i === 0 ? texts.bendAfterThisKey : texts.bendBeforeTheNext}
           aria-valuenow={Number(p.value.toFixed(2))}
           className="cursor-grab fill-ink"
           onPointerDown={(e) =>
@@ -260,7 +261,7 @@ export function CurveDrawing({
               frame: p.frame + on,
               value: p.value + up,
             });
-            onWrite(setEase(keys, inner!.frame, ease), `Bent a curve of the ${part}`, gesture.current);
+            onWrite(setEase(keys, inner!.frame, ease), texts.bentACurveOf(part), gesture.current);
             e.preventDefault();
             e.stopPropagation();
           }}

@@ -8,6 +8,7 @@ import { Lane, useAxis } from '@/parts/lanes/axis';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { NumberField } from '../number-field';
+import { curveLane as texts } from '../texts';
 import { CurveDrawing, HEIGHT, LOOKS, type Picked, UNITS } from './curve-drawing';
 import {
   addKey,
@@ -67,12 +68,12 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
   const stretchEnds = key && keys.some((k) => k.frame > key.frame);
   return (
     <>
-      <Lane height={34} name={<span className="pl-3">curves</span>}>
+      <Lane height={34} name={<span className="pl-3">{texts.curves}</span>}>
         <div className="flex items-center gap-1.5 overflow-hidden whitespace-nowrap pl-2 text-[12.5px]">
           {key && picked ? (
             <>
               <NumberField
-                label="frame"
+                label={texts.frame}
                 value={key.frame + 1}
                 low={1}
                 high={1_000_000}
@@ -91,13 +92,13 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                 onKeep={(v) =>
                   write(
                     putKey(keys, key.frame, withValue(key, picked.channel, v)),
-                    `Set the ${part} at frame ${key.frame + 1}`,
+                    texts.setTheAtFrame(part, key.frame + 1),
                   )
                 }
               />
               {stretchEnds && (
                 <>
-                  <span className="text-muted">to the next key:</span>
+                  <span className="text-muted">{texts.toTheNextKey}</span>
                   {EASES.map(({ word, ease }) => (
                     <Button
                       key={word}
@@ -111,7 +112,7 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                       {word}
                     </Button>
                   ))}
-                  {typeof key.ease === 'object' && <span className="text-brass-text">bent by hand</span>}
+                  {typeof key.ease === 'object' && <span className="text-brass-text">{texts.bentByHand}</span>}
                 </>
               )}
               <Button
@@ -119,12 +120,12 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                 onClick={() => {
                   write(
                     keys.filter((k) => k !== key),
-                    `Removed a key of the ${part}`,
+                    texts.removedAKeyOf(part),
                   );
                   setPicked(null);
                 }}
               >
-                Remove
+                {texts.remove}
               </Button>
             </>
           ) : (
@@ -132,12 +133,10 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
               <Button
                 size="tiny"
                 disabled={!mayChange}
-                hint="A key at the playhead; the curves stay as they are"
-                onClick={() =>
-                  write(addKey(keys, clock.frame), `Added a key for the ${part} at frame ${clock.frame + 1}`)
-                }
+                hint={texts.aKeyAtThe}
+                onClick={() => write(addKey(keys, clock.frame), texts.addedAKeyFor(part, clock.frame + 1))}
               >
-                Add a key here
+                {texts.addAKeyHere}
               </Button>
               {range ? (
                 <Retime
@@ -151,9 +150,7 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                   }
                 />
               ) : (
-                <span className="text-muted">
-                  Press a key to change it; set a range with [ and ] to move its keys together.
-                </span>
+                <span className="text-muted">{texts.pressAKeyTo}</span>
               )}
             </>
           )}
@@ -164,7 +161,7 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
         name={
           <div className="flex flex-col gap-1 pl-3">
             <Select
-              label="Curves of"
+              label={texts.curvesOf}
               value={trackName(track)}
               options={member.keys.map((t) => ({ value: trackName(t), label: heldName(t as Held) }))}
               onChange={(n) => {
@@ -187,7 +184,7 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                   key={axis}
                   type="button"
                   aria-pressed={!off.has(a)}
-                  aria-label={`${axis} in view`}
+                  aria-label={texts.inView(axis)}
                   onClick={() => {
                     const next = new Set(off);
                     if (!next.delete(a)) next.add(a);
@@ -232,23 +229,23 @@ function Retime({
   const [to, setTo] = useState(range);
   return (
     <>
-      <span className="text-muted">move the keys in the range:</span>
+      <span className="text-muted">{texts.moveTheKeysIn}</span>
       <NumberField
-        label="from"
+        label={texts.from}
         value={to.start + 1}
         low={1}
         high={1_000_000}
         onKeep={(x) => setTo({ start: x - 1, end: Math.max(x - 1, to.end) })}
       />
       <NumberField
-        label="until"
+        label={texts.until}
         value={to.end + 1}
         low={to.start + 1}
         high={1_000_000}
         onKeep={(x) => setTo({ ...to, end: x - 1 })}
       />
       <Button size="tiny" disabled={to.start === range.start && to.end === range.end} onClick={() => onRetime(to)}>
-        Retime
+        {texts.retime}
       </Button>
     </>
   );

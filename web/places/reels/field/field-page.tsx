@@ -18,6 +18,7 @@ import { SoloStage } from '@/stage/solo-stage';
 import { Button, IconButton } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { newGesture } from '@/ui/gesture';
+import { fieldPage as texts } from '../texts';
 import { FieldPlane } from './field-plane';
 import { keepMotion, type Pin, useFieldOfPoses, usePins } from './use-field';
 import { useStick } from './use-stick';
@@ -32,8 +33,8 @@ export function FieldPage({ onClose, onReel }: { onClose: () => void; onReel: (i
   const { member, rig } = usePerformer();
   if (!member || !rig)
     return (
-      <Empty title="A field needs a performer" action={<Button onClick={onClose}>Back to the reels</Button>}>
-        Put a cast member on hand first.
+      <Empty title={texts.aFieldNeedsA} action={<Button onClick={onClose}>{texts.backToTheReels}</Button>}>
+        {texts.putACastMember}
       </Empty>
     );
   return <Field key={member.id} member={member} rig={rig} onClose={onClose} onReel={onReel} />;
@@ -99,7 +100,7 @@ function Field({
     began.current = 0;
     setRecording(false);
     if (course.current.length < 3) {
-      toast('Nothing moved, so nothing was recorded.');
+      toast(texts.nothingMovedSoNothing);
       return;
     }
     const made = field.record(course.current, RECORDED_FPS);
@@ -142,8 +143,10 @@ function Field({
       const row = await keepMotion(rig, motion, name);
       const made = row.result?.items[0];
       refresh();
-      toast(`Kept as ${made?.name ?? name}`, {
-        action: made ? { label: 'Show', onClick: () => window.location.assign(`/library?item=${made.id}`) } : undefined,
+      toast(texts.keptAs(made?.name ?? name), {
+        action: made
+          ? { label: texts.show, onClick: () => window.location.assign(`/library?item=${made.id}`) }
+          : undefined,
       });
     } catch (error) {
       toast.error((error as Error).message);
@@ -153,7 +156,7 @@ function Field({
   };
   const named = (): string => {
     const [first, second] = pins.map((p, i) => ({ p, w: weights[i]! })).sort((a, b) => b.w - a.w);
-    return second && second.w > 0.05 ? `${first!.p.name} and ${second.p.name}` : (first?.p.name ?? 'Mix');
+    return second && second.w > 0.05 ? texts.and(first!.p.name, second.p.name) : (first?.p.name ?? texts.mix);
   };
   const add = (item: { id: string; name: string }): void => {
     if (pins.some((p) => p.itemId === item.id)) return;
@@ -163,7 +166,7 @@ function Field({
       name: item.name,
       at: [0.5 + 0.36 * Math.sin(angle), 0.5 - 0.36 * Math.cos(angle)],
     };
-    set([...pins, next], `Pinned ${item.name}`);
+    set([...pins, next], texts.pinned(item.name));
   };
   const elsewhere = field?.feet.elsewhere ?? [];
 
@@ -175,20 +178,20 @@ function Field({
           member={member}
           rig={rig}
           motion={watching && take ? take : mixed}
-          label={`${member.name} on the field`}
+          label={texts.onTheField(member.name)}
         />
         {!field && (
           <p className="pointer-events-none absolute inset-x-0 bottom-8 text-center text-muted">
-            {loading ? 'Reading poses …' : `Pin ${Math.max(1, 3 - ready.length)} more to mix them.`}
+            {loading ? texts.readingPoses : texts.pinMoreToMix(Math.max(1, 3 - ready.length))}
           </p>
         )}
       </div>
       <aside className="flex w-[400px] shrink-0 flex-col gap-3 overflow-y-auto border-line border-l p-4">
         <div className="flex items-center gap-2">
-          <h1 className="heading text-lg">Field of poses</h1>
+          <h1 className="heading text-lg">{texts.fieldOfPoses}</h1>
           <SavingState document={document} mayChange={mayChange} onlyLooking="you can try it; nothing is saved" />
           <span className="ml-auto" />
-          <IconButton label="Close the field" onClick={onClose}>
+          <IconButton label={texts.closeTheField} onClick={onClose}>
             <X size={16} />
           </IconButton>
         </div>
@@ -212,11 +215,11 @@ function Field({
             disabled={!field}
             onClick={() => (recording ? stop() : start())}
           >
-            {recording ? <Square size={13} /> : <Circle size={13} />} {recording ? 'Stop' : 'Record'}
+            {recording ? <Square size={13} /> : <Circle size={13} />} {recording ? texts.stop : texts.record}
           </Button>
           {mayChange && (
             <Button disabled={!mixed || busy || recording} onClick={() => mixed && void keep(mixed, named())}>
-              Keep this mix as a pose
+              {texts.keepThisMixAs}
             </Button>
           )}
           {take && !recording && !watching && (
@@ -226,7 +229,7 @@ function Field({
                 clock.setPlaying(true);
               }}
             >
-              Watch the recording
+              {texts.watchTheRecording}
             </Button>
           )}
           {mayChange && take && !recording && (
@@ -234,33 +237,36 @@ function Field({
               disabled={busy}
               onClick={() => void keep(take, `Field, ${(take.frameCount / take.fps).toFixed(1)} s`)}
             >
-              Keep the recording
+              {texts.keepTheRecording}
             </Button>
           )}
           {mayChange && take && !recording && (
             <Button disabled={busy} onClick={() => void layOnReel(take)}>
-              Lay it on a new reel
+              {texts.layItOnA}
             </Button>
           )}
         </div>
         <p className="text-[12px] text-muted">
-          The pointer, the arrow keys or a gamepad’s stick move the mix. A recording has your hand’s timing and begins
-          with the first movement. <kbd>R</kbd> starts and stops it.
+          {texts.thePointerTheArrow} <kbd>{texts.r}</kbd> {texts.startsAndStopsIt}
         </p>
         {elsewhere.length > 0 && (
           <p className="text-[12.5px] text-brass-text">
-            On other feet than {ready[0]?.name}:{' '}
+            {texts.onOtherFeetThan} {ready[0]?.name}:{' '}
             {[...new Set(elsewhere.map((e) => e.pose))]
               .map((i) => {
                 const by = Math.max(...elsewhere.filter((e) => e.pose === i).map((e) => e.by));
                 return `${ready[i]?.name} (${(100 * by).toFixed(0)} cm)`;
               })
               .join(', ')}
-            . Feet slide between these poses.
+            {texts.feetSlideBetweenThese}
           </p>
         )}
-        {lost.length > 0 && <p className="text-[12.5px] text-raspberry">No longer there: {lost.join(', ')}.</p>}
-        <h2 className="font-semibold">Pinned</h2>
+        {lost.length > 0 && (
+          <p className="text-[12.5px] text-raspberry">
+            {texts.noLongerThere} {lost.join(', ')}.
+          </p>
+        )}
+        <h2 className="font-semibold">{texts.pinned2}</h2>
         <ul className="flex flex-col">
           {pins.map((pin, i) => (
             <li key={pin.itemId} className="flex items-center gap-2 border-line border-b py-1 last:border-0">
@@ -270,11 +276,11 @@ function Field({
               </Link>
               <span className="ml-auto text-muted tabular-nums">{Math.round(100 * weights[i]!)} %</span>
               <IconButton
-                label={`Take ${pin.name} off the field`}
+                label={texts.takeOffTheField(pin.name)}
                 onClick={() =>
                   set(
                     pins.filter((p) => p !== pin),
-                    `Took ${pin.name} off the field`,
+                    texts.tookOffTheField(pin.name),
                   )
                 }
                 quiet
@@ -285,9 +291,9 @@ function Field({
           ))}
         </ul>
         <ItemPicker
-          label="Pose to pin"
+          label={texts.poseToPin}
           fits={(i) => i.kind === 'pose'}
-          nothing="No pose is found by that. Keep one in the Library first: a frame of any motion can be one."
+          nothing={texts.noPoseIsFound}
           onPick={add}
         />
       </aside>

@@ -2,6 +2,7 @@
 
 import { clsx } from 'clsx';
 import { useRef } from 'react';
+import { fieldPlane as texts } from '../texts';
 import type { Pin } from './use-field';
 
 type At = readonly [number, number];
@@ -35,7 +36,7 @@ export function FieldPlane({ pins, weights, at, recording, onPoint, onPin }: Fie
     <svg
       viewBox="0 0 1 1"
       role="application"
-      aria-label="Field of poses: arrow keys move the mix"
+      aria-label={texts.fieldOfPosesArrow}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: see above
       tabIndex={0}
       className={clsx(

@@ -14,6 +14,7 @@ import { Clock } from '@/stage/clock';
 import { SoloStage } from '@/stage/solo-stage';
 import { Button, IconButton } from '@/ui/button';
 import { Empty } from '@/ui/empty';
+import { livePage as texts } from '../texts';
 import { useLiveMotion } from './use-live-motion';
 import { type LiveTake, useStage } from './use-stage';
 
@@ -30,9 +31,9 @@ interface KeptTake {
 }
 
 const STATE_WORDS = {
-  connecting: 'Looking for the stage …',
-  on: 'The stage is live',
-  away: 'The stage is away',
+  connecting: texts.lookingForTheStage,
+  on: texts.theStageIsLive,
+  away: texts.theStageIsAway,
 } as const;
 
 /** A capture stage as it streams: on the performer on hand, recorded in takes with slate and number. */
@@ -40,8 +41,8 @@ export function LivePage({ onClose }: { onClose: () => void }) {
   const { member, rig } = usePerformer();
   if (!member || !rig)
     return (
-      <Empty title="A live stage needs a performer" action={<Button onClick={onClose}>Back to the reels</Button>}>
-        Put a cast member on hand first: the stage is shown on it.
+      <Empty title={texts.aLiveStageNeeds} action={<Button onClick={onClose}>{texts.backToTheReels}</Button>}>
+        {texts.putACastMember}
       </Empty>
     );
   return <Live member={member} rig={rig} onClose={onClose} />;
@@ -55,7 +56,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
   const [seen, setSeen] = useState<string>();
   const performer = stage.performers.find((p) => p.id === seen) ?? stage.performers[0];
   const now = useLiveMotion(performer, rig);
-  const [slate, setSlate] = useState('Slate');
+  const [slate, setSlate] = useState(texts.slate);
   const [number, setNumber] = useState(1);
   const [takes, setTakes] = useState<readonly KeptTake[]>([]);
   const nextKey = useRef(1);
@@ -77,7 +78,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
         refresh();
       } catch (error) {
         setTakes((all) => all.map((t) => (t.key === kept.key ? { ...t, state: 'failed' } : t)));
-        toast.error(`${kept.name} could not be stored: ${(error as Error).message} It stays here until you leave.`);
+        toast.error(texts.couldNotBeStored(kept.name, (error as Error).message));
       }
     },
     [refresh],
@@ -86,7 +87,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
   const stop = useCallback((): void => {
     const made = stage.stop();
     if (made.length === 0) {
-      toast('No frame came while it was recorded, so there is no take.');
+      toast(texts.noFrameCameWhile);
       return;
     }
     const fresh = made.map((take): KeptTake => {
@@ -95,7 +96,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
       const { frames, came, lostJoints, cutOff } = take.account;
       return {
         key: nextKey.current++,
-        name: `${slate.trim() || 'Slate'} ${number}${many}`,
+        name: `${slate.trim() || texts.slate} ${number}${many}`,
         words,
         whole: frames === came && lostJoints.length === 0 && !cutOff,
         itemId: undefined,
@@ -134,14 +135,14 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
   return (
     <div className="flex h-full">
       <div className="relative min-w-0 flex-1">
-        <SoloStage clock={clock} member={member} rig={rig} motion={now?.motion} label={`${member.name}, live`} />
+        <SoloStage clock={clock} member={member} rig={rig} motion={now?.motion} label={texts.live(member.name)} />
         {stage.state !== 'on' && (
           <div className="absolute inset-x-0 bottom-8 flex flex-col items-center gap-1 text-center text-muted">
             <p>{STATE_WORDS[stage.state]}</p>
             {stage.state === 'away' && (
               <p className="text-[12.5px]">
-                Start one: <code className="text-ink">velvet-reel capture-stage</code>. It is looked for again and
-                again.
+                {texts.startOne} <code className="text-ink">{texts.velvetReelCaptureStage}</code>
+                {texts.itIsLookedFor}
               </p>
             )}
           </div>
@@ -149,42 +150,49 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
       </div>
       <aside className="flex w-[340px] shrink-0 flex-col gap-3 overflow-y-auto border-line border-l p-4">
         <div className="flex items-center gap-2">
-          <h1 className="heading text-lg">Live stage</h1>
+          <h1 className="heading text-lg">{texts.liveStage}</h1>
           <span
             role="status"
             className={clsx('ml-1 flex items-center gap-1.5', stage.state === 'on' ? 'text-verdigris' : 'text-muted')}
           >
             <span className={clsx('size-2 rounded-full', stage.state === 'on' ? 'bg-verdigris' : 'bg-line')} />
-            {stage.state === 'on' ? 'live' : stage.state}
+            {stage.state === 'on' ? texts.live2 : stage.state}
           </span>
           <span className="ml-auto" />
-          <IconButton label="Close the live stage" onClick={onClose}>
+          <IconButton label={texts.closeTheLiveStage} onClick={onClose}>
             <X size={16} />
           </IconButton>
         </div>
         {stage.performers.length > 0 && (
           <fieldset className="flex flex-col gap-1">
-            <legend className="mb-1 text-muted">Seen on {member.name}</legend>
+            <legend className="mb-1 text-muted">
+              {texts.seenOn} {member.name}
+            </legend>
             {stage.performers.map((p) => (
               <label key={p.id} className="flex items-center gap-2">
                 <input type="radio" name="seen" checked={p.id === performer?.id} onChange={() => setSeen(p.id)} />
                 {p.name}
-                <span className="ml-auto text-muted tabular-nums">{p.fps} a second</span>
+                <span className="ml-auto text-muted tabular-nums">
+                  {p.fps} {texts.aSecond}
+                </span>
               </label>
             ))}
           </fieldset>
         )}
         {now && (
           <p className="text-[12.5px] text-muted">
-            {Math.round(1000 * now.delay)} ms behind, so that pictures stay even.
+            {Math.round(1000 * now.delay)} {texts.msBehindSoThat}
             {now.lost.length > 0 && (
-              <span className="text-brass-text"> Lost just now: {now.lost.slice(0, 4).join(', ')}.</span>
+              <span className="text-brass-text">
+                {' '}
+                {texts.lostJustNow} {now.lost.slice(0, 4).join(', ')}.
+              </span>
             )}
           </p>
         )}
         <div className="flex items-end gap-2">
           <label className="flex min-w-0 flex-1 flex-col gap-1">
-            <span className="text-muted">Slate</span>
+            <span className="text-muted">{texts.slate}</span>
             <input
               value={slate}
               maxLength={80}
@@ -193,7 +201,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
             />
           </label>
           <label className="flex w-20 flex-col gap-1">
-            <span className="text-muted">Take</span>
+            <span className="text-muted">{texts.take}</span>
             <input
               type="number"
               min={1}
@@ -209,13 +217,13 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
           onClick={toggle}
         >
           {stage.recording ? <Square size={13} /> : <Circle size={13} />}{' '}
-          {stage.recording ? 'Stop the take' : 'Record a take'}
+          {stage.recording ? texts.stopTheTake : texts.recordATake}
         </Button>
         {stage.recording && <RecordedCount recorded={stage.recorded} />}
-        <h2 className="font-semibold">Takes</h2>
+        <h2 className="font-semibold">{texts.takes}</h2>
         {takes.length === 0 && (
           <p className="text-muted">
-            None yet. <kbd>R</kbd> starts and stops one; every performer is recorded, and each take is stored at once.
+            {texts.noneYet} <kbd>{texts.r}</kbd> {texts.startsAndStopsOne}
           </p>
         )}
         <ul className="flex flex-col gap-2">
@@ -233,7 +241,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
                   {(t.take.motion.frameCount / t.take.motion.fps).toFixed(1)} s
                 </span>
                 <IconButton
-                  label={t.good ? `${t.name} is a good take; take the mark back` : `Mark ${t.name} as a good take`}
+                  label={t.good ? texts.isAGoodTake(t.name) : texts.markAsAGood(t.name)}
                   onClick={() => void mark(t)}
                   disabled={!t.itemId}
                   quiet
@@ -247,13 +255,11 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
                 </p>
               ))}
               {t.state === 'storing' && (
-                <p className="text-[12px] text-muted">
-                  {mayChange ? 'Storing …' : 'You can watch here; nothing is stored.'}
-                </p>
+                <p className="text-[12px] text-muted">{mayChange ? texts.storing : texts.youCanWatchHere}</p>
               )}
               {t.state === 'failed' && (
                 <Button size="tiny" onClick={() => void store(t)}>
-                  Store it again
+                  {texts.storeItAgain}
                 </Button>
               )}
             </li>
@@ -271,5 +277,9 @@ function RecordedCount({ recorded }: { recorded: () => number }) {
     const timer = setInterval(() => setCount(recorded()), 200);
     return () => clearInterval(timer);
   }, [recorded]);
-  return <p className="text-raspberry tabular-nums">{count.toLocaleString('en')} frames recorded</p>;
+  return (
+    <p className="text-raspberry tabular-nums">
+      {count.toLocaleString('en')} {texts.framesRecorded}
+    </p>
+  );
 }

@@ -10,6 +10,7 @@ import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook, Select } from '@/ui/field';
+import { carryDialog as texts } from '../texts';
 
 const RULE = '{item} on {character}';
 
@@ -42,7 +43,7 @@ export function CarryDialog({ id, play, onClose }: { id: string; play: PlayConte
         nameRule: rule,
         folder: folder.trim(),
       });
-      toast(`On its way: ${copyName.trim()} appears when the last item is fitted. Intake shows its progress.`);
+      toast(texts.onItsWayAppears(copyName.trim()));
       refresh();
       onClose();
     } catch (e) {
@@ -51,33 +52,27 @@ export function CarryDialog({ id, play, onClose }: { id: string; play: PlayConte
     }
   };
   return (
-    <Dialog
-      open
-      onOpenChange={onClose}
-      title="Carry it to another character"
-      about="Every item is fitted as a job, and a copy of the play-through shows the results. This one stays as it is."
-      width={520}
-    >
+    <Dialog open onOpenChange={onClose} title={texts.carryItToAnother} about={texts.everyItemIsFitted} width={520}>
       {!who ? (
-        <p className="mt-3 text-muted">There is no other character in the cast.</p>
+        <p className="mt-3 text-muted">{texts.thereIsNoOther}</p>
       ) : (
         <div className="mt-3 flex flex-col gap-3">
-          <Field label="Character">
+          <Field label={texts.character}>
             <Select
-              label="Character to carry it to"
+              label={texts.characterToCarryIt}
               className="w-full"
               value={who.id}
               options={others.map((c) => ({ value: c.id, label: c.name }))}
               onChange={setCastId}
             />
           </Field>
-          <Field label="Name of the copy">
+          <Field label={texts.nameOfTheCopy}>
             <input className={`${inputLook} w-full`} value={copyName} onChange={(e) => setName(e.target.value)} />
           </Field>
-          <Field label="Names of the items; {item}, {character} and {n} stand for what they say">
+          <Field label={texts.namesOfTheItems}>
             <input className={`${inputLook} w-full`} value={rule} onChange={(e) => setRule(e.target.value)} />
           </Field>
-          <Field label="Folder; beside their originals where left empty">
+          <Field label={texts.folderBesideTheirOriginals}>
             <input className={`${inputLook} w-full`} value={folder} onChange={(e) => setFolder(e.target.value)} />
           </Field>
           <div className="max-h-40 overflow-y-auto rounded border border-line">
@@ -93,7 +88,7 @@ export function CarryDialog({ id, play, onClose }: { id: string; play: PlayConte
             </table>
           </div>
           <Button look="brass" disabled={busy || ids.length === 0 || copyName.trim() === ''} onClick={() => void go()}>
-            Carry {many(ids.length, 'item')} and the play-through
+            {texts.carry} {many(ids.length, 'item')} {texts.andThePlayThrough}
           </Button>
         </div>
       )}

@@ -9,6 +9,7 @@ import type { Pressed } from '@/solver/play-thread';
 import { Button, IconButton } from '@/ui/button';
 import { KeptInput } from '@/ui/field';
 import { NumberField } from '../number-field';
+import { inputsList as texts } from '../texts';
 import { changeInput, keyName, withInput, withoutInput } from './play-edits';
 
 const KIND_WORDS = { hold: 'held down', press: 'pressed', number: 'a number' } as const;
@@ -26,11 +27,9 @@ export function InputsList({
   onChange: (play: PlayContent, label: string) => void;
 }) {
   return (
-    <section aria-label="Inputs" className="flex flex-col gap-2">
-      <h2 className="font-semibold">Played with</h2>
-      {play.inputs.length === 0 && (
-        <p className="text-muted">Nothing yet. Ways can wait for a key that is pressed or held, or for a number.</p>
-      )}
+    <section aria-label={texts.inputs} className="flex flex-col gap-2">
+      <h2 className="font-semibold">{texts.playedWith}</h2>
+      {play.inputs.length === 0 && <p className="text-muted">{texts.nothingYetWaysCan}</p>}
       <ul className="flex flex-col gap-1.5">
         {play.inputs.map((i) => (
           <InputRow
@@ -39,8 +38,8 @@ export function InputsList({
             lit={pressed?.held.includes(i.id) || pressed?.pressed.includes(i.id) || false}
             value={pressed?.numbers.find(([id]) => id === i.id)?.[1]}
             mayChange={mayChange}
-            onSet={(change) => onChange(changeInput(play, i.id, change), `Changed the input ${i.name}`)}
-            onRemove={() => onChange(withoutInput(play, i.id), `Removed the input ${i.name}`)}
+            onSet={(change) => onChange(changeInput(play, i.id, change), texts.changedTheInput(i.name))}
+            onRemove={() => onChange(withoutInput(play, i.id), texts.removedTheInput(i.name))}
           />
         ))}
       </ul>
@@ -50,7 +49,7 @@ export function InputsList({
             <Button
               key={kind}
               size="small"
-              onClick={() => onChange(withInput(play, kind).content, `Added an input that is ${KIND_WORDS[kind]}`)}
+              onClick={() => onChange(withInput(play, kind).content, texts.addedAnInputThat(KIND_WORDS[kind]))}
             >
               + {KIND_WORDS[kind]}
             </Button>
@@ -81,11 +80,16 @@ function InputRow({
   return (
     <li className={clsx('rounded-lg border px-2 py-1', lit ? 'border-brass' : 'border-line')}>
       <div className="flex items-center gap-2">
-        <KeyCap code={input.key} label={`Key of ${input.name}`} mayChange={mayChange} onKey={(key) => onSet({ key })} />
+        <KeyCap
+          code={input.key}
+          label={texts.keyOf(input.name)}
+          mayChange={mayChange}
+          onKey={(key) => onSet({ key })}
+        />
         {input.kind === 'number' && (
           <KeyCap
             code={input.lessKey}
-            label={`Key that lowers ${input.name}`}
+            label={texts.keyThatLowers(input.name)}
             mayChange={mayChange}
             onKey={(lessKey) => onSet({ lessKey })}
           />
@@ -98,11 +102,11 @@ function InputRow({
         >
           <span className="font-medium">{input.name}</span>{' '}
           <span className="text-[12px] text-muted">
-            {input.kind === 'number' ? `${value?.toFixed(2) ?? input.min} of ${input.max}` : KIND_WORDS[input.kind]}
+            {input.kind === 'number' ? texts.ofIt(value?.toFixed(2) ?? input.min, input.max) : KIND_WORDS[input.kind]}
           </span>
         </button>
         {mayChange && (
-          <IconButton label={`Remove the input ${input.name}`} quiet onClick={onRemove}>
+          <IconButton label={texts.removeTheInput(input.name)} quiet onClick={onRemove}>
             <Trash2 size={13} />
           </IconButton>
         )}
@@ -115,12 +119,12 @@ function InputRow({
       {open && (
         <fieldset disabled={!mayChange} className="mt-2 flex flex-col gap-1.5">
           <KeptInput
-            aria-label={`Name of the input ${input.name}`}
+            aria-label={texts.nameOfTheInput(input.name)}
             value={input.name}
             onKeep={(name) => name.trim() && onSet({ name: name.trim() })}
           />
           <NumberField
-            label={input.kind === 'number' ? 'Axis of a gamepad (−1: none)' : 'Button of a gamepad (−1: none)'}
+            label={input.kind === 'number' ? texts.axisOfAGamepad : texts.buttonOfAGamepad}
             value={input.pad}
             low={-1}
             high={63}
@@ -129,7 +133,7 @@ function InputRow({
           {input.kind === 'number' && (
             <>
               <NumberField
-                label="Least"
+                label={texts.least}
                 value={input.min}
                 low={-1e6}
                 high={1e6}
@@ -137,7 +141,7 @@ function InputRow({
                 onKeep={(min) => onSet({ min })}
               />
               <NumberField
-                label="Most"
+                label={texts.most}
                 value={input.max}
                 low={-1e6}
                 high={1e6}
@@ -169,9 +173,7 @@ function KeyCap({
     <button
       type="button"
       disabled={!mayChange}
-      aria-label={
-        waits ? `${label}: press the new key` : `${label}: ${keyName(code) || 'none'}; click to choose another`
-      }
+      aria-label={waits ? texts.pressTheNewKey(label) : texts.keyOfInput(label, keyName(code))}
       className={clsx(
         'min-w-8 rounded border px-1.5 py-0.5 text-center text-[12px]',
         waits ? 'border-brass text-brass-text' : 'border-line bg-raised',

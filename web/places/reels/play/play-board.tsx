@@ -4,6 +4,7 @@ import type { Way } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react';
 import type { PlayContent } from '@/documents/play';
+import { playBoard as texts } from '../texts';
 import { BOX, whenWords } from './play-edits';
 
 /** What is looked at on the board. */
@@ -120,7 +121,7 @@ export function PlayBoard({ play, chosen, now, faulty, mayChange, onChoose, onMo
         onPointerLeave={end}
         onClick={(e) => e.target === board.current && onChoose(null)}
       >
-        <title>Board of states</title>
+        <title>{texts.boardOfStates}</title>
         <defs>
           {['line', 'brass', 'muted'].map((c) => (
             <marker
@@ -150,7 +151,7 @@ export function PlayBoard({ play, chosen, now, faulty, mayChange, onChoose, onMo
               key={w.id}
               role="button"
               tabIndex={0}
-              aria-label={`Way to ${name}: ${label}`}
+              aria-label={texts.wayTo(name, label)}
               aria-pressed={on}
               className="cursor-pointer outline-none focus-visible:[&_text]:fill-(--brass-text)"
               onClick={() => onChoose({ way: w.id })}
@@ -175,7 +176,7 @@ export function PlayBoard({ play, chosen, now, faulty, mayChange, onChoose, onMo
                 style={{ paintOrder: 'stroke', stroke: 'var(--velvet)', strokeWidth: 4 }}
                 className={clsx('text-[11px]', on || taken ? 'fill-(--brass-text)' : 'fill-(--muted)')}
               >
-                {w.from === null ? `any · ${label}` : label}
+                {w.from === null ? texts.anyIt(label) : label}
               </text>
             </g>
           );
@@ -199,7 +200,7 @@ export function PlayBoard({ play, chosen, now, faulty, mayChange, onChoose, onMo
                 role="button"
                 tabIndex={0}
                 aria-pressed={on}
-                aria-label={`State ${s.name}${start ? ', where it begins' : ''}${plays ? ', playing' : ''}`}
+                aria-label={texts.state(s.name, start, plays)}
                 className="cursor-pointer outline-none focus-visible:[&_rect]:stroke-(--brass)"
                 onPointerDown={(e) => {
                   onChoose({ state: s.id });
@@ -223,12 +224,12 @@ export function PlayBoard({ play, chosen, now, faulty, mayChange, onChoose, onMo
                   {s.name.length > 19 ? `${s.name.slice(0, 18)}…` : s.name}
                 </text>
                 <text x={12} y={36} className="fill-(--muted) text-[11px]">
-                  {start ? 'begins here · ' : ''}
+                  {start ? texts.beginsHere : ''}
                   {s.content.kind === 'mix'
-                    ? `mixes ${s.content.items.length}`
+                    ? texts.mixes(s.content.items.length)
                     : s.repeats
-                      ? 'goes round'
-                      : 'plays once'}
+                      ? texts.goesRound
+                      : texts.playsOnce}
                 </text>
               </g>
               {mayChange && (
@@ -243,7 +244,7 @@ export function PlayBoard({ play, chosen, now, faulty, mayChange, onChoose, onMo
                     setDrag({ kind: 'way', from: s.id, to: pointOf(e) });
                   }}
                 >
-                  <title>Drag to another state for a way</title>
+                  <title>{texts.dragToAnotherState}</title>
                 </circle>
               )}
             </g>

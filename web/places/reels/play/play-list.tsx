@@ -4,6 +4,7 @@ import { Plus, Trash2, Undo2, Workflow } from 'lucide-react';
 import { usePlays } from '@/client/queries';
 import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
+import { playList as texts } from '../texts';
 import { useBinning } from '../use-binning';
 
 /** The play-throughs there are, below the reels. */
@@ -22,21 +23,17 @@ export function PlayList({
   const move = useBinning('plays');
   if (bin && data.length === 0) return null;
   return (
-    <section aria-label="Play-throughs" className="mt-7">
+    <section aria-label={texts.playThroughs} className="mt-7">
       <div className="mb-3 flex items-center gap-3">
-        <h2 className="heading text-xl">Play-throughs</h2>
+        <h2 className="heading text-xl">{texts.playThroughs}</h2>
         <span className="text-muted">{data.length}</span>
         {mayChange && !bin && (
           <Button className="ml-auto" onClick={onNew}>
-            <Plus size={14} className="mr-1 inline" /> New play-through
+            <Plus size={14} className="mr-1 inline" /> {texts.newPlayThrough}
           </Button>
         )}
       </div>
-      {data.length === 0 && (
-        <p className="text-muted">
-          A play-through turns items into states that follow one another as you press keys: stand, walk, run, wave.
-        </p>
-      )}
+      {data.length === 0 && <p className="text-muted">{texts.aPlayThroughTurns}</p>}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3">
         {data.map((play) => (
           <li key={play.id} className="relative">
@@ -49,7 +46,7 @@ export function PlayList({
               <span className="min-w-0">
                 <span className="heading block truncate pr-8 text-[16px]">{play.name}</span>
                 <span className="block text-[12px] text-muted">
-                  {play.cast?.name ?? 'nobody yet'} · {many(play.states, 'state')}, {many(play.ways, 'way')}
+                  {play.cast?.name ?? texts.nobodyYet} · {many(play.states, 'state')}, {many(play.ways, 'way')}
                   {play.changedByName && ` · ${play.changedByName}`}
                 </span>
               </span>
@@ -57,7 +54,7 @@ export function PlayList({
             {mayChange && (
               <span className="absolute top-2 right-2">
                 <IconButton
-                  label={bin ? `Bring back ${play.name}` : `Move ${play.name} to the bin`}
+                  label={bin ? texts.bringBack(play.name) : texts.moveToTheBin(play.name)}
                   onClick={() => void move(play, !bin)}
                   quiet
                 >

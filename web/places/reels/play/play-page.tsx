@@ -19,6 +19,7 @@ import { SoloStage } from '@/stage/solo-stage';
 import { Button, IconButton } from '@/ui/button';
 import { Empty } from '@/ui/empty';
 import { KeptInput, Select } from '@/ui/field';
+import { playPage as texts } from '../texts';
 import { CarryDialog } from './carry-dialog';
 import { InputsList } from './inputs-list';
 import { type Chosen, PlayBoard } from './play-board';
@@ -65,24 +66,24 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
   );
   const save = async (): Promise<void> => {
     try {
-      toast(`${await saveFile(await fetch(`${API}/plays/${id}/export`), `${play.name}.zip`)} is saved`);
+      toast(texts.isSaved(await saveFile(await fetch(`${API}/plays/${id}/export`), `${play.name}.zip`)));
     } catch (e) {
       toast.error((e as Error).message);
     }
   };
   if (!document.loaded)
     return document.trouble ? (
-      <Empty title="The play-through could not be opened" action={<Button onClick={onClose}>All reels</Button>}>
+      <Empty title={texts.thePlayThroughCould} action={<Button onClick={onClose}>{texts.allReels}</Button>}>
         {document.trouble}
       </Empty>
     ) : (
-      <Empty title="Opening …" />
+      <Empty title={texts.opening} />
     );
   const state = chosen && 'state' in chosen ? play.states.find((s) => s.id === chosen.state) : undefined;
   const way = chosen && 'way' in chosen ? play.ways.find((w) => w.id === chosen.way) : undefined;
   const hints = play.inputs.filter((i) => i.key).slice(0, 5);
   return (
-    <section aria-label="Play-through" className="flex h-full min-h-0">
+    <section aria-label={texts.playThrough} className="flex h-full min-h-0">
       <div className="flex min-w-0 flex-1 flex-col">
         <div className="relative min-h-0 flex-[5]">
           {member && rig ? (
@@ -91,20 +92,20 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
               member={member}
               rig={rig}
               motion={now.shown?.pose}
-              label={`${member.name} in ${play.name}`}
+              label={texts.inIt(member.name, play.name)}
             />
           ) : (
             <p className="stage-back flex h-full items-center justify-center text-muted">
-              {play.castId ? 'The character of this play-through is gone: choose another one.' : 'Choose a character.'}
+              {play.castId ? texts.theCharacterOfThis : texts.chooseACharacter}
             </p>
           )}
           <div className="absolute top-2.5 left-3.5 flex items-center gap-2">
             <KeptInput
-              aria-label="Name of the play-through"
+              aria-label={texts.nameOfThePlay}
               className="heading w-64 text-ellipsis border-transparent! bg-transparent! px-1! py-0! text-[17px] hover:border-line!"
               value={play.name}
               readOnly={!mayChange}
-              onKeep={(name) => name && edit({ ...play, name }, 'Renamed the play-through')}
+              onKeep={(name) => name && edit({ ...play, name }, texts.renamedThePlayThrough)}
             />
             <SavingState document={document} mayChange={mayChange} onlyLooking="you can play here; nothing is saved" />
             <OthersHere subjectId={id} />
@@ -116,11 +117,11 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
               onClick={toggle}
               disabled={play.states.length === 0}
             >
-              {playing ? <Pause size={14} /> : <Play size={14} />} {playing ? 'Stop' : 'Play'}
+              {playing ? <Pause size={14} /> : <Play size={14} />} {playing ? texts.stop : texts.play}
             </Button>
             {playing && !now.shown && !now.trouble && !stops && (
               <span role="status" className="text-muted">
-                Making it ready, {Math.round(100 * now.share)} %
+                {texts.makingItReady} {Math.round(100 * now.share)} %
               </span>
             )}
             {playing && now.shown && (
@@ -143,9 +144,7 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
         </div>
         <div className="min-h-0 flex-[4] border-line border-t">
           {play.states.length === 0 ? (
-            <Empty title="No states yet">
-              Add items at the right: each becomes a state. Then draw ways between them, and say which key takes them.
-            </Empty>
+            <Empty title={texts.noStatesYet}>{texts.addItemsAtThe}</Empty>
           ) : (
             <PlayBoard
               play={play}
@@ -154,10 +153,10 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
               faulty={new Set(faults.map((f) => f.about))}
               mayChange={mayChange}
               onChoose={setChosen}
-              onMove={(s, at, gesture) => edit(changeState(play, s, { at }), 'Moved a state', gesture)}
+              onMove={(s, at, gesture) => edit(changeState(play, s, { at }), texts.movedAState, gesture)}
               onWay={(from, to) => {
                 const made = withWay(play, from, to);
-                edit(made.content, 'Added a way');
+                edit(made.content, texts.addedAWay);
                 setChosen({ way: made.id });
               }}
             />
@@ -167,24 +166,24 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
       <aside className="flex w-[320px] shrink-0 flex-col gap-4 overflow-y-auto border-line border-l p-4">
         <div className="flex items-center gap-1.5">
           <Select
-            label="Character that plays"
+            label={texts.characterThatPlays}
             className="min-w-0 flex-1"
             value={play.castId ?? ' '}
             options={[
-              ...(member ? [] : [{ value: play.castId ?? ' ', label: 'Choose a character' }]),
+              ...(member ? [] : [{ value: play.castId ?? ' ', label: texts.chooseACharacter2 }]),
               ...(cast.data ?? []).map((c) => ({ value: c.id, label: c.name })),
             ]}
-            onChange={(castId) => castId !== ' ' && edit({ ...play, castId }, 'Chose the character')}
+            onChange={(castId) => castId !== ' ' && edit({ ...play, castId }, texts.choseTheCharacter)}
           />
           {mayChange && (
-            <IconButton label="Carry it to another character" onClick={() => setCarrying(true)}>
+            <IconButton label={texts.carryItToAnother} onClick={() => setCarrying(true)}>
               <Users size={15} />
             </IconButton>
           )}
-          <IconButton label="Export as JSON, SCXML and GLB" onClick={() => void save()}>
+          <IconButton label={texts.exportAsJsonScxml} onClick={() => void save()}>
             <Download size={15} />
           </IconButton>
-          <IconButton label="All reels and play-throughs" onClick={onClose}>
+          <IconButton label={texts.allReelsAndPlay} onClick={onClose}>
             <X size={15} />
           </IconButton>
         </div>
@@ -205,15 +204,15 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
           <AddState
             onPick={(item) => {
               const made = withState(play, item);
-              edit(made.content, `Added ${item.name}`);
+              edit(made.content, texts.added(item.name));
               setChosen({ state: made.id });
             }}
           />
         )}
         <InputsList play={play} pressed={now.pressed} mayChange={mayChange} onChange={edit} />
         {faults.length > 0 && play.states.length > 0 && (
-          <section aria-label="What is missing" className="flex flex-col gap-1">
-            <h2 className="font-semibold">What is missing</h2>
+          <section aria-label={texts.whatIsMissing} className="flex flex-col gap-1">
+            <h2 className="font-semibold">{texts.whatIsMissing}</h2>
             {faults.map((f) => (
               <button
                 key={`${f.code} ${f.about} ${f.words}`}

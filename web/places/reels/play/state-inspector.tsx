@@ -8,6 +8,7 @@ import { ItemPicker } from '@/parts/item-picker';
 import { Button, IconButton } from '@/ui/button';
 import { KeptInput, Row, Select, SwitchRow } from '@/ui/field';
 import { NumberField } from '../number-field';
+import { stateInspector as texts } from '../texts';
 import type { Chosen } from './play-board';
 import { asMix, changeState, whenWords, withoutState, withWay } from './play-edits';
 
@@ -29,43 +30,45 @@ export function StateInspector({ play, state, mayChange, onChange, onChoose }: S
   const firstItem = useItem(content.kind === 'item' ? content.itemId : null);
   return (
     <fieldset disabled={!mayChange} className="flex min-w-0 flex-col gap-2">
-      <p className="text-[12px] text-muted">State</p>
+      <p className="text-[12px] text-muted">{texts.state}</p>
       <KeptInput
-        aria-label="Name of the state"
+        aria-label={texts.nameOfTheState}
         value={state.name}
-        onKeep={(name) => name.trim() && set({ name: name.trim() }, `Renamed ${state.name}`)}
+        onKeep={(name) => name.trim() && set({ name: name.trim() }, texts.renamed(state.name))}
       />
       {play.start === state.id ? (
-        <p className="text-muted">The play-through begins here.</p>
+        <p className="text-muted">{texts.thePlayThroughBegins}</p>
       ) : (
-        <Button size="small" onClick={() => onChange({ ...play, start: state.id }, `It begins with ${state.name}`)}>
-          Begin here
+        <Button size="small" onClick={() => onChange({ ...play, start: state.id }, texts.itBeginsWith(state.name))}>
+          {texts.beginHere}
         </Button>
       )}
       <SwitchRow
-        label="Mixed by a number"
+        label={texts.mixedByANumber}
         checked={content.kind === 'mix'}
-        onChange={(on) => onChange(asMix(play, state.id, on), on ? `Mixed ${state.name}` : `Unmixed ${state.name}`)}
+        onChange={(on) => onChange(asMix(play, state.id, on), on ? `Mixed ${state.name}` : texts.unmixed(state.name))}
       />
       {content.kind === 'item' ? (
         <>
-          <p className="truncate">Shows {firstItem.data?.name ?? 'an item that is gone'}</p>
+          <p className="truncate">
+            {texts.shows} {firstItem.data?.name ?? texts.anItemThatIs}
+          </p>
           <ItemPicker
-            label="Show another item"
-            nothing="No item is called that."
+            label={texts.showAnotherItem}
+            nothing={texts.noItemIsCalled}
             chosen={content.itemId}
-            onPick={(item) => set({ content: { kind: 'item', itemId: item.id } }, `${state.name} shows ${item.name}`)}
+            onPick={(item) => set({ content: { kind: 'item', itemId: item.id } }, texts.shows2(state.name, item.name))}
           />
         </>
       ) : (
         <>
           <Row name="Number">
             <Select
-              label="Number that mixes"
+              label={texts.numberThatMixes}
               className="w-full"
               value={content.input}
               options={numbers.map((n) => ({ value: n.id, label: n.name }))}
-              onChange={(input) => set({ content: { ...content, input } }, `Chose the number of ${state.name}`)}
+              onChange={(input) => set({ content: { ...content, input } }, texts.choseTheNumberOf(state.name))}
             />
           </Row>
           {content.items.map((c, i) => (
@@ -83,20 +86,20 @@ export function StateInspector({ play, state, mayChange, onChange, onChoose }: S
                         .sort((a, b) => a.value - b.value),
                     },
                   },
-                  `Set where a cycle of ${state.name} plays alone`,
+                  texts.setWhereACycle(state.name),
                 )
               }
               onRemove={() =>
                 set(
                   { content: { ...content, items: content.items.filter((_, k) => k !== i) } },
-                  `Took a cycle out of ${state.name}`,
+                  texts.tookACycleOut(state.name),
                 )
               }
             />
           ))}
           <ItemPicker
-            label="Add a cycle to mix"
-            nothing="No cycle is called that."
+            label={texts.addACycleTo}
+            nothing={texts.noCycleIsCalled}
             fits={(item) => item.kind === 'cycle'}
             onPick={(item) => {
               const input = play.inputs.find((i) => i.id === content.input);
@@ -108,30 +111,30 @@ export function StateInspector({ play, state, mayChange, onChange, onChoose }: S
                     items: [...content.items, { value, itemId: item.id }].sort((a, b) => a.value - b.value),
                   },
                 },
-                `Added ${item.name} to ${state.name}`,
+                texts.addedTo(item.name, state.name),
               );
             }}
           />
-          {content.items.length < 2 && <p className="text-brass-text">A mix needs at least two cycles.</p>}
+          {content.items.length < 2 && <p className="text-brass-text">{texts.aMixNeedsAt}</p>}
         </>
       )}
       <NumberField
-        label="Speed"
+        label={texts.speed}
         value={state.speed}
         low={0.25}
         high={4}
         step={0.05}
-        onKeep={(speed) => set({ speed }, `Set the speed of ${state.name}`)}
+        onKeep={(speed) => set({ speed }, texts.setTheSpeedOf(state.name))}
       />
       {content.kind === 'item' && (
         <SwitchRow
-          label="Goes round and round"
+          label={texts.goesRoundAndRound}
           checked={state.repeats}
           onChange={(repeats) => set({ repeats }, `${state.name} ${repeats ? 'goes round' : 'plays once'}`)}
         />
       )}
-      <p className="mt-1 text-[12px] text-muted">Ways out, checked in this order</p>
-      {ways.length === 0 && <p className="text-brass-text">None: whoever plays would be stuck here.</p>}
+      <p className="mt-1 text-[12px] text-muted">{texts.waysOutCheckedIn}</p>
+      {ways.length === 0 && <p className="text-brass-text">{texts.noneWhoeverPlaysWould}</p>}
       {ways.map((w) => (
         <button
           key={w.id}
@@ -145,14 +148,14 @@ export function StateInspector({ play, state, mayChange, onChange, onChoose }: S
       ))}
       {mayChange && others.length > 0 && (
         <Select
-          label="Add a way to"
+          label={texts.addAWayTo}
           className="w-full"
           value={' '}
-          options={[{ value: ' ', label: 'Add a way to …' }, ...others.map((s) => ({ value: s.id, label: s.name }))]}
+          options={[{ value: ' ', label: texts.addAWayTo2 }, ...others.map((s) => ({ value: s.id, label: s.name }))]}
           onChange={(to) => {
             if (to === ' ') return;
             const made = withWay(play, state.id, to);
-            onChange(made.content, `Added a way from ${state.name}`);
+            onChange(made.content, texts.addedAWayFrom(state.name));
             onChoose({ way: made.id });
           }}
         />
@@ -161,11 +164,11 @@ export function StateInspector({ play, state, mayChange, onChange, onChoose }: S
         <Button
           className="mt-2"
           onClick={() => {
-            onChange(withoutState(play, state.id), `Removed ${state.name}`);
+            onChange(withoutState(play, state.id), texts.removed(state.name));
             onChoose(null);
           }}
         >
-          <Trash2 size={13} /> Remove the state
+          <Trash2 size={13} /> {texts.removeTheState}
         </Button>
       )}
     </fieldset>
@@ -187,9 +190,16 @@ function MixRow({
   return (
     <div className="flex items-center gap-1.5">
       <span className="min-w-0 flex-1">
-        <NumberField label={data?.name ?? 'gone'} value={value} low={-1e6} high={1e6} step={0.05} onKeep={onValue} />
+        <NumberField
+          label={data?.name ?? texts.gone}
+          value={value}
+          low={-1e6}
+          high={1e6}
+          step={0.05}
+          onKeep={onValue}
+        />
       </span>
-      <IconButton label={`Take ${data?.name ?? 'it'} out`} quiet onClick={onRemove}>
+      <IconButton label={texts.takeOut(data?.name)} quiet onClick={onRemove}>
         <Trash2 size={13} />
       </IconButton>
     </div>
@@ -201,9 +211,9 @@ export function AddState({ onPick }: { onPick: (item: { id: string; name: string
   return (
     <div className="flex flex-col gap-1.5">
       <p className="flex items-center gap-1.5 font-semibold">
-        <Plus size={14} /> Add a state
+        <Plus size={14} /> {texts.addAState}
       </p>
-      <ItemPicker label="Item for a new state" nothing="No item is called that." onPick={onPick} />
+      <ItemPicker label={texts.itemForANew} nothing={texts.noItemIsCalled} onPick={onPick} />
     </div>
   );
 }

@@ -6,24 +6,25 @@ import type { PlayContent } from '@/documents/play';
 import { Button, IconButton } from '@/ui/button';
 import { Row, Select } from '@/ui/field';
 import { NumberField } from '../number-field';
+import { wayInspector as texts } from '../texts';
 import type { Chosen } from './play-board';
 import { changeWay, movedWay, withoutWay } from './play-edits';
 
 const JOINS = [
-  { value: 'decay', label: 'Decay' },
-  { value: 'crossfade', label: 'Crossfade' },
-  { value: 'cut', label: 'Cut' },
+  { value: 'decay', label: texts.decay },
+  { value: 'crossfade', label: texts.crossfade },
+  { value: 'cut', label: texts.cut },
 ] as const;
 const MEETS = [
-  { value: 'hips', label: 'at the hips' },
-  { value: 'footL', label: 'at the left foot' },
-  { value: 'footR', label: 'at the right foot' },
-  { value: 'world', label: 'in the world' },
+  { value: 'hips', label: texts.atTheHips },
+  { value: 'footL', label: texts.atTheLeftFoot },
+  { value: 'footR', label: texts.atTheRightFoot },
+  { value: 'world', label: texts.inTheWorld },
 ] as const;
 const ENTRIES = [
-  { value: 'start', label: 'at its first frame' },
-  { value: 'phase', label: 'in the same phase' },
-  { value: 'alike', label: 'where it is most alike' },
+  { value: 'start', label: texts.atItsFirstFrame },
+  { value: 'phase', label: texts.inTheSamePhase },
+  { value: 'alike', label: texts.whereItIsMost },
 ] as const;
 const ANY = ' ';
 
@@ -43,35 +44,35 @@ export function WayInspector({
 }) {
   const set = (change: Partial<Way>, label: string): void => onChange(changeWay(play, way.id, change), label);
   const setCondition = (i: number, c: Condition): void =>
-    set({ when: way.when.map((x, k) => (k === i ? c : x)) }, 'Changed when a way is taken');
+    set({ when: way.when.map((x, k) => (k === i ? c : x)) }, texts.changedWhenAWay);
   const kinds: { value: string; label: string; make: () => Condition }[] = [
-    { value: 'ended', label: 'the end is reached', make: () => ({ kind: 'ended' }) },
-    { value: 'after', label: 'some seconds have passed', make: () => ({ kind: 'after', seconds: 2 }) },
+    { value: 'ended', label: texts.theEndIsReached, make: () => ({ kind: 'ended' }) },
+    { value: 'after', label: texts.someSecondsHavePassed, make: () => ({ kind: 'after', seconds: 2 }) },
     ...play.inputs.flatMap((i): { value: string; label: string; make: () => Condition }[] =>
       i.kind === 'press'
-        ? [{ value: `pressed ${i.id}`, label: `${i.name} is pressed`, make: () => ({ kind: 'pressed', input: i.id }) }]
+        ? [{ value: `pressed ${i.id}`, label: texts.isPressed(i.name), make: () => ({ kind: 'pressed', input: i.id }) }]
         : i.kind === 'hold'
           ? [
               {
                 value: `held ${i.id}`,
-                label: `${i.name} is held`,
+                label: texts.isHeld(i.name),
                 make: () => ({ kind: 'held', input: i.id, held: true }),
               },
               {
                 value: `free ${i.id}`,
-                label: `${i.name} is let go`,
+                label: texts.isLetGo(i.name),
                 make: () => ({ kind: 'held', input: i.id, held: false }),
               },
             ]
           : [
               {
                 value: `above ${i.id}`,
-                label: `${i.name} is above …`,
+                label: texts.isAbove(i.name),
                 make: () => ({ kind: 'above', input: i.id, value: (i.min + i.max) / 2 }),
               },
               {
                 value: `below ${i.id}`,
-                label: `${i.name} is below …`,
+                label: texts.isBelow(i.name),
                 make: () => ({ kind: 'below', input: i.id, value: (i.min + i.max) / 2 }),
               },
             ],
@@ -82,42 +83,42 @@ export function WayInspector({
   const options = kinds.map(({ value, label }) => ({ value, label }));
   return (
     <fieldset disabled={!mayChange} className="flex min-w-0 flex-col gap-2">
-      <p className="text-[12px] text-muted">Way</p>
+      <p className="text-[12px] text-muted">{texts.way}</p>
       <Row name="From">
         <Select
-          label="State it leaves"
+          label={texts.stateItLeaves}
           className="w-full"
           value={way.from ?? ANY}
-          options={[{ value: ANY, label: 'any state' }, ...play.states.map((s) => ({ value: s.id, label: s.name }))]}
-          onChange={(from) => set({ from: from === ANY ? null : from }, 'Changed where a way begins')}
+          options={[{ value: ANY, label: texts.anyState }, ...play.states.map((s) => ({ value: s.id, label: s.name }))]}
+          onChange={(from) => set({ from: from === ANY ? null : from }, texts.changedWhereAWay)}
         />
       </Row>
       <Row name="To">
         <Select
-          label="State it leads to"
+          label={texts.stateItLeadsTo}
           className="w-full"
           value={way.to}
           options={play.states.map((s) => ({ value: s.id, label: s.name }))}
-          onChange={(to) => set({ to }, 'Changed where a way leads')}
+          onChange={(to) => set({ to }, texts.changedWhereAWayLeads)}
         />
       </Row>
-      <p className="mt-1 text-[12px] text-muted">Taken when all of these are true</p>
-      {way.when.length === 0 && <p className="text-brass-text">Nothing is asked for, so it is never taken.</p>}
+      <p className="mt-1 text-[12px] text-muted">{texts.takenWhenAllOf}</p>
+      {way.when.length === 0 && <p className="text-brass-text">{texts.nothingIsAskedFor}</p>}
       {way.when.map((c, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: conditions have no names of their own
         <div key={i} className="flex flex-col gap-1">
           <div className="flex items-center gap-1.5">
             <Select
-              label={`Condition ${i + 1}`}
+              label={texts.condition(i + 1)}
               className="min-w-0 flex-1"
               value={keyOf(c)}
               options={options}
               onChange={(k) => setCondition(i, kinds.find((x) => x.value === k)!.make())}
             />
             <IconButton
-              label={`Remove condition ${i + 1}`}
+              label={texts.removeCondition(i + 1)}
               quiet
-              onClick={() => set({ when: way.when.filter((_, k) => k !== i) }, 'Removed a condition')}
+              onClick={() => set({ when: way.when.filter((_, k) => k !== i) }, texts.removedACondition)}
             >
               <Trash2 size={13} />
             </IconButton>
@@ -134,7 +135,7 @@ export function WayInspector({
           )}
           {c.kind === 'after' && (
             <NumberField
-              label="after"
+              label={texts.after}
               unit="s"
               value={c.seconds}
               low={0}
@@ -147,69 +148,72 @@ export function WayInspector({
       ))}
       {mayChange && (
         <Select
-          label="Add a condition"
+          label={texts.addACondition}
           className="w-full"
           value={ANY}
-          options={[{ value: ANY, label: 'And when …' }, ...options]}
+          options={[{ value: ANY, label: texts.andWhen }, ...options]}
           onChange={(k) => {
             const found = kinds.find((x) => x.value === k);
-            if (found) set({ when: [...way.when, found.make()] }, 'Added a condition');
+            if (found) set({ when: [...way.when, found.make()] }, texts.addedACondition);
           }}
         />
       )}
-      <p className="mt-1 text-[12px] text-muted">How it joins</p>
+      <p className="mt-1 text-[12px] text-muted">{texts.howItJoins}</p>
       <Row name="Join">
         <Select
-          label="Kind of join"
+          label={texts.kindOfJoin}
           className="w-full"
           value={way.join.kind}
           options={JOINS}
-          onChange={(kind) => set({ join: { ...way.join, kind } }, 'Changed a join')}
+          onChange={(kind) => set({ join: { ...way.join, kind } }, texts.changedAJoin)}
         />
       </Row>
       {way.join.kind !== 'cut' && (
         <NumberField
-          label="Over"
+          label={texts.over}
           unit="frames"
           value={way.join.frames}
           low={0}
           high={600}
-          onKeep={(frames) => set({ join: { ...way.join, frames } }, 'Changed the length of a join')}
+          onKeep={(frames) => set({ join: { ...way.join, frames } }, texts.changedTheLengthOf)}
         />
       )}
       <Row name="Meets">
         <Select
-          label="Where both meet"
+          label={texts.whereBothMeet}
           className="w-full"
           value={way.join.meet}
           options={MEETS}
-          onChange={(meet) => set({ join: { ...way.join, meet } }, 'Changed where both meet')}
+          onChange={(meet) => set({ join: { ...way.join, meet } }, texts.changedWhereBothMeet)}
         />
       </Row>
       <Row name="Begins">
         <Select
-          label="Where the next state begins"
+          label={texts.whereTheNextState}
           className="w-full"
           value={way.entry}
           options={ENTRIES}
-          onChange={(entry) => set({ entry }, 'Changed where the next state begins')}
+          onChange={(entry) => set({ entry }, texts.changedWhereTheNext)}
         />
       </Row>
       {mayChange && (
         <div className="mt-2 flex gap-1.5">
-          <IconButton label="Ask for it earlier" onClick={() => onChange(movedWay(play, way.id, -1), 'Asked earlier')}>
+          <IconButton
+            label={texts.askForItEarlier}
+            onClick={() => onChange(movedWay(play, way.id, -1), texts.askedEarlier)}
+          >
             <ArrowUp size={14} />
           </IconButton>
-          <IconButton label="Ask for it later" onClick={() => onChange(movedWay(play, way.id, 1), 'Asked later')}>
+          <IconButton label={texts.askForItLater} onClick={() => onChange(movedWay(play, way.id, 1), texts.askedLater)}>
             <ArrowDown size={14} />
           </IconButton>
           <Button
             onClick={() => {
-              onChange(withoutWay(play, way.id), 'Removed a way');
+              onChange(withoutWay(play, way.id), texts.removedAWay);
               onChoose(null);
             }}
           >
-            <Trash2 size={13} /> Remove the way
+            <Trash2 size={13} /> {texts.removeTheWay}
           </Button>
         </div>
       )}

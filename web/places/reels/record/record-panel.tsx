@@ -11,6 +11,7 @@ import type { Clock } from '@/stage/clock';
 import { rigView } from '@/stage/rig-view';
 import { Button } from '@/ui/button';
 import { Row, Select } from '@/ui/field';
+import { recordPanel as texts } from '../texts';
 import { useNumbers } from '../use-numbers';
 import { levelOf, type PassState, usePass } from './use-pass';
 import { type LabelTarget, labelTargets, padChoices } from './what';
@@ -53,7 +54,7 @@ export function RecordPanel(p: RecordPanelProps) {
   const [from, to] = range ? [range.start, range.end] : [clock.frame, frames - 1];
   const words = [padChoice.target && padChoice.label, target?.words].filter(Boolean).join(' and ');
   const done = (pass: Pass, first: number, last: number): void =>
-    p.onMember(writePass(member, pass, first, last), `Recorded a pass of ${words}, frames ${first + 1} to ${last + 1}`);
+    p.onMember(writePass(member, pass, first, last), texts.recordedAPassOf(words, first + 1, last + 1));
   const { state, shown, start, stop } = usePass(clock, party, motion, member.keys, () => hands.current, done);
   const { onShown } = p;
   useEffect(() => onShown(shown), [shown, onShown]);
@@ -81,7 +82,7 @@ export function RecordPanel(p: RecordPanelProps) {
           clock.frame,
           frames - 1,
         ),
-        `Showed ${l} from frame ${clock.frame + 1} on`,
+        texts.showedFromFrameOn(l, clock.frame + 1),
       );
   });
   useLabelKeys(target, choose);
@@ -90,13 +91,12 @@ export function RecordPanel(p: RecordPanelProps) {
   return (
     <div className="flex flex-col gap-2.5">
       <p className="text-muted">
-        Play one part of {who.name} while everything else plays along. A pass writes what you choose here and leaves the
-        rest alone; Undo takes a whole pass back.
+        {texts.playOnePartOf} {who.name} {texts.whileEverythingElsePlays}
       </p>
       <fieldset disabled={!idle} className="flex min-w-0 flex-col gap-2">
         <Row name="The pad moves">
           <Select
-            label="What the pad moves"
+            label={texts.whatThePadMoves}
             className="w-full"
             value={padChoice.value}
             options={pads}
@@ -106,10 +106,13 @@ export function RecordPanel(p: RecordPanelProps) {
         {targets.length > 0 && (
           <Row name="Keys choose">
             <Select
-              label="What the keys choose"
+              label={texts.whatTheKeysChoose}
               className="w-full"
               value={target?.name ?? ' '}
-              options={[{ value: ' ', label: 'nothing' }, ...targets.map((t) => ({ value: t.name, label: t.words }))]}
+              options={[
+                { value: ' ', label: texts.nothing },
+                ...targets.map((t) => ({ value: t.name, label: t.words })),
+              ]}
               onChange={(t) => {
                 setChosen(t === ' ' ? undefined : t);
                 setLabel(null);
@@ -119,10 +122,10 @@ export function RecordPanel(p: RecordPanelProps) {
         )}
         <Row name="Count in">
           <Select
-            label="Seconds to count in"
+            label={texts.secondsToCountIn}
             className="w-full"
             value={String(countS)}
-            options={COUNTS.map((c) => ({ value: String(c), label: c === 0 ? 'at once' : `${c} s` }))}
+            options={COUNTS.map((c) => ({ value: String(c), label: c === 0 ? texts.atOnce : `${c} s` }))}
             onChange={(c) => setCountS(Number(c))}
           />
         </Row>
@@ -139,14 +142,14 @@ export function RecordPanel(p: RecordPanelProps) {
         />
       )}
       {target && (
-        <div className="flex flex-wrap gap-1" role="toolbar" aria-label={`Choose from the ${target.words}`}>
+        <div className="flex flex-wrap gap-1" role="toolbar" aria-label={texts.chooseFromThe(target.words)}>
           {target.labels.slice(0, MOST_KEYS).map((l, i) => (
             <Button
               key={l}
               size="small"
               look={label === l ? 'brass' : 'plain'}
               aria-pressed={label === l}
-              hint={idle ? `Show “${l}” from the playhead on` : undefined}
+              hint={idle ? texts.showFromThePlayhead(l) : undefined}
               onClick={() => choose(l)}
             >
               <kbd>{i + 1}</kbd> {l}
@@ -155,12 +158,10 @@ export function RecordPanel(p: RecordPanelProps) {
         </div>
       )}
       <p className="text-[12.5px] text-muted">
-        {range
-          ? `Writes frames ${from + 1} to ${to + 1}: it punches in at [ and out at ].`
-          : 'Writes from the playhead until you stop. [ and ] set where it punches in and out.'}
+        {range ? texts.writesFramesToIt(from + 1, to + 1) : texts.writesFromThePlayhead}
       </p>
       <Button look={idle ? 'brass' : 'plain'} keys="R" disabled={!padChoice.target && !target} onClick={toggle}>
-        {idle ? <Circle size={13} /> : <Square size={13} />} {idle ? 'Record a pass' : 'Stop'}
+        {idle ? <Circle size={13} /> : <Square size={13} />} {idle ? texts.recordAPass : texts.stop}
       </Button>
       <Told state={state} />
     </div>
@@ -171,7 +172,7 @@ function Told({ state }: { state: PassState }) {
   if (state.kind === 'idle') return null;
   return (
     <p role="status" className={clsx('text-center', state.kind === 'recording' && 'text-raspberry')}>
-      {state.kind === 'counting' ? <span className="heading text-3xl">{state.left}</span> : 'Recording …'}
+      {state.kind === 'counting' ? <span className="heading text-3xl">{state.left}</span> : texts.recording}
     </p>
   );
 }
@@ -202,7 +203,7 @@ function Pad({
     <div
       ref={box}
       role="application"
-      aria-label="Pad: move the pointer, the arrow keys or a gamepad’s stick"
+      aria-label={texts.padMoveThePointer}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: it is moved by the arrow keys
       tabIndex={0}
       className="relative aspect-square w-full max-w-52 cursor-crosshair touch-none self-center rounded-xl border border-line bg-velvet"

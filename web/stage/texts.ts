@@ -1,0 +1,29 @@
+/** What people read in stage, by the file that shows it. */
+
+export const figures = {
+  theMeshOfA: 'The mesh of a character could not be loaded: its bones are shown.',
+  theDrawingsOfA: 'The drawings of a character could not be loaded: its joints are shown.',
+};
+
+export const jointPicker = {
+  escCancels: '· Esc cancels',
+  and: 'and',
+  besideIt: 'beside it',
+  jointsThatLieHere: 'Joints that lie here',
+  theseLieOnEach: 'These lie on each other',
+};
+
+export const soloStage = {
+  withBoxesFor: (label: string | number, join: string | number): string => `${label}, with boxes for ${join}`,
+};
+
+export const transport = {
+  pause: 'Pause',
+  play: 'Play',
+  oneFrameBack: 'One frame back',
+  oneFrameForward: 'One frame forward',
+  frame: 'Frame',
+  speedClickForThe: (speed: string | number): string => `Speed ${speed}; click for the next`,
+  looping: 'Looping',
+  playingOnce: 'Playing once',
+};

@@ -64,10 +64,9 @@ const sorted = (o: object): [string, unknown][] => Object.entries(o).sort(([a], 
 const inWords = (w: Destination['wish']): string =>
   [
     w.format.toUpperCase(),
-    MESH_FORMATS.includes(w.format) && (w.mesh ? 'with the mesh' : 'without a mesh'),
-    w.format === 'glb' &&
-      (w.sparse ? `keys left out within 1 mm${w.curved ? ', curves between them' : ''}` : 'a key on every frame'),
-    w.fps === null ? 'original frame rate' : texts.framesASecond(nice(w.fps)),
+    MESH_FORMATS.includes(w.format) && (w.mesh ? texts.withTheMesh : texts.withoutAMesh),
+    w.format === 'glb' && (!w.sparse ? texts.aKeyOnEvery : w.curved ? texts.keysLeftOutCurved : texts.keysLeftOut),
+    w.fps === null ? texts.originalFrameRate : texts.framesASecond(nice(w.fps)),
   ]
     .filter(Boolean)
     .join(', ');

@@ -10,7 +10,6 @@ import { useCast, useFolders } from '@/client/queries';
 import type { Item } from '@/contract';
 import { useDocuments } from '@/documents/use-document';
 import { kindOf } from '@/kinds/kinds';
-import { many } from '@/naming/counts';
 import type { FitSettings } from '@/wishes/wishes';
 import { Button, IconButton } from '../ui/button';
 import { Dialog } from '../ui/dialog';
@@ -31,8 +30,7 @@ interface FitManyDialogProps {
 /** So many rows are read at most; who has more, groups them. */
 const MOST_ROWS = 200;
 
-const wordsOf = (settings: FitSettings): string =>
-  fittingWords(settings).join(', ') || 'plants held, travel scaled by leg length, no tuning';
+const wordsOf = (settings: FitSettings): string => fittingWords(settings).join(', ') || texts.plantsHeldTravelScaled;
 
 function SettingsRow({
   label,
@@ -126,7 +124,7 @@ export function FitManyDialog({
         packRule: rule,
         folder: folder.trim(),
       });
-      toast(`${many(job.parts, 'fitting')} started`, {
+      toast(texts.started(job.parts), {
         action: { label: texts.report, onClick: () => router.push(`/intake?job=${job.id}`) },
       });
       onClose();

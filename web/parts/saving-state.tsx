@@ -9,7 +9,7 @@ const WORDS = {
   waiting: 'saving …',
   saving: 'saving …',
   offline: 'not saved: the server is away',
-  refused: 'not saved',
+  refused: texts.notSaved,
 } as const;
 
 /** Whether what was done to a document is stored, and what can be done where it was refused. */

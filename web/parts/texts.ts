@@ -7,6 +7,8 @@ export const curve = {
 };
 
 export const exportDialog = {
+  keysLeftOut: 'keys left out within 1 mm',
+  keysLeftOutCurved: 'keys left out within 1 mm, curves between them',
   isSaved: (file: string): string => `${file} is saved`,
   glbJointsMotionMesh: 'GLB: joints, motion, mesh',
   usdJointsMotionMesh: 'USD: joints, motion, mesh, as text',
@@ -43,6 +45,11 @@ export const exportDialog = {
   writing: 'Writing …',
   saveAsZip: (min: string | number): string => `Save ${min} as ZIP`,
   saveAs: (toUpperCase: string | number): string => `Save as ${toUpperCase}`,
+  withTheMesh: 'with the mesh',
+  withoutAMesh: 'without a mesh',
+  curvesBetweenThem: ', curves between them',
+  aKeyOnEvery: 'a key on every frame',
+  originalFrameRate: 'original frame rate',
 };
 
 export const findMotion = {
@@ -85,6 +92,8 @@ export const fitManyDialog = {
   starting: 'Starting …',
   chooseACharacter: 'Choose a character',
   fitOnto: (names: string | number): string => `Fit onto ${names}`,
+  plantsHeldTravelScaled: 'plants held, travel scaled by leg length, no tuning',
+  started: (parts: number): string => `${many(parts, 'fitting')} started`,
 };
 
 export const fitSettingsFields = {
@@ -122,6 +131,7 @@ export const othersHere = {
 
 export const savingState = {
   giveItUp: 'Give it up',
+  notSaved: 'not saved',
 };
 
 export const tuningSliders = {

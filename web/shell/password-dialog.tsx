@@ -16,7 +16,7 @@ export function PasswordDialog({ onClose }: { onClose: () => void }) {
     e.preventDefault();
     const form = new FormData(e.currentTarget);
     const [old, fresh, again] = ['old', 'new', 'again'].map((k) => String(form.get(k) ?? ''));
-    if (fresh !== again) return setError('The two new passwords differ.');
+    if (fresh !== again) return setError(texts.theTwoNewPasswords);
     setBusy(true);
     try {
       await sendJson('PUT', `${API}/me/password`, { old, password: fresh });

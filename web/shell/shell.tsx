@@ -18,11 +18,11 @@ import { Tray } from './tray';
 import { useUndoLast } from './use-undo-last';
 
 const PLACES = [
-  { href: '/library', name: 'Library' },
-  { href: '/cast', name: 'Cast' },
-  { href: '/fitting', name: 'Fitting' },
-  { href: '/reels', name: 'Reels' },
-  { href: '/intake', name: 'Intake' },
+  { href: '/library', name: texts.library },
+  { href: '/cast', name: texts.cast },
+  { href: '/fitting', name: texts.fitting },
+  { href: '/reels', name: texts.reels },
+  { href: '/intake', name: texts.intake },
 ] as const;
 
 /** What surrounds every place: where you are, finding, what is on hand, undo. */

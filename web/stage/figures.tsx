@@ -38,7 +38,7 @@ async function loadGlb(hash: string): Promise<ArrayBuffer> {
   const known = glbs.get(hash);
   if (known) return known;
   const answer = await fetch(`/api/v1/files/${hash}`);
-  if (!answer.ok) throw new Error('The character could not be loaded.');
+  if (!answer.ok) throw new Error(texts.theCharacterCouldNot);
   const bytes = await answer.arrayBuffer();
   glbs.set(hash, bytes);
   return bytes;

@@ -3,6 +3,7 @@
 export const figures = {
   theMeshOfA: 'The mesh of a character could not be loaded: its bones are shown.',
   theDrawingsOfA: 'The drawings of a character could not be loaded: its joints are shown.',
+  theCharacterCouldNot: 'The character could not be loaded.',
 };
 
 export const jointPicker = {

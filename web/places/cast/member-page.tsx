@@ -59,7 +59,7 @@ const TAB_WORDS: Readonly<Record<CastTab, string>> = {
   made: texts.made,
 };
 
-const PAPER_WORDS = { mesh: 'parts', joints: 'joints', both: 'in space' } as const;
+const PAPER_WORDS = { mesh: 'parts', joints: 'joints', both: texts.inSpace } as const;
 
 interface MemberPageProps {
   member: CastMember;
@@ -185,7 +185,7 @@ export function MemberPage(p: MemberPageProps) {
                 lit={litJoint}
                 mayChange={mayChange}
                 onLit={setLitJoint}
-                onPivot={(joint, at) => editing.change({ pivots: { [joint]: at } }, `Moved the pivot of ${joint}`)}
+                onPivot={(joint, at) => editing.change({ pivots: { [joint]: at } }, texts.movedThePivotOf(joint))}
               />
             ) : (
               <CastStage

@@ -71,8 +71,8 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
         [texts.jointsAdded, list(d.added)],
         [texts.jointsRemoved, list(d.removed)],
         [texts.newParent, list(d.reparented.map((r) => texts.fromTo(r.joint, r.from, r.to)))],
-        [texts.moved, list(d.moved.map((m) => `${m.joint} by ${(100 * m.by).toFixed(1)} cm`))],
-        [texts.turned, list(d.turned.map((t) => `${t.joint} by ${t.degrees.toFixed(0)}°`))],
+        [texts.moved, list(d.moved.map((m) => texts.byCm(m.joint, (100 * m.by).toFixed(1))))],
+        [texts.turned, list(d.turned.map((t) => texts.by(t.joint, t.degrees.toFixed(0))))],
       ]
     : [];
   return (

@@ -22,6 +22,12 @@ export const aboutTab = {
   doesNotWork: 'does not work',
   partlyWorks: 'partly works',
   works: 'works',
+  armsHanging: 'arms hanging',
+  anotherPose: 'another pose',
+  facingLeft: 'facing left',
+  facingRight: 'facing right',
+  vertices: (vertexCount: string | number): string => `${vertexCount} vertices`,
+  noneShownAsBones: 'none; shown as bones',
 };
 
 export const addDrawingsDialog = {
@@ -43,6 +49,7 @@ export const addDrawingsDialog = {
   nothingNewToAdd: 'Nothing new to add',
   add: (fresh: number): string => `Add ${many(fresh, 'drawing')}`,
   isThereAlready: (label: string | number): string => `${label} is there already`,
+  asIt: (label: string | number, label2: string | number): string => `${label} as ${label2}`,
 };
 
 export const bareMeshPage = {
@@ -185,6 +192,7 @@ export const jointSets = {
   jointsOfTheNew: 'Joints of the new set',
   nameOfTheNew: 'Name of the new set',
   keep: 'Keep',
+  madeTheSet: (called: string | number): string => `Made the set ${called}`,
 };
 
 export const limitsTab = {
@@ -271,9 +279,13 @@ export const memberPage = {
   restoreFromTheBin: 'Restore from the bin',
   moveToTheBin: 'Move to the bin',
   restore: 'Restore',
+  inSpace: 'in space',
+  movedThePivotOf: (joint: string | number): string => `Moved the pivot of ${joint}`,
 };
 
 export const partsTab = {
+  movedForwards: (part: string): string => `Moved ${part} forwards`,
+  movedBackwards: (part: string): string => `Moved ${part} backwards`,
   fromTheFront: 'from the front',
   facingRight: 'facing right',
   facingLeft: 'facing left',
@@ -323,6 +335,8 @@ export const replaceDialog = {
     `Made for it so far: ${many(itemsMadeFor, 'item')}, of which ${many(fittings, 'fitting')} can be made again.`,
   replace: 'Replace',
   andMore: (join: string | number, count: string | number): string => `${join} and ${count} more`,
+  byCm: (joint: string | number, value: string | number): string => `${joint} by ${value} cm`,
+  by: (joint: string | number, degrees: string | number): string => `${joint} by ${degrees}°`,
 };
 
 export const restTab = {
@@ -357,6 +371,12 @@ export const restTab = {
   take: 'Take',
   wentBackToThe: 'Went back to the bind pose',
   backToTheBind: 'Back to the bind pose',
+  bothArmsHangBeside: 'both arms hang beside the body',
+  theLeftArm: 'the left arm',
+  theRightArm: 'the right arm',
+  theLeftLeg: 'the left leg',
+  theRightLeg: 'the right leg',
+  allFour: 'all four',
 };
 
 export const sidesTab = {
@@ -371,6 +391,10 @@ export const sidesTab = {
   rightJoint: 'Right joint',
   pairedWith: (left: string | number, right: string | number): string => `Paired ${left} with ${right}`,
   pair: 'Pair',
+  setByHand: 'set by hand',
+  byTheMap: 'by the map',
+  byName: 'by name',
+  byPlace: 'by place',
 };
 
 export const spaceRow = {

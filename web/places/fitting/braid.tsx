@@ -171,7 +171,7 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
                     {worst === 2 && <TriangleAlert size={12} />}
                     {worst === 0
                       ? texts.allSet(slots.length)
-                      : [n(2) > 0 && `${n(2)} missing`, n(1) > 0 && `${n(1)} guessed`].filter(Boolean).join(', ')}
+                      : [n(2) > 0 && texts.missing2(n(2)), n(1) > 0 && texts.guessed2(n(1))].filter(Boolean).join(', ')}
                   </span>
                 </button>
               )}
@@ -365,7 +365,7 @@ function JointCell({
   const rig = rigs.current[side];
   const state = entry?.state ?? 'missing';
   // a slot that the map does not even list is beyond this rig: its chain shares the turn
-  const label = entry?.joint ?? (state === 'empty' ? 'empty on purpose' : entry ? 'missing' : 'not in this body');
+  const label = entry?.joint ?? (state === 'empty' ? texts.emptyOnPurpose : entry ? 'missing' : texts.notInThisBody);
   const joints = open
     ? rig.rig.joints.map((j) => j.name).filter((n) => n.toLowerCase().includes(text.toLowerCase()))
     : [];

@@ -64,13 +64,13 @@ interface SettingsPanelProps {
   onMany: () => void;
 }
 
-const REST: Readonly<Record<string, string>> = { T: 'T', A: 'A', hanging: 'hanging arms', other: 'another pose' };
+const REST: Readonly<Record<string, string>> = { T: 'T', A: 'A', hanging: texts.hangingArms, other: texts.anotherPose };
 const STORED: Readonly<Record<SavingState, string>> = {
   saved: 'saved',
   waiting: 'saving …',
   saving: 'saving …',
   offline: 'offline',
-  refused: 'not saved',
+  refused: texts.notSaved,
 };
 
 export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) {

@@ -29,6 +29,9 @@ export const braid = {
   noJointWithThat: 'No joint with that name.',
   thatsRight: 'That’s right',
   emptyOnPurpose2: 'Empty on purpose',
+  missing2: (n: string | number): string => `${n} missing`,
+  guessed2: (n: string | number): string => `${n} guessed`,
+  notInThisBody: 'not in this body',
 };
 
 export const braidMenu = {
@@ -60,6 +63,7 @@ export const curvesPane = {
   joint: 'Joint',
   whatIsDrawn: 'What is drawn',
   theTargetHasNo: 'The target has no joint of that name.',
+  result: (value: string | number, unit: string | number): string => `result ${value} ${unit}`,
 };
 
 export const drawingsPane = {
@@ -84,6 +88,7 @@ export const drawingsPane = {
 
 export const film = {
   on: (name: string | number, name2: string | number): string => `${name} on ${name2}`,
+  version: (version: string | number): string => `version ${version}`,
 };
 
 export const filmDialog = {
@@ -100,6 +105,14 @@ export const filmDialog = {
   make: 'Make',
   picture: 'picture',
   pictures: 'pictures',
+  theResultAlone: 'the result alone',
+  theOriginalAlone: 'the original alone',
+  bothSideBySide: 'both, side by side',
+  bothOverEachOther: 'both, over each other',
+  pngPicturesInA: 'PNG pictures in a ZIP',
+  shows: 'Shows',
+  keptAs: 'Kept as',
+  lines: 'Lines',
 };
 
 export const filmStudio = {
@@ -236,6 +249,7 @@ export const handPane = {
   movedACorrectionKey: 'Moved a correction key',
   removedACorrectionKey: 'Removed a correction key',
   keyOfTheAt: (name: string | number, frame: string | number): string => `Key of the ${name} at frame ${frame}`,
+  keyWhichAppliesTo: 'key, which applies to the whole motion',
 };
 
 export const lacking = {
@@ -383,6 +397,9 @@ export const settingsPanel = {
   motion: 'motion',
   onto: 'onto',
   character: 'Character',
+  hangingArms: 'hanging arms',
+  anotherPose: 'another pose',
+  notSaved: 'not saved',
 };
 
 export const stageTools = {
@@ -440,6 +457,8 @@ export const swapPane = {
   asFound: 'As found',
   tuningOtherThanSpeed: 'Tuning other than speed turns keys into samples, one for each frame.',
   theMotionHasNo: 'The motion has no keys, only a sample for each frame, and so has the result.',
+  onPurpose2: 'on purpose',
+  closedAGap2: 'closed a gap',
 };
 
 export const troublePane = {

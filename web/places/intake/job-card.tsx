@@ -252,7 +252,7 @@ function JobReport({ job }: { job: Job }) {
               <td className={clsx('w-[38%]', p.state === 'refused' ? 'text-raspberry' : 'text-muted')}>
                 {p.message ||
                   (p.result?.report
-                    ? `slip ${p.result.report.slipCm.toFixed(2)} cm · direction ${p.result.report.directionDeg.toFixed(1)}°${p.result.report.worst ? ` · ${p.result.report.worst}` : ''}`
+                    ? texts.measured(p.result.report.slipCm, p.result.report.directionDeg, p.result.report.worst)
                     : (p.result?.warnings ?? []).join(' '))}
               </td>
             </tr>

@@ -6,7 +6,6 @@ import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import type { Job } from '@/contract';
 import { useDocuments } from '@/documents/use-document';
-import { many } from '@/naming/counts';
 import { FitSettingsFields } from '@/parts/fit-settings-fields';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
@@ -33,7 +32,7 @@ export function RedoDialog({
     try {
       await saved();
       const { again } = await sendJson<{ again: number }>('POST', `${API}/jobs/${job.id}/redo`, { parts, settings });
-      toast(`Making ${many(again, 'fitting')} again; each becomes a new version of its item`);
+      toast(texts.makingAgainEachBecomes(again));
       onDone();
       onClose();
     } catch (error) {

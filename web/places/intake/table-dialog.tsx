@@ -39,9 +39,9 @@ const ROLE_WORDS: Record<Role, string> = {
   category: 'category',
   tags: 'tags',
   rate: 'rate',
-  nothing: 'not used',
+  nothing: texts.notUsed,
 };
-const BY = { file: 'by file name', numbers: 'by number', alike: 'by similarity' } as const;
+const BY = { file: texts.byFileName, numbers: texts.byNumber, alike: texts.bySimilarity } as const;
 const SHOWN = 200;
 
 /** Joins a table of descriptions onto what was brought in; everything is previewed before it is written. */
@@ -130,7 +130,7 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
           <div className="flex gap-2" role="tablist">
             {(
               [
-                ['joined', `${result.joined.length} matched`],
+                ['joined', texts.matched(result.joined.length)],
                 ['rows', texts.withoutAFile(result.rowsWithoutFile.length + result.doubtful.length)],
                 ['files', texts.withoutARow(result.filesWithoutRow.length)],
               ] as const

@@ -46,6 +46,8 @@ export const intakePlace = {
 };
 
 export const jobCard = {
+  measured: (slipCm: number, directionDeg: number, worst: string | null | undefined): string =>
+    `slip ${slipCm.toFixed(2)} cm · direction ${directionDeg.toFixed(1)}°${worst ? ` · ${worst}` : ''}`,
   sLeft: (seconds: string | number): string => `${seconds} s left`,
   minLeft: (round: string | number): string => `${round} min left`,
   hLeft: (seconds: string | number): string => `${seconds} h left`,
@@ -83,6 +85,10 @@ export const jobCard = {
 
 export const offerCard = {
   noStripAvailable: 'no strip available',
+  onItsWay: 'on its way',
+  newIssue: 'new issue',
+  inTheBin: 'in the bin',
+  inTheLibrary: 'in the library',
 };
 
 export const offerStage = {
@@ -112,6 +118,8 @@ export const redoDialog = {
     'Uses these settings for all of them. Each result becomes a new version of its item; the earlier one stays.',
   starting: 'Starting …',
   makeThemAgain: 'Make them again',
+  makingAgainEachBecomes: (again: number): string =>
+    `Making ${many(again, 'fitting')} again; each becomes a new version of its item`,
 };
 
 export const reissues = {
@@ -129,6 +137,7 @@ export const reissues = {
   nothingUsesTheOld: 'Nothing uses the old one.',
   andMore: (length: string | number): string => ` and ${length} more`,
   takeAllOfThem: 'Take all of them',
+  usedBy: (join: string | number, value: string | number): string => `Used by ${join}${value}.`,
 };
 
 export const supplierPage = {
@@ -177,6 +186,7 @@ export const supplierPage = {
   keyOfTheAccount: 'Key of the account',
   keyOfTheAccount2: 'key of the account',
   link: 'Link',
+  ownedTake: 'owned take',
 };
 
 export const tableDialog = {
@@ -195,4 +205,9 @@ export const tableDialog = {
   anotherTable: 'Another table',
   chooseAnotherTable: 'Choose another table',
   describe: 'Describe',
+  notUsed: 'not used',
+  byFileName: 'by file name',
+  byNumber: 'by number',
+  bySimilarity: 'by similarity',
+  matched: (length: string | number): string => `${length} matched`,
 };

@@ -12,7 +12,6 @@ import { useUndo } from '@/client/undo';
 import { RIGHTS_WORDS } from '@/client/words';
 import type { Item, ItemChange, Rights } from '@/contract';
 import { MOTION_KINDS } from '@/kinds/kinds';
-import { many } from '@/naming/counts';
 import { FitManyDialog } from '@/parts/fit-many-dialog';
 import { Button } from '@/ui/button';
 import { inputLook } from '@/ui/field';
@@ -138,7 +137,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
               className="flex gap-1.5 p-1"
               onSubmit={(e) => {
                 e.preventDefault();
-                all({ folder }, folder ? `Moved ${many(n, 'item')} to ${folder}` : texts.tookOutOfTheir(n));
+                all({ folder }, folder ? texts.movedTo(n, folder) : texts.tookOutOfTheir(n));
               }}
             >
               <input
@@ -164,11 +163,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
           </Button>
           <Menu label={texts.kind}>
             {MOTION_KINDS.map((k) => (
-              <DropdownMenu.Item
-                key={k}
-                className={row}
-                onSelect={() => all({ kind: k }, `Made ${many(n, 'item')} ${k}s`)}
-              >
+              <DropdownMenu.Item key={k} className={row} onSelect={() => all({ kind: k }, texts.madeS(n, k))}>
                 {k}
               </DropdownMenu.Item>
             ))}

@@ -32,7 +32,7 @@ export const COLUMNS = [
     label: texts.travel,
     width: 'w-24',
     sort: 'travel',
-    cell: (i) => (i.facts.inPlace ? 'on the spot' : `${i.facts.travelM.toFixed(2)} m`),
+    cell: (i) => (i.facts.inPlace ? texts.onTheSpot : `${i.facts.travelM.toFixed(2)} m`),
   },
   { id: 'tags', label: texts.tags, width: 'min-w-24 flex-1', cell: (i) => <TagWords tags={i.tags} between=", " /> },
   { id: 'fits', label: texts.fits, width: 'w-12', cell: (_, score) => score ?? '' },

@@ -20,7 +20,7 @@ export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProp
   const { data: fields = [] } = useFields();
   return (
     <div className="flex flex-col gap-1.5">
-      <Row name="Heading">
+      <Row name={texts.heading}>
         <KeptInput
           aria-label={texts.heading}
           placeholder={texts.forListsAndCall}
@@ -31,7 +31,7 @@ export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProp
           className="min-w-0 py-0.5!"
         />
       </Row>
-      <Row name="Source">
+      <Row name={texts.source}>
         <KeptInput
           aria-label={texts.sourceAndLicence}
           placeholder={texts.whereItIsFrom}
@@ -42,7 +42,7 @@ export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProp
           className="min-w-0 py-0.5!"
         />
       </Row>
-      <Row name="Rights">
+      <Row name={texts.rights}>
         <Select
           label={texts.rights}
           className={`min-w-0 py-0.5! ${closed ? 'pointer-events-none opacity-70' : ''}`}
@@ -51,7 +51,7 @@ export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProp
           options={(Object.keys(RIGHTS_WORDS) as Rights[]).map((value) => ({ value, label: RIGHTS_WORDS[value] }))}
         />
       </Row>
-      <Row name="Stars">
+      <Row name={texts.stars}>
         <fieldset className="flex items-center gap-0.5" aria-label={texts.stars}>
           {[1, 2, 3, 4, 5].map((s) => (
             <button
@@ -61,7 +61,10 @@ export function DescriptionFields({ item, closed, onSet }: DescriptionFieldsProp
               aria-label={texts.stars2(s)}
               aria-pressed={item.rating >= s}
               onClick={() =>
-                onSet({ rating: item.rating === s ? 0 : s }, `Gave ${item.name} ${item.rating === s ? 'no' : s} stars`)
+                onSet(
+                  { rating: item.rating === s ? 0 : s },
+                  item.rating === s ? texts.gaveNoStars(item.name) : texts.gaveStars(item.name, s),
+                )
               }
               className="rounded p-0.5 text-brass-text disabled:cursor-default"
             >

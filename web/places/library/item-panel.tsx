@@ -150,7 +150,7 @@ export function ItemPanel({
           onAccept={(words) => set({ tags: [...item.tags, ...words] }, texts.addedTo(words.join(', '), item.name))}
         />
         <div className="flex flex-col gap-1.5">
-          <Row name="Tags">
+          <Row name={texts.tags}>
             <KeptInput
               aria-label={texts.tagsSeparatedByCommas}
               placeholder={texts.separatedByCommas}
@@ -171,7 +171,7 @@ export function ItemPanel({
               className="min-w-0 py-0.5!"
             />
           </Row>
-          <Row name="Folder">
+          <Row name={texts.folder}>
             <KeptInput
               aria-label={texts.folderLevelsSeparatedBy}
               placeholder={texts.noneLevelsSeparatedBy}
@@ -179,11 +179,11 @@ export function ItemPanel({
               readOnly={closed}
               value={pathOf(folders, item.folderId)}
               title={pathOf(folders, item.folderId)}
-              onKeep={(folder) => set({ folder }, `Moved ${item.name} to ${folder || 'no folder'}`)}
+              onKeep={(folder) => set({ folder }, texts.movedTo(item.name, folder))}
               className="min-w-0 py-0.5!"
             />
           </Row>
-          <Row name="Note">
+          <Row name={texts.note}>
             <KeptInput
               aria-label={texts.note}
               readOnly={closed}

@@ -161,7 +161,7 @@ export function LibraryPlace() {
     else if (known >= 0) allIds().then((ids) => ids[next] !== undefined && showAt(ids[next], next), told);
   };
   const binLabel = (item: Item): string =>
-    item.binnedAt === null ? `Moved ${item.name} to the bin` : texts.restored(item.name);
+    item.binnedAt === null ? texts.movedToTheBin2(item.name) : texts.restored(item.name);
   const bin = (item: Item): void => {
     if (several) {
       const back = view.bin === true;

@@ -27,7 +27,7 @@ const TITLES: readonly (readonly [NarrowingField, string])[] = [
 
 /** A value in plain words. */
 export const valueWords = (field: string, value: string): string =>
-  field === 'loops' ? (value === 'yes' ? 'loops' : 'does not loop') : value.replaceAll('-', ' ');
+  field === 'loops' ? (value === 'yes' ? 'loops' : texts.doesNotLoop) : value.replaceAll('-', ' ');
 
 export const narrowingWords = ({ field, value, not }: Narrowing): string =>
   `${not ? 'not ' : ''}${field}: ${valueWords(field, value)}`;

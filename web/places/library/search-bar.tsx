@@ -23,13 +23,13 @@ interface SearchBarProps {
 }
 
 const SORT_WORDS: Record<(typeof SORTS)[number], string> = {
-  name: 'by name',
-  new: 'newest first',
-  changed: 'last changed first',
-  length: 'by length',
-  rating: 'by stars',
-  travel: 'by travel',
-  rate: 'by rate',
+  name: texts.byName,
+  new: texts.newestFirst,
+  changed: texts.lastChangedFirst,
+  length: texts.byLength,
+  rating: texts.byStars,
+  travel: texts.byTravel,
+  rate: texts.byRate,
   kind: 'by kind',
 };
 

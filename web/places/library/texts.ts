@@ -56,6 +56,8 @@ export const bulkBar = {
   restore: 'Restore',
   moveToBin: 'Move to bin',
   destroy: 'Destroy',
+  movedTo: (n: number, folder: string | number): string => `Moved ${many(n, 'item')} to ${folder}`,
+  madeS: (n: number, k: string | number): string => `Made ${many(n, 'item')} ${k}s`,
 };
 
 export const changePanel = {
@@ -109,6 +111,7 @@ export const columns = {
   by: 'By',
   added: 'Added',
   changed: 'Changed',
+  onTheSpot: 'on the spot',
 };
 
 export const compareDialog = {
@@ -116,6 +119,8 @@ export const compareDialog = {
 };
 
 export const descriptionFields = {
+  gaveNoStars: (item: string): string => `Gave ${item} no stars`,
+  gaveStars: (item: string, stars: number): string => `Gave ${item} ${many(stars, 'star')}`,
   heading: 'Heading',
   forListsAndCall: 'for lists and call sheets',
   changedTheHeadingOf: (name: string | number): string => `Changed the heading of ${name}`,
@@ -136,6 +141,7 @@ export const descriptionFields = {
   needsAProp: (name: string | number): string => `${name} needs a prop`,
   aPropThatIt: 'a prop that it needs',
   notSaid: 'not said',
+  source: 'Source',
 };
 
 export const drawingRow = {
@@ -144,6 +150,7 @@ export const drawingRow = {
 };
 
 export const itemPanel = {
+  movedTo: (item: string, folder: string): string => `Moved ${item} to ${folder || 'no folder'}`,
   fitTo: (performer = 'a character'): string => `Fit to ${performer}`,
   fittingOf: (sourceName: string | number): string => `fitting of ${sourceName}`,
   theReelFramesTo: (reelName: string | number, start: string | number, end: string | number): string =>
@@ -187,6 +194,9 @@ export const itemPanel = {
   moveToTheBin: 'Move to the bin',
   aMinute: (tempo: string | number): string => `${tempo} a minute`,
   atAMinute: (steps: string | number, tempo: string | number): string => `${steps} at ${tempo} a minute`,
+  tags: 'Tags',
+  folder: 'Folder',
+  noFolder: 'no folder',
 };
 
 export const itemViews = {
@@ -251,6 +261,7 @@ export const libraryPlace = {
   showEverything: 'Show everything',
   deletedItemsStayHere: 'Deleted items stay here and can be restored.',
   theSearchAndFilters: (total: number): string => `The search and filters above hide ${many(total, 'item')}.`,
+  movedToTheBin2: (name: string | number): string => `Moved ${name} to the bin`,
 };
 
 export const narrowPanel = {
@@ -271,6 +282,7 @@ export const narrowPanel = {
   mineAndNew: 'Mine and new',
   narrow: 'narrow',
   narrow2: 'Narrow',
+  doesNotLoop: 'does not loop',
 };
 
 export const pathBar = {
@@ -370,6 +382,13 @@ export const searchBar = {
   readAs: '” read as',
   hiddenShowAll: 'hidden · show all',
   esc: 'Esc',
+  byName: 'by name',
+  newestFirst: 'newest first',
+  lastChangedFirst: 'last changed first',
+  byLength: 'by length',
+  byStars: 'by stars',
+  byTravel: 'by travel',
+  byRate: 'by rate',
 };
 
 export const searchField = {

@@ -26,7 +26,7 @@ const found = (list: readonly (readonly [RegExp, string])[], text: string): stri
 
 /** "Firefox on Linux" from what a browser says of itself. */
 export const browserName = (text: string): string =>
-  `${found(PROGRAMS, text) ?? 'a browser'}${found(SYSTEMS, text) ? ` on ${found(SYSTEMS, text)}` : ''}`;
+  `${found(PROGRAMS, text) ?? texts.aBrowser}${found(SYSTEMS, text) ? ` on ${found(SYSTEMS, text)}` : ''}`;
 
 const when = (text: string): string =>
   new Date(text).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });

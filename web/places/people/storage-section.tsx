@@ -24,7 +24,7 @@ export function StorageSection() {
   const keep = (of: QuotaOf, text: string): void => {
     const gigabytes = Number(text.replace(',', '.'));
     if (text !== '' && !(gigabytes > 0)) {
-      toast.error('A quota is a number of gigabytes above 0, or nothing at all.');
+      toast.error(texts.aQuotaIsA);
       return;
     }
     sendJson('PUT', `${API}/storage`, { of, bytes: text === '' ? null : Math.round(gigabytes * GB) })

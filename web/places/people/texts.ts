@@ -159,6 +159,7 @@ export const sessionsSection = {
   thisOne: 'this one',
   signOutThere: 'Sign out there',
   signOutEverywhereElse: 'Sign out everywhere else',
+  aBrowser: 'a browser',
 };
 
 export const storageSection = {
@@ -170,6 +171,7 @@ export const storageSection = {
   youMayStore: 'You may store',
   ofIt: (size: string | number): string => ` of ${size}`,
   noLimit: 'no limit',
+  aQuotaIsA: 'A quota is a number of gigabytes above 0, or nothing at all.',
 };
 
 export const tagsSection = {

@@ -53,11 +53,7 @@ export function CameraLanes({ reel, mayChange, through, onThrough, onChange }: C
               onThrough(id);
             }}
             onMove={(to) =>
-              mayChange &&
-              onChange(
-                moveCameraKey(reel, id, k.frame, to),
-                `Moved a key of ${name} from frame ${k.frame + 1} to ${to + 1}`,
-              )
+              mayChange && onChange(moveCameraKey(reel, id, k.frame, to), texts.movedAKeyOf(name, k.frame + 1, to + 1))
             }
             onRemove={() =>
               mayChange && onChange(setCameraKey(reel, id, k.frame, null), texts.removedTheKeyOf(name, k.frame + 1))

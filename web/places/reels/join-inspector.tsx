@@ -17,7 +17,7 @@ const JOIN_WORDS = {
   bridge: { word: 'bridge', title: texts.whatLiesBetweenThem },
   cut: { word: 'cut', title: texts.atOnce },
 } as const;
-const MEET_WORDS = { hips: 'hips', footL: 'left foot', footR: 'right foot', world: 'the world' } as const;
+const MEET_WORDS = { hips: 'hips', footL: 'left foot', footR: 'right foot', world: texts.theWorld } as const;
 
 export function JoinInspector({
   from,

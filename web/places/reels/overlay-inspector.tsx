@@ -36,7 +36,7 @@ export function OverlayInspector({
   paper?: boolean;
   onChange: (change: Partial<Overlay>, label: string, gesture?: string) => void;
 }) {
-  const name = p.item?.name ?? 'the overlay';
+  const name = p.item?.name ?? texts.theOverlay;
   // the strength is told from the overlay's own beginning: it has a time of its own
   const [still] = useState(() => new Clock());
   const length = p.item ? stretchLength(of, p.item.facts, p.reel.fps) : 1;
@@ -48,7 +48,7 @@ export function OverlayInspector({
     over <= 0 ? [{ frame: 0, value }] : onsetStrength(length, over).map((k) => ({ ...k, value: k.value * value }));
   const toggle = (region: Region): void => {
     const regions = of.regions.includes(region) ? of.regions.filter((r) => r !== region) : [...of.regions, region];
-    onChange({ regions }, `${name}: ${regions.map((r) => regionWord(r, paper)).join(', ') || 'whole body'}`);
+    onChange({ regions }, `${name}: ${regions.map((r) => regionWord(r, paper)).join(', ') || texts.wholeBody}`);
   };
   return (
     <div className="flex flex-col gap-1.5">
@@ -58,9 +58,9 @@ export function OverlayInspector({
         value={of.mode}
         options={OVERLAY_MODES.map((value) => ({
           value,
-          word: value === 'replace' ? 'replaces' : 'is added',
+          word: value === 'replace' ? 'replaces' : texts.isAdded,
         }))}
-        onChange={(mode) => onChange({ mode }, `${name} ${mode === 'replace' ? 'replaces' : 'is added'}`)}
+        onChange={(mode) => onChange({ mode }, `${name} ${mode === 'replace' ? 'replaces' : texts.isAdded}`)}
       />
       {of.mode === 'add' && (
         <Select
@@ -76,7 +76,7 @@ export function OverlayInspector({
       {absolute && (
         <div role="status" className="rounded-md border border-brass p-2">
           <p>{texts.itStaysFarFrom}</p>
-          <Button size="small" className="mt-1" onClick={() => onChange({ mode: 'replace' }, `${name} replaces`)}>
+          <Button size="small" className="mt-1" onClick={() => onChange({ mode: 'replace' }, texts.replaces(name))}>
             {texts.replaceInstead}
           </Button>
         </div>

@@ -216,7 +216,13 @@ export function PoseTrial({
         ) : !tried ? (
           texts.readingThePose
         ) : (
-          `${joints} ${joints === 1 ? 'joint' : 'joints'} at frame ${frame + 1}; left alone: ${['place', ...(axes.length < AXES.length ? [`turns about ${AXES.filter((a) => !axes.includes(a)).join(' and ')}`] : []), ...tried.leftAlone].join(', ')}`
+          texts.jointsAtFrame(joints, frame + 1, [
+            texts.place,
+            ...(axes.length < AXES.length
+              ? [texts.turnsAbout3(AXES.filter((a) => !axes.includes(a)).join(' and '))]
+              : []),
+            ...tried.leftAlone,
+          ])
         )}
       </p>
       <div className="flex gap-1.5">

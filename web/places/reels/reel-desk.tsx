@@ -148,7 +148,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     },
     [data.items, reel.fps],
   );
-  const nameOf = (s: Stretch): string => itemOf(s)?.name ?? 'the item';
+  const nameOf = (s: Stretch): string => itemOf(s)?.name ?? texts.theItem;
   const placement = chosen ? member?.base.find((p) => p.id === chosen.id) : undefined;
   const overlay = chosen?.kind === 'over' ? member?.overlays.find((o) => o.id === chosen.id) : undefined;
   const stretch = chosen?.kind === 'base' ? placement : overlay;
@@ -164,7 +164,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     const change = grip === 'whole' ? { at: to.start } : trimmed(p, to, layable(item), reel.fps);
     const next = changePlacement(reel, m, p.id, change, shift && grip === 'whole');
     const end = (change.at ?? p.at) + stretchLength({ ...p, ...change }, item.facts, reel.fps) - 1;
-    set(longEnough(next, end), grip === 'whole' ? `Moved ${item.name}` : texts.trimmed(item.name));
+    set(longEnough(next, end), grip === 'whole' ? texts.moved(item.name) : texts.trimmed(item.name));
   });
   const onOver = useStable((m: string, o: Overlay, to: Frames, grip: Grip): void => {
     const item = itemOf(o);
@@ -172,7 +172,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     const change = grip === 'whole' ? { at: to.start } : trimmed(o, to, layable(item), reel.fps);
     set(
       longEnough(changeOverlay(reel, m, o.id, change), to.end),
-      grip === 'whole' ? `Moved ${item.name}` : texts.trimmed(item.name),
+      grip === 'whole' ? texts.moved(item.name) : texts.trimmed(item.name),
     );
   });
   const onRemove = useStable((m: string, what: string): void => {
@@ -189,7 +189,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     set(changeKeys(reel, m, keys), label, gesture),
   );
   const onMoveKey = useStable((m: string, from: number, to: number): void => {
-    set(moveKeys(reel, m, from, to), `Moved the keys at frame ${from + 1} to ${to + 1}`);
+    set(moveKeys(reel, m, from, to), texts.movedTheKeysAt(from + 1, to + 1));
   });
   const onRemoveKey = useStable((m: string, frame: number): void => {
     set(removeKeys(reel, m, frame), texts.removedTheKeysAt(frame + 1));
@@ -251,12 +251,12 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const onMute = useStable((m: string, muted: boolean): void =>
     set(
       setMuted(reel, m, muted),
-      `${muted ? texts.hid : texts.showed} ${members.find((c) => c.id === reel.members.find((x) => x.id === m)?.castId)?.name ?? 'a member'}`,
+      `${muted ? texts.hid : texts.showed} ${members.find((c) => c.id === reel.members.find((x) => x.id === m)?.castId)?.name ?? texts.aMember}`,
     ),
   );
   const marks = useMemo(() => landmarks(reel, lengthOf), [reel, lengthOf]);
   const onMarker = useStable((marker: { id: string; name: string }, frame: number): void =>
-    set(changeMarker(reel, marker.id, { frame }), `Moved ${marker.name}`),
+    set(changeMarker(reel, marker.id, { frame }), texts.moved(marker.name)),
   );
 
   // posing
@@ -295,7 +295,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
       const earlier = changePlacement(reel, member.id, previous.id, before);
       const next = changePlacement(earlier, member.id, placement.id, after, true);
       const end = Math.max(...next.members.flatMap((m) => m.base.map((p) => p.at + lengthOf(p))));
-      set(longEnough(next, end - 1), `Met where ${nameOf(previous)} and ${nameOf(placement)} are most alike`);
+      set(longEnough(next, end - 1), texts.metWhereAndAre(nameOf(previous), nameOf(placement)));
       clock.setPlaying(false);
       clock.seekFrame(after.at);
     },
@@ -347,7 +347,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     setView(within(clock.frame - shown / 2, shown, reel.frames));
   };
   const mark = (): void => {
-    set(addMarker(reel, clock.frame, `mark ${reel.markers.length + 1}`), `Marked frame ${clock.frame + 1}`);
+    set(addMarker(reel, clock.frame, `mark ${reel.markers.length + 1}`), texts.markedFrame(clock.frame + 1));
   };
   useKeys('space', () => clock.setPlaying(!clock.playing));
   useKeys('comma', () => clock.step(-1));
@@ -756,7 +756,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
           reelId={id}
           reel={reel}
           memberId={member.id}
-          who={who?.name ?? 'a character'}
+          who={who?.name ?? texts.aCharacter}
           range={range}
           others={reel.members
             .filter((m) => m.id !== member.id && !m.muted && m.base.length > 0)

@@ -43,7 +43,7 @@ export function ReelHead({
         readOnly={!mayChange}
         onKeep={(name) => name && onName(name)}
       />
-      <SavingState document={document} mayChange={mayChange} onlyLooking="you can try things here; nothing is saved" />
+      <SavingState document={document} mayChange={mayChange} onlyLooking={texts.youCanTryThings} />
     </div>
   );
 }

@@ -207,7 +207,7 @@ interface MemberProps extends ReelLanesProps {
 function MemberLanes(props: MemberProps) {
   const { member, cast, data, chosen, onChoose, onMute, mayChange } = props;
   const who = cast.find((c) => c.id === member.castId);
-  const name = who?.name ?? 'a character that is gone';
+  const name = who?.name ?? texts.aCharacterThatIs;
   const own = chosen?.memberId === member.id;
   const error = data.errors.get(member.id);
   const curves = props.curvesOf === member.id;
@@ -317,7 +317,7 @@ function paperOf(answer: RigAnswer | undefined): { rig: CutoutRig; art: string |
 
 const partsOf = (o: Overlay, paper: boolean): string => {
   const parts = [...o.regions.map((r) => regionWord(r, paper)), ...o.joints];
-  return parts.length === 0 ? 'whole body' : parts.length > 2 ? `${parts.length} parts` : parts.join(', ');
+  return parts.length === 0 ? texts.wholeBody : parts.length > 2 ? texts.parts(parts.length) : parts.join(', ');
 };
 
 /** The ground of a lane, onto which items can be dropped. */
@@ -385,9 +385,9 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
   const words = [
     item?.name ?? 'gone',
     of.speed !== 1 && `× ${of.speed}`,
-    of.repeats > 1 && `${of.repeats} times`,
+    of.repeats > 1 && texts.times(of.repeats),
     of.muted && 'muted',
-    newerThan(of, p.data) && 'newer version there',
+    newerThan(of, p.data) && texts.newerVersionThere,
   ]
     .filter(Boolean)
     .join(' · ');

@@ -37,7 +37,7 @@ export function StretchFields({
 }) {
   const last = Math.max(0, (item?.facts.frameCount ?? 1) - 1);
   const to = Math.min(last, of.to ?? last);
-  const name = item?.name ?? 'the item';
+  const name = item?.name ?? texts.theItem;
   return (
     <div className="flex flex-col gap-1">
       <NumberField
@@ -45,7 +45,7 @@ export function StretchFields({
         value={of.at + 1}
         low={1}
         high={100_000}
-        onKeep={(x) => onChange({ at: x - 1 }, `Moved ${name} to frame ${x}`)}
+        onKeep={(x) => onChange({ at: x - 1 }, texts.movedToFrame(name, x))}
       />
       <NumberField
         label={texts.firstFrameOfThe}
@@ -74,7 +74,7 @@ export function StretchFields({
         value={of.repeats}
         low={1}
         high={1000}
-        onKeep={(repeats) => onChange({ repeats: Math.round(repeats) }, `${name} ${Math.round(repeats)} times`)}
+        onKeep={(repeats) => onChange({ repeats: Math.round(repeats) }, texts.times2(name, Math.round(repeats)))}
       />
       <SwitchRow
         label={texts.mirrored}
@@ -158,7 +158,7 @@ export function PlacementInspector({
   ...p
 }: StretchProps & { of: Placement; castId: string; onChange: (change: Partial<Placement>, label: string) => void }) {
   const { offset } = of;
-  const name = p.item?.name ?? 'the item';
+  const name = p.item?.name ?? texts.theItem;
   return (
     <div className="flex flex-col gap-1.5">
       <StretchHead title={texts.onTheBaseLane} {...p} />
@@ -185,7 +185,7 @@ export function PlacementInspector({
             low={-1000}
             high={1000}
             step={step}
-            onKeep={(x) => onChange({ offset: { ...offset, [key]: x } }, `Moved ${name}`)}
+            onKeep={(x) => onChange({ offset: { ...offset, [key]: x } }, texts.moved(name))}
           />
         ))}
       </div>

@@ -46,6 +46,8 @@ export const cameras = {
   removed: (name: string | number): string => `Removed ${name}`,
   addsACameraWith: 'Adds a camera with the current view, at the playhead',
   cameraFromThisView: 'Camera from this view',
+  movedAKeyOf: (name: string | number, frame: string | number, to: string | number): string =>
+    `Moved a key of ${name} from frame ${frame} to ${to}`,
 };
 
 export const carryDialog = {
@@ -62,6 +64,7 @@ export const carryDialog = {
   folderBesideTheirOriginals: 'Folder; beside their originals where left empty',
   carry: 'Carry',
   andThePlayThrough: 'and the play-through',
+  on: (name: string | number, name2: string | number): string => `${name} on ${name2}`,
 };
 
 export const curveDrawing = {
@@ -74,6 +77,7 @@ export const curveDrawing = {
   removedAKeyOf: (part: string | number): string => `Removed a key of the ${part}`,
   bendAfterThisKey: 'Bend after this key',
   bendBeforeTheNext: 'Bend before the next key',
+  movedAKeyOf: (part: string | number): string => `Moved a key of the ${part}`,
 };
 
 export const curveLane = {
@@ -95,6 +99,15 @@ export const curveLane = {
   from: 'from',
   until: 'until',
   retime: 'Retime',
+  movedAKeyOf: (part: string | number, f: string | number): string => `Moved a key of the ${part} to frame ${f}`,
+  madeTheWayFrom: (frame: string | number, word: string | number): string => `Made the way from frame ${frame} ${word}`,
+  movedTheSKeys: (
+    part: string | number,
+    start: string | number,
+    end: string | number,
+    start2: string | number,
+    end2: string | number,
+  ): string => `Moved the ${part}’s keys of frames ${start} to ${end} to ${start2} to ${end2}`,
 };
 
 export const drawingKeys = {
@@ -133,6 +146,7 @@ export const faceKeys = {
 };
 
 export const fieldPage = {
+  movedPin: (name: string): string => `Moved ${name}`,
   aFieldNeedsA: 'A field needs a performer',
   backToTheReels: 'Back to the reels',
   putACastMember: 'Put a cast member on hand first.',
@@ -165,6 +179,10 @@ export const fieldPage = {
   tookOffTheField: (name: string | number): string => `Took ${name} off the field`,
   poseToPin: 'Pose to pin',
   noPoseIsFound: 'No pose is found by that. Keep one in the Library first: a frame of any motion can be one.',
+  theRecordingCouldNot: 'The recording could not be kept.',
+  youCanTryIt: 'you can try it; nothing is saved',
+  aPin: 'a pin',
+  cm: (name: string | number, value: string | number): string => `${name} (${value} cm)`,
 };
 
 export const fieldPlane = {
@@ -209,6 +227,7 @@ export const inputsList = {
   least: 'Least',
   most: 'Most',
   pressTheNewKey: (label: string | number): string => `${label}: press the new key`,
+  aNumber: 'a number',
 };
 
 export const joinInspector = {
@@ -245,6 +264,7 @@ export const joinInspector = {
   and: 'and',
   otherFoot: '· other foot',
   apart: '% apart',
+  theWorld: 'the world',
 };
 
 export const levelLanes = {
@@ -345,6 +365,10 @@ export const overlayInspector = {
   strength2: 'Strength',
   strengthOf2: (name: string | number): string => `Strength of ${name}`,
   keepPlantedFeetIn: 'keep planted feet in place',
+  theOverlay: 'the overlay',
+  wholeBody: 'whole body',
+  isAdded: 'is added',
+  replaces: (name: string | number): string => `${name} replaces`,
 };
 
 export const playBoard = {
@@ -397,9 +421,13 @@ export const playPage = {
   allReelsAndPlay: 'All reels and play-throughs',
   added: (name: string | number): string => `Added ${name}`,
   whatIsMissing: 'What is missing',
+  youCanPlayHere: 'you can play here; nothing is saved',
 };
 
 export const poseTrial = {
+  place: 'place',
+  jointsAtFrame: (joints: number, frame: number, leftAlone: readonly string[]): string =>
+    `${many(joints, 'joint')} at frame ${frame}; left alone: ${leftAlone.join(', ')}`,
   asItIs: 'as it is',
   bothSidesExchanged: 'both sides exchanged',
   itsLeftSideOnto: 'its left side onto the right',
@@ -424,6 +452,7 @@ export const poseTrial = {
     `Set ${name} over ${joints} ${joints === 1 ? 'joint' : 'joints'} at frame ${frame}`,
   setKey: 'Set key',
   cancel: 'Cancel',
+  turnsAbout3: (join: string | number): string => `turns about ${join}`,
 };
 
 export const recordPanel = {
@@ -447,6 +476,9 @@ export const recordPanel = {
   stop: 'Stop',
   recording: 'Recording …',
   padMoveThePointer: 'Pad: move the pointer, the arrow keys or a gamepad’s stick',
+  thePadMoves: 'The pad moves',
+  keysChoose: 'Keys choose',
+  countIn: 'Count in',
 };
 
 export const reelStage = {
@@ -507,6 +539,14 @@ export const reelDesk = {
   gone: 'gone',
   setAtFrame: (name: string | number, frame: string | number): string => `Set ${name} at frame ${frame}`,
   putACastMember: 'Put a cast member on the reel first, and lay something on their lane.',
+  theItem: 'the item',
+  moved: (name: string | number): string => `Moved ${name}`,
+  movedTheKeysAt: (from: string | number, to: string | number): string => `Moved the keys at frame ${from} to ${to}`,
+  aMember: 'a member',
+  metWhereAndAre: (nameOf: string | number, nameOf2: string | number): string =>
+    `Met where ${nameOf} and ${nameOf2} are most alike`,
+  markedFrame: (frame: string | number): string => `Marked frame ${frame}`,
+  aCharacter: 'a character',
 };
 
 export const reelFields = {
@@ -531,6 +571,7 @@ export const reelHead = {
   fieldOfPoses: 'Field of poses',
   liveStage: 'Live stage',
   nameOfTheReel: 'Name of the reel',
+  youCanTryThings: 'you can try things here; nothing is saved',
 };
 
 export const reelLanes = {
@@ -553,6 +594,11 @@ export const reelLanes = {
   mirrored: 'mirrored',
   keysByHand: (count: string | number): string => `${count} keys by hand`,
   keysByHandAt: (f: string | number): string => `Keys by hand at frame ${f}`,
+  aCharacterThatIs: 'a character that is gone',
+  wholeBody: 'whole body',
+  parts: (count: string | number): string => `${count} parts`,
+  times: (repeats: string | number): string => `${repeats} times`,
+  newerVersionThere: 'newer version there',
 };
 
 export const reelList = {
@@ -618,6 +664,10 @@ export const stateInspector = {
   gone: 'gone',
   addAState: 'Add a state',
   itemForANew: 'Item for a new state',
+  mixed: (name: string | number): string => `Mixed ${name}`,
+  number: 'Number',
+  goesRound: 'goes round',
+  playsOnce: 'plays once',
 };
 
 export const stretchInspector = {
@@ -651,6 +701,10 @@ export const stretchInspector = {
   travels: 'Travels',
   movedFromWhereIt: 'moved from where it meets the item before',
   howItIsFitted: 'How it is fitted to this character',
+  theItem: 'the item',
+  movedToFrame: (name: string | number, x: string | number): string => `Moved ${name} to frame ${x}`,
+  times2: (name: string | number, round: string | number): string => `${name} ${round} times`,
+  moved: (name: string | number): string => `Moved ${name}`,
 };
 
 export const wayInspector = {
@@ -702,4 +756,9 @@ export const wayInspector = {
   askedLater: 'Asked later',
   removedAWay: 'Removed a way',
   removeTheWay: 'Remove the way',
+  from: 'From',
+  to: 'To',
+  join: 'Join',
+  meets: 'Meets',
+  begins: 'Begins',
 };

@@ -155,4 +155,4 @@ const sourceOf = (from: string): { from: string } | { item: string } =>
   from.startsWith(SET) ? { item: from.slice(SET.length) } : { from };
 
 const told = ({ how, label, from }: MergeReport['drawings'][number]): string =>
-  how === 'same' ? texts.isThereAlready(from.label) : how === 'added' ? label : `${from.label} as ${label}`;
+  how === 'same' ? texts.isThereAlready(from.label) : how === 'added' ? label : texts.asIt(from.label, label);

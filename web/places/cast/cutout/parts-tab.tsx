@@ -40,7 +40,7 @@ export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: P
     const order = rig.parts.map((p) => p.name);
     const [part] = order.splice(i, 1);
     order.splice(i + by, 0, part!);
-    editing.change({ order }, `Moved ${part} ${by > 0 ? 'forwards' : 'backwards'}`);
+    editing.change({ order }, by > 0 ? texts.movedForwards(part!) : texts.movedBackwards(part!));
   };
   const chosen = lit === null ? undefined : lit;
   return (

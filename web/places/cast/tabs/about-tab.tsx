@@ -22,11 +22,11 @@ import { aboutTab as texts } from '../texts';
 const REST: Readonly<Record<string, string>> = {
   T: 'T: arms level',
   A: 'A: arms slanting',
-  hanging: 'arms hanging',
-  other: 'another pose',
+  hanging: texts.armsHanging,
+  other: texts.anotherPose,
 };
 
-const FACED = { front: 'from the front', left: 'facing left', right: 'facing right' } as const;
+const FACED = { front: 'from the front', left: texts.facingLeft, right: texts.facingRight } as const;
 
 interface AboutTabProps {
   member: CastMember;
@@ -67,7 +67,7 @@ export function AboutTab({ member, rig, figure, paper, variantOf, mayChange }: A
     : [
         [
           texts.mesh,
-          member.vertexCount > 0 ? `${member.vertexCount.toLocaleString('en')} vertices` : 'none; shown as bones',
+          member.vertexCount > 0 ? texts.vertices(member.vertexCount.toLocaleString('en')) : texts.noneShownAsBones,
         ],
         [texts.restPose, REST[member.restKind] ?? member.restKind],
         [texts.units, member.found.unitWhy],

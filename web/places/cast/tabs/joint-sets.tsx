@@ -96,7 +96,7 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
             if (called === '' || joints.length === 0) return;
             onSet(
               { sets: [...rig.sets.filter((s) => s.name !== called), { name: called, joints }] },
-              `Made the set ${called}`,
+              texts.madeTheSet(called),
             );
             setName('');
             setJoints([]);

@@ -16,7 +16,7 @@ import { restTab as texts } from '../texts';
 const JUDGED: Readonly<Record<string, string>> = {
   T: 'T: both arms level to the side',
   A: 'A: both arms slant down',
-  hanging: 'both arms hang beside the body',
+  hanging: texts.bothArmsHangBeside,
   other: 'neither T-pose, A-pose nor hanging arms',
 };
 
@@ -94,11 +94,11 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
             <div className="flex flex-wrap gap-1.5">
               {(
                 [
-                  ['arm', 'L', 'the left arm'],
-                  ['arm', 'R', 'the right arm'],
-                  ['leg', 'L', 'the left leg'],
-                  ['leg', 'R', 'the right leg'],
-                  ['all', 'L', 'all four'],
+                  ['arm', 'L', texts.theLeftArm],
+                  ['arm', 'R', texts.theRightArm],
+                  ['leg', 'L', texts.theLeftLeg],
+                  ['leg', 'R', texts.theRightLeg],
+                  ['all', 'L', texts.allFour],
                 ] as const
               ).map(([limb, side, label]) => (
                 <Button key={label} size="small" disabled={busy} onClick={() => void straighten(limb, side, label)}>

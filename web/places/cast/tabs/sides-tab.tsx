@@ -19,10 +19,10 @@ export interface SidesTabProps {
 }
 
 const BY: Readonly<Record<string, string>> = {
-  hand: 'set by hand',
-  slot: 'by the map',
-  name: 'by name',
-  place: 'by place',
+  hand: texts.setByHand,
+  slot: texts.byTheMap,
+  name: texts.byName,
+  place: texts.byPlace,
 };
 const NONE = ' ';
 

@@ -9,12 +9,12 @@ import { filmDialog as texts } from '../texts';
 import { FILM_DEFAULTS, type FilmWish, picturesOf, SHOTS } from './film-wish';
 
 const SHOT_WORDS = {
-  result: 'the result alone',
-  source: 'the original alone',
-  beside: 'both, side by side',
-  over: 'both, over each other',
+  result: texts.theResultAlone,
+  source: texts.theOriginalAlone,
+  beside: texts.bothSideBySide,
+  over: texts.bothOverEachOther,
 } as const;
-const FORMAT_WORDS = { webm: 'WebM video', gif: 'GIF', png: 'PNG pictures in a ZIP' } as const;
+const FORMAT_WORDS = { webm: 'WebM video', gif: 'GIF', png: texts.pngPicturesInA } as const;
 const RATES = [12, 24, 25, 30, 50, 60] as const;
 const LINES = [360, 480, 720, 1080] as const;
 const KEPT = 'velvet-film';
@@ -45,7 +45,7 @@ export function FilmDialog({
   return (
     <Dialog open onOpenChange={onClose} title={texts.makeAReviewFilm} about={texts.seenAsTheStage}>
       <div className="mt-3 flex flex-col gap-2">
-        <Row name="Shows">
+        <Row name={texts.shows}>
           <Select
             label={texts.whatTheFilmShows}
             className="w-full"
@@ -54,7 +54,7 @@ export function FilmDialog({
             onChange={(shot) => set({ shot })}
           />
         </Row>
-        <Row name="Kept as">
+        <Row name={texts.keptAs}>
           <Select
             label={texts.kindOfFile}
             className="w-full"
@@ -63,7 +63,7 @@ export function FilmDialog({
             onChange={(format) => set({ format })}
           />
         </Row>
-        <Row name="Lines">
+        <Row name={texts.lines}>
           <Select
             label={texts.linesOfThePicture}
             className="w-full"
@@ -72,7 +72,7 @@ export function FilmDialog({
             onChange={(l) => set({ lines: Number(l) })}
           />
         </Row>
-        <Row name="Pictures a second">
+        <Row name={texts.picturesASecond}>
           <Select
             label={texts.picturesASecond}
             className="w-full"

@@ -47,7 +47,7 @@ export function Film({
               wish,
               title: texts.on(item.name, member.name),
               lines: [
-                `version ${item.version}`,
+                texts.version(item.version),
                 new Date().toLocaleDateString('en', { day: 'numeric', month: 'long', year: 'numeric' }),
               ],
               eye: stage.current?.eye() ?? AHEAD,

@@ -69,7 +69,7 @@ function Figures({ curves, unit, clock }: { curves: Curves; unit: string; clock:
       const r = curves.result[f];
       const s = curves.source?.[f];
       at.current.textContent =
-        `result ${r?.toFixed(1) ?? '–'} ${unit}` +
+        texts.result(r?.toFixed(1) ?? '–', unit) +
         (s === undefined ? ' · no partner in the source' : ` · ${curves.partner} ${s.toFixed(1)} ${unit}`);
     };
     show();

@@ -108,7 +108,7 @@ export function HandPane({
             ? texts.chooseAPartAnd
             : texts.chooseAPartAndDrag
           : own
-            ? `${own.keys.length} ${own.keys.length === 1 ? 'key, which applies to the whole motion' : 'keys'}.`
+            ? `${own.keys.length} ${own.keys.length === 1 ? texts.keyWhichAppliesTo : 'keys'}.`
             : texts.dragTheInThe(heldName(held))}
       </p>
       {held && own && (

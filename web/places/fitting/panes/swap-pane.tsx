@@ -130,7 +130,7 @@ function Marks({
           key={m.frame}
           type="button"
           aria-pressed={nameOf(m) === chosen}
-          aria-label={`${nameOf(m)}, ${m.meant ? 'on purpose' : 'closed a gap'}`}
+          aria-label={`${nameOf(m)}, ${m.meant ? texts.onPurpose2 : texts.closedAGap2}`}
           className={clsx(
             'absolute top-1/2 size-3 -translate-x-1/2 -translate-y-1/2 rounded-full border',
             m.meant ? 'border-velvet bg-brass' : 'border-muted bg-raised',

@@ -10,8 +10,8 @@ import { offerCard as texts } from '../texts';
 
 /** What became of an offered take, in a word or two. */
 export function standing({ owned, onTheWay, item, issue, price }: Offer): string {
-  if (onTheWay) return 'on its way';
-  if (item) return item.issue < issue ? 'new issue' : item.binned ? 'in the bin' : 'in the library';
+  if (onTheWay) return texts.onItsWay;
+  if (item) return item.issue < issue ? texts.newIssue : item.binned ? texts.inTheBin : texts.inTheLibrary;
   return owned ? 'owned' : many(price, 'credit');
 }
 

@@ -67,7 +67,10 @@ export function Reissues({
           <p className="text-[12.5px] text-muted">
             {r.usedBy.length === 0
               ? texts.nothingUsesTheOld
-              : `Used by ${r.usedBy.slice(0, NAMES_SHOWN).join(', ')}${r.usedBy.length > NAMES_SHOWN ? texts.andMore(r.usedBy.length - NAMES_SHOWN) : ''}.`}
+              : texts.usedBy(
+                  r.usedBy.slice(0, NAMES_SHOWN).join(', '),
+                  r.usedBy.length > NAMES_SHOWN ? texts.andMore(r.usedBy.length - NAMES_SHOWN) : '',
+                )}
           </p>
         </div>
       ))}

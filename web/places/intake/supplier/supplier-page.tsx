@@ -113,7 +113,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
             {state.waiting > 0 ? (
               <>
                 <span>
-                  {many(state.waiting, 'owned take')} {texts.notInTheLibrary}
+                  {many(state.waiting, texts.ownedTake)} {texts.notInTheLibrary}
                 </span>
                 <Button size="small" look="brass" disabled={!mayFetch} onClick={() => void takeOwned()}>
                   {texts.take} {state.waiting === 1 ? texts.it : texts.them} {texts.inIt}

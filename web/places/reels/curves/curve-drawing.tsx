@@ -95,7 +95,7 @@ export function CurveDrawing({
     const after = keys.find((k) => k.frame > key.frame)?.frame ?? frames;
     const frame = Math.min(after - 1, Math.max(before + 1, Math.round(to.frame)));
     const next = { ...withValue(key, channel, to.value), frame };
-    onWrite(putKey(keys, key.frame, next), `Moved a key of the ${part}`, gesture.current);
+    onWrite(putKey(keys, key.frame, next), texts.movedAKeyOf(part), gesture.current);
     onPick({ frame, channel });
     return next;
   };

@@ -78,7 +78,7 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                 low={1}
                 high={1_000_000}
                 onKeep={(f) => {
-                  write(putKey(keys, key.frame, { ...key, frame: f - 1 }), `Moved a key of the ${part} to frame ${f}`);
+                  write(putKey(keys, key.frame, { ...key, frame: f - 1 }), texts.movedAKeyOf(part, f));
                   setPicked({ ...picked, frame: f - 1 });
                 }}
               />
@@ -105,9 +105,7 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                       size="tiny"
                       look={(key.ease ?? 'smooth') === ease ? 'brass' : 'plain'}
                       aria-pressed={(key.ease ?? 'smooth') === ease}
-                      onClick={() =>
-                        write(setEase(keys, key.frame, ease), `Made the way from frame ${key.frame + 1} ${word}`)
-                      }
+                      onClick={() => write(setEase(keys, key.frame, ease), texts.madeTheWayFrom(key.frame + 1, word))}
                     >
                       {word}
                     </Button>
@@ -145,7 +143,7 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                   onRetime={(to) =>
                     write(
                       retimed(keys, range, to),
-                      `Moved the ${part}’s keys of frames ${range.start + 1} to ${range.end + 1} to ${to.start + 1} to ${to.end + 1}`,
+                      texts.movedTheSKeys(part, range.start + 1, range.end + 1, to.start + 1, to.end + 1),
                     )
                   }
                 />

@@ -120,7 +120,7 @@ function Field({
     const name = `Field, ${(motion.frameCount / motion.fps).toFixed(1)} s`;
     try {
       const item = (await keepMotion(rig, motion, name)).result?.items[0];
-      if (!item) throw new Error('The recording could not be kept.');
+      if (!item) throw new Error(texts.theRecordingCouldNot);
       const placement = { ...PLACEMENT_DEFAULTS, id: 'recorded', itemId: item.id, at: 0 };
       const acting = { id: 'first', castId: member.id, order: 1, muted: false, overlays: [], keys: [] };
       const { id } = await sendJson<{ id: string }>('POST', `${API}/reels`, {
@@ -189,7 +189,7 @@ function Field({
       <aside className="flex w-[400px] shrink-0 flex-col gap-3 overflow-y-auto border-line border-l p-4">
         <div className="flex items-center gap-2">
           <h1 className="heading text-lg">{texts.fieldOfPoses}</h1>
-          <SavingState document={document} mayChange={mayChange} onlyLooking="you can try it; nothing is saved" />
+          <SavingState document={document} mayChange={mayChange} onlyLooking={texts.youCanTryIt} />
           <span className="ml-auto" />
           <IconButton label={texts.closeTheField} onClick={onClose}>
             <X size={16} />
@@ -204,7 +204,7 @@ function Field({
           onPin={(i, to, held) =>
             set(
               pins.map((p, k) => (k === i ? { ...p, at: to } : p)),
-              `Moved ${pins[i]?.name ?? 'a pin'}`,
+              texts.movedPin(pins[i]?.name ?? texts.aPin),
               held ? gesture.current : newPull(),
             )
           }
@@ -255,7 +255,7 @@ function Field({
             {[...new Set(elsewhere.map((e) => e.pose))]
               .map((i) => {
                 const by = Math.max(...elsewhere.filter((e) => e.pose === i).map((e) => e.by));
-                return `${ready[i]?.name} (${(100 * by).toFixed(0)} cm)`;
+                return texts.cm(ready[i]?.name ?? '', (100 * by).toFixed(0));
               })
               .join(', ')}
             {texts.feetSlideBetweenThese}

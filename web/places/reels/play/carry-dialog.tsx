@@ -27,7 +27,7 @@ export function CarryDialog({ id, play, onClose }: { id: string; play: PlayConte
   const refresh = useRefresh();
   const ids = [...new Set(play.states.flatMap(itemsOf))];
   const items = useNamedItems(ids);
-  const copyName = name ?? `${play.name} on ${who?.name ?? ''}`;
+  const copyName = name ?? texts.on(play.name, who?.name ?? '');
   const called = (item: string, n: number): string =>
     (rule.trim() || RULE)
       .replaceAll('{item}', item)

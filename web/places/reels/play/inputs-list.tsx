@@ -12,7 +12,7 @@ import { NumberField } from '../number-field';
 import { inputsList as texts } from '../texts';
 import { changeInput, keyName, withInput, withoutInput } from './play-edits';
 
-const KIND_WORDS = { hold: 'held down', press: 'pressed', number: 'a number' } as const;
+const KIND_WORDS = { hold: 'held down', press: 'pressed', number: texts.aNumber } as const;
 
 /** What is played with: keys, buttons and sticks; while it plays, what is pressed lights up. */
 export function InputsList({

@@ -107,7 +107,7 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
               readOnly={!mayChange}
               onKeep={(name) => name && edit({ ...play, name }, texts.renamedThePlayThrough)}
             />
-            <SavingState document={document} mayChange={mayChange} onlyLooking="you can play here; nothing is saved" />
+            <SavingState document={document} mayChange={mayChange} onlyLooking={texts.youCanPlayHere} />
             <OthersHere subjectId={id} />
           </div>
           <div className="absolute inset-x-3.5 bottom-3 flex items-center gap-3">

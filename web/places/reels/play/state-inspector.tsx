@@ -46,7 +46,7 @@ export function StateInspector({ play, state, mayChange, onChange, onChoose }: S
       <SwitchRow
         label={texts.mixedByANumber}
         checked={content.kind === 'mix'}
-        onChange={(on) => onChange(asMix(play, state.id, on), on ? `Mixed ${state.name}` : texts.unmixed(state.name))}
+        onChange={(on) => onChange(asMix(play, state.id, on), on ? texts.mixed(state.name) : texts.unmixed(state.name))}
       />
       {content.kind === 'item' ? (
         <>
@@ -62,7 +62,7 @@ export function StateInspector({ play, state, mayChange, onChange, onChoose }: S
         </>
       ) : (
         <>
-          <Row name="Number">
+          <Row name={texts.number}>
             <Select
               label={texts.numberThatMixes}
               className="w-full"
@@ -130,7 +130,7 @@ export function StateInspector({ play, state, mayChange, onChange, onChoose }: S
         <SwitchRow
           label={texts.goesRoundAndRound}
           checked={state.repeats}
-          onChange={(repeats) => set({ repeats }, `${state.name} ${repeats ? 'goes round' : 'plays once'}`)}
+          onChange={(repeats) => set({ repeats }, `${state.name} ${repeats ? texts.goesRound : texts.playsOnce}`)}
         />
       )}
       <p className="mt-1 text-[12px] text-muted">{texts.waysOutCheckedIn}</p>

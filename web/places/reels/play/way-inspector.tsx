@@ -84,7 +84,7 @@ export function WayInspector({
   return (
     <fieldset disabled={!mayChange} className="flex min-w-0 flex-col gap-2">
       <p className="text-[12px] text-muted">{texts.way}</p>
-      <Row name="From">
+      <Row name={texts.from}>
         <Select
           label={texts.stateItLeaves}
           className="w-full"
@@ -93,7 +93,7 @@ export function WayInspector({
           onChange={(from) => set({ from: from === ANY ? null : from }, texts.changedWhereAWay)}
         />
       </Row>
-      <Row name="To">
+      <Row name={texts.to}>
         <Select
           label={texts.stateItLeadsTo}
           className="w-full"
@@ -159,7 +159,7 @@ export function WayInspector({
         />
       )}
       <p className="mt-1 text-[12px] text-muted">{texts.howItJoins}</p>
-      <Row name="Join">
+      <Row name={texts.join}>
         <Select
           label={texts.kindOfJoin}
           className="w-full"
@@ -178,7 +178,7 @@ export function WayInspector({
           onKeep={(frames) => set({ join: { ...way.join, frames } }, texts.changedTheLengthOf)}
         />
       )}
-      <Row name="Meets">
+      <Row name={texts.meets}>
         <Select
           label={texts.whereBothMeet}
           className="w-full"
@@ -187,7 +187,7 @@ export function WayInspector({
           onChange={(meet) => set({ join: { ...way.join, meet } }, texts.changedWhereBothMeet)}
         />
       </Row>
-      <Row name="Begins">
+      <Row name={texts.begins}>
         <Select
           label={texts.whereTheNextState}
           className="w-full"

@@ -94,7 +94,7 @@ export function RecordPanel(p: RecordPanelProps) {
         {texts.playOnePartOf} {who.name} {texts.whileEverythingElsePlays}
       </p>
       <fieldset disabled={!idle} className="flex min-w-0 flex-col gap-2">
-        <Row name="The pad moves">
+        <Row name={texts.thePadMoves}>
           <Select
             label={texts.whatThePadMoves}
             className="w-full"
@@ -104,7 +104,7 @@ export function RecordPanel(p: RecordPanelProps) {
           />
         </Row>
         {targets.length > 0 && (
-          <Row name="Keys choose">
+          <Row name={texts.keysChoose}>
             <Select
               label={texts.whatTheKeysChoose}
               className="w-full"
@@ -120,7 +120,7 @@ export function RecordPanel(p: RecordPanelProps) {
             />
           </Row>
         )}
-        <Row name="Count in">
+        <Row name={texts.countIn}>
           <Select
             label={texts.secondsToCountIn}
             className="w-full"

@@ -25,7 +25,7 @@ async function check(answer: Response): Promise<Response> {
   throw new ApiError(
     answer.status,
     body.code ?? 'unexpected',
-    body.message ?? `The server answered with ${answer.status}.`,
+    body.message ?? texts.theServerAnsweredWith(answer.status),
     body.details,
   );
 }
@@ -34,7 +34,7 @@ const reach = async (path: string, init?: RequestInit): Promise<Response> => {
   try {
     return await fetch(path, init);
   } catch {
-    throw new ApiError(0, 'unreachable', 'The server cannot be reached. Is it still running?');
+    throw new ApiError(0, 'unreachable', texts.theServerCannotBe);
   }
 };
 
@@ -90,12 +90,11 @@ export function sendFile<T>(
         new ApiError(
           request.status,
           body.code ?? 'unexpected',
-          body.message ?? `The server answered with ${request.status}.`,
+          body.message ?? texts.theServerAnsweredWith(request.status),
         ),
       );
     };
-    request.onerror = () =>
-      reject(new ApiError(0, 'unreachable', 'The server cannot be reached. Is it still running?'));
+    request.onerror = () => reject(new ApiError(0, 'unreachable', texts.theServerCannotBe));
     request.onabort = () => reject(new ApiError(0, 'cancelled', 'Cancelled.'));
     signal.addEventListener('abort', () => request.abort());
     const form = new FormData();
@@ -108,3 +107,5 @@ export function sendFile<T>(
 /** Brings one file that the page has made into the library, as if it had been dropped on the Intake place. */
 export const bringInFile = <T>(file: File): Promise<T> =>
   sendFile<T>('POST', `${API}/intake`, file, undefined, () => undefined, new AbortController().signal);
+
+import { api as texts } from './texts';

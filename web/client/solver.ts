@@ -2,6 +2,7 @@
 
 import { type Remote, wrap } from 'comlink';
 import type { Solver } from '../solver/solve';
+import { solver as texts } from './texts';
 
 let remote: Remote<Solver> | undefined;
 
@@ -22,7 +23,7 @@ export function solver(): Remote<Solver> {
     event.preventDefault();
     worker.terminate();
     remote = undefined;
-    fail(new Error('The solver of this page could not be started. Check the connection and try again.'));
+    fail(new Error(texts.theSolverOfThis));
   };
   remote = new Proxy(thread, {
     get: (of, name) => {

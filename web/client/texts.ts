@@ -34,3 +34,12 @@ export const signIn = {
   passwordAtLeast10: 'Password, at least 10 characters',
   createItAndSign: 'Create it and sign in',
 };
+
+export const api = {
+  theServerAnsweredWith: (status: string | number): string => `The server answered with ${status}.`,
+  theServerCannotBe: 'The server cannot be reached. Is it still running?',
+};
+
+export const solver = {
+  theSolverOfThis: 'The solver of this page could not be started. Check the connection and try again.',
+};

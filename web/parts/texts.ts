@@ -47,7 +47,6 @@ export const exportDialog = {
   saveAs: (toUpperCase: string | number): string => `Save as ${toUpperCase}`,
   withTheMesh: 'with the mesh',
   withoutAMesh: 'without a mesh',
-  curvesBetweenThem: ', curves between them',
   aKeyOnEvery: 'a key on every frame',
   originalFrameRate: 'original frame rate',
 };
@@ -141,4 +140,11 @@ export const tuningSliders = {
   stride: 'Stride',
   lean: 'Lean',
   speed: 'Speed',
+};
+
+export const encode = {
+  thisBrowserCannotWrite: 'This browser cannot write video. Choose GIF or PNG instead.',
+  theVideoCouldNot: 'The video could not be written.',
+  aPictureCouldNot: 'A picture could not be written.',
+  thePicturesAreToo: 'The pictures are too many for one archive. Choose a smaller picture or fewer a second.',
 };

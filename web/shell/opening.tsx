@@ -48,8 +48,8 @@ const STEPS = [
 ] as const;
 
 /** A motion that needs mending on a body that differs. */
-const MOTION = texts.crateLiftAndCarry;
-const CHARACTER = texts.bigTove;
+const MOTION = 'Crate lift and carry';
+const CHARACTER = 'Big Tove';
 
 /** Three pointed steps through the job, for whoever sees the demo world for the first time; found again in the account menu. */
 export function Opening() {

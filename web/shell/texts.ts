@@ -92,8 +92,6 @@ export const opening = {
   seeWhatIsWrong: 'See what is wrong, and mend it',
   eachLaneMeasuresOne:
     'Each lane measures one fault over time; click it to go there. “mend” tries what may help and says what it would achieve. Try one, take it, and keep the result as a new item.',
-  crateLiftAndCarry: 'Crate lift and carry',
-  bigTove: 'Big Tove',
   firstSteps: 'First steps,',
   ofIt: 'of',
   skip: 'Skip',
@@ -159,4 +157,11 @@ export const tray = {
   redo: (label: string | number): string => `Redo: ${label}`,
   nothingToRedo: 'Nothing to redo',
   redo2: 'Redo',
+};
+
+export const useUndoLast = {
+  undone: 'Undone',
+  thatCouldNotBe: 'That could not be undone',
+  redone: 'Redone',
+  thatCouldNotBeRedone: 'That could not be redone',
 };

@@ -4,6 +4,7 @@ import { useCallback } from 'react';
 import { toast } from 'sonner';
 import { undoGroup, useRefresh } from '@/client/queries';
 import { redoStep, type Step, undoStep } from '@/client/undo';
+import { useUndoLast as texts } from './texts';
 
 /** Takes the newest change back, or does again what was taken back last, and says which one it was. */
 export function useUndoLast(): { undo: () => Promise<void>; redo: () => Promise<void> } {
@@ -21,7 +22,7 @@ export function useUndoLast(): { undo: () => Promise<void>; redo: () => Promise<
     },
     [refresh],
   );
-  const undo = useCallback(() => go(undoStep, 'Undone', 'That could not be undone'), [go]);
-  const redo = useCallback(() => go(redoStep, 'Redone', 'That could not be redone'), [go]);
+  const undo = useCallback(() => go(undoStep, texts.undone, texts.thatCouldNotBe), [go]);
+  const redo = useCallback(() => go(redoStep, texts.redone, texts.thatCouldNotBeRedone), [go]);
   return { undo, redo };
 }

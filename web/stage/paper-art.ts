@@ -1,5 +1,6 @@
 import { artFromJson, type CutoutArt, type CutoutDrawing } from '@velvet-reel/motion';
 import { LRUCache } from 'lru-cache';
+import { paperArt as texts } from './texts';
 
 // Pictures of cut-outs in the browser: loaded once, and drawn from their markup as images, in which nothing can run or load.
 
@@ -10,7 +11,7 @@ export function loadArt(hash: string): Promise<CutoutArt> {
   const known = arts.get(hash);
   if (known) return known;
   const coming = fetch(`/api/v1/files/${hash}`).then(async (answer) => {
-    if (!answer.ok) throw new Error('The drawings of a character could not be loaded.');
+    if (!answer.ok) throw new Error(texts.theDrawingsOfA);
     return artFromJson(await answer.json());
   });
   arts.set(hash, coming);

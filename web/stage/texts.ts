@@ -28,3 +28,7 @@ export const transport = {
   looping: 'Looping',
   playingOnce: 'Playing once',
 };
+
+export const paperArt = {
+  theDrawingsOfA: 'The drawings of a character could not be loaded.',
+};

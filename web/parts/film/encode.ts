@@ -29,7 +29,7 @@ async function webm(canvas: HTMLCanvasElement, { width, height, fps }: FilmSize)
   const { BufferTarget, CanvasSource, getFirstEncodableVideoCodec, Output, QUALITY_HIGH, WebMOutputFormat } =
     await import('mediabunny');
   const codec = await getFirstEncodableVideoCodec(['vp9', 'vp8', 'av1'], { width, height });
-  if (!codec) throw new Error('This browser cannot write video. Choose GIF or PNG instead.');
+  if (!codec) throw new Error(texts.thisBrowserCannotWrite);
   const target = new BufferTarget();
   const output = new Output({ format: new WebMOutputFormat(), target });
   const source = new CanvasSource(canvas, { codec, bitrate: QUALITY_HIGH });
@@ -39,7 +39,7 @@ async function webm(canvas: HTMLCanvasElement, { width, height, fps }: FilmSize)
     add: (_, i) => source.add(i / fps, 1 / fps),
     finish: async () => {
       await output.finalize();
-      if (!target.buffer) throw new Error('The video could not be written.');
+      if (!target.buffer) throw new Error(texts.theVideoCouldNot);
       return new Blob([target.buffer], { type: 'video/webm' });
     },
     cancel: () => output.cancel(),
@@ -73,10 +73,9 @@ async function pngs(): Promise<FilmSink> {
   return {
     add: async (picture, i) => {
       const blob = await new Promise<Blob | null>((done) => picture.toBlob(done, 'image/png'));
-      if (!blob) throw new Error('A picture could not be written.');
+      if (!blob) throw new Error(texts.aPictureCouldNot);
       bytes += blob.size;
-      if (bytes > MOST_PNG_BYTES)
-        throw new Error('The pictures are too many for one archive. Choose a smaller picture or fewer a second.');
+      if (bytes > MOST_PNG_BYTES) throw new Error(texts.thePicturesAreToo);
       // pictures are packed already
       files[`frame-${String(i + 1).padStart(5, '0')}.png`] = [new Uint8Array(await blob.arrayBuffer()), { level: 0 }];
     },
@@ -84,3 +83,5 @@ async function pngs(): Promise<FilmSink> {
     cancel: async () => undefined,
   };
 }
+
+import { encode as texts } from '../texts';

@@ -432,3 +432,8 @@ export const standInDialog = {
   adding: 'Adding …',
   addToTheCast: 'Add to the cast',
 };
+
+export const useKeepDrawings = {
+  keptInTheLibrary: (name: string | number): string => `Kept ${name} in the library`,
+  show: 'Show',
+};

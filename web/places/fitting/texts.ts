@@ -483,3 +483,29 @@ export const troublePane = {
   atMostEnterGoes: (name: string | number, most: string | number, unit: string | number): string =>
     `${name}, at most ${most} ${unit}; Enter goes there`,
 };
+
+export const useFittingDocument = {
+  tookTheSettingsStored: 'Took the settings stored for this pair',
+};
+
+export const useKeep = {
+  on: (name: string | number, name2: string | number): string => `${name} on ${name2}`,
+  kept: (name: string | number): string => `Kept ${name}`,
+  isInTheLibrary: (name: string | number): string => `${name} is in the library`,
+  show: 'Show',
+};
+
+export const useMap = {
+  setTo: (slot: string, joint = 'empty on purpose'): string => `Set ${slot} to ${joint}`,
+  filled: (slots: number, without: string): string =>
+    `${many(slots, 'slot')} filled${without ? `; no partner for ${without}` : ''}`,
+  filledTheRight: 'Filled the right side from the other',
+  filledTheLeft: 'Filled the left side from the other',
+  itsJointNowBelongs: (slotLabel: string | number): string => `its joint now belongs to ${slotLabel}`,
+  acceptedTheGuesses: 'Accepted the guesses',
+  acceptedByHand: (why: string | number): string => `${why}; accepted by hand`,
+  nothingToFillThe: 'Nothing to fill: the other side is already set.',
+  savedTheMapAs: (name: string | number): string => `Saved the map as ${name}`,
+  deletedTheMap: (name: string | number): string => `Deleted the map ${name}`,
+  appliedToTheSkeleton: (name: string | number): string => `Applied ${name} to the skeleton`,
+};

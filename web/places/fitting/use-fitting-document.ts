@@ -10,6 +10,7 @@ import { FITTING, type FittingContent } from '@/documents/fitting';
 import type { SavingState } from '@/documents/shared-document';
 import { type DocumentSource, useDocument } from '@/documents/use-document';
 import type { FitSettings } from '@/wishes/wishes';
+import { useFittingDocument as texts } from './texts';
 
 export type FittingChange = Partial<FittingContent>;
 
@@ -68,7 +69,7 @@ export function useFittingDocument(
   const useAside = useCallback(() => {
     setCarried(null);
     push({
-      label: 'Took the settings stored for this pair',
+      label: texts.tookTheSettingsStored,
       undo: () => setCarried(carried),
       redo: () => setCarried(null),
     });

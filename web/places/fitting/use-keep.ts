@@ -11,6 +11,7 @@ import { useStable } from '@/client/use-stable';
 import type { CastMember, Item } from '@/contract';
 import { useDocuments } from '@/documents/use-document';
 import type { FitSettings } from '@/wishes/wishes';
+import { useKeep as texts } from './texts';
 
 /** Keeps what is fitted as an item of the library, with everything it takes to make it again. */
 export function useKeep(
@@ -32,16 +33,16 @@ export function useKeep(
       const kept = await sendJson<Item>('POST', `${API}/fittings`, {
         itemId: item.id,
         castId: member.id,
-        name: `${item.name} on ${member.name}`,
+        name: texts.on(item.name, member.name),
         settings,
         ...(edits && { edits }),
       });
       push({
-        label: `Kept ${kept.name}`,
+        label: texts.kept(kept.name),
         undo: () => sendJson('PATCH', `${API}/items/${kept.id}`, { change: { binned: true } }),
       });
-      toast(`${kept.name} is in the library`, {
-        action: { label: 'Show', onClick: () => router.push(`/library?item=${kept.id}`) },
+      toast(texts.isInTheLibrary(kept.name), {
+        action: { label: texts.show, onClick: () => router.push(`/library?item=${kept.id}`) },
       });
       refresh();
     } catch (e) {

@@ -17,7 +17,7 @@ import type { RigAnswer } from '@/contract';
 import type { RigSetup } from '@/documents/rig-setup';
 import { useDocuments } from '@/documents/use-document';
 import { useRigSetups } from '@/documents/use-rig-setup';
-import { many } from '@/naming/counts';
+import { useMap as texts } from './texts';
 
 type Slots = RigSetup['slots'];
 type MapAnswer = Pick<RigAnswer, 'map' | 'mapVersion'>;
@@ -43,10 +43,10 @@ export function useMap(): MapEditor {
   const [editor] = useState(
     (): MapEditor => ({
       setSlot: (rig, slot, joint) =>
-        run(rig, `Set ${slotLabel(slot)} to ${joint ?? 'empty on purpose'}`, (slots) => {
+        run(rig, texts.setTo(slotLabel(slot), joint ?? undefined), (slots) => {
           for (const [name, s] of Object.entries(slots))
             if (joint !== null && s.joint === joint && name !== slot)
-              slots[name] = { joint: null, state: 'missing', why: `its joint now belongs to ${slotLabel(slot)}` };
+              slots[name] = { joint: null, state: 'missing', why: texts.itsJointNowBelongs(slotLabel(slot)) };
           slots[slot] =
             joint === null
               ? { joint: null, state: 'empty', why: 'empty on purpose' }
@@ -54,24 +54,22 @@ export function useMap(): MapEditor {
           return slots;
         }),
       acceptGuesses: (rig) =>
-        run(rig, 'Accepted the guesses', (slots) => {
+        run(rig, texts.acceptedTheGuesses, (slots) => {
           for (const [name, s] of Object.entries(slots))
-            if (s.state === 'guessed') slots[name] = { ...s, state: 'sure', why: `${s.why}; accepted by hand` };
+            if (s.state === 'guessed') slots[name] = { ...s, state: 'sure', why: texts.acceptedByHand(s.why) };
           return slots;
         }),
       fill: (rig, from) => {
         const own = anySkeletonFromJson(rig.rig);
         const { filled, missing } = fillSide(own, bodyMapFromJson(rig.map, own), from);
         if (filled.length === 0 && missing.length === 0) {
-          toast('Nothing to fill: the other side is already set.');
+          toast(texts.nothingToFillThe);
           return;
         }
-        toast(
-          `${many(filled.length, 'slot')} filled${missing.length > 0 ? `; no partner for ${missing.map(slotLabel).join(', ')}` : ''}`,
-        );
+        toast(texts.filled(filled.length, missing.map(slotLabel).join(', ')));
         run(
           rig,
-          `Filled the ${from === 'L' ? 'right' : 'left'} side from the other`,
+          from === 'L' ? texts.filledTheRight : texts.filledTheLeft,
           (slots) => bodyMapToJson(fillSide(own, bodyMapFromJson({ slots }, own), from).map, own).slots,
         );
       },
@@ -79,7 +77,7 @@ export function useMap(): MapEditor {
         try {
           await saved();
           await sendJson('POST', `${API}/profiles`, { rigId: rig.id, name });
-          toast(`Saved the map as ${name}`);
+          toast(texts.savedTheMapAs(name));
           await client.invalidateQueries({ queryKey: ['profiles'] });
         } catch (error) {
           toast.error((error as Error).message);
@@ -90,14 +88,14 @@ export function useMap(): MapEditor {
         const go = async (): Promise<void> => {
           const at = `${API}/profiles/${profile.id}`;
           const { undo } = await sendJson<{ undo: unknown }>('DELETE', at, {});
-          push({ label: `Deleted the map ${profile.name}`, undo: () => sendJson('PUT', at, undo).then(again) });
+          push({ label: texts.deletedTheMap(profile.name), undo: () => sendJson('PUT', at, undo).then(again) });
           await again();
         };
         go().catch((error: Error) => toast.error(error.message));
       },
       applyProfile: (rig, profile) => {
         setups
-          .changeThere(rig, `Applied ${profile.name} to the skeleton`, async (version) => {
+          .changeThere(rig, texts.appliedToTheSkeleton(profile.name), async (version) => {
             const body = { profile: profile.id, version };
             return { ...rig, ...(await sendJson<MapAnswer>('POST', `${API}/rigs/${rig.id}/profile`, body)) };
           })

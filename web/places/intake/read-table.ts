@@ -2,6 +2,7 @@ import { looksLikeJointTable, TABLE_HEAD } from '@velvet-reel/motion';
 import { transfer, wrap } from 'comlink';
 import Papa from 'papaparse';
 import { type IndexTable, readTable, readTextIndex } from '@/naming/table-join';
+import { readTable as texts } from './texts';
 
 const MOST_BYTES = 20 * 2 ** 20;
 const isText = (name: string): boolean => /\.(csv|tsv|txt)$/i.test(name);
@@ -14,7 +15,7 @@ export async function isTable(file: File): Promise<boolean> {
 
 /** Reads a table file into rows. @throws Error with a sentence for people */
 export async function readTableFile(file: File): Promise<IndexTable> {
-  if (file.size > MOST_BYTES) throw new Error(`${file.name}: a table can have at most 20 MiB.`);
+  if (file.size > MOST_BYTES) throw new Error(texts.aTableCanHave(file.name));
   if (/\.xlsx$/i.test(file.name)) return readTable(await sheetOf(file));
   const text = (await file.text()).replace(/^\uFEFF/, '');
   if (/\.txt$/i.test(file.name) && !/\t/.test(text)) {
@@ -26,9 +27,9 @@ export async function readTableFile(file: File): Promise<IndexTable> {
     ...(/\.tsv$/i.test(file.name) && { delimiter: '\t' }),
   });
   const fault = parsed.errors.find((e) => e.type === 'Quotes');
-  if (fault) throw new Error(`${file.name}, row ${(fault.row ?? 0) + 1}: a quote is not closed.`);
+  if (fault) throw new Error(texts.rowAQuoteIs(file.name, (fault.row ?? 0) + 1));
   const table = readTable(parsed.data);
-  if (table.rows.length === 0) throw new Error(`${file.name}: there are no rows in it.`);
+  if (table.rows.length === 0) throw new Error(texts.thereAreNoRows(file.name));
   return table;
 }
 
@@ -39,8 +40,8 @@ const MOST_MS = 20_000;
 async function sheetOf(file: File): Promise<string[][]> {
   const worker = new Worker(new URL('./sheet-worker.ts', import.meta.url), { type: 'module' });
   const late = new Promise<never>((_, reject) => {
-    worker.onerror = () => reject(new Error('this workbook cannot be read. Save it as XLSX or CSV and try again.'));
-    setTimeout(() => reject(new Error('it takes too long to read. Save it as CSV and try again.')), MOST_MS);
+    worker.onerror = () => reject(new Error(texts.thisWorkbookCannotBe));
+    setTimeout(() => reject(new Error(texts.itTakesTooLong)), MOST_MS);
   });
   late.catch(() => undefined);
   try {

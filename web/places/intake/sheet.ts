@@ -1,5 +1,6 @@
 import { unzipSync } from 'fflate';
 import { readSheet } from 'read-excel-file/universal';
+import { sheet as texts } from './texts';
 
 // A workbook is an archive of XML from a stranger: a few kilobytes can unpack to gigabytes, and one cell far out makes a table
 // of millions. What it holds is looked at before anything is made of it.
@@ -17,7 +18,7 @@ function demandBounds(bytes: Uint8Array): void {
   const parts = unzipSync(bytes, {
     filter: ({ name, originalSize }) => {
       total += originalSize;
-      if (total > MOST_UNPACKED) throw new TooLarge('it is too large when unpacked');
+      if (total > MOST_UNPACKED) throw new TooLarge(texts.itIsTooLarge);
       return /^xl\/worksheets\/[^/]+\.xml$/.test(name);
     },
   });
@@ -25,7 +26,7 @@ function demandBounds(bytes: Uint8Array): void {
   for (const sheet of Object.values(parts))
     for (const [, letters, row] of text.decode(sheet).matchAll(/<c\b[^>]*?\br="([A-Z]{1,4})(\d{1,8})"/g))
       if (columnOf(letters!) > MOST_COLUMNS || Number(row) > MOST_ROWS)
-        throw new TooLarge(`it has more than ${MOST_COLUMNS} columns or ${MOST_ROWS.toLocaleString('en')} rows`);
+        throw new TooLarge(texts.itHasMoreThan(MOST_COLUMNS, MOST_ROWS.toLocaleString('en')));
 }
 
 class TooLarge extends Error {}
@@ -44,7 +45,7 @@ export async function sheetRows(bytes: ArrayBuffer): Promise<string[][]> {
       ),
     );
   } catch (error) {
-    if (error instanceof TooLarge) throw new Error(`${error.message}. Save less of it, or save it as CSV.`);
-    throw new Error('this workbook cannot be read. Save it as XLSX or CSV and try again.');
+    if (error instanceof TooLarge) throw new Error(texts.saveLessOfIt(error.message));
+    throw new Error(texts.thisWorkbookCannotBe);
   }
 }

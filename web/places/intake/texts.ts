@@ -211,3 +211,19 @@ export const tableDialog = {
   bySimilarity: 'by similarity',
   matched: (length: string | number): string => `${length} matched`,
 };
+
+export const readTable = {
+  aTableCanHave: (name: string | number): string => `${name}: a table can have at most 20 MiB.`,
+  rowAQuoteIs: (name: string | number, row: string | number): string => `${name}, row ${row}: a quote is not closed.`,
+  thereAreNoRows: (name: string | number): string => `${name}: there are no rows in it.`,
+  thisWorkbookCannotBe: 'this workbook cannot be read. Save it as XLSX or CSV and try again.',
+  itTakesTooLong: 'it takes too long to read. Save it as CSV and try again.',
+};
+
+export const sheet = {
+  itIsTooLarge: 'it is too large when unpacked',
+  itHasMoreThan: (columns: string | number, rows: string | number): string =>
+    `it has more than ${columns} columns or ${rows} rows`,
+  saveLessOfIt: (why: string | number): string => `${why}. Save less of it, or save it as CSV.`,
+  thisWorkbookCannotBe: 'this workbook cannot be read. Save it as XLSX or CSV and try again.',
+};

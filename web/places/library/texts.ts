@@ -196,7 +196,6 @@ export const itemPanel = {
   atAMinute: (steps: string | number, tempo: string | number): string => `${steps} at ${tempo} a minute`,
   tags: 'Tags',
   folder: 'Folder',
-  noFolder: 'no folder',
 };
 
 export const itemViews = {
@@ -457,4 +456,11 @@ export const versionsDialog = {
   makeCurrent: 'Make current',
   history: 'History',
   undoThis: 'Undo this',
+};
+
+export const useStill = {
+  thereIsNothingOn: 'There is nothing on the stage to take a picture of.',
+  thePictureCouldNot: 'The picture could not be taken.',
+  tookAPictureOf: (name: string | number): string => `Took a picture of ${name}`,
+  pictureTakenTilesShow: 'Picture taken; tiles show it now',
 };

@@ -6,6 +6,7 @@ import { undoGroup, useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { Item } from '@/contract';
 import type { Photographed } from '@/stage/shutter';
+import { useStill as texts } from './texts';
 
 const SIDE = 480;
 
@@ -13,9 +14,9 @@ const SIDE = 480;
 async function pictureOfStage(): Promise<Blob> {
   const canvas = document.querySelector<Photographed>('section[aria-label="Stage"] canvas');
   const picture = canvas?.takePicture?.(SIDE);
-  if (!picture) throw new Error('There is nothing on the stage to take a picture of.');
+  if (!picture) throw new Error(texts.thereIsNothingOn);
   return new Promise((resolve, reject) =>
-    picture.toBlob((b) => (b ? resolve(b) : reject(new Error('The picture could not be taken.'))), 'image/png'),
+    picture.toBlob((b) => (b ? resolve(b) : reject(new Error(texts.thePictureCouldNot))), 'image/png'),
   );
 }
 
@@ -34,8 +35,8 @@ export function useStill(item: Item): () => Promise<void> {
         () => undefined,
         new AbortController().signal,
       );
-      push({ label: `Took a picture of ${item.name}`, undo: () => undoGroup(group) });
-      toast('Picture taken; tiles show it now');
+      push({ label: texts.tookAPictureOf(item.name), undo: () => undoGroup(group) });
+      toast(texts.pictureTakenTilesShow);
       refresh();
     } catch (e) {
       toast.error((e as Error).message);

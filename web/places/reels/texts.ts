@@ -762,3 +762,17 @@ export const wayInspector = {
   meets: 'Meets',
   begins: 'Begins',
 };
+
+export const useField = {
+  broughtPinsOverFrom: 'Brought pins over from this browser',
+  fieldPose: 'field pose',
+};
+
+export const usePlaying = {
+  thePlayerCouldNot: 'The player could not be started. Reload the page and try again.',
+};
+
+export const useBinning = {
+  movedToTheBin: (name: string | number): string => `Moved ${name} to the bin`,
+  broughtBack: (name: string | number): string => `Brought back ${name}`,
+};

@@ -4,6 +4,7 @@ import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
+import { useBinning as texts } from './texts';
 
 /** Moves documents of a kind to the bin and back, each a step that can be taken back. */
 export function useBinning(path: 'reels' | 'plays') {
@@ -14,7 +15,7 @@ export function useBinning(path: 'reels' | 'plays') {
     try {
       await put(binned);
       push({
-        label: binned ? `Moved ${name} to the bin` : `Brought back ${name}`,
+        label: binned ? texts.movedToTheBin(name) : texts.broughtBack(name),
         undo: () => put(!binned),
         redo: () => put(binned),
       });

@@ -4,6 +4,7 @@ import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
 import type { CastMember, Item } from '@/contract';
+import { useKeepDrawings as texts } from '../texts';
 
 /** Keeps drawings of a figure's parts as an item of the library, and says where it is. */
 export function useKeepDrawings(member: CastMember) {
@@ -14,8 +15,8 @@ export function useKeepDrawings(member: CastMember) {
       sendJson<{ item: Item }>('POST', `${API}/cast/${member.id}/drawing-sets`, wish),
     onSuccess: ({ item }) => {
       refresh();
-      toast(`Kept ${item.name} in the library`, {
-        action: { label: 'Show', onClick: () => router.push(`/library?item=${item.id}`) },
+      toast(texts.keptInTheLibrary(item.name), {
+        action: { label: texts.show, onClick: () => router.push(`/library?item=${item.id}`) },
       });
     },
     onError: (error) => toast.error(error.message),

@@ -10,6 +10,7 @@ import { type FieldContent, type Pin, POSE_FIELD } from '@/documents/pose-field'
 import { type DocumentHandle, type DocumentSource, useDocument } from '@/documents/use-document';
 import type { Playable } from '@/solver/solve';
 import { rigView } from '@/stage/rig-view';
+import { useField as texts } from '../texts';
 
 export type { Pin };
 
@@ -44,7 +45,7 @@ export function usePins(
       const kept: unknown = JSON.parse(localStorage.getItem(keyOf(castId)) ?? 'null');
       localStorage.removeItem(keyOf(castId));
       const pins = Array.isArray(kept) ? kept.filter(isPin) : [];
-      if (pins.length > 0 && content.pins.length === 0) change({ pins }, 'Brought pins over from this browser');
+      if (pins.length > 0 && content.pins.length === 0) change({ pins }, texts.broughtPinsOverFrom);
     } catch {
       // a browser that keeps nothing has nothing to bring
     }
@@ -79,7 +80,7 @@ export interface FieldOfPoses {
 export function useFieldOfPoses(pins: readonly Pin[], target: RigAnswer): FieldOfPoses {
   const answers = useQueries({
     queries: pins.map(({ itemId }) => ({
-      queryKey: ['field pose', itemId, target.id, target.mapVersion],
+      queryKey: [texts.fieldPose, itemId, target.id, target.mapVersion],
       queryFn: async (): Promise<Playable> => {
         const item = await getJson<Item>(`/api/v1/items/${itemId}`);
         if (item.rigId === target.id) return solver().load(item.motionHash);

@@ -6,6 +6,7 @@ import { useEffect, useRef, useState } from 'react';
 import { getJson } from '@/client/api';
 import type { Item, RigAnswer } from '@/contract';
 import type { PlayShown, PlaySource, PlayThread, Pressed } from '@/solver/play-thread';
+import { usePlaying as texts } from '../texts';
 
 /** More frames than this are not made up for when a page was busy. */
 const MOST_AT_ONCE = 6;
@@ -51,7 +52,7 @@ export function usePlaying(
     const fail = (why: string): void => {
       if (!over) setNow({ shown: undefined, pressed: undefined, share: 0, trouble: why });
     };
-    worker.onerror = () => fail('The player could not be started. Reload the page and try again.');
+    worker.onerror = () => fail(texts.thePlayerCouldNot);
     const own = latest.current;
     const run = async (): Promise<void> => {
       const sources = await Promise.all(

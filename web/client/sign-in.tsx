@@ -170,7 +170,7 @@ function PasswordForm({ busy, error, enter, quiet, studio }: Shared & { quiet: b
       </Button>
       {studio && (
         <Button disabled={busy} onClick={() => void enter({ studio: true })}>
-          {texts.signInWith} {studio}
+          {texts.signInWith(studio)}
         </Button>
       )}
     </Sheet>

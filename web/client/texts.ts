@@ -25,7 +25,6 @@ export const signIn = {
   eMailAddress: 'E-mail address',
   password: 'Password',
   signingIn: 'Signing in …',
-  signInWith: 'Sign in with',
   yourCode: 'Your code',
   typeTheCodeThat: 'Type the code that your authenticator shows now, or one of the ten that you kept.',
   code: 'Code',
@@ -33,6 +32,7 @@ export const signIn = {
   name: 'Name',
   passwordAtLeast10: 'Password, at least 10 characters',
   createItAndSign: 'Create it and sign in',
+  signInWith: (studio: string | number): string => `Sign in with ${studio}`,
 };
 
 export const api = {

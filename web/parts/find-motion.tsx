@@ -71,11 +71,7 @@ export function FindMotion({ chosen, onChoose }: { chosen: Item | undefined; onC
                   <span className="shrink-0 text-muted">{i.facts.durationS.toFixed(1)} s</span>
                 </Command.Item>
               ))}
-              {more > 0 && (
-                <p className="px-2 py-1 text-[12px] text-muted">
-                  {more} {texts.moreTypeToNarrow}
-                </p>
-              )}
+              {more > 0 && <p className="px-2 py-1 text-[12px] text-muted">{texts.moreTypeToNarrowThe(more)}</p>}
             </Command.List>
           </Command>
         </Popover.Content>

@@ -206,9 +206,7 @@ export function FitManyDialog({
                 />
               ))}
               {!whole && items.length > MOST_ROWS && (
-                <li className="px-1 text-[12px] text-muted">
-                  {texts.and} {items.length - MOST_ROWS} {texts.moreWithTheCommon}
-                </li>
+                <li className="px-1 text-[12px] text-muted">{texts.andMoreWithThe(items.length - MOST_ROWS)}</li>
               )}
             </ul>
           </div>
@@ -226,9 +224,7 @@ export function FitManyDialog({
         <Field label={texts.namesItemCharacterAnd}>
           <input className={inputLook} value={rule} maxLength={200} onChange={(e) => setRule(e.target.value)} />
         </Field>
-        <p className="-mt-2 text-[12px] text-muted">
-          {texts.forExample} {sample}
-        </p>
+        <p className="-mt-2 text-[12px] text-muted">{texts.forExample(sample)}</p>
         <Field label={texts.intoTheFolder}>
           <input
             className={inputLook}

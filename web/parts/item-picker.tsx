@@ -70,11 +70,7 @@ export function ItemPicker({ label, fits = () => true, nothing, chosen, onPick }
           </li>
         ))}
       </ul>
-      {found.length > SHOWN && (
-        <p className="px-1.5 text-[12px] text-muted">
-          {texts.and} {found.length - SHOWN} {texts.more}
-        </p>
-      )}
+      {found.length > SHOWN && <p className="px-1.5 text-[12px] text-muted">{texts.andMore(found.length - SHOWN)}</p>}
     </div>
   );
 }

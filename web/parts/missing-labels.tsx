@@ -15,8 +15,7 @@ interface MissingLabelsProps {
 export function MissingLabels({ to, missing, onCopy, onLeave }: MissingLabelsProps) {
   return (
     <div role="alert" className="mb-1.5 rounded-md border border-brass px-2 py-1.5 text-[12.5px]">
-      {to} {texts.hasNoDrawing} {missing.map((m) => `“${m}”`).join(', ')}
-      {texts.where} {missing.length === 1 ? texts.it : texts.they} {texts.wouldShowTheDrawing}
+      {texts.hasNoDrawingWhere(to, missing.map((m) => `“${m}”`).join(', '), missing.length)}
       <span className="ml-2 inline-flex gap-2">
         <Button size="tiny" look="brass" onClick={onCopy}>
           {texts.copyTheRest}

@@ -57,7 +57,7 @@ export const findMotion = {
   motions: 'Motions',
   findByNameTag: 'Find by name, tag or what it shows',
   noMotionFound: 'No motion found.',
-  moreTypeToNarrow: 'more: type to narrow the list',
+  moreTypeToNarrowThe: (more: string | number): string => `${more} more: type to narrow the list`,
 };
 
 export const fitManyDialog = {
@@ -80,11 +80,8 @@ export const fitManyDialog = {
   settings: 'Settings',
   settingsFor: 'Settings for',
   forAll: 'For all',
-  and: 'and',
-  moreWithTheCommon: 'more, with the common settings',
   whereAPairHas: 'Where a pair has its own settings in Fitting, use those',
   namesItemCharacterAnd: 'Names ({item}, {character} and {n} are filled in)',
-  forExample: 'for example:',
   intoTheFolder: 'Into the folder',
   besideEachSource: 'beside each source',
   packsAndLinksBetween: 'Packs and links between variants are rebuilt among the copies.',
@@ -93,6 +90,8 @@ export const fitManyDialog = {
   fitOnto: (names: string | number): string => `Fit onto ${names}`,
   plantsHeldTravelScaled: 'plants held, travel scaled by leg length, no tuning',
   started: (parts: number): string => `${many(parts, 'fitting')} started`,
+  andMoreWithThe: (items: string | number): string => `and ${items} more, with the common settings`,
+  forExample: (sample: string | number): string => `for example: ${sample}`,
 };
 
 export const fitSettingsFields = {
@@ -108,18 +107,14 @@ export const hipsSlider = {
 
 export const itemPicker = {
   findAnItemBy: 'Find an item by its name',
-  and: 'and',
-  more: 'more',
+  andMore: (found: string | number): string => `and ${found} more`,
 };
 
 export const missingLabels = {
-  hasNoDrawing: 'has no drawing',
-  where: '. Where',
-  it: 'it',
-  they: 'they',
-  wouldShowTheDrawing: 'would show, the drawing before stays.',
   copyTheRest: 'Copy the rest',
   leaveIt: 'Leave it',
+  hasNoDrawingWhere: (to: string | number, map: string | number, missing: number): string =>
+    `${to} has no drawing ${map}. Where ${missing === 1 ? 'it' : 'they'} would show, the drawing before stays.`,
 };
 
 export const othersHere = {

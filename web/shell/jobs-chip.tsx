@@ -20,7 +20,7 @@ export function JobsChip() {
       <span className="h-1 w-16 overflow-hidden rounded bg-raised">
         <span className="block h-full bg-brass" style={{ width: `${(100 * done) / Math.max(1, all)}%` }} />
       </span>
-      {done} {texts.ofIt} {all}
+      {texts.ofIt(done, all)}
     </Link>
   );
 }

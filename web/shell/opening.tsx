@@ -94,9 +94,7 @@ export function Opening() {
             onEscapeKeyDown={() => go(null)}
             className="z-50 w-80 rounded-xl border border-brass bg-panel p-4 shadow-2xl"
           >
-            <p className="text-[11.5px] text-muted">
-              {texts.firstSteps} {step + 1} {texts.ofIt} {STEPS.length}
-            </p>
+            <p className="text-[11.5px] text-muted">{texts.firstStepsOf(step + 1, STEPS.length)}</p>
             <h2 className="heading mt-0.5 text-lg">{shown.title}</h2>
             <p className="mt-1.5 text-muted">{shown.text}</p>
             <div className="mt-3 flex justify-between gap-2">

@@ -79,7 +79,7 @@ export const helpSheet = {
 };
 
 export const jobsChip = {
-  ofIt: 'of',
+  ofIt: (done: string | number, all: string | number): string => `${done} of ${all}`,
 };
 
 export const opening = {
@@ -92,12 +92,11 @@ export const opening = {
   seeWhatIsWrong: 'See what is wrong, and mend it',
   eachLaneMeasuresOne:
     'Each lane measures one fault over time; click it to go there. “mend” tries what may help and says what it would achieve. Try one, take it, and keep the result as a new item.',
-  firstSteps: 'First steps,',
-  ofIt: 'of',
   skip: 'Skip',
   putOneOnBig: 'Put one on Big Tove',
   done: 'Done',
   next: 'Next',
+  firstStepsOf: (step: string | number, STEPS: string | number): string => `First steps, ${step} of ${STEPS}`,
 };
 
 export const palette = {

@@ -88,7 +88,7 @@ export function JointPicker({ stage, figure, names, label, onPoint, onPick, onCa
       }}
     >
       <p className="pointer-events-none absolute inset-x-0 top-2 mx-auto w-fit rounded-full border border-brass bg-panel px-3 py-1 text-brass-text">
-        {label} {texts.escCancels}
+        {texts.escCancels(label)}
       </p>
       {/* every joint that can be picked; the sheet beneath takes the pointer, these the keyboard */}
       <div ref={dots} className="pointer-events-none absolute inset-0">
@@ -109,12 +109,7 @@ export function JointPicker({ stage, figure, names, label, onPoint, onPick, onCa
             <span className="absolute -top-1.5 -left-1.5 size-3 rounded-full border-2 border-brass" />
             <span className="absolute top-2 left-3 rounded bg-panel px-1.5 py-0.5 whitespace-nowrap">
               {p.name}
-              {near.length > 1 && (
-                <span className="text-muted">
-                  {' '}
-                  {texts.and} {near.length - 1} {texts.besideIt}
-                </span>
-              )}
+              {near.length > 1 && <span className="text-muted">{texts.andBesideIt(near.length - 1)}</span>}
             </span>
           </span>
         ))}

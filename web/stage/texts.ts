@@ -7,11 +7,10 @@ export const figures = {
 };
 
 export const jointPicker = {
-  escCancels: '· Esc cancels',
-  and: 'and',
-  besideIt: 'beside it',
   jointsThatLieHere: 'Joints that lie here',
   theseLieOnEach: 'These lie on each other',
+  escCancels: (label: string | number): string => `${label} · Esc cancels`,
+  andBesideIt: (near: string | number): string => ` and ${near} beside it`,
 };
 
 export const soloStage = {

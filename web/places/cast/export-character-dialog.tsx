@@ -89,9 +89,7 @@ export function ExportCharacterDialog({ member, onClose }: { member: CastMember;
             </p>
           )}
           {data && data.found > data.items.length && (
-            <p className="text-[12.5px] text-brass-text">
-              {data.found} {texts.wereMadeForIt} {data.items.length} {texts.byNameCanBe}
-            </p>
+            <p className="text-[12.5px] text-brass-text">{texts.wereMadeForItThe(data.found, data.items.length)}</p>
           )}
           <ul className="flex max-h-56 flex-col overflow-y-auto">
             {items.map((i) => (

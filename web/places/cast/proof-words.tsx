@@ -26,10 +26,7 @@ export function ProofWords({ clock, steps }: { clock: Clock; steps: readonly Pro
       {step.missing.length === 0 ? (
         step.text
       ) : (
-        <span className="text-brass-text">
-          {step.text}
-          {texts.skippedNoJointFor} {step.missing.join(', ')}
-        </span>
+        <span className="text-brass-text">{texts.skippedNoJointFor(step.text, step.missing.join(', '))}</span>
       )}
     </p>
   );

@@ -8,7 +8,6 @@ import { API, sendFile, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { CastMember, ReplacementReport } from '@/contract';
-import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { replaceDialog as texts } from './texts';
@@ -106,10 +105,10 @@ export function ReplaceDialog({ member, onClose }: { member: CastMember; onClose
               </dl>
             )}
             <p>
-              {texts.keeps} {many(report.slotsKept, 'slot')} {texts.ofTheBodyMap}
+              {texts.keepsSlotOfThe(report.slotsKept)}
               {report.slotsLost.length > 0 && (
                 <span className="text-brass-text">
-                  ; {report.slotsLost.length} {texts.loseTheirJoint}{' '}
+                  {texts.loseTheirJoint(report.slotsLost.length)}
                   {list(report.slotsLost.map((s) => `${slotLabel(s.slot)} (${s.joint})`))}
                 </span>
               )}

@@ -89,9 +89,7 @@ export function StandInDialog({ onClose, onMade }: { onClose: () => void; onMade
           />
         </Field>
         {!fits && (
-          <p className="-mt-2 text-[12px] text-raspberry">
-            {texts.from} {STAND_IN_HEIGHT.low} {texts.to} {STAND_IN_HEIGHT.high} m.
-          </p>
+          <p className="-mt-2 text-[12px] text-raspberry">{texts.fromToM(STAND_IN_HEIGHT.low, STAND_IN_HEIGHT.high)}</p>
         )}
         <Button type="submit" look="brass" disabled={busy || !fits || name.trim() === ''}>
           {busy ? texts.adding : texts.addToTheCast}

@@ -16,8 +16,6 @@ export const aboutTab = {
   joints: 'Joints',
   note: 'Note',
   changedTheNoteOf: (name: string | number): string => `Changed the note of ${name}`,
-  aCopyOf: 'A copy of',
-  changingItLeavesThe: '; changing it leaves the original alone.',
   whatWorksAndWhat: 'What works and what does not',
   doesNotWork: 'does not work',
   partlyWorks: 'partly works',
@@ -28,6 +26,7 @@ export const aboutTab = {
   facingRight: 'facing right',
   vertices: (vertexCount: string | number): string => `${vertexCount} vertices`,
   noneShownAsBones: 'none; shown as bones',
+  aCopyOfChanging: (name: string | number): string => `A copy of ${name}; changing it leaves the original alone.`,
 };
 
 export const addDrawingsDialog = {
@@ -42,14 +41,12 @@ export const addDrawingsDialog = {
   chooseAFigureOr: 'choose a figure or a set of drawings',
   drawings: (name: string | number): string => `${name} (drawings)`,
   noPartOfThe: 'No part of the two figures is the same: there is nothing to add.',
-  ofThatFigure: 'of that figure',
-  has: 'has',
-  have: 'have',
-  noPartnerHere: 'no partner here.',
   nothingNewToAdd: 'Nothing new to add',
   add: (fresh: number): string => `Add ${many(fresh, 'drawing')}`,
   isThereAlready: (label: string | number): string => `${label} is there already`,
   asIt: (label: string | number, label2: string | number): string => `${label} as ${label2}`,
+  partOfThatFigure: (unpaired: number): string =>
+    `${many(unpaired, 'part')} of that figure ${unpaired === 1 ? 'has' : 'have'} no partner here.`,
 };
 
 export const bareMeshPage = {
@@ -65,14 +62,10 @@ export const bareMeshPage = {
   marks: 'Marks',
   close: 'Close',
   nothingIsOpenYet: 'Nothing is open yet.',
-  jointsAndSkinWith: 'joints and skin with at most four influences, made in',
-  sWatchShouldersHips:
-    's. Watch shoulders, hips and knees: where skin tears or follows the wrong bone, go back and move the mark.',
   nameInTheCast: 'Name in the cast',
   bringingItIn: 'Bringing it in …',
   acceptIntoTheCast: 'Accept into the cast',
   backToTheMarks: 'Back to the marks',
-  trianglesDragAMark: 'triangles. Drag a mark in either view, or move it with the arrow keys.',
   mirrorLeftAndRight: 'Mirror left and right',
   leftAndRightMove: 'Left and right move together',
   undo: 'Undo',
@@ -84,22 +77,28 @@ export const bareMeshPage = {
   stop: 'Stop',
   play: 'Play',
   momentOfTheProof: 'Moment of the proof',
+  jointsAndSkinWithAt: (count: string | number, ms: string | number): string =>
+    `${count} joints and skin with at most four influences, made in ${ms} s. Watch shoulders, hips and knees: where skin tears or follows the wrong bone, go back and move the mark.`,
+  trianglesDragAMarkIn: (triangles: string | number): string =>
+    `${triangles} triangles. Drag a mark in either view, or move it with the arrow keys.`,
 };
 
 export const bodyTab = {
   proportions: 'Proportions',
-  comparedWithAnAverage: 'Compared with an average body of the same height,',
-  mTheMiddleLine: 'm. The middle line is the average.',
   bodyMap: 'Body map',
-  sure: 'sure,',
-  guessed: 'guessed,',
-  missing: 'missing,',
-  emptyOnPurpose: 'empty on purpose ·',
   openItInFitting: 'open it in Fitting',
-  regions: 'Regions:',
   faceShapes: 'Face shapes',
   thisMeshHasNone: 'This mesh has none.',
-  cm: 'cm',
+  comparedWithAnAverageBody: (heightM: string | number): string =>
+    `Compared with an average body of the same height, ${heightM} m. The middle line is the average.`,
+  sureGuessedMissingEmpty: (
+    sure: string | number,
+    guessed: string | number,
+    missing: string | number,
+    empty: string | number,
+  ): string => `${sure} sure, ${guessed} guessed, ${missing} missing, ${empty} empty on purpose · `,
+  regions: (value: string | number): string => `Regions: ${value}`,
+  cm2: (value: string | number): string => `${value} cm`,
 };
 
 export const castCard = {
@@ -162,8 +161,6 @@ export const exportCharacterDialog = {
   all: 'all',
   everythingMadeForIt: 'Everything made for it is on an older skeleton: fit it again first.',
   nothingHasBeenMade: 'Nothing has been made for it yet: the file will contain only the figure.',
-  wereMadeForIt: 'were made for it; the first',
-  byNameCanBe: 'by name can be included.',
   leaveOutKeysWithin: 'Leave out keys within 1 mm',
   curvesBetweenTheKeys: 'Curves between the keys',
   writing: 'Writing …',
@@ -176,6 +173,8 @@ export const exportCharacterDialog = {
   allOfIt: 'all of it',
   met: 'met',
   notMet: 'not met',
+  wereMadeForItThe: (found: string | number, items: string | number): string =>
+    `${found} were made for it; the first ${items} by name can be included.`,
 };
 
 export const jointSets = {
@@ -219,19 +218,16 @@ export const madeTab = {
     `Fitting ${many(parts, 'item')} again in one job; each becomes a new version of its item`,
   report: 'Report',
   looking: 'Looking …',
-  everythingMadeFor: 'Everything made for',
   noFittingsForIt: 'No fittings for it yet.',
   fitAMotion: 'Fit a motion',
-  ofIt: 'of',
-  isIt: 'is',
-  are: 'are',
-  outOfDateThe:
-    'out of date: the source, map or character has changed. They stay as they are until you fit them again.',
   starting: 'Starting …',
   fitAllOfThem: 'Fit all of them again',
   outOfDate: 'out of date',
   from: 'from',
   fitAgain: 'fit again',
+  everythingMadeFor: (name: string | number): string => `Everything made for ${name}`,
+  ofAreOutOf: (stale: number, data: string | number): string =>
+    `${stale} of ${data} ${stale === 1 ? 'is' : 'are'} out of date: the source, map or character has changed. They stay as they are until you fit them again.`,
 };
 
 export const markView = {
@@ -293,17 +289,18 @@ export const partsTab = {
   howTheFigureIs: 'How the figure is drawn',
   setTheFigureTo: (label: string | number): string => `Set the figure to be drawn ${label}`,
   partsTheForemostFirst: 'Parts, the foremost first',
-  drawings: 'drawings',
   on: (joint: string | number): string => `on ${joint}`,
   guessed: ', guessed',
   drawFurtherForward: (name: string | number): string => `Draw ${name} further forward`,
   drawFurtherBack: (name: string | number): string => `Draw ${name} further back`,
   swingsAfter: 'swings after',
   changedHowMuchSwings: (joint: string | number): string => `Changed how much ${joint} swings`,
+  drawings: (drawings: string | number): string => ` · ${drawings} drawings`,
 };
 
 export const proofWords = {
-  skippedNoJointFor: ': skipped, no joint for',
+  skippedNoJointFor: (text: string | number, missing: string | number): string =>
+    `${text}: skipped, no joint for ${missing}`,
 };
 
 export const replaceDialog = {
@@ -324,9 +321,6 @@ export const replaceDialog = {
   chooseAGlbGltf: 'Choose a GLB, glTF or BVH file, or drop it here',
   reading: 'Reading …',
   theSkeletonIsIdentical: 'The skeleton is identical.',
-  keeps: 'Keeps',
-  ofTheBodyMap: 'of the body map',
-  loseTheirJoint: 'lose their joint:',
   jointSetsThatLose: (setsCut: string | number): string => ` Joint sets that lose joints: ${setsCut}.`,
   verticesBefore: (after: string | number, before: string | number): string => `${after} vertices, ${before} before.`,
   theFileHasNo: 'The file has no mesh: the character will be shown as bones.',
@@ -337,6 +331,8 @@ export const replaceDialog = {
   andMore: (join: string | number, count: string | number): string => `${join} and ${count} more`,
   byCm: (joint: string | number, value: string | number): string => `${joint} by ${value} cm`,
   by: (joint: string | number, degrees: string | number): string => `${joint} by ${degrees}°`,
+  keepsSlotOfThe: (slotsKept: number): string => `Keeps ${many(slotsKept, 'slot')} of the body map`,
+  loseTheirJoint: (slotsLost: string | number): string => `; ${slotsLost} lose their joint: `,
 };
 
 export const restTab = {
@@ -366,7 +362,6 @@ export const restTab = {
   takeItFromA: 'Take it from a frame',
   whichMotion: 'Which motion',
   noMotionWithThat: 'No motion with that name is on this skeleton.',
-  frameOf2: 'frame of',
   frameToTake: 'Frame to take',
   take: 'Take',
   wentBackToThe: 'Went back to the bind pose',
@@ -377,12 +372,12 @@ export const restTab = {
   theLeftLeg: 'the left leg',
   theRightLeg: 'the right leg',
   allFour: 'all four',
+  frameOf3: (name: string | number): string => `frame of ${name}`,
 };
 
 export const sidesTab = {
   joint: 'joint',
   leftAndRight: 'Left and right',
-  withoutAPartner: 'without a partner:',
   removeThePairOf: (value: string | number): string => `Remove the pair of ${value}`,
   removedThePairOf: (value: string | number): string => `Removed the pair of ${value}`,
   fewer: 'fewer',
@@ -395,6 +390,7 @@ export const sidesTab = {
   byTheMap: 'by the map',
   byName: 'by name',
   byPlace: 'by place',
+  withoutAPartner: (map: string | number): string => `without a partner: ${map}`,
 };
 
 export const spaceRow = {
@@ -427,10 +423,9 @@ export const standInDialog = {
   name: 'Name',
   armsAtRest: 'Arms at rest',
   heightInMetres: 'Height in metres',
-  from: 'From',
-  to: 'to',
   adding: 'Adding …',
   addToTheCast: 'Add to the cast',
+  fromToM: (low: string | number, high: string | number): string => `From ${low} to ${high} m.`,
 };
 
 export const useKeepDrawings = {

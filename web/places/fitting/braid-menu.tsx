@@ -66,7 +66,7 @@ export function BraidMenu({
             ).map(([side, rig]) => (
               <DropdownMenu.Group key={side}>
                 <DropdownMenu.Label className="px-2 pt-1.5 pb-0.5 text-[12px] text-muted">
-                  {texts.ofThe} {side}
+                  {texts.ofThe(side)}
                 </DropdownMenu.Label>
                 <DropdownMenu.Item className={row} onSelect={() => editor.fill(rig, 'L')}>
                   {texts.fillTheRightSide}
@@ -130,7 +130,7 @@ function LayProfile({ rig, editor, onClose }: { rig: RigAnswer; editor: MapEdito
                 {p.name}
               </span>
               <span className="block text-[12px] text-muted">
-                {p.slots} {texts.slots}
+                {texts.slots(p.slots)}
                 {p.byName && texts.by(p.byName)} {texts.serves}{' '}
                 {p.serves.length === 0 && p.otherRigs === 0
                   ? texts.noSkeletonInThis

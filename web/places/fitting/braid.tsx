@@ -131,15 +131,10 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
       <header className="flex items-center gap-3 px-4 pt-2 pb-1">
         <h2 className="heading shrink-0 text-[15px] whitespace-nowrap">{texts.jointBraid}</h2>
         <span className="truncate text-[12px] text-muted">
-          {counts.sure} {texts.sure}{' '}
-          <span className={clsx(counts.guessed > 0 && 'text-brass-text')}>
-            {counts.guessed} {texts.guessed}
-          </span>{' '}
-          ·{' '}
-          <span className={clsx(counts.missing > 0 && 'text-raspberry')}>
-            {counts.missing} {texts.missing}
-          </span>{' '}
-          · {counts.empty} {texts.emptyOnPurpose}
+          {texts.sure(counts.sure)}
+          <span className={clsx(counts.guessed > 0 && 'text-brass-text')}>{texts.guessed3(counts.guessed)}</span> ·{' '}
+          <span className={clsx(counts.missing > 0 && 'text-raspberry')}>{texts.missing3(counts.missing)}</span>
+          {texts.emptyOnPurpose3(counts.empty)}
         </span>
         <BraidMenu source={source} target={target} editor={editor} guessed={counts.guessed} />
       </header>
@@ -171,7 +166,7 @@ export const Braid = memo(function Braid({ source, target, editor, moving, marke
                     {worst === 2 && <TriangleAlert size={12} />}
                     {worst === 0
                       ? texts.allSet(slots.length)
-                      : [n(2) > 0 && texts.missing2(n(2)), n(1) > 0 && texts.guessed2(n(1))].filter(Boolean).join(', ')}
+                      : [n(2) > 0 && texts.missing(n(2)), n(1) > 0 && texts.guessed(n(1))].filter(Boolean).join(', ')}
                   </span>
                 </button>
               )}

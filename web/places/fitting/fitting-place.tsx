@@ -273,7 +273,7 @@ export function FittingPlace() {
                     onPullEnd={NOTHING}
                   />
                   <p className="pointer-events-none absolute top-2.5 left-4 text-muted">
-                    {texts.source} {item.data?.name}, {source.data.heightM.toFixed(2)} m
+                    {texts.sourceM(item.data?.name ?? '', source.data.heightM.toFixed(2))}
                     {isSwap
                       ? view.over
                         ? texts.pale
@@ -283,12 +283,12 @@ export function FittingPlace() {
                         : texts.bonesOnTheLeft}
                   </p>
                   <p className="pointer-events-none absolute top-2.5 right-4 text-right text-muted">
-                    {texts.target} {member.name}, {target.data.heightM.toFixed(2)} m{busy && texts.solving}
+                    {texts.targetM(member.name, target.data.heightM.toFixed(2))}
+                    {busy && texts.solving}
                   </p>
                   {item.data?.bound && item.data.madeFor !== member.id && (
                     <p role="status" className="absolute top-8 right-4 text-right text-brass-text">
-                      {item.data.name} {texts.isMeantFor} {item.data.madeForName ?? texts.anotherCharacter}{' '}
-                      {texts.alone}
+                      {texts.isMeantFor(item.data.name)} {item.data.madeForName ?? texts.anotherCharacter} {texts.alone}
                     </p>
                   )}
                   <OthersHere subjectId={item.data?.id} className="absolute top-8 left-3.5" />
@@ -308,7 +308,7 @@ export function FittingPlace() {
               )}
               {preview && (
                 <p className="absolute inset-x-0 top-9 mx-auto flex w-fit items-center gap-2 rounded-full border border-brass bg-panel px-3 py-1">
-                  {texts.trying} {preview.label}
+                  {texts.trying(preview.label)}
                   <Button size="tiny" look="brass" onClick={() => takeOffer(preview)}>
                     {texts.take}
                   </Button>
@@ -319,7 +319,7 @@ export function FittingPlace() {
               )}
               {!document.loaded && document.trouble && (
                 <p role="alert" className="absolute inset-x-6 top-12 rounded-md border border-raspberry bg-panel p-3">
-                  {texts.theFittingCouldNot} {document.trouble}
+                  {texts.theFittingCouldNotBe(document.trouble)}
                 </p>
               )}
               {error && (

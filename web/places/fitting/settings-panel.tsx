@@ -96,7 +96,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
                   answer.score < 60 ? 'text-raspberry' : answer.score < 85 ? 'text-brass-text' : 'text-ink',
                 )}
               >
-                {texts.score} {answer.score}
+                {texts.score(answer.score)}
               </span>
             </Hint>
           )}
@@ -133,11 +133,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
         {swap ? (
           <Setting title={texts.swap}>
             <p className="text-[12px] text-muted">{texts.turnsEasingAndDrawings}</p>
-            {answer && (
-              <p className="mt-1 text-[12px] text-muted">
-                {texts.legLength} {answer.scale.toFixed(2)}
-              </p>
-            )}
+            {answer && <p className="mt-1 text-[12px] text-muted">{texts.legLength(answer.scale.toFixed(2))}</p>}
           </Setting>
         ) : (
           <>
@@ -154,9 +150,7 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
                 className="w-full"
               />
               {answer && settings.travel === 'leg' && (
-                <p className="mt-1 text-[12px] text-muted">
-                  {texts.legLength} {answer.scale.toFixed(2)}
-                </p>
+                <p className="mt-1 text-[12px] text-muted">{texts.legLength3(answer.scale.toFixed(2))}</p>
               )}
             </Setting>
             <Setting
@@ -173,8 +167,11 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
               </SwitchRow>
               {report && (
                 <p className="mt-1 text-[12px] text-muted">
-                  {report.plants.length} {texts.plantsWorstSlip} {report.slip.maxCm.toFixed(1)} {texts.cmDeepestSole}{' '}
-                  {report.floor.maxDepthCm.toFixed(1)} {texts.cm}
+                  {texts.plantsWorstSlipCm(
+                    report.plants.length,
+                    report.slip.maxCm.toFixed(1),
+                    report.floor.maxDepthCm.toFixed(1),
+                  )}
                 </p>
               )}
               {target?.rig.kind !== 'cutout' && (
@@ -270,9 +267,11 @@ export const SettingsPanel = memo(function SettingsPanel(p: SettingsPanelProps) 
         </Setting>
         {report && !swap && (
           <p className="text-[12px] text-muted">
-            {texts.limbDirectionsDifferBy} {report.direction.meanDeg.toFixed(1)}
-            {texts.onAverage} {report.direction.maxDeg.toFixed(0)}
-            {texts.atMostSolvedIn} {answer.solveMs.toFixed(0)} {texts.ms}
+            {texts.limbDirectionsDifferByOn(
+              report.direction.meanDeg.toFixed(1),
+              report.direction.maxDeg.toFixed(0),
+              answer.solveMs.toFixed(0),
+            )}
           </p>
         )}
       </div>

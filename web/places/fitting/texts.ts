@@ -7,9 +7,6 @@ export const braid = {
   twistJoints: 'Twist joints',
   body: 'Body',
   jointBraid: 'Joint braid',
-  sure: 'sure ·',
-  guessed: 'guessed',
-  missing: 'missing',
   emptyOnPurpose: 'empty on purpose',
   allSet: (count: number): string => `${many(count, 'slot')}, all set`,
   sourceJointsWithoutA: 'Source joints without a slot',
@@ -29,16 +26,19 @@ export const braid = {
   noJointWithThat: 'No joint with that name.',
   thatsRight: 'That’s right',
   emptyOnPurpose2: 'Empty on purpose',
-  missing2: (n: string | number): string => `${n} missing`,
-  guessed2: (n: string | number): string => `${n} guessed`,
+  missing: (n: string | number): string => `${n} missing`,
+  guessed: (n: string | number): string => `${n} guessed`,
   notInThisBody: 'not in this body',
+  sure: (sure: string | number): string => `${sure} sure · `,
+  emptyOnPurpose3: (empty: string | number): string => ` · ${empty} empty on purpose`,
+  guessed3: (guessed: string | number): string => `${guessed} guessed`,
+  missing3: (missing: string | number): string => `${missing} missing`,
 };
 
 export const braidMenu = {
   marksEveryGuessAs: 'Marks every guess as confirmed',
   acceptGuesses: 'Accept guesses',
   moreMapActions: 'More map actions',
-  ofThe: 'Of the',
   fillTheRightSide: 'Fill the right side from the left',
   fillTheLeftSide: 'Fill the left side from the right',
   saveThisMapAs: 'Save this map as a profile …',
@@ -49,7 +49,6 @@ export const braidMenu = {
   save: 'Save',
   applyAProfile2: 'Apply a profile',
   noSavedMapsYet: 'No saved maps yet: save one from the same menu.',
-  slots: 'slots',
   by: (byName: string | number): string => `, by ${byName}`,
   serves: '· serves',
   noSkeletonInThis: 'no skeleton in this library',
@@ -57,6 +56,8 @@ export const braidMenu = {
   apply: 'Apply',
   deleteSkeletonsItWas: (name: string | number): string =>
     `Delete ${name}; skeletons it was applied to keep their maps`,
+  ofThe: (side: string | number): string => `Of the ${side}`,
+  slots: (slots: string | number): string => `${slots} slots`,
 };
 
 export const curvesPane = {
@@ -102,9 +103,6 @@ export const filmDialog = {
   slateWhatItIs: 'Slate: what it is, and whose',
   frameNumbersAndTime: 'Frame numbers and time',
   troublesWhereTheyAre: 'Troubles, where they are worst',
-  make: 'Make',
-  picture: 'picture',
-  pictures: 'pictures',
   theResultAlone: 'the result alone',
   theOriginalAlone: 'the original alone',
   bothSideBySide: 'both, side by side',
@@ -113,38 +111,39 @@ export const filmDialog = {
   shows: 'Shows',
   keptAs: 'Kept as',
   lines: 'Lines',
+  makePictures: (pictures: number): string => `Make ${many(pictures, 'picture')}`,
 };
 
 export const filmStudio = {
   isSaved: (download: string | number): string => `${download} is saved`,
   theFilmCouldNot: (why: string | number): string => `The film could not be made: ${why}`,
-  filming: 'Filming',
   stopFilming: 'Stop filming',
+  filming: (title: string | number): string => `Filming ${title}`,
 };
 
 export const fittingPlace = {
   pulledTheAtFrame: (heldName: string | number, frame: string | number): string =>
     `Pulled the ${heldName} at frame ${frame}`,
   stage: 'Stage',
-  source: 'Source ·',
   pale: ' (pale)',
   onTheLeft: ', on the left',
   paleBones: ' (pale bones)',
   bonesOnTheLeft: ', bones on the left',
-  target: 'Target ·',
   solving: ' · solving …',
-  isMeantFor: 'is meant for',
   anotherCharacter: 'another character',
   alone: 'alone.',
-  trying: 'Trying:',
   take: 'Take',
   back: 'Back',
-  theFittingCouldNot: 'The fitting could not be loaded:',
   showsTheResultBefore: 'Shows the result before the last step',
   showingBefore: 'Showing before',
   before: 'Before',
   heightOfTheStage: 'Height of the stage',
   widthOfTheBraid: 'Width of the braid',
+  sourceM: (name: string | number, heightM: string | number): string => `Source · ${name}, ${heightM} m`,
+  targetM: (name: string | number, heightM: string | number): string => `Target · ${name}, ${heightM} m`,
+  isMeantFor: (name: string | number): string => `${name} is meant for`,
+  trying: (label: string | number): string => `Trying: ${label}`,
+  theFittingCouldNotBe: (trouble: string | number): string => `The fitting could not be loaded: ${trouble}`,
 };
 
 export const fittingStage = {
@@ -284,9 +283,6 @@ export const plantsPane = {
   removedAPlantOf: (value: string | number): string => `Removed a plant of the ${value}`,
   addedAPlantOf: (value: string | number): string => `Added a plant of the ${value}`,
   plantsAreNotHeld: 'Plants are not held. Turn on “Hold soles” to see them.',
-  foundDragAPlant:
-    'found. Drag a plant or its ends to change it, or double-click a lane to add one; the others stay as found.',
-  setByHand: 'set by hand',
   wentBackToThe: 'Went back to the plants as found',
   backToPlantsAs: 'Back to plants as found',
   fromFrame: 'From frame',
@@ -310,6 +306,9 @@ export const plantsPane = {
   atThisFrame: 'at this frame:',
   movedAPlant: 'Moved a plant',
   spotMetres: (label: string | number): string => `Spot ${label}, metres`,
+  foundDragAPlantOr: (plants: string | number): string =>
+    `${plants} found. Drag a plant or its ends to change it, or double-click a lane to add one; the others stay as found.`,
+  setByHand: (plants: string | number): string => `${plants} set by hand`,
 };
 
 export const setting = {
@@ -328,7 +327,6 @@ export const settingsPanel = {
   nearTheHipsWhen: 'near the hips when the source’s are',
   fitting: 'Fitting',
   outOf100From: 'Out of 100, from everything measured below',
-  score: 'score',
   theServerCannotBe: 'The server cannot be reached. Your work is kept in this browser and saved as soon as it is back.',
   theServerRefusedTo: (trouble: string | number): string => `The server refused to save this: ${trouble}`,
   tryAgain: 'Try again',
@@ -343,7 +341,6 @@ export const settingsPanel = {
   swap: 'Swap',
   turnsEasingAndDrawings:
     'Turns, easing and drawings stay as they are, and the figure is set down on the foot that stands. What differs is under Swap; which foot stands when, under Plants.',
-  legLength: 'leg length ×',
   travel: 'Travel',
   resetTravel: 'Reset travel',
   changedTravel: 'Changed travel',
@@ -353,9 +350,6 @@ export const settingsPanel = {
   heldPlants: 'Held plants',
   releasedPlants: 'Released plants',
   holdPlantedSolesIn: 'hold planted soles in place',
-  plantsWorstSlip: 'plants · worst slip',
-  cmDeepestSole: 'cm · deepest sole',
-  cm: 'cm',
   movedTheHips: 'Moved the hips',
   hands: 'Hands',
   resetHands: 'Reset hands',
@@ -383,10 +377,6 @@ export const settingsPanel = {
   tuning: 'Tuning',
   resetTuning: 'Reset tuning',
   tunedTheMotion: 'Tuned the motion',
-  limbDirectionsDifferBy: 'Limb directions differ by',
-  onAverage: '° on average,',
-  atMostSolvedIn: '° at most. Solved in',
-  ms: 'ms.',
   saveTheResultAs: 'Save the result as a new item',
   keeping: 'Keeping …',
   keepAsItem: 'Keep as item',
@@ -400,6 +390,13 @@ export const settingsPanel = {
   hangingArms: 'hanging arms',
   anotherPose: 'another pose',
   notSaved: 'not saved',
+  score: (score: string | number): string => `score ${score}`,
+  legLength: (scale: string | number): string => `leg length × ${scale}`,
+  legLength3: (scale: string | number): string => `leg length × ${scale}`,
+  plantsWorstSlipCm: (plants: string | number, maxCm: string | number, maxDepthCm: string | number): string =>
+    `${plants} plants · worst slip ${maxCm} cm · deepest sole ${maxDepthCm} cm`,
+  limbDirectionsDifferByOn: (meanDeg: string | number, maxDeg: string | number, solveMs: string | number): string =>
+    `Limb directions differ by ${meanDeg}° on average, ${maxDeg}° at most. Solved in ${solveMs} ms.`,
 };
 
 export const stageTools = {
@@ -450,7 +447,6 @@ export const swapPane = {
   everyPartLiesOn: 'Every part lies on its joint throughout. Which foot stands when is set under Plants.',
   filledOffItsJoint:
     'Filled: off its joint on purpose, and kept in proportion. Hollow: closed a gap of the old figure, and is not needed here. Press a key to change what becomes of it.',
-  ofTheHeightOff: '% of the height off',
   onPurpose: 'On purpose',
   closedAGap: 'Closed a gap',
   leftToBeFound: (nameOf: string | number): string => `Left ${nameOf} to be found out`,
@@ -459,6 +455,7 @@ export const swapPane = {
   theMotionHasNo: 'The motion has no keys, only a sample for each frame, and so has the result.',
   onPurpose2: 'on purpose',
   closedAGap2: 'closed a gap',
+  ofTheHeightOff: (value: string | number): string => `, ${value} % of the height off`,
 };
 
 export const troublePane = {
@@ -467,14 +464,11 @@ export const troublePane = {
   showOnlyLanesWith: 'Show only lanes with trouble',
   emptyLanesShowThem: (quiet: string | number): string => `${quiet} empty lanes; show them`,
   trouble: 'trouble',
-  frame: 'frame',
   mend: (text: string | number): string => `Mend: ${text}`,
   mend2: 'mend',
   trying: 'trying …',
   nothingTriedImprovesThis:
     'Nothing tried improves this. You can edit plants, goals and corrections in the other panes.',
-  to: 'to',
-  score: '· score',
   n1Trouble: '1 trouble',
   troubles: (troubles: string | number): string => `${troubles} troubles`,
   back: 'Back',
@@ -482,6 +476,9 @@ export const troublePane = {
   take: 'Take',
   atMostEnterGoes: (name: string | number, most: string | number, unit: string | number): string =>
     `${name}, at most ${most} ${unit}; Enter goes there`,
+  frame: (frame: string | number): string => `frame ${frame}`,
+  toScore: (before: string | number, after: string | number, unit: string | number, score: string | number): string =>
+    `${before} to ${after} ${unit} · score ${score} · `,
 };
 
 export const useFittingDocument = {

@@ -5,7 +5,6 @@ import { useState } from 'react';
 import { useKeys } from '@/client/keys';
 import { useCast, useCastRig, useItems, useRig } from '@/client/queries';
 import type { CastMember, Item } from '@/contract';
-import { many } from '@/naming/counts';
 import { Clock } from '@/stage/clock';
 import { SoloStage, useShown } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
@@ -44,9 +43,7 @@ export function GalleryPlace() {
         </section>
       )}
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3">
-        <h1 className="heading mb-2 text-lg">
-          {texts.gallery} {items.length} {texts.motionsOn} {many(members.length, 'character')}
-        </h1>
+        <h1 className="heading mb-2 text-lg">{texts.galleryMotionsOnCharacter(items.length, members.length)}</h1>
         {items.slice(view.from, view.from + view.count).map((item) => (
           <section key={item.id} className="mb-3 border-b border-line pb-2" data-sheet={item.name}>
             <button

@@ -312,7 +312,7 @@ function ReportRow({ row }: { row: IntakeRow }) {
               {i.name}
             </Link>{' '}
             <span className="text-[11.5px] text-muted">
-              {many(i.frames, 'frame')} {texts.at} {Number(i.fps.toFixed(2))}
+              {texts.frameAt(i.frames)} {Number(i.fps.toFixed(2))}
             </span>
           </span>
         ))}
@@ -332,9 +332,7 @@ function ReportRow({ row }: { row: IntakeRow }) {
             >
               {c.name}
             </Link>{' '}
-            <span className="text-[11.5px] text-muted">
-              {texts.cast} {many(c.joints, 'joint')}
-            </span>
+            <span className="text-[11.5px] text-muted">{texts.castJoint(c.joints)}</span>
           </span>
         ))}
         {!ok && <Chip tone="fault">{texts.refused2}</Chip>}

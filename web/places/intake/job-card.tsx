@@ -9,7 +9,6 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import type { Job, JobPart } from '@/contract';
-import { many } from '@/naming/counts';
 import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { RedoDialog } from './redo-dialog';
@@ -60,13 +59,9 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
         <Chip tone={job.state === 'paused' ? 'brass' : 'plain'}>
           {running ? texts.running : job.state === 'collecting' ? texts.collecting : job.state}
         </Chip>
-        {counts.refused > 0 && (
-          <Chip tone="fault">
-            {counts.refused} {texts.refused}
-          </Chip>
-        )}
+        {counts.refused > 0 && <Chip tone="fault">{texts.refused(counts.refused)}</Chip>}
         <span className="ml-auto text-[11.5px] whitespace-nowrap text-muted">
-          {ended} {texts.ofIt} {all}
+          {texts.ofIt(ended, all)}
           {running && job.leftS !== null && ` · ${left(job.leftS)}`}
           {!running && ` · ${formatDistanceToNow(new Date(job.endedAt ?? job.createdAt), { addSuffix: true })}`}
         </span>
@@ -119,7 +114,7 @@ export function JobCard({ job, open, onOpen, onTable, onSendRest }: JobCardProps
       )}
       {counts.waiting > 0 && (!sending || sending.fault) && (running || job.state === 'paused') && (
         <p className="mt-1 flex items-center gap-2 text-[12px] text-brass-text">
-          {many(counts.waiting, 'file')} {texts.didNotArrive}
+          {texts.fileDidNotArrive(counts.waiting)}
           <button type="button" className="underline" onClick={onSendRest}>
             {texts.chooseTheFolderAgain}
           </button>
@@ -168,7 +163,7 @@ function JobReport({ job }: { job: Job }) {
   return (
     <div className="mt-3 max-h-96 overflow-auto border-t border-line pt-2">
       <div className="mb-1 flex items-center gap-3 text-[12px] text-muted">
-        {rows.length} {texts.ended}
+        {texts.ended(rows.length)}
         {isFit && texts.worstFirst}
         {isFit && rows.length > 0 && (
           <>
@@ -177,7 +172,7 @@ function JobReport({ job }: { job: Job }) {
               className="text-brass-text hover:underline"
               onClick={() => setChosen(rows.filter((p) => (p.result?.report?.score ?? 0) < BAD).map((p) => p.id))}
             >
-              {texts.selectAllBelow} {BAD}
+              {texts.selectAllBelow(BAD)}
             </button>
             <Button size="tiny" disabled={chosen.length === 0} onClick={() => setRedoing(true)}>
               {texts.doIt} {chosen.length > 0 ? chosen.length : texts.chosen} {texts.again}
@@ -262,11 +257,7 @@ function JobReport({ job }: { job: Job }) {
       {redoing && (
         <RedoDialog job={job} parts={chosen} onClose={() => setRedoing(false)} onDone={() => setChosen([])} />
       )}
-      {rows.length > PAGE && (
-        <p className="mt-1 text-muted">
-          {texts.and} {rows.length - PAGE} {texts.more}
-        </p>
-      )}
+      {rows.length > PAGE && <p className="mt-1 text-muted">{texts.andMore(rows.length - PAGE)}</p>}
     </div>
   );
 }

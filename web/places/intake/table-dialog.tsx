@@ -179,9 +179,7 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
                     .slice(0, SHOWN)
                     .map(({ row, why }) => (
                       <tr key={row.line}>
-                        <td className="w-16 text-muted">
-                          {texts.row} {row.line}
-                        </td>
+                        <td className="w-16 text-muted">{texts.row(row.line)}</td>
                         <td className="truncate">{row.cells.filter(Boolean).join(' · ')}</td>
                         <td className="w-44 text-muted">{why}</td>
                       </tr>
@@ -214,7 +212,7 @@ export function TableDialog({ open, onOpenChange, jobId, given }: TableDialogPro
               disabled={result.joined.length === 0 || edit.isPending}
               onClick={write}
             >
-              {texts.describe} {many(result.joined.length, 'item')}
+              {texts.describeItem(result.joined.length)}
             </Button>
           </div>
         </div>

@@ -36,13 +36,13 @@ export const intakePlace = {
   cancel: 'Cancel',
   takenIn: 'taken in',
   refused2: 'refused',
-  at: 'at',
   groupedAsThePack: 'grouped as the pack',
-  cast: 'cast,',
   itsSkeletonIsAlready: 'Its skeleton is already in the library; the body map is shared.',
   addedToTheCast: (name: string | number): string => `Added ${name} to the cast`,
   isInTheCast: (name: string | number): string => `${name} is in the cast`,
   addItsSkeletonTo: 'Add its skeleton to the cast',
+  frameAt: (frames: number): string => `${many(frames, 'frame')} at`,
+  castJoint: (joints: number): string => `cast, ${many(joints, 'joint')}`,
 };
 
 export const jobCard = {
@@ -53,8 +53,6 @@ export const jobCard = {
   hLeft: (seconds: string | number): string => `${seconds} h left`,
   running: 'running',
   collecting: 'collecting',
-  refused: 'refused',
-  ofIt: 'of',
   pause: (title: string | number): string => `Pause ${title}`,
   resume: (title: string | number): string => `Resume ${title}`,
   cancelWhatIsDone: (title: string | number): string => `Cancel ${title}; what is done stays`,
@@ -64,13 +62,10 @@ export const jobCard = {
   done: (title: string | number): string => `${title}: done`,
   sendingStopped: (fault: string | number): string => `Sending stopped: ${fault}`,
   sendingFilesOf: (sent: string | number, total: string | number): string => `sending files, ${sent} of ${total}`,
-  didNotArrive: 'did not arrive.',
   chooseTheFolderAgain: 'Choose the folder again to send them',
   or: 'or',
   skipThem: 'skip them',
-  ended: 'ended',
   worstFirst: ', worst first',
-  selectAllBelow: 'select all below',
   doIt: 'Do',
   chosen: 'chosen',
   again: 'again …',
@@ -79,8 +74,12 @@ export const jobCard = {
   choose: (name: string | number): string => `Choose ${name}`,
   scoreOfWhatWas: 'Score of what was measured, 0 to 100',
   openInFitting: (name: string | number): string => `${name}: open in Fitting`,
-  and: 'and',
-  more: 'more',
+  refused: (refused: string | number): string => `${refused} refused`,
+  ofIt: (ended: string | number, all: string | number): string => `${ended} of ${all}`,
+  fileDidNotArrive: (waiting: number): string => `${many(waiting, 'file')} did not arrive.`,
+  ended: (rows: string | number): string => `${rows} ended`,
+  selectAllBelow: (BAD: string | number): string => `select all below ${BAD}`,
+  andMore: (rows: string | number): string => `and ${rows} more`,
 };
 
 export const offerCard = {
@@ -98,18 +97,17 @@ export const offerStage = {
   putACastMember: 'Put a cast member on hand to see takes on it before you pay for them.',
   fetching: 'Fetching …',
   tryAgain: 'Try again',
-  sAt: 's at',
-  framesASecondIssue: 'frames a second, issue',
-  shownTheFirstThree: '. Shown: the first three seconds, coarsely.',
   onItsWayInto: 'On its way into the library …',
   inTheLibraryAs: 'In the library as',
   inTheBin: ', in the bin',
   inIssueSeeNew: (issue: string | number): string => `, in issue ${issue}: see New issues`,
-  linkAnAccountTo: '. Link an account to buy it.',
   takeItIn: 'Take it in',
   takeInAllThat: 'Take in all that is owned',
-  buyFor: 'Buy for',
-  aLibrarianCanBuy: '. A librarian can buy it.',
+  sAtFramesA: (seconds: string | number, fps: string | number, issue: string | number): string =>
+    `${seconds} s at ${fps} frames a second, issue ${issue}. Shown: the first three seconds, coarsely.`,
+  creditLinkAnAccount: (price: number): string => `${many(price, 'credit')}. Link an account to buy it.`,
+  buyForCredit: (price: number): string => `Buy for ${many(price, 'credit')}`,
+  creditALibrarianCan: (price: number): string => `${many(price, 'credit')}. A librarian can buy it.`,
 };
 
 export const redoDialog = {
@@ -129,7 +127,6 @@ export const reissues = {
   everythingHereIsUp: 'Everything here is up to date.',
   aNewIssueBecomes:
     'A new issue becomes the next version of its item. What was made from the old one stays as it is and says that it is out of date; the old version can be restored.',
-  issue: 'issue',
   onItsWay: 'On its way …',
   takeTheNewIssue: 'Take the new issue',
   theVersionInForce:
@@ -138,6 +135,7 @@ export const reissues = {
   andMore: (length: string | number): string => ` and ${length} more`,
   takeAllOfThem: 'Take all of them',
   usedBy: (join: string | number, value: string | number): string => `Used by ${join}${value}.`,
+  issue: (from: string | number, to: string | number): string => `issue ${from} → ${to}`,
 };
 
 export const supplierPage = {
@@ -151,13 +149,7 @@ export const supplierPage = {
   onItsWayIntake: 'On its way. Intake shows its progress.',
   whatYouOwnIs: 'What you own is on its way. Intake shows its progress.',
   supplier: 'Supplier',
-  credits: 'credits,',
   owned: 'owned',
-  notInTheLibrary: 'not in the library yet.',
-  take: 'Take',
-  it: 'it',
-  them: 'them',
-  inIt: 'in',
   onTheWayInto: (coming: number): string => `${many(coming, 'take')} on the way into the library.`,
   nothingIsOwnedYet: 'Nothing is owned yet.',
   allThatIsOwned: 'All that is owned is in the library.',
@@ -172,21 +164,23 @@ export const supplierPage = {
   tryAgain: 'Try again',
   nothingInTheCatalogue: 'Nothing in the catalogue matches. Use fewer words or another tag.',
   before: 'Before',
-  ofIt: 'of',
   after: 'After',
   open: 'Open',
   buy: (name: string | number): string => `Buy ${name}?`,
   ofAPurchaseCannot: (price: number, credits: string | number): string =>
     `${many(price, 'credit')} of ${credits}. A purchase cannot be undone. It is brought into the library at once.`,
   cancel: 'Cancel',
-  buyFor: 'Buy for',
   theAccountHasToo: 'The account has too few credits.',
   noAccountIsLinked: 'No account is linked. A librarian can link one; until then you can look around.',
   linkYourAccountTo: 'Link your account to buy, and to take in what you own:',
   keyOfTheAccount: 'Key of the account',
   keyOfTheAccount2: 'key of the account',
   link: 'Link',
-  ownedTake: 'owned take',
+  creditsTakeOwned: (owned: number): string => `credits, ${many(owned, 'take')} owned`,
+  ownedTakeNotIn: (waiting: number): string => `${many(waiting, 'owned take')} not in the library yet.`,
+  takeThemIn: (waiting: number): string => `Take ${waiting === 1 ? 'it' : 'them'} in`,
+  ofIt: (page: string | number, pages: string | number): string => `${page} of ${pages}`,
+  buyForCredit: (price: number): string => `Buy for ${many(price, 'credit')}`,
 };
 
 export const tableDialog = {
@@ -201,15 +195,15 @@ export const tableDialog = {
   withoutARow: (length: number): string => `${many(length, 'file')} without a row`,
   matchEquallyWell: (length: number): string => `${many(length, 'file')} match equally well`,
   noSimilarFile: 'no similar file',
-  row: 'row',
   anotherTable: 'Another table',
   chooseAnotherTable: 'Choose another table',
-  describe: 'Describe',
   notUsed: 'not used',
   byFileName: 'by file name',
   byNumber: 'by number',
   bySimilarity: 'by similarity',
   matched: (length: string | number): string => `${length} matched`,
+  row: (line: string | number): string => `row ${line}`,
+  describeItem: (joined: number): string => `Describe ${many(joined, 'item')}`,
 };
 
 export const readTable = {

@@ -38,7 +38,7 @@ export function InterfacePlace() {
       <div className="mx-auto max-w-4xl p-6">
         <h1 className="heading text-xl">{texts.theInterfaceForPrograms}</h1>
         <p className="mt-1 mb-4 text-muted">
-          {data?.info.description} {texts.theSpecification}{' '}
+          {texts.theSpecification(data?.info.description ?? '')}
           <a className="text-brass-text underline" href="/api/v1/openapi.json">
             {texts.openapiJson}
           </a>
@@ -53,16 +53,11 @@ export function InterfacePlace() {
                 <details key={method + path} className="border-b border-line/50 py-1.5">
                   <summary className="flex cursor-pointer items-baseline gap-3">
                     <code className="w-14 text-brass-text uppercase">{method}</code>
-                    <code className="min-w-0 flex-1 truncate">
-                      {texts.apiV1}
-                      {path}
-                    </code>
+                    <code className="min-w-0 flex-1 truncate">{texts.apiV12(path)}</code>
                     <span className="w-1/2 text-muted">{operation.summary}</span>
                   </summary>
                   <div className="py-2 pl-17">
-                    <p className="text-muted">
-                      {texts.whoMay} {operation['x-role']}
-                    </p>
+                    <p className="text-muted">{texts.whoMay(operation['x-role'])}</p>
                     {(operation.parameters ?? []).map((p) => (
                       <p key={p.name}>
                         <code>{p.name}</code>{' '}

@@ -2,9 +2,9 @@
 
 export const interfacePlace = {
   theInterfaceForPrograms: 'The interface for programs',
-  theSpecification: 'The specification:',
   openapiJson: 'openapi.json',
-  apiV1: '/api/v1',
-  whoMay: 'Who may:',
   optional: ', optional',
+  theSpecification: (description: string | number): string => `${description} The specification: `,
+  apiV12: (path: string | number): string => `/api/v1${path}`,
+  whoMay: (operation: string | number): string => `Who may: ${operation}`,
 };

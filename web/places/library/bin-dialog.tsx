@@ -5,7 +5,6 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { API, getJson, sendJson } from '@/client/api';
 import { useRefresh } from '@/client/queries';
-import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { SwitchRow } from '@/ui/field';
@@ -66,7 +65,7 @@ export function BinDialog({ open, onOpenChange, ids }: BinDialogProps) {
       {data && (
         <div className="flex flex-col gap-3">
           <p>
-            {many(data.wanted.length, 'item')} {texts.inTheBin}
+            {texts.itemInTheBin(data.wanted.length)}
             {data.used.length > 0 ? texts.ofThemInUse(data.used.length) : texts.noneInUse}.
           </p>
           {data.used.length > 0 && (
@@ -74,10 +73,7 @@ export function BinDialog({ open, onOpenChange, ids }: BinDialogProps) {
               <ul className="max-h-48 overflow-auto rounded-md border border-line p-2">
                 {data.used.slice(0, 100).map((u) => (
                   <li key={u.id} className="truncate">
-                    {u.name}{' '}
-                    <span className="text-muted">
-                      {texts.usedBy} {u.by.slice(0, 4).join(', ')}
-                    </span>
+                    {u.name} <span className="text-muted">{texts.usedBy(u.by.slice(0, 4).join(', '))}</span>
                   </li>
                 ))}
               </ul>

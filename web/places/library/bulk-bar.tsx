@@ -83,7 +83,7 @@ export function BulkBar({ ids, loaded, bin, onClear, onCompare, onBin, onDestroy
       className="mx-4 mb-2 flex flex-wrap items-center gap-1 rounded-lg border border-brass/60 bg-raised px-3 py-1.5"
     >
       <span className="mr-1 flex items-center gap-1 font-semibold">
-        {n} {texts.selected}
+        {texts.selected(n)}
         <button
           type="button"
           aria-label={texts.clearSelection}

@@ -53,9 +53,7 @@ export function ChangePanel({
     <section aria-label={texts.change} className="flex h-[58%] min-h-0 shrink-0 flex-col border-t border-line">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 pt-3">
         <div className="mb-1 flex items-start gap-2">
-          <h2 className="heading min-w-0 flex-1 truncate text-[17px]">
-            {texts.change} {item.name}
-          </h2>
+          <h2 className="heading min-w-0 flex-1 truncate text-[17px]">{texts.change2(item.name)}</h2>
           <IconButton label={texts.closeAndGoBack} keys={texts.esc} quiet onClick={onClose}>
             <X size={15} />
           </IconButton>
@@ -79,7 +77,7 @@ export function ChangePanel({
                   onClick={() => set({ loop: true, trim: { start: l.start, end: l.end } })}
                   className={`rounded-full border px-2 py-px hover:border-brass ${chosen ? 'border-brass text-brass-text' : 'border-line'}`}
                 >
-                  {l.start + 1} {texts.to} {l.end + 1}
+                  {texts.to2(l.start + 1, l.end + 1)}
                   {l.steps > 0 ? `, ${many(l.steps, 'step')}` : ''}
                 </button>
               );
@@ -174,7 +172,7 @@ export function ChangePanel({
           </Button>
           {asking ? (
             <Button onClick={() => onKeep(true)} disabled={keeping}>
-              {texts.yesSaveAsVersion} {item.versions + 1}
+              {texts.yesSaveAsVersion(item.versions + 1)}
             </Button>
           ) : (
             kindOf(item).versions && (

@@ -33,11 +33,7 @@ export function DrawingRow({ art: hash, provenance, height }: DrawingRowProps) {
             className="size-9 shrink-0 object-contain"
           />
         ))}
-      {drawings.length > MOST && (
-        <span className="text-muted">
-          {texts.and} {drawings.length - MOST} {texts.more}
-        </span>
-      )}
+      {drawings.length > MOST && <span className="text-muted">{texts.andMore(drawings.length - MOST)}</span>}
     </div>
   );
 }

@@ -16,7 +16,6 @@ import { useChangeItem, useFolders } from '@/client/queries';
 import { useMay } from '@/client/session';
 import type { CastMember, Item, ItemChange } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
-import { many } from '@/naming/counts';
 import { OthersHere } from '@/parts/others-here';
 import type { Reading } from '@/solver/solve';
 import { Button, IconButton } from '@/ui/button';
@@ -122,7 +121,7 @@ export function ItemPanel({
         </div>
         {kindOf(item).content === 'members' && (
           <Button look="brass" onClick={() => onOpenPack(item.id)}>
-            {texts.openThePack} {many(item.members, 'item')}
+            {texts.openThePackItem(item.members)}
           </Button>
         )}
         <dl className="grid grid-cols-2 gap-x-4 gap-y-0.5 px-1 text-[12px] text-muted">

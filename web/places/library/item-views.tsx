@@ -343,7 +343,7 @@ function Marks({ item, score }: { item: Item; score: number | undefined }): Reac
           )}
           title={texts.howWellItFits}
         >
-          {texts.fits} {score}
+          {texts.fits(score)}
         </span>
       )}
     </>

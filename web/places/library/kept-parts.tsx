@@ -4,7 +4,6 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { type KeptKind, REGIONS, type Region } from '@velvet-reel/motion';
 import { solver } from '@/client/solver';
 import type { Item, RigAnswer } from '@/contract';
-import { many } from '@/naming/counts';
 import { inputLook, type Option, Select } from '@/ui/field';
 import type { ChangeWish } from '@/wishes/wishes';
 import { keptParts as texts } from './texts';
@@ -123,27 +122,21 @@ export function KeptParts({ item, source, wish, onKeep }: KeptPartsProps) {
       )}
       {data && (
         <p className="text-[12px] text-muted">
-          {data.joints} {texts.ofIt} {many(data.allJoints, 'joint')}
+          {texts.ofJoint(data.joints, data.allJoints)}
           {data.leftOut.length > 0 && (
             <span className="text-raspberry">
-              {' '}
-              {texts.leftOutThoughThey} {data.leftOut.slice(0, 4).join(', ')}
+              {texts.leftOutThoughTheyMove(data.leftOut.slice(0, 4).join(', '))}
               {data.leftOut.length > 4 && texts.andMore(data.leftOut.length - 4)}
             </span>
           )}
           {data.leftOutDrawings.length > 0 && (
             <span className="text-raspberry">
-              {' '}
-              {texts.drawingsLeftOutThough} {data.leftOutDrawings.slice(0, 4).join(', ')}
+              {texts.drawingsLeftOutThoughThey(data.leftOutDrawings.slice(0, 4).join(', '))}
               {data.leftOutDrawings.length > 4 && texts.andMore(data.leftOutDrawings.length - 4)}
             </span>
           )}
           {data.endsDeg !== null && data.endsDeg > 12 && (
-            <span className="text-brass-text">
-              {' '}
-              {texts.theLastFrameIs} {data.endsDeg.toFixed(0)}
-              {texts.fromTheFirst}
-            </span>
+            <span className="text-brass-text">{texts.theLastFrameIsFrom(data.endsDeg.toFixed(0))}</span>
           )}
         </p>
       )}

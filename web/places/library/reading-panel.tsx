@@ -24,10 +24,7 @@ export function ReadingPanel({ reading, tags, performerName, closed, onAccept }:
           <Hint text={reading.fit.reasons.join('; ') || texts.aGoodFit}>
             <span className="cursor-help">
               <b className="text-[13px] tabular-nums">{reading.fit.score}</b>
-              <span className="text-muted">
-                {' '}
-                {texts.outOf100On} {performerName}
-              </span>
+              <span className="text-muted">{texts.outOf100On(performerName ?? '')}</span>
             </span>
           </Hint>
           {reading.fit.reasons[0] && <span className="text-muted">: {reading.fit.reasons[0]}</span>}

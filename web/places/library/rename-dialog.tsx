@@ -134,11 +134,7 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
               </tbody>
             </table>
           </div>
-          {renamed.length > SHOWN && (
-            <p className="mt-1 text-muted">
-              {texts.and} {renamed.length - SHOWN} {texts.more}
-            </p>
-          )}
+          {renamed.length > SHOWN && <p className="mt-1 text-muted">{texts.andMore(renamed.length - SHOWN)}</p>}
           <div className="mt-3 flex items-center gap-3">
             <span className={faults.length > 0 ? 'text-raspberry' : 'text-muted'}>
               {faults.length > 0
@@ -151,7 +147,7 @@ export function RenameDialog({ open, onOpenChange, items, folderOf }: RenameDial
               disabled={wanted.length === 0 || faults.length > 0 || typeof broken === 'string'}
               onClick={save}
             >
-              {texts.rename2} {wanted.length}
+              {texts.rename3(wanted.length)}
             </Button>
           </div>
         </div>

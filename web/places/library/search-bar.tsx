@@ -103,8 +103,7 @@ export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarPro
         <NarrowPanel facets={list?.facets ?? null} q={q} onChange={set} />
         {(list?.guessed ?? []).map((g) => (
           <span key={g.word} className="text-muted">
-            “{g.word}
-            {texts.readAs} {g.meant.join(', ')}
+            {texts.readAs(g.word, g.meant.join(', '))}
           </span>
         ))}
         {narrowed && hidden > 0 && (
@@ -113,7 +112,7 @@ export function SearchBar({ ref, view, list, onChange, onShowAll }: SearchBarPro
             onClick={onShowAll}
             className="ml-auto rounded-full border border-brass px-2.5 py-0.5 text-brass-text hover:bg-raised"
           >
-            {hidden} {texts.hiddenShowAll} <kbd className="font-sans text-muted">{texts.esc}</kbd>
+            {texts.hiddenShowAll(hidden)} <kbd className="font-sans text-muted">{texts.esc}</kbd>
           </button>
         )}
       </div>

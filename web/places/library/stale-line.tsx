@@ -54,7 +54,7 @@ export function StaleLine({ item, mayChange }: { item: Item; mayChange: boolean 
       </Link>
       {data && data.reasons.length > 0 && (
         <div className="mt-1 rounded-md border border-brass/60 px-2 py-1.5 text-brass-text" role="status">
-          {texts.outOfDate} {data.reasons.join('; ')}.
+          {texts.outOfDate(data.reasons.join('; '))}
           {mayChange && data.possible && (
             <Button size="tiny" className="mt-1 flex" disabled={busy} onClick={() => void again()}>
               <RefreshCw size={12} /> {busy ? texts.fitting : texts.fitAgain}

@@ -7,14 +7,14 @@ export const binDialog = {
   destroyForGood: 'Destroy for good',
   thisCannotBeTaken: 'This cannot be taken back.',
   checkingWhereTheyAre: 'checking where they are used …',
-  inTheBin: 'in the bin',
   ofThemInUse: (length: string | number): string => `, ${length} of them in use`,
   noneInUse: ', none in use',
-  usedBy: 'used by',
   destroyTheOnesIn: 'Destroy the ones in use as well',
   whatWasMadeFrom: 'What was made from them stays, but can no longer be fitted again from its source.',
   destroying: 'Destroying …',
   destroy: (count: number): string => `Destroy ${many(count, 'item')}`,
+  itemInTheBin: (wanted: number): string => `${many(wanted, 'item')} in the bin`,
+  usedBy: (by: string | number): string => `used by ${by}`,
 };
 
 export const bulkBar = {
@@ -23,7 +23,6 @@ export const bulkBar = {
   madeThePack: (name: string | number): string => `Made the pack ${name}`,
   holds: (name: string | number, members: number): string => `${name} holds ${many(members, 'item')}`,
   forEverythingSelected: 'For everything selected',
-  selected: 'selected',
   clearSelection: 'Clear selection',
   tags: 'Tags',
   addedTo: (tag: string | number, n: number): string => `Added ${tag} to ${many(n, 'item')}`,
@@ -58,6 +57,7 @@ export const bulkBar = {
   destroy: 'Destroy',
   movedTo: (n: number, folder: string | number): string => `Moved ${many(n, 'item')} to ${folder}`,
   madeS: (n: number, k: string | number): string => `Made ${many(n, 'item')} ${k}s`,
+  selected: (n: string | number): string => `${n} selected`,
 };
 
 export const changePanel = {
@@ -89,10 +89,12 @@ export const changePanel = {
   nameOfTheNew: 'Name of the new item',
   keeping: 'Keeping …',
   keepAsANew: 'Keep as a new item',
-  yesSaveAsVersion: 'Yes, save as version',
   theCurrentVersionIs: 'The current version is kept and can be restored',
   saveOver: 'Save over …',
   reset: 'Reset',
+  change2: (name: string | number): string => `Change ${name}`,
+  to2: (start: string | number, end: string | number): string => `${start} to ${end}`,
+  yesSaveAsVersion: (versions: string | number): string => `Yes, save as version ${versions}`,
 };
 
 export const columns = {
@@ -145,8 +147,7 @@ export const descriptionFields = {
 };
 
 export const drawingRow = {
-  and: 'and',
-  more: 'more',
+  andMore: (drawings: string | number): string => `and ${drawings} more`,
 };
 
 export const itemPanel = {
@@ -162,7 +163,6 @@ export const itemPanel = {
   addToFavourites: 'Add to favourites',
   versionsAndHistory: 'Versions and history',
   takeThisViewAs: 'Take this view as the item’s picture',
-  openThePack: 'Open the pack:',
   addedTo: (words: string | number, name: string | number): string => `Added ${words} to ${name}`,
   tagsSeparatedByCommas: 'Tags, separated by commas',
   separatedByCommas: 'separated by commas',
@@ -196,6 +196,7 @@ export const itemPanel = {
   atAMinute: (steps: string | number, tempo: string | number): string => `${steps} at ${tempo} a minute`,
   tags: 'Tags',
   folder: 'Folder',
+  openThePackItem: (members: number): string => `Open the pack: ${many(members, 'item')}`,
 };
 
 export const itemViews = {
@@ -205,7 +206,7 @@ export const itemViews = {
   tiles: 'Tiles',
   favourite: 'favourite',
   howWellItFits: 'How well it fits the performer, out of 100',
-  fits: 'fits',
+  fits: (score: string | number): string => `fits ${score}`,
 };
 
 export const keptParts = {
@@ -220,12 +221,12 @@ export const keptParts = {
   singleJointsThatAre: 'Single joints that are kept',
   ofThese: 'Of these',
   whatIsKeptOf: 'What is kept of these parts',
-  ofIt: 'of',
-  leftOutThoughThey: '· left out though they move:',
   andMore: (length: string | number): string => ` and ${length} more`,
-  drawingsLeftOutThough: '· drawings left out though they change:',
-  theLastFrameIs: '· the last frame is',
-  fromTheFirst: '° from the first',
+  ofJoint: (joints: string | number, allJoints: number): string => `${joints} of ${many(allJoints, 'joint')}`,
+  leftOutThoughTheyMove: (leftOut: string | number): string => ` · left out though they move: ${leftOut}`,
+  drawingsLeftOutThoughThey: (leftOutDrawings: string | number): string =>
+    ` · drawings left out though they change: ${leftOutDrawings}`,
+  theLastFrameIsFrom: (endsDeg: string | number): string => ` · the last frame is ${endsDeg}° from the first`,
 };
 
 export const libraryPlace = {
@@ -328,10 +329,10 @@ export const pathBar = {
 export const readingPanel = {
   readingTheMotion: 'reading the motion …',
   aGoodFit: 'a good fit',
-  outOf100On: 'out of 100 on',
   looksLike: 'looks like',
   addItAsA: (why: string | number): string => `${why}. Add it as a tag`,
   all: 'all',
+  outOf100On: (performerName: string | number): string => ` out of 100 on ${performerName}`,
 };
 
 export const renameDialog = {
@@ -346,11 +347,10 @@ export const renameDialog = {
   characterTagSideN: '{character} {tag} {side} {n}',
   numbersFrom: 'Numbers from',
   digits: 'Digits',
-  and: 'and',
-  more: 'more',
   namesWouldNotBe: (count: string | number): string => `${count} names would not be valid: change the rule`,
   ofWillBeRenamed: (count: string | number, count2: string | number): string => `${count} of ${count2} will be renamed`,
-  rename2: 'Rename',
+  andMore: (renamed: string | number): string => `and ${renamed} more`,
+  rename3: (wanted: string | number): string => `Rename ${wanted}`,
 };
 
 export const savedSearches = {
@@ -378,8 +378,6 @@ export const searchBar = {
   hasAPoseLike: 'has a pose like the one chosen',
   onTheSameFeet: 'on the same feet',
   inIt: (name: string | number): string => `in ${name}`,
-  readAs: '” read as',
-  hiddenShowAll: 'hidden · show all',
   esc: 'Esc',
   byName: 'by name',
   newestFirst: 'newest first',
@@ -388,6 +386,8 @@ export const searchBar = {
   byStars: 'by stars',
   byTravel: 'by travel',
   byRate: 'by rate',
+  readAs: (word: string | number, meant: string | number): string => `“${word}” read as ${meant}`,
+  hiddenShowAll: (hidden: string | number): string => `${hidden} hidden · show all`,
 };
 
 export const searchField = {
@@ -418,24 +418,19 @@ export const staleLine = {
   fittedAgain: (name: string | number): string => `Fitted ${name} again`,
   wasFittedAgainAnd: (name: string | number): string => `${name} was fitted again and has a new version`,
   itsFitting: 'its fitting',
-  outOfDate: 'Out of date:',
   fitting: 'Fitting …',
   fitAgain: 'Fit again',
+  outOfDate: (reasons: string | number): string => `Out of date: ${reasons}.`,
 };
 
 export const usesLine = {
   madeFrom: 'made from',
   madeFromIt: 'made from it:',
-  and: 'and',
-  more: 'more',
   variants: 'variants:',
-  onThe: 'on the',
-  reel: 'reel',
-  reels: 'reels',
-  inThe: 'in the',
-  playThrough: 'play-through',
-  playThroughs: 'play-throughs',
   inIt: 'in',
+  andMore: (made: string | number): string => ` and ${made} more`,
+  onTheReels: (reels: number): string => `on the ${reels === 1 ? 'reel' : 'reels'} `,
+  inThePlayThroughs: (plays: number): string => `in the ${plays === 1 ? 'play-through' : 'play-throughs'} `,
 };
 
 export const versionsDialog = {
@@ -447,15 +442,15 @@ export const versionsDialog = {
   version: (number: string | number): string => `version ${number}`,
   inForce: 'in force',
   versions: 'Versions',
-  itHasNoVersions: 'It has no versions, since it',
-  version2: 'version',
   somebody: 'somebody',
-  at: 'at',
   hide: 'Hide',
   compareWithCurrent: 'Compare with current',
   makeCurrent: 'Make current',
   history: 'History',
   undoThis: 'Undo this',
+  itHasNoVersionsSince: (instead: string | number): string => `It has no versions, since it ${instead}.`,
+  version3: (number: string | number): string => `version ${number}`,
+  frameAt: (frames: number): string => `${many(frames, 'frame')} at`,
 };
 
 export const useStill = {

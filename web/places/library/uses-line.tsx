@@ -67,12 +67,7 @@ export function UsesLine({
               </button>
             </span>
           ))}
-          {data.made.length > SHOWN && (
-            <span className="text-muted">
-              {' '}
-              {texts.and} {data.made.length - SHOWN} {texts.more}
-            </span>
-          )}
+          {data.made.length > SHOWN && <span className="text-muted">{texts.andMore(data.made.length - SHOWN)}</span>}
         </p>
       )}
       {data.variants.length > 0 && (
@@ -87,9 +82,7 @@ export function UsesLine({
       )}
       {data.reels.length > 0 && (
         <p className="truncate">
-          <span className="text-muted">
-            {texts.onThe} {data.reels.length === 1 ? texts.reel : texts.reels}{' '}
-          </span>
+          <span className="text-muted">{texts.onTheReels(data.reels.length)}</span>
           {data.reels.map((r) => (
             <Link key={r.id} href={`/reels?reel=${r.id}`} className={`${link} mr-2`}>
               {r.name}
@@ -99,9 +92,7 @@ export function UsesLine({
       )}
       {data.plays.length > 0 && (
         <p className="truncate">
-          <span className="text-muted">
-            {texts.inThe} {data.plays.length === 1 ? texts.playThrough : texts.playThroughs}{' '}
-          </span>
+          <span className="text-muted">{texts.inThePlayThroughs(data.plays.length)}</span>
           {data.plays.map((r) => (
             <Link key={r.id} href={`/reels?play=${r.id}`} className={`${link} mr-2`}>
               {r.name}

@@ -10,7 +10,6 @@ import { useMay } from '@/client/session';
 import { useUndo } from '@/client/undo';
 import type { HistoryEntry, Item, Version } from '@/contract';
 import { kindOf } from '@/kinds/kinds';
-import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { Dialog } from '@/ui/dialog';
@@ -92,23 +91,19 @@ export function VersionsDialog({ open, onOpenChange, item, onUndo }: VersionsDia
       <div className="grid grid-cols-2 gap-6">
         <section aria-label={texts.versions} className="flex flex-col gap-1.5">
           {!kindOf(item).versions && (
-            <p className="text-muted">
-              {texts.itHasNoVersions} {kindOf(item).instead}.
-            </p>
+            <p className="text-muted">{texts.itHasNoVersionsSince(kindOf(item).instead ?? '')}</p>
           )}
           {versions.map((v) => (
             <div key={v.id} className="rounded-lg border border-line px-3 py-2">
               <div className="flex items-center gap-2">
-                <span className="font-semibold">
-                  {texts.version2} {v.number}
-                </span>
+                <span className="font-semibold">{texts.version3(v.number)}</span>
                 {v.current && <Chip tone="brass">{texts.inForce}</Chip>}
                 <span className="ml-auto text-[11.5px] text-muted">
                   {v.byName ?? texts.somebody}, {ago(v.createdAt)}
                 </span>
               </div>
               <p className="text-muted">
-                {many(v.frames, 'frame')} {texts.at} {Number(v.fps.toFixed(2))}
+                {texts.frameAt(v.frames)} {Number(v.fps.toFixed(2))}
                 {v.note && ` · ${v.note}`}
               </p>
               {!v.current && (

@@ -30,11 +30,9 @@ export function InvitationRows() {
       <span className="min-w-0 truncate" title={r.name}>
         {r.name}
       </span>
-      <span className="shrink-0 text-muted">
-        {texts.isInvitedAs} {r.role}
-      </span>
+      <span className="shrink-0 text-muted">{texts.isInvitedAs(r.role)}</span>
       <span className="ml-auto shrink-0 text-[11.5px] text-muted">
-        {texts.until} {new Date(r.expiresAt).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' })}
+        {texts.until(new Date(r.expiresAt).toLocaleDateString('en-GB', { day: 'numeric', month: 'long' }))}
       </span>
       <Button size="small" onClick={() => withdraw(r.id)} hint={texts.theLinkStopsWorking}>
         {texts.withdraw}

@@ -63,8 +63,6 @@ export const fieldsSection = {
 };
 
 export const invitations = {
-  isInvitedAs: 'is invited as',
-  until: 'until',
   theLinkStopsWorking: 'The link stops working at once',
   withdraw: 'Withdraw',
   theInvitation: 'The invitation',
@@ -77,6 +75,8 @@ export const invitations = {
   aWeek: 'a week',
   aMonth: 'a month',
   makeTheLink: 'Make the link',
+  isInvitedAs: (role: string | number): string => `is invited as ${role}`,
+  until: (value: string | number): string => `until ${value}`,
 };
 
 export const peoplePlace = {

@@ -113,15 +113,10 @@ export function BakeDialog({
         </Field>
         {muted.length > 0 && (
           <p role="status" className="text-brass-text">
-            {texts.leftOutAsIt} {muted.join(', ')}.
+            {texts.leftOutAsItIs(muted.join(', '))}
           </p>
         )}
-        {others.length > 0 && (
-          <p className="text-muted">
-            {texts.alsoOnThisReel} {others.join(', ')}
-            {texts.eachIsBakedBy}
-          </p>
-        )}
+        {others.length > 0 && <p className="text-muted">{texts.alsoOnThisReelAnd(others.join(', '))}</p>}
         <div className="flex justify-end gap-2">
           <Button type="button" onClick={onClose}>
             {texts.cancel}

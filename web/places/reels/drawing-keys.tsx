@@ -164,9 +164,7 @@ function Lane({
   };
   return (
     <>
-      <p className="text-[12.5px] text-muted">
-        {keys.length} {keys.length === 1 ? texts.key : texts.keys} {texts.onItsLaneJoints}
-      </p>
+      <p className="text-[12.5px] text-muted">{texts.keysOnItsLane(keys.length)}</p>
       <div className="flex flex-wrap gap-2">
         {children}
         {others.length > 0 && rig.parts.some((p) => p.name === target.name) && (

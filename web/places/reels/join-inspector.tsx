@@ -152,12 +152,10 @@ export function JoinInspector({
                   )}
                 >
                   <span>
-                    {m.a + 1} {texts.and} {m.b + 1}
+                    {texts.and(m.a + 1, m.b + 1)}
                     {!m.sameFeet && <span className="text-muted"> {texts.otherFoot}</span>}
                   </span>
-                  <span className="text-muted">
-                    {m.apartPercentLeg.toFixed(1)} {texts.apart}
-                  </span>
+                  <span className="text-muted">{texts.apart(m.apartPercentLeg.toFixed(1))}</span>
                 </button>
               ))}
             </>

@@ -51,11 +51,7 @@ export function LibraryDrawer({
         {found.map((i) => (
           <Entry key={i.id} item={i} performer={performer} onLay={onLay} onOver={onOver} onPose={onPose} />
         ))}
-        {more > 0 && (
-          <li className="py-1 text-[12px] text-muted">
-            {more} {texts.moreTypeToNarrow}
-          </li>
-        )}
+        {more > 0 && <li className="py-1 text-[12px] text-muted">{texts.moreTypeToNarrowThe(more)}</li>}
       </ul>
     </div>
   );

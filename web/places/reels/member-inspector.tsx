@@ -32,10 +32,7 @@ export function MemberInspector({
     <div className="flex flex-col gap-2">
       <p className="text-[12px] text-muted">{texts.castMember}</p>
       <p className="heading text-[16px]">{who?.name ?? texts.aCharacterThatIs}</p>
-      <p className="text-muted">
-        {member.base.length} {texts.onTheBaseLane} {member.overlays.length} {texts.overIt} {keys}{' '}
-        {keys === 1 ? texts.key : texts.keys} {texts.byHand}
-      </p>
+      <p className="text-muted">{texts.onTheBaseLaneOver(member.base.length, member.overlays.length, keys)}</p>
       {mayChange && (
         <>
           <Button look="brass" onClick={onBake} keys="K" disabled={member.base.length === 0}>

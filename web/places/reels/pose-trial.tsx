@@ -124,10 +124,7 @@ export function PoseTrial({
   const joints = tried?.written.length ?? 0;
   return (
     <section aria-label={texts.poseOnTrial} className="flex flex-col gap-1.5 rounded-md border border-brass p-2">
-      <p className="text-[12px] text-muted">
-        {texts.triedAtFrame} {frame + 1}
-        {texts.notKeptYet}
-      </p>
+      <p className="text-[12px] text-muted">{texts.triedAtFrameNot(frame + 1)}</p>
       <p className="heading text-[15px]">{item.name}</p>
       {last > 0 && (
         <Slider

@@ -446,7 +446,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
             <OthersHere subjectId={id} className="absolute top-10 left-3.5" />
             {camera && (
               <p className="absolute right-3 bottom-2 flex items-center gap-2 rounded-md bg-velvet/80 px-2 py-0.5 text-[12.5px]">
-                {texts.lookingThrough} {camera.name}
+                {texts.lookingThrough(camera.name)}
                 <button type="button" className="text-brass-text hover:underline" onClick={() => setThrough(null)}>
                   {texts.leave}
                 </button>
@@ -486,9 +486,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
               <div className="min-w-0 max-w-[430px] flex-1">
                 <Transport clock={clock} />
               </div>
-              <span className="whitespace-nowrap text-muted">
-                {reel.fps} {texts.framesS}
-              </span>
+              <span className="whitespace-nowrap text-muted">{texts.framesS(reel.fps)}</span>
               <Button size="tiny" onClick={() => setView(null)} keys="F" hint={texts.theWholeReelIn}>
                 <Maximize2 size={12} className="mr-1 inline" /> {texts.whole}
               </Button>
@@ -509,7 +507,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                   onClick={() => setRange(null)}
                   title={texts.escTakesTheRange}
                 >
-                  {texts.frames} {range.start + 1} {texts.to} {range.end + 1} ×
+                  {texts.framesTo(range.start + 1, range.end + 1)}
                 </button>
               )}
               {mayChange && (

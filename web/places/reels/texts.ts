@@ -21,11 +21,11 @@ export const bakeDialog = {
   fromFrame: 'from frame',
   toFrame: 'to frame',
   folderAsAPath: 'Folder, as a path; beside the first item where left empty',
-  leftOutAsIt: 'Left out, as it is muted:',
-  alsoOnThisReel: 'Also on this reel, and not in this item:',
-  eachIsBakedBy: '. Each is baked by itself.',
   cancel: 'Cancel',
   baking: 'Baking …',
+  leftOutAsItIs: (muted: string | number): string => `Left out, as it is muted: ${muted}.`,
+  alsoOnThisReelAnd: (others: string | number): string =>
+    `Also on this reel, and not in this item: ${others}. Each is baked by itself.`,
 };
 
 export const cameras = {
@@ -62,9 +62,8 @@ export const carryDialog = {
   nameOfTheCopy: 'Name of the copy',
   namesOfTheItems: 'Names of the items; {item}, {character} and {n} stand for what they say',
   folderBesideTheirOriginals: 'Folder; beside their originals where left empty',
-  carry: 'Carry',
-  andThePlayThrough: 'and the play-through',
   on: (name: string | number, name2: string | number): string => `${name} on ${name2}`,
+  carryItemAndThe: (ids: number): string => `Carry ${many(ids, 'item')} and the play-through`,
 };
 
 export const curveDrawing = {
@@ -122,9 +121,6 @@ export const drawingKeys = {
   showFromThisFrame: (label: string | number): string => `Show “${label}” from this frame on`,
   nothingIsSetFor: 'Nothing is set for it on this reel.',
   copiedTo: (words: string | number, to: string | number): string => `Copied ${words} to ${to}`,
-  key: 'key',
-  keys: 'keys',
-  onItsLaneJoints: 'on its lane. Joints keep their keys.',
   theSameOn: 'The same on',
   theSameOn2: 'the same on …',
   partInTheOrder: 'Part in the order',
@@ -133,6 +129,7 @@ export const drawingKeys = {
   aStepBack: 'A step back',
   before: (beside: string | number): string => `Before ${beside}`,
   aStepForward: 'A step forward',
+  keysOnItsLane: (keys: number): string => `${many(keys, 'key')} on its lane. Joints keep their keys.`,
 };
 
 export const faceKeys = {
@@ -171,9 +168,6 @@ export const fieldPage = {
     'The pointer, the arrow keys or a gamepad’s stick move the mix. A recording has your hand’s timing and begins with the first movement.',
   r: 'R',
   startsAndStopsIt: 'starts and stops it.',
-  onOtherFeetThan: 'On other feet than',
-  feetSlideBetweenThese: '. Feet slide between these poses.',
-  noLongerThere: 'No longer there:',
   pinned2: 'Pinned',
   takeOffTheField: (name: string | number): string => `Take ${name} off the field`,
   tookOffTheField: (name: string | number): string => `Took ${name} off the field`,
@@ -183,6 +177,9 @@ export const fieldPage = {
   youCanTryIt: 'you can try it; nothing is saved',
   aPin: 'a pin',
   cm: (name: string | number, value: string | number): string => `${name} (${value} cm)`,
+  onOtherFeetThanFeet: (name: string | number, map: string | number): string =>
+    `On other feet than ${name}: ${map}. Feet slide between these poses.`,
+  noLongerThere: (lost: string | number): string => `No longer there: ${lost}.`,
 };
 
 export const fieldPlane = {
@@ -261,10 +258,10 @@ export const joinInspector = {
   findWhereTheyMeet: 'Find where they meet best',
   noTwoFramesAre: 'No two frames are alike enough.',
   pairsOfFramesMost: 'pairs of frames, most alike first',
-  and: 'and',
   otherFoot: '· other foot',
-  apart: '% apart',
   theWorld: 'the world',
+  and: (a: string | number, b: string | number): string => `${a} and ${b}`,
+  apart: (apartPercentLeg: string | number): string => `${apartPercentLeg} % apart`,
 };
 
 export const levelLanes = {
@@ -280,7 +277,6 @@ export const libraryDrawer = {
   findAnItemTo: 'Find an item to lay',
   findByNameTag: 'Find by name, tag or what it shows',
   noItemFound: 'No item found.',
-  moreTypeToNarrow: 'more: type to narrow the list',
   layBehind: (name: string | number): string => `Lay ${name} behind`,
   lay: 'Lay',
   layOverTheBase: (name: string | number): string => `Lay ${name} over the base`,
@@ -288,6 +284,7 @@ export const libraryDrawer = {
   tryAPoseOf: (name: string | number): string => `Try a pose of ${name}`,
   pose: 'Pose',
   addACastMember: 'add a cast member first',
+  moreTypeToNarrowThe: (more: string | number): string => `${more} more: type to narrow the list`,
 };
 
 export const livePage = {
@@ -308,10 +305,7 @@ export const livePage = {
   liveStage: 'Live stage',
   live2: 'live',
   closeTheLiveStage: 'Close the live stage',
-  seenOn: 'Seen on',
-  aSecond: 'a second',
   msBehindSoThat: 'ms behind, so that pictures stay even.',
-  lostJustNow: 'Lost just now:',
   take: 'Take',
   stopTheTake: 'Stop the take',
   recordATake: 'Record a take',
@@ -324,22 +318,22 @@ export const livePage = {
   storing: 'Storing …',
   youCanWatchHere: 'You can watch here; nothing is stored.',
   storeItAgain: 'Store it again',
-  framesRecorded: 'frames recorded',
+  seenOn: (name: string | number): string => `Seen on ${name}`,
+  aSecond: (fps: string | number): string => `${fps} a second`,
+  lostJustNow: (lost: string | number): string => ` Lost just now: ${lost}.`,
+  framesRecorded: (count: string | number): string => `${count} frames recorded`,
 };
 
 export const memberInspector = {
   castMember: 'Cast member',
   aCharacterThatIs: 'A character that is gone',
-  onTheBaseLane: 'on the base lane,',
-  overIt: 'over it,',
-  key: 'key',
-  keys: 'keys',
-  byHand: 'by hand',
   bakeIntoAnItem: 'Bake into an item …',
   characterToCopyTo: 'Character to copy to',
   copyToThisCharacter: 'Copy to this character',
   keysOfSingleJoints: 'Keys of single joints stay behind: skeletons name joints differently.',
   takeOffTheReel: 'Take off the reel',
+  onTheBaseLaneOver: (base: string | number, overlays: string | number, keys: number): string =>
+    `${base} on the base lane, ${overlays} over it, ${many(keys, 'key')} by hand`,
 };
 
 export const overlayInspector = {
@@ -433,8 +427,6 @@ export const poseTrial = {
   itsLeftSideOnto: 'its left side onto the right',
   itsRightSideOnto: 'its right side onto the left',
   poseOnTrial: 'Pose on trial',
-  triedAtFrame: 'Tried at frame',
-  notKeptYet: ', not kept yet',
   itsFrame: 'its frame',
   strength: 'strength',
   fadesInOver: 'fades in over',
@@ -453,15 +445,13 @@ export const poseTrial = {
   setKey: 'Set key',
   cancel: 'Cancel',
   turnsAbout3: (join: string | number): string => `turns about ${join}`,
+  triedAtFrameNot: (frame: string | number): string => `Tried at frame ${frame}, not kept yet`,
 };
 
 export const recordPanel = {
   recordedAPassOf: (words: string | number, first: string | number, last: string | number): string =>
     `Recorded a pass of ${words}, frames ${first} to ${last}`,
   showedFromFrameOn: (l: string | number, frame: string | number): string => `Showed ${l} from frame ${frame} on`,
-  playOnePartOf: 'Play one part of',
-  whileEverythingElsePlays:
-    'while everything else plays along. A pass writes what you choose here and leaves the rest alone; Undo takes a whole pass back.',
   whatThePadMoves: 'What the pad moves',
   whatTheKeysChoose: 'What the keys choose',
   nothing: 'nothing',
@@ -479,6 +469,8 @@ export const recordPanel = {
   thePadMoves: 'The pad moves',
   keysChoose: 'Keys choose',
   countIn: 'Count in',
+  playOnePartOfWhile: (name: string | number): string =>
+    `Play one part of ${name} while everything else plays along. A pass writes what you choose here and leaves the rest alone; Undo takes a whole pass back.`,
 };
 
 export const reelStage = {
@@ -511,21 +503,17 @@ export const reelDesk = {
   allReels: 'All reels',
   stage: 'Stage',
   namedTheReel: (name: string | number): string => `Named the reel ${name}`,
-  lookingThrough: 'Looking through',
   leave: 'Leave',
   nobodyIsOnThis: 'Nobody is on this reel yet',
   addACastMember: 'Add a cast member',
   addACastMemberThen: 'Add a cast member, then lay items from the library on their lane, one after another.',
   betweenStageAndLanes: 'Between stage and lanes',
-  framesS: 'frames/s',
   theWholeReelIn: 'The whole reel in view',
   whole: 'whole',
   movingAnItemMoves: 'Moving an item moves everything after it as well',
   whatFollowsMovesToo: 'what follows moves too',
   whatFollowsStays: 'what follows stays',
   escTakesTheRange: 'Esc takes the range away',
-  frames: 'frames',
-  to: 'to',
   grabThisRange: 'Grab this range',
   bake: 'Bake',
   reel: 'Reel',
@@ -547,6 +535,9 @@ export const reelDesk = {
     `Met where ${nameOf} and ${nameOf2} are most alike`,
   markedFrame: (frame: string | number): string => `Marked frame ${frame}`,
   aCharacter: 'a character',
+  lookingThrough: (name: string | number): string => `Looking through ${name}`,
+  framesS: (fps: string | number): string => `${fps} frames/s`,
+  framesTo: (start: string | number, end: string | number): string => `frames ${start} to ${end} ×`,
 };
 
 export const reelFields = {

@@ -116,8 +116,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
         {made && (
           <>
             <p className="text-muted">
-              {Object.keys(made.joints).length} {texts.jointsAndSkinWith} {(made.ms / 1000).toFixed(1)}{' '}
-              {texts.sWatchShouldersHips}
+              {texts.jointsAndSkinWithAt(Object.keys(made.joints).length, (made.ms / 1000).toFixed(1))}
             </p>
             <label className="flex flex-col gap-1">
               <span className="text-muted">{texts.nameInTheCast}</span>
@@ -175,9 +174,7 @@ function MarkList({
   const lacking = Object.values(state.sources).includes('not found');
   return (
     <>
-      <p className="text-muted">
-        {triangles.toLocaleString('en')} {texts.trianglesDragAMark}
-      </p>
+      <p className="text-muted">{texts.trianglesDragAMarkIn(triangles.toLocaleString('en'))}</p>
       <ul className="flex flex-col">
         {MARK_SLOTS.map((slot) => (
           <li

@@ -7,7 +7,6 @@ import { API, sendJson } from '@/client/api';
 import { useCast, useItems, useRefresh } from '@/client/queries';
 import { useUndo } from '@/client/undo';
 import type { CastMember } from '@/contract';
-import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Select } from '@/ui/field';
@@ -134,8 +133,7 @@ export function AddDrawingsDialog({
           )}
           {answer && answer.report.unpaired.length > 0 && (
             <p className="text-muted" title={answer.report.unpaired.join(', ')}>
-              {many(answer.report.unpaired.length, 'part')} {texts.ofThatFigure}{' '}
-              {answer.report.unpaired.length === 1 ? texts.has : texts.have} {texts.noPartnerHere}
+              {texts.partOfThatFigure(answer.report.unpaired.length)}
             </p>
           )}
           <Button look="brass" disabled={busy || fresh === 0} onClick={() => void add()}>

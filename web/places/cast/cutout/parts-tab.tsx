@@ -88,10 +88,7 @@ export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: P
                       {part.name}
                       {part.view && <span className="text-muted"> · {part.view}</span>}
                       {part.drawings.length > 1 && (
-                        <span className="text-muted">
-                          {' '}
-                          · {part.drawings.length} {texts.drawings}
-                        </span>
+                        <span className="text-muted">{texts.drawings(part.drawings.length)}</span>
                       )}
                     </span>
                     <span

@@ -89,12 +89,7 @@ export function AboutTab({ member, rig, figure, paper, variantOf, mayChange }: A
         }
         className="w-full"
       />
-      {variantOf && (
-        <p className="text-[12px] text-muted">
-          {texts.aCopyOf} {variantOf.name}
-          {texts.changingItLeavesThe}
-        </p>
-      )}
+      {variantOf && <p className="text-[12px] text-muted">{texts.aCopyOfChanging(variantOf.name)}</p>}
       <dl className="grid grid-cols-[76px_1fr] gap-x-2 gap-y-1">
         {rows.map(([name, value]) => (
           <div key={name} className="contents">

@@ -26,9 +26,7 @@ export function BodyTab({ member, rig, shapes, faces, onFace }: BodyTabProps) {
     <div className="flex flex-col gap-3">
       <div>
         <h3 className="mb-1 font-semibold">{texts.proportions}</h3>
-        <p className="mb-1 text-[12px] text-muted">
-          {texts.comparedWithAnAverage} {rig.heightM.toFixed(2)} {texts.mTheMiddleLine}
-        </p>
+        <p className="mb-1 text-[12px] text-muted">{texts.comparedWithAnAverageBody(rig.heightM.toFixed(2))}</p>
         <div className="flex flex-col gap-0.5">
           {rows.map((p) => (
             <ProportionBar key={p.name} proportion={p} />
@@ -38,8 +36,7 @@ export function BodyTab({ member, rig, shapes, faces, onFace }: BodyTabProps) {
       <div>
         <h3 className="mb-1 font-semibold">{texts.bodyMap}</h3>
         <p>
-          {counts.sure} {texts.sure} {counts.guessed} {texts.guessed} {counts.missing} {texts.missing} {counts.empty}{' '}
-          {texts.emptyOnPurpose}{' '}
+          {texts.sureGuessedMissingEmpty(counts.sure, counts.guessed, counts.missing, counts.empty)}
           <Link className="text-brass-text hover:underline" href={`/fitting?cast=${member.id}`}>
             {texts.openItInFitting}
           </Link>
@@ -57,7 +54,7 @@ export function BodyTab({ member, rig, shapes, faces, onFace }: BodyTabProps) {
           </ul>
         )}
         <p className="mt-1 text-[12px] text-muted">
-          {texts.regions} {[...new Set(regionsOf(view.rig, view.map))].join(', ')}
+          {texts.regions([...new Set(regionsOf(view.rig, view.map))].join(', '))}
         </p>
       </div>
       <div>
@@ -94,9 +91,7 @@ function ProportionBar({ proportion: { name, metres, ratio } }: { proportion: Pr
         />
         <span className="absolute -top-0.5 left-1/2 h-3.5 w-px bg-ink/70" />
       </span>
-      <span className="text-right">
-        {(100 * metres).toFixed(1)} {texts.cm}
-      </span>
+      <span className="text-right">{texts.cm2((100 * metres).toFixed(1))}</span>
       <span className={clsx('text-right', off ? 'text-brass-text' : 'text-muted')}>{(100 * ratio).toFixed(0)} %</span>
     </div>
   );

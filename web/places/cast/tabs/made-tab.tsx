@@ -74,7 +74,7 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
           className="text-brass-text underline decoration-line underline-offset-3 hover:decoration-brass"
           href={`/library?q=${encodeURIComponent(`made:"${member.name}"`)}`}
         >
-          {texts.everythingMadeFor} {member.name}
+          {texts.everythingMadeFor(member.name)}
         </Link>
       </p>
       {data.length === 0 && (
@@ -90,9 +90,7 @@ export function MadeTab({ member, mayChange }: { member: CastMember; mayChange: 
       )}
       {stale.length > 0 && (
         <div className="rounded-lg border border-brass/60 px-2.5 py-2">
-          <p>
-            {stale.length} {texts.ofIt} {data.length} {stale.length === 1 ? texts.isIt : texts.are} {texts.outOfDateThe}
-          </p>
+          <p>{texts.ofAreOutOf(stale.length, data.length)}</p>
           {mayChange && (
             <Button className="mt-1.5" disabled={busy} onClick={() => void again(stale.filter((f) => f.possible))}>
               <RefreshCw size={13} /> {busy ? texts.starting : texts.fitAllOfThem}

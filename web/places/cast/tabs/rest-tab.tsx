@@ -146,9 +146,7 @@ export function RestTab({ member, rig, mayChange, comparing, onCompare, posing, 
             />
             {take && (
               <div className="mt-1 flex items-center gap-1.5">
-                <span className="min-w-0 flex-1 truncate">
-                  {texts.frameOf2} {take.name}
-                </span>
+                <span className="min-w-0 flex-1 truncate">{texts.frameOf3(take.name)}</span>
                 <input
                   aria-label={texts.frameToTake}
                   inputMode="numeric"

@@ -52,7 +52,7 @@ export function SidesTab({ rig, mayChange, onLit, onSet }: SidesTabProps) {
         {trouble && <p className="text-raspberry">{trouble}</p>}
         {pairing.unpaired.length > 0 && (
           <p className="mt-1 text-[12px] text-brass-text">
-            {texts.withoutAPartner} {pairing.unpaired.map((j) => names[j]).join(', ')}
+            {texts.withoutAPartner(pairing.unpaired.map((j) => names[j]).join(', '))}
           </p>
         )}
         <ul className="mt-1.5 flex flex-col text-[12.5px]">

@@ -96,7 +96,7 @@ export function FilmDialog({
             onMake(wish);
           }}
         >
-          {texts.make} {pictures.toLocaleString('en')} {pictures === 1 ? texts.picture : texts.pictures}
+          {texts.makePictures(pictures)}
         </Button>
       </div>
     </Dialog>

@@ -111,9 +111,7 @@ export function FilmStudio({ order, onEnd }: { order: FilmOrder; onEnd: () => vo
         className="fixed bottom-16 left-4 z-40 flex w-72 items-center gap-2 rounded-lg border border-line bg-panel px-3 py-2 shadow-xl"
       >
         <span className="min-w-0 flex-1">
-          <span className="block truncate">
-            {texts.filming} {order.title}
-          </span>
+          <span className="block truncate">{texts.filming(order.title)}</span>
           <span className="mt-1 block h-1 overflow-hidden rounded bg-raised">
             <span className="block h-full bg-brass" style={{ width: `${100 * share}%` }} />
           </span>

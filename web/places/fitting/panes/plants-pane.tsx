@@ -75,14 +75,10 @@ export function PlantsPane({ clock, frames, fps, plants, edits, held, spotAt, on
         {!held ? (
           <span className="text-brass-text">{texts.plantsAreNotHeld}</span>
         ) : edits.plants === null ? (
-          <span>
-            {plants.length} {texts.foundDragAPlant}
-          </span>
+          <span>{texts.foundDragAPlantOr(plants.length)}</span>
         ) : (
           <>
-            <span className="text-brass-text">
-              {plants.length} {texts.setByHand}
-            </span>
+            <span className="text-brass-text">{texts.setByHand(plants.length)}</span>
             <Button
               size="tiny"
               onClick={() => {

@@ -54,7 +54,8 @@ export function SwapPane({ clock, frames, swap, keyed, edits, onChange }: SwapPa
       {mark && (
         <div className="mb-1.5 flex flex-wrap items-center gap-2 text-[12.5px]">
           <span>
-            {nameOf(mark)}, {(100 * mark.off).toFixed(1)} {texts.ofTheHeightOff}
+            {nameOf(mark)}
+            {texts.ofTheHeightOff((100 * mark.off).toFixed(1))}
           </span>
           <Button
             size="tiny"

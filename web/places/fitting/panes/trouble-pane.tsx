@@ -111,11 +111,7 @@ function TroubleRow({ onGo, ...offers }: OfferProps & { onGo: () => void }) {
         <button type="button" className="flex min-w-0 flex-1 items-start gap-2 text-left text-[12.5px]" onClick={onGo}>
           <TriangleAlert size={14} className="mt-0.5 shrink-0 text-raspberry" aria-label={texts.trouble} />
           <span className="min-w-0 flex-1">{trouble.text}</span>
-          {trouble.frame > 0 && (
-            <span className="shrink-0 text-muted">
-              {texts.frame} {trouble.frame + 1}
-            </span>
-          )}
+          {trouble.frame > 0 && <span className="shrink-0 text-muted">{texts.frame(trouble.frame + 1)}</span>}
         </button>
         {!OF_THE_MAP.has(trouble.kind) && (
           <button
@@ -158,7 +154,7 @@ function Offers({ trouble, wish, previewing, onPreview, onTake }: OfferProps) {
             <span className="min-w-0 flex-1">
               {o.label}
               <span className="block text-[12px] text-muted">
-                {o.before.toFixed(1)} {texts.to} {o.after.toFixed(1)} {o.unit} {texts.score} {o.score} ·{' '}
+                {texts.toScore(o.before.toFixed(1), o.after.toFixed(1), o.unit, o.score)}
                 {o.troubles === 1 ? texts.n1Trouble : texts.troubles(o.troubles)}
               </span>
             </span>

@@ -3,7 +3,6 @@
 import Link from 'next/link';
 import { useState } from 'react';
 import type { CastMember, Offer, RigAnswer } from '@/contract';
-import { many } from '@/naming/counts';
 import { Clock } from '@/stage/clock';
 import { SoloStage } from '@/stage/solo-stage';
 import { Transport } from '@/stage/transport';
@@ -66,8 +65,7 @@ export function OfferStage(props: OfferStageProps) {
             ))}
           </p>
           <p className="text-[12.5px] text-muted tabular-nums">
-            {offer.seconds.toFixed(1)} {texts.sAt} {offer.fps} {texts.framesASecondIssue} {offer.issue}
-            {texts.shownTheFirstThree}
+            {texts.sAtFramesA(offer.seconds.toFixed(1), offer.fps, offer.issue)}
           </p>
           <Deed {...props} offer={offer} />
         </div>
@@ -89,13 +87,7 @@ function Deed({ offer, linked, mayBuy, mayFetch, onBuy, onTake, onTakeOwned }: O
         {offer.item.issue < offer.issue && texts.inIssueSeeNew(offer.item.issue)}.
       </p>
     );
-  if (!linked)
-    return (
-      <p className="text-muted">
-        {many(offer.price, 'credit')}
-        {texts.linkAnAccountTo}
-      </p>
-    );
+  if (!linked) return <p className="text-muted">{texts.creditLinkAnAccount(offer.price)}</p>;
   if (offer.owned)
     return (
       <Button look="brass" disabled={!mayFetch} onClick={() => (mayBuy ? onTake(offer) : onTakeOwned())}>
@@ -104,12 +96,9 @@ function Deed({ offer, linked, mayBuy, mayFetch, onBuy, onTake, onTakeOwned }: O
     );
   return mayBuy ? (
     <Button look="brass" onClick={() => onBuy(offer)}>
-      {texts.buyFor} {many(offer.price, 'credit')}
+      {texts.buyForCredit(offer.price)}
     </Button>
   ) : (
-    <p className="text-muted">
-      {many(offer.price, 'credit')}
-      {texts.aLibrarianCanBuy}
-    </p>
+    <p className="text-muted">{texts.creditALibrarianCan(offer.price)}</p>
   );
 }

@@ -50,9 +50,7 @@ export function Reissues({
             <Link href={`/library?item=${r.item.id}`} className="font-semibold text-brass-text hover:underline">
               {r.item.name}
             </Link>
-            <span className="text-muted">
-              {texts.issue} {r.from} → {r.to}
-            </span>
+            <span className="text-muted">{texts.issue(r.from, r.to)}</span>
             <span className="ml-auto" />
             <Button size="small" disabled={!mayFetch || asked.includes(r.take)} onClick={() => void take([r.take])}>
               {asked.includes(r.take) ? texts.onItsWay : texts.takeTheNewIssue}

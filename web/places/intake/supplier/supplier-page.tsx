@@ -98,8 +98,8 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
           <h1 className="heading text-lg">{state.name}</h1>
           {state.account && (
             <span className="text-muted">
-              {state.account.name}: <b className="text-ink tabular-nums">{state.account.credits}</b> {texts.credits}{' '}
-              {many(state.account.owned, 'take')} {texts.owned}
+              {state.account.name}: <b className="text-ink tabular-nums">{state.account.credits}</b>{' '}
+              {texts.creditsTakeOwned(state.account.owned)}
             </span>
           )}
           <span className="ml-auto" />
@@ -112,11 +112,9 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
           <div className="flex flex-wrap items-center gap-3 rounded-lg border border-line bg-panel px-3 py-2">
             {state.waiting > 0 ? (
               <>
-                <span>
-                  {many(state.waiting, texts.ownedTake)} {texts.notInTheLibrary}
-                </span>
+                <span>{texts.ownedTakeNotIn(state.waiting)}</span>
                 <Button size="small" look="brass" disabled={!mayFetch} onClick={() => void takeOwned()}>
-                  {texts.take} {state.waiting === 1 ? texts.it : texts.them} {texts.inIt}
+                  {texts.takeThemIn(state.waiting)}
                 </Button>
               </>
             ) : (
@@ -218,9 +216,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
                 <Button size="small" disabled={page <= 1} onClick={() => setPage(page - 1)}>
                   {texts.before}
                 </Button>
-                <span className="tabular-nums">
-                  {page} {texts.ofIt} {found.data.pages}
-                </span>
+                <span className="tabular-nums">{texts.ofIt(page, found.data.pages)}</span>
                 <Button size="small" disabled={page >= found.data.pages} onClick={() => setPage(page + 1)}>
                   {texts.after}
                 </Button>
@@ -297,7 +293,7 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
                 setBuying(undefined);
               }}
             >
-              {texts.buyFor} {many(buying.price, 'credit')}
+              {texts.buyForCredit(buying.price)}
             </Button>
           </div>
           {buying.price > state.account.credits && <p className="mt-2 text-raspberry">{texts.theAccountHasToo}</p>}

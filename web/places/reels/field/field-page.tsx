@@ -251,21 +251,18 @@ function Field({
         </p>
         {elsewhere.length > 0 && (
           <p className="text-[12.5px] text-brass-text">
-            {texts.onOtherFeetThan} {ready[0]?.name}:{' '}
-            {[...new Set(elsewhere.map((e) => e.pose))]
-              .map((i) => {
-                const by = Math.max(...elsewhere.filter((e) => e.pose === i).map((e) => e.by));
-                return texts.cm(ready[i]?.name ?? '', (100 * by).toFixed(0));
-              })
-              .join(', ')}
-            {texts.feetSlideBetweenThese}
+            {texts.onOtherFeetThanFeet(
+              ready[0]?.name ?? '',
+              [...new Set(elsewhere.map((e) => e.pose))]
+                .map((i) => {
+                  const by = Math.max(...elsewhere.filter((e) => e.pose === i).map((e) => e.by));
+                  return texts.cm(ready[i]?.name ?? '', (100 * by).toFixed(0));
+                })
+                .join(', '),
+            )}
           </p>
         )}
-        {lost.length > 0 && (
-          <p className="text-[12.5px] text-raspberry">
-            {texts.noLongerThere} {lost.join(', ')}.
-          </p>
-        )}
+        {lost.length > 0 && <p className="text-[12.5px] text-raspberry">{texts.noLongerThere(lost.join(', '))}</p>}
         <h2 className="font-semibold">{texts.pinned2}</h2>
         <ul className="flex flex-col">
           {pins.map((pin, i) => (

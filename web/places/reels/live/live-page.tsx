@@ -165,16 +165,12 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
         </div>
         {stage.performers.length > 0 && (
           <fieldset className="flex flex-col gap-1">
-            <legend className="mb-1 text-muted">
-              {texts.seenOn} {member.name}
-            </legend>
+            <legend className="mb-1 text-muted">{texts.seenOn(member.name)}</legend>
             {stage.performers.map((p) => (
               <label key={p.id} className="flex items-center gap-2">
                 <input type="radio" name="seen" checked={p.id === performer?.id} onChange={() => setSeen(p.id)} />
                 {p.name}
-                <span className="ml-auto text-muted tabular-nums">
-                  {p.fps} {texts.aSecond}
-                </span>
+                <span className="ml-auto text-muted tabular-nums">{texts.aSecond(p.fps)}</span>
               </label>
             ))}
           </fieldset>
@@ -183,10 +179,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
           <p className="text-[12.5px] text-muted">
             {Math.round(1000 * now.delay)} {texts.msBehindSoThat}
             {now.lost.length > 0 && (
-              <span className="text-brass-text">
-                {' '}
-                {texts.lostJustNow} {now.lost.slice(0, 4).join(', ')}.
-              </span>
+              <span className="text-brass-text">{texts.lostJustNow(now.lost.slice(0, 4).join(', '))}</span>
             )}
           </p>
         )}
@@ -277,9 +270,5 @@ function RecordedCount({ recorded }: { recorded: () => number }) {
     const timer = setInterval(() => setCount(recorded()), 200);
     return () => clearInterval(timer);
   }, [recorded]);
-  return (
-    <p className="text-raspberry tabular-nums">
-      {count.toLocaleString('en')} {texts.framesRecorded}
-    </p>
-  );
+  return <p className="text-raspberry tabular-nums">{texts.framesRecorded(count.toLocaleString('en'))}</p>;
 }

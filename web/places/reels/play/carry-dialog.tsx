@@ -6,7 +6,6 @@ import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useCast, useNamedItems, useRefresh } from '@/client/queries';
 import type { PlayContent } from '@/documents/play';
-import { many } from '@/naming/counts';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, inputLook, Select } from '@/ui/field';
@@ -88,7 +87,7 @@ export function CarryDialog({ id, play, onClose }: { id: string; play: PlayConte
             </table>
           </div>
           <Button look="brass" disabled={busy || ids.length === 0 || copyName.trim() === ''} onClick={() => void go()}>
-            {texts.carry} {many(ids.length, 'item')} {texts.andThePlayThrough}
+            {texts.carryItemAndThe(ids.length)}
           </Button>
         </div>
       )}

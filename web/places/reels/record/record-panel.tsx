@@ -90,9 +90,7 @@ export function RecordPanel(p: RecordPanelProps) {
   const idle = state.kind === 'idle';
   return (
     <div className="flex flex-col gap-2.5">
-      <p className="text-muted">
-        {texts.playOnePartOf} {who.name} {texts.whileEverythingElsePlays}
-      </p>
+      <p className="text-muted">{texts.playOnePartOfWhile(who.name)}</p>
       <fieldset disabled={!idle} className="flex min-w-0 flex-col gap-2">
         <Row name={texts.thePadMoves}>
           <Select

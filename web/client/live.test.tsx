@@ -2,7 +2,7 @@ import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
 import { act, cleanup } from '@testing-library/react';
 import { type FakeServer, type Stood, stand } from '../test/interface';
 import { job } from '../test/things';
-import { useLive, useLiveConnection, useOthersAt } from './live';
+import { useLive, useLiveConnection, useOthersAt, useTellPlayhead } from './live';
 
 /** A connection that is told things by hand. */
 class Source {
@@ -133,4 +133,44 @@ test('what is open here is said at once, again and again, and when it is left', 
   const source = Source.last;
   cleanup();
   expect(source.closed).toBe(true);
+});
+
+test('a playhead is told while somebody else is there, seldom however fast it goes, and the last place for certain', () => {
+  const ticks = new Set<() => void>();
+  const head = {
+    frame: 7,
+    onTick: (run: () => void) => {
+      ticks.add(run);
+      return () => ticks.delete(run);
+    },
+  };
+  const to = (frame: number): void => {
+    head.frame = frame;
+    act(() => {
+      for (const run of ticks) run();
+    });
+  };
+  const told = (): unknown[] =>
+    server.to('POST', '/api/presence').map((s) => (s.body as { frame: number | null }).frame);
+  function Reel() {
+    useTellPlayhead('i1', head);
+    return null;
+  }
+  act(() => useLive.getState().look('i1'));
+  server = stand(
+    <>
+      <Listener />
+      <Reel />
+    </>,
+    { answers: { 'POST /api/presence': {} } },
+  ).server;
+  to(8);
+  act(() => void jest.advanceTimersByTime(2000));
+  expect(told().every((f) => f === null)).toBe(true);
+  const bram = { clientId: 'x', personId: 'bram', name: 'Bram', subjectId: 'i1', frame: null };
+  Source.last.tell({ type: 'present', present: [bram] });
+  const before = told().length;
+  for (let f = 9; f <= 40; f++) to(f);
+  act(() => void jest.advanceTimersByTime(1000));
+  expect(told().slice(before)).toEqual([40]);
 });

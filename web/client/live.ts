@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Job, Present } from '@/contract';
+import { useMe } from './session';
 
 interface LiveStore {
   /** Whether the server is being heard. */
@@ -11,6 +12,8 @@ interface LiveStore {
   present: Present[];
   /** What this page shows. */
   subjectId: string | null;
+  /** Where its playhead stands; null where it has none. */
+  frame: number | null;
   look: (subjectId: string | null) => void;
 }
 
@@ -18,11 +21,14 @@ export const useLive = create<LiveStore>((set) => ({
   connected: true,
   present: [],
   subjectId: null,
-  look: (subjectId) => set({ subjectId }),
+  frame: null,
+  look: (subjectId) => set({ subjectId, frame: null }),
 }));
 
 const clientId = (): string => Math.random().toString(36).slice(2, 14).padEnd(12, '0');
 const BEAT_MS = 10_000;
+/** A playhead that moves is told no more often. */
+const PLAYHEAD_MS = 800;
 /** A connection that was refused is tried again after this, then twice as long, up to the longest. */
 const FIRST_MS = 1000;
 const LONGEST_MS = 30_000;
@@ -67,7 +73,8 @@ export function useLiveConnection(): void {
   useEffect(() => {
     const id = clientId();
     const say = (leaving: boolean): void => {
-      const body = JSON.stringify({ clientId: id, subjectId: useLive.getState().subjectId, leaving });
+      const { subjectId, frame } = useLive.getState();
+      const body = JSON.stringify({ clientId: id, subjectId, frame, leaving });
       void fetch('/api/presence', {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
@@ -131,8 +138,14 @@ export function useLiveConnection(): void {
     connect();
     say(false);
     const beat = setInterval(() => say(false), BEAT_MS);
+    let telling: ReturnType<typeof setTimeout> | undefined;
     const unwatch = useLive.subscribe((now, before) => {
       if (now.subjectId !== before.subjectId) say(false);
+      else if (now.frame !== before.frame)
+        telling ??= setTimeout(() => {
+          telling = undefined;
+          say(false);
+        }, PLAYHEAD_MS);
     });
     const gone = (): void => say(true);
     window.addEventListener('pagehide', gone);
@@ -141,6 +154,7 @@ export function useLiveConnection(): void {
       clearTimeout(again);
       clearInterval(beat);
       clearTimeout(due);
+      clearTimeout(telling);
       unwatch();
       window.removeEventListener('pagehide', gone);
       gone();
@@ -163,4 +177,32 @@ export const useOthersAt = (subjectId: string | null | undefined, meId: string):
   return [
     ...new Set(present.filter((p) => p.subjectId === subjectId && subjectId && p.personId !== meId).map((p) => p.name)),
   ];
+};
+
+/** What has a frame now, and tells when it has another. */
+interface Playhead {
+  readonly frame: number;
+  onTick(run: () => void): () => void;
+}
+
+/** Tells colleagues who have the same open where this page's playhead stands; nobody is asked while there are none. */
+export function useTellPlayhead(subjectId: string, clock: Playhead): void {
+  const meId = useMe().id;
+  const watched = useLive((s) => s.present.some((p) => p.subjectId === subjectId && p.personId !== meId));
+  useEffect(() => {
+    if (!watched) return;
+    const tell = (): void => {
+      if (useLive.getState().frame !== clock.frame) useLive.setState({ frame: clock.frame });
+    };
+    tell();
+    return clock.onTick(tell);
+  }, [watched, clock]);
+}
+
+/** The playheads of colleagues who have this open now. */
+export const usePlayheadsAt = (subjectId: string, meId: string): (Present & { frame: number })[] => {
+  const present = useLive((s) => s.present);
+  return present.flatMap((p) =>
+    p.subjectId === subjectId && p.personId !== meId && p.frame !== null ? [{ ...p, frame: p.frame }] : [],
+  );
 };

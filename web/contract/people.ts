@@ -91,6 +91,8 @@ export interface Present {
   personId: string;
   name: string;
   subjectId: string | null;
+  /** Where their playhead stands, where what they look at has one. */
+  frame: number | null;
 }
 
 /** What is written down for whoever answers for the library: who came in, what left it, who may do what, what is gone. */

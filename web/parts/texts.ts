@@ -117,6 +117,10 @@ export const missingLabels = {
     `${to} has no drawing ${map}. Where ${missing === 1 ? 'it' : 'they'} would show, the drawing before stays.`,
 };
 
+export const heads = {
+  standsAt: (name: string, frame: number): string => `${name} is at frame ${frame}`,
+};
+
 export const othersHere = {
   have: 'have',
   has: 'has',

@@ -1,9 +1,11 @@
 import { expect, jest, test } from '@jest/globals';
-import { fireEvent, screen } from '@testing-library/react';
+import { act, fireEvent, screen } from '@testing-library/react';
+import { useLive } from '@/client/live';
 import { Clock } from '@/stage/clock';
 import { stand } from '@/test/interface';
 import { Lane, TimeAxis } from './axis';
 import { CurveLine } from './curve';
+import { OthersHeads } from './heads';
 import { KeyDot } from './key';
 import { movedBy, Span } from './span';
 
@@ -152,4 +154,34 @@ test('a curve gets, moves and loses points; one that is dragged stays between it
   expect(change).toHaveBeenLastCalledWith([points[0], points[1], { frame: 60, value: 0.55 }], ONE);
   await user.keyboard('{Delete}');
   expect(change).toHaveBeenLastCalledWith([points[0], points[1]], ONE);
+});
+
+test('where colleagues stand is drawn over the lanes, theirs alone and only what is in view', () => {
+  const here = (clientId: string, personId: string, name: string, frame: number | null, subjectId = 'reel-1') => ({
+    clientId,
+    personId,
+    name,
+    frame,
+    subjectId,
+  });
+  act(() =>
+    useLive.setState({
+      present: [
+        here('a', 'bram', 'Bram Okoro', 20),
+        here('b', 'ines', 'Ines Vane', 60),
+        here('c', 'noor', 'Noor Lind', 5, 'reel-2'),
+        here('d', 'teo', 'Teo Marsh', null),
+        here('e', 'bram', 'Bram Okoro', 4000),
+      ],
+    }),
+  );
+  lane(<OthersHeads subjectId="reel-1" />);
+  const heads = screen.getAllByRole('img').map((h) => [h.getAttribute('aria-label'), h.style.left]);
+  // five pixels a frame, from the end of the names on; the middle of the frame
+  expect(heads).toEqual([
+    ['Bram Okoro is at frame 21', `${96 + 102.5}px`],
+    ['Ines Vane is at frame 61', `${96 + 302.5}px`],
+  ]);
+  act(() => useLive.setState({ present: [] }));
+  expect(screen.queryAllByRole('img')).toEqual([]);
 });

@@ -6,7 +6,7 @@ import { Maximize2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { useKeys } from '@/client/keys';
-import { useLookingAt } from '@/client/live';
+import { useLookingAt, useTellPlayhead } from '@/client/live';
 import { useCast } from '@/client/queries';
 import { useMe } from '@/client/session';
 import { useStable } from '@/client/use-stable';
@@ -98,6 +98,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
   const members = cast.data ?? NOBODY;
   useLookingAt(id);
   const [clock] = useState(() => new Clock());
+  useTellPlayhead(id, clock);
   const stage = useRef<StageHandle | null>(null);
   const [chosen, setChosen] = useState<Chosen | null>(null);
   // a pose on trial: shown on top of what is kept, until its key is set or it is given up
@@ -524,6 +525,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
             </div>
             <div className="min-h-0 flex-1">
               <ReelLanes
+                reelId={id}
                 clock={clock}
                 reel={reel}
                 data={data}

@@ -20,6 +20,7 @@ import { useLater } from '@/client/use-later';
 import type { CastMember, Item, RigAnswer } from '@/contract';
 import type { ReelContent } from '@/documents/reel';
 import { Lane, TimeAxis, useAxis, useScrub } from '@/parts/lanes/axis';
+import { OthersHeads } from '@/parts/lanes/heads';
 import { KeyDot } from '@/parts/lanes/key';
 import { type Stretch as Frames, type Grip, Span } from '@/parts/lanes/span';
 import type { CheckedJoin } from '@/solver/solve-reel';
@@ -48,6 +49,7 @@ const REDRAWN_MS = 120;
 const SNAP_PX = 7;
 
 interface ReelLanesProps {
+  reelId: string;
   clock: Clock;
   reel: ReelContent;
   data: ReelData;
@@ -119,6 +121,7 @@ export const ReelLanes = memo(function ReelLanes(props: ReelLanesProps) {
         {reel.members.map((m) => (
           <MemberLanes key={m.id} {...props} member={m} />
         ))}
+        <OthersHeads subjectId={props.reelId} />
       </TimeAxis>
       {mayChange && (
         <button

@@ -545,6 +545,8 @@ export const presence = mysqlTable(
     clientId: varchar('client_id', { length: 24 }).primaryKey(),
     personId: ref('person_id').notNull(),
     subjectId: ref('subject_id'),
+    /** Where the playhead of that page stands, where it has one. */
+    frame: int('frame'),
     at: stamp('at'),
   },
   (t) => [index('presence_at').on(t.at)],

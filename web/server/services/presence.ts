@@ -1,28 +1,23 @@
 import { eq, gt, lt, sql } from 'drizzle-orm';
+import type { Present } from '../../contract';
 import type { Queries } from '../db/client';
 import { people, presence } from '../db/schema';
 
 /** A page that says nothing for so long is gone, seconds. */
 const GONE_S = 30;
 
-export interface Present {
-  clientId: string;
-  personId: string;
-  name: string;
-  subjectId: string | null;
-}
-
-/** Says that a page of this person is open, and what it shows. */
+/** Says that a page of this person is open, what it shows, and at which frame. */
 export async function bePresent(
   db: Queries,
   personId: string,
   clientId: string,
   subjectId: string | null,
+  frame: number | null = null,
 ): Promise<void> {
   await db
     .insert(presence)
-    .values({ clientId, personId, subjectId, at: sql`now(3)` })
-    .onDuplicateKeyUpdate({ set: { subjectId, personId, at: sql`now(3)` } });
+    .values({ clientId, personId, subjectId, frame, at: sql`now(3)` })
+    .onDuplicateKeyUpdate({ set: { subjectId, personId, frame, at: sql`now(3)` } });
 }
 
 export async function leave(db: Queries, personId: string, clientId: string): Promise<void> {
@@ -39,6 +34,7 @@ export async function whoIsHere(db: Queries): Promise<Present[]> {
       personId: presence.personId,
       name: people.name,
       subjectId: presence.subjectId,
+      frame: presence.frame,
     })
     .from(presence)
     .innerJoin(people, eq(people.id, presence.personId))

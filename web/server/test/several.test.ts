@@ -163,11 +163,14 @@ describe('presence', () => {
     const noor = await w.somebody('animator', 'Noor');
     await bePresent(w.db, noor.id, 'client-noor1', 'item-1');
     await bePresent(w.db, noor.id, 'client-noor2', null);
-    await bePresent(w.db, noor.id, 'client-noor1', 'item-2');
-    expect((await whoIsHere(w.db)).map((p) => [p.name, p.subjectId])).toEqual([
-      ['Noor', 'item-2'],
-      ['Noor', null],
+    await bePresent(w.db, noor.id, 'client-noor1', 'item-2', 41);
+    expect((await whoIsHere(w.db)).map((p) => [p.name, p.subjectId, p.frame])).toEqual([
+      ['Noor', 'item-2', 41],
+      ['Noor', null, null],
     ]);
+    // a page that shows something without a playhead says so
+    await bePresent(w.db, noor.id, 'client-noor1', 'item-2');
+    expect((await whoIsHere(w.db))[0]!.frame).toBeNull();
     // nobody takes another one's page away
     await leave(w.db, w.personId, 'client-noor1');
     expect(await whoIsHere(w.db)).toHaveLength(2);

@@ -1,0 +1,1 @@
+ALTER TABLE `presence` ADD `frame` int;

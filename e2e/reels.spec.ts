@@ -368,6 +368,11 @@ test('two who work on one reel see each other’s changes, and each takes back o
     await expect(lanes(p).getByRole('button', { name: 'skerry of the reel', exact: true })).toBeVisible();
   }
   await expect(noor.getByText('Ilse has this open as well')).toBeVisible();
+  // where one stands in time, the other sees
+  await page.getByRole('slider', { name: 'Frame', exact: true }).focus();
+  await page.keyboard.press('Home');
+  for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
+  await expect(lanes(noor).getByRole('img', { name: 'Ilse is at frame 5' })).toBeVisible();
   await lanes(page).getByRole('button', { name: 'Hide tove of the reel' }).click();
   await lanes(noor).getByRole('button', { name: 'Hide skerry of the reel' }).click();
   const hidden = (p: Page, who: string) => lanes(p).getByRole('button', { name: `Show ${who} of the reel` });

@@ -20,12 +20,15 @@ const LISTED = 60;
 export function LibraryDrawer({
   performer,
   onLay,
+  onInsert,
   onOver,
   onPose,
 }: {
   performer: RigAnswer | undefined;
   /** Undefined while nobody is there to lay it on. */
   onLay: ((item: Item) => void) | undefined;
+  /** Lays it at the playhead; what follows moves on. */
+  onInsert: ((item: Item) => void) | undefined;
   onOver: ((item: Item) => void) | undefined;
   /** Tries a frame of it as a pose. */
   onPose: ((item: Item) => void) | undefined;
@@ -49,7 +52,15 @@ export function LibraryDrawer({
       {data && found.length === 0 && <p className="text-muted">{texts.noItemFound}</p>}
       <ul className="-mr-2 min-h-0 flex-1 overflow-y-auto pr-2">
         {found.map((i) => (
-          <Entry key={i.id} item={i} performer={performer} onLay={onLay} onOver={onOver} onPose={onPose} />
+          <Entry
+            key={i.id}
+            item={i}
+            performer={performer}
+            onLay={onLay}
+            onInsert={onInsert}
+            onOver={onOver}
+            onPose={onPose}
+          />
         ))}
         {more > 0 && <li className="py-1 text-[12px] text-muted">{texts.moreTypeToNarrowThe(more)}</li>}
       </ul>
@@ -63,12 +74,14 @@ function Entry({
   item,
   performer,
   onLay,
+  onInsert,
   onOver,
   onPose,
 }: {
   item: Item;
   performer: RigAnswer | undefined;
   onLay: ((item: Item) => void) | undefined;
+  onInsert: ((item: Item) => void) | undefined;
   onOver: ((item: Item) => void) | undefined;
   onPose: ((item: Item) => void) | undefined;
 }) {
@@ -93,6 +106,11 @@ function Entry({
         {onLay && (
           <Button size="tiny" look="brass" onClick={() => onLay(item)} aria-label={texts.layBehind(item.name)}>
             {texts.lay}
+          </Button>
+        )}
+        {onInsert && (
+          <Button size="tiny" onClick={() => onInsert(item)} aria-label={texts.insertAtThePlayhead(item.name)}>
+            {texts.insert}
           </Button>
         )}
         {onOver && (

@@ -51,6 +51,7 @@ import {
   landmarks,
   lay,
   layBehind,
+  layBetween,
   layOverBase,
   longEnough,
   moveKeys,
@@ -216,7 +217,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
     const added = addMember(reel, castId);
     return { reel: added.reel, memberId: added.id };
   };
-  const layItem = (item: Item, m: string | null, frame: number | null, over: boolean): void => {
+  const layItem = (item: Item, m: string | null, frame: number | null, over: boolean, between = shift): void => {
     const on = m ? { reel, memberId: m } : withSomebody();
     if (!on) {
       toast(texts.bringACharacterInto);
@@ -230,8 +231,13 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
       ? layOverBase(on.reel, on.memberId, what, frame ?? clock.frame, ['head'])
       : frame === null
         ? layBehind(on.reel, on.memberId, what, lengthOf)
-        : lay(on.reel, on.memberId, what, frame);
-    set(laid.reel, over ? texts.laidOverTheBase(item.name) : texts.laid(item.name));
+        : between
+          ? layBetween(on.reel, on.memberId, what, frame, (p) => itemOf(p)?.facts)
+          : lay(on.reel, on.memberId, what, frame);
+    set(
+      laid.reel,
+      over ? texts.laidOverTheBase(item.name) : between ? texts.inserted(item.name) : texts.laid(item.name),
+    );
     setChosen({ kind: over ? 'over' : 'base', memberId: on.memberId, id: laid.id });
     if (over) setSide('chosen');
   };
@@ -573,6 +579,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
             <LibraryDrawer
               performer={rig ?? undefined}
               onLay={mayChange ? (item) => layItem(item, memberId ?? null, null, false) : undefined}
+              onInsert={mayChange && member ? (item) => layItem(item, member.id, clock.frame, false, true) : undefined}
               onOver={mayChange && member ? (item) => layItem(item, member.id, null, true) : undefined}
               onPose={mayChange && member ? tryPose : undefined}
             />

@@ -11,6 +11,7 @@ import {
   landmarks,
   lay,
   layBehind,
+  layBetween,
   layOverBase,
   moveCameraKey,
   moveKeys,
@@ -54,6 +55,38 @@ test('moving one leaves the rest, or takes what begins after it along', () => {
   expect(at(changePlacement(b.reel, begun.id, a.id, { at: 30 }))).toEqual([30, 100]);
   expect(at(changePlacement(b.reel, begun.id, a.id, { at: 30 }, true))).toEqual([30, 120]);
   expect(at(changePlacement(b.reel, begun.id, b.id, { at: 90 }, true))).toEqual([10, 90]);
+});
+
+test('an item is inserted where another plays: that one is cut, and what follows moves on by as much', () => {
+  const a = lay(begun.reel, begun.id, sit, 0);
+  const b = lay(a.reel, begun.id, walk, 100);
+  const made = layBetween(b.reel, begun.id, walk, 40, (p) => known[p.itemId]);
+  const rows = on(made.reel).base.map((p) => [p.itemId, p.at, p.from, p.to] as const);
+  // a walk of 31 frames of the reel, mixed over 10 with what is before it and behind it
+  expect([...rows].sort((x, y) => x[1] - y[1])).toEqual([
+    ['sit', 0, 0, 40],
+    ['walk', 30, 0, null],
+    ['sit', 51, 40, null],
+    ['walk', 111, 0, null],
+  ]);
+  expect(on(made.reel).base.find((p) => p.id === made.id)!.at).toBe(30);
+  expect(on(made.reel).base.find((p) => p.at === 51)!.join.kind).not.toBe('cut');
+  expect(made.reel.frames).toBe(142);
+});
+
+test('inserted where something repeats it waits for its end; before everything nothing is mixed', () => {
+  const a = lay(begun.reel, begun.id, walk, 0);
+  const twice = changePlacement(a.reel, begun.id, a.id, { repeats: 2 });
+  const inside = layBetween(twice, begun.id, sit, 10, (p) => known[p.itemId]);
+  expect(on(inside.reel).base.map((p) => [p.itemId, p.at])).toEqual([
+    ['walk', 0],
+    ['sit', lengthOf(on(twice).base[0]!) - 10],
+  ]);
+  const first = layBetween(a.reel, begun.id, sit, 0, (p) => known[p.itemId]);
+  expect(on(first.reel).base.map((p) => [p.itemId, p.at])).toEqual([
+    ['walk', 81],
+    ['sit', 0],
+  ]);
 });
 
 test('an overlay takes some of the body, and its strength comes in and goes', () => {

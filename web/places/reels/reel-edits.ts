@@ -117,6 +117,49 @@ export function layBehind(
   return lay(reel, memberId, item, Math.max(0, end - overlap));
 }
 
+/**
+ * Lays an item into a base lane at a frame, mixed with what lies before and after it; everything from there on moves on by its
+ * length. What plays at that frame is cut in two; what repeats there is let play to its end first.
+ */
+export function layBetween(
+  reel: ReelContent,
+  memberId: string,
+  item: Layable,
+  frame: number,
+  itemOf: (p: Placement) => Lasting | undefined,
+): { reel: ReelContent; id: string } {
+  const member = reel.members.find((m) => m.id === memberId)!;
+  const playing = member.base.find((p) => {
+    const own = itemOf(p);
+    return own && p.at < frame && frame < p.at + stretchLength(p, own, reel.fps);
+  });
+  let made = reel;
+  let at = frame;
+  if (playing) {
+    const own = itemOf(playing)!;
+    const cut = split(reel, memberId, playing.id, frame, own);
+    if (cut) made = changePlacement(cut.reel, memberId, cut.id, { join: JOIN_DEFAULTS });
+    else at = playing.at + stretchLength(playing, own, reel.fps);
+  }
+  const length = stretchLength(STRETCH_DEFAULTS, item, reel.fps);
+  const base = made.members.find((m) => m.id === memberId)!.base;
+  const [before, after] = [base.some((p) => p.at < at), base.some((p) => p.at >= at)];
+  const mix = Math.min(JOIN_DEFAULTS.frames, length - 1);
+  const start = Math.max(0, before ? at - mix : at);
+  const by = Math.max(0, start + length - (after ? mix : 0) - at);
+  const shifted = changeMember(made, memberId, (m) => ({
+    ...m,
+    base: m.base.map((p) => (p.at >= at ? { ...p, at: p.at + by } : p)),
+  }));
+  const laid = lay(shifted, memberId, item, start);
+  const end = Math.max(
+    ...laid.reel.members
+      .find((m) => m.id === memberId)!
+      .base.map((p) => p.at + stretchLength(p, p.id === laid.id ? item : (itemOf(p) ?? item), reel.fps)),
+  );
+  return { reel: longEnough(laid.reel, end - 1), id: laid.id };
+}
+
 /** Lays an item over the base, for some of the body, with a strength that comes in and goes. */
 export function layOverBase(
   reel: ReelContent,

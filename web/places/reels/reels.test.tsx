@@ -328,17 +328,21 @@ test('baking asks for what is shown, says what is left out, and can be taken bac
 });
 
 test('the library is within reach: found by typing, laid by a press, dragged by its name', async () => {
-  const [lay, over, pose] = [jest.fn(), jest.fn(), jest.fn()];
+  const [lay, insert, over, pose] = [jest.fn(), jest.fn(), jest.fn(), jest.fn()];
   const pack = item({ id: 'pack', name: 'Night pack', kind: 'pack' });
   const list = { items: [walk, pack], found: 90, total: 90, facets: null, guessed: [], scores: {} };
-  const { user } = stand(<LibraryDrawer performer={undefined} onLay={lay} onOver={over} onPose={pose} />, {
-    answers: { 'GET /api/v1/items': list },
-  });
+  const { user } = stand(
+    <LibraryDrawer performer={undefined} onLay={lay} onInsert={insert} onOver={over} onPose={pose} />,
+    { answers: { 'GET /api/v1/items': list } },
+  );
   const entry = (await screen.findByText('Deck walk')).closest('li')!;
   await user.click(within(entry).getByRole('button', { name: 'Lay Deck walk behind' }));
+  await user.click(
+    within(entry).getByRole('button', { name: 'Insert Deck walk at the playhead; what follows moves on' }),
+  );
   await user.click(within(entry).getByRole('button', { name: 'Lay Deck walk over the base' }));
   await user.click(within(entry).getByRole('button', { name: 'Try a pose of Deck walk' }));
-  expect([lay, over, pose].map((f) => f.mock.calls.length)).toEqual([1, 1, 1]);
+  expect([lay, insert, over, pose].map((f) => f.mock.calls.length)).toEqual([1, 1, 1, 1]);
   const data = { setData: jest.fn(), effectAllowed: '' };
   fireEvent.dragStart(entry, { dataTransfer: data });
   expect(data.setData).toHaveBeenCalledWith('application/x-velvet-item', 'walk');

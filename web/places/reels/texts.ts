@@ -274,6 +274,8 @@ export const levelLanes = {
 };
 
 export const libraryDrawer = {
+  insert: 'Insert',
+  insertAtThePlayhead: (item: string): string => `Insert ${item} at the playhead; what follows moves on`,
   findAnItemTo: 'Find an item to lay',
   findByNameTag: 'Find by name, tag or what it shows',
   noItemFound: 'No item found.',
@@ -488,6 +490,7 @@ export const reelDesk = {
   bringACharacterInto: 'Bring a character into the cast first: items are laid on somebody.',
   laidOverTheBase: (name: string | number): string => `Laid ${name} over the base`,
   laid: (name: string | number): string => `Laid ${name}`,
+  inserted: (item: string): string => `Inserted ${item}; what follows moved on`,
   theCastIsEmpty: 'The cast is empty: bring a character in first.',
   putOnTheReel: (name: string | number): string => `Put ${name} on the reel`,
   hid: 'Hid',

@@ -5,7 +5,7 @@ import { jointOf, type Slot } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { Course, carried, meet } from '../join/meet';
 import type { CorrectionTrack, Handle } from '../layer/correct';
-import type { OffsetKey } from '../layer/offsets';
+import { moveAt, type OffsetKey } from '../layer/offsets';
 import { jointsOf } from '../layer/overlay';
 import { invMul64, load4, mul64, slerp64 } from '../math/fast';
 import { expQuat, logQuat } from '../math/rotation-vector';
@@ -29,6 +29,11 @@ export interface PoseWish {
   readonly mirror: MirrorMode | null;
   /** Axes of a joint’s own frame about which it turns towards the pose; all three where left out. */
   readonly axes?: readonly Axis[] | undefined;
+  /**
+   * Ways along which the body moves to where the pose has it: y up, to the pose's height above the ground; x to its left and z
+   * ahead of it, to where it lies over its feet. None where left out: the body stays where it is.
+   */
+  readonly moves?: readonly Axis[] | undefined;
   /** Hands and feet that stay where they are. */
   readonly hold: readonly Exclude<Handle, 'hips' | 'head'>[];
   /** Frames over which a joint that has no other key comes in, and goes again. */
@@ -40,6 +45,8 @@ export interface PoseKeys {
   readonly keys: readonly CorrectionTrack[];
   /** Joints that a key was set for, and regions of which nothing was touched. */
   readonly written: readonly string[];
+  /** How far the body moves in the world, metres. */
+  readonly moved: readonly [number, number, number];
   readonly leftAlone: readonly Region[];
 }
 
@@ -47,7 +54,8 @@ export interface PoseKeys {
 const SAME = 1e-4;
 
 /**
- * Keys that put a pose over a motion at one frame. Only turns are keyed: the body stays where it is, and faces as it does.
+ * Keys that put a pose over a motion at one frame. The body faces as it does; it stays where it is, or moves along the ways
+ * that the wish names, its feet with it where they are not held.
  * @param beneath the motion without any keys @param now the motion with those that are there
  * @param keys those that are there, told in the motion's frames
  * @throws MotionError 'bad-argument' for a frame that is not there or a joint that is not
@@ -100,6 +108,21 @@ export function poseKeys(
   let out = [...keys];
   for (const { joint, turn } of written)
     out = withKeyAt(out, { joint: rig.names[joint]! }, frame, { turn }, wish.onset, now.frameCount);
+  const moved = bodyMove(party, there, pose, wish, taken);
+  const goes = Math.hypot(...moved) >= SAME;
+  if (goes) {
+    const own = keys.find((t) => isOf(t, { handle: 'hips' }));
+    const before = own ? moveAt(own.keys, frame) : [0, 0, 0];
+    const move = moved.map((x, k) => x + before[k]!) as [number, number, number];
+    out = withKeyAt(out, { handle: 'hips' }, frame, { move }, wish.onset, now.frameCount);
+  }
+  // a body that moves leaves its feet where they are: those that nobody holds go along
+  for (const foot of goes ? (['footL', 'footR'] as const).filter((f) => !wish.hold.includes(f)) : []) {
+    const own = keys.find((t) => isOf(t, { handle: foot }));
+    const before = own ? moveAt(own.keys, frame) : [0, 0, 0];
+    const move = moved.map((x, k) => x + before[k]!) as [number, number, number];
+    out = withKeyAt(out, { handle: foot }, frame, { move }, wish.onset, now.frameCount);
+  }
   for (const handle of wish.hold) {
     const joint = jointOf(map, handle as Slot);
     if (joint < 0) continue;
@@ -114,8 +137,37 @@ export function poseKeys(
   return {
     keys: out,
     written: written.map((w) => rig.names[w.joint]!),
+    moved: goes ? moved : [0, 0, 0],
     leftAlone: REGIONS.filter((r) => regions.includes(r) && !touched.has(r)),
   };
+}
+
+/** How far a body has to go in the world to lie over its feet as the pose has it, along the ways that are wanted. */
+function bodyMove(
+  party: Party,
+  there: Motion,
+  pose: Motion,
+  { moves = [], strength }: PoseWish,
+  taken: readonly number[],
+): [number, number, number] {
+  const { rig, map } = party;
+  const hips = jointOf(map, 'hips');
+  if (moves.length === 0 || hips < 0 || !taken.includes(hips)) return [0, 0, 0];
+  const feet = (['footL', 'footR'] as const).map((s) => jointOf(map, s)).filter((j) => j >= 0);
+  /** The hips' height, and where they are on the ground against the middle of both feet. */
+  const over = (m: Motion): [number, number, number] => {
+    const { p } = new ChainReader(rig, m, [hips, ...feet]).at(0);
+    const beside = (k: number): number =>
+      feet.length === 0 ? 0 : p[3 * hips + k]! - feet.reduce((sum, j) => sum + p[3 * j + k]!, 0) / feet.length;
+    return [beside(0), p[3 * hips + 1]!, beside(2)];
+  };
+  const [now, then] = [over(there), over(pose)];
+  const [heading] = new Course(party, there).at(0);
+  const [sin, cos] = [Math.sin(heading), Math.cos(heading)];
+  const [x, y, z] = now.map((a, k) => strength * (then[k]! - a)) as [number, number, number];
+  const left = moves.includes('x') ? x * cos - z * sin : 0;
+  const ahead = moves.includes('z') ? x * sin + z * cos : 0;
+  return [left * cos + ahead * sin, moves.includes('y') ? y : 0, ahead * cos - left * sin];
 }
 
 const isOf = (t: CorrectionTrack, of: { joint: string } | { handle: Handle }): boolean =>

@@ -4,7 +4,7 @@ import { seeded } from '../math/random';
 import { logQuat } from '../math/rotation-vector';
 import { type Motion, worldPositions } from '../motion/motion';
 import { resample } from '../motion/timing';
-import { party, posedRig, wander } from '../test/bodies';
+import { party, posedRig, standing, wander } from '../test/bodies';
 import {
   type Overlay,
   onsetStrength,
@@ -255,6 +255,58 @@ describe('a pose put over what is there', () => {
       expect(x).toBeCloseTo(whole[i]!, 4);
     });
     expect(poseKeys(who, beneath, beneath, at, [], { ...wish, axes: [] }).written).toEqual([]);
+  });
+
+  describe('that crouches', () => {
+    const plain = posedRig(60);
+    const body = party(plain);
+    /** Hips 30 cm lower, knees bent, feet flat on the ground where they stand. */
+    const bend = (name: string, angle: number) => [name, [Math.sin(angle / 2), 0, 0, Math.cos(angle / 2)]] as const;
+    const crouch = standing(plain, 0.65, 2, (_, set) => {
+      for (const side of ['Left', 'Right'])
+        for (const [name, q] of [bend(`${side}UpLeg`, -0.85), bend(`${side}Leg`, 1.7), bend(`${side}Foot`, -0.85)])
+          set(name, q);
+    });
+    const stood = standing(plain, 0.95, 60, () => {});
+    const place = (m: Motion, f: number, name: string): number[] => {
+      const j = plain.names.indexOf(name);
+      return [...worldPositions(plain, m).subarray(3 * (f * n + j), 3 * (f * n + j) + 3)];
+    };
+    const put = (more: Partial<PoseWish>) =>
+      poseKeys(body, stood, stood, 30, [], { ...wish, pose: crouch, regions: [], ...more });
+
+    test('without moves leaves the body at its height', () => {
+      const { keys, moved } = put({});
+      expect(moved).toEqual([0, 0, 0]);
+      expect(place(correct(body, stood, keys), 30, 'Hips')[1]).toBeCloseTo(0.95, 3);
+    });
+
+    test('lowers the body over feet that are held, and brings it up again', () => {
+      const { keys, moved } = put({ moves: ['y'], hold: ['footL', 'footR'] });
+      expect(moved[1]).toBeCloseTo(-0.3, 2);
+      const done = correct(body, stood, keys);
+      expect(place(done, 30, 'Hips')[1]).toBeCloseTo(0.65, 2);
+      for (const foot of ['LeftFoot', 'RightFoot'])
+        place(done, 30, foot).forEach((x, k) => {
+          expect(x).toBeCloseTo(place(stood, 30, foot)[k]!, 3);
+        });
+      expect(place(done, 50, 'Hips')[1]).toBeCloseTo(0.95, 4);
+    });
+
+    test('takes feet that nobody holds along: the legs are those of the pose', () => {
+      const done = correct(body, stood, put({ moves: ['x', 'y', 'z'] }).keys);
+      expect(apart(turned(done, 30, 'LeftLeg'), turned(crouch, 0, 'LeftLeg'))).toBeLessThan(0.01);
+      expect(place(done, 30, 'LeftFoot')[1]).toBeCloseTo(place(crouch, 0, 'LeftFoot')[1]!, 2);
+    });
+
+    test('moves half as far by half its strength, along the ways that are asked for alone, with the hips alone', () => {
+      expect(put({ moves: ['y'], strength: 0.5 }).moved[1]).toBeCloseTo(-0.15, 2);
+      // what only faces elsewhere lies over its feet all the same
+      const away = standing(plain, 0.95, 2, (_, set) => set('Hips', [0, Math.SQRT1_2, 0, Math.SQRT1_2]));
+      expect(put({ moves: ['x', 'z'], pose: crouch }).moved[1]).toBe(0);
+      expect(put({ moves: ['x', 'y', 'z'], pose: away }).moved.every((x) => Math.abs(x) < 1e-6)).toBe(true);
+      expect(put({ moves: ['y'], regions: ['head'] }).moved).toEqual([0, 0, 0]);
+    });
   });
 
   test('over keys that are there goes from what they show, and is fenced in only where it stands alone', () => {

@@ -83,6 +83,7 @@ export function PoseTrial({
   const [mirror, setMirror] = useState<MirrorMode | 'none'>('none');
   const [regions, setRegions] = useState<readonly Region[]>([]);
   const [axes, setAxes] = useState<readonly Axis[]>(AXES);
+  const [moves, setMoves] = useState<readonly Axis[]>([]);
   const [hold, setHold] = useState<readonly (typeof HOLDS)[number][]>([]);
   const [onset, setOnset] = useState(10);
   const [tried, setTried] = useState<PoseKeys | null>(null);
@@ -104,6 +105,7 @@ export function PoseTrial({
       joints: [],
       mirror: mirror === 'none' ? null : mirror,
       axes,
+      moves,
       hold,
       onset,
     };
@@ -112,7 +114,7 @@ export function PoseTrial({
       show,
       (e) => setError(e.message),
     );
-  }, [wish, source, itemFrame, frame, strength, regions, mirror, axes, hold, onset, run, show]);
+  }, [wish, source, itemFrame, frame, strength, regions, mirror, axes, moves, hold, onset, run, show]);
   const last = item.facts.frameCount - 1;
   const toggle = <T extends string>(list: readonly T[], x: T): T[] =>
     list.includes(x) ? list.filter((y) => y !== x) : [...list, x];
@@ -193,6 +195,26 @@ export function PoseTrial({
           </button>
         )}
       </fieldset>
+      <fieldset className="flex items-center gap-1" aria-label={texts.bodyMoves}>
+        <span className="text-[12px] text-muted">{texts.bodyMoves}</span>
+        {AXES.map((a) => (
+          <button
+            key={a}
+            type="button"
+            aria-pressed={moves.includes(a)}
+            title={texts.alongAxis[a]}
+            className={chip(moves.includes(a))}
+            onClick={() => setMoves(toggle(moves, a))}
+          >
+            {a}
+          </button>
+        ))}
+        {moves.length > 0 && (
+          <button type="button" className="text-[12px] text-brass-text hover:underline" onClick={() => setMoves([])}>
+            {texts.bodyStays}
+          </button>
+        )}
+      </fieldset>
       <p className="mt-1 text-[12px] text-muted">{texts.staysWhereItIs}</p>
       <fieldset className="flex flex-wrap gap-1" aria-label={texts.staysWhereItIs2}>
         {HOLDS.map((h) => (
@@ -214,7 +236,11 @@ export function PoseTrial({
           texts.readingThePose
         ) : (
           texts.jointsAtFrame(joints, frame + 1, [
-            texts.place,
+            ...(moves.length === 0
+              ? [texts.place]
+              : moves.length < AXES.length
+                ? [texts.movesAlong(AXES.filter((a) => !moves.includes(a)).join(' and '))]
+                : []),
             ...(axes.length < AXES.length
               ? [texts.turnsAbout3(AXES.filter((a) => !axes.includes(a)).join(' and '))]
               : []),
@@ -226,7 +252,7 @@ export function PoseTrial({
         <Button
           size="small"
           look="brass"
-          disabled={!tried || joints === 0}
+          disabled={!tried || (joints === 0 && tried.moved.every((x) => x === 0))}
           onClick={() => tried && onSet(tried.keys, texts.setOverAtFrame(item.name, joints, frame + 1))}
         >
           {texts.setKey}

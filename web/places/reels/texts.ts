@@ -421,6 +421,10 @@ export const playPage = {
 };
 
 export const poseTrial = {
+  bodyMoves: 'body moves',
+  bodyStays: 'none',
+  alongAxis: { x: 'to its left or right', y: 'up or down', z: 'ahead or back' },
+  movesAlong: (axes: string): string => `moves along ${axes}`,
   place: 'place',
   jointsAtFrame: (joints: number, frame: number, leftAlone: readonly string[]): string =>
     `${many(joints, 'joint')} at frame ${frame}; left alone: ${leftAlone.join(', ')}`,

@@ -61,13 +61,13 @@ function featureJoint(party: Party, name: string): number {
 
 /**
  * Works the features out.
- * @param floor height of the ground under the motion, metres
+ * @param floor height of the ground under the motion, metres: one, or one for each frame of the motion
  * @param step every so many frames
  */
 export function poseFeatures(
   party: Party,
   motion: Motion,
-  floor = 0,
+  floor: number | ArrayLike<number> = 0,
   step = 1,
   body: Body = measureBody(party.rig, party.map, party.pose, party.floor),
 ): PoseFeatures {
@@ -96,13 +96,14 @@ export function poseFeatures(
     ground[2 * i + 1] = cz;
     const s = Math.sin(h);
     const c = Math.cos(h);
+    const under = typeof floor === 'number' ? floor : floor[i * step]!;
     for (let k = 0; k < joints.length; k++) {
       const o = 3 * joints[k]!;
       const x = p[o]! - cx;
       const z = p[o + 2]! - cz;
       const at = FEATURE_WIDTH * i + 3 * k;
       values[at] = (c * x - s * z) / leg;
-      values[at + 1] = (p[o + 1]! - floor) / leg;
+      values[at + 1] = (p[o + 1]! - under) / leg;
       values[at + 2] = (s * x + c * z) / leg;
     }
   }

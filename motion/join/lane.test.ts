@@ -15,6 +15,7 @@ import { JOIN_DEFAULTS, type JoinWish } from './laid';
 import { layLane } from './lane';
 import { findMatches } from './match';
 import { Course, meet, turnBetween } from './meet';
+import { groundedOn, legsOf } from './steps';
 
 const rig = posedRig(60, 1, true);
 const who = party(rig);
@@ -330,6 +331,8 @@ describe('carrying on', () => {
   });
 });
 
+const clamp01 = (x: number): number => Math.max(0, Math.min(1, x));
+
 describe('found matches', () => {
   test('of two halves of one motion are its own frames', () => {
     const a = trim(rig, free, 0, 60);
@@ -338,6 +341,26 @@ describe('found matches', () => {
     expect(best!.a - best!.b).toBe(25);
     expect(best!.apartPercentLeg).toBeLessThan(3);
     for (const other of others) expect(other.apartPercentLeg).toBeGreaterThanOrEqual(best!.apartPercentLeg);
+  });
+
+  test('are those of one step, whichever step of the stairs most of a motion stands on', () => {
+    const plain = posedRig(60);
+    // stands, steps up, stands; one arm goes round all the while
+    const level = standing(plain, 0.95, 240, (f, set) => set('LeftArm', [0, Math.sin(f / 90), 0, Math.cos(f / 90)]));
+    const values = Float32Array.from(
+      { length: 720 },
+      (_, i) => [0, 0.95 + 0.4 * clamp01((Math.floor(i / 3) - 116) / 8), 0][i % 3]!,
+    );
+    const climbs = { ...level, places: [{ joint: 0, values }] };
+    const up = party(plain);
+    // the second half knows nothing of the step below
+    const [a, b] = [trim(plain, climbs, 0, 200), trim(plain, climbs, 130, 239)];
+    const [best] = findMatches(up, a, b, { from: [140, 200], to: [5, 65] });
+    expect(best!.a - best!.b).toBe(130);
+    expect(best!.apartPercentLeg).toBeLessThan(1);
+    const { ground } = groundedOn(legsOf(up), climbs);
+    expect(ground[200]! - ground[40]!).toBeCloseTo(0.4, 1);
+    expect(Math.max(...ground) - Math.min(...ground)).toBeLessThan(0.45);
   });
 
   test('are sought within a range only, and never between rates', () => {

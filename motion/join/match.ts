@@ -3,7 +3,7 @@ import type { Party } from '../body/party';
 import { MotionError } from '../errors';
 import type { Motion } from '../motion/motion';
 import { apart, type Cloud, cloudOf, unlikeness } from './likeness';
-import { legsOf, type Stands, standsOf } from './steps';
+import { groundedOn, legsOf, type Stands } from './steps';
 
 export interface MatchOptions {
   /** Frames of the first motion among which it may be left, both included; its last two seconds where left out. */
@@ -51,10 +51,10 @@ export function findMatches(party: Party, a: Motion, b: Motion, options: MatchOp
       'Matches are sought between motions of one frame rate: resample one of them.',
     );
   const plan = legsOf(party);
-  const feet = [standsOf(plan, a), standsOf(plan, b)] as const;
+  const feet = [groundedOn(plan, a), groundedOn(plan, b)] as const;
   const clouds = [
-    cloudOf(poseFeatures(party, a, feet[0].floor)),
-    cloudOf(poseFeatures(party, b, feet[1].floor)),
+    cloudOf(poseFeatures(party, a, feet[0].ground)),
+    cloudOf(poseFeatures(party, b, feet[1].ground)),
   ] as const;
   const step = Math.max(1, Math.round(a.fps / SEARCH_FPS));
   const window = Math.max(1, Math.round(WINDOW_S * a.fps));

@@ -1,4 +1,4 @@
-import { findContacts, soleTracks } from '../analysis/plants';
+import { type Contacts, findContacts, plantHeights, type SoleTracks, soleTracks } from '../analysis/plants';
 import type { Party } from '../body/party';
 import type { Side } from '../bodymap/slots';
 import { easeAcross } from '../math/fade-out';
@@ -21,19 +21,59 @@ export interface Stands {
   readonly floor: number;
 }
 
-/** Reads which points of the feet are planted. */
-export function standsOf(plan: RetargetPlan, motion: Motion): Stands {
+/** What the feet of a motion stand on, and how high that lies under the body in every frame. */
+export interface Grounded extends Stands {
+  /** F: height of what the feet stand on, metres; from one stand to the next in a straight line, as on steps and slopes. */
+  readonly ground: Float32Array;
+}
+
+/** The plants of a motion's feet, and the tracks that they were read from; undefined for a body without legs. */
+function plantsOf(plan: RetargetPlan, motion: Motion): { tracks: SoleTracks; contacts: Contacts } | undefined {
   const { body, rig, cutout } = plan.target;
-  const held = { L: new Uint8Array(motion.frameCount), R: new Uint8Array(motion.frameCount) };
-  if (body.leg === 0) return { held, floor: 0 };
-  const read = cutout ? turnedRound(cutout, motion) : motion;
-  const { plants, floor } = findContacts(soleTracks(rig, read, body), motion.fps, body.leg);
+  if (body.leg === 0) return undefined;
+  const tracks = soleTracks(rig, cutout ? turnedRound(cutout, motion) : motion, body);
+  return { tracks, contacts: findContacts(tracks, motion.fps, body.leg) };
+}
+
+function standing(frames: number, { plants, floor }: Contacts): Stands {
+  const held = { L: new Uint8Array(frames), R: new Uint8Array(frames) };
   for (const { part, start, end } of plants) {
     const bits = held[part.endsWith('L') ? 'L' : 'R'];
     const bit = part.startsWith('heel') ? HEEL : BALL;
     for (let f = start; f <= end; f++) bits[f] = bits[f]! | bit;
   }
   return { held, floor };
+}
+
+const AFLOAT: Contacts = { plants: [], floor: 0 };
+
+/** Reads which points of the feet are planted. */
+export const standsOf = (plan: RetargetPlan, motion: Motion): Stands =>
+  standing(motion.frameCount, plantsOf(plan, motion)?.contacts ?? AFLOAT);
+
+/** Reads which points of the feet are planted, and on what. */
+export function groundedOn(plan: RetargetPlan, motion: Motion): Grounded {
+  const frames = motion.frameCount;
+  const read = plantsOf(plan, motion);
+  const stands = standing(frames, read?.contacts ?? AFLOAT);
+  const ground = new Float32Array(frames).fill(stands.floor);
+  if (!read) return { ...stands, ground };
+  const heights = plantHeights(read.tracks, read.contacts, plan.target.body.leg, 1);
+  // where both feet stand, the lower one tells
+  const told = new Float32Array(frames).fill(Number.POSITIVE_INFINITY);
+  read.contacts.plants.forEach(({ start, end }, i) => {
+    for (let f = start; f <= end; f++) told[f] = Math.min(told[f]!, heights[i]!);
+  });
+  let before = -1;
+  for (let f = 0; f < frames; f++) {
+    if (told[f] === Number.POSITIVE_INFINITY) continue;
+    const from = before < 0 ? told[f]! : told[before]!;
+    for (let g = before + 1; g <= f; g++)
+      ground[g] = stands.floor + from + (before < 0 ? 0 : ((told[f]! - from) * (g - before)) / (f - before));
+    before = f;
+  }
+  if (before >= 0) ground.fill(stands.floor + told[before]!, before + 1);
+  return { ...stands, ground };
 }
 
 const known = new WeakMap<Party, RetargetPlan>();

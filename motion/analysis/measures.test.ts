@@ -265,6 +265,22 @@ describe('plants', () => {
     }
   });
 
+  test('stand on no ground that lies under another stand: a step down, however short, is lower ground', () => {
+    const high = standing(600);
+    const down = (by: number): Motion => ({
+      ...high,
+      places: high.places.map((t) => ({
+        ...t,
+        values: t.values.map((y, k) => (k % 3 === 1 ? y - by * Math.min(1, Math.max(0, (k / 3 - 560) / 20)) : y)),
+      })),
+    });
+    const floorOf = (m: Motion): number => findContacts(soleTracks(rig, m, body), 60, body.leg).floor;
+    const before = floorOf(high);
+    expect(before - floorOf(down(0.4))).toBeCloseTo(0.4, 2);
+    // soles of captures sink by so much
+    expect(floorOf(down(0.03))).toBeCloseTo(before, 2);
+  });
+
   test('without legs or frames there are none', () => {
     expect(findContacts({}, 60, 1).plants).toEqual([]);
     expect(findContacts(soleTracks(rig, standing(5), body), 60, 0).plants).toEqual([]);

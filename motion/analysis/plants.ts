@@ -127,8 +127,24 @@ export function findContacts(found: SoleTracks, fps: number, leg: number, beltSp
   }
   return {
     plants: plants.sort((a, b) => a.start - b.start || PLANT_PARTS.indexOf(a.part) - PLANT_PARTS.indexOf(b.part)),
-    floor,
+    floor: lowestStand(plants, tracks, floor, leg),
   };
+}
+
+/** Soles of captures sink by less than this share of a leg: what stands lower stands on lower ground. */
+const LOWER = 0.08;
+
+/** The ground, or a step below it on which a foot stands, however short: nobody stands under the ground. */
+function lowestStand(plants: readonly Plant[], tracks: SoleTracks, floor: number, leg: number): number {
+  let lowest = floor;
+  for (const { part, start, end } of plants) {
+    const track = isSole(part) ? tracks[part] : undefined;
+    if (!track) continue;
+    let sum = 0;
+    for (let f = start; f <= end; f++) sum += track[3 * f + 1]!;
+    lowest = Math.min(lowest, sum / (end - start + 1));
+  }
+  return floor - lowest > LOWER * leg ? lowest : floor;
 }
 
 /** Longest stretch that noise alone can tear out of a plant, seconds, and how far the point may stray in it, legs. */

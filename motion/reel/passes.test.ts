@@ -2,9 +2,10 @@ import { standIn } from '../body/stand-in';
 import { guessBodyMap } from '../bodymap/guess';
 import { correct } from '../layer/correct';
 import { turnOffsetAt } from '../layer/offsets';
-import { axisAngleQuat } from '../math/quat';
-import { PoseReader, restMotion } from '../motion/motion';
+import { axisAngleQuat, mulQuat } from '../math/quat';
+import { PoseReader, restMotion, worldPositions } from '../motion/motion';
 import { hold } from '../motion/timing';
+import { posedRig } from '../test/bodies';
 import { underRoot } from '../test/variants';
 import type { ReelMember } from './document';
 import { ReelEvaluator } from './evaluate';
@@ -57,6 +58,29 @@ describe('turns of a part by a pad', () => {
     expect(gaze(party, [1, 0])[0]).toBeGreaterThan(0.9);
     expect(gaze(party, [-1, 0])[0]).toBeLessThan(-0.9);
     expect(gaze(party, [0, 1])[1]).toBeGreaterThan(0.7);
+  });
+
+  test.each([
+    ['level', posedRig(90)],
+    ['hanging', posedRig(5)],
+  ])('an arm that is %s at rest is raised from the side, and swung ahead', (_, own) => {
+    const who = { rig: own, map: guessBodyMap(own) };
+    const n = own.names.length;
+    const [upper, hand] = ['LeftArm', 'LeftHand'].map((x) => own.names.indexOf(x)) as [number, number];
+    const at = (pad: readonly [number, number]): number[] => {
+      const rest = restMotion(own, 1);
+      const turns = rest.turns.slice();
+      for (const { joint, turn } of partTurns(who, 'armL', pad)) mulQuat(turns, 4 * joint, turns, 4 * joint, turn, 0);
+      const p = worldPositions(own, { ...rest, turns }).subarray(0, 3 * n);
+      return [0, 1, 2].map((k) => p[3 * hand + k]! - p[3 * upper + k]!);
+    };
+    const rest = at([0, 0]);
+    expect(at([0, 0.5])[1]! - rest[1]!).toBeGreaterThan(0.15);
+    expect(at([1, 0])[2]! - rest[2]!).toBeGreaterThan(0.4);
+    expect(at([-1, 0])[2]! - rest[2]!).toBeLessThan(-0.4);
+    // the other arm is its mirror image
+    const other = partTurns(who, 'armR', [0, 0.5]);
+    expect(other.map((t) => own.names[t.joint])).toEqual(['RightArm']);
   });
 
   test('also where the hips hang from a root in an armature', () => {

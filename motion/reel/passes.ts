@@ -3,22 +3,29 @@ import { type BodyMap, jointOf, type Slot } from '../bodymap/slots';
 import type { CorrectionTrack } from '../layer/correct';
 import { type OffsetKey, turnOffsetAt } from '../layer/offsets';
 import { angleBetweenQuats, axisAngleQuat, mulQuat, slerp } from '../math/quat';
-import { restPose, type SkeletonRig } from '../rig/rig';
+import { restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
 import type { ReelMember } from './document';
 import { type LabelKey, type LevelKey, labelInLane, levelInLane } from './levels';
 
 // A pass: part of a member played by hand while everything else that is there plays along.
 
 /** Parts of the body that a pointer turns, with the joints that share the turn. */
-export const PASS_PARTS = ['head', 'trunk'] as const;
+export const PASS_PARTS = ['head', 'trunk', 'armL', 'armR'] as const;
 export type PassPart = (typeof PASS_PARTS)[number];
 
 const SHARED: Readonly<Record<PassPart, readonly Slot[]>> = {
   head: ['neck1', 'neck2', 'head'],
   trunk: ['spine1', 'spine2', 'spine3', 'spine4', 'spine5'],
+  armL: ['upperArmL'],
+  armR: ['upperArmR'],
 };
 /** How far a pointer at the edge of its pad turns a part: to the side and up or down, degrees. */
-const REACH: Readonly<Record<PassPart, readonly [aside: number, up: number]>> = { head: [75, 50], trunk: [50, 40] };
+const REACH: Readonly<Record<PassPart, readonly [aside: number, up: number]>> = {
+  head: [75, 50],
+  trunk: [50, 40],
+  armL: [80, 100],
+  armR: [80, 100],
+};
 const RAD = Math.PI / 180;
 
 /** What a pass writes, and nothing else: each in frames of the reel, rising. */
@@ -47,7 +54,8 @@ export const jointsOfPart = (map: BodyMap, part: PassPart): number[] =>
 
 /**
  * How the joints of a part turn for a place on a pad: to the side about the body's upright axis, up and down about the axis
- * through its sides, shared evenly. On a cut-out both turn it in its plane.
+ * through its sides, shared evenly. An arm is raised from the side of the body, and swung ahead and back. On a cut-out both
+ * turn it in its plane.
  * @param at from −1 to 1, to the right and upwards
  * @returns a turn for each joint, in its own frame
  */
@@ -72,12 +80,26 @@ export function partTurns(
       return out;
     };
     const turn = [0, 0, 0, 1];
-    if (cutout) mulQuat(turn, 0, turn, 0, own(0, 0, 1, -at[0] * aside * 0.6), 0);
+    const side = part === 'armL' ? 1 : part === 'armR' ? -1 : 0;
+    if (side !== 0) {
+      mulQuat(turn, 0, turn, 0, own(0, 0, 1, side * at[1] * up), 0);
+      if (!cutout)
+        mulQuat(turn, 0, turn, 0, own(...swingAxis(rig as SkeletonRig, rest, joint, side), at[0] * aside), 0);
+    } else if (cutout) mulQuat(turn, 0, turn, 0, own(0, 0, 1, -at[0] * aside * 0.6), 0);
     else {
       mulQuat(turn, 0, own(0, 1, 0, at[0] * aside), 0, own(1, 0, 0, -at[1] * up), 0);
     }
     return { joint, turn: turn as [number, number, number, number] };
   });
+}
+
+/** The axis about which an arm swings ahead, wherever it points at rest; to its side where that cannot be told. */
+function swingAxis(rig: SkeletonRig, rest: WorldPose, joint: number, side: number): [number, number, number] {
+  const child = rig.parents.indexOf(joint);
+  const [x, y] = child < 0 ? [side, 0] : [0, 1].map((k) => rest.p[3 * child + k]! - rest.p[3 * joint + k]!);
+  const far = Math.hypot(x!, y!);
+  // from where it points, about which way it comes to point to +Z
+  return far < 1e-6 ? [0, -side, 0] : [y! / far, -x! / far, 0];
 }
 
 /** Keys within these are left out: degrees, and share of a number's range of 1. */

@@ -774,3 +774,14 @@ export const useBinning = {
   movedToTheBin: (name: string | number): string => `Moved ${name} to the bin`,
   broughtBack: (name: string | number): string => `Brought back ${name}`,
 };
+
+export const what = {
+  nothing: 'nothing',
+  head: 'the head',
+  trunk: 'the trunk',
+  armL: 'the left arm',
+  armR: 'the right arm',
+  number: (name: string): string => `number: ${name}`,
+  viewsOf: (joint: string): string => `views of ${joint}`,
+  drawingsOf: (part: string): string => `drawings of ${part}`,
+};

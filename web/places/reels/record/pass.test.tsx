@@ -40,8 +40,15 @@ describe('what was done by hand, as a pass', () => {
   });
 });
 
-test('a body offers its head, its trunk and its numbers, and nothing to be drawn otherwise', () => {
+test('a body offers its head, its trunk, its arms and its numbers, and nothing to be drawn otherwise', () => {
   const view = rigView(rigAnswer());
-  expect(padChoices(view, ['smile']).map((c) => c.value)).toEqual(['nothing', 'head', 'trunk', 'number smile']);
+  expect(padChoices(view, ['smile']).map((c) => c.value)).toEqual([
+    'nothing',
+    'head',
+    'trunk',
+    'armL',
+    'armR',
+    'number smile',
+  ]);
   expect(labelTargets(view.cutout)).toEqual([]);
 });

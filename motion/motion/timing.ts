@@ -59,6 +59,22 @@ export interface SpeedKey {
 const SPEED = { time: (k: SpeedKey) => k.seconds, value: (k: SpeedKey) => k.speed, ease: () => 'linear' as const };
 
 /**
+ * When every frame of a motion is reached that is played at changing speeds, in frames at its own rate from its first one; by
+ * the midpoint rule.
+ * @param keys in rising order of time
+ */
+export function framesReached(frameCount: number, fps: number, keys: readonly SpeedKey[]): Float64Array {
+  const reached = new Float64Array(frameCount);
+  const parts = 8;
+  for (let f = 0; f + 1 < frameCount; f++) {
+    let sum = 0;
+    for (let i = 0; i < parts; i++) sum += 1 / valueAt(keys, SPEED, (f + (i + 0.5) / parts) / fps);
+    reached[f + 1] = reached[f]! + sum / parts;
+  }
+  return reached;
+}
+
+/**
  * Plays the motion faster or slower at its own frame rate: by one factor, or by a curve over its own time.
  * @param speed 0.05 to 20, or keys in rising order of time
  * @throws MotionError 'bad-argument' for speeds outside their range or keys out of order, 'too-large' beyond what a motion may hold
@@ -71,15 +87,7 @@ export function retime(rig: Rig, motion: Motion, speed: number | readonly SpeedK
     throw new MotionError('bad-argument', 'The times of a speed curve must rise.');
   const last = motion.frameCount - 1;
   if (keys.every((k) => k.speed === 1) || last === 0) return motion;
-  const speedAt = (frame: number): number => valueAt(keys, SPEED, frame / motion.fps);
-  // time needed for each original frame by the trapezium rule, then read backwards
-  const reached = new Float64Array(last + 1);
-  const parts = 8;
-  for (let f = 0; f < last; f++) {
-    let sum = 0;
-    for (let i = 0; i < parts; i++) sum += 1 / speedAt(f + (i + 0.5) / parts);
-    reached[f + 1] = reached[f]! + sum / parts;
-  }
+  const reached = framesReached(motion.frameCount, motion.fps, keys);
   const frames = Math.round(reached[last]!) + 1;
   // the last frame is met exactly: the rounding is spread over the whole
   const stretch = frames > 1 ? reached[last]! / (frames - 1) : 1;

@@ -3,10 +3,17 @@ import { JOIN_DEFAULTS, type JoinWish } from '../join/laid';
 import type { CorrectionTrack } from '../layer/correct';
 import type { OverlayMode, Reference } from '../layer/overlay';
 import type { Ease } from '../motion/curve';
+import { framesReached, type SpeedKey } from '../motion/timing';
 import type { ReelCamera } from './camera';
 import type { LabelLane, LevelLane } from './levels';
 
 // A reel as people edit it: what lies where. Frames are those of the reel unless told otherwise, counted from 0.
+
+/** How many times as fast an item plays at one of its own frames; it changes evenly from one to the next. */
+export interface PaceKey {
+  readonly frame: number;
+  readonly speed: number;
+}
 
 /** Which stretch of an item is laid, and how it plays. */
 export interface Stretch {
@@ -20,6 +27,8 @@ export interface Stretch {
   readonly from: number;
   readonly to: number | null;
   readonly speed: number;
+  /** Times its speed, over the item's own frames, which rise: cutting leaves it as it was. As fast throughout where left out. */
+  readonly pace?: readonly PaceKey[] | undefined;
   /** How often it is played; every time meets the one before. */
   readonly repeats: number;
   readonly mirrored: boolean;
@@ -144,15 +153,58 @@ export interface Lasting {
   readonly fps: number;
 }
 
-/** How many frames of a reel a stretch of an item takes. */
-export function stretchLength(
-  stretch: Pick<Stretch, 'from' | 'to' | 'speed' | 'repeats'>,
-  item: Lasting,
-  fps: number,
-): number {
+type Played = Pick<Stretch, 'from' | 'to' | 'speed' | 'pace'>;
+
+/** Speeds outside these are not played. */
+const [SLOWEST, FASTEST] = [0.05, 20];
+
+/** The speed of a stretch, or its keys in seconds from its first frame. */
+export function speedsOf(stretch: Played, item: Lasting): number | SpeedKey[] {
+  const { speed, pace } = stretch;
+  if (!pace || pace.length === 0) return speed;
+  const { from } = endsOf(stretch, item);
+  return pace.map((k) => ({
+    seconds: (k.frame - from) / item.fps,
+    speed: Math.min(FASTEST, Math.max(SLOWEST, speed * k.speed)),
+  }));
+}
+
+/** When each frame of a stretch is reached, in frames of the item's rate; undefined where it plays as fast throughout. */
+function reachedIn(stretch: Played, item: Lasting): Float64Array | undefined {
+  const speed = speedsOf(stretch, item);
+  if (typeof speed === 'number') return undefined;
   const { from, to } = endsOf(stretch, item);
-  const lap = Math.round((to - from) / stretch.speed);
+  return framesReached(to - from + 1, item.fps, speed);
+}
+
+/** How many frames of a reel a stretch of an item takes. */
+export function stretchLength(stretch: Played & Pick<Stretch, 'repeats'>, item: Lasting, fps: number): number {
+  const { from, to } = endsOf(stretch, item);
+  const lap = Math.round(reachedIn(stretch, item)?.at(-1) ?? (to - from) / stretch.speed);
   return Math.floor(((lap * stretch.repeats) / item.fps) * fps + 1e-6) + 1;
+}
+
+/**
+ * How many of its own frames an item has gone on after some frames of the reel, from its first frame there; beyond its ends at
+ * the speed that it has there.
+ */
+export function itemFramesIn(stretch: Played, item: Lasting, fps: number, frames: number): number {
+  const x = (frames * item.fps) / fps;
+  const reached = reachedIn(stretch, item);
+  if (!reached) return x * stretch.speed;
+  const last = reached.length - 1;
+  if (last === 0) return x * stretch.speed;
+  let f = 0;
+  while (f < last - 1 && reached[f + 1]! <= x) f++;
+  return f + (x - reached[f]!) / (reached[f + 1]! - reached[f]!);
+}
+
+/** How many frames of the reel an item takes for some of its own, from its first frame there; see itemFramesIn. */
+export function reelFramesIn(stretch: Played, item: Lasting, fps: number, itemFrames: number): number {
+  const reached = reachedIn(stretch, item);
+  if (!reached || reached.length === 1) return (itemFrames * fps) / (stretch.speed * item.fps);
+  const f = Math.min(reached.length - 2, Math.max(0, Math.floor(itemFrames)));
+  return ((reached[f]! + (itemFrames - f) * (reached[f + 1]! - reached[f]!)) * fps) / item.fps;
 }
 
 /** First and last frame of an item that are played, kept within it. */

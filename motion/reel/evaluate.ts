@@ -140,7 +140,7 @@ export class ReelEvaluator {
       number = this.count++;
       this.numbers.set(source, number);
     }
-    return JSON.stringify([number, s.from, s.to, s.speed, s.repeats, s.mirrored, inPlace]);
+    return JSON.stringify([number, s.from, s.to, s.speed, s.pace, s.repeats, s.mirrored, inPlace]);
   }
 
   private place(key: string, s: Stretch, source: Motion, inPlace: boolean): Placed {

@@ -1,5 +1,5 @@
 import type { Match } from '../join/match';
-import { endsOf, type Lasting, type Placement, stretchLength } from './document';
+import { endsOf, itemFramesIn, type Lasting, type Placement, stretchLength } from './document';
 
 /** How two neighbours have to lie for a match of their frames to fall in the middle of their crossfade. */
 export interface MetAt {
@@ -22,14 +22,17 @@ export function meetAt(
   const half = next.join.kind === 'crossfade' ? Math.round(next.join.frames / 2) : 0;
   const length = stretchLength(previous, items.previous, fps);
   const ends = endsOf(previous, items.previous);
-  // frames of an item that a frame of the lane is
-  const [rate, nextRate] = [(previous.speed * items.previous.fps) / fps, (next.speed * items.next.fps) / fps];
   const kept = match.a + half;
   // one that repeats ends where it ends: cut out of it would be every one of its laps
   const to =
-    previous.repeats === 1 && kept < length - 1 ? Math.min(ends.to, Math.round(ends.from + kept * rate)) : previous.to;
+    previous.repeats === 1 && kept < length - 1
+      ? Math.min(ends.to, Math.round(ends.from + itemFramesIn(previous, items.previous, fps, kept)))
+      : previous.to;
   const lead = Math.min(match.b, half);
-  const from = next.repeats === 1 ? Math.round(endsOf(next, items.next).from + (match.b - lead) * nextRate) : next.from;
+  const from =
+    next.repeats === 1
+      ? Math.round(endsOf(next, items.next).from + itemFramesIn(next, items.next, fps, match.b - lead))
+      : next.from;
   const skipped = next.repeats === 1 ? match.b - lead : 0;
   return {
     previous: { to },

@@ -9,7 +9,7 @@ import { comesRound } from '../motion/comes-round';
 import type { Motion } from '../motion/motion';
 import { resample, retime, trim } from '../motion/timing';
 import { inPlace } from '../tune/travel';
-import { endsOf, type Stretch } from './document';
+import { endsOf, type Stretch, speedsOf } from './document';
 
 /**
  * A stretch of an item as it is laid on a reel: cut out, mirrored, put in place, played at its speed, repeated, at the reel's
@@ -25,13 +25,14 @@ export function placeStretch(
   pairing?: Pairing,
 ): Motion {
   const { rig, map } = party;
-  const { repeats, mirrored, speed } = stretch;
+  const { repeats, mirrored } = stretch;
   if (!Number.isInteger(repeats) || repeats < 1 || repeats > 1000)
     throw new MotionError('bad-argument', 'An item must be played once at least, and a thousand times at most.');
   const { from, to } = endsOf(stretch, motion);
   let out = trim(rig, motion, from, to);
   if (mirrored) out = mirror(rig, map, out, { pairing: pairing ?? findPairing(rig, map, undefined, party.pairs) });
   if (stretch.inPlace) out = inPlace(party, out);
+  const speed = speedsOf(stretch, motion);
   if (speed !== 1) out = retime(rig, out, speed);
   if (repeats > 1 && out.frameCount > 2) out = repeat(party, out, repeats);
   return resample(rig, out, fps);

@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { correct } from '../layer/correct';
 import { angleBetweenQuats, invertQuat, mulQuat } from '../math/quat';
 import { seeded } from '../math/random';
@@ -6,11 +7,13 @@ import { type Motion, worldPositions } from '../motion/motion';
 import { resample } from '../motion/timing';
 import { party, posedRig, standing, wander } from '../test/bodies';
 import {
+  itemFramesIn,
   type Overlay,
   onsetStrength,
   PLACEMENT_DEFAULTS,
   type Placement,
   type ReelMember,
+  reelFramesIn,
   stretchLength,
 } from './document';
 import { ReelEvaluator, strengthAt } from './evaluate';
@@ -142,10 +145,82 @@ describe('a stretch of an item', () => {
     [{ repeats: 3 }],
     [{ repeats: 2, speed: 1.4, from: 5, to: 70 }],
     [{ from: 400, to: 500 }],
+    [
+      {
+        pace: [
+          { frame: 0, speed: 2 },
+          { frame: 30, speed: 0.5 },
+        ],
+      },
+    ],
+    [
+      {
+        pace: [
+          { frame: 20, speed: 0.4 },
+          { frame: 50, speed: 3 },
+        ],
+        speed: 1.3,
+        repeats: 3,
+        from: 8,
+      },
+    ],
+    [{ pace: [{ frame: 500, speed: 3 }] }],
   ])('is as long as its length says: %j', (wish) => {
     const s = { ...stretch, ...wish };
     for (const motion of [items.walk!, items.wave!])
       expect(placeStretch(who, motion, s, 30).frameCount).toBe(stretchLength(s, motion, 30));
+  });
+
+  test('plays as its speeds along the way say, whatever is cut off it', () => {
+    const pace = [
+      { frame: 10, speed: 1 },
+      { frame: 40, speed: 0.5 },
+      { frame: 60, speed: 2 },
+    ];
+    const s = { ...stretch, pace };
+    const [walk] = [items.walk!];
+    // as fast throughout is the same as one speed
+    const even = placeStretch(
+      who,
+      walk,
+      {
+        ...stretch,
+        pace: [
+          { frame: 0, speed: 2 },
+          { frame: 80, speed: 2 },
+        ],
+      },
+      60,
+    );
+    expect(even.turns).toEqual(placeStretch(who, walk, { ...stretch, speed: 2 }, 60).turns);
+    // what is left of a cut plays as the whole did
+    const cut = Math.round(reelFramesIn(s, walk, 60, 45));
+    const [whole, rest] = [placeStretch(who, walk, s, 60), placeStretch(who, walk, { ...s, from: 45 }, 60)];
+    const n = 4 * rig.names.length;
+    for (const f of [0, 10, 25])
+      expect(angleBetweenQuats(rest.turns, n * f + 4, whole.turns, n * (cut + f) + 4)).toBeLessThan(0.02);
+  });
+
+  test('frames of the reel and of the item lead to each other', () => {
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.record({ frame: fc.integer({ min: 0, max: 89 }), speed: fc.double({ min: 0.1, max: 4, noNaN: true }) }),
+          {
+            maxLength: 5,
+          },
+        ),
+        fc.double({ min: 0, max: 89, noNaN: true }),
+        (keys, at) => {
+          const pace = [...new Map(keys.map((k) => [k.frame, k])).values()].sort((a, b) => a.frame - b.frame);
+          const s = { ...stretch, pace };
+          const lasts = { frameCount: 90, fps: 60 };
+          const there = reelFramesIn(s, lasts, 30, at);
+          expect(itemFramesIn(s, lasts, 30, there)).toBeCloseTo(at, 6);
+          expect(reelFramesIn(s, lasts, 30, at + 1)).toBeGreaterThan(there);
+        },
+      ),
+    );
   });
 
   test('repeated goes on where it ended', () => {

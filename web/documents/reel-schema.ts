@@ -36,6 +36,11 @@ const stretch = {
   from: z.number().min(0).max(1_000_000),
   to: z.number().min(0).max(1_000_000).nullable(),
   speed: z.number().min(0.05).max(20),
+  pace: z
+    .array(z.strictObject({ frame: z.int().min(0).max(1_000_000), speed: z.number().min(0.05).max(20) }))
+    .max(64)
+    .refine((keys) => keys.every((k, i) => i === 0 || k.frame > keys[i - 1]!.frame), 'frames have to rise')
+    .optional(),
   repeats: z.int().min(1).max(1000),
   mirrored: z.boolean(),
   muted: z.boolean(),

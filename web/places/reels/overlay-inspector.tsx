@@ -132,7 +132,7 @@ export function OverlayInspector({
         checked={of.holdFeet}
         onChange={(holdFeet) => onChange({ holdFeet }, texts.feet(name, holdFeet))}
       />
-      <StretchFields of={of} item={p.item} reel={p.reel} onChange={onChange} />
+      <StretchFields of={of} item={p.item} reel={p.reel} playhead={p.playhead} onChange={onChange} />
     </div>
   );
 }

@@ -614,6 +614,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 reel={reel}
                 mayChange={mayChange}
                 onSplit={cut}
+                playhead={() => clock.frame}
                 onCopy={copy}
                 onRemove={removeChosen}
                 onChange={(change, label) => {
@@ -631,6 +632,7 @@ export function ReelDesk({ id, onAll, onField, onLive }: ReelDeskProps) {
                 item={itemOf(overlay)}
                 reel={reel}
                 mayChange={mayChange}
+                playhead={() => clock.frame}
                 onCopy={copy}
                 onRemove={removeChosen}
                 onChange={(change, label, g) => set(changeOverlay(reel, member.id, overlay.id, change), label, g)}

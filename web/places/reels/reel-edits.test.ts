@@ -57,6 +57,21 @@ test('moving one leaves the rest, or takes what begins after it along', () => {
   expect(at(changePlacement(b.reel, begun.id, b.id, { at: 90 }, true))).toEqual([10, 90]);
 });
 
+test('cut in two, speeds along the way stay where they are in the item', () => {
+  const pace = [
+    { frame: 0, speed: 1 },
+    { frame: 60, speed: 3 },
+  ];
+  const a = lay(begun.reel, begun.id, sit, 10);
+  const paced = changePlacement(a.reel, begun.id, a.id, { pace });
+  const whole = stretchLength(on(paced).base[0]!, sit, 30);
+  const cut = split(paced, begun.id, a.id, 40, sit)!;
+  const [x, y] = on(cut.reel).base;
+  expect([x!.pace, y!.pace]).toEqual([pace, pace]);
+  expect(Math.abs(y!.at + stretchLength(y!, sit, 30) - 10 - whole)).toBeLessThanOrEqual(1);
+  expect(Math.abs(x!.at + stretchLength(x!, sit, 30) - 1 - y!.at)).toBeLessThanOrEqual(1);
+});
+
 test('an item is inserted where another plays: that one is cut, and what follows moves on by as much', () => {
   const a = lay(begun.reel, begun.id, sit, 0);
   const b = lay(a.reel, begun.id, walk, 100);

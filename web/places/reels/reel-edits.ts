@@ -1,6 +1,7 @@
 import {
   type CameraKey,
   endsOf,
+  itemFramesIn,
   JOIN_DEFAULTS,
   type LabelKey,
   type Lasting,
@@ -13,6 +14,7 @@ import {
   type ReelCamera,
   type ReelMember,
   type Region,
+  reelFramesIn,
   type Shot,
   STRETCH_DEFAULTS,
   stretchLength,
@@ -268,8 +270,8 @@ export function copyStretch(
 }
 
 /** Frames of the item that lie between a placement's beginning and a frame of the reel. */
-const itemFrames = (frames: number, { speed }: { speed: number }, item: Lasting, fps: number): number =>
-  Math.round((frames * speed * item.fps) / fps);
+const itemFrames = (frames: number, stretch: Placement | Overlay, item: Lasting, fps: number): number =>
+  Math.round(itemFramesIn(stretch, item, fps, frames));
 
 /**
  * Cuts a placement in two at a frame of the reel; together they play what it played. What repeats is not cut.
@@ -320,9 +322,8 @@ export function trimmed<S extends Placement | Overlay>(
   const frames = itemFrames(to.start - stretch.at, stretch, item, fps);
   const start = Math.max(0, Math.min(last, from + (stretch.repeats === 1 ? frames : 0)));
   // never before the item begins
-  const at =
-    stretch.repeats === 1 ? stretch.at + Math.round(((start - from) * fps) / (stretch.speed * item.fps)) : to.start;
-  const wanted = itemFrames(to.end - at, stretch, item, fps);
+  const at = stretch.repeats === 1 ? stretch.at + Math.round(reelFramesIn(stretch, item, fps, start - from)) : to.start;
+  const wanted = itemFrames(to.end - at, { ...stretch, from: start, to: null }, item, fps);
   const whole = item.frameCount - 1 - start;
   if (item.loops && wanted > whole && whole > 0)
     return { at, from: start, to: null, repeats: Math.max(1, Math.round(wanted / whole)) };

@@ -388,6 +388,7 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
   const words = [
     item?.name ?? 'gone',
     of.speed !== 1 && `× ${of.speed}`,
+    of.pace && texts.speedsAlongTheWay,
     of.repeats > 1 && texts.times(of.repeats),
     of.muted && 'muted',
     newerThan(of, p.data) && texts.newerVersionThere,

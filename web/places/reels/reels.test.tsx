@@ -82,6 +82,7 @@ test('an item on the base lane is moved, cut and slowed by numbers, and wrong on
       reel={reel}
       mayChange
       onSplit={nothing}
+      playhead={() => 30}
       onCopy={nothing}
       onRemove={nothing}
       onChange={change}
@@ -109,6 +110,58 @@ test('an item on the base lane is moved, cut and slowed by numbers, and wrong on
   expect(change).toHaveBeenLastCalledWith({ at: 11 }, 'Moved Deck walk to frame 12');
 });
 
+test('speeds along the way are set at the playhead, in the item’s own frames, changed and removed', async () => {
+  const change = jest.fn();
+  const at = (pace: Placement['pace']) => (
+    <PlacementInspector
+      of={{ ...placement, at: 10, pace }}
+      castId="c"
+      item={walk}
+      reel={reel}
+      mayChange
+      playhead={() => 30}
+      onCopy={nothing}
+      onRemove={nothing}
+      onChange={change}
+    />
+  );
+  const within = Math.round((20 * walk.facts.fps) / reel.fps);
+  const { user } = stand(at(undefined));
+  await user.click(screen.getByRole('button', { name: 'Another speed from here' }));
+  expect(change).toHaveBeenLastCalledWith(
+    {
+      pace: [
+        { frame: 0, speed: 1 },
+        { frame: within, speed: 1 },
+      ],
+    },
+    `Set a speed of Deck walk at its frame ${within + 1}`,
+  );
+  const second = stand(
+    at([
+      { frame: 0, speed: 1 },
+      { frame: 12, speed: 1 },
+    ]),
+  );
+  const field = screen.getByLabelText('× at its frame 13');
+  await second.user.clear(field);
+  await second.user.type(field, '0,5{Enter}');
+  expect(change).toHaveBeenLastCalledWith(
+    {
+      pace: [
+        { frame: 0, speed: 1 },
+        { frame: 12, speed: 0.5 },
+      ],
+    },
+    'Deck walk plays 0.50 times as fast at its frame 13',
+  );
+  await second.user.click(screen.getByRole('button', { name: 'Remove the speed at frame 1' }));
+  expect(change).toHaveBeenLastCalledWith(
+    { pace: [{ frame: 12, speed: 1 }] },
+    'Removed the speed of Deck walk at its frame 1',
+  );
+});
+
 test('a newer version is told, and taken only by a press', async () => {
   const pinned = { ...placement, versionId: 'v1' };
   const newest = (versionId: string) => ({ newest: new Map([['walk', { ...walk, versionId }]]) });
@@ -125,6 +178,7 @@ test('a newer version is told, and taken only by a press', async () => {
       mayChange
       newer
       onNewest={take}
+      playhead={() => 30}
       onCopy={nothing}
       onRemove={nothing}
       onChange={nothing}
@@ -142,6 +196,7 @@ test('an item that is gone says so', () => {
       item={undefined}
       reel={reel}
       mayChange={false}
+      playhead={() => 30}
       onCopy={nothing}
       onRemove={nothing}
       onChange={nothing}
@@ -206,6 +261,7 @@ test('an overlay takes parts, is added or replaces, and comes in as strongly as 
       item={walk}
       reel={reel}
       mayChange
+      playhead={() => 30}
       onCopy={nothing}
       onRemove={nothing}
       onChange={change}
@@ -247,6 +303,7 @@ test('of a cut-out, drawings alone can be laid over the base', async () => {
       item={walk}
       reel={reel}
       mayChange
+      playhead={() => 30}
       onCopy={nothing}
       onRemove={nothing}
       onChange={change}
@@ -265,6 +322,7 @@ test('an overlay that is added though it holds whole poses says so, and offers t
       item={walk}
       reel={reel}
       mayChange
+      playhead={() => 30}
       onCopy={nothing}
       onRemove={nothing}
       onChange={change}

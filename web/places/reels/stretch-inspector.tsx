@@ -9,6 +9,7 @@ import { Button, IconButton } from '@/ui/button';
 import { SwitchRow } from '@/ui/field';
 import { Heading } from './choice';
 import { NumberField } from './number-field';
+import { Pace } from './pace';
 import { stretchInspector as texts } from './texts';
 
 export interface StretchProps {
@@ -19,6 +20,8 @@ export interface StretchProps {
   newer?: boolean;
   onNewest?: () => void;
   onSplit?: () => void;
+  /** Frame of the reel that is shown now. */
+  playhead: () => number;
   onCopy: () => void;
   onRemove: () => void;
 }
@@ -28,11 +31,13 @@ export function StretchFields({
   of,
   item,
   reel,
+  playhead,
   onChange,
 }: {
   of: Placement | Overlay;
   item: Item | undefined;
   reel: ReelContent;
+  playhead: () => number;
   onChange: (change: Partial<Placement & Overlay>, label: string) => void;
 }) {
   const last = Math.max(0, (item?.facts.frameCount ?? 1) - 1);
@@ -69,6 +74,7 @@ export function StretchFields({
         step={0.05}
         onKeep={(speed) => onChange({ speed }, texts.atSpeed(name, speed.toFixed(2)))}
       />
+      {item && <Pace of={of} item={item} fps={reel.fps} playhead={playhead} onChange={onChange} />}
       <NumberField
         label={texts.times}
         value={of.repeats}
@@ -162,7 +168,7 @@ export function PlacementInspector({
   return (
     <div className="flex flex-col gap-1.5">
       <StretchHead title={texts.onTheBaseLane} {...p} />
-      <StretchFields of={of} item={p.item} reel={p.reel} onChange={onChange} />
+      <StretchFields of={of} item={p.item} reel={p.reel} playhead={p.playhead} onChange={onChange} />
       <SwitchRow
         label={texts.inPlace}
         checked={of.inPlace}

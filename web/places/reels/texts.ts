@@ -367,6 +367,18 @@ export const overlayInspector = {
   replaces: (name: string | number): string => `${name} replaces`,
 };
 
+export const pace = {
+  speeds: 'Speeds along the way',
+  atItsFrame: (frame: number): string => `× at its frame ${frame}`,
+  anotherHere: 'Another speed from here',
+  betweenThem: 'Sets a speed at the playhead; from one to the next it changes evenly',
+  setAt: (item: string, frame: number): string => `Set a speed of ${item} at its frame ${frame}`,
+  playsAt: (item: string, speed: string, frame: number): string =>
+    `${item} plays ${speed} times as fast at its frame ${frame}`,
+  removeAt: (frame: number): string => `Remove the speed at frame ${frame}`,
+  removedAt: (item: string, frame: number): string => `Removed the speed of ${item} at its frame ${frame}`,
+};
+
 export const playBoard = {
   state: (name: string, start: boolean, plays: boolean): string =>
     `State ${name}${start ? ', where it begins' : ''}${plays ? ', playing' : ''}`,
@@ -597,6 +609,7 @@ export const reelLanes = {
   parts: (count: string | number): string => `${count} parts`,
   times: (repeats: string | number): string => `${repeats} times`,
   newerVersionThere: 'newer version there',
+  speedsAlongTheWay: 'other speeds along the way',
 };
 
 export const reelList = {

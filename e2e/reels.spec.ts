@@ -318,8 +318,14 @@ test('a pose is tried over what is there, cancelled, tried again, and set as a k
   await trial.getByRole('button', { name: 'right foot', exact: true }).click();
   await trial.getByRole('combobox', { name: 'Mirrored' }).click();
   await page.getByRole('option', { name: 'both sides exchanged' }).click();
-  await trial.getByRole('button', { name: 'y', exact: true }).click();
+  const about = trial.getByRole('group', { name: 'Turns about' });
+  await about.getByRole('button', { name: 'y', exact: true }).click();
   await expect(trial.getByText(/left alone: place, turns about y, hips/)).toBeVisible();
+  // the body stays, unless it is told to move
+  const moves = trial.getByRole('group', { name: 'body moves' });
+  await moves.getByRole('button', { name: 'y', exact: true }).click();
+  await expect(trial.getByText(/left alone: moves along x and z, turns about y, hips/)).toBeVisible();
+  await moves.getByRole('button', { name: 'none' }).click();
   await trial.getByRole('button', { name: 'all three' }).click();
   await expect(trial.getByText(/left alone: place, hips, trunk, head, left arm/)).toBeVisible();
   await trial.getByRole('button', { name: 'Set key' }).click();

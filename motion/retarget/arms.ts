@@ -16,6 +16,8 @@ export interface WristGoal {
   readonly at: Float64Array;
   /** F: 0 leaves the arm as it is, 1 brings the wrist there. */
   readonly weight: Float32Array;
+  /** It may be missed by a little, where the elbow would bend too suddenly. */
+  readonly gives?: boolean | undefined;
 }
 
 export interface Reached {
@@ -42,7 +44,7 @@ interface GoalArm {
 /**
  * Brings wrists to their goals by bending elbows and turning shoulders; hands keep their turn in the world, and beyond 97 %
  * of its length an arm follows less and less, so that elbows do not snap.
- * @param allowed largest second difference of an elbow's bend that wrists give way for, a little, radians a frame squared
+ * @param allowed largest second difference of an elbow's bend, radians a frame squared: goals that may be missed give way for it
  */
 export function reachHands(
   plan: RetargetPlan,
@@ -91,7 +93,10 @@ export function reachHands(
       }
     });
   }
-  if (allowed !== undefined) arms.forEach((arm, i) => quietArm(arm, shoulders[i]!, bones[i]!, allowed));
+  if (allowed !== undefined)
+    arms.forEach((arm, i) => {
+      if (arm.goal.gives) quietArm(arm, shoulders[i]!, bones[i]!, allowed);
+    });
   const turns = newLegTurns();
   const hinge = new Float64Array(3);
   const above = new Float64Array(4);

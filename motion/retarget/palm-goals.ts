@@ -103,7 +103,7 @@ export function groundGoals(
     }
     const weight = weightOf(spans, moved.frameCount, fade);
     liftFromFloor(wrist, offset, at, weight, fade);
-    out.push({ side, at, weight });
+    out.push({ side, at, weight, gives: true });
   }
   return out;
 }

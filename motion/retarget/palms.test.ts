@@ -26,6 +26,7 @@ describe('an elbow over a hand that is held', () => {
     side: 'L' as const,
     at: Float64Array.from({ length: 3 * FRAMES }, (_, i) => spot[i % 3]!),
     weight: new Float32Array(FRAMES).fill(1),
+    gives: true,
   };
   const held = reachHands(plan, jumps, [goal]).motion;
   const sharp = sharpestBend(source, held, 'forearm')!;
@@ -33,6 +34,11 @@ describe('an elbow over a hand that is held', () => {
 
   test('bends no more sharply than is allowed', () => {
     expect(sharpestBend(source, eased, 'forearm')!).toBeLessThan(sharp / 4.9);
+  });
+
+  test('but where the hand has to be exact', () => {
+    const exact = reachHands(plan, jumps, [{ ...goal, gives: false }], sharp / 5).motion;
+    expect(exact.turns).toEqual(held.turns);
   });
 
   test('for which the wrist gives way by little, about then alone', () => {

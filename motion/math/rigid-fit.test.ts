@@ -52,6 +52,15 @@ describe('a rigid movement', () => {
     return most;
   };
 
+  /** How far points lie off the line through the first one and the one farthest from it. */
+  const beside = (points: readonly (readonly number[])[]): number => {
+    const ways = points.map((p) => p.map((x, k) => x - points[0]![k]!));
+    const long = ways.map((v) => Math.hypot(...v));
+    const most = Math.max(1e-12, ...long);
+    const [x, y, z] = (ways[long.indexOf(most)] ?? [0, 0, 0]).map((a) => a / most) as [number, number, number];
+    return Math.max(...ways.map(([u, v, w]) => Math.hypot(y * w! - z * v!, z * u! - x * w!, x * v! - y * u!)));
+  };
+
   test('is found again from the points that it moved', () => {
     fc.assert(
       fc.property(
@@ -61,6 +70,8 @@ describe('a rigid movement', () => {
         point,
         (points, axis, angle, shift) => {
           fc.pre(Math.hypot(...axis) > 0.1);
+          // points that nearly lie on one line leave the turn about it open
+          fc.pre(beside(points) > 1e-3);
           const long = Math.hypot(...axis);
           const q = [0, 0, 0, 1];
           axisAngleQuat(q, 0, axis[0] / long, axis[1] / long, axis[2] / long, angle);

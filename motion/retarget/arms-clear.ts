@@ -4,7 +4,7 @@ import { invMul64, mul64, mulInv64, norm, normalize64, rotate64, storeNear } fro
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
-import { nearest, rodDistance, sameBody, UNSEEN } from './crossing';
+import { depthOf, nearest, sameBody, UNSEEN } from './crossing';
 import { addEased } from './envelope';
 import type { RetargetPlan } from './plan';
 
@@ -53,9 +53,6 @@ interface Pair {
   readonly other: Capsule;
 }
 
-const depthOf = ({ fore, other }: Pair, p: ArrayLike<number>): number =>
-  fore.radius + other.radius - rodDistance(p, 3 * fore.from, 3 * fore.to, 3 * other.from, 3 * other.to);
-
 interface Arm {
   readonly upper: number;
   readonly fore: number;
@@ -81,7 +78,7 @@ function armOf(plan: RetargetPlan, side: Side, own: CapsulesByName, model: Capsu
     if (!other) return [];
     const pair = { fore: capsule, other };
     return [
-      { own: pair, model: theirs && like && { fore: theirs, other: like }, stands: Math.max(0, depthOf(pair, rest)) },
+      { own: pair, model: theirs && like && { fore: theirs, other: like }, stands: depthOf(capsule, other, rest) },
     ];
   });
   return pairs.length > 0 ? [{ upper, fore: capsule.from, hand: capsule.to, pairs }] : [];
@@ -127,7 +124,7 @@ function watch(plan: RetargetPlan, source: Motion, moved: Motion, arms: readonly
         if (known[o]! >= 0) return known[o]!;
         if (read !== f) before.at(f);
         read = f;
-        known[o] = Math.max(stands, depthOf(model, before.pose.p));
+        known[o] = Math.max(stands, depthOf(model.fore, model.other, before.pose.p));
         return known[o]!;
       },
     };

@@ -1,4 +1,4 @@
-import { capsulesByName, type Radii } from '../body/capsules';
+import { type Capsule, capsulesByName, type Radii } from '../body/capsules';
 import type { Party } from '../body/party';
 import { norm } from '../math/fast';
 import { type Motion, PoseReader, restMotion } from '../motion/motion';
@@ -50,8 +50,7 @@ function depths(party: Party, motion: Motion, radii: Radii): Float32Array[] {
     const { p } = reader.at(f);
     for (let i = 0; i < pairs.length; i++) {
       const { a, b } = pairs[i]!;
-      if (!a || !b) continue;
-      out[i]![f] = Math.max(0, a.radius + b.radius - rodDistance(p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to));
+      if (a && b) out[i]![f] = depthOf(a, b, p);
     }
   }
   return out;
@@ -91,6 +90,10 @@ export function measureCrossings(
   });
   return { lane, crossings: crossings.sort((x, y) => y.depth - x.depth) };
 }
+
+/** How deep two parts of a body run into each other, metres; 0 where they are apart. @param p places of all joints */
+export const depthOf = (a: Capsule, b: Capsule, p: ArrayLike<number>): number =>
+  Math.max(0, a.radius + b.radius - rodDistance(p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to));
 
 /** Shortest distance between two segments, given by offsets of their ends in p. */
 export function rodDistance(p: ArrayLike<number>, a0: number, a1: number, b0: number, b1: number): number {

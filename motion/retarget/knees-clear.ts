@@ -3,7 +3,7 @@ import { norm } from '../math/fast';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
-import { nearest, rodDistance, UNSEEN } from './crossing';
+import { depthOf, nearest, UNSEEN } from './crossing';
 import { addEased } from './envelope';
 import type { FootTrack } from './foot-track';
 import type { RetargetPlan } from './plan';
@@ -68,6 +68,7 @@ export function spreadKnees(
   // hip, knee, ankle of the left leg, then of the right one
   const p = new Float64Array(18);
   const gap = new Float64Array(4);
+  const back = new Float64Array(4);
   const wanted = tracks.map(() => new Float64Array(3 * frames));
   let deepest = 0;
   for (let f = 0; f < frames; f++) {
@@ -88,7 +89,7 @@ export function spreadKnees(
         m.stands -
         nearest(gap, p, 3 * (i >> 1), 3 * (i >> 1) + 3, 9 + 3 * (i & 1), 12 + 3 * (i & 1));
       if (depth <= worst) continue;
-      const theirs = m.model ? depthOf(m.model, (read ? before.pose : before.at(f)).p) : 0;
+      const theirs = m.model ? depthOf(...m.model, (read ? before.pose : before.at(f)).p) : 0;
       read ||= m.model !== undefined;
       const need = depth - Math.max(0, theirs - m.stands);
       if (need <= worst) continue;
@@ -100,9 +101,10 @@ export function spreadKnees(
     const [a, b] = [3 * (pair >> 1), 9 + 3 * (pair & 1)];
     const d = nearest(gap, p, a, a + 3, b, b + 3);
     if (d < 1e-6) continue;
-    const along = alongOf(p, a, b, gap);
-    const l = (fixed[0]?.[f] ?? 0) > 0 ? 0 : rate(p, 0, a, gap[3]!, gap) / d;
-    const r = (fixed[1]?.[f] ?? 0) > 0 ? 0 : -rate(p, 9, b, along, gap) / d;
+    // and seen from the other side, for how far along the right one the place lies
+    nearest(back, p, b, b + 3, a, a + 3);
+    const l = (fixed[0]?.[f] ?? 0) > 0 ? 0 : rate(p, 0, a, gap) / d;
+    const r = (fixed[1]?.[f] ?? 0) > 0 ? 0 : rate(p, 9, b, back) / d;
     const size = l * l + r * r;
     if (size < STRAIGHT * STRAIGHT) continue;
     const by = worst / (size + STRAIGHT * STRAIGHT);
@@ -127,29 +129,13 @@ function meetingsOf(plan: RetargetPlan, own: CapsulesByName): (Meeting | undefin
     const [a, b] = [own.get(l), own.get(r)];
     if (!a || !b) return undefined;
     const [c, d] = [theirs.get(l), theirs.get(r)];
-    return { reach: a.radius + b.radius, stands: depthOf([a, b], rest), model: c && d && [c, d] };
+    return { reach: a.radius + b.radius, stands: depthOf(a, b, rest), model: c && d && [c, d] };
   });
 }
 
-function depthOf([a, b]: readonly [Capsule, Capsule], p: ArrayLike<number>): number {
-  return Math.max(0, a.radius + b.radius - rodDistance(p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to));
-}
-
-/** How far along the second rod its nearest point lies, told from the first's and the gap between both. */
-function alongOf(p: Float64Array, a: number, b: number, gap: Float64Array): number {
-  let dot = 0;
-  let square = 0;
-  for (let k = 0; k < 3; k++) {
-    const on = p[a + k]! + gap[3]! * (p[a + 3 + k]! - p[a + k]!) - gap[k]!;
-    const along = p[b + 3 + k]! - p[b + k]!;
-    dot += along * (on - p[b + k]!);
-    square += along * along;
-  }
-  return square > 1e-12 ? Math.max(0, Math.min(1, dot / square)) : 0;
-}
-
-/** How far a place on a leg moves along `way` a radian of its turn about the line from hip to ankle. */
-function rate(p: Float64Array, leg: number, rod: number, along: number, way: Float64Array): number {
+/** How far the place on a leg that is nearest to the other moves away from it, a radian of its turn about the line from hip to ankle. */
+function rate(p: Float64Array, leg: number, rod: number, way: Float64Array): number {
+  const along = way[3]!;
   const x = p[leg + 6]! - p[leg]!;
   const y = p[leg + 7]! - p[leg + 1]!;
   const z = p[leg + 8]! - p[leg + 2]!;

@@ -3,7 +3,7 @@ import { smoothstep } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
-import { nearest, UNSEEN } from './crossing';
+import { depthOf, nearest, UNSEEN } from './crossing';
 import { addEased } from './envelope';
 import type { FootPlan } from './foot-plan';
 import type { RetargetPlan } from './plan';
@@ -61,7 +61,7 @@ export function passLegs(
     }
     const depth = reach - nearest(gap, both, 0, 3, 6, 9);
     if (depth <= 0) continue;
-    const need = depth - Math.max(shins.stands, before ? depthOf(shins.model!, before.at(f).p) : 0);
+    const need = depth - Math.max(shins.stands, before ? depthOf(...shins.model!, before.at(f).p) : 0);
     const flat = Math.hypot(gap[0]!, gap[2]!);
     if (need <= 0 || flat < 1e-6) continue;
     // the place on the shin moves by its share of what the ankle does
@@ -178,7 +178,10 @@ export function shinOverlap(plan: RetargetPlan, source: Motion, bent: readonly F
     }
     const depth = reach - nearest(spare, both, 0, 3, 6, 9);
     if (depth > deepest)
-      deepest = Math.max(deepest, depth - Math.max(shins.stands, before ? depthOf(shins.model!, before.at(f).p) : 0));
+      deepest = Math.max(
+        deepest,
+        depth - Math.max(shins.stands, before ? depthOf(...shins.model!, before.at(f).p) : 0),
+      );
   }
   return deepest;
 }
@@ -193,12 +196,10 @@ function shinsOf(plan: RetargetPlan): Shins | undefined {
   const own = pair(capsulesByName(plan.target));
   if (!own) return undefined;
   const rest = plan.target.pose ?? restPose(plan.target.rig);
-  return { own, model: pair(capsulesByName(plan.source)), stands: depthOf(own, rest.p) };
+  return { own, model: pair(capsulesByName(plan.source)), stands: depthOf(...own, rest.p) };
 }
 
 const spare = new Float64Array(4);
-const depthOf = ([a, b]: readonly [Capsule, Capsule], p: Float64Array): number =>
-  Math.max(0, a.radius + b.radius - nearest(spare, p, 3 * a.from, 3 * a.to, 3 * b.from, 3 * b.to));
 
 /** F: 0 where a foot or its knee is held, up to 1 where both have been free for a while and will be. */
 function freedom(foot: Uint8Array, knee: ArrayLike<number> | undefined, over: number): Float64Array {

@@ -8,7 +8,7 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import { swingTo, type WristGoal, weightOf } from './arms';
-import { nearest, UNSEEN } from './crossing';
+import { depthOf, nearest, UNSEEN } from './crossing';
 import { envelope } from './envelope';
 import type { RetargetPlan } from './plan';
 import { PALM_CLEAR } from './trunk';
@@ -152,13 +152,7 @@ export function palmsAside(
           if (need <= most || flat < 1e-6) continue;
           const along = 0.5 + 0.5 * gap[3]!;
           const [x, z] = [gap[0]! / flat / along, gap[2]! / flat / along];
-          if (theirs && like) {
-            const q = before.at(f).p;
-            need -= Math.max(
-              0,
-              theirs.radius + like.radius - nearest(gap, q, 3 * theirs.from, 3 * theirs.to, 3 * like.from, 3 * like.to),
-            );
-          }
+          if (theirs && like) need -= depthOf(theirs, like, before.at(f).p);
           if (need <= most) continue;
           most = need;
           way[0] = need * x;

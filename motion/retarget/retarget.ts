@@ -191,7 +191,7 @@ function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptio
   if (hold && target.body.leg > 0 && plants.some((p) => isSole(p.part) || p.part.startsWith('knee'))) {
     const held = holdPlants(plan, moved, plants, heights, {
       lower,
-      allowed: facts?.sharpest(),
+      allowed: facts?.sharpestKnee(),
       knees,
       source: clear ? played : undefined,
       hands: resting && ((at) => groundGoals(plan, at, plants, resting.tracks, contacts.floor)),

@@ -23,7 +23,7 @@ export interface SourceFacts {
   /** Hands, knees and seat that rest on the ground, with the tracks of the parts that may. */
   readonly holds: () => { readonly plants: readonly Plant[]; readonly tracks: HoldTracks };
   /** How sharply its knees bend at most; see sharpestBend. */
-  readonly sharpest: () => number | undefined;
+  readonly sharpestKnee: () => number | undefined;
   readonly sharpestElbow: () => number | undefined;
 }
 
@@ -78,7 +78,7 @@ function readFacts(given: RetargetPlan, motion: Motion, beltSpeed: number): Sour
     contacts,
     holds: once(() => sourceHolds(plan, motion, heelsOf(tracks), contacts.floor)),
     sharpestElbow: once(() => sharpestBend(plan.source, motion, 'forearm')),
-    sharpest: once(() => sharpestBend(plan.source, motion, 'shin')),
+    sharpestKnee: once(() => sharpestBend(plan.source, motion, 'shin')),
   };
 }
 

@@ -113,8 +113,8 @@ export const itemPicker = {
 export const missingLabels = {
   copyTheRest: 'Copy the rest',
   leaveIt: 'Leave it',
-  hasNoDrawingWhere: (to: string | number, map: string | number, missing: number): string =>
-    `${to} has no drawing ${map}. Where ${missing === 1 ? 'it' : 'they'} would show, the drawing before stays.`,
+  hasNoDrawingWhere: (to: string | number, labels: string, missing: number): string =>
+    `${to} has no drawing ${labels}. Where ${missing === 1 ? 'it' : 'they'} would show, the drawing before stays.`,
 };
 
 export const heads = {

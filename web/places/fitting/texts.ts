@@ -79,7 +79,7 @@ export const drawingsPane = {
   showsThroughoutChooseA: (name: string | number, value: string | number): string =>
     `${name} shows “${value}” throughout. Choose a drawing to show it from this frame on.`,
   jointsKeepTheirKeys: (name: string | number, count: number): string =>
-    `${name}: ${count} ${count === 1 ? 'change' : 'changes'}. Joints keep their keys.`,
+    `${name}: ${many(count, 'change')}. Joints keep their keys.`,
   theSameOn: 'The same on',
   theSameOn2: 'the same on …',
   clearedTheDrawingsOf: (name: string | number): string => `Cleared the drawings of ${name}`,

@@ -49,8 +49,8 @@ export const jobCard = {
   measured: (slipCm: number, directionDeg: number, worst: string | null | undefined): string =>
     `slip ${slipCm.toFixed(2)} cm · direction ${directionDeg.toFixed(1)}°${worst ? ` · ${worst}` : ''}`,
   sLeft: (seconds: string | number): string => `${seconds} s left`,
-  minLeft: (round: string | number): string => `${round} min left`,
-  hLeft: (seconds: string | number): string => `${seconds} h left`,
+  minLeft: (minutes: number): string => `${minutes} min left`,
+  hLeft: (hours: string | number): string => `${hours} h left`,
   running: 'running',
   collecting: 'collecting',
   pause: (title: string | number): string => `Pause ${title}`,
@@ -78,7 +78,7 @@ export const jobCard = {
   ofIt: (ended: string | number, all: string | number): string => `${ended} of ${all}`,
   fileDidNotArrive: (waiting: number): string => `${many(waiting, 'file')} did not arrive.`,
   ended: (rows: string | number): string => `${rows} ended`,
-  selectAllBelow: (BAD: string | number): string => `select all below ${BAD}`,
+  selectAllBelow: (score: number): string => `select all below ${score}`,
   andMore: (rows: string | number): string => `and ${rows} more`,
 };
 

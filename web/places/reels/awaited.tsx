@@ -6,7 +6,7 @@ export function Awaited({ names }: { names: readonly string[] }) {
   if (names.length === 0) return null;
   return (
     <p role="status" className="absolute bottom-2 left-3.5 text-muted">
-      {texts.workingOutWhat} {listed(names)} {names.length > 1 ? texts.doIt : texts.does} …
+      {texts.workingOut(listed(names), names.length > 1)}
     </p>
   );
 }

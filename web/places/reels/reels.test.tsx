@@ -143,7 +143,7 @@ test('speeds along the way are set at the playhead, in the item’s own frames, 
       { frame: 12, speed: 1 },
     ]),
   );
-  const field = screen.getByLabelText('× at its frame 13');
+  const field = screen.getByLabelText('times as fast at its frame 13');
   await second.user.clear(field);
   await second.user.type(field, '0,5{Enter}');
   expect(change).toHaveBeenLastCalledWith(

@@ -3,9 +3,7 @@ import { many } from '../../naming/counts';
 /** What people read in places/reels, by the file that shows it. */
 
 export const awaited = {
-  workingOutWhat: 'Working out what',
-  doIt: 'do',
-  does: 'does',
+  workingOut: (names: string, several: boolean): string => `Working out what ${names} ${several ? 'do' : 'does'} …`,
 };
 
 export const bakeDialog = {
@@ -138,7 +136,7 @@ export const faceKeys = {
   faceShape: 'Face shape',
   atThisFrame: 'at this frame',
   nothingIsSetFor: 'Nothing is set for it on this reel.',
-  onItsLane: (keys: number): string => `${keys} ${keys === 1 ? 'key' : 'keys'} on its lane.`,
+  onItsLane: (keys: number): string => `${many(keys, 'key')} on its lane.`,
   asBeneathFromHere: 'As beneath from here on',
 };
 
@@ -155,7 +153,7 @@ export const fieldPage = {
   pinned: (name: string | number): string => `Pinned ${name}`,
   onTheField: (name: string | number): string => `${name} on the field`,
   readingPoses: 'Reading poses …',
-  pinMoreToMix: (max: string | number): string => `Pin ${max} more to mix them.`,
+  pinMoreToMix: (missing: number): string => `Pin ${missing} more to mix them.`,
   fieldOfPoses: 'Field of poses',
   closeTheField: 'Close the field',
   stop: 'Stop',
@@ -195,8 +193,8 @@ export const handPanel = {
   orOneJoint: 'or one joint …',
   move: 'move',
   turn: 'turn',
-  forTheBeforeThe: (length: number, heldName: string | number): string =>
-    `${length} ${length === 1 ? 'key' : 'keys'} for the ${heldName}. Before the first and after the last one theirs holds.`,
+  forTheBeforeThe: (keys: number, heldName: string | number): string =>
+    `${many(keys, 'key')} for the ${heldName}. Before the first and after the last one theirs holds.`,
   nothingIsSetFor: (heldName: string | number): string => `Nothing is set for the ${heldName} yet.`,
   keysWithoutAChange: 'Keys without a change are set a third of a second before and after the playhead',
   onlyAroundHere: 'Only around here',
@@ -216,7 +214,7 @@ export const inputsList = {
   addedAnInputThat: (value: string | number): string => `Added an input that is ${value}`,
   keyOf: (name: string | number): string => `Key of ${name}`,
   keyThatLowers: (name: string | number): string => `Key that lowers ${name}`,
-  ofIt: (value: string | number, max: string | number): string => `${value} of ${max}`,
+  ofIt: (value: string | number, most: string | number): string => `${value} of ${most}`,
   removeTheInput: (name: string | number): string => `Remove the input ${name}`,
   nameOfTheInput: (name: string | number): string => `Name of the input ${name}`,
   axisOfAGamepad: 'Axis of a gamepad (−1: none)',
@@ -251,8 +249,7 @@ export const joinInspector = {
   heightOfTheJoin: 'Height of the join',
   whatItMoved: 'what it moved',
   theSecondItemStays: 'the second item stays where it is',
-  secondItemMovedM: (toFixed: string | number, value: string | number): string =>
-    `second item moved ${toFixed} m, turned ${value}°`,
+  secondItemMovedM: (metres: string, degrees: string): string => `second item moved ${metres} m, turned ${degrees}°`,
   check: 'check',
   nothingThatYouWould: 'nothing that you would see',
   findWhereTheyMeet: 'Find where they meet best',
@@ -369,7 +366,7 @@ export const overlayInspector = {
 
 export const pace = {
   speeds: 'Speeds along the way',
-  atItsFrame: (frame: number): string => `× at its frame ${frame}`,
+  atItsFrame: (frame: number): string => `times as fast at its frame ${frame}`,
   anotherHere: 'Another speed from here',
   betweenThem: 'Sets a speed at the playhead; from one to the next it changes evenly',
   setAt: (item: string, frame: number): string => `Set a speed of ${item} at its frame ${frame}`,
@@ -459,7 +456,7 @@ export const poseTrial = {
   staysWhereItIs2: 'Stays where it is',
   readingThePose: 'reading the pose …',
   setOverAtFrame: (name: string | number, joints: number, frame: string | number): string =>
-    `Set ${name} over ${joints} ${joints === 1 ? 'joint' : 'joints'} at frame ${frame}`,
+    `Set ${name} over ${many(joints, 'joint')} at frame ${frame}`,
   setKey: 'Set key',
   cancel: 'Cancel',
   turnsAbout3: (join: string | number): string => `turns about ${join}`,
@@ -609,7 +606,7 @@ export const reelLanes = {
   parts: (count: string | number): string => `${count} parts`,
   times: (repeats: string | number): string => `${repeats} times`,
   newerVersionThere: 'newer version there',
-  speedsAlongTheWay: 'other speeds along the way',
+  speedsAlongTheWay: 'changing speed',
 };
 
 export const reelList = {

@@ -95,8 +95,13 @@ export function ensureProgram(command, what) {
   }
   say(`${what} is missing: installing the system package ${name} (VELVET_INSTALL=no forbids that)`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  // another installation may hold Debian's lock for a while: the machine's own updates do
+  const patient = (line) => line.replace('apt-get', 'apt-get -o DPkg::Lock::Timeout=300');
   const run = (line) =>
-    spawnSync('sh', ['-c', root ? line : `sudo -n ${line}`], { stdio: ['ignore', 'ignore', 'inherit'], env });
+    spawnSync('sh', ['-c', root ? patient(line) : `sudo -n ${patient(line)}`], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env,
+    });
   if (run(install).status !== 0 && (run('apt-get update').status !== 0 || run(install).status !== 0)) {
     fail(`${name} could not be installed. Install it by hand (${install}) and start again.`);
   }

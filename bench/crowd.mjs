@@ -78,3 +78,27 @@ export async function edit(ask, end, { choose = pick, told = () => undefined } =
     await sleep(1500 + 2000 * Math.random());
   }
 }
+
+/** Comes in as one of the demo world's people, and asks in their name. */
+export async function signInAs(address, who) {
+  const signed = await fetch(`${address}/api/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', origin: address },
+    body: JSON.stringify({ demo: `${who}@saltmarsh.example` }),
+  });
+  const cookie = signed.headers
+    .getSetCookie()
+    .map((c) => c.split(';')[0])
+    .join('; ');
+  return (method, path, body, signal) =>
+    fetch(`${address}/api/v1${path}`, {
+      method,
+      headers: {
+        cookie,
+        origin: address,
+        ...(typeof body === 'string' && { 'content-type': 'application/json' }),
+      },
+      ...(body !== undefined && { body }),
+      ...(signal && { signal }),
+    });
+}

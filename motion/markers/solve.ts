@@ -4,6 +4,7 @@ import type { SkeletonRig } from '../rig/rig';
 import { type Assembled, assemble, standingFrame } from './assemble';
 import { growTree, type Limb } from './body-tree';
 import { cleanMarkers } from './clean';
+import { fitBody } from './fit-body';
 import { type Course, whole } from './limb-course';
 import { type Cleaning, type Markers, seen, seenShare } from './markers';
 import { groupMarkers, outOfSegment, USUAL_LOOSENESS } from './segments';
@@ -84,10 +85,17 @@ interface Built extends Assembled {
 
 function build(limbs: readonly Limb[], markers: Markers): Built | undefined {
   if (limbs.length < 3) return undefined;
-  const poses: Course[] = [];
-  for (const l of limbs) poses.push(whole(l, poses[l.parent], markers));
-  const made = assemble(limbs, poses, standingFrame(limbs, poses, markers.frameCount), markers.frameCount);
-  return { ...made, limbs, poses, known: made.nameOf.filter((n) => !n.startsWith('bone ')).length };
+  const rough: Course[] = [];
+  for (const l of limbs) rough.push(whole(l, rough[l.parent], markers));
+  const start = standingFrame(limbs, rough, markers.frameCount);
+  const fitted = fitBody(limbs, rough, markers);
+  const made = assemble(fitted.limbs, fitted.courses, start, markers.frameCount);
+  return {
+    ...made,
+    limbs: fitted.limbs,
+    poses: fitted.courses,
+    known: made.nameOf.filter((n) => !n.startsWith('bone ')).length,
+  };
 }
 
 function reportOf(

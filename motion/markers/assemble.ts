@@ -28,6 +28,11 @@ export function standingFrame(limbs: readonly Limb[], poses: readonly Course[], 
   return best;
 }
 
+export const between = (a: ArrayLike<number>, b: ArrayLike<number>, t: number): number[] =>
+  [0, 1, 2].map((k) => a[k]! + t * (b[k]! - a[k]!));
+export const middle = (list: readonly ArrayLike<number>[]): number[] =>
+  [0, 1, 2].map((k) => list.reduce((sum, p) => sum + p[k]!, 0) / list.length);
+
 /** A joint of the rig to be: how it turns, and where it is at rest. */
 interface Joint {
   readonly name: string;
@@ -50,9 +55,9 @@ interface Link {
 /** How far from where two limbs turn about one another the bone between them begins and ends, as shares of the way. */
 const SPINE = { down: 0.25, up: 0.3 };
 /** How far up the way from between the shoulders to where the head turns the neck begins. */
-const NECK = 0.35;
+export const NECK = 0.35;
 /** How far out a collar bone begins, as a share of the way from the neck to the shoulder. */
-const COLLAR = 0.2;
+export const COLLAR = 0.2;
 /** How far above the hip joints the hips lie, in lengths of a leg. */
 const HIPS_ABOVE = 0.07;
 /** How far below the markers of a head its joint lies, metres. */
@@ -67,31 +72,36 @@ export interface Assembled {
   readonly nameOf: readonly string[];
 }
 
-/** The rig at rest as the body stood in one frame, and the turns of its joints from there. */
-export function assemble(limbs: readonly Limb[], poses: readonly Course[], start: number, frames: number): Assembled {
+/** What each limb is, as far as it is known. */
+export const namesAt = (limbs: readonly Limb[], poses: readonly Course[], start: number): (string | undefined)[] =>
+  standingAt(limbs, poses, start).slots ?? [];
+
+/** Joints, ends and names of limbs in one frame; a limb's place is where it is joined to its parent, the first one's its middle. */
+function standingAt(limbs: readonly Limb[], poses: readonly Course[], start: number) {
   const world = (i: number, at: ArrayLike<number>): number[] => {
     const p = new Float64Array(3);
     outOfSegment(poses[i]!, start, at, p);
     return [...p];
   };
+  const at = limbs.map((l, i) => (i === 0 ? world(0, [0, 0, 0]) : world(i, l.own)));
+  const tips = limbs.map((l, i) => tipOf(l, i, limbs, at, world));
+  const slots = nameLimbs(limbs.map((l, i) => ({ parent: l.parent, at: at[i]!, tip: tips[i] })));
+  return { at, tips, slots };
+}
+
+/** The rig at rest as the body stood in one frame, and the turns of its joints from there. */
+export function assemble(limbs: readonly Limb[], poses: readonly Course[], start: number, frames: number): Assembled {
   const inLimb = (i: number, at: readonly number[]): Float64Array => {
     const p = new Float64Array(3);
     intoSegment(poses[i]!, start, at, 0, p);
     return p;
   };
-  // joints in the standing frame; a limb's place is where it is joined to its parent, the first one's its middle
-  const at = limbs.map((l, i) => (i === 0 ? world(0, [0, 0, 0]) : world(i, l.own)));
-  const tips = limbs.map((l, i) => tipOf(l, i, limbs, at, world));
-  const slots = nameLimbs(limbs.map((l, i) => ({ parent: l.parent, at: at[i]!, tip: tips[i] })));
+  const { at, tips, slots } = standingAt(limbs, poses, start);
   const names = limbs.map((_, i) => slots?.[i] ?? `bone ${i + 1}`);
   if (slots) at[0] = hipsOf(at, names);
   const joints: Joint[] = [];
   /** By limb: its joint. */
   const jointOf: number[] = [];
-  const between = (a: readonly number[], b: readonly number[], t: number): number[] =>
-    a.map((x, k) => x + t * (b[k]! - x));
-  const middle = (list: readonly number[][]): number[] =>
-    [0, 1, 2].map((k) => list.reduce((sum, p) => sum + p[k]!, 0) / list.length);
   const childrenAt = (i: number): number[][] => limbs.flatMap((l, j) => (l.parent === i ? [at[j]!] : []));
   /** Where the neck rises from the chest: between both shoulders, somewhat up the way to where the head turns. */
   const neckAt = (head: number): number[] => {
@@ -135,7 +145,11 @@ export function assemble(limbs: readonly Limb[], poses: readonly Course[], start
     const reach = Math.hypot(...tip.map((x, k) => x - at[i]![k]!));
     if (reach < REACHES * upper || reach < LEAST_REACH) return;
     const name = names[i]!.replace(/^forearm/, 'hand').replace(/^bone/, 'end of bone');
-    joints.push({ name, parent: jointOf[i]!, at: between(at[i]!, tip, Math.min(0.9, (FOREARM * upper) / reach)), tip });
+    // as long as the other one, where that one's hand is told apart
+    const other = names.indexOf(names[i]!.endsWith('L') ? 'handR' : 'handL');
+    const long =
+      other >= 0 ? Math.hypot(...at[other]!.map((x, k) => x - at[limbs[other]!.parent]![k]!)) : FOREARM * upper;
+    joints.push({ name, parent: jointOf[i]!, at: between(at[i]!, tip, Math.min(0.9, long / reach)), tip });
     joints[jointOf[i]!] = { ...joints[jointOf[i]!]!, tip: undefined };
   });
   const n = joints.length;

@@ -22,6 +22,8 @@ const STILL = 0.002;
 const STRAY = 0.02;
 /** What a pose holds to where it was, as the square of a lever, square metres: for turns that no marker tells. */
 const HOLD = 1e-6;
+/** How little a loose joint gives way, in the measure below. */
+const FIRM = (0.001 / 0.03) ** 2;
 /** How sure a joint's and a marker's places are beforehand, against 1 mm of noise in every frame. */
 const JOINT_SURE = (0.001 / 0.0015) ** 2;
 const MARKER_SURE = (0.001 / 0.002) ** 2;
@@ -31,9 +33,15 @@ const MARKER_SURE = (0.001 / 0.002) ** 2;
  * strays count less (Geman and McClure).
  * Source: Triggs, McLauchlan, Hartley and Fitzgibbon 1999 (Bundle adjustment, a modern synthesis), applied to limbs.
  * @param courses by limb, whole
+ * @param loose limbs whose joint gives way: a shoulder goes along with a collar bone that carries no markers
  */
-export function fitBody(limbs: readonly Limb[], courses: readonly Course[], markers: Markers): FittedBody {
-  const fit = new Fit(limbs, markers);
+export function fitBody(
+  limbs: readonly Limb[],
+  courses: readonly Course[],
+  markers: Markers,
+  loose: readonly number[],
+): FittedBody {
+  const fit = new Fit(limbs, markers, loose);
   const frames = markers.frameCount;
   const step = Math.max(1, Math.floor(frames / LEARNT_FROM));
   const learnt: Pose[] = [];
@@ -57,6 +65,8 @@ interface Pose {
   readonly place: Float64Array;
   readonly turns: Float64Array;
   readonly start: Float64Array;
+  /** By loose limb: how far its joint has given way. */
+  readonly slips: Float64Array;
 }
 
 class Fit {
@@ -83,6 +93,7 @@ class Fit {
   constructor(
     private readonly given: readonly Limb[],
     private readonly markers: Markers,
+    private readonly loose: readonly number[],
   ) {
     this.n = given.length;
     const chains: number[][] = [];
@@ -99,9 +110,9 @@ class Fit {
     this.spotsBefore = this.spots.slice();
     this.origins = new Float64Array(3 * this.n);
     const longest = Math.max(...chains.map((c) => c.length));
-    this.moves = new Moves(3 + 3 * longest);
+    this.moves = new Moves(6 + 3 * longest);
     this.bodily = new Moves(3 + 3 * longest);
-    this.poseSize = 3 + 3 * this.n;
+    this.poseSize = 3 + 3 * this.n + 3 * loose.length;
     this.bodySize = 3 * this.n + 3 * this.worn.length;
   }
 
@@ -111,16 +122,18 @@ class Fit {
     const place = new Float64Array(3);
     rotate3(place, 0, turns, 0, this.given[0]!.own, 0);
     for (let k = 0; k < 3; k++) place[k]! += courses[0]!.places[3 * frame + k]!;
-    return { frame, place, turns, start: turns.slice() };
+    return { frame, place, turns, start: turns.slice(), slips: new Float64Array(3 * this.loose.length) };
   }
 
   /** Where all joints are. */
-  private lay({ place, turns }: Pose): void {
+  private lay({ place, turns, slips }: Pose): void {
     this.origins.set(place);
     for (let i = 1; i < this.n; i++) {
       const parent = this.given[i]!.parent;
       rotate3(this.origins, 3 * i, turns, 4 * parent, this.joints, 3 * i);
-      for (let k = 0; k < 3; k++) this.origins[3 * i + k]! += this.origins[3 * parent + k]!;
+      const slip = this.loose.indexOf(i);
+      for (let k = 0; k < 3; k++)
+        this.origins[3 * i + k]! += this.origins[3 * parent + k]! + (slip < 0 ? 0 : slips[3 * slip + k]!);
     }
   }
 
@@ -153,6 +166,11 @@ class Fit {
         moves.add(4 + 3 * i, z, 0, -x);
         moves.add(5 + 3 * i, -y, x, 0);
       }
+      for (let l = 0; l < this.loose.length; l++) {
+        if (!chain.includes(this.loose[l]!)) continue;
+        const o = 3 + 3 * this.n + 3 * l;
+        for (let k = 0; k < 3; k++) moves.add(o + k, k === 0 ? 1 : 0, k === 1 ? 1 : 0, k === 2 ? 1 : 0);
+      }
       const far = (off[0]! ** 2 + off[1]! ** 2 + off[2]! ** 2) / STRAY ** 2;
       visit(w, 1 / (1 + far) ** 2, off);
     }
@@ -175,9 +193,14 @@ class Fit {
   }
 
   /** Turns that no marker tells stay as they were. */
-  private hold({ turns, start }: Pose, a: Float64Array, b: Float64Array): void {
+  private hold({ turns, start, slips }: Pose, a: Float64Array, b: Float64Array): void {
     const size = this.poseSize;
     for (let k = 0; k < 3; k++) a[k * size + k]! += HOLD;
+    slips.forEach((x, i) => {
+      const c = 3 + 3 * this.n + i;
+      a[c * size + c]! += FIRM;
+      b[c]! -= FIRM * x;
+    });
     const between = new Float64Array(4);
     for (let i = 0; i < this.n; i++) {
       const back = [-turns[4 * i]!, -turns[4 * i + 1]!, -turns[4 * i + 2]!, turns[4 * i + 3]!];
@@ -191,10 +214,11 @@ class Fit {
     }
   }
 
-  private move({ place, turns }: Pose, by: Float64Array): number {
+  private move({ place, turns, slips }: Pose, by: Float64Array): number {
     let most = 0;
     const turn = new Float64Array(4);
     for (let k = 0; k < 3; k++) place[k]! += by[k]!;
+    for (let i = 0; i < slips.length; i++) slips[i]! += by[3 + 3 * this.n + i]!;
     for (let i = 0; i < this.n; i++) {
       const o = 3 + 3 * i;
       const angle = Math.hypot(by[o]!, by[o + 1]!, by[o + 2]!);

@@ -1,13 +1,15 @@
 import { MotionError } from '../errors';
 import type { Motion } from '../motion/motion';
 import type { SkeletonRig } from '../rig/rig';
-import { type Assembled, assemble, standingFrame } from './assemble';
+import { type Assembled, assemble, namesAt, standingFrame } from './assemble';
 import { growTree, type Limb } from './body-tree';
 import { cleanMarkers } from './clean';
 import { fitBody } from './fit-body';
+import { placeHinges } from './hinges';
 import { type Course, whole } from './limb-course';
 import { type Cleaning, type Markers, seen, seenShare } from './markers';
 import { groupMarkers, outOfSegment, USUAL_LOOSENESS } from './segments';
+import { seatArms } from './shoulders';
 
 /** A skeleton and its motion, solved from markers, in the space of the markers. */
 export interface Solved {
@@ -88,7 +90,11 @@ function build(limbs: readonly Limb[], markers: Markers): Built | undefined {
   const rough: Course[] = [];
   for (const l of limbs) rough.push(whole(l, rough[l.parent], markers));
   const start = standingFrame(limbs, rough, markers.frameCount);
-  const fitted = fitBody(limbs, rough, markers);
+  const names = namesAt(limbs, rough, start);
+  // how an arm turns is known without its shoulder only by three markers
+  const arms = names.flatMap((name, i) => (/^upperArm/.test(name ?? '') && limbs[i]!.markers.length >= 3 ? [i] : []));
+  const fitted = fitBody(placeHinges(limbs, rough, markers.frameCount), rough, markers, arms);
+  seatArms(fitted, arms, names, markers.frameCount);
   const made = assemble(fitted.limbs, fitted.courses, start, markers.frameCount);
   return {
     ...made,

@@ -35,7 +35,8 @@ test.afterAll(() => page.close());
 const strips = () => page.getByRole('option');
 
 test('whoever comes first makes the first account; an empty library says what to do', async () => {
-  await page.goto('/library');
+  await page.goto('/');
+  await expect(page).toHaveURL(/\/library$/);
   await expect(page.getByRole('heading', { name: 'The first account' })).toBeVisible();
   await page.getByLabel('Name').fill('Ilse');
   await page.getByLabel('E-mail address').fill('ilse@ferry.example');

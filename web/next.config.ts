@@ -21,6 +21,10 @@ const config: NextConfig = {
   // checked by npm test for the whole project at once
   typescript: { ignoreBuildErrors: true },
   experimental: { proxyClientMaxBodySize: 600 * 1024 * 1024 },
+  // before anything of a page is sent, so that what the library needs loads while somebody signs in
+  async redirects() {
+    return [{ source: '/', destination: '/library', permanent: false }];
+  },
   async headers() {
     const secure = process.env.VELVET_HTTPS === '1' || /^https:/i.test(process.env.VELVET_ADDRESS ?? '');
     return [

@@ -13,7 +13,7 @@ const { db, pool } = openDatabase(url, 6);
 const worker = new Worker(db, (text) => log.info(text));
 
 // whoever works at a page goes first
-setPriority(8);
+setPriority(15);
 
 let stopping = false;
 const watches: (() => void)[] = [];

@@ -4,7 +4,7 @@ import { move, transferableSymbol, valueSymbol } from 'piscina';
 import { isFresh } from '../../../scripts/fresh.mjs';
 
 // whoever searches or edits goes before whatever is computed; on Linux this is about this thread alone
-if (process.platform === 'linux') setPriority(0, 10);
+if (process.platform === 'linux') setPriority(0, 15);
 
 const bundled = isFresh('dist/server');
 if (!bundled) (await import('tsx/esm/api')).register();

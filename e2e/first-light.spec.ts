@@ -5,7 +5,7 @@ import { expect, type Page, test } from '@playwright/test';
 import { memberFile } from '../demo/build';
 import { CAST } from '../demo/cast';
 import { performAll } from '../demo/world';
-import { importFile, reportOf, retarget, writeBvh } from '../motion/index';
+import { importFile, jointOf, PoseReader, reportOf, retarget, writeBvh } from '../motion/index';
 import { amc, asf } from '../motion/test/acclaim';
 import { enter } from './people';
 
@@ -272,6 +272,34 @@ test('a motion in two files comes in with its skeleton', async () => {
   await page.getByLabel('Choose files').setInputFiles([file('ferry_01.amc'), file('ferry.asf')]);
   await expect(page.getByRole('link', { name: 'ferry_01' })).toBeVisible({ timeout: 20_000 });
   await expect(page.getByText('24 frames at 120')).toBeVisible();
+});
+
+test('a table of bare numbers comes in once somebody has said which columns are which joints', async () => {
+  const { actor, performances } = performAll((s) => s.name === 'Deck walk');
+  const { rig, map } = actor;
+  const slots = ['hips', 'head', 'thighL', 'shinL', 'footL', 'thighR', 'shinR', 'footR'];
+  const reader = new PoseReader(rig, performances[0]!.motion);
+  const rows = Array.from({ length: 40 }, (_, f) => {
+    const { p } = reader.at(f);
+    return [f / 30, ...slots.flatMap((s) => [0, 1, 2].map((k) => p[3 * jointOf(map, s) + k]!))].join(',');
+  });
+  writeFileSync(file('walk of a stranger.csv'), rows.join('\n'));
+  await page.getByLabel('Choose files').setInputFiles(file('walk of a stranger.csv'));
+  const dialog = page.getByRole('dialog', { name: 'Which columns are which joints?' });
+  await expect(dialog.getByText('40 rows of 25 columns', { exact: false })).toBeVisible();
+  // the first dots by pressing them where they stand, the others from the list
+  await dialog.getByRole('button', { name: 'columns 2 to 4' }).first().click();
+  await expect(dialog.getByRole('combobox', { name: 'Columns of the hips' })).toHaveText('columns 2 to 4');
+  await expect(dialog.getByText('A body needs 5 more joints.')).toBeVisible();
+  await expect(dialog.getByRole('button', { name: 'Bring it in' })).toBeDisabled();
+  const words = ['head', 'left hip', 'left knee', 'left ankle', 'right hip', 'right knee', 'right ankle'];
+  for (const [i, word] of words.entries()) {
+    await dialog.getByRole('combobox', { name: `Columns of the ${word}` }).click();
+    await page.getByRole('option', { name: `columns ${3 * i + 5} to ${3 * i + 7}`, exact: true }).click();
+  }
+  await dialog.getByRole('button', { name: 'Bring it in' }).click();
+  await expect(page.getByRole('link', { name: 'walk of a stranger' })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText('40 frames at 30')).toBeVisible();
 });
 
 test('nothing broke on the way', () => {

@@ -139,7 +139,16 @@ export {
   MAX_FILE_BYTES,
   sniffFormat,
 } from './formats/import';
-export { looksLikeJointTable, readJointTable, TABLE_HEAD, type TableColumns } from './formats/joint-table';
+export {
+  looksLikeJointTable,
+  looksLikeNumbers,
+  readJointTable,
+  sampleTable,
+  TABLE_HEAD,
+  type TableColumns,
+  type TableSample,
+  writeJointTable,
+} from './formats/joint-table';
 export {
   applyKeys,
   KEY_CURVES,

@@ -5,7 +5,7 @@ import { buildRig, party } from '../test/bodies';
 import { walking } from '../test/variants';
 import { writeCsv } from './csv-write';
 import { importFile } from './import';
-import { readJointTable } from './joint-table';
+import { looksLikeJointTable, looksLikeNumbers, readJointTable, sampleTable, writeJointTable } from './joint-table';
 
 const walk = walking(90);
 const n = walk.rig.names.length;
@@ -158,5 +158,49 @@ describe('a table of joint places', () => {
     ['prose', 'Dear colleague, the takes are on the other disk, sorry, the table is empty.', 'not-this-format'],
   ])('%s is refused with its kind', async (_, text, code) => {
     await expect(importFile(bytes(text), 'joints.csv')).rejects.toMatchObject({ code });
+  });
+});
+
+describe('tables that nothing names', () => {
+  const whole = readJointTable(bytes(table((j, a) => `${j}.${a}`)));
+  const bare = table((j, a) => `${j}.${a}`)
+    .split('\r\n')
+    .slice(1)
+    .join('\n');
+  const byNumber = Object.fromEntries(walk.rig.names.map((name, j) => [name, [3 * j + 2, 3 * j + 3, 3 * j + 4]]));
+
+  test('are known for numbers, and are neither a list of takes nor a table of joints', () => {
+    expect(looksLikeNumbers(bare)).toBe(true);
+    expect(looksLikeJointTable(bare)).toBe(false);
+    expect(looksLikeNumbers(table((_, a) => `c ${a}`))).toBe(true);
+    expect(looksLikeNumbers('file,what,who\na.bvh,walks,Ines\nb.bvh,runs,Tove\nc.bvh,sits,Pip\n')).toBe(false);
+    expect(looksLikeNumbers('take,1,2\n3,4,5\n6,7,8\n9,1,2\n')).toBe(false);
+  });
+
+  test('are read where their columns are told by number, and not without', () => {
+    const read = readJointTable(bytes(bare), { joints: byNumber, time: 1 });
+    expect(read).toEqual(whole);
+    expect(() => readJointTable(bytes(bare))).toThrow(/no line of headings/);
+    expect(() => readJointTable(bytes(bare), { joints: { hips: [2, 3, 999] }, fps: 30 })).toThrow(/no column 999/);
+  });
+
+  test('show enough of themselves to be told apart', () => {
+    const sample = sampleTable(bytes(bare));
+    expect(sample.headings.slice(0, 3)).toEqual(['1', '2', '3']);
+    expect(sample).toMatchObject({ rows: 90, time: -1, joints: {} });
+    expect(sample.numbers[0]!.slice(1, 4).every((x, k) => Math.abs(x - places[0]![0]![k]!) < 1e-4)).toBe(true);
+    const headed = sampleTable(bytes(table((j, a) => `${j}.${a}`, { hole: (f, j) => f === 0 && j === 1 })));
+    expect(headed.time).toBe(0);
+    expect(headed.joints[walk.rig.names[0]!]).toEqual([1, 2, 3]);
+    expect(headed.numbers[0]!.slice(4, 7)).toEqual([Number.NaN, Number.NaN, Number.NaN]);
+  });
+
+  test('are handed on with headings that tell, gaps included', () => {
+    const gaps = { ...whole, places: whole.places.map((x, i) => (i > 8 && i < 12 ? Number.NaN : x)) };
+    const text = writeJointTable(gaps);
+    expect(looksLikeJointTable(text)).toBe(true);
+    const back = readJointTable(bytes(text));
+    expect({ ...back, places: 0 }).toEqual({ ...gaps, places: 0 });
+    expect(back.places.map((x) => x + 0)).toEqual(gaps.places.map((x) => x + 0));
   });
 });

@@ -33,13 +33,73 @@ export function looksLikeJointTable(head: string): boolean {
   return at >= 0 && triplesOf(headings(rows, at).names).size >= 3;
 }
 
+/** Whether text begins with rows of numbers, enough columns of them for three joints: frames of a movement rather than a list. */
+export function looksLikeNumbers(head: string): boolean {
+  // the last line may be cut off
+  const lines = head
+    .split(/\r\n|\n|\r/)
+    .slice(0, -1)
+    .filter((l) => l.trim() !== '')
+    .slice(0, 30);
+  const by = separatorOf(lines);
+  if (!by) return false;
+  const rows = lines.map((l) => cellsOf(l, by)).filter((r) => r.length >= 9);
+  const full = rows.filter((r) => r.filter((c) => isNumber(c)).length >= 0.8 * r.length);
+  return full.length >= 3 && full.length >= 0.6 * lines.length;
+}
+
+/** A table of numbers as far as it takes to tell its columns apart. */
+export interface TableSample {
+  /** By column; their numbers from 1 where the table has no headings. */
+  readonly headings: readonly string[];
+  readonly rows: number;
+  /** Some rows from all over the table, all columns of each; NaN where a cell holds no number. */
+  readonly numbers: readonly (readonly number[])[];
+  /** Joints whose three columns are headed alike. */
+  readonly joints: Readonly<Record<string, readonly number[]>>;
+  /** The column of time, counted from 0; −1 where no heading tells. */
+  readonly time: number;
+}
+
+const SAMPLED = 60;
+
+/** @throws MotionError as {@link readJointTable} does */
+export function sampleTable(bytes: Uint8Array): TableSample {
+  const { lines, by, names, first } = openTable(bytes, true);
+  const rows = lines.slice(first).filter((l) => l.trim() !== '');
+  const step = Math.max(1, Math.floor(rows.length / SAMPLED));
+  return {
+    headings: names,
+    rows: rows.length,
+    numbers: rows
+      .filter((_, i) => i % step === 0)
+      .map((l) => {
+        const cells = cellsOf(l, by);
+        return names.map((_, c) => {
+          const cell = cells[c] ?? '';
+          return cell === '' ? Number.NaN : Number(by === ',' ? cell : cell.replace(',', '.'));
+        });
+      }),
+    joints: Object.fromEntries(triplesOf(names)),
+    time: names.findIndex((n) => TIME.test(n)),
+  };
+}
+
+/** A table of joint places with headings that tell, for {@link readJointTable}. */
+export function writeJointTable({ labels, fps, frameCount, places }: Markers): string {
+  const lines = [['time', ...labels.flatMap((l) => ['x', 'y', 'z'].map((a) => `${l}.${a}`))].join(',')];
+  for (let f = 0; f < frameCount; f++) {
+    const row = places.subarray(3 * f * labels.length, 3 * (f + 1) * labels.length);
+    lines.push([(f / fps).toFixed(6), ...Array.from(row, (x) => (Number.isNaN(x) ? '' : String(x)))].join(','));
+  }
+  return `${lines.join('\n')}\n`;
+}
+
 /**
- * Reads a table of joint places: a row a frame, three columns a joint, headings above. Separated by commas, semicolons (with
- * decimal commas, too) or tabs; names of joints may stand in a row of their own above x, y and z. Empty cells are places not
- * seen. Places are in the table's own unit.
- * @throws MotionError 'not-this-format', 'bad-structure', 'bad-number', 'wrong-count' or 'too-large', with the line
+ * A table's lines, its headings and where its rows begin.
+ * @param bare whether it may come without headings: columns then go by their numbers from 1
  */
-export function readJointTable(bytes: Uint8Array, columns: TableColumns = {}): Markers {
+function openTable(bytes: Uint8Array, bare: boolean) {
   const lines = new TextDecoder()
     .decode(bytes)
     .replace(/^\ufeff/, '')
@@ -48,24 +108,35 @@ export function readJointTable(bytes: Uint8Array, columns: TableColumns = {}): M
   if (!by)
     throw new MotionError('not-this-format', 'The text is no table: no line is parted by commas, semicolons or tabs.');
   const head = lines.slice(0, 60).map((l) => cellsOf(l, by));
-  const first = head.findIndex(
+  const at = head.findIndex(
     (r) => r.length >= 4 && r.filter((c) => c !== '').every((c) => !isNumber(c)) && r.some((c) => c !== ''),
   );
-  if (first < 0) throw new MotionError('bad-structure', 'The table has no line of headings.', { line: 1 });
-  const { names, rows: above } = headings(head, first);
+  if (at < 0 && !bare) throw new MotionError('bad-structure', 'The table has no line of headings.', { line: 1 });
+  const told = at < 0 ? undefined : headings(head, at);
+  const begin = head.findIndex((r) => r.length >= 4 && r.some(isNumber));
+  const names = told?.names ?? Array.from({ length: head[begin]?.length ?? 0 }, (_, i) => String(i + 1));
   if (names.length > MOST_COLUMNS)
     throw new MotionError('too-large', `The table has ${names.length} columns; at most ${MOST_COLUMNS} are taken.`);
+  return { lines, by, names, first: told ? at + told.rows : Math.max(0, begin) };
+}
+
+/**
+ * Reads a table of joint places: a row a frame, three columns a joint, headings above unless columns are told by number.
+ * Separated by commas, semicolons (with decimal commas, too) or tabs; names of joints may stand in a row of their own above x, y
+ * and z. Empty cells are places not seen. Places are in the table's own unit.
+ * @throws MotionError 'not-this-format', 'bad-structure', 'bad-number', 'wrong-count' or 'too-large', with the line
+ */
+export function readJointTable(bytes: Uint8Array, columns: TableColumns = {}): Markers {
+  const { lines, by, names, first } = openTable(bytes, columns.joints !== undefined);
   const chosen = columns.joints ? told(names, columns.joints) : triplesOf(names);
   if (chosen.size === 0)
-    throw new MotionError('bad-structure', 'No three columns are headed as x, y and z of one joint.', {
-      line: first + 1,
-    });
+    throw new MotionError('bad-structure', 'No three columns are headed as x, y and z of one joint.', { line: first });
   const timeAt = columns.time === undefined ? names.findIndex((n) => TIME.test(n)) : columnOf(names, columns.time);
   const labels = [...chosen.keys()];
   const wanted = [...chosen.values()].flat();
   const numbers: number[] = [];
   const times: number[] = [];
-  for (let n = first + above; n < lines.length; n++) {
+  for (let n = first; n < lines.length; n++) {
     const text = lines[n]!;
     if (text.trim() === '') continue;
     const row = cellsOf(text, by);
@@ -75,7 +146,7 @@ export function readJointTable(bytes: Uint8Array, columns: TableColumns = {}): M
     if (timeAt >= 0) times.push(numberOf(row[timeAt] ?? '', by, n + 1));
   }
   const frameCount = wanted.length > 0 ? numbers.length / wanted.length : 0;
-  if (frameCount < 1) throw new MotionError('wrong-count', 'The table has headings and no rows.', { line: first + 1 });
+  if (frameCount < 1) throw new MotionError('wrong-count', 'The table has headings and no rows.', { line: first });
   return { labels, fps: columns.fps ?? rateOf(times), frameCount, places: Float32Array.from(numbers) };
 }
 

@@ -19,8 +19,9 @@ import { Button, IconButton } from '@/ui/button';
 import { Chip } from '@/ui/chip';
 import { inputLook } from '@/ui/field';
 import { JobCard } from './job-card';
+import { JointColumnsDialog } from './joints/joint-columns-dialog';
 import { pathOf } from './pair-files';
-import { isTable, readTableFile } from './read-table';
+import { kindOf, readTableFile } from './read-table';
 import { SupplierPage } from './supplier/supplier-page';
 import { TableDialog } from './table-dialog';
 import { intakePlace as texts } from './texts';
@@ -54,6 +55,8 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
     jobId: string | null;
     given: { name: string; table: IndexTable } | null;
   } | null>(null);
+  /** Tables of which it has to be said which columns are which joints, one after the other. */
+  const [numbers, setNumbers] = useState<readonly File[]>([]);
   const mayChange = useMay('animator');
   const start = useUploads((s) => s.start);
   const goOn = useUploads((s) => s.goOn);
@@ -65,9 +68,10 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
   const [again, setAgain] = useState(false);
   const take = async (files: File[]): Promise<void> => {
     try {
-      const listed = await Promise.all(files.map(isTable));
-      const tables = files.filter((_, i) => listed[i]);
-      const motions = files.filter((_, i) => !listed[i]);
+      const kinds = await Promise.all(files.map(kindOf));
+      const tables = files.filter((_, i) => kinds[i] === 'list');
+      const motions = files.filter((_, i) => kinds[i] === 'take');
+      setNumbers(files.filter((_, i) => kinds[i] === 'numbers'));
       const asJob =
         motions.length > FEW ||
         motions.some((f) => pathOf(f).includes('/') || /\.zip$/i.test(f.name)) ||
@@ -169,6 +173,14 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
           }}
         />
       ))}
+      {numbers[0] && (
+        <JointColumnsDialog
+          key={numbers[0].name}
+          file={numbers[0]}
+          onOpenChange={() => setNumbers(numbers.slice(1))}
+          onTake={(file) => void add([file])}
+        />
+      )}
       {table && <TableDialog open onOpenChange={() => setTable(null)} jobId={table.jobId} given={table.given} />}
       {pending.length > 0 && (
         <section aria-label={texts.onTheWay} className="flex flex-col gap-1.5">

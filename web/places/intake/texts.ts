@@ -221,3 +221,43 @@ export const sheet = {
   saveLessOfIt: (why: string | number): string => `${why}. Save less of it, or save it as CSV.`,
   thisWorkbookCannotBe: 'this workbook cannot be read. Save it as XLSX or CSV and try again.',
 };
+
+export const jointColumns = {
+  hips: 'hips',
+  chest: 'chest',
+  neck: 'neck',
+  head: 'head',
+  shoulder: (side: 'L' | 'R'): string => (side === 'L' ? 'left shoulder' : 'right shoulder'),
+  elbow: (side: 'L' | 'R'): string => (side === 'L' ? 'left elbow' : 'right elbow'),
+  wrist: (side: 'L' | 'R'): string => (side === 'L' ? 'left wrist' : 'right wrist'),
+  hip: (side: 'L' | 'R'): string => (side === 'L' ? 'left hip' : 'right hip'),
+  knee: (side: 'L' | 'R'): string => (side === 'L' ? 'left knee' : 'right knee'),
+  ankle: (side: 'L' | 'R'): string => (side === 'L' ? 'left ankle' : 'right ankle'),
+  toes: (side: 'L' | 'R'): string => (side === 'L' ? 'left toes' : 'right toes'),
+  whichColumnsAreWhich: 'Which columns are which joints?',
+  rowsAndColumns: (name: string, rows: number, columns: number): string =>
+    `${name}: ${many(rows, 'row')} of ${many(columns, 'column')}. The headings do not tell what they are.`,
+  reading: 'Reading the table …',
+  columns: (columns: readonly number[]): string =>
+    columns[2] === columns[0]! + 2
+      ? `columns ${columns[0]} to ${columns[2]}`
+      : `columns ${columns[0]}, ${columns[1]} and ${columns[2]}`,
+  isThe: (columns: string, joint: string): string => `${columns}: ${joint}`,
+  oneSide: 'seen from one side',
+  otherSide: 'and a quarter turn from there',
+  atRow: 'At',
+  numbersOfAJoint: 'Numbers of a joint',
+  together: 'x y z side by side',
+  apart: 'all x, all y, all z',
+  columnOfTime: 'Column of time',
+  noTime: 'none',
+  framesASecond: 'Frames a second',
+  pressTheDot: (joint: string): string => `Press the dot that is the ${joint}, or choose its columns here.`,
+  columnsOf: (joint: string): string => `Columns of the ${joint}`,
+  none: 'not in the table',
+  needsHips: 'The hips are needed, or both hip joints.',
+  needsMore: (more: number): string => `A body needs ${many(more, 'more joint')}.`,
+  needsRate: 'Say how many frames a second the table has.',
+  bringItIn: 'Bring it in',
+  itTakesTooLong: 'It takes too long to read. Save fewer columns or rows and try again.',
+};

@@ -10,7 +10,7 @@ import { freeTravel } from './free-travel';
 import type { JoinFact, Laid } from './laid';
 import { LaneWriter } from './lane-writer';
 import { carried, STAYS } from './meet';
-import { legsOf, standsOf } from './steps';
+import { legsOf, type Stands, standsOf } from './steps';
 
 export interface Lane {
   readonly motion: Motion;
@@ -34,28 +34,41 @@ export function layLane(given: Party, told: readonly Laid[], frames: number): La
     throw new MotionError('too-large', `A lane of ${frames} frames is more than is taken.`);
   const { party, off, on } = freeTravel(given);
   const plan = legsOf(party);
-  const laid = told.map((l) => ({ ...l, motion: off(l.motion) }));
+  // a motion that repeats lies there many times
+  const free = remembered(off);
+  const standing = remembered((motion: Motion) => standsOf(plan, motion));
+  const laid = told.map((l) => {
+    const motion = free(l.motion);
+    return { ...l, motion, stands: l.stands ?? standing(motion) };
+  });
   const lane = new LaneWriter(party, laid, frames);
   const joins: JoinFact[] = [];
   laid.forEach((next, i) => {
     if (next.at >= frames) return;
-    if (i === 0)
-      lane.write(
-        carried(party, next.motion, next.offset ?? STAYS),
-        next.at,
-        next.stands ?? standsOf(plan, next.motion),
-      );
+    if (i === 0) lane.write(carried(party, next.motion, next.offset ?? STAYS), next.at, next.stands);
     else joins.push({ ...joinNext(plan, lane, next), to: i });
   });
   const { motion, held } = lane.finish();
   return { motion: on(motion), held, joins };
 }
 
+/** The same answer for the same object. */
+function remembered<K extends object, T>(make: (key: K) => T): (key: K) => T {
+  const known = new Map<K, T>();
+  return (key) => {
+    const before = known.get(key);
+    if (before !== undefined) return before;
+    const made = make(key);
+    known.set(key, made);
+    return made;
+  };
+}
+
 /** A frame of the lane may be the second motion's from here on at the latest. */
-function joinNext(plan: RetargetPlan, lane: LaneWriter, next: Laid): Omit<JoinFact, 'to'> {
+function joinNext(plan: RetargetPlan, lane: LaneWriter, next: Laid & { stands: Stands }): Omit<JoinFact, 'to'> {
   const gap = next.at - lane.end;
   const wish = next.join;
-  const stands = next.stands ?? standsOf(plan, next.motion);
+  const { stands } = next;
   if (wish.kind === 'bridge' && gap > 0 && lane.end - lane.first > 1 && next.motion.frameCount > 1)
     return bridge(plan, lane, next, stands, gap);
   const overlap = Math.min(lane.end - next.at, next.motion.frameCount, Math.round(wish.frames));

@@ -96,7 +96,9 @@ describe('somebody without a right to a hidden folder', () => {
   });
 
   test('does not see the folder, nor that something was done in it', async () => {
-    expect((await ask('viewer', 'GET', '/folders')).text).not.toMatch(/Secret|Deep/);
+    for (const path of ['/folders', '/completions'])
+      expect((await ask('viewer', 'GET', path)).text).not.toMatch(/Secret|Deep/);
+    expect((await ask('trusted', 'GET', '/completions')).text).toMatch(/Secret.*Deep/);
     expect((await ask('viewer', 'GET', '/activity')).text).not.toMatch(/Unannounced|nobody knows/);
     expect((await ask('librarian', 'GET', '/activity')).text).toMatch(/Unannounced/);
   });
@@ -113,6 +115,19 @@ describe('somebody without a right to a hidden folder', () => {
       expect(status).toBeGreaterThanOrEqual(400);
       expect(text).not.toMatch(/Unannounced|nobody knows/);
     }
+  });
+
+  test('does not get a picture of it, whose address somebody told', async () => {
+    await w.db
+      .update(items)
+      .set({ stillHash: 'd'.repeat(64) })
+      .where(eq(items.id, secret.item));
+    // what is hidden is remembered for two seconds
+    await new Promise((done) => setTimeout(done, 2100));
+    const of = (who: Parameters<typeof ask>[0]) => ask(who, 'GET', `/files/${'d'.repeat(64)}`);
+    expect((await of('viewer')).text).toMatch(/What you asked for/);
+    // there is no such file; who may see the item is told so
+    expect((await of('trusted')).text).not.toMatch(/What you asked for/);
   });
 
   test('takes none of it along with other things, and fits none of it', async () => {

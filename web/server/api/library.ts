@@ -22,6 +22,7 @@ import {
   closedFolders,
   decideRequest,
   giveRight,
+  hiddenFolders,
   openRequests,
   restrictFolder,
   rightsTo,
@@ -62,9 +63,9 @@ export const libraryEndpoints: Endpoint[] = [
     about,
     need: 'read',
     answer: z.record(z.string(), z.array(z.string())),
-    run: async () => {
+    run: async ({ person }) => {
       await catalogue().open();
-      return catalogue().values();
+      return catalogue().values(await hiddenFolders(database(), person));
     },
   }),
   endpoint({

@@ -73,14 +73,14 @@ export class LiveCatalogue {
     return this.catalogue.alike(id);
   }
 
-  /** Names of tags and so on, for completion. */
-  values(): Record<string, string[]> {
+  /** Names of tags and so on, for completion. @param outside folders that stay unnamed */
+  values(outside: ReadonlySet<string>): Record<string, string[]> {
     const { rows, around } = this.catalogue;
     return {
       tag: [...rows.tagNames.list],
       by: [...around.peopleNames.values()],
       made: [...around.castNames.values()],
-      folder: [...around.folderNames.values()],
+      folder: [...around.folderNames].flatMap(([id, name]) => (outside.has(id) ? [] : [name])),
     };
   }
 

@@ -15,7 +15,7 @@ const FRESH_MS = 2000;
 export class Hidden {
   constructor(
     readonly folders: ReadonlySet<string>,
-    /** Items, their versions, readings and motions that no visible item has, by id or address. */
+    /** Items, their pictures and versions, readings and motions that no visible item has, by id or address. */
     private readonly names: ReadonlySet<string>,
     private readonly items: ReadonlySet<string>,
   ) {}
@@ -85,15 +85,21 @@ export async function hiddenFrom(db: Queries, person: Pick<Person, 'id' | 'role'
 async function readHidden(db: Queries, hidden: ReadonlySet<string>): Promise<Hidden> {
   const within = [...hidden];
   const rows = await db
-    .select({ item: items.id, version: itemVersions.id, reading: readings.id, motion: readings.motionHash })
+    .select({
+      item: items.id,
+      version: itemVersions.id,
+      reading: readings.id,
+      motion: readings.motionHash,
+      still: items.stillHash,
+    })
     .from(items)
     .leftJoin(itemVersions, eq(itemVersions.itemId, items.id))
     .leftJoin(readings, eq(readings.id, itemVersions.readingId))
     .where(inArray(items.folderId, within));
   const own = new Set(rows.map((r) => r.item));
   const names = new Set<string>(own);
-  for (const { version, reading, motion } of rows)
-    for (const name of [version, reading, motion]) if (name !== null) names.add(name);
+  for (const { version, reading, motion, still } of rows)
+    for (const name of [version, reading, motion, still]) if (name !== null) names.add(name);
   // what somebody else has in the open is no secret
   const motions = [...new Set(rows.flatMap((r) => (r.motion === null ? [] : [r.motion])))];
   if (motions.length > 0) {

@@ -207,6 +207,17 @@ export function reelFramesIn(stretch: Played, item: Lasting, fps: number, itemFr
   return ((reached[f]! + (itemFrames - f) * (reached[f + 1]! - reached[f]!)) * fps) / item.fps;
 }
 
+/**
+ * How far a stretch has got after a share of the time that a lap of it takes, as a share of its frames; undefined where it plays
+ * as fast throughout.
+ */
+export function wayThrough(stretch: Played, item: Lasting): ((share: number) => number) | undefined {
+  const reached = reachedIn(stretch, item);
+  if (!reached || reached.length < 2) return undefined;
+  const last = reached.length - 1;
+  return (share) => itemFramesIn(stretch, item, item.fps, share * reached[last]!) / last;
+}
+
 /** First and last frame of an item that are played, kept within it. */
 export function endsOf(
   { from, to }: Pick<Stretch, 'from' | 'to'>,

@@ -15,6 +15,7 @@ import {
   type ReelMember,
   reelFramesIn,
   stretchLength,
+  wayThrough,
 } from './document';
 import { ReelEvaluator, strengthAt } from './evaluate';
 import { meetAt } from './meet-at';
@@ -221,6 +222,26 @@ describe('a stretch of an item', () => {
         },
       ),
     );
+  });
+
+  test('how far through a lap a stretch has got follows its speeds', () => {
+    const lasts = { frameCount: 90, fps: 60 };
+    expect(wayThrough({ ...stretch, pace: [] }, lasts)).toBeUndefined();
+    const slowing = wayThrough(
+      {
+        ...stretch,
+        pace: [
+          { frame: 0, speed: 3 },
+          { frame: 89, speed: 0.5 },
+        ],
+      },
+      lasts,
+    )!;
+    expect(slowing(0)).toBe(0);
+    expect(slowing(1)).toBeCloseTo(1, 9);
+    // what begins quickly is past the middle when half the time has gone
+    expect(slowing(0.5)).toBeGreaterThan(0.6);
+    for (let i = 1; i <= 20; i++) expect(slowing(i / 20)).toBeGreaterThan(slowing((i - 1) / 20));
   });
 
   test('repeated goes on where it ended', () => {

@@ -20,6 +20,7 @@ export function MiniStrip({
   from,
   to,
   laps,
+  through,
 }: {
   strip: Strip;
   performer: RigAnswer;
@@ -29,6 +30,8 @@ export function MiniStrip({
   from: number;
   to: number;
   laps: number;
+  /** How far through a lap is how far through the stretch, both as shares; evenly where left out. */
+  through?: ((share: number) => number) | undefined;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const theme = useThemeVersion();
@@ -44,10 +47,10 @@ export function MiniStrip({
     const count = Math.max(1, Math.floor(width / APART));
     for (let i = 0; i < count; i++) {
       const share = (((i + 0.5) / count) * laps) % 1;
-      const at = (from + (to - from) * share) * (strip.frames.length - 1);
+      const at = (from + (to - from) * (through ? through(share) : share)) * (strip.frames.length - 1);
       const x = ((i + 0.5) / count) * width;
       drawFigure(ctx, view, view.poser.at(strip, at), { x, y: height - 2, scale, view: strip.view }, ink, 0.75);
     }
-  }, [strip, performer, width, height, from, to, laps, theme, papers]);
+  }, [strip, performer, width, height, from, to, laps, through, theme, papers]);
   return <canvas ref={canvas} className="pointer-events-none absolute bottom-0 left-0" style={{ width, height }} />;
 }

@@ -11,10 +11,11 @@ import {
   type Stretch,
   strengthAt,
   stretchLength,
+  wayThrough,
 } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { AlertTriangle, Eye, EyeOff, FlipHorizontal2, Plus, Spline } from 'lucide-react';
-import { type DragEvent, memo, type ReactNode, useEffect, useRef } from 'react';
+import { type DragEvent, memo, type ReactNode, useEffect, useMemo, useRef } from 'react';
 import { useStrip } from '@/client/strips';
 import { useLater } from '@/client/use-later';
 import type { CastMember, Item, RigAnswer } from '@/contract';
@@ -456,6 +457,9 @@ function Figures({
   const strip = useStrip(item.readingId);
   // while the lanes are zoomed the figures stand as they are
   const drawn = useLater(Math.min(4000, Math.round(width)), REDRAWN_MS);
+  const { from, to, speed, pace } = of;
+  // where speeds change on the way the figures stand where they are reached
+  const through = useMemo(() => wayThrough({ from, to, speed, pace }, item.facts), [from, to, speed, pace, item.facts]);
   if (!strip || !rig) return null;
   const last = Math.max(1, item.facts.frameCount - 1);
   return (
@@ -467,6 +471,7 @@ function Figures({
       from={Math.min(1, of.from / last)}
       to={Math.min(1, (of.to ?? last) / last)}
       laps={of.repeats}
+      through={through}
     />
   );
 }

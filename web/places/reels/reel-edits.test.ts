@@ -104,6 +104,48 @@ test('inserted where something repeats it waits for its end; before everything n
   ]);
 });
 
+test('what is laid and set over what follows moves on with it, and what lies before stays', () => {
+  const a = lay(begun.reel, begun.id, sit, 0);
+  const b = lay(a.reel, begun.id, walk, 100);
+  const early = layOverBase(b.reel, begun.id, walk, 20, ['head']);
+  const late = layOverBase(early.reel, begun.id, walk, 105, ['head']);
+  const turn = [0, 0, 0, 1] as const;
+  const key = (frame: number) => ({ frame, turn });
+  const keyed = {
+    ...late.reel,
+    members: late.reel.members.map((m) => ({
+      ...m,
+      keys: [{ joint: 'head', keys: [key(10), key(110)] }],
+      numbers: [
+        {
+          name: 'smile',
+          keys: [
+            { frame: 95, value: 1 },
+            { frame: 120, value: 0 },
+          ],
+        },
+      ],
+      labels: [{ name: 'mouth', keys: [{ frame: 100, label: 'open' }] }],
+    })),
+  };
+  const frames = (m: ReturnType<typeof on>) => [
+    m.overlays.map((o) => o.at),
+    m.keys.map((t) => t.keys.map((k) => k.frame)),
+    m.numbers!.map((l) => l.keys.map((k) => k.frame)),
+    m.labels!.map((l) => l.keys.map((k) => k.frame)),
+  ];
+  // the walk that is inserted takes 31 frames, of which 10 on either side are mixed
+  const inserted = layBetween(keyed, begun.id, walk, 90, (p) => known[p.itemId]).reel;
+  const by = on(inserted).base.find((p) => p.itemId === 'walk' && p.at > 100)!.at - 100;
+  expect(by).toBeGreaterThan(0);
+  expect(frames(on(inserted))).toEqual([[20, 105 + by], [[10, 110 + by]], [[95 + by, 120 + by]], [[100 + by]]]);
+  // moved with what follows it: ten frames earlier, over a key that stood there
+  const moved = changePlacement(keyed, begun.id, b.id, { at: 90 }, true);
+  expect(frames(on(moved))).toEqual([[20, 95], [[10, 100]], [[95, 110]], [[90]]]);
+  const alone = changePlacement(keyed, begun.id, b.id, { at: 90 });
+  expect(frames(on(alone))).toEqual(frames(on(keyed)));
+});
+
 test('an overlay takes some of the body, and its strength comes in and goes', () => {
   const laid = layOverBase(begun.reel, begun.id, sit, 5, ['head']);
   const [over] = on(laid.reel).overlays;

@@ -121,7 +121,8 @@ export function layBehind(
 
 /**
  * Lays an item into a base lane at a frame, mixed with what lies before and after it; everything from there on moves on by its
- * length. What plays at that frame is cut in two; what repeats there is let play to its end first.
+ * length, and so does what is laid and set over it. What plays at that frame is cut in two; what repeats there is let play to
+ * its end first.
  */
 export function layBetween(
   reel: ReelContent,
@@ -150,7 +151,7 @@ export function layBetween(
   const start = Math.max(0, before ? at - mix : at);
   const by = Math.max(0, start + length - (after ? mix : 0) - at);
   const shifted = changeMember(made, memberId, (m) => ({
-    ...m,
+    ...alongWith(m, at, by),
     base: m.base.map((p) => (p.at >= at ? { ...p, at: p.at + by } : p)),
   }));
   const laid = lay(shifted, memberId, item, start);
@@ -188,7 +189,25 @@ export function layOverBase(
   return { reel: longEnough(laid, at + length - 1), id };
 }
 
-/** Changes a placement; `shift` moves everything that begins after it along with it. */
+/** A member whose overlays, keys, numbers and drawings from a frame on stand so many frames later; the base lane stays. */
+function alongWith(member: ReelMember, from: number, by: number): ReelMember {
+  const later = <K extends { readonly frame: number }>(keys: readonly K[]): K[] => {
+    const moved = keys.filter((k) => k.frame >= from).map((k) => ({ ...k, frame: Math.max(0, k.frame + by) }));
+    // what moves to where a key stands takes its place
+    const taken = new Set(moved.map((k) => k.frame));
+    const stay = keys.filter((k) => k.frame < from && !taken.has(k.frame));
+    return [...stay, ...moved].sort((a, b) => a.frame - b.frame);
+  };
+  return {
+    ...member,
+    overlays: member.overlays.map((o) => (o.at >= from ? { ...o, at: Math.max(0, o.at + by) } : o)),
+    keys: member.keys.map((t) => ({ ...t, keys: later(t.keys as readonly { frame: number }[]) }) as typeof t),
+    ...(member.numbers && { numbers: member.numbers.map((l) => ({ ...l, keys: later(l.keys) })) }),
+    ...(member.labels && { labels: member.labels.map((l) => ({ ...l, keys: later(l.keys) })) }),
+  };
+}
+
+/** Changes a placement; `shift` moves everything that begins after it along with it, what is laid and set over it included. */
 export function changePlacement(
   reel: ReelContent,
   memberId: string,
@@ -200,7 +219,7 @@ export function changePlacement(
   if (!own) return reel;
   const by = shift && change.at !== undefined ? change.at - own.at : 0;
   return changeMember(reel, memberId, (m) => ({
-    ...m,
+    ...(by === 0 ? m : alongWith(m, own.at, by)),
     base: m.base.map((p) =>
       p.id === id ? { ...p, ...change } : by !== 0 && p.at > own.at ? { ...p, at: Math.max(0, p.at + by) } : p,
     ),

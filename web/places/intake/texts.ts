@@ -245,7 +245,7 @@ export const jointColumns = {
   isThe: (columns: string, joint: string): string => `${columns}: ${joint}`,
   oneSide: 'seen from one side',
   otherSide: 'and a quarter turn from there',
-  atRow: 'At',
+  atRow: 'Moment',
   numbersOfAJoint: 'Numbers of a joint',
   together: 'x y z side by side',
   apart: 'all x, all y, all z',

@@ -20,7 +20,7 @@ export function Dots({
   const { up, across, ahead } = axesOf(dots, row);
   return (
     <div className="grid grid-cols-2 gap-2">
-      <View dots={dots} row={row} named={named} onPick={onPick} axes={[across, up]} title={texts.oneSide} />
+      <View dots={dots} row={row} named={named} onPick={onPick} axes={[across, up]} title={texts.oneSide} labelled />
       <View dots={dots} row={row} named={named} onPick={onPick} axes={[ahead, up]} title={texts.otherSide} />
     </div>
   );
@@ -35,7 +35,8 @@ function View({
   onPick,
   axes,
   title,
-}: Parameters<typeof Dots>[0] & { axes: readonly [number, number]; title: string }) {
+  labelled = false,
+}: Parameters<typeof Dots>[0] & { axes: readonly [number, number]; title: string; labelled?: boolean }) {
   const shown = dots.map((d) => axes.map((k) => d.places[row]?.[k] ?? Number.NaN) as [number, number]);
   const seen = shown.filter(([x, y]) => Number.isFinite(x + y));
   const bounds = [0, 1].map((k) => [Math.min(...seen.map((p) => p[k]!)), Math.max(...seen.map((p) => p[k]!))] as const);
@@ -56,7 +57,7 @@ function View({
                 key={i}
                 type="button"
                 tabIndex={-1}
-                title={dots[i]!.label}
+                title={named[i] ?? dots[i]!.label}
                 aria-label={named[i] ? texts.isThe(dots[i]!.label, named[i]) : dots[i]!.label}
                 onClick={() => onPick(i)}
                 style={{ left: `${percent(x, 0)}%`, bottom: `${percent(y, 1)}%` }}
@@ -65,7 +66,7 @@ function View({
                   named[i] ? 'border-brass bg-brass' : 'border-ink/70 bg-panel hover:bg-ink',
                 )}
               >
-                {named[i] && (
+                {labelled && named[i] && (
                   <span className="pointer-events-none absolute bottom-3 left-2 whitespace-nowrap text-[10.5px] text-ink">
                     {named[i]}
                   </span>

@@ -142,7 +142,7 @@ export function JointColumnsDialog({
               )}
             </div>
           </div>
-          <div className="flex w-80 flex-col">
+          <div className="flex w-[350px] flex-col">
             <p className="mb-2 text-muted">{texts.pressTheDot(JOINTS.find((j) => j.name === asked)!.word)}</p>
             <ul className="h-[46vh] overflow-y-auto rounded-md border border-line">
               {JOINTS.map(({ name, word }) => (
@@ -161,9 +161,10 @@ export function JointColumnsDialog({
                   >
                     {word}
                   </button>
-                  <div className="w-36">
+                  <div className="w-44">
                     <Select
                       label={texts.columnsOf(word)}
+                      className="w-full"
                       value={chosen[name] === undefined ? NONE : String(chosen[name])}
                       options={options}
                       onChange={(d) => choose(name, d === NONE ? undefined : Number(d))}

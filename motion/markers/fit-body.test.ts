@@ -111,3 +111,24 @@ test('every limb stays on its joint in every frame, but for those that may give 
   }
   expect(apart(whole_, loose)).toBeGreaterThan(1e-6);
 });
+
+test('where one marker is all that is seen of a forearm and its hand, nothing jumps', () => {
+  const { markers, carriers } = markersOn(rig, map, swinging(0), {
+    seed: 4,
+    noise: 0.001,
+    lost: 0,
+    swaps: 0,
+    names: false,
+  });
+  const gone = carriers.flatMap((slot, i) => (/^(forearm|hand)L$/.test(slot) ? [i] : [])).slice(1);
+  for (let f = 150; f < 180; f++)
+    for (const i of gone) for (let k = 0; k < 3; k++) markers.places[3 * (f * carriers.length + i) + k] = Number.NaN;
+  const { rig: made, motion } = solveMarkers(markers);
+  const hand = made.names.indexOf('handL');
+  const reader = new PoseReader(made, motion);
+  const at = Array.from({ length: FRAMES }, (_, f) => Array.from(reader.at(f).p.subarray(3 * hand, 3 * hand + 3)));
+  const jump = (f: number): number => Math.hypot(...at[f]!.map((x, k) => x - 0.5 * (at[f - 1]![k]! + at[f + 1]![k]!)));
+  const most = (from: number, to: number): number =>
+    Math.max(...Array.from({ length: to - from }, (_, i) => jump(from + i)));
+  expect(most(145, 185)).toBeLessThan(2 * Math.max(most(20, 145), most(185, 380)));
+});

@@ -1,9 +1,10 @@
 import { backward, factor, forward } from '../math/cholesky';
-import { mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import { invMulQuat, mulQuat, normalizeQuat, rotate3, slerp } from '../math/quat';
 import { expQuat } from '../math/rotation-vector';
 import type { Limb } from './body-tree';
 import type { Course } from './limb-course';
 import type { Markers } from './markers';
+import { stands } from './segments';
 
 /** Limbs of a body, each of which keeps its joint on its parent in every frame. */
 export interface FittedBody {
@@ -20,8 +21,12 @@ const STEPS = 4;
 const STILL = 0.002;
 /** A marker so far from its place counts for a quarter, metres: skin shifts, and some tracks are another marker's. */
 const STRAY = 0.02;
-/** What a pose holds to where it was, as the square of a lever, square metres: for turns that no marker tells. */
+/**
+ * What a limb's turn holds to where it was expected, as the square of a lever, square metres: hardly anything, and somewhat more
+ * where too little is seen of it. As much as a marker, and what is seen would be drawn away from where it is.
+ */
 const HOLD = 1e-6;
+const HOLD_UNSEEN = 1e-5;
 /** How little a loose joint gives way, in the measure below. */
 const FIRM = (0.001 / 0.03) ** 2;
 /** How sure a joint's and a marker's places are beforehand, against 1 mm of noise in every frame. */
@@ -56,7 +61,46 @@ export function fitBody(
     for (let s = 0; s < STEPS; s++) if (fit.settle(pose) < STILL) break;
     fit.write(pose, f, out);
   }
+  bridgeGaps(fit, limbs, out, frames);
   return { limbs: fit.limbs(), courses: out };
+}
+
+/**
+ * Frames in which too little of a limb was seen, once more: there it is expected to turn from where it was before, within the limb
+ * that it hangs on, to where it is after, and holds to that where no marker tells. By itself each frame would choose anew.
+ */
+function bridgeGaps(fit: Fit, limbs: readonly Limb[], out: readonly Course[], frames: number): void {
+  const expected = out.map(({ turns }) => turns.slice());
+  const unseen = limbs.map(() => new Uint8Array(frames));
+  const [before, after, between] = [new Float64Array(4), new Float64Array(4), new Float64Array(4)];
+  limbs.forEach((limb, i) => {
+    if (limb.parent < 0) return;
+    const [own, above] = [out[i]!.turns, out[limb.parent]!.turns];
+    for (let f = 0; f < frames; f++) {
+      if (stands(limb, f)) continue;
+      const first = f;
+      while (f + 1 < frames && !stands(limb, f + 1)) f++;
+      const [a, b] = [first - 1, f + 1];
+      if (a < 0 || b >= frames) continue;
+      invMulQuat(before, 0, above, 4 * a, own, 4 * a);
+      invMulQuat(after, 0, above, 4 * b, own, 4 * b);
+      for (let g = first; g <= f; g++) {
+        slerp(between, 0, before, 0, after, 0, (g - a) / (b - a));
+        mulQuat(expected[i]!, 4 * g, above, 4 * g, between, 0);
+        unseen[i]![g] = 1;
+      }
+    }
+  });
+  for (let f = 0; f < frames; f++) {
+    if (!unseen.some((u) => u[f])) continue;
+    const pose = fit.poseAt(
+      out.map((o, i) => ({ ...o, turns: expected[i]! })),
+      f,
+      unseen.map((u) => u[f] === 1),
+    );
+    for (let s = 0; s < STEPS; s++) if (fit.settle(pose) < STILL) break;
+    fit.write(pose, f, out);
+  }
 }
 
 /** The body in one frame: where limb 0 is, and how each limb is turned in the world. */
@@ -65,6 +109,8 @@ interface Pose {
   readonly place: Float64Array;
   readonly turns: Float64Array;
   readonly start: Float64Array;
+  /** By limb: how firmly it holds to where it starts. */
+  readonly holds: Float64Array;
   /** By loose limb: how far its joint has given way. */
   readonly slips: Float64Array;
 }
@@ -116,13 +162,15 @@ class Fit {
     this.bodySize = 3 * this.n + 3 * this.worn.length;
   }
 
-  poseAt(courses: readonly Course[], frame: number): Pose {
+  /** @param unseen by limb: whether too little of it is seen */
+  poseAt(courses: readonly Course[], frame: number, unseen: readonly boolean[] = []): Pose {
     const turns = new Float64Array(4 * this.n);
     courses.forEach((c, i) => turns.set(c.turns.subarray(4 * frame, 4 * frame + 4), 4 * i));
     const place = new Float64Array(3);
     rotate3(place, 0, turns, 0, this.given[0]!.own, 0);
     for (let k = 0; k < 3; k++) place[k]! += courses[0]!.places[3 * frame + k]!;
-    return { frame, place, turns, start: turns.slice(), slips: new Float64Array(3 * this.loose.length) };
+    const holds = Float64Array.from(this.given, (_, i) => (unseen[i] ? HOLD_UNSEEN : HOLD));
+    return { frame, place, turns, start: turns.slice(), holds, slips: new Float64Array(3 * this.loose.length) };
   }
 
   /** Where all joints are. */
@@ -193,7 +241,7 @@ class Fit {
   }
 
   /** Turns that no marker tells stay as they were. */
-  private hold({ turns, start, slips }: Pose, a: Float64Array, b: Float64Array): void {
+  private hold({ turns, start, slips, holds }: Pose, a: Float64Array, b: Float64Array): void {
     const size = this.poseSize;
     for (let k = 0; k < 3; k++) a[k * size + k]! += HOLD;
     slips.forEach((x, i) => {
@@ -208,8 +256,8 @@ class Fit {
       const s = between[3]! < 0 ? -2 : 2;
       for (let k = 0; k < 3; k++) {
         const c = 3 + 3 * i + k;
-        a[c * size + c]! += HOLD;
-        b[c]! += HOLD * s * between[k]!;
+        a[c * size + c]! += holds[i]!;
+        b[c]! += holds[i]! * s * between[k]!;
       }
     }
   }

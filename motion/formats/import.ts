@@ -15,7 +15,7 @@ import { readAsf } from './asf-read';
 import { readBvh } from './bvh-read';
 import { readC3d } from './c3d';
 import type { NamedMotion } from './gltf-read';
-import { looksLikeJointTable, readJointTable, TABLE_HEAD, type TableColumns } from './joint-table';
+import { looksLikeJointTable, looksLikeNumbers, readJointTable, TABLE_HEAD, type TableColumns } from './joint-table';
 import { motionFromJson } from './motion-json';
 import { readTrc } from './trc';
 
@@ -67,7 +67,14 @@ export function sniffFormat(bytes: Uint8Array, fileName = ''): Format {
   if (bytes[1] === 0x50 && bytes[0]! >= 2 && bytes[0]! < 64) return 'c3d';
   if (head.startsWith('{') && /"format"\s*:\s*"velvet-reel-motion"/.test(head)) return 'json';
   if (head.startsWith('{')) return 'gltf';
-  if (looksLikeJointTable(new TextDecoder().decode(bytes.subarray(0, TABLE_HEAD)))) return 'csv';
+  const table = new TextDecoder().decode(bytes.subarray(0, TABLE_HEAD));
+  if (looksLikeJointTable(table)) return 'csv';
+  if (looksLikeNumbers(table))
+    throw new MotionError(
+      'bad-structure',
+      'The table holds numbers, and no headings that name joints: say which columns are which joints.',
+      { line: 1 },
+    );
   const ending = /\.([a-z0-9]{1,8})$/i.exec(fileName)?.[1]?.toLowerCase();
   const claims =
     ending !== undefined && /^(bvh|glb|gltf|asf|amc|json|c3d|trc|csv)$/.test(ending)

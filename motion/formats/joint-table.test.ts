@@ -177,7 +177,9 @@ describe('tables that nothing names', () => {
     expect(looksLikeNumbers('take,1,2\n3,4,5\n6,7,8\n9,1,2\n')).toBe(false);
   });
 
-  test('are read where their columns are told by number, and not without', () => {
+  test('are read where their columns are told by number, and not without', async () => {
+    await expect(importFile(bytes(bare), 'bare.csv')).rejects.toThrow(/say which columns are which joints/);
+    expect((await importFile(bytes(bare), 'bare.csv', { columns: { joints: byNumber, time: 1 } })).format).toBe('csv');
     const read = readJointTable(bytes(bare), { joints: byNumber, time: 1 });
     expect(read).toEqual(whole);
     expect(() => readJointTable(bytes(bare))).toThrow(/no line of headings/);

@@ -28,8 +28,10 @@ export function standingFrame(limbs: readonly Limb[], poses: readonly Course[], 
   return best;
 }
 
+/** A point on the way from one to another, 0 at the first and 1 at the second. */
 export const between = (a: ArrayLike<number>, b: ArrayLike<number>, t: number): number[] =>
   [0, 1, 2].map((k) => a[k]! + t * (b[k]! - a[k]!));
+/** The middle of some points. */
 export const middle = (list: readonly ArrayLike<number>[]): number[] =>
   [0, 1, 2].map((k) => list.reduce((sum, p) => sum + p[k]!, 0) / list.length);
 

@@ -12,7 +12,7 @@ import { solveMarkers } from './solve';
 
 const rig = standIn('A');
 const map = guessBodyMap(rig);
-const FRAMES = 400;
+const FRAMES = 240;
 
 /** Arms are swung and lifted; collar bones go along by a share of it. Knees and elbows are hinges. */
 function swinging(shrug: number): Motion {
@@ -80,10 +80,8 @@ test('joints are found to within a centimetre, hinges too, along whose axis mark
 });
 
 test('a shoulder is found although the collar bone, which carries no markers, goes along with the arm', () => {
-  for (const seed of [1, 2]) {
-    const off = offBy(swinging(0.3), seed);
-    for (const slot of ['upperArmL', 'upperArmR']) expect(off(slot)).toBeLessThan(0.03);
-  }
+  const off = offBy(swinging(0.3), 1);
+  for (const slot of ['upperArmL', 'upperArmR']) expect(off(slot)).toBeLessThan(0.03);
 });
 
 test('every limb stays on its joint in every frame, but for those that may give way', () => {
@@ -121,7 +119,7 @@ test('where one marker is all that is seen of a forearm and its hand, nothing ju
     names: false,
   });
   const gone = carriers.flatMap((slot, i) => (/^(forearm|hand)L$/.test(slot) ? [i] : [])).slice(1);
-  for (let f = 150; f < 180; f++)
+  for (let f = 100; f < 130; f++)
     for (const i of gone) for (let k = 0; k < 3; k++) markers.places[3 * (f * carriers.length + i) + k] = Number.NaN;
   const { rig: made, motion } = solveMarkers(markers);
   const hand = made.names.indexOf('handL');
@@ -130,5 +128,5 @@ test('where one marker is all that is seen of a forearm and its hand, nothing ju
   const jump = (f: number): number => Math.hypot(...at[f]!.map((x, k) => x - 0.5 * (at[f - 1]![k]! + at[f + 1]![k]!)));
   const most = (from: number, to: number): number =>
     Math.max(...Array.from({ length: to - from }, (_, i) => jump(from + i)));
-  expect(most(145, 185)).toBeLessThan(2 * Math.max(most(20, 145), most(185, 380)));
+  expect(most(95, 135)).toBeLessThan(2 * Math.max(most(20, 95), most(135, 220)));
 });

@@ -1,4 +1,4 @@
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, inArray, sql } from 'drizzle-orm';
 import { zipSync } from 'fflate';
 import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { databaseAway } from '../db/away';
@@ -429,6 +429,34 @@ describe('workers', () => {
     await expire(part.id);
     await work();
     expect((await getJob(w.db, id)).counts.done).toBe(1);
+  });
+
+  test('of two parts that end at once the later one sees what the other has written', async () => {
+    const { id } = await open(['one.bvh', 'other.bvh']);
+    await send(id, 0, takeBytes(64));
+    await send(id, 1, takeBytes(65));
+    const [one, other] = [(await takePart(w.db, 'a'))!.part, (await takePart(w.db, 'b'))!.part];
+    // what each of them leaves behind, and looks for as the last thing it does
+    const left = { one: 'd'.repeat(64), other: 'e'.repeat(64) };
+    let begun: () => void = () => undefined;
+    const bothBegun = new Promise<void>((resolve) => {
+      let n = 0;
+      begun = () => ++n === 2 && resolve();
+    });
+    const seen: number[] = [];
+    const end = (part: typeof one, own: string) =>
+      endPart(w.db, part, async (tx) => {
+        const both = inArray(motions.hash, [left.one, left.other]);
+        await tx.select({ h: motions.hash }).from(motions).where(both);
+        begun();
+        await bothBegun;
+        await tx.insert(motions).values({ hash: own, frameCount: 1, fps: 1, packed: text('x') });
+        await tx.select({ id: jobs.id }).from(jobs).where(eq(jobs.id, id)).for('update');
+        seen.push((await tx.select({ h: motions.hash }).from(motions).where(both)).length);
+        return { state: 'done' };
+      });
+    await Promise.all([end(one, left.one), end(other, left.other)]);
+    expect(seen).toEqual([1, 2]);
   });
 
   test('a lease is long enough for four signs of life', () => {

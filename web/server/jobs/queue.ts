@@ -96,7 +96,8 @@ export async function layDown(db: Queries, part: Part, blameless: boolean): Prom
 
 /**
  * Ends a part together with what it wrote, in one transaction: either both are there or neither. Nothing is written where
- * the part was cancelled or given to another worker meanwhile.
+ * the part was cancelled or given to another worker meanwhile. What others have written is seen as soon as it is there: of two
+ * parts that end at once the later one has to see the other, or neither would take itself for the last.
  */
 export async function endPart(
   db: Database,
@@ -108,7 +109,7 @@ export async function endPart(
   const once = (tx: Transaction): Promise<boolean> => writePart(tx, part, write);
   for (let again = 0; ; again++) {
     try {
-      return await db.transaction(once);
+      return await db.transaction(once, { isolationLevel: 'read committed' });
     } catch (error) {
       // nothing of it was written: it is done anew
       if (!deadlocked(error) || again >= MOST_DEADLOCKS) throw error;

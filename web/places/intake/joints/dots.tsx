@@ -63,7 +63,8 @@ function View({
                 style={{ left: `${percent(x, 0)}%`, bottom: `${percent(y, 1)}%` }}
                 className={clsx(
                   'absolute h-3 w-3 -translate-x-1/2 translate-y-1/2 rounded-full border',
-                  named[i] ? 'border-brass bg-brass' : 'border-ink/70 bg-panel hover:bg-ink',
+                  // what is not told yet lies above what is
+                  named[i] ? 'border-brass bg-brass' : 'z-10 border-ink/70 bg-panel hover:bg-ink',
                 )}
               >
                 {labelled && named[i] && (

@@ -332,9 +332,17 @@ class Fit {
         for (let k = 0; k < p; k++) right[i]! -= shared[i * p + k]! * ownRight[k]!;
         for (const j of used) {
           if (j > i) break;
+          const a = i * p;
+          const b = j * p;
           let sum = 0;
-          for (let k = 0; k < p; k++) sum += shared[i * p + k]! * shared[j * p + k]!;
-          normal[i * s + j]! -= sum;
+          let other = 0;
+          let k = 0;
+          for (; k + 1 < p; k += 2) {
+            sum += shared[a + k]! * shared[b + k]!;
+            other += shared[a + k + 1]! * shared[b + k + 1]!;
+          }
+          if (k < p) sum += shared[a + k]! * shared[b + k]!;
+          normal[i * s + j]! -= sum + other;
         }
       }
       kept.push({ factor: own.slice(), shared: shared.slice(), right: ownRight.slice(), pose });

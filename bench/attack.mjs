@@ -35,6 +35,21 @@ const BOMBS = {
     'HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 3 Xrotation Yrotation Zrotation\nEnd Site\n{\nOFFSET 0 1 0\n}\n}\nMOTION\nFrames: 1000000000\nFrame Time: 0.01\n0 0 0\n',
   ),
   'deep.bvh': strToU8(`HIERARCHY\n${'JOINT a\n{\nOFFSET 0 0 0\n'.repeat(60_000)}`),
+  'bones.asf': strToU8(`:version 1.10\n:bonedata\n${'begin\nid 1\nname a\nlength 1\nend\n'.repeat(60_000)}`),
+  // 65,535 points in as many frames, by what the head says
+  'points.c3d': Uint8Array.from({ length: 1 << 20 }, (_, i) => (i === 0 ? 2 : i === 1 ? 0x50 : 0xff)),
+  'markers.trc': strToU8(
+    `PathFileType\t4\t(X/Y/Z)\ta.trc\nDataRate\tCameraRate\tNumFrames\tNumMarkers\tUnits\n100\t100\t100000000\t100000\tmm\nFrame#\tTime\t${'m\t\t\t'.repeat(20_000)}\n`,
+  ),
+  'columns.csv': strToU8(
+    `${Array.from({ length: 6_000 }, (_, i) => `j${Math.floor(i / 3)}.${'xyz'[i % 3]}`).join(',')}\n${`${'0,'.repeat(5_999)}0\n`.repeat(80)}`,
+  ),
+  'groups.svg': strToU8(
+    `<svg xmlns="http://www.w3.org/2000/svg">${'<g>'.repeat(80_000)}${'</g>'.repeat(80_000)}</svg>`,
+  ),
+  'layers.json': strToU8(
+    JSON.stringify({ v: '5', fr: 30, ip: 0, op: 1e9, w: 1, h: 1, layers: Array(50_000).fill({ ty: 4, ks: {} }) }),
+  ),
 };
 async function bombs() {
   const entries = Object.entries(BOMBS);

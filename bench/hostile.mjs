@@ -67,7 +67,8 @@ let came = '';
 attack.stdout.on('data', (text) => {
   came += text;
 });
-await Promise.all([work('hostile', until), new Promise((ended) => attack.once('exit', ended))]);
+const [, code] = await Promise.all([work('hostile', until), new Promise((ended) => attack.once('exit', ended))]);
+if (code !== 0) throw new Error('The attackers gave up: what was measured is no hostile load.');
 clearInterval(watching);
 const db = await createConnection({ uri: database.url });
 const [[left]] = await db.query("select count(*) as n from items where note like 'note %'");

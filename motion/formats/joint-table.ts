@@ -63,7 +63,7 @@ export interface TableSample {
 
 const SAMPLED = 60;
 
-/** @throws MotionError as {@link readJointTable} does */
+/** What a table holds, as far as it takes to choose its columns by. @throws MotionError as {@link readJointTable} does */
 export function sampleTable(bytes: Uint8Array): TableSample {
   const { lines, by, names, first } = openTable(bytes, true);
   const rows = lines.slice(first).filter((l) => l.trim() !== '');

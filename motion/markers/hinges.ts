@@ -50,6 +50,8 @@ function endOf(limbs: readonly Limb[], i: number): number[] | undefined {
   });
 }
 
+const AXES = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+
 /** The direction that turns least between two limbs, in the frame of either, and the variance of it. */
 function axisOf(above: Course, below: Course, frames: number) {
   const mean = new Float64Array(9);
@@ -60,14 +62,7 @@ function axisOf(above: Course, below: Course, frames: number) {
     for (let k = 0; k < 4; k++) back[k] = (k < 3 ? -1 : 1) * above.turns[4 * f + k]!;
     mulQuat(turn, 0, back, 0, below.turns, 4 * f);
     for (let c = 0; c < 3; c++) {
-      rotate3(
-        column,
-        0,
-        turn,
-        0,
-        [0, 1, 2].map((k) => (k === c ? 1 : 0)),
-        0,
-      );
+      rotate3(column, 0, turn, 0, AXES, 3 * c);
       for (let r = 0; r < 3; r++) mean[3 * r + c]! += column[r]!;
     }
     n++;
@@ -78,12 +73,10 @@ function axisOf(above: Course, below: Course, frames: number) {
     for (let c = 0; c < 3; c++)
       square[3 * r + c] = dot(mean.subarray(3 * r, 3 * r + 3), mean.subarray(3 * c, 3 * c + 3));
   const { values, vectors } = eigenSymmetric(square, 3);
-  let most = 0;
-  for (let e = 1; e < 3; e++) if (values[e]! > values[most]!) most = e;
-  const direction = vectors.slice(3 * most, 3 * most + 3);
+  const direction = vectors.slice(0, 3);
   const other = [0, 1, 2].map(
     (c) => mean[c]! * direction[0]! + mean[3 + c]! * direction[1]! + mean[6 + c]! * direction[2]!,
   );
   const long = Math.hypot(...other) || 1;
-  return { above: direction, below: other.map((x) => x / long), varies: Math.max(0, 1 - values[most]!) };
+  return { above: direction, below: other.map((x) => x / long), varies: Math.max(0, 1 - values[0]!) };
 }

@@ -52,10 +52,10 @@ export function solveMarkers(given: Markers): Solved {
   const { markers, done } = cleanMarkers(given);
   const groups = groupMarkers(markers, USUAL_LOOSENESS);
   // of two ways to hang limbs on one another the one that makes a body; the second is seldom needed
-  let best: Built | undefined;
+  let best: Rough | undefined;
   for (const forks of ['large', 'all'] as const) {
-    const built = build(growTree(markers, groups, forks), markers);
-    if (built && (!best || built.known > best.known)) best = built;
+    const found = roughOf(growTree(markers, groups, forks), markers);
+    if (found && (!best || found.known > best.known)) best = found;
     if (best && best.known === best.limbs.length) break;
   }
   if (!best)
@@ -63,7 +63,7 @@ export function solveMarkers(given: Markers): Solved {
       'no-joints',
       'No body could be made out: the markers do not move as bones do that hang together.',
     );
-  const { limbs, poses, rig, turns, places, nameOf } = best;
+  const { limbs, poses, rig, turns, places, nameOf } = build(best, markers);
   const frames = markers.frameCount;
   const motion: Motion = {
     fps: markers.fps,
@@ -77,30 +77,42 @@ export function solveMarkers(given: Markers): Solved {
   return { rig, motion, report: reportOf(markers, given, limbs, poses, nameOf, done) };
 }
 
-/** A body from a tree of limbs. */
-interface Built extends Assembled {
+/** A tree of limbs as each of them moves by itself, and what they are. */
+interface Rough {
   readonly limbs: readonly Limb[];
-  readonly poses: readonly Course[];
+  readonly courses: readonly Course[];
+  /** The frame in which the body stands. */
+  readonly start: number;
+  readonly names: readonly (string | undefined)[];
   /** How many limbs are known for what they are. */
   readonly known: number;
 }
 
-function build(limbs: readonly Limb[], markers: Markers): Built | undefined {
+function roughOf(limbs: readonly Limb[], markers: Markers): Rough | undefined {
   if (limbs.length < 3) return undefined;
-  const rough: Course[] = [];
-  for (const l of limbs) rough.push(whole(l, rough[l.parent], markers));
-  const start = standingFrame(limbs, rough, markers.frameCount);
-  const names = namesAt(limbs, rough, start);
+  const courses: Course[] = [];
+  for (const l of limbs) courses.push(whole(l, courses[l.parent], markers));
+  const start = standingFrame(limbs, courses, markers.frameCount);
+  const names = namesAt(limbs, courses, start);
+  return { limbs, courses, start, names, known: names.filter((n) => n !== undefined).length };
+}
+
+/** A body whose limbs hang together. */
+interface Built extends Assembled {
+  readonly limbs: readonly Limb[];
+  readonly poses: readonly Course[];
+}
+
+function build({ limbs, courses, start, names }: Rough, markers: Markers): Built {
+  const frames = markers.frameCount;
   // how an arm turns is known without its shoulder only by three markers
   const arms = names.flatMap((name, i) => (/^upperArm/.test(name ?? '') && limbs[i]!.markers.length >= 3 ? [i] : []));
-  const fitted = fitBody(placeHinges(limbs, rough, markers.frameCount), rough, markers, arms);
-  seatArms(fitted, arms, names, markers.frameCount);
-  const made = assemble(fitted.limbs, fitted.courses, start, markers.frameCount);
+  const fitted = fitBody(placeHinges(limbs, courses, frames), courses, markers, arms);
+  seatArms(fitted, arms, names, frames);
   return {
-    ...made,
+    ...assemble(fitted.limbs, fitted.courses, start, frames),
     limbs: fitted.limbs,
     poses: fitted.courses,
-    known: made.nameOf.filter((n) => !n.startsWith('bone ')).length,
   };
 }
 

@@ -71,7 +71,8 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
       const kinds = await Promise.all(files.map(kindOf));
       const tables = files.filter((_, i) => kinds[i] === 'list');
       const motions = files.filter((_, i) => kinds[i] === 'take');
-      setNumbers(files.filter((_, i) => kinds[i] === 'numbers'));
+      const bare = files.filter((_, i) => kinds[i] === 'numbers');
+      if (bare.length > 0) setNumbers((before) => [...before, ...bare]);
       const asJob =
         motions.length > FEW ||
         motions.some((f) => pathOf(f).includes('/') || /\.zip$/i.test(f.name)) ||
@@ -175,10 +176,10 @@ function Files({ onSupplier }: { onSupplier: () => void }) {
       ))}
       {numbers[0] && (
         <JointColumnsDialog
-          key={numbers[0].name}
+          key={numbers.length}
           file={numbers[0]}
-          onOpenChange={() => setNumbers(numbers.slice(1))}
-          onTake={(file) => void add([file])}
+          onOpenChange={() => setNumbers((before) => before.slice(1))}
+          onTake={(file) => void take([file])}
         />
       )}
       {table && <TableDialog open onOpenChange={() => setTable(null)} jobId={table.jobId} given={table.given} />}

@@ -189,10 +189,13 @@ export function layOverBase(
   return { reel: longEnough(laid, at + length - 1), id };
 }
 
-/** A member whose overlays, keys, numbers and drawings from a frame on stand so many frames later; the base lane stays. */
+/**
+ * A member whose overlays, keys, numbers and drawings from a frame on stand so many frames later; the base lane stays.
+ * @param by earlier where negative, by no more than `from`
+ */
 function alongWith(member: ReelMember, from: number, by: number): ReelMember {
   const later = <K extends { readonly frame: number }>(keys: readonly K[]): K[] => {
-    const moved = keys.filter((k) => k.frame >= from).map((k) => ({ ...k, frame: Math.max(0, k.frame + by) }));
+    const moved = keys.filter((k) => k.frame >= from).map((k) => ({ ...k, frame: k.frame + by }));
     // what moves to where a key stands takes its place
     const taken = new Set(moved.map((k) => k.frame));
     const stay = keys.filter((k) => k.frame < from && !taken.has(k.frame));
@@ -200,7 +203,7 @@ function alongWith(member: ReelMember, from: number, by: number): ReelMember {
   };
   return {
     ...member,
-    overlays: member.overlays.map((o) => (o.at >= from ? { ...o, at: Math.max(0, o.at + by) } : o)),
+    overlays: member.overlays.map((o) => (o.at >= from ? { ...o, at: o.at + by } : o)),
     keys: member.keys.map((t) => ({ ...t, keys: later(t.keys as readonly { frame: number }[]) }) as typeof t),
     ...(member.numbers && { numbers: member.numbers.map((l) => ({ ...l, keys: later(l.keys) })) }),
     ...(member.labels && { labels: member.labels.map((l) => ({ ...l, keys: later(l.keys) })) }),

@@ -127,6 +127,13 @@ describe('somebody without a right to a hidden folder', () => {
     await new Promise((done) => setTimeout(done, 2100));
     const of = (who: Parameters<typeof ask>[0]) => ask(who, 'GET', `/files/${'d'.repeat(64)}`);
     expect((await of('viewer')).text).toMatch(/What you asked for/);
+    // the picture of an item in the open is no secret
+    await w.db
+      .update(items)
+      .set({ stillHash: 'd'.repeat(64) })
+      .where(eq(items.id, secret.open));
+    await new Promise((done) => setTimeout(done, 2100));
+    expect((await of('viewer')).text).not.toMatch(/What you asked for/);
     // there is no such file; who may see the item is told so
     expect((await of('trusted')).text).not.toMatch(/What you asked for/);
   });

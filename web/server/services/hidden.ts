@@ -15,7 +15,7 @@ const FRESH_MS = 2000;
 export class Hidden {
   constructor(
     readonly folders: ReadonlySet<string>,
-    /** Items, their pictures and versions, readings and motions that no visible item has, by id or address. */
+    /** Items and their versions; pictures, readings and motions that no visible item has, by id or address. */
     private readonly names: ReadonlySet<string>,
     private readonly items: ReadonlySet<string>,
   ) {}
@@ -115,6 +115,14 @@ async function readHidden(db: Queries, hidden: ReadonlySet<string>): Promise<Hid
       names.delete(reading);
       names.delete(motion);
     }
+  }
+  const stills = [...new Set(rows.flatMap((r) => (r.still === null ? [] : [r.still])))];
+  if (stills.length > 0) {
+    const open = await db
+      .selectDistinct({ still: items.stillHash })
+      .from(items)
+      .where(and(inArray(items.stillHash, stills), or(isNull(items.folderId), notInArray(items.folderId, within))));
+    for (const { still } of open) if (still !== null) names.delete(still);
   }
   return new Hidden(hidden, names, own);
 }

@@ -259,5 +259,7 @@ export const jointColumns = {
   needsMore: (more: number): string => `A body needs ${many(more, 'more joint')}.`,
   needsRate: 'Say how many frames a second the table has.',
   bringItIn: 'Bring it in',
+  mendTheTable: (name: string, fault: string): string =>
+    `${name}, ${fault[0]?.toLowerCase()}${fault.slice(1)} Correct the table and drop it again, or choose other columns.`,
   itTakesTooLong: 'It takes too long to read. Save fewer columns or rows and try again.',
 };

@@ -161,7 +161,7 @@ export function JointColumnsDialog({
                   >
                     {word}
                   </button>
-                  <div className="w-44">
+                  <div className="w-52 shrink-0">
                     <Select
                       label={texts.columnsOf(word)}
                       className="w-full"
@@ -178,7 +178,7 @@ export function JointColumnsDialog({
       )}
       {fault && (
         <p role="alert" className="mt-3 text-raspberry">
-          {fault}
+          {texts.mendTheTable(file.name, fault)}
         </p>
       )}
       {sample && (

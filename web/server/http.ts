@@ -4,7 +4,7 @@ import { z } from 'zod';
 import type { Person } from './auth/person';
 import { whoAsks } from './auth/session';
 import { bearerOf } from './auth/tokens';
-import { databaseAway, diskFull } from './db/away';
+import { databaseAway, deadlocked, diskFull } from './db/away';
 import { Refusal } from './errors';
 import { newId } from './ids';
 import { faultOf, log } from './log';
@@ -157,6 +157,14 @@ export function refuse(error: unknown, about?: About): Response {
       503,
       'database-away',
       'The library cannot be reached just now. Your work is kept; try again in a moment.',
+    );
+  }
+  if (deadlocked(error)) {
+    log.warn({ ...about, ...faultOf(error) }, 'deadlock');
+    return answer(
+      503,
+      'busy',
+      'Others were changing the same things just then. Nothing was saved; try again in a moment.',
     );
   }
   log.error({ ...about, ...faultOf(error) }, 'unexpected');

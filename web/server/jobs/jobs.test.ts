@@ -197,6 +197,19 @@ describe('workers', () => {
     expect(reports).toHaveLength(count);
   });
 
+  test('look whether a job is done without waiting for whoever is just taking a part of it', async () => {
+    const { id } = await open(['taken.bvh']);
+    await send(id, 0, takeBytes(90));
+    await w.db.transaction(async (tx) => {
+      await tx.update(jobParts).set({ state: 'running' }).where(eq(jobParts.jobId, id));
+      expect(await endJobIfDone(w.db, id)).toBe(false);
+      // and who takes it is not kept from the job either
+      await tx.update(jobs).set({ servedAt: new Date() }).where(eq(jobs.id, id));
+      await tx.update(jobParts).set({ state: 'ready' }).where(eq(jobParts.jobId, id));
+    });
+    expect(await work()).toBe(1);
+  });
+
   test('a part whose worker died is taken over, and the dead one writes nothing any more', async () => {
     const { id } = await open(['orphan.bvh']);
     await send(id, 0, takeBytes(61));

@@ -1,8 +1,8 @@
 import { and, asc, eq, exists, gt, inArray, lt, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
-import { deadlocked } from '../db/away';
 import type { Database, Queries, Transaction } from '../db/client';
 import { jobParts, jobs, uploads } from '../db/schema';
+import { transact } from '../db/transact';
 
 export type Job = typeof jobs.$inferSelect;
 export type Part = typeof jobParts.$inferSelect;
@@ -50,7 +50,7 @@ export async function takePart(db: Database, worker: string): Promise<{ job: Job
     .orderBy(asc(sql`(${lastServed})`), asc(jobs.servedAt), asc(jobs.createdAt))
     .limit(MOST_LOOKED_AT);
   for (const job of open) {
-    const part = await db.transaction(async (tx) => {
+    const part = await transact(db, async (tx) => {
       const [row] = await tx
         .select()
         .from(jobParts)
@@ -106,19 +106,8 @@ export async function endPart(
     tx: Transaction,
   ) => Promise<{ state: 'done' | 'refused'; message?: string; result?: Record<string, unknown> }>,
 ): Promise<boolean> {
-  const once = (tx: Transaction): Promise<boolean> => writePart(tx, part, write);
-  for (let again = 0; ; again++) {
-    try {
-      return await db.transaction(once, { isolationLevel: 'read committed' });
-    } catch (error) {
-      // nothing of it was written: it is done anew
-      if (!deadlocked(error) || again >= MOST_DEADLOCKS) throw error;
-    }
-  }
+  return transact(db, (tx) => writePart(tx, part, write), { isolationLevel: 'read committed' });
 }
-
-/** So often an end that others stood in the way of is tried anew. */
-const MOST_DEADLOCKS = 4;
 
 async function writePart(tx: Transaction, part: Part, write: Parameters<typeof endPart>[2]): Promise<boolean> {
   const [own] = await tx.select().from(jobParts).where(eq(jobParts.id, part.id)).for('update');

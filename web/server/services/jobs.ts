@@ -3,6 +3,7 @@ import type { JobKind, JobRow, PartRow, PartState } from '../../contract';
 import type { Person } from '../auth/person';
 import type { Database, Queries } from '../db/client';
 import { jobParts, jobs, people } from '../db/schema';
+import { transact } from '../db/transact';
 import { notFound, Refusal } from '../errors';
 import { newId } from '../ids';
 import { newGroup, record } from './history';
@@ -169,7 +170,7 @@ export async function steerJob(
   id: string,
   what: 'pause' | 'resume' | 'cancel' | 'retry',
 ): Promise<JobRow> {
-  await db.transaction(async (tx) => {
+  await transact(db, async (tx) => {
     const [job] = await tx.select().from(jobs).where(eq(jobs.id, id)).for('update');
     if (!job) throw notFound('The job');
     if (job.personId !== person.id && !can(person, 'curate'))
@@ -240,27 +241,32 @@ export async function unendedJobs(db: Queries): Promise<string[]> {
 }
 
 /** Ends a job of which no part is left to do. Safe to call from anywhere, any number of times. */
-export async function endJobIfDone(db: Queries, id: string): Promise<boolean> {
-  const left = db
-    .select({ one: sql`1` })
-    .from(jobParts)
-    .where(and(eq(jobParts.jobId, id), inArray(jobParts.state, ['waiting', 'ready', 'running'])));
-  const [done] = await db
-    .update(jobs)
-    .set({ state: 'done', endedAt: new Date() })
-    .where(and(eq(jobs.id, id), eq(jobs.state, 'queued'), notExists(left)));
-  if (done.affectedRows === 0) return false;
-  const [job] = await db.select().from(jobs).where(eq(jobs.id, id));
-  if (job)
-    await record(db, [
-      {
-        subject: 'job',
-        subjectId: id,
-        groupId: newGroup(),
-        personId: job.personId,
-        action: 'done',
-        label: `Done: ${job.title}`,
-      },
-    ]);
-  return true;
+export function endJobIfDone(db: Database, id: string): Promise<boolean> {
+  // the parts are read as they are, without locks: whoever takes one holds it and then wants the job's row
+  return transact(
+    db,
+    async (tx) => {
+      const [job] = await tx.select().from(jobs).where(eq(jobs.id, id)).for('update');
+      if (job?.state !== 'queued') return false;
+      const [left] = await tx
+        .select({ id: jobParts.id })
+        .from(jobParts)
+        .where(and(eq(jobParts.jobId, id), inArray(jobParts.state, ['waiting', 'ready', 'running'])))
+        .limit(1);
+      if (left) return false;
+      await tx.update(jobs).set({ state: 'done', endedAt: new Date() }).where(eq(jobs.id, id));
+      await record(tx, [
+        {
+          subject: 'job',
+          subjectId: id,
+          groupId: newGroup(),
+          personId: job.personId,
+          action: 'done',
+          label: `Done: ${job.title}`,
+        },
+      ]);
+      return true;
+    },
+    { isolationLevel: 'read committed' },
+  );
 }

@@ -19,7 +19,7 @@ export default defineConfig({
     // stages stand until they are played: the processor stands in for a graphics card here
     contextOptions: { reducedMotion: 'reduce' },
     launchOptions: {
-      executablePath: process.env.VELVET_CHROMIUM ?? '/usr/bin/chromium',
+      executablePath: process.env.VELVET_CHROMIUM ?? '/usr/bin/chromium-headless-shell',
       args: [
         '--no-sandbox',
         '--disable-gpu',

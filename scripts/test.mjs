@@ -164,7 +164,10 @@ const folder = await cleanFolder('test');
 const database = await startDatabase(folder);
 try {
   const env = environment(folder, database.url, { VELVET_DEMO: '0' });
-  const chromium = wanted('browser') && ensureProgram('chromium', 'Chromium, for the tests of the interface,');
+  const chromium =
+    wanted('browser') &&
+    (process.env.VELVET_CHROMIUM ??
+      ensureProgram('chromium-headless-shell', 'Chromium without windows, for the tests of the interface,'));
   const computing = wanted('unit') ? unit(env) : undefined;
   if (wanted('faults') || wanted('browser')) ensureBuild(env);
   await Promise.all([computing, wanted('faults') && faults(), only === undefined && check()]);

@@ -39,7 +39,7 @@ export const workerArguments = () =>
     ? [join(ROOT, 'dist/server/main.mjs')]
     : ['--import', 'tsx', join(ROOT, 'web/server/jobs/main.ts')];
 
-const DEBIAN = { mariadbd: 'mariadb-server', chromium: 'chromium' };
+const DEBIAN = { mariadbd: 'mariadb-server', 'chromium-headless-shell': 'chromium-headless-shell' };
 
 /** Makes sure a system program is there; installs Debian's package when allowed to. */
 export function ensureProgram(command, what) {

@@ -46,9 +46,10 @@ export function JointSets({ rig, mayChange, onLit, onSet }: SidesTabProps) {
     try {
       const source = await getJson<RigAnswer>(`${API}/rigs/${item.rigId}`);
       const held = await solver().heldOn(item.motionHash, source, rig);
-      setJoints([...new Set([...joints, ...held.joints])]);
+      // what was chosen or written while it was read stays
+      setJoints((now) => [...new Set([...now, ...held.joints])]);
       setMissing({ of: item.name, names: held.missing });
-      if (name.trim() === '') setName(item.name.slice(0, 80));
+      setName((now) => (now.trim() === '' ? item.name.slice(0, 80) : now));
     } catch (error) {
       toast.error((error as Error).message);
     }

@@ -20,6 +20,9 @@ import { secrets } from './secret';
 import { newcomer, studioPlugin } from './studio';
 import { revokeAll } from './tokens';
 
+/** How long a session lasts, and from what age on it is renewed when it is used; seconds. */
+export const SESSION = { expiresIn: 30 * 24 * 3600, updateAge: 24 * 3600 };
+
 function makeAuth(db: Database) {
   return betterAuth({
     database: drizzleAdapter(db, {
@@ -48,7 +51,7 @@ function makeAuth(db: Database) {
     secrets: secrets().map((value) => ({ version: Number.parseInt(sha256(value).slice(0, 7), 16), value })),
     baseURL: process.env.VELVET_ADDRESS ?? 'http://127.0.0.1:3000',
     emailAndPassword: { enabled: true, disableSignUp: true, minPasswordLength: PASSWORD_LEAST },
-    session: { expiresIn: 30 * 24 * 3600, updateAge: 24 * 3600 },
+    session: SESSION,
     advanced: {
       cookiePrefix: 'velvet',
       useSecureCookies: behindHttps(),

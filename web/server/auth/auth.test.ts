@@ -7,7 +7,7 @@ import { limitFailures, limitRate } from '../limits';
 import { addJob, getJob } from '../services/jobs';
 import { can } from '../services/rights';
 import { testDatabase, type World } from '../test/world';
-import { addPerson, changePerson, listPeople, newPassword, newPerson, nobodyYet } from './accounts';
+import { addPerson, auth, changePerson, listPeople, newPassword, newPerson, nobodyYet } from './accounts';
 import { DEMO_PEOPLE, demoClosed, demoPassword, inDemo } from './demo-people';
 import { attemptsKey, deviceCookie } from './device';
 import { seal, unseal } from './seal';
@@ -286,5 +286,59 @@ describe('a new secret', () => {
       process.env.VELVET_SESSION = before.VELVET_SESSION;
       if (before.VELVET_SESSION_FORMER === undefined) delete process.env.VELVET_SESSION_FORMER;
     }
+  });
+});
+
+describe('the cookie of a session', () => {
+  const mira = {
+    name: 'Mira',
+    email: 'mira@saltmarsh.example',
+    role: 'animator' as const,
+    password: 'a long enough one',
+  };
+  let id = '';
+  let cookie = '';
+  const asked = (text: string): Promise<{ name: string }> => whoAsks('read', new Headers({ cookie: text }));
+  beforeEach(async () => {
+    id = (await addPerson(w.db, { ...mira, email: `${newId()}@saltmarsh.example` }, null)).id;
+    const { email } = (await w.db.select().from(people).where(eq(people.id, id)))[0]!;
+    const answer = await auth().api.signInEmail({ body: { email: email!, password: mira.password }, asResponse: true });
+    cookie = /velvet\.session_token=[^;]+/.exec(answer.headers.get('set-cookie')!)![0];
+  });
+
+  test('stands for its person, among other cookies too', async () => {
+    expect((await asked(cookie)).name).toBe('Mira');
+    expect((await asked(`theme=velvet; ${cookie}; other=1`)).name).toBe('Mira');
+  });
+
+  test.each([
+    ['another token under the same signature', (c: string) => c.replace(/=(.)/, (_, x) => (x === 'a' ? '=b' : '=a'))],
+    ['another signature', (c: string) => c.replace(/\.[^.]{4}([^.]+)$/, '.AAAA$1')],
+    ['no signature', (c: string) => c.replace(/\.[^.]*$/, '')],
+    ['a signature without a token', (c: string) => c.replace(/=.*\./, '=.')],
+    ['nothing', () => 'velvet.session_token='],
+  ])('with %s stands for nobody', async (_, change) => {
+    await expect(asked(change(cookie))).rejects.toMatchObject({ status: 401 });
+  });
+
+  test('ends at once with the session, with its time, and with whoever leaves', async () => {
+    const own = eq(sessions.userId, id);
+    await w.db.update(people).set({ leftAt: new Date() }).where(eq(people.id, id));
+    await expect(asked(cookie)).rejects.toMatchObject({ status: 401 });
+    await w.db.update(people).set({ leftAt: null }).where(eq(people.id, id));
+    await w.db
+      .update(sessions)
+      .set({ expiresAt: new Date(Date.now() - 1000) })
+      .where(own);
+    await expect(asked(cookie)).rejects.toMatchObject({ status: 401 });
+  });
+
+  test('is renewed when it is used a day later, and its role is the one of now', async () => {
+    const soon = new Date(Date.now() + 24 * 3600 * 1000);
+    await w.db.update(sessions).set({ expiresAt: soon }).where(eq(sessions.userId, id));
+    await w.db.update(people).set({ role: 'viewer' }).where(eq(people.id, id));
+    expect(await asked(cookie)).toMatchObject({ name: 'Mira', role: 'viewer' });
+    const [session] = await w.db.select().from(sessions).where(eq(sessions.userId, id));
+    expect(session!.expiresAt.getTime()).toBeGreaterThan(Date.now() + 29 * 24 * 3600 * 1000);
   });
 });

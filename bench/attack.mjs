@@ -57,8 +57,12 @@ async function bombs() {
     const [name, bytes] = entries[i % entries.length];
     const form = new FormData();
     form.set('file', new File([bytes], name));
-    const answer = await animator('POST', '/intake', form);
-    told(name, (await answer.json()).state ?? answer.status);
+    try {
+      const answer = await animator('POST', '/intake', form);
+      told(name, (await answer.json()).state ?? answer.status);
+    } catch (error) {
+      told(name, error.cause?.code ?? error.message);
+    }
   }
 }
 async function archives() {
@@ -66,14 +70,18 @@ async function archives() {
   for (let i = 0; Date.now() < until; i++) {
     const name = i % 2 === 0 ? 'nested.zip' : 'never.bvh';
     const files = [{ name, bytes: nested.length }];
-    const opened = await animator('POST', '/jobs/intake', JSON.stringify({ title: name, files }));
-    const { id } = await opened.json();
-    if (!id) told('import', opened.status);
-    else if (name === 'nested.zip') {
-      const form = new FormData();
-      form.set('file', new File([nested], name));
-      told('archive', (await animator('PUT', `/jobs/${id}/files/0`, form)).status);
-    } else told('import', 'left open');
+    try {
+      const opened = await animator('POST', '/jobs/intake', JSON.stringify({ title: name, files }));
+      const { id } = await opened.json();
+      if (!id) told('import', opened.status);
+      else if (name === 'nested.zip') {
+        const form = new FormData();
+        form.set('file', new File([nested], name));
+        told('archive', (await animator('PUT', `/jobs/${id}/files/0`, form)).status);
+      } else told('import', 'left open');
+    } catch (error) {
+      told('import', error.cause?.code ?? error.message);
+    }
     await sleep(50);
   }
 }

@@ -60,8 +60,7 @@ export async function runFitPart(db: Database, job: Job, part: Part): Promise<vo
     settings = document.settings ?? settings;
     edits = document.edits ?? undefined;
   }
-  const { item, order: solve } = await fitOrder(db, itemId, castId, settings, edits);
-  const member = await getCast(db, castId);
+  const { item, member, order: solve } = await fitOrder(db, itemId, castId, settings, edits);
   const { report, ...clip } = await fitInThread(solve);
   await endPart(db, part, async (tx) => {
     let kept: { id: string; name: string };

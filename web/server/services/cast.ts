@@ -62,8 +62,9 @@ export async function drawnRig(db: Queries, id: string): Promise<RigAnswer> {
 }
 
 /** The rig of a cast member with what its mesh tells: the ground it stands on and how thick it is. */
-export async function castRig(db: Queries, id: string): Promise<RigAnswer> {
-  const member = await getCast(db, id);
+export const castRig = async (db: Queries, id: string): Promise<RigAnswer> => rigOfMember(db, await getCast(db, id));
+
+export async function rigOfMember(db: Queries, member: CastRow): Promise<RigAnswer> {
   return {
     ...(await getRig(db, member.rigId)),
     floorM: member.floorM,

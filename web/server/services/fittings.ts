@@ -14,7 +14,7 @@ import { Refusal } from '../errors';
 import { sentenceOf } from '../http';
 import { conditionsInThread, exportCharacterInThread, exportInThread, fitInThread } from '../threads/pool';
 import type { ExportOrder, FitOrder, ReadClip } from '../threads/work';
-import { assetBytes, castRig, castWithArt, getCast } from './cast';
+import { assetBytes, castWithArt, getCast, rigOfMember } from './cast';
 import { listFolders, pathIn } from './folders';
 import { addItem, getItem, getItems, keysOf, motionBytes } from './items';
 import { demandFolders } from './rights';
@@ -28,15 +28,15 @@ export async function fitOrder(
   castId: string,
   settings: FitSettings,
   edits?: FitEdits,
-): Promise<{ item: ItemRow; order: FitOrder }> {
-  const item = await getItem(db, itemId);
+): Promise<{ item: ItemRow; member: CastRow; order: FitOrder }> {
+  const [item, member] = await Promise.all([getItem(db, itemId), getCast(db, castId)]);
   const [source, target, packed, keys] = await Promise.all([
     getRig(db, item.rigId),
-    castRig(db, castId),
+    rigOfMember(db, member),
     motionBytes(db, item.motionHash),
     keysOf(db, item),
   ]);
-  return { item, order: { source: keys ? { ...source, keys } : source, target, packed, settings, edits } };
+  return { item, member, order: { source: keys ? { ...source, keys } : source, target, packed, settings, edits } };
 }
 
 export interface Fitted {
@@ -106,9 +106,8 @@ export async function keepFitting(
   person: Person,
   edits?: FitEdits,
 ): Promise<ItemRow> {
-  const { item, order } = await fitOrder(db, itemId, castId, settings, edits);
+  const { item, member, order } = await fitOrder(db, itemId, castId, settings, edits);
   await demandFolders(db, person, [item.folderId]);
-  const member = await getCast(db, castId);
   const { report, ...clip } = await fitInThread(order);
   return db.transaction((tx) =>
     keepFitted(tx, { item, member, order, clip, report, settings, edits, name, personId: person.id }),
@@ -129,8 +128,7 @@ export async function fitAgain(
   await demandFolders(db, person, [kept.folderId]);
   const settings = fitSettings.parse(p.settings);
   const edits = p.edits === undefined ? undefined : asEdits(fitEdits.parse(p.edits));
-  const { item, order } = await fitOrder(db, p.sourceItem, p.character, settings, edits);
-  const member = await getCast(db, p.character);
+  const { item, member, order } = await fitOrder(db, p.sourceItem, p.character, settings, edits);
   const { report, ...clip } = await fitInThread(order);
   return saveOver(
     db,
@@ -164,27 +162,32 @@ export async function exportItem(
   itemId: string,
   wish: ExportWish,
 ): Promise<{ name: string; bytes: Uint8Array }> {
-  const item = await getItem(db, itemId);
-  const madeFor = wish.onto ?? (item.provenance.how === 'fitting' ? item.provenance.character : null);
-  const member = madeFor ? await getCast(db, madeFor).catch(() => undefined) : undefined;
+  const fitted = wish.onto ? await fitOrder(db, itemId, wish.onto, wish.settings, wish.edits) : null;
+  const item = fitted?.item ?? (await getItem(db, itemId));
+  const member = fitted?.member ?? (await madeForOf(db, item));
   const figure =
     wish.mesh && MESH_FORMATS.includes(wish.format) && member ? await assetBytes(db, member, 'figure') : null;
-  const onto = wish.onto ? (await fitOrder(db, itemId, wish.onto, wish.settings, wish.edits)).order : null;
-  const name = wish.onto && member ? `${item.name} on ${member.name}` : item.name;
+  const name = fitted ? `${item.name} on ${fitted.member.name}` : item.name;
   const order: ExportOrder = {
     name,
     format: wish.format,
     fps: wish.fps,
     keyTolerance: wish.keyTolerance,
     keyCurves: wish.keyCurves,
-    rig: (await getRig(db, item.rigId)).rig,
-    packed: await motionBytes(db, item.motionHash),
-    keys: await keysOf(db, item),
-    figure: member && (wish.onto || member.rigId === item.rigId) ? figure : null,
-    onto,
-    ...(await paperOf(db, wish.onto ? member : undefined, item.rigId)),
+    rig: fitted?.order.source.rig ?? (await getRig(db, item.rigId)).rig,
+    packed: fitted?.order.packed ?? (await motionBytes(db, item.motionHash)),
+    keys: fitted ? (fitted.order.source.keys ?? null) : await keysOf(db, item),
+    figure: member && (fitted || member.rigId === item.rigId) ? figure : null,
+    onto: fitted?.order ?? null,
+    ...(await paperOf(db, fitted?.member, item.rigId)),
   };
   return { name: `${name}.${endingOf(wish.format)}`, bytes: await exportInThread(order) };
+}
+
+/** The character that an item was fitted onto, while there is one. */
+async function madeForOf(db: Database, item: ItemRow): Promise<CastRow | undefined> {
+  const { provenance } = item;
+  return provenance.how === 'fitting' ? getCast(db, provenance.character).catch(() => undefined) : undefined;
 }
 
 /** Pictures and body map of the cut-out that a motion is on; none for bodies in space. */

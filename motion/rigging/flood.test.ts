@@ -1,5 +1,5 @@
 import { cubesAlong, flood } from './flood';
-import { cubeAt, middleOf, type Solid } from './solid';
+import { cubeAt, type Solid } from './solid';
 
 /** A flat solid drawn row by row, # where it is filled. */
 function drawn(...rows: string[]): Solid {
@@ -24,13 +24,13 @@ test('ways lead through the solid alone, corners counted for what they are', () 
   expect(far[at(2, 2)]).toBe(Number.POSITIVE_INFINITY);
 });
 
-test('of two beginnings a cube belongs to the nearer one, and closed cubes stop both', () => {
+test('of two beginnings a cube belongs to the nearer one, and empty ones stop both', () => {
   const { label } = flood(solid, [
     [at(1, 3), 1],
     [at(5, 3), 2],
   ]);
   expect([label[at(1, 1)], label[at(5, 1)], label[at(3, 3)]]).toEqual([1, 2, -1]);
-  const shut = flood(solid, [[at(1, 3), 1]], (cube) => middleOf(solid, cube)[0] < 3);
+  const shut = flood(drawn('.......', '.##.##.', '.#...#.', '.#.#.#.', '.......'), [[at(1, 3), 1]]);
   expect([shut.label[at(2, 1)], shut.label[at(3, 1)]]).toEqual([1, -1]);
 });
 

@@ -11,35 +11,36 @@ export interface Flood {
 /**
  * Shortest ways through a solid, from cube to cube over faces, edges and corners (Dijkstra, in buckets).
  * @param seeds cubes to begin at; empty ones are passed over
- * @param open whether a way may lead through a cube; all filled ones where left out
  */
-export function flood(
-  solid: Solid,
-  seeds: Iterable<readonly [cube: number, label: number]>,
-  open: (cube: number) => boolean = () => true,
-): Flood {
+export function flood(solid: Solid, seeds: Iterable<readonly [cube: number, label: number]>): Flood {
   const { nx, ny, cubes } = solid;
   const far = new Float32Array(cubes.length).fill(Number.POSITIVE_INFINITY);
   const label = new Int32Array(cubes.length).fill(-1);
   const queue = new Buckets();
   for (const [cube, name] of seeds) {
-    if (!cubes[cube] || far[cube] === 0 || !open(cube)) continue;
+    if (!cubes[cube] || far[cube] === 0) continue;
     far[cube] = 0;
     label[cube] = name;
     queue.push(cube, 0);
   }
-  const neighbours: [offset: number, length: number][] = [];
+  const offsets: number[] = [];
+  const lengths: number[] = [];
   for (let z = -1; z <= 1; z++)
     for (let y = -1; y <= 1; y++)
-      for (let x = -1; x <= 1; x++) if (x || y || z) neighbours.push([x + nx * (y + ny * z), Math.hypot(x, y, z)]);
+      for (let x = -1; x <= 1; x++)
+        if (x || y || z) {
+          offsets.push(x + nx * (y + ny * z));
+          lengths.push(Math.hypot(x, y, z));
+        }
   for (let i = queue.pop(); i >= 0; i = queue.pop()) {
     const d = far[i]!;
-    for (const [offset, length] of neighbours) {
-      const j = i + offset;
-      if (!cubes[j] || far[j]! <= d + length + LEAST_GAIN || !open(j)) continue;
-      far[j] = d + length;
+    for (let k = 0; k < offsets.length; k++) {
+      const j = i + offsets[k]!;
+      const length = d + lengths[k]!;
+      if (!cubes[j] || far[j]! <= length + LEAST_GAIN) continue;
+      far[j] = length;
       label[j] = label[i]!;
-      queue.push(j, d + length);
+      queue.push(j, length);
     }
   }
   return { far, label };

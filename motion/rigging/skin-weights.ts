@@ -67,9 +67,17 @@ class HeatField {
     const { nearest, far } = this.nearestBones(bones);
     const steps = [1, -1, nx, -nx, nx * ny, -nx * ny];
     const n = filled.length;
-    const next = new Int32Array(6 * n).fill(-1);
-    for (let i = 0; i < n; i++) for (let k = 0; k < 6; k++) next[6 * i + k] = this.place[filled[i]! + steps[k]!]!;
-    this.heat = this.joints.map((joint) => relax(next, nearest, far, joint));
+    // a neighbour that is empty is a cube beyond all others, which stays cold
+    const next = new Int32Array(6 * n);
+    const hold = Float64Array.from(far, (d) => (d < 1 ? HOLD : HOLD / (d * d)));
+    const lost = Float64Array.from(hold);
+    for (let i = 0; i < n; i++)
+      for (let k = 0; k < 6; k++) {
+        const j = this.place[filled[i]! + steps[k]!]!;
+        next[6 * i + k] = j < 0 ? n : j;
+        if (j >= 0) lost[i]!++;
+      }
+    this.heat = this.joints.map((joint) => relax(next, nearest, hold, lost, joint));
   }
 
   /** For every filled cube the joint whose bone is nearest through the body, and how far that is, in cubes. */
@@ -140,11 +148,20 @@ class HeatField {
 /**
  * Heat of one joint's bones once it has settled: (neighbours + hold) w = Σ w + hold · (1 where the joint is nearest). Only cubes
  * that the heat can reach are computed.
+ * @param next six neighbours of each cube; the number of cubes for one that is empty
+ * @param lost of each cube: how many neighbours it has, and its hold
  */
-function relax(next: Int32Array, nearest: Int32Array, far: Float32Array, joint: number): Float32Array {
+function relax(
+  next: Int32Array,
+  nearest: Int32Array,
+  hold: Float64Array,
+  lost: Float64Array,
+  joint: number,
+): Float32Array {
   const n = nearest.length;
-  const w = new Float32Array(n);
-  const reached = new Uint8Array(n);
+  const w = new Float32Array(n + 1);
+  const reached = new Uint8Array(n + 1);
+  reached[n] = 1;
   const active: number[] = [];
   for (let i = 0; i < n; i++)
     if (nearest[i] === joint) {
@@ -158,7 +175,7 @@ function relax(next: Int32Array, nearest: Int32Array, far: Float32Array, joint: 
     for (; from < until; from++)
       for (let k = 6 * active[from]!; k < 6 * active[from]! + 6; k++) {
         const j = next[k]!;
-        if (j < 0 || reached[j]) continue;
+        if (reached[j]) continue;
         reached[j] = 1;
         active.push(j);
       }
@@ -168,18 +185,11 @@ function relax(next: Int32Array, nearest: Int32Array, far: Float32Array, joint: 
     let change = 0;
     for (let s = 0; s < list.length; s++) {
       const i = list[round % 2 === 0 ? s : list.length - 1 - s]!;
-      const d = far[i]!;
-      const hold = d < 1 ? HOLD : HOLD / (d * d);
-      let sum = 0;
-      let count = 0;
-      for (let k = 6 * i; k < 6 * i + 6; k++) {
-        const j = next[k]!;
-        if (j < 0) continue;
-        sum += w[j]!;
-        count++;
-      }
-      const settled = (sum + (nearest[i] === joint ? hold : 0)) / (count + hold);
-      const step = OVER * (settled - w[i]!);
+      const k = 6 * i;
+      let sum = w[next[k]!]! + w[next[k + 1]!]! + w[next[k + 2]!]!;
+      sum += w[next[k + 3]!]! + w[next[k + 4]!]! + w[next[k + 5]!]!;
+      if (nearest[i] === joint) sum += hold[i]!;
+      const step = OVER * (sum / lost[i]! - w[i]!);
       w[i]! += step;
       if (step > change) change = step;
       else if (-step > change) change = -step;

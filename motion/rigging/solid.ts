@@ -116,17 +116,20 @@ function crossings(
 
 /** Marks the cubes that a triangle passes, by points spread over it less than a cube apart. */
 function passes(p: Float64Array, size: readonly number[], stride: readonly number[], cubes: Uint8Array): void {
-  const edge = (a: number, b: number): number =>
-    Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!);
-  const steps = Math.min(4096, Math.max(1, Math.ceil(1.5 * Math.max(edge(0, 3), edge(3, 6), edge(6, 0)))));
+  const [ax, ay, az] = [p[0]!, p[1]!, p[2]!];
+  const [ux, uy, uz] = [p[3]! - ax, p[4]! - ay, p[5]! - az];
+  const [vx, vy, vz] = [p[6]! - ax, p[7]! - ay, p[8]! - az];
+  const long = Math.max(ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz);
+  const across = (ux - vx) ** 2 + (uy - vy) ** 2 + (uz - vz) ** 2;
+  const steps = Math.min(4096, Math.max(1, Math.ceil(1.5 * Math.sqrt(Math.max(long, across)))));
+  const [mx, my, mz] = [size[0]! - 1, size[1]! - 1, size[2]! - 1];
+  const [sy, sz] = [stride[1]!, stride[2]!];
   for (let i = 0; i <= steps; i++)
     for (let j = 0; j <= steps - i; j++) {
-      let at = 0;
-      for (let k = 0; k < 3; k++) {
-        const x = p[k]! + ((p[3 + k]! - p[k]!) * i + (p[6 + k]! - p[k]!) * j) / steps;
-        at += Math.min(size[k]! - 1, Math.max(0, Math.round(x))) * stride[k]!;
-      }
-      cubes[at] = 2;
+      const x = Math.round(ax + (ux * i + vx * j) / steps);
+      const y = Math.round(ay + (uy * i + vy * j) / steps);
+      const z = Math.round(az + (uz * i + vz * j) / steps);
+      cubes[Math.min(mx, Math.max(0, x)) + Math.min(my, Math.max(0, y)) * sy + Math.min(mz, Math.max(0, z)) * sz] = 2;
     }
 }
 

@@ -71,9 +71,9 @@ function sliceMiddle(solid: Solid, height: number, counts: (x: number) => boolea
 function armLine(solid: Solid, shape: Shape, hips: V3, side: Side): ((t: number) => V3) | undefined {
   const s = side === 'L' ? 1 : -1;
   const legs = shape.crotch ?? 0.45;
-  const above = (cube: number): boolean => middleOf(solid, cube)[1] > legs;
+  const trunk = aboveHeight(solid, legs);
   const chest = cubeAt(solid, [0, (hips[1] + shape.neck) / 2, hips[2]]);
-  const from = flood(solid, [[nearestFilled(solid, chest), 0]], above);
+  const from = flood(trunk, [[nearestFilled(solid, chest), 0]]);
   let tip = -1;
   const shoulder = SHOULDER * shape.halfTrunk;
   for (let i = 0; i < solid.cubes.length; i++) {
@@ -83,7 +83,7 @@ function armLine(solid: Solid, shape: Shape, hips: V3, side: Side): ((t: number)
     if (tip < 0 || from.far[i]! > from.far[tip]!) tip = i;
   }
   if (tip < 0) return undefined;
-  const back = flood(solid, [[tip, 0]], above);
+  const back = flood(trunk, [[tip, 0]]);
   const sums: { x: number; y: number; z: number; n: number }[] = [];
   for (let i = 0; i < solid.cubes.length; i++) {
     const d = back.far[i]!;
@@ -111,6 +111,15 @@ function armLine(solid: Solid, shape: Shape, hips: V3, side: Side): ((t: number)
     const i = Math.min(line.length - 2, Math.floor(at));
     return [0, 1, 2].map((k) => line[i]![k]! + (at - i) * (line[i + 1]![k]! - line[i]![k]!)) as unknown as V3;
   };
+}
+
+/** What of a body lies above a height. */
+function aboveHeight(solid: Solid, height: number): Solid {
+  const { nx, ny, nz, cell, low } = solid;
+  const cubes = solid.cubes.slice();
+  const until = Math.min(ny, Math.max(0, Math.floor((height - low[1]) / cell + 0.5)));
+  for (let z = 0; z < nz; z++) cubes.fill(0, nx * ny * z, nx * (ny * z + until));
+  return { ...solid, cubes };
 }
 
 /** How far out an arm begins, in half widths of the trunk. */

@@ -36,7 +36,7 @@ beforeAll(async () => {
     );
     who[name] = { id, token: (await makeToken(w.db, id, 'test')).token };
   }
-  secret.item = await w.bring(1, 'Unannounced fall', { folder: 'Ferry / Secret', tags: ['fall'] });
+  secret.item = await w.bring(1, 'Unannounced fall', { folder: 'Ferry / Secret', tags: ['fall', 'walk'] });
   secret.deep = await w.bring(2, 'Unannounced leap', { folder: 'Ferry / Secret / Deep', tags: ['leap'] });
   secret.open = await w.bring(3, 'Open walk', { folder: 'Ferry', tags: ['walk'] });
   // the same motion lies in the open, too
@@ -102,6 +102,15 @@ describe('somebody without a right to a hidden folder', () => {
     expect(body.folder).toEqual(expect.arrayContaining(['Secret', 'Deep']));
     expect((await ask('viewer', 'GET', '/activity')).text).not.toMatch(/Unannounced|nobody knows/);
     expect((await ask('librarian', 'GET', '/activity')).text).toMatch(/Unannounced/);
+  });
+
+  test('does not learn what its items are tagged with, and counts only what lies in the open', async () => {
+    const told = async (name: keyof typeof who): Promise<Record<string, number>> =>
+      Object.fromEntries((await ask(name, 'GET', '/tags')).body.map((t: { name: string; n: number }) => [t.name, t.n]));
+    expect(await told('viewer')).toEqual({ walk: 1 });
+    expect(await told('trusted')).toEqual({ fall: 1, leap: 1, walk: 2 });
+    expect((await ask('viewer', 'GET', '/completions')).body.tag).toEqual(['walk']);
+    expect((await ask('trusted', 'GET', '/completions')).body.tag.sort()).toEqual(['fall', 'leap', 'walk']);
   });
 
   /** Every address that takes an id or an address of a motion, whatever it does. */

@@ -182,7 +182,7 @@ export const libraryEndpoints: Endpoint[] = [
     about,
     need: 'read',
     answer: z.array(tag),
-    run: () => listTags(database()),
+    run: async ({ person }) => listTags(database(), await hiddenFolders(database(), person)),
   }),
   endpoint({
     method: 'PATCH',

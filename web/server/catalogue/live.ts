@@ -73,11 +73,11 @@ export class LiveCatalogue {
     return this.catalogue.alike(id);
   }
 
-  /** Names of tags and so on, for completion. @param outside folders that stay unnamed */
+  /** Names of tags and so on, for completion. @param outside folders that stay unnamed, with what is told by their items alone */
   values(outside: ReadonlySet<string>): Record<string, string[]> {
     const { rows, around } = this.catalogue;
     return {
-      tag: [...rows.tagNames.list],
+      tag: outside.size === 0 ? [...rows.tagNames.list] : rows.tagsBeside(outside),
       by: [...around.peopleNames.values()],
       made: [...around.castNames.values()],
       folder: [...around.folderNames].flatMap(([id, name]) => (outside.has(id) ? [] : [name])),

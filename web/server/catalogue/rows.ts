@@ -177,6 +177,17 @@ export class Rows {
     return row;
   }
 
+  /** The tags of what lies beside some folders. */
+  tagsBeside(folders: ReadonlySet<string>): string[] {
+    const shut = new Set([...folders].map((f) => this.folders.find(f)));
+    const told = new Set<number>();
+    for (const row of this.rowOf.values()) {
+      const folder = this.folder[row]!;
+      if (folder < 0 || !shut.has(folder)) for (const t of this.tags[row]!) told.add(t);
+    }
+    return [...told].map((t) => this.tagNames.list[t]!);
+  }
+
   remove(id: string): void {
     const row = this.rowOf.get(id);
     if (row === undefined) return;

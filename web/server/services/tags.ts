@@ -1,4 +1,4 @@
-import { count, eq } from 'drizzle-orm';
+import { count, eq, inArray } from 'drizzle-orm';
 import type { Tag, TagColour } from '../../contract';
 import type { Person } from '../auth/person';
 import { anyOf } from '../db/any-of';
@@ -62,18 +62,27 @@ export async function tagsOf(db: Queries, itemIds: readonly string[]): Promise<M
   return out;
 }
 
-export async function listTags(db: Queries): Promise<Tag[]> {
-  const counts = new Map(
-    (await db.select({ id: itemTags.tagId, n: count() }).from(itemTags).groupBy(itemTags.tagId)).map((r) => [
-      r.id,
-      r.n,
-    ]),
-  );
+/** All tags, each with how many items have it. @param hidden folders whose items, and what only they are tagged with, stay untold */
+export async function listTags(db: Queries, hidden: ReadonlySet<string> = new Set()): Promise<Tag[]> {
+  const [counts, within] = await Promise.all([
+    usesOfTags(db),
+    hidden.size > 0 ? usesOfTags(db, [...hidden]) : undefined,
+  ]);
   const rows = await db
     .select({ id: tags.id, name: tags.name, colour: tags.colour, synonyms: tags.synonyms })
     .from(tags)
     .orderBy(tags.name);
-  return rows.map((t) => ({ ...t, n: counts.get(t.id) ?? 0 }));
+  return rows.flatMap((t) => {
+    const [all, untold] = [counts.get(t.id) ?? 0, within?.get(t.id) ?? 0];
+    return untold > 0 && untold === all ? [] : [{ ...t, n: all - untold }];
+  });
+}
+
+/** By tag: the items that have it. @param within only those in these folders */
+async function usesOfTags(db: Queries, within?: readonly string[]): Promise<Map<string, number>> {
+  const uses = db.select({ id: itemTags.tagId, n: count() }).from(itemTags).$dynamic();
+  if (within) uses.innerJoin(items, eq(items.id, itemTags.itemId)).where(inArray(items.folderId, [...within]));
+  return new Map((await uses.groupBy(itemTags.tagId)).map((r) => [r.id, r.n]));
 }
 
 export interface TagChange {

@@ -1,4 +1,5 @@
 import { type BodyMap, jointOf, SIDES } from '../bodymap/slots';
+import { stiffLimbs } from '../bodymap/stiff-limbs';
 import { arcQuat, axisAngleQuat, invMulQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
 import { dot3, length3 } from '../math/vec';
 import { childrenOf, restPose, type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
@@ -53,6 +54,12 @@ export function alignmentTurns(rig: SkeletonRig, map: BodyMap, pose: WorldPose =
     }
     const foot = jointOf(map, `foot${side}`);
     if (foot >= 0) aims.set(foot, () => footTurn(rig, map, pose, foot, side));
+  }
+  for (const { joint, kind, side } of stiffLimbs(map)) {
+    const tip = tipOf(rig, pose, joint);
+    const along = tip?.map((x, k) => x - point(joint)[k]!);
+    const aim = kind === 'leg' ? [0, -1, 0] : [side === 'L' ? 1 : -1, 0, 0];
+    if (along) aims.set(joint, (inherited, o) => aimAt(inherited, o, along, aim));
   }
   for (let j = 0; j < n; j++) {
     const p = rig.parents[j]!;

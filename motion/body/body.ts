@@ -75,7 +75,7 @@ function lowest(rig: SkeletonRig, map: BodyMap, pose: WorldPose): number {
     low = Math.min(low, pose.p[3 * j + 1]!, tipOf(rig, pose, j)?.[1] ?? Number.POSITIVE_INFINITY);
   }
   if (Number.isFinite(low)) return low;
-  for (let j = 0; j < rig.names.length; j++) low = Math.min(low, pose.p[3 * j + 1]!);
+  for (let j = 0; j < rig.names.length; j++) low = Math.min(low, pose.p[3 * j + 1]!, tipOf(rig, pose, j)?.[1] ?? low);
   return low;
 }
 

@@ -1,5 +1,6 @@
 import { type BodyMap, chainOf, jointOf } from '../bodymap/slots';
 import { goesOnFour, limbEnds } from '../bodymap/stance';
+import { stiffLimbs } from '../bodymap/stiff-limbs';
 import { basisQuat, invertQuat, mulQuat } from '../math/quat';
 import { length3, normalize3 } from '../math/vec';
 import { type Motion, transformMotion } from '../motion/motion';
@@ -46,7 +47,9 @@ function ends(
     .slice(0, 2);
   const hips = jointOf(map, 'hips');
   const head = [jointOf(map, 'head'), chainOf(map, 'spine').at(-1) ?? -1].find((j) => j >= 0);
-  const low = feet.length > 0 ? mean(feet) : hips >= 0 ? mean([hips]) : undefined;
+  const soles = stiffLimbs(map).flatMap(({ kind, joint }) => (kind === 'leg' && tipOf(rig, pose, joint)) || []);
+  const stiff = soles.length === 6 ? [0, 1, 2].map((k) => (soles[k]! + soles[3 + k]!) / 2) : undefined;
+  const low = feet.length > 0 ? mean(feet) : (stiff ?? (hips >= 0 ? mean([hips]) : undefined));
   const high = head !== undefined ? mean([head]) : feet.length > 0 && hips >= 0 ? mean([hips]) : undefined;
   if (!low || !high || rig.names.length < 2) return undefined;
   const limbs = limbEnds(map, pose);

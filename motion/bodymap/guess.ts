@@ -1,5 +1,6 @@
 import { cross3, distance3, dot3, length3, normalize3 } from '../math/vec';
 import { type SkeletonRig, tipOf, type WorldPose } from '../rig/rig';
+import { commonAncestor } from './body-root';
 import { readFingers } from './fingers';
 import { endsInFingers, findPairs, type Limb, type LimbPair, readLimb } from './limbs';
 import type { NamePart } from './names';
@@ -17,6 +18,7 @@ import {
   slotLabel,
 } from './slots';
 import { goesOnFour, isMarkerCloud } from './stance';
+import { stiffLimbs } from './stiff-limbs';
 
 interface Draft {
   view: SkeletonView;
@@ -40,6 +42,7 @@ export function guessBodyMap(rig: SkeletonRig, pose?: WorldPose): BodyMap {
   if (legs) placeLimbs(draft, legs, 'leg', arms);
   if (arms) placeLimbs(draft, arms, 'arm', arms);
   fillByName(draft);
+  if (!legs) fillStiff(draft);
   fillTwists(draft);
   for (const slot of CORE_SLOTS) draft.slots[slot] ??= { joint: -1, state: 'missing', why: 'no joint found for it' };
   if (pairs.four)
@@ -49,6 +52,10 @@ export function guessBodyMap(rig: SkeletonRig, pose?: WorldPose): BodyMap {
   if (isMarkerCloud(view.rig))
     draft.warnings.push(
       'These are separate points, like the markers of a capture, and not a skeleton: fit a skeleton to them before using them.',
+    );
+  else if (stiffLimbs(draft).some((l) => l.kind === 'leg'))
+    draft.warnings.push(
+      'Each leg is a single joint: it swings as a whole, and the body is kept so high that its feet stand.',
     );
   else if (!legs) draft.warnings.push('No pair of legs was found; the parts were read from names alone.');
   return { slots: sortSlots(draft.slots), warnings: draft.warnings };
@@ -345,6 +352,35 @@ function fillByName(draft: Draft): void {
     };
     draft.used.add(joint);
   }
+}
+
+/** Limbs of a single joint, which hang from the trunk and carry nothing but things: their names say leg or arm, and no more. */
+function fillStiff(draft: Draft): void {
+  const { view, slots } = draft;
+  const limbs = [
+    ['thigh', ['thigh', 'shin', 'foot']],
+    ['upperArm', ['upperArm', 'forearm', 'hand']],
+  ] as const satisfies [NamePart, NamePart[]][];
+  const legs: number[] = [];
+  for (const side of SIDES)
+    for (const [slot, parts] of limbs) {
+      const known = parts.flatMap((part) => slots[part + side] ?? []);
+      const own = view.names.flatMap((n, j) =>
+        n.side === side && !n.end && !n.foreign && parts.some((part) => n.parts.has(part)) ? [j] : [],
+      );
+      const joint = own[0];
+      if (own.length !== 1 || joint === undefined || known.some((e) => e.joint !== joint)) continue;
+      for (const part of parts) delete slots[part + side];
+      const why = `the name "${view.rig.names[joint]}" says so, and nothing lies below it`;
+      slots[slot + side] = { joint, state: 'guessed', why };
+      draft.used.add(joint);
+      if (slot === 'thigh') legs.push(joint);
+    }
+  if (slots.hips || legs.length < 2) return;
+  const joint = commonAncestor(view.rig.parents, legs);
+  if (joint < 0 || draft.used.has(joint)) return;
+  slots.hips = { joint, state: 'guessed', why: 'both legs hang from it' };
+  draft.used.add(joint);
 }
 
 /** Twist joints: named so, hanging below or lying along a limb bone. */

@@ -87,7 +87,7 @@ export interface BodyMap {
 }
 
 /** Joint of a slot, −1 where the map holds none. */
-export const jointOf = (map: BodyMap, slot: Slot): number => map.slots[slot]?.joint ?? -1;
+export const jointOf = (map: Pick<BodyMap, 'slots'>, slot: Slot): number => map.slots[slot]?.joint ?? -1;
 
 /** Joints of a numbered chain in order, e.g. chainOf(map, 'spine'). */
 export function chainOf(map: BodyMap, stem: string, side = ''): number[] {

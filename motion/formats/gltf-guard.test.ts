@@ -105,7 +105,6 @@ describe('what is inside', () => {
     ['a buffer beside the file', 'unsupported', (j) => (first(j, 'buffers').uri = '../../etc/passwd')],
     ['a buffer on the net', 'unsupported', (j) => (first(j, 'buffers').uri = 'http://127.0.0.1/x.bin')],
     ['too little in a data address', 'truncated', (j) => (first(j, 'buffers').uri = 'data:;base64,AAAA')],
-    ['a picture beside the file', 'unsupported', (j) => (j.images = [{ uri: 'skin.png' }])],
     ['a view of no buffer', 'bad-structure', (j) => (first(j, 'bufferViews').buffer = 3)],
     ['a view beyond its buffer', 'bad-structure', (j) => (first(j, 'bufferViews').byteOffset = 8)],
     ['a stride of a page', 'bad-structure', (j) => (first(j, 'bufferViews').byteStride = 4096)],

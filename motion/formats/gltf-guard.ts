@@ -26,6 +26,8 @@ export interface GltfParts {
   readonly json: Json;
   /** The binary chunk of a GLB; undefined for a .gltf. */
   readonly binary: Uint8Array | undefined;
+  /** Pictures that lie beside the file, by what it calls them: a white one stands in for each. */
+  readonly missing: readonly string[];
 }
 
 /** Splits GLB or .gltf bytes into JSON and binary and checks both. Throws MotionError only. */
@@ -34,10 +36,26 @@ export function openGltf(bytes: Uint8Array): GltfParts {
   const isGlb = bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
   const parts = isGlb ? splitGlb(bytes) : { json: parseJson(bytes, 0), binary: undefined };
   check(parts);
-  return parts;
+  return { ...parts, missing: standInPictures(parts.json) };
 }
 
-function splitGlb(bytes: Uint8Array): GltfParts {
+/** A single white pixel, PNG. */
+const WHITE =
+  'data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAIAAACQd1PeAAAADElEQVR42mP4//8/AAX+Av4zEpUUAAAAAElFTkSuQmCC';
+
+/** Puts a white picture in place of each that lies beside the file: a body moves without its colours, too. @returns their names */
+function standInPictures(json: Json): string[] {
+  const missing: string[] = [];
+  for (const image of list(json, 'images')) {
+    if (typeof image.uri !== 'string' || image.uri.startsWith('data:')) continue;
+    missing.push(image.uri.slice(0, 80));
+    image.uri = WHITE;
+    delete image.mimeType;
+  }
+  return missing;
+}
+
+function splitGlb(bytes: Uint8Array): Omit<GltfParts, 'missing'> {
   if (bytes.length < 20)
     throw new MotionError('truncated', 'The file ends inside the GLB header.', { byte: bytes.length });
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
@@ -76,7 +94,7 @@ function parseJson(bytes: Uint8Array, byte: number): Json {
   throw new MotionError('not-this-format', 'The file is neither GLB nor readable glTF JSON.', { byte });
 }
 
-function check({ json, binary }: GltfParts): void {
+function check({ json, binary }: Omit<GltfParts, 'missing'>): void {
   const required = json.extensionsRequired ?? [];
   if (!Array.isArray(required)) throw new MotionError('bad-structure', '"extensionsRequired" is not a list.');
   for (const name of required) {
@@ -104,14 +122,6 @@ function check({ json, binary }: GltfParts): void {
         throw new MotionError('truncated', `Buffer ${i} declares ${b.byteLength} bytes, ${inside} are there.`);
     }
   });
-  for (const image of list(json, 'images')) {
-    if (typeof image.uri === 'string' && !image.uri.startsWith('data:')) {
-      throw new MotionError(
-        'unsupported',
-        `It refers to the picture "${image.uri.slice(0, 80)}" beside it. Export it as one GLB file.`,
-      );
-    }
-  }
   const views = list(json, 'bufferViews');
   views.forEach((v, i) => {
     const buffer = buffers[v.buffer as number];

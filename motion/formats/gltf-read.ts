@@ -9,7 +9,7 @@ import type { Figure, Model } from '../rig/figure';
 import { MAX_JOINTS, NORMAL_SPACE, type SkeletonRig } from '../rig/rig';
 import { readClips } from './gltf-clips';
 import { readFigure, readModel } from './gltf-figure';
-import { openGltf } from './gltf-guard';
+import { type GltfParts, openGltf } from './gltf-guard';
 
 export interface NamedMotion {
   readonly name: string;
@@ -45,8 +45,12 @@ export interface RigNodes {
  * Throws MotionError only.
  */
 export async function readGltf(bytes: Uint8Array): Promise<GltfFile> {
-  return inDocument(bytes, (document, json) => {
+  return inDocument(bytes, (document, { json, missing }) => {
     const warnings: string[] = [];
+    if (missing.length > 0)
+      warnings.push(
+        `The file refers to ${missing.length === 1 ? 'a picture' : `${missing.length} pictures`} beside it (${missing.slice(0, 3).join(', ')}${missing.length > 3 ? ' …' : ''}), and came without. Export it as one GLB file to have its colours.`,
+      );
     const rigNodes = chooseNodes(document, warnings);
     const rig = buildRig(rigNodes, warnings);
     const clips = readClips(document, rigNodes, rig, warnings);
@@ -75,11 +79,9 @@ export async function readGltfModel(bytes: Uint8Array): Promise<Model> {
 }
 
 /** Opens a glTF and reads something from it; whatever goes wrong comes out as a MotionError. */
-async function inDocument<T>(
-  bytes: Uint8Array,
-  read: (document: Document, json: ReturnType<typeof openGltf>['json']) => T,
-): Promise<T> {
-  const { json, binary } = openGltf(bytes);
+async function inDocument<T>(bytes: Uint8Array, read: (document: Document, parts: GltfParts) => T): Promise<T> {
+  const parts = openGltf(bytes);
+  const { json, binary } = parts;
   let document: Document;
   try {
     const io = new WebIO();
@@ -90,7 +92,7 @@ async function inDocument<T>(
     throw new MotionError('bad-structure', `The glTF could not be read: ${(error as Error).message.slice(0, 160)}`);
   }
   try {
-    return read(document, json);
+    return read(document, parts);
   } catch (error) {
     if (error instanceof MotionError) throw error;
     throw new MotionError(

@@ -6,6 +6,7 @@ import { angleBetweenQuats, axisAngleQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { type Figure, weightDeviation } from '../rig/figure';
 import { restPose } from '../rig/rig';
+import { blockFigure } from '../test/block-figure';
 import { posedRig, wander } from '../test/bodies';
 import { readGltf, readGltfModel } from './gltf-read';
 import { writeGlb, writeScene } from './gltf-write';
@@ -13,6 +14,25 @@ import { importFile } from './import';
 import { KEY_CURVES } from './key-reduce';
 
 const rig = posedRig(45, 1, true);
+
+/** A GLB whose JSON was changed. */
+function withJson(good: Uint8Array, change: (json: Record<string, never>) => void): Uint8Array {
+  const view = new DataView(good.buffer, good.byteOffset);
+  const length = view.getUint32(12, true);
+  const json = JSON.parse(new TextDecoder().decode(good.subarray(20, 20 + length))) as Record<string, never>;
+  change(json);
+  let text = JSON.stringify(json);
+  while (new TextEncoder().encode(text).length % 4) text += ' ';
+  const body = new TextEncoder().encode(text);
+  const rest = good.subarray(20 + length);
+  const out = new Uint8Array(20 + body.length + rest.length);
+  out.set(good.subarray(0, 20));
+  out.set(body, 20);
+  out.set(rest, 20 + body.length);
+  new DataView(out.buffer).setUint32(8, out.length, true);
+  new DataView(out.buffer).setUint32(12, body.length, true);
+  return out;
+}
 
 /** A triangle at every joint, and a face shape on the mesh. */
 function figureOf(count = rig.names.length): Figure {
@@ -282,21 +302,22 @@ describe('reading glTF', () => {
     ['a file beside it', (j) => Object.assign(j.buffers![0]!, { uri: '../../etc/passwd' }), 'unsupported'],
   ])('refuses %s', async (_, spoil, code) => {
     const good = await writeGlb({ rig, clips: [{ name: 'wander', motion: wander(rig, 10) }] });
-    const view = new DataView(good.buffer, good.byteOffset);
-    const length = view.getUint32(12, true);
-    const json = JSON.parse(new TextDecoder().decode(good.subarray(20, 20 + length))) as Record<string, never>;
-    spoil(json);
-    let text = JSON.stringify(json);
-    while (text.length % 4) text += ' ';
-    const body = new TextEncoder().encode(text);
-    const rest = good.subarray(20 + length);
-    const out = new Uint8Array(20 + body.length + rest.length);
-    out.set(good.subarray(0, 20));
-    out.set(body, 20);
-    out.set(rest, 20 + body.length);
-    new DataView(out.buffer).setUint32(8, out.length, true);
-    new DataView(out.buffer).setUint32(12, body.length, true);
-    await expect(readGltf(out)).rejects.toMatchObject({ name: 'MotionError', code });
+    await expect(readGltf(withJson(good, spoil))).rejects.toMatchObject({ name: 'MotionError', code });
+  });
+
+  test('a picture that lies beside the file is done without, and told', async () => {
+    const { rig: block, figure } = blockFigure();
+    const good = await writeGlb({ rig: block, figure });
+    const file = withJson(good, (j) =>
+      Object.assign(j, {
+        images: [{ uri: 'coat of Ines.png', mimeType: 'image/png' }],
+        textures: [{ source: 0 }],
+        materials: [{ pbrMetallicRoughness: { baseColorTexture: { index: 0 } } }],
+      }),
+    );
+    const { figure: read, warnings } = await readGltf(file);
+    expect(read!.meshes).toHaveLength(6);
+    expect(warnings.join(' ')).toMatch(/a picture beside it \(coat of Ines\.png\)/);
   });
 
   test('a file that is not what its ending says is told by its content', async () => {

@@ -1,8 +1,10 @@
 import { type RestKind, restKind } from '../body/rest-kind';
+import { withSkinTips } from '../body/skin-tips';
 import { applySpace, extent, findSpace, type Normalized, standing } from '../body/space';
 import { guessBodyMap } from '../bodymap/guess';
 import { withTold } from '../bodymap/humanoid';
 import type { BodyMap, Slot } from '../bodymap/slots';
+import { stiffLimbs } from '../bodymap/stiff-limbs';
 import { MotionError } from '../errors';
 import { solveJoints } from '../markers/joint-places';
 import { type SolveReport, solveMarkers, solveWords } from '../markers/solve';
@@ -209,7 +211,7 @@ function chooseSkeleton(
 
 function finish(
   format: Format,
-  rawRig: SkeletonRig,
+  readRig: SkeletonRig,
   rawClips: readonly NamedMotion[],
   rawFigure: Figure | undefined,
   readWarnings: readonly string[],
@@ -217,10 +219,12 @@ function finish(
   told?: ReadonlyMap<Slot, string>,
 ): Imported {
   const warnings = [...readWarnings];
-  assertRig(rawRig);
-  for (const { motion } of rawClips) assertMotion(rawRig, motion);
-  const chosen = chooseRest(rawRig, rawClips[0]?.motion, format);
-  const map = knownMap ?? withTold(guessBodyMap(rawRig, chosen.pose), rawRig, told ?? new Map());
+  assertRig(readRig);
+  for (const { motion } of rawClips) assertMotion(readRig, motion);
+  const chosen = chooseRest(readRig, rawClips[0]?.motion, format);
+  const map = knownMap ?? withTold(guessBodyMap(readRig, chosen.pose), readRig, told ?? new Map());
+  const stiff = stiffLimbs(map).map((l) => l.joint);
+  const rawRig = rawFigure && stiff.length > 0 ? withSkinTips(readRig, rawFigure, stiff) : readRig;
   const answer = findSpace(rawRig, map, chosen.pose, STATES_METRES.has(format));
   warnings.push(...answer.warnings, ...map.warnings);
   const done = applySpace(

@@ -4,6 +4,7 @@ import { type Body, measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { carrierOf, pelvisOf } from '../bodymap/body-root';
 import { chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, TWIST_PARTS } from '../bodymap/slots';
+import { stiffLimbs } from '../bodymap/stiff-limbs';
 import { mulQuat, normalizeQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
 import { restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
@@ -25,6 +26,8 @@ export interface RetargetPlan {
   readonly ka: Float64Array;
   readonly kb: Float64Array;
   readonly same: Int16Array;
+  /** Limbs of one joint on the target, each with the limb of the source whose two ends it joins. */
+  readonly stiff: readonly StiffPart[];
   /** Joint of the target that takes the travel; see carrierOf. */
   readonly carrier: number;
   /** Joints of the target that go rigidly with a mapped one; see findFollowers. */
@@ -36,6 +39,24 @@ export interface RetargetPlan {
   readonly sourceAligned: Float64Array;
   readonly targetAligned: Float64Array;
   readonly scale: number;
+}
+
+/** A target's limb of one joint, and the joints of the source's limb that it follows from end to end. */
+export interface StiffPart {
+  readonly kind: 'arm' | 'leg';
+  readonly joint: number;
+  readonly from: number;
+  readonly bend: number;
+  readonly to: number;
+}
+
+/** Stiff limbs of the target whose counterpart bends. */
+function stiffParts(source: Party, target: Party): StiffPart[] {
+  return stiffLimbs(target.map).flatMap(({ kind, side, joint }) => {
+    const parts = kind === 'arm' ? ['upperArm', 'forearm', 'hand'] : ['thigh', 'shin', 'foot'];
+    const [from, bend, to] = parts.map((part) => jointOf(source.map, part + side)) as [number, number, number];
+    return from >= 0 && bend >= 0 && to >= 0 ? [{ kind, joint, from, bend, to }] : [];
+  });
 }
 
 /**
@@ -115,6 +136,7 @@ export function planRetarget(source: Party, target: Party, leave: readonly strin
         : 1;
   const free = (j: number): boolean => a[j]! < 0 && same[j]! < 0;
   return {
+    stiff: stiffParts(source, target),
     carrier: carrierOf(target.rig, target.map, target.skinned),
     followers: findFollowers(target.rig, target.map, targetPose, targetBody.leg, free, target.skinned),
     source: { ...source, body: sourceBody },

@@ -1,8 +1,9 @@
 import { invMul64, load4, mul64, normalize64, rotate64, slerp64, storeLocal } from '../math/fast';
+import { arcQuat } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import type { PlaceTrack } from '../motion/tracks';
 import type { WorldPose } from '../rig/rig';
-import type { RetargetPlan } from './plan';
+import type { RetargetPlan, StiffPart } from './plan';
 
 export type Travel = 'leg' | 'path' | 'none';
 
@@ -27,6 +28,10 @@ export class PoseTransfer {
   /** 3 J: places of the target's joints in their parents' frames; set those that move before a pose is carried. */
   readonly localT: Float64Array;
   private readonly carriers: Int16Array;
+  /** By joint of the target: the source's limb that it follows as a whole. */
+  private readonly stiff: readonly (StiffPart | undefined)[];
+  private readonly legs: readonly StiffPart[];
+  private readonly tips: Float64Array;
   private readonly ground: number;
   private readonly start = new Float64Array(3);
   private started = false;
@@ -47,6 +52,11 @@ export class PoseTransfer {
     this.restR = Float64Array.from(target.rig.restR);
     this.sourceRest = Float64Array.from(source.rig.restR);
     this.localT = Float64Array.from(target.rig.restT);
+    const stiff: (StiffPart | undefined)[] = new Array(n).fill(undefined);
+    for (const part of plan.stiff) stiff[part.joint] = part;
+    this.stiff = stiff;
+    this.tips = Float64Array.from(target.rig.tips);
+    this.legs = plan.stiff.filter((p) => p.kind === 'leg' && !Number.isNaN(target.rig.tips[3 * p.joint]!));
     this.carriers = carriersOf(target.rig.parents, target.body.hipJoints);
     this.ground = options.travel === 'leg' ? scale : options.travel === 'path' ? 1 : 0;
   }
@@ -84,6 +94,7 @@ export class PoseTransfer {
   ): void {
     const { wr, local, other, restR, sourceRest } = this;
     const { target, a, b, t, ka, kb, same } = this.plan;
+    const { stiff } = this;
     const { parents } = target.rig;
     const n = parents.length;
     for (let j = 0, o = 0; j < n; j++, o += 4) {
@@ -96,6 +107,8 @@ export class PoseTransfer {
           mul64(other, 0, pose.r, 4 * b[j]!, kb, o);
           slerp64(wr, o, wr, o, other, 0, t[j]!);
         }
+        const whole = stiff[j];
+        if (whole) this.straighten(pose, whole, o);
         storeLocal(out, base + o, wr, 4 * p, wr, o, last);
         continue;
       }
@@ -117,6 +130,38 @@ export class PoseTransfer {
     }
   }
 
+  /** Turns a limb that cannot bend to where the source's limb leads from end to end, beyond where its first bone does. */
+  private straighten({ p }: WorldPose, { from, bend, to }: StiffPart, o: number): void {
+    const { wr, other, v, now } = this;
+    for (let k = 0; k < 3; k++) {
+      v[k] = p[3 * bend + k]! - p[3 * from + k]!;
+      now[k] = p[3 * to + k]! - p[3 * from + k]!;
+    }
+    arcQuat(other, 0, v, 0, now, 0);
+    mul64(wr, o, other, 0, wr, o);
+  }
+
+  /**
+   * How high the hips must be brought so that a body on stiff legs stands where the source does: the lower of its legs' ends
+   * over the ground as far as the lower foot of the source is, scaled. NaN where it has no stiff legs, or the source no soles.
+   */
+  private riseOnStiffLegs(pose: WorldPose): number {
+    const { wr, wp, v, legs, tips } = this;
+    const { source, scale } = this.plan;
+    if (legs.length < 2) return Number.NaN;
+    let [own, given] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY];
+    for (const { joint } of legs) {
+      rotate64(v, 0, wr, 4 * joint, tips, 3 * joint);
+      own = Math.min(own, wp[3 * joint + 1]! + v[1]!);
+    }
+    for (const sole of Object.values(source.body.soles))
+      for (const point of [sole.heel, sole.ball]) {
+        rotate64(v, 0, pose.r, 4 * sole.foot, point, 0);
+        given = Math.min(given, pose.p[3 * sole.foot + 1]! + v[1]!);
+      }
+    return (given - this.options.sourceFloor) * scale - own;
+  }
+
   /** Places the joint that travels so that the centre of the hip joints is where the scaled source has it. */
   private travel(pose: WorldPose, hip: Float32Array, ho: number): void {
     const { wr, wp, localT, carriers, v, from, now, start, ground } = this;
@@ -131,6 +176,7 @@ export class PoseTransfer {
         for (let k = 0; k < 3; k++) wp[3 * j + k] = wp[3 * p + k]! + v[k]!;
       }
     }
+    const rise = this.riseOnStiffLegs(pose);
     centreOf(from, pose.p, source.body.hipJoints);
     centreOf(now, wp, target.body.hipJoints);
     if (!this.started) start.set(from);
@@ -138,6 +184,7 @@ export class PoseTransfer {
     v[0] = (ground === 0 ? start[0]! * scale : from[0]! * ground) - now[0]!;
     v[1] = (from[1]! - this.options.sourceFloor) * scale - now[1]!;
     v[2] = (ground === 0 ? start[2]! * scale : from[2]! * ground) - now[2]!;
+    if (!Number.isNaN(rise)) v[1] = rise;
     const above = parents[carrier]!;
     if (above >= 0) turnBack(v, wr, 4 * above);
     for (let k = 0; k < 3; k++) hip[ho + k] = localT[3 * carrier + k]! + v[k]!;

@@ -1,0 +1,100 @@
+import { guessBodyMap } from '../bodymap/guess';
+import { jointOf } from '../bodymap/slots';
+import { writeGlb } from '../formats/gltf-write';
+import { type Imported, importFile } from '../formats/import';
+import { PoseReader } from '../motion/motion';
+import { restPose, type SkeletonRig, tipOf, transformRig, type WorldPose } from '../rig/rig';
+import { blockFigure } from '../test/block-figure';
+import { walking } from '../test/variants';
+import { retarget } from './retarget';
+
+/** Between two places, as a direction. */
+function way(a: ArrayLike<number>, b: ArrayLike<number>): number[] {
+  const d = [0, 1, 2].map((k) => b[k]! - a[k]!);
+  return d.map((x) => x / Math.hypot(...d));
+}
+const degrees = (u: readonly number[], v: readonly number[]): number =>
+  (Math.acos(
+    Math.min(
+      1,
+      u.reduce((sum, x, k) => sum + x * v[k]!, 0),
+    ),
+  ) *
+    180) /
+  Math.PI;
+const at = (pose: WorldPose, joint: number): Float64Array | number[] => [...pose.p.subarray(3 * joint, 3 * joint + 3)];
+
+describe('a figure whose limbs are one joint each', () => {
+  let block: Imported;
+  beforeAll(async () => {
+    block = await importFile(await writeGlb(blockFigure()), 'block.glb');
+  });
+
+  test('is told by its names, hips and all, and stands upright in metres', () => {
+    const names = Object.entries(block.map.slots).flatMap(([slot, e]) =>
+      e.joint >= 0 ? [`${slot} ${block.rig.names[e.joint]}`] : [],
+    );
+    expect(names.sort()).toEqual([
+      'head Head',
+      'hips Body',
+      'thighL Leg_Left',
+      'thighR Leg_Right',
+      'upperArmL Arm_Left',
+      'upperArmR Arm_Right',
+    ]);
+    expect(block.heightM).toBeCloseTo(1.75, 3);
+    expect(block.warnings.join(' ')).toMatch(/Each leg is a single joint/);
+  });
+
+  test('has its limbs’ ends from its skin', () => {
+    const pose = restPose(block.rig);
+    for (const [slot, y] of [
+      ['thighL', 0],
+      ['thighR', 0],
+      ['upperArmL', 0.7],
+      ['upperArmR', 0.7],
+    ] as const)
+      expect(tipOf(block.rig, pose, jointOf(block.map, slot))![1]).toBeCloseTo(y, 3);
+  });
+
+  test('of another unit is measured by its limbs, not by its joints alone', async () => {
+    const { rig, figure } = blockFigure();
+    const big = {
+      rig: transformRig(rig, [0, 0, 0, 1], 10) as SkeletonRig,
+      figure: { ...figure, meshes: figure.meshes.map((m) => ({ ...m, positions: m.positions.map((x) => 10 * x) })) },
+    };
+    expect((await importFile(await writeGlb(big), 'big.glb')).heightM).toBeCloseTo(1.75, 3);
+  });
+
+  test('swings each limb along the line between the source limb’s two ends, and stands on the ground', () => {
+    const { rig, motion } = walking();
+    const map = guessBodyMap(rig);
+    const done = retarget({ rig, map }, motion, block);
+    const [from, to] = [new PoseReader(rig, motion), new PoseReader(block.rig, done.motion)];
+    const ankles = ['footL', 'footR'].map((slot) => jointOf(map, slot));
+    const standing = Math.min(...ankles.map((j) => restPose(rig).p[3 * j + 1]!));
+    for (let f = 0; f < motion.frameCount; f += 3) {
+      const [given, got] = [from.at(f), to.at(f)];
+      const ends: number[] = [];
+      for (const side of ['L', 'R'])
+        for (const [upper, end] of [
+          ['upperArm', 'hand'],
+          ['thigh', 'foot'],
+        ] as const) {
+          const joint = jointOf(block.map, upper + side);
+          const tip = tipOf(block.rig, got, joint)!;
+          const wanted = way(at(given, jointOf(map, upper + side)), at(given, jointOf(map, end + side)));
+          expect(degrees(way(at(got, joint), tip), wanted)).toBeLessThan(3);
+          if (end === 'foot') ends.push(tip[1]);
+        }
+      // as high over the ground as the source's lower foot, which rolls over heel and ball
+      const lifted = Math.min(...ankles.map((j) => given.p[3 * j + 1]!)) - standing;
+      expect(Math.abs(Math.min(...ends) - done.plan.scale * lifted)).toBeLessThan(0.04);
+    }
+  });
+});
+
+test('joints that bend are left as they are where a limb is more than one joint', () => {
+  const { rig } = walking();
+  expect(Object.keys(guessBodyMap(rig).slots)).toEqual(expect.arrayContaining(['shinL', 'footR', 'forearmL', 'handR']));
+});

@@ -1,5 +1,6 @@
 import { type BodyMap, CORE_SLOTS, chainOf, jointOf, slotLabel } from '../bodymap/slots';
 import { isMarkerCloud, stanceOf } from '../bodymap/stance';
+import { stiffLimbs } from '../bodymap/stiff-limbs';
 import { distance3 } from '../math/vec';
 import { restPose, type SkeletonRig } from '../rig/rig';
 import type { Pairing } from './pairing';
@@ -55,14 +56,24 @@ export function readinessOf(
     add('stops', 'Travel cannot be carried over', 'No joint is mapped as the hips: choose one in the body map.');
   const legs = ['thigh', 'shin', 'foot'].flatMap((p) => [`${p}L`, `${p}R`]);
   const lost = legs.filter((s) => !has(s));
-  if (lost.length === legs.length) add('stops', 'Feet cannot be held', 'No leg is mapped.');
+  const stiff = stiffLimbs(map);
+  const stiffLegs = stiff.filter((l) => l.kind === 'leg').length === 2;
+  const stiffArms = stiff.filter((l) => l.kind === 'arm').length === 2;
+  if (stiffLegs)
+    add(
+      'limits',
+      'Legs do not bend',
+      'Each leg is a single joint and swings as a whole: the lower one stands on the ground, and feet are not held.',
+    );
+  else if (lost.length === legs.length) add('stops', 'Feet cannot be held', 'No leg is mapped.');
   else if (lost.length > 0)
     add('limits', 'Feet are held on one side at most', `${lost.map(slotLabel).join(', ')} have no joint.`);
   else add('fine', 'Feet can be held', 'Both legs are mapped from hip to foot.');
   const arms = ['upperArm', 'forearm', 'hand'].flatMap((p) => [`${p}L`, `${p}R`]).filter((s) => !has(s));
-  if (arms.length > 0)
+  if (stiffArms) add('limits', 'Arms do not bend', 'Each arm is a single joint: it points to where the hand would be.');
+  else if (arms.length > 0)
     add('limits', 'Hands cannot keep their place everywhere', `${arms.map(slotLabel).join(', ')} have no joint.`);
-  if (!has('toesL') && !has('toesR'))
+  if (!stiffLegs && !has('toesL') && !has('toesR'))
     add(
       'limits',
       'The foot does not roll over its toes',

@@ -370,7 +370,12 @@ function fillStiff(draft: Draft): void {
       );
       const joint = own[0];
       if (own.length !== 1 || joint === undefined || known.some((e) => e.joint !== joint)) continue;
-      for (const part of parts) delete slots[part + side];
+      const beyond = {
+        state: 'empty',
+        joint: -1,
+        why: `the ${slot === 'thigh' ? 'leg' : 'arm'} is a single joint`,
+      } as const;
+      for (const part of [...parts, slot === 'thigh' ? 'toes' : 'collar']) slots[part + side] = beyond;
       const why = `the name "${view.rig.names[joint]}" says so, and nothing lies below it`;
       slots[slot + side] = { joint, state: 'guessed', why };
       draft.used.add(joint);

@@ -3,7 +3,7 @@ import { alignmentTurns, carry } from '../body/alignment';
 import { type Body, measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { carrierOf, pelvisOf } from '../bodymap/body-root';
-import { chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, TWIST_PARTS } from '../bodymap/slots';
+import { chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, type Side, TWIST_PARTS } from '../bodymap/slots';
 import { stiffLimbs } from '../bodymap/stiff-limbs';
 import { mulQuat, normalizeQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
@@ -44,6 +44,7 @@ export interface RetargetPlan {
 /** A target's limb of one joint, and the joints of the source's limb that it follows from end to end. */
 export interface StiffPart {
   readonly kind: 'arm' | 'leg';
+  readonly side: Side;
   readonly joint: number;
   readonly from: number;
   readonly bend: number;
@@ -55,7 +56,7 @@ function stiffParts(source: Party, target: Party): StiffPart[] {
   return stiffLimbs(target.map).flatMap(({ kind, side, joint }) => {
     const parts = kind === 'arm' ? ['upperArm', 'forearm', 'hand'] : ['thigh', 'shin', 'foot'];
     const [from, bend, to] = parts.map((part) => jointOf(source.map, part + side)) as [number, number, number];
-    return from >= 0 && bend >= 0 && to >= 0 ? [{ kind, joint, from, bend, to }] : [];
+    return from >= 0 && bend >= 0 && to >= 0 ? [{ kind, side, joint, from, bend, to }] : [];
   });
 }
 

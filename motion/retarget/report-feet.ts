@@ -8,6 +8,8 @@ import {
   type SoleTracks,
   soleTracks,
 } from '../analysis/plants';
+import type { Body, Sole } from '../body/body';
+import type { Side } from '../bodymap/slots';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import type { RetargetPlan } from './plan';
@@ -28,6 +30,18 @@ export interface GroundMeasure {
   readonly moves: Float64Array;
 }
 
+/** The target with what it stands on: legs of one joint stand on their ends, and are as long as the hips are high. */
+export function standingBody({ target, stiff }: Pick<RetargetPlan, 'target' | 'stiff'>): Body {
+  const soles: Partial<Record<Side, Sole>> = { ...target.body.soles };
+  for (const { kind, side, joint } of stiff) {
+    const end = Float64Array.from(target.rig.tips.subarray(3 * joint, 3 * joint + 3));
+    if (kind === 'leg' && !Number.isNaN(end[0]!))
+      soles[side] = { foot: joint, toes: -1, heel: end, ball: end, tip: end };
+  }
+  const onEnds = target.body.leg === 0 && Object.keys(soles).length > 0;
+  return { ...target.body, soles, leg: onEnds ? target.body.hipHeight : target.body.leg };
+}
+
 /** Measures plants on the result's own forward kinematics, as a stranger would. */
 export function measureGround(
   plan: RetargetPlan,
@@ -36,7 +50,7 @@ export function measureGround(
   heights: readonly number[],
 ): GroundMeasure {
   const { target } = plan;
-  const soles = soleTracks(target.rig, result, target.body);
+  const soles = soleTracks(target.rig, result, standingBody(plan));
   const held: HoldTracks = plants.some((p) => !isSole(p.part))
     ? holdTracks(target, result, target.body, target.pose ?? restPose(target.rig))
     : {};

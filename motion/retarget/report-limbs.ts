@@ -26,7 +26,7 @@ export interface Directions {
 
 /**
  * How far upper arms, forearms, thighs and shins point away from the source’s in the world, degrees: mean, 95th
- * percentile, largest, and over time.
+ * percentile, largest, and over time. A limb of one joint is compared with the source’s whole limb.
  */
 export function directions(
   plan: RetargetPlan,
@@ -38,7 +38,8 @@ export function directions(
   const pairs = DIRECTIONS.flatMap(([slot, axis]) => {
     const s = jointOf(plan.source.map, slot);
     const t = jointOf(plan.target.map, slot);
-    return s >= 0 && t >= 0 ? [{ s, t, axis }] : [];
+    const whole = plan.stiff.find((part) => part.joint === t);
+    return s >= 0 && t >= 0 ? [{ s, t, axis, whole }] : [];
   });
   const lane = new Float32Array(result.frameCount);
   const angles = new Float32Array(pairs.length * result.frameCount);
@@ -49,9 +50,12 @@ export function directions(
   for (let f = 0; f < result.frameCount; f++) {
     const ps = a.at(f);
     const pt = b.at(f);
-    for (const { s, t, axis } of pairs) {
-      mulInvQuat(q, 0, ps.r, 4 * s, plan.sourceAligned, 4 * s);
-      rotate3(u, 0, q, 0, axis, 0);
+    for (const { s, t, axis, whole } of pairs) {
+      if (whole) for (let k = 0; k < 3; k++) u[k] = ps.p[3 * whole.to + k]! - ps.p[3 * whole.from + k]!;
+      else {
+        mulInvQuat(q, 0, ps.r, 4 * s, plan.sourceAligned, 4 * s);
+        rotate3(u, 0, q, 0, axis, 0);
+      }
       mulInvQuat(q, 0, pt.r, 4 * t, plan.targetAligned, 4 * t);
       rotate3(v, 0, q, 0, axis, 0);
       const angle = (angleBetween3(u, 0, v, 0) * 180) / Math.PI;
@@ -91,6 +95,7 @@ export function findUnmapped(
     if (s >= 0) used.add(s).add(plan.b[j]!);
     if (plan.same[j]! >= 0) used.add(plan.same[j]!);
   });
+  for (const { bend, to } of plan.stiff) used.add(bend).add(to);
   // the turn of a trunk joint that the target lacks reaches the joints above it all the same
   for (const slot of ['spine', 'neck']) for (const j of chainOf(plan.source.map, slot)) used.add(j);
   const unusedSource = rig.names.map((_, j) => j).filter((j) => !used.has(j));

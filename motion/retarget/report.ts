@@ -9,7 +9,7 @@ import { measureCrossings } from './crossing';
 import { measureLimits } from './limits';
 import type { RetargetPlan } from './plan';
 import { type BodyMeasure, measureWhole } from './report-body';
-import { type GroundMeasure, measureGround } from './report-feet';
+import { type GroundMeasure, measureGround, standingBody } from './report-feet';
 import { measureHands } from './report-hands';
 import { type Directions, directions, findUnmapped } from './report-limbs';
 import { type StretchMeasure, skinStretch } from './report-skin';
@@ -76,7 +76,7 @@ export function measure(
   solved: Solved,
 ): Report {
   const { target } = plan;
-  const leg = target.body.leg;
+  const { leg } = standingBody(plan);
   const ground = measureGround(plan, result, plants, solved.heights);
   const direction = directions(plan, source, result);
   const unmapped = findUnmapped(plan, source);
@@ -177,7 +177,9 @@ const largest = (values: Float32Array): number => values.reduce((m, x) => Math.m
 function legWarnings(plan: RetargetPlan): string[] {
   const out: string[] = [];
   if (plan.source.body.leg === 0) out.push('The source has no legs that could be mapped; travel was taken as it is.');
-  if (plan.target.body.leg === 0) out.push('The target has no legs that could be mapped; no plants were held.');
+  if (plan.stiff.some((part) => part.kind === 'leg'))
+    out.push('Each leg of the target is a single joint: the lower one stands on the ground, and no plants were held.');
+  else if (plan.target.body.leg === 0) out.push('The target has no legs that could be mapped; no plants were held.');
   const arms = ['L', 'R'].filter((s) => (plan.target.map.slots[`upperArm${s}`]?.joint ?? -1) < 0);
   if (arms.length === 1)
     out.push(`The target has no ${arms[0] === 'L' ? 'left' : 'right'} arm; that arm's motion is not carried over.`);

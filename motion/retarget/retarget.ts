@@ -22,6 +22,7 @@ import { planRetarget, type RetargetPlan } from './plan';
 import { measure, type Report } from './report';
 import { beltUnder, factsOf, heelsOf } from './source-facts';
 import { sourceHolds } from './source-holds';
+import { standOnEnds } from './stand-on-ends';
 import { type Travel as TransferTravel, transfer } from './transfer';
 import { pitchTrunk } from './trunk';
 import { shareTwists } from './twists';
@@ -183,6 +184,7 @@ function solvePlayed(given: RetargetPlan, played: Motion, options: RetargetOptio
   let reach: Retargeted['reach'] = NO_REACH;
   let gaveWay = 0;
   const heights = plantHeights(tracks, { plants, floor: contacts.floor }, source.body.leg, scale);
+  if (hold && travel !== 'none' && !options.leave) moved = standOnEnds(plan, moved, plants);
   if (hold) moved = bodyUp(plan, played, moved, plants, contacts.floor);
   if (resting) moved = holdSeat(plan, moved, plants);
   // (3) knees, then feet, then trunk and hands: each on what the one before left

@@ -1,3 +1,5 @@
+import { findPairing } from '../body/pairing';
+import { readinessOf } from '../body/readiness';
 import { guessBodyMap } from '../bodymap/guess';
 import { jointOf } from '../bodymap/slots';
 import { writeGlb } from '../formats/gltf-write';
@@ -6,7 +8,7 @@ import { PoseReader } from '../motion/motion';
 import { restPose, type SkeletonRig, tipOf, transformRig, type WorldPose } from '../rig/rig';
 import { blockFigure } from '../test/block-figure';
 import { walking } from '../test/variants';
-import { retarget } from './retarget';
+import { reportOf, retarget } from './retarget';
 
 /** Between two places, as a direction. */
 function way(a: ArrayLike<number>, b: ArrayLike<number>): number[] {
@@ -44,6 +46,16 @@ describe('a figure whose limbs are one joint each', () => {
     ]);
     expect(block.heightM).toBeCloseTo(1.75, 3);
     expect(block.warnings.join(' ')).toMatch(/Each leg is a single joint/);
+  });
+
+  test('is said not to bend, and nothing beyond its limbs is missing', () => {
+    const ready = readinessOf(block.rig, block.map, findPairing(block.rig, block.map), 'other', false);
+    const said = ready.map((r) => r.text);
+    expect(said).toEqual(expect.arrayContaining(['Legs do not bend', 'Arms do not bend', 'It can be mirrored']));
+    expect(said.join(' ')).not.toMatch(/toes|Hands|Feet/);
+    expect(['forearmL', 'handR', 'shinL', 'footR'].map((slot) => block.map.slots[slot]?.state)).toEqual(
+      Array(4).fill('empty'),
+    );
   });
 
   test('has its limbs’ ends from its skin', () => {
@@ -91,6 +103,35 @@ describe('a figure whose limbs are one joint each', () => {
       const lifted = Math.min(...ankles.map((j) => given.p[3 * j + 1]!)) - standing;
       expect(Math.abs(Math.min(...ends) - done.plan.scale * lifted)).toBeLessThan(0.04);
     }
+    const report = reportOf(done);
+    expect(report.direction.p95Deg).toBeLessThan(2);
+    expect(report.warnings.join(' ')).toMatch(/Each leg of the target is a single joint/);
+    expect(report.unmapped.source.join(' ')).not.toMatch(/ForeArm|Hand|Leg|Foot$/);
+  });
+
+  test('travels as its standing leg swings, so that its feet slip less than by scaled travel; what is left is told', () => {
+    const { rig, motion } = walking();
+    // left and right stand in turn, half a second each
+    const plants = [
+      { part: 'heelL', start: 15, end: 45 },
+      { part: 'heelR', start: 45, end: 75 },
+      { part: 'heelL', start: 75, end: 105 },
+    ] as const;
+    const source = { rig, map: guessBodyMap(rig) };
+    const held = retarget(source, motion, block, { contacts: { plants, floor: 0 } });
+    const scaled = retarget(source, motion, block, { plants: false });
+    const slip = ({ motion: m }: { motion: typeof motion }): number => {
+      const reader = new PoseReader(block.rig, m);
+      return plants.reduce((sum, { part, start, end }) => {
+        const joint = jointOf(block.map, `thigh${part.at(-1)}`);
+        const [from, to] = [start, end].map((f) => tipOf(block.rig, reader.at(f), joint)!);
+        return sum + Math.hypot(to![0] - from![0], to![2] - from![2]) / plants.length;
+      }, 0);
+    };
+    expect(slip(scaled)).toBeGreaterThan(0.02);
+    expect(slip(held)).toBeLessThan(0.5 * slip(scaled));
+    expect(reportOf(held).slip.maxCm).toBeGreaterThanOrEqual(100 * slip(held) - 1e-6);
+    expect(reportOf({ ...scaled, plants, heights: [0, 0, 0] }).slip.maxCm).toBeGreaterThan(reportOf(held).slip.maxCm);
   });
 });
 

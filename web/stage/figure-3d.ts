@@ -7,11 +7,12 @@ export class Figure3D implements StageFigure<Playable> {
   /** Set by whoever shows it: told when something of it that was missing has come. */
   onArrival: () => void = () => undefined;
 
-  /** @param faces meshes with face shapes */
+  /** @param faces meshes with face shapes @param tips ends of joints that have no child, as a rig has them */
   constructor(
     readonly root: Object3D,
     readonly joints: readonly Object3D[],
     readonly faces: readonly Mesh[] = [],
+    private readonly tips: Float32Array = new Float32Array(0),
   ) {}
 
   /** How much of it is seen, 0 to 1, for figures that can be seen through. */
@@ -32,6 +33,19 @@ export class Figure3D implements StageFigure<Playable> {
         if (k !== undefined && face.morphTargetInfluences) face.morphTargetInfluences[k] = s.values[frame]!;
       }
     }
+  }
+
+  /** Height of the lowest joint, or end of one, in the world as it was last worked out. */
+  get lowest(): number {
+    const { joints, tips } = this;
+    let low = Number.POSITIVE_INFINITY;
+    for (let j = 0; j < joints.length; j++) {
+      const m = joints[j]!.matrixWorld.elements;
+      low = Math.min(low, m[13]!);
+      const end = m[1]! * tips[3 * j]! + m[5]! * tips[3 * j + 1]! + m[9]! * tips[3 * j + 2]! + m[13]!;
+      if (end < low) low = end;
+    }
+    return low;
   }
 
   place(joint: number, out: Place): Place {

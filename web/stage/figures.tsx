@@ -112,7 +112,9 @@ async function readMesh(bytes: ArrayBuffer, jointCount: number): Promise<Figure3
     if (o instanceof Mesh) o.material = matte(o.material as MeshStandardMaterial);
     if (o instanceof Mesh && o.morphTargetDictionary) faces.push(o);
   });
-  return new Figure3D(gltf.scene, joints, faces);
+  // and the ends of those without a child beside them
+  const tips = joints.flatMap((j) => (j.userData.tip as number[] | undefined) ?? [Number.NaN, Number.NaN, Number.NaN]);
+  return new Figure3D(gltf.scene, joints, faces, Float32Array.from(tips));
 }
 
 /** A cut-out's drawings as a figure; undefined while they load and for whoever is none, null where they cannot be loaded, which is told. */
@@ -229,7 +231,7 @@ function boneFigure({ rig, side, segments }: RigView, tint: 'plain' | 'pale'): F
     new Matrix4(),
   );
   if (drawnBySoftware()) softened(root);
-  return new Figure3D(root, joints);
+  return new Figure3D(root, joints, [], rig.tips);
 }
 
 /** A bone: wide near its joint, pointed at its end. Both halves, turned into its direction. */

@@ -98,7 +98,7 @@ export function Performance({
       shown.current = { motion, frame, figure };
     }
     const joint = figure.joints[hips];
-    const low = lowestOf(figure);
+    const low = figure.lowest;
     const meeting = figure.joints[anchor] ?? joint;
     if (meeting && group.current && !beside) group.current.position.set(x, 0, 0);
     if (meeting && group.current && (leaves || beside)) {
@@ -158,13 +158,6 @@ export function Performance({
 }
 
 const spot = new Vector3();
-
-/** Height of the lowest joint, which stands about an ankle's height above what carries it. */
-function lowestOf({ joints }: Figure3D): number {
-  let low = Number.POSITIVE_INFINITY;
-  for (const j of joints) low = Math.min(low, j.matrixWorld.elements[13]!);
-  return low;
-}
 
 /** The floor, or the step or slope under a climber. */
 const ground = (low: number): number => (low > 0.16 ? low : 0.001);

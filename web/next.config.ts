@@ -16,6 +16,8 @@ const config: NextConfig = {
   transpilePackages: ['@velvet-reel/motion'],
   serverExternalPackages: ['piscina', 'mysql2', 'busboy', 'pino', 'prom-client', 'jsdom', 'dompurify'],
   poweredByHeader: false,
+  // within one machine packing takes longer than what it saves
+  compress: !/^http:\/\/(127\.0\.0\.1|localhost)\b/i.test(process.env.VELVET_ADDRESS ?? ''),
   devIndicators: false,
   reactStrictMode: true,
   // checked by npm test for the whole project at once

@@ -8,6 +8,7 @@ import { addPerson, auth } from '../auth/accounts';
 import { invite } from '../auth/invitations';
 import { makeToken } from '../auth/tokens';
 import { supplied } from '../db/schema';
+import { Refusal } from '../errors';
 import { keepDestination } from '../services/destinations';
 import { changeItem } from '../services/edits';
 import { addField } from '../services/fields';
@@ -26,7 +27,7 @@ import { linkAccount } from '../services/supplier';
 import { openSupplier, SUPPLIER_KEY, type TestSupplier } from '../test/supplier';
 import { readSkeleton, testDatabase, type World } from '../test/world';
 import { ENDPOINTS } from './all';
-import { type Endpoint, match, serve } from './endpoint';
+import { type Endpoint, endpoint, HELD_MS, match, serve } from './endpoint';
 import { openApi } from './openapi';
 
 const ROLES: readonly Role[] = ['viewer', 'animator', 'librarian', 'admin'];
@@ -207,6 +208,39 @@ describe('a request', () => {
       duplex: 'half',
     } as never);
     expect((await serve(ENDPOINTS, request, ['fields'])).status).toBe(413);
+  });
+});
+
+describe('who asks too much', () => {
+  const busy = endpoint({
+    method: 'GET',
+    path: '/busy',
+    summary: '',
+    about: '',
+    need: 'read',
+    run: () => Promise.reject(new Refusal(429, 'too-many', 'Too many.')),
+  });
+  const knock = (signal?: AbortSignal): Promise<Response> =>
+    serve(
+      [busy],
+      new NextRequest('http://127.0.0.1/api/v1/busy', {
+        headers: { host: '127.0.0.1', authorization: `Bearer ${keys.viewer}` },
+        ...(signal && { signal }),
+      }),
+      ['busy'],
+    );
+
+  test('hears it after a pause, so that asking again and again takes little from others', async () => {
+    const began = performance.now();
+    expect((await knock()).status).toBe(429);
+    expect(performance.now() - began).toBeGreaterThan(HELD_MS - 20);
+  });
+
+  test('and goes away meanwhile leaves nothing waiting', async () => {
+    const stop = new AbortController();
+    const answer = knock(stop.signal);
+    setTimeout(() => stop.abort(), 50);
+    expect((await answer).status).toBe(499);
   });
 });
 

@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises';
 import type { NextRequest } from 'next/server';
 import { z } from 'zod';
 import type { Person } from '../auth/person';
@@ -81,6 +82,8 @@ export function match(
 /** Requests a minute, by token and by person. */
 const TOKEN_RATE = 600;
 const PERSON_RATE = 6000;
+/** How long whoever asks too much waits to hear it, milliseconds. */
+export const HELD_MS = 1000;
 
 /** The four things an endpoint does: who is it, is the input valid, call a service, answer. */
 export async function serve(
@@ -113,6 +116,9 @@ export async function serve(
     if (answer instanceof Response) return answer;
     return Response.json((hidden ? hidden.sift(answer) : answer) ?? { ok: true });
   } catch (error) {
+    // who asks too much is told so, and not at once: asking again without a pause would take the time of everybody else
+    if (error instanceof Refusal && error.status === 429)
+      await setTimeout(HELD_MS, undefined, { signal: request.signal }).catch(() => undefined);
     // nobody waits for the answer any more
     if (request.signal.aborted) return new Response(null, { status: 499 });
     return refuse(error, { request: newId(), method: request.method, route });

@@ -370,6 +370,7 @@ function fillStiff(draft: Draft): void {
       );
       const joint = own[0];
       if (own.length !== 1 || joint === undefined || known.some((e) => e.joint !== joint)) continue;
+      if (longestChain(view, joint).some((j) => j !== joint && !view.names[j]!.end)) continue;
       const beyond = {
         state: 'empty',
         joint: -1,

@@ -135,6 +135,20 @@ describe('a figure whose limbs are one joint each', () => {
   });
 });
 
+test('a leg that goes on below the joint whose name tells is not taken for stiff', () => {
+  const { rig } = blockFigure();
+  const longer: SkeletonRig = {
+    ...rig,
+    names: [...rig.names, 'b1'],
+    parents: Int16Array.from([...rig.parents, rig.names.indexOf('Leg_Left')]),
+    restT: Float32Array.from([...rig.restT, 0, -0.6, 0]),
+    restR: Float32Array.from([...rig.restR, 0, 0, 0, 1]),
+    tips: Float32Array.from([...rig.tips, Number.NaN, Number.NaN, Number.NaN]),
+  };
+  const { slots } = guessBodyMap(longer);
+  expect([slots.shinL?.state, slots.shinR?.state]).toEqual(['missing', 'empty']);
+});
+
 test('joints that bend are left as they are where a limb is more than one joint', () => {
   const { rig } = walking();
   expect(Object.keys(guessBodyMap(rig).slots)).toEqual(expect.arrayContaining(['shinL', 'footR', 'forearmL', 'handR']));

@@ -167,7 +167,11 @@ try {
   const chromium =
     wanted('browser') &&
     (process.env.VELVET_CHROMIUM ??
-      ensureProgram('chromium-headless-shell', 'Chromium without windows, for the tests of the interface,'));
+      ensureProgram(
+        'chromium-headless-shell',
+        'Chromium without windows, for the tests of the interface,',
+        'chromium',
+      ));
   const computing = wanted('unit') ? unit(env) : undefined;
   if (wanted('faults') || wanted('browser')) ensureBuild(env);
   await Promise.all([computing, wanted('faults') && faults(), only === undefined && check()]);

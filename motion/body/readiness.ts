@@ -63,7 +63,7 @@ export function readinessOf(
     add(
       'limits',
       'Legs do not bend',
-      'Each leg is a single joint and swings as a whole: the lower one stands on the ground, and feet are not held.',
+      'Each leg is a single joint and swings as a whole: the lower foot is kept on the ground, but feet are not held in place.',
     );
   else if (lost.length === legs.length) add('stops', 'Feet cannot be held', 'No leg is mapped.');
   else if (lost.length > 0)

@@ -16,7 +16,8 @@ export function withSkinTips(rig: SkeletonRig, figure: Figure, joints: readonly 
     const own = skinOf(figure, joint).map((v) => v.map((x, k) => x - pose.p[3 * joint + k]!));
     const middle = [0, 1, 2].map((k) => own.reduce((sum, v) => sum + v[k]!, 0) / own.length);
     const long = length3(middle, 0);
-    const reach = Math.max(...own.map((v) => v.reduce((sum, x, k) => sum + x * middle[k]!, 0) / long));
+    // not all at once: a function takes only so many numbers
+    const reach = own.reduce((most, v) => Math.max(most, v.reduce((sum, x, k) => sum + x * middle[k]!, 0) / long), 0);
     // skin all round a joint says nothing of where its bone leads
     if (!(long > 0.2 * reach)) continue;
     const back = [0, 0, 0, 1];

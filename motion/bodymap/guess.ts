@@ -18,7 +18,7 @@ import {
   slotLabel,
 } from './slots';
 import { goesOnFour, isMarkerCloud } from './stance';
-import { stiffLimbs } from './stiff-limbs';
+import { LIMBS, stiffLimbs } from './stiff-limbs';
 
 interface Draft {
   view: SkeletonView;
@@ -55,7 +55,7 @@ export function guessBodyMap(rig: SkeletonRig, pose?: WorldPose): BodyMap {
     );
   else if (stiffLimbs(draft).some((l) => l.kind === 'leg'))
     draft.warnings.push(
-      'Each leg is a single joint: it swings as a whole, and the body is kept so high that its feet stand.',
+      'Each leg is a single joint: it swings as a whole, and the hips rise and sink to keep the feet on the ground.',
     );
   else if (!legs) draft.warnings.push('No pair of legs was found; the parts were read from names alone.');
   return { slots: sortSlots(draft.slots), warnings: draft.warnings };
@@ -357,13 +357,10 @@ function fillByName(draft: Draft): void {
 /** Limbs of a single joint, which hang from the trunk and carry nothing but things: their names say leg or arm, and no more. */
 function fillStiff(draft: Draft): void {
   const { view, slots } = draft;
-  const limbs = [
-    ['thigh', ['thigh', 'shin', 'foot']],
-    ['upperArm', ['upperArm', 'forearm', 'hand']],
-  ] as const satisfies [NamePart, NamePart[]][];
   const legs: number[] = [];
   for (const side of SIDES)
-    for (const [slot, parts] of limbs) {
+    for (const [kind, parts] of Object.entries(LIMBS)) {
+      const [slot] = parts;
       const known = parts.flatMap((part) => slots[part + side] ?? []);
       const own = view.names.flatMap((n, j) =>
         n.side === side && !n.end && !n.foreign && parts.some((part) => n.parts.has(part)) ? [j] : [],
@@ -374,13 +371,13 @@ function fillStiff(draft: Draft): void {
       const beyond = {
         state: 'empty',
         joint: -1,
-        why: `the ${slot === 'thigh' ? 'leg' : 'arm'} is a single joint`,
+        why: `the ${kind} is a single joint`,
       } as const;
-      for (const part of [...parts, slot === 'thigh' ? 'toes' : 'collar']) slots[part + side] = beyond;
+      for (const part of [...parts, kind === 'leg' ? 'toes' : 'collar']) slots[part + side] = beyond;
       const why = `the name "${view.rig.names[joint]}" says so, and nothing lies below it`;
       slots[slot + side] = { joint, state: 'guessed', why };
       draft.used.add(joint);
-      if (slot === 'thigh') legs.push(joint);
+      if (kind === 'leg') legs.push(joint);
     }
   if (slots.hips || legs.length < 2) return;
   const joint = commonAncestor(view.rig.parents, legs);

@@ -7,8 +7,8 @@ export interface StiffLimb {
   readonly joint: number;
 }
 
-/** Slots of arms and legs, from the body outwards. */
-const LIMBS = { arm: ['upperArm', 'forearm', 'hand'], leg: ['thigh', 'shin', 'foot'] } as const;
+/** The bones of arms and legs, from the body outwards. */
+export const LIMBS = { arm: ['upperArm', 'forearm', 'hand'], leg: ['thigh', 'shin', 'foot'] } as const;
 
 /** The limbs of which only the first bone is there. Pure. */
 export const stiffLimbs = (map: Pick<BodyMap, 'slots'>): StiffLimb[] =>

@@ -49,7 +49,7 @@ export async function readGltf(bytes: Uint8Array): Promise<GltfFile> {
     const warnings: string[] = [];
     if (missing.length > 0)
       warnings.push(
-        `The file refers to ${missing.length === 1 ? 'a picture' : `${missing.length} pictures`} beside it (${missing.slice(0, 3).join(', ')}${missing.length > 3 ? ' …' : ''}), and came without. Export it as one GLB file to have its colours.`,
+        `It refers to ${missing.length === 1 ? 'a picture' : `${missing.length} pictures`} beside it (${missing.slice(0, 3).join(', ')}${missing.length > 3 ? ' …' : ''}), so it was read without. Export it as one GLB file to keep its colours.`,
       );
     const rigNodes = chooseNodes(document, warnings);
     const rig = buildRig(rigNodes, warnings);

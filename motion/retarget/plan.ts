@@ -4,7 +4,7 @@ import { type Body, measureBody } from '../body/body';
 import type { Party } from '../body/party';
 import { carrierOf, pelvisOf } from '../bodymap/body-root';
 import { chainOf, FINGERS, jointOf, LIMB_PARTS, SIDES, type Side, TWIST_PARTS } from '../bodymap/slots';
-import { stiffLimbs } from '../bodymap/stiff-limbs';
+import { LIMBS, stiffLimbs } from '../bodymap/stiff-limbs';
 import { mulQuat, normalizeQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
 import { restPose, type SkeletonRig, type WorldPose } from '../rig/rig';
@@ -51,12 +51,12 @@ export interface StiffPart {
   readonly to: number;
 }
 
-/** Stiff limbs of the target whose counterpart bends. */
+/** Limbs of one joint on the target, as far as it is known where they end, whose counterpart bends. */
 function stiffParts(source: Party, target: Party): StiffPart[] {
   return stiffLimbs(target.map).flatMap(({ kind, side, joint }) => {
-    const parts = kind === 'arm' ? ['upperArm', 'forearm', 'hand'] : ['thigh', 'shin', 'foot'];
-    const [from, bend, to] = parts.map((part) => jointOf(source.map, part + side)) as [number, number, number];
-    return from >= 0 && bend >= 0 && to >= 0 ? [{ kind, side, joint, from, bend, to }] : [];
+    const [from, bend, to] = LIMBS[kind].map((part) => jointOf(source.map, part + side)) as [number, number, number];
+    const ends = !Number.isNaN(target.rig.tips[3 * joint]!);
+    return ends && from >= 0 && bend >= 0 && to >= 0 ? [{ kind, side, joint, from, bend, to }] : [];
   });
 }
 

@@ -8,11 +8,10 @@ import {
   type SoleTracks,
   soleTracks,
 } from '../analysis/plants';
-import type { Body, Sole } from '../body/body';
-import type { Side } from '../bodymap/slots';
 import type { Motion } from '../motion/motion';
 import { restPose } from '../rig/rig';
 import type { RetargetPlan } from './plan';
+import { standingBody } from './stand-on-ends';
 
 /** What feet and hands do on the ground of the result. Lengths in metres. */
 export interface GroundMeasure {
@@ -28,18 +27,6 @@ export interface GroundMeasure {
   readonly maxHover: { readonly value: number; readonly frame: number; readonly part: PlantPart };
   /** Net move of every plant by index, metres; NaN where the rig has no such part. */
   readonly moves: Float64Array;
-}
-
-/** The target with what it stands on: legs of one joint stand on their ends, and are as long as the hips are high. */
-export function standingBody({ target, stiff }: Pick<RetargetPlan, 'target' | 'stiff'>): Body {
-  const soles: Partial<Record<Side, Sole>> = { ...target.body.soles };
-  for (const { kind, side, joint } of stiff) {
-    const end = Float64Array.from(target.rig.tips.subarray(3 * joint, 3 * joint + 3));
-    if (kind === 'leg' && !Number.isNaN(end[0]!))
-      soles[side] = { foot: joint, toes: -1, heel: end, ball: end, tip: end };
-  }
-  const onEnds = target.body.leg === 0 && Object.keys(soles).length > 0;
-  return { ...target.body, soles, leg: onEnds ? target.body.hipHeight : target.body.leg };
 }
 
 /** Measures plants on the result's own forward kinematics, as a stranger would. */

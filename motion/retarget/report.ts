@@ -9,10 +9,11 @@ import { measureCrossings } from './crossing';
 import { measureLimits } from './limits';
 import type { RetargetPlan } from './plan';
 import { type BodyMeasure, measureWhole } from './report-body';
-import { type GroundMeasure, measureGround, standingBody } from './report-feet';
+import { type GroundMeasure, measureGround } from './report-feet';
 import { measureHands } from './report-hands';
 import { type Directions, directions, findUnmapped } from './report-limbs';
 import { type StretchMeasure, skinStretch } from './report-skin';
+import { standingBody } from './stand-on-ends';
 import { type Trouble, type TroubleFact, told } from './trouble';
 
 /** One measured fault over time, a number a frame, and the value from which it counts as trouble. */
@@ -178,7 +179,9 @@ function legWarnings(plan: RetargetPlan): string[] {
   const out: string[] = [];
   if (plan.source.body.leg === 0) out.push('The source has no legs that could be mapped; travel was taken as it is.');
   if (plan.stiff.some((part) => part.kind === 'leg'))
-    out.push('Each leg of the target is a single joint: the lower one stands on the ground, and no plants were held.');
+    out.push(
+      'Each leg of the target is a single joint: the lower foot is kept on the ground, and no plants were held.',
+    );
   else if (plan.target.body.leg === 0) out.push('The target has no legs that could be mapped; no plants were held.');
   const arms = ['L', 'R'].filter((s) => (plan.target.map.slots[`upperArm${s}`]?.joint ?? -1) < 0);
   if (arms.length === 1)

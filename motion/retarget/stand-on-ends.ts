@@ -1,13 +1,24 @@
 import { isSole, type Plant, soleTracks } from '../analysis/plants';
+import type { Body, Sole } from '../body/body';
 import type { Side } from '../bodymap/slots';
 import type { Motion } from '../motion/motion';
 import { moveJoint } from '../motion/move-joint';
 import { runningMean } from './envelope';
 import type { RetargetPlan } from './plan';
-import { standingBody } from './report-feet';
 
 /** How long a foot takes to be held and to be let go, seconds. */
 const EASE_S = 0.08;
+
+/** The target with what it stands on: legs of one joint stand on their ends, and are as long as the hips are high. */
+export function standingBody({ target, stiff }: Pick<RetargetPlan, 'target' | 'stiff'>): Body {
+  const soles: Partial<Record<Side, Sole>> = { ...target.body.soles };
+  for (const { kind, side, joint } of stiff) {
+    const end = Float64Array.from(target.rig.tips.subarray(3 * joint, 3 * joint + 3));
+    if (kind === 'leg') soles[side] = { foot: joint, toes: -1, heel: end, ball: end, tip: end };
+  }
+  const onEnds = target.body.leg === 0 && Object.keys(soles).length > 0;
+  return { ...target.body, soles, leg: onEnds ? target.body.hipHeight : target.body.leg };
+}
 
 /**
  * Lets a body whose legs are one joint each stand where its feet are planted: it cannot reach for a spot, so it travels as the
@@ -16,13 +27,13 @@ const EASE_S = 0.08;
  */
 export function standOnEnds(plan: RetargetPlan, moved: Motion, plants: readonly Plant[]): Motion {
   const { target, stiff, carrier } = plan;
+  if (!stiff.some((part) => part.kind === 'leg') || !plants.some((p) => isSole(p.part))) return moved;
   const ends = soleTracks(target.rig, moved, standingBody(plan));
   const n = moved.frameCount;
   const legs = stiff.flatMap(({ kind, side }) => {
     const track = kind === 'leg' && ends[`heel${side}`];
     return track ? [{ track, stands: standing(plants, side, n, moved.fps) }] : [];
   });
-  if (legs.length === 0 || !plants.some((p) => isSole(p.part))) return moved;
   const by = new Float64Array(2 * n);
   for (let f = 1; f < n; f++)
     for (const [i, k] of [

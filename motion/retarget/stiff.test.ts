@@ -1,5 +1,6 @@
 import { findPairing } from '../body/pairing';
 import { readinessOf } from '../body/readiness';
+import { withSkinTips } from '../body/skin-tips';
 import { guessBodyMap } from '../bodymap/guess';
 import { jointOf } from '../bodymap/slots';
 import { writeGlb } from '../formats/gltf-write';
@@ -8,6 +9,7 @@ import { PoseReader } from '../motion/motion';
 import { restPose, type SkeletonRig, tipOf, transformRig, type WorldPose } from '../rig/rig';
 import { blockFigure } from '../test/block-figure';
 import { walking } from '../test/variants';
+import { planRetarget } from './plan';
 import { reportOf, retarget } from './retarget';
 
 /** Between two places, as a direction. */
@@ -67,6 +69,29 @@ describe('a figure whose limbs are one joint each', () => {
       ['upperArmR', 0.7],
     ] as const)
       expect(tipOf(block.rig, pose, jointOf(block.map, slot))![1]).toBeCloseTo(y, 3);
+  });
+
+  test('may have a skin of any number of points', () => {
+    const { rig, figure } = blockFigure();
+    const leg = figure.meshes.find((m) => m.name === 'Leg_Left')!;
+    const times = 20_000;
+    const fine = {
+      ...leg,
+      positions: Float32Array.from({ length: times * leg.positions.length }, (_, i) => leg.positions[i % 24]!),
+      joints: new Uint16Array(times * leg.joints.length).fill(leg.joints[0]!),
+      weights: Float32Array.from({ length: times * leg.weights.length }, (_, i) => (i % 4 === 0 ? 1 : 0)),
+    };
+    const joint = rig.names.indexOf('Leg_Left');
+    expect(withSkinTips(rig, { ...figure, meshes: [fine] }, [joint]).tips[3 * joint + 1]).toBeCloseTo(-0.7, 5);
+  });
+
+  test('where nothing tells how far a limb goes, it is turned as its first bone is', () => {
+    const { rig, motion } = walking();
+    const source = { rig, map: guessBodyMap(rig) };
+    const bare = { rig: { ...block.rig, tips: block.rig.tips.map(() => Number.NaN) }, map: block.map };
+    expect(planRetarget(source, bare).stiff).toEqual([]);
+    const { motion: done } = retarget(source, motion, bare);
+    expect(done.places.every((t) => t.values.every(Number.isFinite))).toBe(true);
   });
 
   test('of another unit is measured by its limbs, not by its joints alone', async () => {

@@ -56,7 +56,7 @@ export class PoseTransfer {
     for (const part of plan.stiff) stiff[part.joint] = part;
     this.stiff = stiff;
     this.tips = Float64Array.from(target.rig.tips);
-    this.legs = plan.stiff.filter((p) => p.kind === 'leg' && !Number.isNaN(target.rig.tips[3 * p.joint]!));
+    this.legs = plan.stiff.filter((p) => p.kind === 'leg');
     this.carriers = carriersOf(target.rig.parents, target.body.hipJoints);
     this.ground = options.travel === 'leg' ? scale : options.travel === 'path' ? 1 : 0;
   }
@@ -143,7 +143,7 @@ export class PoseTransfer {
 
   /**
    * How high the hips must be brought so that a body on stiff legs stands where the source does: the lower of its legs' ends
-   * over the ground as far as the lower foot of the source is, scaled. NaN where it has no stiff legs, or the source no soles.
+   * over the ground as far as the lower foot of the source is, scaled. NaN where it has no stiff legs.
    */
   private riseOnStiffLegs(pose: WorldPose): number {
     const { wr, wp, v, legs, tips } = this;

@@ -41,11 +41,11 @@ export const workerArguments = () =>
 
 const DEBIAN = { mariadbd: 'mariadb-server', 'chromium-headless-shell': 'chromium-headless-shell' };
 
-/** Makes sure a system program is there; installs Debian's package when allowed to. */
-export function ensureProgram(command, what) {
+/** Makes sure a system program is there, or another that serves as well; installs Debian's package when allowed to. */
+export function ensureProgram(command, what, instead = command) {
   const places = ['/usr/sbin', '/usr/local/sbin', '/usr/bin'];
-  const find = () => (has(command) ? command : places.map((p) => join(p, command)).find(existsSync));
-  const found = find();
+  const find = (name = command) => (has(name) ? name : places.map((p) => join(p, name)).find(existsSync));
+  const found = find() ?? find(instead);
   if (found) return found;
   const name = DEBIAN[command];
   const install = `apt-get install -y ${name}`;

@@ -82,7 +82,7 @@ export function match(
 /** Requests a minute, by token and by person. */
 const TOKEN_RATE = 600;
 const PERSON_RATE = 6000;
-/** How long whoever asks too much waits to hear it, milliseconds. */
+/** How long a request beyond a limit waits for its refusal, milliseconds. */
 export const HELD_MS = 1000;
 
 /** The four things an endpoint does: who is it, is the input valid, call a service, answer. */
@@ -116,7 +116,7 @@ export async function serve(
     if (answer instanceof Response) return answer;
     return Response.json((hidden ? hidden.sift(answer) : answer) ?? { ok: true });
   } catch (error) {
-    // who asks too much is told so, and not at once: asking again without a pause would take the time of everybody else
+    // refused after a pause: asking again and again without one would slow everybody else down
     if (error instanceof Refusal && error.status === 429)
       await setTimeout(HELD_MS, undefined, { signal: request.signal }).catch(() => undefined);
     // nobody waits for the answer any more

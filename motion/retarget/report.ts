@@ -197,7 +197,7 @@ function groundTroubles(
   solved: Solved,
 ): TroubleFact[] {
   const out: TroubleFact[] = [];
-  const leg = plan.target.body.leg;
+  const { leg } = standingBody(plan);
   plants.forEach((plant, i) => {
     const move = ground.moves[i]!;
     if (!(move > 0.01 * leg)) return;

@@ -156,6 +156,13 @@ describe('a figure whose limbs are one joint each', () => {
     expect(slip(scaled)).toBeGreaterThan(0.02);
     expect(slip(held)).toBeLessThan(0.5 * slip(scaled));
     expect(reportOf(held).slip.maxCm).toBeGreaterThanOrEqual(100 * slip(held) - 1e-6);
+    // what nobody sees is no trouble: a hundredth of the leg
+    const slides = reportOf({ ...scaled, plants, heights: [0, 0, 0] }).troubles.filter((t) => t.kind === 'slip');
+    expect(slides.length).toBeGreaterThan(0);
+    for (const t of slides) expect(t.amount).toBeGreaterThan(0.7);
+    expect(
+      reportOf({ ...held, plants: [{ part: 'heelL', start: 20, end: 21 }] }).troubles.map((t) => t.kind),
+    ).not.toContain('slip');
     expect(reportOf({ ...scaled, plants, heights: [0, 0, 0] }).slip.maxCm).toBeGreaterThan(reportOf(held).slip.maxCm);
   });
 });

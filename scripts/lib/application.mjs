@@ -1,5 +1,6 @@
 // The web process and the worker, and what they are told.
 import { spawn, spawnSync } from 'node:child_process';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { ROOT } from '../fresh.mjs';
 import { applicationUser, openInbox } from '../users.mjs';
@@ -74,12 +75,19 @@ export function startWorker(env) {
   };
 }
 
+/**
+ * Threads with which V8 compiles and tidies up, at the priority of the one that answers, and for those that compute besides: they
+ * do not get more than half of the processors. Node's own number is four.
+ */
+const helpers = () => Math.min(4, Math.ceil(availableParallelism() / 2));
+
 /** Starts the built application and resolves when it answers. */
 export async function startWeb(env, port, dev = false) {
   const address = `http://127.0.0.1:${port}`;
   const child = spawn(
     process.execPath,
     [
+      `--v8-pool-size=${helpers()}`,
       join(ROOT, 'node_modules/next/dist/bin/next'),
       dev ? 'dev' : 'start',
       'web',

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { EngineCondition, SkinJson } from '@velvet-reel/motion';
 import { Piscina } from 'piscina';
 import { Refusal } from '../errors';
+import { Spent } from './spent';
 import { Turns } from './turns';
 import type {
   BakeOrder,
@@ -20,7 +21,13 @@ import type {
   SceneOrder,
 } from './work';
 
-const kept = globalThis as { velvetThreads?: Piscina; velvetTurns?: Turns };
+/**
+ * Threads for what somebody waits for, and others that give way to them, for jobs and for people who have had much of late. Both
+ * give way to the thread that answers.
+ */
+type Pace = 'prompt' | 'patient';
+const NICE: Readonly<Record<Pace, number>> = { prompt: 5, patient: 19 };
+const kept = globalThis as { velvetThreads?: Partial<Record<Pace, Piscina>>; velvetTurns?: Turns; velvetSpent?: Spent };
 
 /** Somebody waits for what is ordered: it is given up after so long. Jobs take longer, and may. */
 const WAITED_FOR_MS = 120_000;
@@ -29,21 +36,23 @@ const WAITED_FOR_MS = 120_000;
  * Threads that read files, solve and write, so that the server keeps answering meanwhile: more than two people can hold up at
  * once, for each has one at most.
  */
-function threads(): Piscina {
-  kept.velvetThreads ??= new Piscina({
+function threads(pace: Pace): Piscina {
+  kept.velvetThreads ??= {};
+  kept.velvetThreads[pace] ??= new Piscina({
     filename: join(process.env.VELVET_ROOT ?? process.cwd(), 'web/server/threads/thread.mjs'),
     minThreads: 1,
     maxThreads: Math.max(4, availableParallelism()),
     idleTimeout: 120_000,
+    workerData: { nice: NICE[pace] },
     // numbers of motions lie outside of this: it holds text and objects
     resourceLimits: { maxOldGenerationSizeMb: 1024 },
   });
-  return kept.velvetThreads;
+  return kept.velvetThreads[pace];
 }
 
 /** Ends the threads; the next order starts new ones. */
 export async function closeThreads(): Promise<void> {
-  await kept.velvetThreads?.destroy();
+  await Promise.all(Object.values(kept.velvetThreads ?? {}).map((pool) => pool.destroy()));
   delete kept.velvetThreads;
 }
 
@@ -75,12 +84,17 @@ function turns(): Turns {
   return kept.velvetTurns;
 }
 
+function spent(): Spent {
+  kept.velvetSpent ??= new Spent();
+  return kept.velvetSpent;
+}
+
 async function run<T>(name: string, order: unknown): Promise<T> {
   const { signal, personId, inTurn } = asking.getStore() ?? {};
   const outcome =
     personId === undefined
-      ? await ordered<T>(name, order, signal, 0)
-      : await waitedFor(inTurn ? null : personId, signal!, (s) => ordered<T>(name, order, s, GRACE_MS));
+      ? await ordered<T>('patient', name, order, signal, 0)
+      : await waitedFor(inTurn ? null : personId, signal!, (s) => orderedBy<T>(personId, name, order, s));
   if ('refused' in outcome) throw new Refusal(422, outcome.refused.code, outcome.refused.message);
   return outcome.ok;
 }
@@ -92,6 +106,7 @@ async function run<T>(name: string, order: unknown): Promise<T> {
 const GRACE_MS = 30_000;
 
 async function ordered<T>(
+  pace: Pace,
   name: string,
   order: unknown,
   signal: AbortSignal | undefined,
@@ -105,13 +120,22 @@ async function ordered<T>(
   };
   signal?.addEventListener('abort', given, { once: true });
   try {
-    const done = (await threads().run(order, { name, signal: late.signal })) as Outcome<T>;
+    const done = (await threads(pace).run(order, { name, signal: late.signal })) as Outcome<T>;
     // done all the same, but nobody waits for it any more
     signal?.throwIfAborted();
     return done;
   } finally {
     signal?.removeEventListener('abort', given);
     clearTimeout(timer);
+  }
+}
+
+async function orderedBy<T>(personId: string, name: string, order: unknown, signal: AbortSignal): Promise<Outcome<T>> {
+  const began = performance.now();
+  try {
+    return await ordered<T>(spent().much(personId) ? 'patient' : 'prompt', name, order, signal, GRACE_MS);
+  } finally {
+    spent().add(personId, performance.now() - began);
   }
 }
 

@@ -1,10 +1,10 @@
 // What a server thread loads: the work as it was bundled, or from its sources where they have changed since.
-import { setPriority } from 'node:os';
-import { move, transferableSymbol, valueSymbol } from 'piscina';
+import { getPriority, setPriority } from 'node:os';
+import Piscina, { move, transferableSymbol, valueSymbol } from 'piscina';
 import { isFresh } from '../../../scripts/fresh.mjs';
 
 // whoever searches or edits goes before whatever is computed; on Linux this is about this thread alone
-if (process.platform === 'linux') setPriority(0, 15);
+if (process.platform === 'linux') setPriority(0, Math.max(getPriority(0), Piscina.workerData.nice));
 
 const bundled = isFresh('dist/server');
 if (!bundled) (await import('tsx/esm/api')).register();

@@ -30,6 +30,16 @@ describe('keys that close gaps', () => {
     expect(closingKeys(held, 1, 0.02)).toEqual([false, false, false, false]);
   });
 
+  test('what leaves the attachment and comes back to it, past gaps that it opens, is meant though the pivot would explain it', () => {
+    const pivot = [0.02, 0.01] as const;
+    const turned = [-2, -1.2, 0.9, 1.7].map((t) => closes(pivot, t));
+    const on = (turn: number): Offset => ({ x: 0, y: 0, turn });
+    const off = closes(pivot, 2.2);
+    expect(closingKeys([...turned, on(1.5), off, on(-1.4)], 1, 0.02)[5]).toBe(false);
+    // hardly turned, the attachment itself leaves no gap: then it only closes one
+    expect(closingKeys([...turned, on(0.02), off, on(-1.4)], 1, 0.02)[5]).toBe(true);
+  });
+
   test('a joint that never turns tells by size alone', () => {
     const keys = [0.001, 0.015, 0.05].map((x) => ({ x, y: 0, turn: 0 }));
     expect(closingKeys(keys, 1, 0.02)).toEqual([true, true, false]);

@@ -16,7 +16,8 @@ const SPREAD = 0.3;
 /**
  * Which keys only close gaps. A part whose pivot lies beside its joint by e comes off by (R − 1) e as it turns by R, and closing
  * that takes (1 − R) e: one e that many keys agree on explains them, however far they go. What none explains and goes further
- * than `off` is meant. Method: our own; consensus over the pivots that single keys would need.
+ * than `off` is meant; so is what goes that far from the attachment and back to it, where the very same pivot leaves gaps at both
+ * ends: nobody closes one between two that they open. Method: our own; consensus over the pivots that single keys would need.
  * @param height of the figure, metres @param off share of the height
  */
 export function closingKeys(keys: readonly Offset[], height: number, off: number): boolean[] {
@@ -43,5 +44,12 @@ export function closingKeys(keys: readonly Offset[], height: number, off: number
     if (Math.max(...turns) - Math.min(...turns) < SPREAD) continue;
     [best, pivot] = [agree, e];
   }
-  return keys.map((k) => Math.hypot(k.x, k.y) <= off * height || (pivot !== undefined && apart(k, pivot) <= tolerance));
+  if (!pivot) return keys.map((k) => Math.hypot(k.x, k.y) <= off * height);
+  const e = pivot;
+  const opens = (k: Offset | undefined): boolean =>
+    k !== undefined && Math.hypot(k.x, k.y) < 1e-6 && apart(k, e) > tolerance;
+  return keys.map(
+    (k, i) =>
+      Math.hypot(k.x, k.y) <= off * height || (apart(k, e) <= tolerance && !(opens(keys[i - 1]) && opens(keys[i + 1]))),
+  );
 }

@@ -148,22 +148,28 @@ function worst(all: typeof rows): typeof rows {
 
 // figures made at random
 const found = new Map<string, { right: number; all: number; sure: number }>();
-for (let seed = 1; seed <= 300; seed++) {
-  const made = paperFigure(paperTraits(seed));
-  const { rig, map, art } = cutoutFromSvg(new TextEncoder().encode(made.svg));
-  const key = made.traits.language === 'none' ? `no names, ${made.traits.facing}` : 'named';
-  const own = found.get(key) ?? { right: 0, all: 0, sure: 0 };
-  found.set(key, own);
-  for (const [slot, at] of Object.entries(made.pivots)) {
-    const joint = jointOf(map, slot);
-    const i = rig.parts.findIndex((p) => p.joint === joint && p.attachments.some((a) => a.name === 'end'));
-    const far =
-      i < 0 ? 1 : Math.hypot(art.pivots[i]![0] - at[0], art.pivots[i]![1] - at[1]) / (640 * made.traits.scale);
-    own.all++;
-    if (far < (slot === 'hips' || slot === 'head' ? 0.09 : 0.05)) own.right++;
-    else if (map.slots[slot]?.state === 'sure') own.sure++;
+const MADE: readonly (readonly [string, Parameters<typeof paperTraits>[1]])[] = [
+  ['of any kind', {}],
+  ['no names, front', { language: 'none', facing: 'front' }],
+  ['no names, profile to the left', { language: 'none', facing: 'left' }],
+  ['no names, profile to the right', { language: 'none', facing: 'right' }],
+];
+for (const [key, traits] of MADE)
+  for (let seed = 1; seed <= 150; seed++) {
+    const made = paperFigure(paperTraits(seed, traits));
+    const { rig, map, art } = cutoutFromSvg(new TextEncoder().encode(made.svg));
+    const own = found.get(key) ?? { right: 0, all: 0, sure: 0 };
+    found.set(key, own);
+    for (const [slot, at] of Object.entries(made.pivots)) {
+      const joint = jointOf(map, slot);
+      const i = rig.parts.findIndex((p) => p.joint === joint && p.attachments.some((a) => a.name === 'end'));
+      const far =
+        i < 0 ? 1 : Math.hypot(art.pivots[i]![0] - at[0], art.pivots[i]![1] - at[1]) / (640 * made.traits.scale);
+      own.all++;
+      if (far < (slot === 'hips' || slot === 'head' ? 0.09 : 0.05)) own.right++;
+      else if (map.slots[slot]?.state === 'sure') own.sure++;
+    }
   }
-}
 for (const [key, { right, all, sure }] of found)
   console.log(`figures, ${key}: ${((100 * right) / all).toFixed(1)} % of slots right, ${sure} wrong while sure`);
 

@@ -82,6 +82,23 @@ describe('figures that nobody prepared', () => {
     expect(right / all).toBeGreaterThanOrEqual(0.95);
   });
 
+  test.each([
+    [12, 'a hand that meets a thigh'],
+    [16, 'both legs in one place'],
+    [28, 'an upper arm before the other one'],
+  ])('figure %i, %s: each limb keeps to its own pieces', (seed) => {
+    const figure = paperFigure(paperTraits(seed, { language: 'none', facing: 'left' }));
+    const { right, wrong } = weigh(figure);
+    expect(wrong).toEqual([]);
+    expect(right).toBe(Object.keys(figure.pivots).length);
+  });
+
+  test('what tells which way it faces is said once', () => {
+    const { notes } = made(paperFigure(paperTraits(12, { language: 'none', facing: 'left' })));
+    expect(notes.join(' ')).toMatch(/Drawn facing left/);
+    expect(notes.join(' ').match(/the nose points that way/g)).toHaveLength(1);
+  });
+
   test('every drawing is at rest where it was drawn', () => {
     for (const figure of figures.slice(0, 10)) {
       const { rig, art } = made(figure);

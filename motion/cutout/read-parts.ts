@@ -145,7 +145,7 @@ function byShape(grid: Grid, parts: readonly ReadPart[]): void {
   const twins = twinsOf(grid, loose, trunk);
   const hidden = new Set(twins.values());
   const single = loose.filter((p) => !hidden.has(p));
-  for (const limb of limbsOf(single, touching, trunk)) nameLimb(grid, limb, trunk, parts, claim);
+  for (const limb of limbsOf(grid, single, touching, trunk)) nameLimb(grid, limb, trunk, parts, claim);
   for (const [part, twin] of twins) if (part.kind) claim(twin, part.kind, LIKE);
   // further out they swing apart: the other one is the piece of the same size that meets the other limb
   for (const [inner, outer] of OUTWARDS) {
@@ -249,12 +249,14 @@ const thicker = (p: ReadPart, on: ReadPart): boolean =>
 
 /** Chains of parts from the trunk outwards. Each part hangs on the neighbour through which the trunk is nearest. */
 function limbsOf(
+  grid: Grid,
   loose: readonly ReadPart[],
   touching: ReadonlyMap<ReadPart, ReadonlySet<ReadPart>>,
   trunk: ReadPart,
 ): ReadPart[][] {
   const [tx, ty, tw, th] = trunk.box;
   const free = new Set(loose);
+  const stub = (p: ReadPart): boolean => p.laid!.lie.along < STUB * p.laid!.lie.across;
   // a hanging hand meets the trunk, too: whoever lies farther from shoulders and hip joints waits
   const roots = [...free].filter((p) => touching.get(p)?.has(trunk));
   const anchor = (p: ReadPart): number => {
@@ -263,8 +265,7 @@ function limbsOf(
     const hip = Math.abs(top - (ty + 0.95 * th));
     const sideways = Math.min(Math.abs(p.box[0] + p.box[2] / 2 - tx), Math.abs(p.box[0] + p.box[2] / 2 - tx - tw));
     // a limb begins with a long piece; a hand or a foot that meets the trunk is the end of one
-    const stub = p.laid!.lie.along < STUB * p.laid!.lie.across ? 0.3 * th : 0;
-    return Math.min(shoulder + 0.3 * sideways, hip) + stub;
+    return Math.min(shoulder + 0.3 * sideways, hip) + (stub(p) ? 0.3 * th : 0);
   };
   /** The end of a limb's first piece at which it is fixed: the one nearer to shoulder or hip joint. */
   const rootOf = (p: ReadPart): Point => {
@@ -275,6 +276,13 @@ function limbsOf(
     };
     return off(ends[0]!) < off(ends[1]!) ? ends[0]! : ends[1]!;
   };
+  /** Whether a piece begins a limb of its own: it lies over another one's beginning, or is long and hangs on the trunk below a hand. */
+  const begins = (p: ReadPart, last: ReadPart): boolean =>
+    !stub(p) &&
+    touching.get(p)?.has(trunk) === true &&
+    (stub(last) ||
+      (touching.get(last)?.has(trunk) === true &&
+        overlapOf(grid, p.laid!, last.laid!).cells > COINCIDE * Math.min(p.laid!.lie.cells, last.laid!.lie.cells)));
   roots.sort((a, b) => anchor(a) - anchor(b));
   const taken = new Set<ReadPart>();
   const limbs: ReadPart[][] = [];
@@ -289,7 +297,7 @@ function limbsOf(
       const here = middleOf(last.box);
       const tip = tipOf(last, from);
       const next = [...(touching.get(last) ?? [])]
-        .filter((p) => free.has(p) && !taken.has(p) && !thicker(p, last))
+        .filter((p) => free.has(p) && !taken.has(p) && !thicker(p, last) && !begins(p, last))
         .map((p) => {
           const to = middleOf(p.box);
           // straight on, and not back towards the trunk
@@ -355,7 +363,7 @@ function findFacing(parts: readonly ReadPart[]): { facing: Facing; why: string }
   const shown = parts.filter((p) => p.laid && p.shown);
   const of = (...kinds: PartKind[]): ReadPart[] => shown.filter((p) => p.kind && kinds.includes(p.kind));
   let votes = 0;
-  const why: string[] = [];
+  const why = new Set<string>();
   const feet = of('foot');
   const shins = of('shin', 'leg');
   const offsets = feet.map((foot) => {
@@ -374,12 +382,12 @@ function findFacing(parts: readonly ReadPart[]): { facing: Facing; why: string }
   }
   if (offsets.length >= 2) {
     const apart = offsets.some((o) => o > 0.05) && offsets.some((o) => o < -0.05);
-    if (apart) why.push('the feet point apart');
+    if (apart) why.add('the feet point apart');
     else if (Math.abs(average(offsets)) > 0.1) {
       votes += 2 * Math.sign(average(offsets));
-      why.push('both feet point that way');
+      why.add('both feet point that way');
     }
-    if (apart) return { facing: 'front', why: why.join(', ') };
+    if (apart) return { facing: 'front', why: [...why].join(', ') };
   }
   const head = of('head')[0];
   if (head) {
@@ -387,7 +395,7 @@ function findFacing(parts: readonly ReadPart[]): { facing: Facing; why: string }
       const off = (middleOf(nose.box)[0] - middleOf(head.box)[0]) / Math.max(head.box[2], 1e-9);
       if (Math.abs(off) > 0.22) {
         votes += 1.5 * Math.sign(off);
-        why.push('the nose points that way');
+        why.add('the nose points that way');
       }
     }
     const eyes = of('eye', 'pupil').map(
@@ -395,7 +403,7 @@ function findFacing(parts: readonly ReadPart[]): { facing: Facing; why: string }
     );
     if (eyes.length > 0 && eyes.every((e) => Math.sign(e) === Math.sign(eyes[0]!) && Math.abs(e) > 0.08)) {
       votes += Math.sign(eyes[0]!);
-      why.push('the eyes lie on that side of the head');
+      why.add('the eyes lie on that side of the head');
     } else if (eyes.length >= 2 && eyes.some((e) => e > 0.05) && eyes.some((e) => e < -0.05)) votes *= 0.4;
   }
   const legs = of('thigh', 'leg');
@@ -405,8 +413,9 @@ function findFacing(parts: readonly ReadPart[]): { facing: Facing; why: string }
     if (spread > 0.35) votes *= 0.5;
     else votes *= 1.25;
   }
-  if (Math.abs(votes) < 1.4) return { facing: 'front', why: why.length > 0 ? why.join(', ') : 'nothing points aside' };
-  return { facing: votes > 0 ? 'right' : 'left', why: why.join(', ') };
+  if (Math.abs(votes) < 1.4)
+    return { facing: 'front', why: why.size > 0 ? [...why].join(', ') : 'nothing points aside' };
+  return { facing: votes > 0 ? 'right' : 'left', why: [...why].join(', ') };
 }
 
 /** Gives limbs their sides. Answers whether the figure's left lies on the picture's left though it faces the eye. */

@@ -3,7 +3,10 @@ import { type BodyMap, jointOf, SIDES } from '../bodymap/slots';
 import type { CutoutRig } from '../rig/rig';
 import { viewsOf } from './drive-head';
 import type { CutoutArt } from './figure';
+import { paintedIn } from './painted';
 
+/** Paint so near a joint, a share of the picture’s height, lies under it. */
+const NEAR = 0.02;
 const SIDE = { L: 'left', R: 'right' } as const;
 
 /**
@@ -52,14 +55,12 @@ export function readinessOfCutout(rig: CutoutRig, map: BodyMap, art: CutoutArt):
   if (SIDES.every((s) => has(`thigh${s}`) && has(`shin${s}`) && has(`foot${s}`)))
     add('fine', 'Feet can be held', 'Both legs bend at the knee and end in a foot.');
   // (4) art under the joints
+  const painted = paintedIn(art, NEAR * art.box[3]);
   const bare = rig.parts.filter((part, i) => {
     const parent = rig.parents[part.joint]!;
     if (parent < 0 || !part.attachments.some((a) => a.name === 'end')) return false;
     const [x, y] = art.pivots[i]!;
-    const covers = (name: string): boolean =>
-      art.drawings.some(
-        ({ part: p, box }) => p === name && x >= box[0] && x <= box[0] + box[2] && y >= box[1] && y <= box[1] + box[3],
-      );
+    const covers = (name: string): boolean => art.drawings.some((d) => d.part === name && painted(d, x, y));
     return !covers(part.name) || !rig.parts.some((p) => p.joint === parent && covers(p.name));
   });
   if (bare.length > 0)

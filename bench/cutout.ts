@@ -130,6 +130,11 @@ for (const { name: take, party, motion } of await takes())
       });
     }
 console.table(rows.length > 40 ? worst(rows) : rows);
+const directions = rows.map((r) => Number(r['direction °']));
+const beyond = rows.filter((r) => Number(r['direction °']) > 2);
+console.log(
+  `direction on average ${(directions.reduce((a, b) => a + b, 0) / rows.length).toFixed(2)}°, above 2° in ${beyond.length} of ${rows.length}: ${[...new Set(beyond.map((r) => r.take))].join(', ') || 'none'}`,
+);
 
 /** The worst of each figure and view. */
 function worst(all: typeof rows): typeof rows {

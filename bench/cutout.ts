@@ -55,8 +55,9 @@ async function takes(): Promise<Take[]> {
 const CROSSING_S = 0.35;
 
 interface DrawnOrder {
-  /** Share of frames in which pairs of limbs lie in the order of their depth, where that differs by more than 4 % of the height. */
-  readonly share: number;
+  /** Pairs of limbs in frames where their depths differ by more than 4 % of the height, and those of them in that order. */
+  readonly all: number;
+  readonly right: number;
   /** Changes of their order a second while no depths pass each other. */
   readonly idle: number;
 }
@@ -64,7 +65,7 @@ interface DrawnOrder {
 /** How forearms and shins lie over one another. */
 function drawnOrder({ motion, seen, flat }: Driven): DrawnOrder {
   const track = motion.steps.find((s) => s.name === ORDER_TRACK);
-  if (!track) return { share: Number.NaN, idle: 0 };
+  if (!track) return { all: 0, right: 0, idle: 0 };
   const limbs = ['forearmL', 'forearmR', 'shinL', 'shinR'].flatMap((slot) => {
     const joint = jointOf(flat.map, slot);
     const part = flat.rig.parts.findIndex((p) => p.joint === joint);
@@ -103,17 +104,19 @@ function drawnOrder({ motion, seen, flat }: Driven): DrawnOrder {
       }
     }
   });
-  return { share: all > 0 ? right / all : 1, idle: idle / (motion.frameCount / motion.fps) };
+  return { all, right, idle: idle / (motion.frameCount / motion.fps) };
 }
 
 const figures = CUTOUTS.map(({ name, svg }) => ({ name, figure: cutoutFromSvg(new TextEncoder().encode(svg())) }));
 const rows: Record<string, number | string>[] = [];
+const orders: DrawnOrder[] = [];
 for (const { name: take, party, motion } of await takes())
   for (const { name, figure } of figures)
     for (const view of DRIVE_VIEWS) {
       const driven = driveCutout(party, motion, figure, { view });
       const { report, gap, orderChangesPerSecond } = measureDriven(driven);
       const order = drawnOrder(driven);
+      orders.push(order);
       rows.push({
         take,
         figure: name,
@@ -124,7 +127,7 @@ for (const { name: take, party, motion } of await takes())
         'slip cm': Number(report.slip.maxCm.toFixed(3)),
         'floor cm': Number(report.floor.maxDepthCm.toFixed(2)),
         'gap units': Number((gap.max / figure.art.unit).toFixed(6)),
-        'order %': Number((100 * order.share).toFixed(1)),
+        'order %': Number(((100 * order.right) / Math.max(1, order.all)).toFixed(1)),
         'idle/s': Number(order.idle.toFixed(2)),
         'order/s': Number(orderChangesPerSecond.toFixed(2)),
       });
@@ -134,6 +137,10 @@ const directions = rows.map((r) => Number(r['direction °']));
 const beyond = rows.filter((r) => Number(r['direction °']) > 2);
 console.log(
   `direction on average ${(directions.reduce((a, b) => a + b, 0) / rows.length).toFixed(2)}°, above 2° in ${beyond.length} of ${rows.length}: ${[...new Set(beyond.map((r) => r.take))].join(', ') || 'none'}`,
+);
+const pairs = orders.reduce((sum, o) => sum + o.all, 0);
+console.log(
+  `order of limbs right in ${((100 * orders.reduce((sum, o) => sum + o.right, 0)) / pairs).toFixed(2)} % of ${pairs} pairs in frames; changes where nothing crosses ${(orders.reduce((sum, o) => sum + o.idle, 0) / orders.length).toFixed(2)} a second on average, ${Math.max(...orders.map((o) => o.idle)).toFixed(2)} at most`,
 );
 
 /** The worst of each figure and view. */

@@ -235,19 +235,31 @@ export function nearestOf(
   a: Cells,
   b: Cells,
 ): { distance: number; from: [number, number]; to: [number, number] } {
-  const border = ({ mask: m, cells }: Cells): [number, number][] => {
-    const edge = cells.filter((i) => !(m[i - 1] && m[i + 1] && m[i - grid.columns] && m[i + grid.columns]));
-    const step = Math.ceil(edge.length / COMPARED);
-    const out: [number, number][] = [];
-    for (let k = 0; k < edge.length; k += step) out.push(cellPlace(grid, edge[k]!));
-    return out;
-  };
-  let best = { distance: Number.POSITIVE_INFINITY, from: [0, 0] as [number, number], to: [0, 0] as [number, number] };
-  const others = border(b);
-  for (const from of border(a))
-    for (const to of others) {
-      const distance = Math.hypot(from[0] - to[0], from[1] - to[1]);
-      if (distance < best.distance) best = { distance, from, to };
+  const [own, others] = [borderOf(grid, a), borderOf(grid, b)];
+  let least = Number.POSITIVE_INFINITY;
+  let [i, k] = [0, 0];
+  for (let m = 0; m < own.length; m += 2)
+    for (let n = 0; n < others.length; n += 2) {
+      const [dx, dy] = [own[m]! - others[n]!, own[m + 1]! - others[n + 1]!];
+      const square = dx * dx + dy * dy;
+      if (square < least) [least, i, k] = [square, m, n];
     }
-  return best;
+  const at = (points: Float64Array, m: number): [number, number] => [points[m] ?? 0, points[m + 1] ?? 0];
+  return { distance: Math.sqrt(least), from: at(own, i), to: at(others, k) };
+}
+
+/** A mask is compared with many others. */
+const borders = new WeakMap<Mask, Float64Array>();
+
+/** Some cells of an outline, x and y by turns. */
+function borderOf(grid: Grid, { mask, cells }: Cells): Float64Array {
+  const known = borders.get(mask);
+  if (known) return known;
+  const edge = cells.filter((i) => !(mask[i - 1] && mask[i + 1] && mask[i - grid.columns] && mask[i + grid.columns]));
+  const step = Math.max(1, Math.ceil(edge.length / COMPARED));
+  const out: number[] = [];
+  for (let k = 0; k < edge.length; k += step) out.push(...cellPlace(grid, edge[k]!));
+  const points = Float64Array.from(out);
+  borders.set(mask, points);
+  return points;
 }

@@ -42,6 +42,9 @@ const BASE = 58;
 const OVER = 40;
 const KEYS = 24;
 const NAMES = 148;
+/** Narrower items show neither figures nor words, and narrower passages stand as a line: many of them are in view then. */
+const ROOM_PX = 30;
+const LINE_PX = 8;
 /** So many keys are drawn one by one; more only as where they lie. */
 const MOST_DOTS = 160;
 /** Figures are drawn anew when their lane has kept its width for so long. */
@@ -403,6 +406,7 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
   };
   const left = Math.max(0, x(of.at));
   const right = Math.min(width, x(end + 1));
+  const roomy = right - left > ROOM_PX;
   return (
     <Span
       stretch={{ start: of.at, end }}
@@ -420,7 +424,7 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
       onChange={p.mayChange ? change : () => undefined}
       {...(p.mayChange && { onRemove: () => p.onRemove(p.member.id, of.id) })}
     >
-      {item && right - left > 30 && (
+      {item && roomy && (
         <Figures
           item={item}
           rig={p.data.rigs.get(p.member.id)}
@@ -430,13 +434,15 @@ function Laid({ of, kind, ...p }: MemberProps & { of: Placement | Overlay; kind:
         />
       )}
       {kind === 'over' && <StrengthLine of={of as Overlay} length={length} width={x(end + 1) - x(of.at)} />}
-      <span
-        className="pointer-events-none absolute top-0.5 flex items-center gap-1 truncate text-[11.5px]"
-        style={{ left: Math.max(6, 6 - x(of.at)), right: 4 }}
-      >
-        {of.mirrored && <FlipHorizontal2 size={11} className="shrink-0" aria-label={texts.mirrored} />}
-        <span className="truncate">{words}</span>
-      </span>
+      {roomy && (
+        <span
+          className="pointer-events-none absolute top-0.5 flex items-center gap-1 truncate text-[11.5px]"
+          style={{ left: Math.max(6, 6 - x(of.at)), right: 4 }}
+        >
+          {of.mirrored && <FlipHorizontal2 size={11} className="shrink-0" aria-label={texts.mirrored} />}
+          <span className="truncate">{words}</span>
+        </span>
+      )}
     </Span>
   );
 }
@@ -497,7 +503,8 @@ function JoinMark({ join, member, chosen, onChoose }: MemberProps & { join: Chec
   const troubles = troublesOf(join);
   const own = chosen?.kind === 'join' && chosen.id === join.to;
   const left = x(join.start);
-  const wide = Math.max(14, x(join.end) - left);
+  const thin = x(join.end) - left < LINE_PX;
+  const wide = thin ? 3 : Math.max(14, x(join.end) - left);
   const height = BASE - 9;
   const line = {
     crossfade: `M0 ${height} C ${wide / 2} ${height} ${wide / 2} 0 ${wide} 0`,
@@ -519,15 +526,17 @@ function JoinMark({ join, member, chosen, onChoose }: MemberProps & { join: Chec
       )}
       style={{ left, width: wide, height: height + 2 }}
     >
-      <svg width={wide} height={height} className="absolute inset-0" aria-hidden="true">
-        <path
-          d={line}
-          fill="none"
-          stroke={troubles.length > 0 ? 'var(--raspberry)' : 'var(--brass)'}
-          strokeWidth="1.5"
-        />
-      </svg>
-      {troubles.length > 0 && (
+      {!thin && (
+        <svg width={wide} height={height} className="absolute inset-0" aria-hidden="true">
+          <path
+            d={line}
+            fill="none"
+            stroke={troubles.length > 0 ? 'var(--raspberry)' : 'var(--brass)'}
+            strokeWidth="1.5"
+          />
+        </svg>
+      )}
+      {!thin && troubles.length > 0 && (
         <AlertTriangle size={11} className="absolute top-0.5 right-0.5 text-raspberry" aria-hidden="true" />
       )}
     </button>
@@ -537,7 +546,10 @@ function JoinMark({ join, member, chosen, onChoose }: MemberProps & { join: Chec
 /** All frames at which something of a member is set by hand. */
 function Keys({ member, chosen, onChoose, onMoveKey, onRemoveKey, mayChange }: MemberProps) {
   const { start, shown, x, clock } = useAxis();
-  const frames = [...new Set(member.keys.flatMap((t) => t.keys.map((k) => k.frame)))].sort((a, b) => a - b);
+  const frames = useMemo(
+    () => [...new Set(member.keys.flatMap((t) => t.keys.map((k) => k.frame)))].sort((a, b) => a - b),
+    [member.keys],
+  );
   const seen = frames.filter((f) => f >= start && f <= start + shown);
   if (seen.length > MOST_DOTS)
     return (

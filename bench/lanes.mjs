@@ -46,7 +46,8 @@ const reel = await call(page, 'POST', '/reels', {
 await page.goto(`${address}/reels?reel=${reel.id}`);
 const lanes = page.getByRole('region', { name: 'Lanes' });
 await lanes.waitFor();
-await page.waitForTimeout(15_000);
+// until everything is worked out and drawn
+await page.waitForTimeout(60_000);
 
 /** Pictures a second, and the longest wait for one, while something is done at every picture. */
 const measured = (act) =>
@@ -75,8 +76,19 @@ const zoom = `document.querySelector('section[aria-label="Lanes"]').dispatchEven
   bubbles: true, cancelable: true, ctrlKey: true, clientX: ${box.x + 600}, clientY: ${box.y + 60}, deltaY: 30 * (Math.floor(t / 1000) % 2 ? 1 : -1) }))`;
 console.log(`${ITEMS} items and ${KEYS} keys, zooming: ${said(await measured(zoom))} (reach ≥ 50)`);
 await page.waitForTimeout(1500);
-const item = page.locator('[data-grip="move"], [aria-roledescription]').first();
-console.log(await item.count());
-await page.screenshot({ path: '/tmp/shots/lanes.png' });
+await page.getByRole('button', { name: 'whole' }).click();
+await page.waitForTimeout(1500);
+const first = await lanes
+  .getByRole('button', { name: /, frames 1201 to \d+$/ })
+  .first()
+  .boundingBox();
+const [x, y] = [first.x + first.width / 2, first.y + first.height / 2];
+await page.mouse.move(x, y);
+await page.mouse.down();
+const drag = `document.elementFromPoint(${x}, ${y}).dispatchEvent(new PointerEvent('pointermove', {
+  bubbles: true, pointerId: 1, isPrimary: true, buttons: 1, clientX: ${x} + 150 * (1 - Math.cos(t / 300)), clientY: ${y} }))`;
+console.log(`dragging an item: ${said(await measured(drag))} (reach ≥ 50)`);
+await page.keyboard.press('Escape');
+await page.mouse.up();
 await call(page, 'PUT', `/reels/${reel.id}/bin`, { binned: true });
 await browser.close();

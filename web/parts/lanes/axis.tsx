@@ -5,6 +5,7 @@ import {
   type KeyboardEvent,
   type PointerEvent,
   type ReactNode,
+  type RefObject,
   useContext,
   useEffect,
   useLayoutEffect,
@@ -40,19 +41,33 @@ export function useAxis(): Axis {
   return axis;
 }
 
+/** Frames in view: the first, and how many. */
+export interface View {
+  readonly start: number;
+  readonly shown: number;
+}
+
+/** A window of frames kept within the lane. */
+export function within(start: number, shown: number, frames: number): View {
+  const wide = Math.min(frames, Math.max(4, shown));
+  return { start: Math.min(Math.max(0, start), Math.max(0, frames - wide)), shown: wide };
+}
+
 interface TimeAxisProps {
   clock: Clock;
   frames: number;
   /** First frame in view and how many are; all of them where left out. */
-  view?: { readonly start: number; readonly shown: number };
+  view?: View;
   /** Room for the names of lanes, and for what stands at their ends, pixels. */
   names?: number;
   ends?: number;
+  /** Told when the view is zoomed (wheel with Ctrl) or moved (with Shift). */
+  onView?: (view: View) => void;
   children: ReactNode;
 }
 
 /** Lanes under one clock: same width, same frames, one needle through all of them. */
-export function TimeAxis({ clock, frames, view, names = NAME_PX, ends = END_PX, children }: TimeAxisProps) {
+export function TimeAxis({ clock, frames, view, names = NAME_PX, ends = END_PX, onView, children }: TimeAxisProps) {
   const start = view?.start ?? 0;
   const shown = Math.max(1, view?.shown ?? frames);
   const box = useRef<HTMLDivElement>(null);
@@ -67,16 +82,19 @@ export function TimeAxis({ clock, frames, view, names = NAME_PX, ends = END_PX, 
     watch.observe(node);
     return () => watch.disconnect();
   }, [names, ends]);
+  // what is shown while a zoom goes on and the lanes have not been drawn anew
+  const ahead = useZoom(box, { start, shown }, { frames, names, ends }, onView);
   useEffect(() => {
     const show = (): void => {
       if (!needle.current) return;
-      const at = (clock.frame + 0.5 - start) / shown;
+      const seen = ahead.current ?? { start, shown };
+      const at = (clock.frame + 0.5 - seen.start) / seen.shown;
       needle.current.style.left = `${names + width * at}px`;
       needle.current.style.visibility = at >= 0 && at <= 1 ? 'visible' : 'hidden';
     };
     show();
     return clock.onTick(show);
-  }, [clock, width, start, shown, names]);
+  }, [clock, width, start, shown, names, ahead]);
   const axis: Axis = {
     width,
     frames,
@@ -118,13 +136,94 @@ export function Lane({
         {name}
       </span>
       <div className="relative shrink-0" style={{ width, height: height - 5 }}>
-        {children}
+        <Ground>{children}</Ground>
       </div>
       <span className="shrink-0 text-right text-[12px] whitespace-nowrap text-muted" style={{ width: ends }}>
         {end}
       </span>
     </div>
   );
+}
+
+/** What lies over time in a lane; it is stretched while a zoom goes on. */
+export function Ground({ children }: { children: ReactNode }) {
+  return (
+    <div data-ground className="absolute inset-0 origin-left">
+      {children}
+    </div>
+  );
+}
+
+/** Lanes of more elements than this are stretched while they are zoomed, and drawn anew when the wheel rests. */
+const MANY = 250;
+const RESTS_MS = 100;
+
+/**
+ * Zooms about the pointer by the wheel with Ctrl, and goes along with Shift. Few elements are drawn anew at once.
+ * @returns the view that is shown ahead of the one that was drawn, if any
+ */
+function useZoom(
+  box: RefObject<HTMLDivElement | null>,
+  drawn: View,
+  { frames, names, ends }: { frames: number; names: number; ends: number },
+  onView: ((view: View) => void) | undefined,
+): RefObject<View | null> {
+  const ahead = useRef<View | null>(null);
+  const { start, shown } = drawn;
+  const stretch = (view: View | null): void => {
+    const wide = Math.max(1, (box.current?.clientWidth ?? 0) - names - ends);
+    for (const ground of box.current?.querySelectorAll<HTMLElement>('[data-ground]') ?? []) {
+      const by = view && `translateX(${(wide * (start - view.start)) / view.shown}px) scaleX(${shown / view.shown})`;
+      Object.assign(ground.style, { transform: by ?? '', willChange: by ? 'transform' : '' });
+      ground.parentElement!.style.overflowX = by ? 'clip' : '';
+    }
+  };
+  const latest = useRef({ stretch, drawn, frames, onView });
+  useLayoutEffect(() => {
+    latest.current = { stretch, drawn, frames, onView };
+  });
+  // what was drawn anew needs no stretching
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another view was drawn
+  useLayoutEffect(() => {
+    if (!ahead.current) return;
+    ahead.current = null;
+    latest.current.stretch(null);
+  }, [start, shown]);
+  const listens = onView !== undefined;
+  useEffect(() => {
+    const node = box.current?.parentElement;
+    if (!node || !listens) return;
+    let rests: ReturnType<typeof setTimeout> | undefined;
+    const wheel = (e: WheelEvent): void => {
+      if (!e.ctrlKey && !e.metaKey && !e.shiftKey) return;
+      e.preventDefault();
+      const { frames: all, drawn: last, onView: tell } = latest.current;
+      const view = ahead.current ?? last;
+      const wide = Math.max(1, node.clientWidth - names - ends);
+      const delta = e.deltaY || e.deltaX;
+      let to: View;
+      if (e.shiftKey) to = within(view.start + (delta / wide) * view.shown, view.shown, all);
+      else {
+        const share = Math.min(1, Math.max(0, (e.clientX - node.getBoundingClientRect().left - names) / wide));
+        const wished = Math.min(all, Math.max(10, view.shown * Math.exp(delta / 400)));
+        to = within(view.start + share * (view.shown - wished), wished, all);
+      }
+      if (node.getElementsByTagName('*').length < MANY) {
+        tell!(to);
+        return;
+      }
+      ahead.current = to;
+      latest.current.stretch(to);
+      clearTimeout(rests);
+      rests = setTimeout(() => ahead.current && latest.current.onView?.(ahead.current), RESTS_MS);
+    };
+    node.addEventListener('wheel', wheel, { passive: false });
+    return () => {
+      clearTimeout(rests);
+      node.removeEventListener('wheel', wheel);
+    };
+  }, [box, names, ends, listens]);
+  return ahead;
 }
 
 /** What makes an element of a lane a slider of time: the pointer, held down, and the arrow keys lead the clock. */

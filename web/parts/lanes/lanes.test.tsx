@@ -1,4 +1,4 @@
-import { expect, jest, test } from '@jest/globals';
+import { describe, expect, jest, test } from '@jest/globals';
 import { act, fireEvent, screen } from '@testing-library/react';
 import { useLive } from '@/client/live';
 import { Clock } from '@/stage/clock';
@@ -38,6 +38,57 @@ const drag = (what: Element, from: number, to: number): void => {
   fireEvent.pointerUp(what, { pointerId: 1, clientX: to });
   fireEvent.click(what);
 };
+
+describe('zooming by the wheel', () => {
+  const zoomed = (count: number) => {
+    const tell = jest.fn();
+    const answer = stand(
+      <section aria-label="lanes">
+        <TimeAxis clock={new Clock()} frames={1000} view={{ start: 0, shown: 500 }} onView={tell}>
+          <Lane name="a lane" height={25}>
+            {Array.from({ length: count }, (_, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: they stay as they are
+              <i key={i} />
+            ))}
+          </Lane>
+        </TimeAxis>
+      </section>,
+    );
+    const box = screen.getByRole('region', { name: 'lanes' });
+    const ground = box.querySelector<HTMLElement>('[data-ground]')!;
+    return { tell, box, ground, answer };
+  };
+  test('lanes of few elements are drawn anew at once', () => {
+    const { tell, box, ground } = zoomed(3);
+    fireEvent.wheel(box, { deltaY: -40, ctrlKey: true, clientX: 300 });
+    expect(tell).toHaveBeenCalledTimes(1);
+    expect(ground.style.transform).toBe('');
+    fireEvent.wheel(box, { deltaY: -40, clientX: 300 });
+    expect(tell).toHaveBeenCalledTimes(1);
+  });
+
+  test('of many, they are stretched meanwhile, and drawn when the wheel rests', () => {
+    jest.useFakeTimers();
+    const { tell, box, ground } = zoomed(400);
+    fireEvent.wheel(box, { deltaY: -40, ctrlKey: true, clientX: 96 });
+    fireEvent.wheel(box, { deltaY: -40, ctrlKey: true, clientX: 96 });
+    expect(tell).not.toHaveBeenCalled();
+    expect(ground.style.transform).toMatch(/^translateX\(-?0px\) scaleX\(1\.22\d*\)$/);
+    jest.advanceTimersByTime(150);
+    expect(tell).toHaveBeenCalledTimes(1);
+    expect((tell.mock.calls[0] as [{ start: number; shown: number }])[0]).toEqual({
+      start: 0,
+      shown: expect.closeTo(500 * Math.exp(-0.2), 3),
+    });
+    jest.useRealTimers();
+  });
+
+  test('with Shift it goes along, and stays within the lane', () => {
+    const { tell, box } = zoomed(3);
+    fireEvent.wheel(box, { deltaY: 5000, shiftKey: true });
+    expect(tell).toHaveBeenCalledWith({ start: 500, shown: 500 });
+  });
+});
 
 test('a stretch stays within its lane and keeps a frame', () => {
   const of = { start: 10, end: 19 };

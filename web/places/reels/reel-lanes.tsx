@@ -15,12 +15,12 @@ import {
 } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { AlertTriangle, Eye, EyeOff, FlipHorizontal2, Plus, Spline } from 'lucide-react';
-import { type DragEvent, memo, type ReactNode, useEffect, useMemo, useRef } from 'react';
+import { type DragEvent, memo, type ReactNode, useMemo } from 'react';
 import { useStrip } from '@/client/strips';
 import { useLater } from '@/client/use-later';
 import type { CastMember, Item, RigAnswer } from '@/contract';
 import type { ReelContent } from '@/documents/reel';
-import { Lane, TimeAxis, useAxis, useScrub } from '@/parts/lanes/axis';
+import { Ground, Lane, TimeAxis, useAxis, useScrub, type View } from '@/parts/lanes/axis';
 import { OthersHeads } from '@/parts/lanes/heads';
 import { KeyDot } from '@/parts/lanes/key';
 import { type Stretch as Frames, type Grip, Span } from '@/parts/lanes/span';
@@ -58,7 +58,7 @@ interface ReelLanesProps {
   reel: ReelContent;
   data: ReelData;
   cast: readonly CastMember[];
-  view: { start: number; shown: number };
+  view: View;
   range: { start: number; end: number } | null;
   chosen: Chosen | null;
   landmarks: readonly number[];
@@ -82,36 +82,15 @@ interface ReelLanesProps {
   onThrough: (id: string | null) => void;
   onReel: (next: ReelContent, label: string) => void;
   onAddMember: () => void;
-  onView: (view: { start: number; shown: number }) => void;
+  onView: (view: View) => void;
 }
 
 /** The lanes of all members under one clock: base, overlays, and keys by hand. */
 export const ReelLanes = memo(function ReelLanes(props: ReelLanesProps) {
   const { clock, reel, view, onView, onAddMember, mayChange } = props;
-  const box = useRef<HTMLElement>(null);
-  useEffect(() => {
-    const node = box.current;
-    if (!node) return;
-    // wheel with Ctrl zooms about the pointer, with Shift it goes along
-    const wheel = (e: WheelEvent): void => {
-      if (!e.ctrlKey && !e.metaKey && !e.shiftKey) return;
-      e.preventDefault();
-      const wide = Math.max(1, node.clientWidth - NAMES - 16);
-      const delta = e.deltaY || e.deltaX;
-      if (e.shiftKey) {
-        onView(within(view.start + (delta / wide) * view.shown, view.shown, reel.frames));
-        return;
-      }
-      const share = Math.min(1, Math.max(0, (e.clientX - node.getBoundingClientRect().left - NAMES) / wide));
-      const shown = Math.min(reel.frames, Math.max(10, view.shown * Math.exp(delta / 400)));
-      onView(within(view.start + share * (view.shown - shown), shown, reel.frames));
-    };
-    node.addEventListener('wheel', wheel, { passive: false });
-    return () => node.removeEventListener('wheel', wheel);
-  }, [view, onView, reel.frames]);
   return (
-    <section ref={box} className="h-full overflow-y-auto px-3 pb-2" aria-label={texts.lanes}>
-      <TimeAxis clock={clock} frames={reel.frames} view={view} names={NAMES} ends={4}>
+    <section className="h-full overflow-y-auto px-3 pb-2" aria-label={texts.lanes}>
+      <TimeAxis clock={clock} frames={reel.frames} view={view} names={NAMES} ends={4} onView={onView}>
         <div className="sticky top-0 z-20 bg-velvet pt-1">
           <Ruler {...props} />
         </div>
@@ -140,12 +119,6 @@ export const ReelLanes = memo(function ReelLanes(props: ReelLanesProps) {
   );
 });
 
-/** A window of frames kept within the reel. */
-export function within(start: number, shown: number, frames: number): { start: number; shown: number } {
-  const wide = Math.min(frames, Math.max(4, shown));
-  return { start: Math.min(Math.max(0, start), Math.max(0, frames - wide)), shown: wide };
-}
-
 const STEPS = [1, 2, 5, 10, 12, 24, 30, 60, 120, 300, 600, 1200, 3000, 6000];
 
 function Ruler({ reel, range, onMarker }: ReelLanesProps) {
@@ -161,21 +134,23 @@ function Ruler({ reel, range, onMarker }: ReelLanesProps) {
       </span>
       <div className="relative overflow-hidden" style={{ width }}>
         <div {...scrub} className="absolute inset-0 cursor-ew-resize touch-none">
-          {range && (
-            <span
-              className="absolute bottom-0 h-1.5 rounded-full bg-brass/70"
-              style={{ left: x(range.start), width: Math.max(2, x(range.end + 1) - x(range.start)) }}
-            />
-          )}
-          {marks.map((f) => (
-            <span
-              key={f}
-              className="absolute bottom-0 border-l border-line pl-1 text-[11px] text-muted"
-              style={{ left: x(f) }}
-            >
-              {f + 1}
-            </span>
-          ))}
+          <Ground>
+            {range && (
+              <span
+                className="absolute bottom-0 h-1.5 rounded-full bg-brass/70"
+                style={{ left: x(range.start), width: Math.max(2, x(range.end + 1) - x(range.start)) }}
+              />
+            )}
+            {marks.map((f) => (
+              <span
+                key={f}
+                className="absolute bottom-0 border-l border-line pl-1 text-[11px] text-muted"
+                style={{ left: x(f) }}
+              >
+                {f + 1}
+              </span>
+            ))}
+          </Ground>
         </div>
         {reel.markers.map((m) => (
           <MarkerFlag key={m.id} marker={m} onMove={(f) => onMarker(m, f)} />

@@ -11,6 +11,7 @@ import { useStable } from '@/client/use-stable';
 import type { CastMember, Item } from '@/contract';
 import type { ReelContent } from '@/documents/reel';
 import { type Held, heldKey, heldName, pulledKey, withKey } from '@/parts/held';
+import { within } from '@/parts/lanes/axis';
 import type { Stretch as Frames, Grip } from '@/parts/lanes/span';
 import { Clock } from '@/stage/clock';
 import type { StageHandle } from '@/stage/contract';
@@ -40,7 +41,6 @@ import {
   split,
   trimmed,
 } from '../reel-edits';
-import { within } from '../reel-lanes';
 import type { OnStage } from '../reel-stage';
 import { reelDesk as texts } from '../texts';
 import { useMatching } from '../use-matching';

@@ -159,7 +159,7 @@ const MANY = 250;
 const RESTS_MS = 100;
 
 /**
- * Zooms about the pointer by the wheel with Ctrl, and goes along with Shift. Few elements are drawn anew at once.
+ * The wheel zooms about the pointer with Ctrl, and moves the view with Shift. Lanes of few elements are drawn anew at once.
  * @returns the view that is shown ahead of the one that was drawn, if any
  */
 function useZoom(
@@ -199,12 +199,13 @@ function useZoom(
       e.preventDefault();
       const { frames: all, drawn: last, onView: tell } = latest.current;
       const view = ahead.current ?? last;
-      const wide = Math.max(1, node.clientWidth - names - ends);
+      const lanes = box.current!;
+      const wide = Math.max(1, lanes.clientWidth - names - ends);
       const delta = e.deltaY || e.deltaX;
       let to: View;
       if (e.shiftKey) to = within(view.start + (delta / wide) * view.shown, view.shown, all);
       else {
-        const share = Math.min(1, Math.max(0, (e.clientX - node.getBoundingClientRect().left - names) / wide));
+        const share = Math.min(1, Math.max(0, (e.clientX - lanes.getBoundingClientRect().left - names) / wide));
         const wished = Math.min(all, Math.max(10, view.shown * Math.exp(delta / 400)));
         to = within(view.start + share * (view.shown - wished), wished, all);
       }

@@ -42,7 +42,7 @@ const drag = (what: Element, from: number, to: number): void => {
 describe('zooming by the wheel', () => {
   const zoomed = (count: number) => {
     const tell = jest.fn();
-    const answer = stand(
+    stand(
       <section aria-label="lanes">
         <TimeAxis clock={new Clock()} frames={1000} view={{ start: 0, shown: 500 }} onView={tell}>
           <Lane name="a lane" height={25}>
@@ -56,7 +56,7 @@ describe('zooming by the wheel', () => {
     );
     const box = screen.getByRole('region', { name: 'lanes' });
     const ground = box.querySelector<HTMLElement>('[data-ground]')!;
-    return { tell, box, ground, answer };
+    return { tell, box, ground };
   };
   test('lanes of few elements are drawn anew at once', () => {
     const { tell, box, ground } = zoomed(3);

@@ -22,8 +22,8 @@ import type {
 } from './work';
 
 /**
- * Threads for what somebody waits for, and others that give way to them, for jobs and for people who have had much of late. Both
- * give way to the thread that answers.
+ * Prompt threads serve requests that somebody is waiting for. Patient ones give way to them: they serve jobs, and people who have
+ * used a lot of late. Both give way to the thread that answers requests.
  */
 type Pace = 'prompt' | 'patient';
 const NICE: Readonly<Record<Pace, number>> = { prompt: 5, patient: 19 };

@@ -1,9 +1,9 @@
-/** What somebody spent is half forgotten after this. */
+/** After so long, what somebody spent counts half. */
 const HALF_MS = 10_000;
-/** Who has had a thread for more than this of late has had much. */
+/** More than this of late is much. */
 const MUCH_MS = 3_000;
 
-/** How long each person has had threads of late, so that whoever has had much gives way to the others. */
+/** How long each person’s orders have taken of late, so that whoever has used the threads most gives way to the others. */
 export class Spent {
   private readonly by = new Map<string, { ms: number; at: number }>();
 
@@ -15,7 +15,7 @@ export class Spent {
     this.by.set(who, { ms: this.left(who, at) + ms, at });
   }
 
-  /** Whether this person has had threads for more than {@link MUCH_MS}, what lies back counting less. */
+  /** Whether this person’s orders have taken more than {@link MUCH_MS} of late, waiting for a thread included; what lies further back counts less. */
   much(who: string): boolean {
     return this.left(who, this.now()) > MUCH_MS;
   }

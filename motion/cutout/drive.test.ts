@@ -10,6 +10,7 @@ import { FITTING_DEFAULTS, FLAT_DEFAULTS } from '../fitting/document';
 import { evaluateFitting, putOn, reportOfFitting } from '../fitting/evaluate';
 import type { Motion } from '../motion/motion';
 import { lengthTrack, ORDER_TRACK, viewTrack } from '../motion/tracks';
+import { scoreReport } from '../retarget/report-score';
 import { asSkeleton } from '../rig/flat';
 import { party as partyOf, wander } from '../test/bodies';
 import { paperFigure, paperTraits } from '../test/paper';
@@ -443,4 +444,20 @@ test('moves like the body it comes from, seen from whichever side it is drawn', 
       expect(bodies.map((b) => clipDistance(b, own))).toEqual(far);
     }
   expect(bodies.some((b) => liesFlat(b, 0))).toBe(false);
+});
+
+test('a figure in which neither head nor legs were found is told so, and has no good score', () => {
+  const whole = figure('right');
+  const party = { rig: walk.rig, map: guessBodyMap(walk.rig) };
+  const slots = Object.entries(whole.map.slots).map(([slot, e]) =>
+    /^(head|thigh|shin|foot)/.test(slot) ? [slot, { ...e, joint: -1, state: 'missing' as const }] : [slot, e],
+  );
+  const half = { ...whole, map: { ...whole.map, slots: Object.fromEntries(slots) } };
+  const told = (f: typeof whole) =>
+    measureDriven(driveCutout(party, walk.motion, f, { view: 'side', contacts })).report;
+  const lacks = told(half).troubles.find((t) => t.kind === 'unpaired')!;
+  expect(lacks.names).toHaveLength(3);
+  expect(scoreReport(told(half))).toBeLessThan(40);
+  expect(told(whole).troubles.some((t) => t.kind === 'unpaired')).toBe(false);
+  expect(scoreReport(told(half))).toBeLessThan(0.5 * scoreReport(told(whole)));
 });

@@ -137,6 +137,7 @@ export function measureDriven(driven: Driven): DrivenMeasure {
     limit,
   });
   const brief = flickers(driven);
+  const lacking = lackingOf(driven);
   const facts: TroubleFact[] = [
     ...(slip.max > SLIPS
       ? [
@@ -193,6 +194,9 @@ export function measureDriven(driven: Driven): DrivenMeasure {
       : []),
     ...brief,
     ...unmappedOf(driven),
+    ...(lacking.length > 0
+      ? [{ kind: 'unpaired', frame: 0, joint: '', parts: [], names: lacking, amount: 0, unit: '' } as const]
+      : []),
   ];
   const troubles: Trouble[] = facts.map(told);
   const report: Report = {
@@ -215,7 +219,7 @@ export function measureDriven(driven: Driven): DrivenMeasure {
     limits: { maxDeg: 0, part: '', beyondDeg: 0 },
     crossing: { maxCm: 0 },
     hands: { apartCm: 0 },
-    body: { trunkDeg: 0, apartPercent: (100 * gap.max) / leg },
+    body: { trunkDeg: 0, apartPercent: (100 * gap.max) / leg, lacking: lacking.length },
     skin: { stretch: 1 },
     plants: plants.map(({ part, start, end }) => ({ part, start, end })),
     unmapped: { source: [], target: [] },
@@ -273,4 +277,11 @@ function unmappedOf({ flat, seen }: Driven): TroubleFact[] {
     .filter(([slot, e]) => e.joint >= 0 && /^(upperArm|thigh)/.test(slot) && !seen.at[slot])
     .map(([slot]) => slotLabel(slot));
   return still.length > 0 ? [{ kind: 'still', frame: 0, joint: '', parts: [], names: still, amount: 0, unit: '' }] : [];
+}
+
+/** Head and limbs that the performer has and no part of the figure was found for; what is empty on purpose is not missed. */
+function lackingOf({ flat, seen }: Driven): string[] {
+  return Object.entries(flat.map.slots)
+    .filter(([slot, e]) => e.joint < 0 && e.state !== 'empty' && /^(head|upperArm|thigh)/.test(slot) && seen.at[slot])
+    .map(([slot]) => slotLabel(slot));
 }

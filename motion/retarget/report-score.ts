@@ -22,6 +22,8 @@ const over = (value: number, free: number, scale: number): number => Math.max(0,
 const FAULTS: readonly Fault[] = [
   { of: (r) => over(r.body?.trunkDeg ?? 0, 12, 40), left: 0.02 },
   { of: (r) => Math.max(over(r.body?.apartPercent ?? 0, 2, 18), over(r.skin?.stretch ?? 1, 1.6, 2)), left: 0.02 },
+  // what was taken for a body and has neither head nor legs is none
+  { of: (r) => over(r.body?.lacking ?? 0, 0, 1.5), left: 0.1 },
   { of: (r) => over(r.crossing.maxCm, 1, 9), left: 0.08 },
   { of: (r) => Math.max(over(r.direction.meanDeg, 2, 10), over(r.direction.p95Deg, 6, 36)), left: 0.08 },
   // a limb that is off for a moment is seen in its lane, and in a point or two

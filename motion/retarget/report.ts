@@ -48,8 +48,8 @@ export interface Report {
   readonly crossing: { readonly maxCm: number };
   /** Hands that hold one thing: how far their distance is off. */
   readonly hands: { readonly apartCm: number };
-  /** The trunk against the source's, and parts of one body that have come apart. */
-  readonly body: { readonly trunkDeg: number; readonly apartPercent: number };
+  /** The trunk against the source's, parts of one body that have come apart, and how many of head and limbs a cut-out lacks. */
+  readonly body: { readonly trunkDeg: number; readonly apartPercent: number; readonly lacking?: number };
   /** Largest stretch of the skin, 1 as at rest; where a mesh is known. */
   readonly skin: { readonly stretch: number };
   readonly plants: readonly Plant[];

@@ -112,15 +112,16 @@ function twistBetween(a: number[], b: number[]): number {
   return angle > Math.PI ? angle - 2 * Math.PI : angle < -Math.PI ? angle + 2 * Math.PI : angle;
 }
 
-const sub = (a: number[], b: number[]): number[] => a.map((x, k) => x - b[k]!);
+const sub = (a: number[], b: number[]): number[] => [a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!];
+const length = (v: number[]): number => Math.sqrt(v[0]! ** 2 + v[1]! ** 2 + v[2]! ** 2);
 const cross = (a: number[], b: number[]): number[] => [
   a[1]! * b[2]! - a[2]! * b[1]!,
   a[2]! * b[0]! - a[0]! * b[2]!,
   a[0]! * b[1]! - a[1]! * b[0]!,
 ];
 const unit = (v: number[]): number[] => {
-  const l = Math.hypot(...v) || 1;
-  return v.map((x) => x / l);
+  const l = length(v) || 1;
+  return [v[0]! / l, v[1]! / l, v[2]! / l];
 };
 
 /** Plays scores on a rig: world turns by slot in the common body's terms, legs and arms by closed form. */
@@ -431,7 +432,7 @@ function softenPitch(moments: Moment[], fps: number): void {
 /** An arm never quite straightens: beyond 0.94 of its length it follows less and less. */
 function withinArm(root: number[], goal: number[], full: number): number[] {
   const d = sub(goal, root);
-  const l = Math.hypot(...d);
+  const l = length(d);
   const from = 0.94 * full;
   if (l <= from) return goal;
   const room = 0.999 * full - from;
@@ -441,7 +442,7 @@ function withinArm(root: number[], goal: number[], full: number): number[] {
 
 function reachable(root: number[], goal: number[], full: number): number[] {
   const d = sub(goal, root);
-  const l = Math.hypot(...d);
+  const l = length(d);
   return l <= full * 0.9995 ? goal : root.map((x, k) => x + (d[k]! * full * 0.9995) / l);
 }
 
@@ -454,7 +455,7 @@ function bend(
   pole: number[],
 ): { middle: number[]; axis: number[] } {
   const to = sub(reachable(root, goal, a + b), root);
-  const d = Math.max(Math.hypot(...to), Math.abs(a - b) + 1e-3);
+  const d = Math.max(length(to), Math.abs(a - b) + 1e-3);
   const u = unit(to);
   const along = pole[0]! * u[0]! + pole[1]! * u[1]! + pole[2]! * u[2]!;
   const m = unit(pole.map((x, k) => x - along * u[k]!));

@@ -11,6 +11,7 @@ import {
   environment,
   freePort,
   runTs,
+  setupCode,
   startDatabase,
   startWeb,
   startWorker,
@@ -51,23 +52,24 @@ async function start() {
   // as on a machine of its own, whose disk has room: it is the database’s that is full
   const elsewhere = join(DATA, 'faults', 'disk-web');
   mkdirSync(elsewhere, { recursive: true });
-  const env = { ...environment(folder, database.url, { VELVET_DEMO: '1', VELVET_INBOX: '' }), VELVET_DATA: elsewhere };
+  const env = { ...environment(folder, database.url, { VELVET_DEMO: '0', VELVET_INBOX: '' }), VELVET_DATA: elsewhere };
   runTs('web/server/db/migrate.ts', [], env);
-  runTs('web/server/demo/load.ts', [], env);
   const web = await startWeb(env, await freePort(4640));
   running.push(() => stopChild(web.child));
   const worker = startWorker(env);
   running.push(() => worker.stop());
-  return { database, address: web.address };
+  return { database, address: web.address, code: setupCode(env) };
 }
 
-/** Asks once, as one of the demo world's people. @returns status 0 where nobody answered */
-async function person(address) {
+/** Asks once, as whoever was the first here. @returns status 0 where nobody answered */
+async function person(address, code) {
   const origin = { origin: address };
   const signed = await fetch(`${address}/api/session`, {
     method: 'POST',
     headers: { ...origin, 'content-type': 'application/json' },
-    body: JSON.stringify({ demo: 'bram@saltmarsh.example' }),
+    body: JSON.stringify({
+      first: { name: 'Bram', email: 'bram@ferry.example', password: 'the tide is high', code },
+    }),
   });
   const cookie = signed.headers
     .getSetCookie()
@@ -110,8 +112,13 @@ test('a full disk and a killed database lose nothing, and both are over once the
   skip: !mounted,
   timeout: 300_000,
 }, async () => {
-  const { database, address } = await start();
-  const ask = await person(address);
+  const { database, address, code } = await start();
+  const ask = await person(address, code);
+  for (let i = 0; i < 24; i++) {
+    const form = new FormData();
+    form.set('file', new File([take(1000 + i)], `Described ${i}.bvh`));
+    assert.equal((await ask('POST', '/intake', form)).status, 200);
+  }
   const { items } = (await ask('GET', '/items?limit=40')).body;
   const notes = new Map();
   const brought = [];

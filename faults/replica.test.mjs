@@ -14,11 +14,13 @@ import {
   freePort,
   removeDatabase,
   runTs,
+  setupCode,
   startDatabase,
   startWeb,
   stopChild,
   stopLeftOver,
 } from '../scripts/lib.mjs';
+import { take } from './take.mjs';
 
 const folders = ['primary', 'replica'].map((name) => join(DATA, 'faults', name));
 const servers = [];
@@ -58,10 +60,9 @@ asRoot(
    start slave;`,
 );
 // each has a password of its own; only what is read goes to the replica
-const env = environment(folders[0], primary.url, { VELVET_DEMO: '1', VELVET_INBOX: '', VELVET_READS: replica.url });
+const env = environment(folders[0], primary.url, { VELVET_DEMO: '0', VELVET_INBOX: '', VELVET_READS: replica.url });
 runTs('web/server/db/migrate.ts', [], env);
 ensureBuild(env);
-runTs('web/server/demo/load.ts', [], env);
 const port = await freePort(4700);
 const web = await startWeb(env, port);
 after(async () => {
@@ -71,11 +72,11 @@ after(async () => {
 
 const address = `http://127.0.0.1:${port}`;
 let cookie = '';
-async function ask(method, path, body) {
+async function ask(method, path, body, form) {
   const answer = await fetch(address + path, {
     method,
-    headers: { origin: address, cookie, ...(body && { 'content-type': 'application/json' }) },
-    body: body && JSON.stringify(body),
+    headers: { origin: address, cookie, ...(body && !form && { 'content-type': 'application/json' }) },
+    body: form ?? (body && JSON.stringify(body)),
   });
   const set = answer.headers.getSetCookie();
   if (set.length > 0) cookie = set.map((c) => c.split(';')[0]).join('; ');
@@ -90,7 +91,12 @@ const list = async () => {
 const answered = () => Number(asRoot(replica, "show global status like 'Com_select';").split('\t')[1]);
 
 test('lists are read at the replica; an edit is seen at once, when it is behind, and when it is gone', async () => {
-  await ask('POST', '/api/session', { demo: 'ilse@saltmarsh.example' });
+  await ask('POST', '/api/session', {
+    first: { name: 'Ilse', email: 'ilse@ferry.example', password: 'the tide is high', code: setupCode(env) },
+  });
+  const form = new FormData();
+  form.set('file', new File([take(1)], 'Haul.bvh'));
+  assert.equal((await ask('POST', '/api/v1/intake', undefined, form)).status, 200);
   await list();
   const before = answered();
   const [item] = await list();

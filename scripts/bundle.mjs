@@ -7,6 +7,14 @@ import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 import { isFresh, ROOT } from './fresh.mjs';
 
+/** What a start does before anything answers. */
+const STEPS = [
+  'web/server/db/pending.ts',
+  'web/server/db/migrate.ts',
+  'web/server/demo/load.ts',
+  'web/server/auth/setup-code.ts',
+];
+
 const BUNDLES = {
   cli: {
     entryPoints: ['cli/main.ts'],
@@ -15,7 +23,7 @@ const BUNDLES = {
     external: ['@resvg/resvg-wasm'],
   },
   server: {
-    entryPoints: ['web/server/threads/work.ts', 'web/server/threads/buffers.ts', 'web/server/jobs/main.ts'],
+    entryPoints: ['web/server/threads/work.ts', 'web/server/threads/buffers.ts', 'web/server/jobs/main.ts', ...STEPS],
     outdir: 'dist/server',
     external: ['@resvg/resvg-wasm', 'piscina', 'mysql2', 'pino', 'prom-client', 'jsdom', 'dompurify'],
   },

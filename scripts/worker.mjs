@@ -8,9 +8,10 @@ import {
   ensurePackages,
   environment,
   openDatabase,
+  programArguments,
   ROOT,
   say,
-  workerArguments,
+  WORKER,
 } from './lib.mjs';
 import { applicationUser, openInbox } from './users.mjs';
 
@@ -21,7 +22,7 @@ say('working; Ctrl-C stops after the part in hand');
 const env = environment(DATA, database.application());
 const user = applicationUser();
 openInbox(env.VELVET_INBOX);
-const child = spawn(process.execPath, workerArguments(), { cwd: ROOT, env, stdio: 'inherit', ...user });
+const child = spawn(process.execPath, programArguments(WORKER), { cwd: ROOT, env, stdio: 'inherit', ...user });
 endOrderly(() => child.kill('SIGTERM'));
 child.on('exit', async (code) => {
   await database.stop();

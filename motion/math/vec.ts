@@ -7,7 +7,8 @@ export const dot3 = (a: ReadNumbers, ao: number, b: ReadNumbers, bo: number): nu
   a[ao]! * b[bo]! + a[ao + 1]! * b[bo + 1]! + a[ao + 2]! * b[bo + 2]!;
 
 /** Length of a vector. */
-export const length3 = (a: ReadNumbers, ao: number): number => Math.hypot(a[ao]!, a[ao + 1]!, a[ao + 2]!);
+export const length3 = (a: ReadNumbers, ao: number): number =>
+  Math.sqrt(a[ao]! * a[ao]! + a[ao + 1]! * a[ao + 1]! + a[ao + 2]! * a[ao + 2]!);
 
 /** Distance of two points. */
 export function distance3(a: ReadNumbers, ao: number, b: ReadNumbers, bo: number): number {

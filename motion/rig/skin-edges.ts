@@ -1,3 +1,4 @@
+import { distance3 } from '../math/vec';
 import type { Figure, FigureMesh } from './figure';
 
 /**
@@ -21,9 +22,10 @@ const SHORTEST = 0.002;
 /** A sample of the edges at which a skin would show that a joint was left behind; see skinStretch. */
 export function sampleEdges(figure: Figure): SkinEdges {
   const groups = new Map<number, { mesh: FigureMesh; a: number; b: number }[]>();
-  const seen = new Set<string>();
-  for (const [m, mesh] of figure.meshes.entries()) {
+  for (const mesh of figure.meshes) {
     const { indices } = mesh;
+    const vertices = mesh.positions.length / 3;
+    const seen = new Set<number>();
     for (let i = 0; i + 2 < indices.length; i += 3)
       for (const [x, y] of [
         [0, 1],
@@ -32,10 +34,13 @@ export function sampleEdges(figure: Figure): SkinEdges {
       ] as const) {
         const a = Math.min(indices[i + x]!, indices[i + y]!);
         const b = Math.max(indices[i + x]!, indices[i + y]!);
-        const key = `${m} ${a} ${b}`;
-        if (a === b || seen.has(key)) continue;
-        seen.add(key);
-        if (edgeLength(mesh, a, b) < SHORTEST || apart(mesh, a, b) < DIFFER) continue;
+        if (
+          apart(mesh, a, b) < DIFFER ||
+          distance3(mesh.positions, 3 * a, mesh.positions, 3 * b) < SHORTEST ||
+          seen.has(a * vertices + b)
+        )
+          continue;
+        seen.add(a * vertices + b);
         const [p, q] = [strongest(mesh, a), strongest(mesh, b)];
         const pair = Math.min(p, q) * 65536 + Math.max(p, q);
         const group = groups.get(pair);
@@ -61,10 +66,6 @@ export function sampleEdges(figure: Figure): SkinEdges {
     }
   });
   return { places, joints, weights };
-}
-
-function edgeLength({ positions }: FigureMesh, a: number, b: number): number {
-  return Math.hypot(...[0, 1, 2].map((k) => positions[3 * a + k]! - positions[3 * b + k]!));
 }
 
 /** How differently two vertices hang: half the sum of differences of their weights, 0 to 1. */

@@ -1,3 +1,4 @@
+import { dot3, length3, set3, sub3 } from '../math/vec';
 import type { Figure } from './figure';
 import { restPose, type SkeletonRig, tipOf } from './rig';
 import { type SkinEdges, sampleEdges } from './skin-edges';
@@ -62,11 +63,12 @@ export function measureThickness(rig: SkeletonRig, figure: Figure): Thickness {
     for (let i = 0; i < weights.length; i++) held[joints[i]!] = held[joints[i]!]! + weights[i]!;
   }
   const d = [0, 0, 0];
+  const out = [0, 0, 0];
   /** Share of the way along a joint's bone at which a point of the skin lies; leaves the way from the joint in d. */
   const share = (j: number, p: Float32Array, v: number): number => {
     const { from, along, length2 } = bones[j]!;
-    for (let k = 0; k < 3; k++) d[k] = p[3 * v + k]! - from[k]!;
-    return along && length2 > 1e-8 ? d.reduce((s, x, k) => s + x * along[k]!, 0) / length2 : Number.NaN;
+    sub3(d, 0, p, 3 * v, from, 0);
+    return along && length2 > 1e-8 ? dot3(d, 0, along, 0) / length2 : Number.NaN;
   };
   const shared = new Float32Array(n);
   /** Bones that may be the two sides of one body: about as long, and neither carries the other. */
@@ -85,11 +87,13 @@ export function measureThickness(rig: SkeletonRig, figure: Figure): Thickness {
       of[v] = j;
       down[v] = t;
       if (along && t >= ABOUT && t <= 1 - ABOUT) {
-        const out = d.map((x, k) => x - t * along[k]!);
-        const [x, y] = bones[j]!.across!.map((axis) => axis.reduce((sum, a, k) => sum + a * out[k]!, 0));
-        const side = Math.floor((Math.atan2(y!, x!) / (2 * Math.PI) + 0.5) * SECTORS) % SECTORS;
-        away[j]!.all.push(Math.hypot(...out));
-        away[j]!.sides[side]!.push(Math.hypot(...out));
+        set3(out, 0, d[0]! - t * along[0]!, d[1]! - t * along[1]!, d[2]! - t * along[2]!);
+        const [x, y] = bones[j]!.across!;
+        const angle = Math.atan2(dot3(y, 0, out, 0), dot3(x, 0, out, 0));
+        const side = Math.floor((angle / (2 * Math.PI) + 0.5) * SECTORS) % SECTORS;
+        const far = length3(out, 0);
+        away[j]!.all.push(far);
+        away[j]!.sides[side]!.push(far);
       }
       if (t < ABOUT) front[j]!.push(d[2]!);
       // skin above a joint hangs from what carries it
@@ -155,12 +159,17 @@ function countShared(
   for (let i = 0; i + 2 < indices.length; i += 3) {
     const [u, v, w] = [indices[i]!, indices[i + 1]!, indices[i + 2]!];
     if (!((down[u]! + down[v]! + down[w]!) / 3 > LOW)) continue;
-    const pair = [
-      [of[u]!, of[v]!],
-      [of[v]!, of[w]!],
-      [of[w]!, of[u]!],
-    ].find(([a, b]) => a !== b && alike(a!, b!));
-    for (const joint of pair ?? []) shared[joint] = shared[joint]! + 1;
+    for (const [x, y] of [
+      [u, v],
+      [v, w],
+      [w, u],
+    ] as const) {
+      const [a, b] = [of[x]!, of[y]!];
+      if (a === b || !alike(a, b)) continue;
+      shared[a] = shared[a]! + 1;
+      shared[b] = shared[b]! + 1;
+      break;
+    }
   }
 }
 

@@ -6,13 +6,13 @@ import { ROOT } from '../fresh.mjs';
 import { applicationUser, openInbox } from '../users.mjs';
 import { leftovers } from './ending.mjs';
 import { fail, setting } from './ground.mjs';
-import { workerArguments } from './packages.mjs';
+import { programArguments, WORKER } from './packages.mjs';
 import { stopChild } from './running.mjs';
 import { secrets } from './secrets.mjs';
 
 /** Runs a TypeScript file to its end. */
 export function runTs(file, args, env) {
-  const done = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, file), ...args], {
+  const done = spawnSync(process.execPath, [...programArguments(file), ...args], {
     cwd: ROOT,
     env,
     stdio: 'inherit',
@@ -22,7 +22,7 @@ export function runTs(file, args, env) {
 
 /** Runs a TypeScript file to its end and answers with what it printed. */
 export function readTs(file, env) {
-  const done = spawnSync(process.execPath, ['--import', 'tsx', join(ROOT, file)], { cwd: ROOT, env, encoding: 'utf8' });
+  const done = spawnSync(process.execPath, programArguments(file), { cwd: ROOT, env, encoding: 'utf8' });
   if (done.status !== 0) fail(`${file} failed: ${done.stderr}`);
   return done.stdout.trim();
 }
@@ -55,7 +55,7 @@ export function startWorker(env) {
   openInbox(env.VELVET_INBOX);
   leftovers.add(() => child.kill('SIGTERM'));
   const start = () => {
-    child = spawn(process.execPath, workerArguments(), {
+    child = spawn(process.execPath, programArguments(WORKER), {
       cwd: ROOT,
       env,
       stdio: ['ignore', 'inherit', 'inherit'],

@@ -2,7 +2,7 @@
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { isFresh, ROOT } from '../fresh.mjs';
 import { fail, has, say } from './ground.mjs';
 
@@ -33,11 +33,12 @@ export function ensureBundles() {
   if (done.status !== 0) fail('the programs could not be bundled; see the lines above.');
 }
 
-/** What Node is asked for a worker: its bundle, or its sources where they have changed since. */
-export const workerArguments = () =>
-  isFresh('dist/server')
-    ? [join(ROOT, 'dist/server/main.mjs')]
-    : ['--import', 'tsx', join(ROOT, 'web/server/jobs/main.ts')];
+/** What Node is asked to run a TypeScript file: its bundle where it has one, or its sources where they have changed since. */
+export function programArguments(file) {
+  const bundled = join(ROOT, 'dist/server', `${basename(file, '.ts')}.mjs`);
+  return existsSync(bundled) && isFresh('dist/server') ? [bundled] : ['--import', 'tsx', join(ROOT, file)];
+}
+export const WORKER = 'web/server/jobs/main.ts';
 
 const DEBIAN = { mariadbd: 'mariadb-server', 'chromium-headless-shell': 'chromium-headless-shell' };
 

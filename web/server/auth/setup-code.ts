@@ -21,4 +21,4 @@ export function isSetupCode(given: string): boolean {
   return timingSafeEqual(plain(given), plain(setupCode()));
 }
 
-if (process.argv[1]?.endsWith('setup-code.ts')) console.log(setupCode());
+if (/\bsetup-code\.(ts|mjs)$/.test(process.argv[1] ?? '')) console.log(setupCode());

@@ -205,4 +205,4 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
   }
 }
 
-if (process.argv[1]?.endsWith('load.ts')) await loadDemo(process.env.VELVET_DATABASE ?? '', inDemo());
+if (/\b(demo|server)\/load\.(ts|mjs)$/.test(process.argv[1] ?? '')) await loadDemo(process.env.VELVET_DATABASE ?? '', inDemo());

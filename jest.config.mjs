@@ -31,6 +31,7 @@ export default {
       ...shared,
       displayName: 'interface',
       testEnvironment: 'jsdom',
+      setupFiles: ['<rootDir>/web/test/quick-styles.ts'],
       testMatch: ['<rootDir>/web/**/*.test.tsx'],
       // there is no WebGL; what draws is looked at in the browser
       moduleNameMapper: {

@@ -134,7 +134,10 @@ class Fit {
   private readonly by = new Float64Array(3);
   private readonly moves: Moves;
   private readonly bodily: Moves;
-  /** Numbers of a pose, and of the body. */
+  /**
+   * Numbers of a pose, and of the body. Of a pose first the turns, limbs before what carries them, then slips, then the place:
+   * so a limb has nothing to do with any number before its own, and half of every sum is left out.
+   */
   private readonly poseSize: number;
   private readonly bodySize: number;
 
@@ -163,6 +166,9 @@ class Fit {
     this.poseSize = 3 + 3 * this.n + 3 * loose.length;
     this.bodySize = 3 * this.n + 3 * this.worn.length;
   }
+
+  /** Where a limb's turn stands among the numbers of a pose. */
+  private readonly turnAt = (limb: number): number => 3 * (this.n - 1 - limb);
 
   /** @param unseen by limb: whether too little of it is seen */
   poseAt(courses: readonly Course[], frame: number, unseen: readonly boolean[] = []): Pose {
@@ -204,23 +210,23 @@ class Fit {
       for (let k = 0; k < 3; k++) off[k] = places[o + k]! - at[k]! - origins[3 * limb + k]!;
       const chain = this.chains[limb]!;
       moves.begin();
-      for (let k = 0; k < 3; k++) moves.add(k, k === 0 ? 1 : 0, k === 1 ? 1 : 0, k === 2 ? 1 : 0);
-      for (let c = 0; c < chain.length; c++) {
+      const straight = (o: number): void => {
+        for (let k = 0; k < 3; k++) moves.add(o + k, k === 0 ? 1 : 0, k === 1 ? 1 : 0, k === 2 ? 1 : 0);
+      };
+      for (let c = chain.length - 1; c >= 0; c--) {
         const i = chain[c]!;
         const next = chain[c + 1];
         const x = next === undefined ? at[0]! : origins[3 * next]! - origins[3 * i]!;
         const y = next === undefined ? at[1]! : origins[3 * next + 1]! - origins[3 * i + 1]!;
         const z = next === undefined ? at[2]! : origins[3 * next + 2]! - origins[3 * i + 2]!;
         // a turn about an axis moves the lever's end by axis × lever
-        moves.add(3 + 3 * i, 0, -z, y);
-        moves.add(4 + 3 * i, z, 0, -x);
-        moves.add(5 + 3 * i, -y, x, 0);
+        const o = this.turnAt(i);
+        moves.add(o, 0, -z, y);
+        moves.add(o + 1, z, 0, -x);
+        moves.add(o + 2, -y, x, 0);
       }
-      for (let l = 0; l < this.loose.length; l++) {
-        if (!chain.includes(this.loose[l]!)) continue;
-        const o = 3 + 3 * this.n + 3 * l;
-        for (let k = 0; k < 3; k++) moves.add(o + k, k === 0 ? 1 : 0, k === 1 ? 1 : 0, k === 2 ? 1 : 0);
-      }
+      for (let l = 0; l < this.loose.length; l++) if (chain.includes(this.loose[l]!)) straight(3 * this.n + 3 * l);
+      straight(this.poseSize - 3);
       const far = (off[0]! ** 2 + off[1]! ** 2 + off[2]! ** 2) / STRAY ** 2;
       visit(w, 1 / (1 + far) ** 2, off);
     }
@@ -245,9 +251,9 @@ class Fit {
   /** Turns that no marker tells stay as they were. */
   private hold({ turns, start, slips, holds }: Pose, a: Float64Array, b: Float64Array): void {
     const size = this.poseSize;
-    for (let k = 0; k < 3; k++) a[k * size + k]! += HOLD;
+    for (let c = size - 3; c < size; c++) a[c * size + c]! += HOLD;
     slips.forEach((x, i) => {
-      const c = 3 + 3 * this.n + i;
+      const c = 3 * this.n + i;
       a[c * size + c]! += FIRM;
       b[c]! -= FIRM * x;
     });
@@ -257,7 +263,7 @@ class Fit {
       mulQuat(between, 0, start, 4 * i, back, 0);
       const s = between[3]! < 0 ? -2 : 2;
       for (let k = 0; k < 3; k++) {
-        const c = 3 + 3 * i + k;
+        const c = this.turnAt(i) + k;
         a[c * size + c]! += holds[i]!;
         b[c]! += holds[i]! * s * between[k]!;
       }
@@ -267,10 +273,10 @@ class Fit {
   private move({ place, turns, slips }: Pose, by: Float64Array): number {
     let most = 0;
     const turn = new Float64Array(4);
-    for (let k = 0; k < 3; k++) place[k]! += by[k]!;
-    for (let i = 0; i < slips.length; i++) slips[i]! += by[3 + 3 * this.n + i]!;
+    for (let k = 0; k < 3; k++) place[k]! += by[this.poseSize - 3 + k]!;
+    for (let i = 0; i < slips.length; i++) slips[i]! += by[3 * this.n + i]!;
     for (let i = 0; i < this.n; i++) {
-      const o = 3 + 3 * i;
+      const o = this.turnAt(i);
       const angle = Math.hypot(by[o]!, by[o + 1]!, by[o + 2]!);
       most = Math.max(most, angle);
       const least = angle > 1 ? 1 / angle : 1;
@@ -306,6 +312,8 @@ class Fit {
     const ownRight = new Float64Array(p);
     // by number of the body, what it shares with those of the pose
     const shared = new Float64Array(s * p);
+    // the first of them: a body's number moves nothing that comes before it
+    const begins = new Int32Array(s);
     const kept: { factor: Float64Array; shared: Float64Array; right: Float64Array; pose: Pose }[] = [];
     for (const pose of poses) {
       own.fill(0);
@@ -324,21 +332,21 @@ class Fit {
       // S −= Wᵀ·V, with V = the pose's own inverse times W
       const used: number[] = [];
       for (let i = 0; i < s; i++) {
-        const row = shared.subarray(i * p, (i + 1) * p);
-        if (!row.some((x) => x !== 0)) continue;
-        forward(own, p, shared, i * p);
+        begins[i] = shared.subarray(i * p, (i + 1) * p).findIndex((x) => x !== 0);
+        if (begins[i]! < 0) continue;
+        forward(own, p, shared, i * p, begins[i]!);
         used.push(i);
       }
       forward(own, p, ownRight);
       for (const i of used) {
-        for (let k = 0; k < p; k++) right[i]! -= shared[i * p + k]! * ownRight[k]!;
+        for (let k = begins[i]!; k < p; k++) right[i]! -= shared[i * p + k]! * ownRight[k]!;
         for (const j of used) {
           if (j > i) break;
           const a = i * p;
           const b = j * p;
           let sum = 0;
           let other = 0;
-          let k = 0;
+          let k = Math.max(begins[i]!, begins[j]!);
           for (; k + 1 < p; k += 2) {
             sum += shared[a + k]! * shared[b + k]!;
             other += shared[a + k + 1]! * shared[b + k + 1]!;

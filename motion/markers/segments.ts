@@ -1,7 +1,7 @@
 import { rotate3 } from '../math/quat';
 import { rigidFit } from '../math/rigid-fit';
 import { type Markers, seen } from './markers';
-import { usualDistance } from './swaps-by-distance';
+import { usualDistances } from './swaps-by-distance';
 
 /** Markers that move as one. */
 export interface Segment {
@@ -22,11 +22,9 @@ export const USUAL_LOOSENESS = 0.006;
  */
 export function groupMarkers(markers: Markers, looseness: number): number[][] {
   const m = markers.labels.length;
-  const loose = Array.from({ length: m }, (_, i) =>
-    Array.from({ length: m }, (_, j) => (i < j ? usualDistance(markers, i, j) : { far: 0, varies: 0 })),
-  );
+  const usual = usualDistances(markers);
   const cost = (i: number, j: number): number => {
-    const { far, varies } = i < j ? loose[i]![j]! : loose[j]![i]!;
+    const { far, varies } = usual[i]![j]!;
     // of pairs that are alike the near ones belong together first
     return varies + FAR_COSTS * far;
   };

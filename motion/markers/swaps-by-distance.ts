@@ -1,3 +1,4 @@
+import { distance3 } from '../math/vec';
 import { type Cleaning, type Markers, seen } from './markers';
 
 /** How many other markers a marker is known by: those that keep their distance best. */
@@ -29,7 +30,7 @@ interface Known {
 export function swapsByDistance(markers: Markers, done: Cleaning[]): void {
   const { labels, frameCount: n, places } = markers;
   const m = labels.length;
-  const known = labels.map((_, i) => knownBy(markers, i));
+  const known = usualDistances(markers).map(knownBy);
   const blocks = Math.ceil(n / BLOCK);
   /** How well the track j keeps marker i's distances in a block: share of those that can be told, NaN where none can. */
   const fits = (i: number, j: number, block: number, but = -1): number => {
@@ -117,27 +118,45 @@ export function swapsByDistance(markers: Markers, done: Cleaning[]): void {
 
 const distance = (places: Float32Array, m: number, f: number, i: number, j: number): number => {
   const [a, b] = [3 * (f * m + i), 3 * (f * m + j)];
-  return Math.hypot(places[a]! - places[b]!, places[a + 1]! - places[b + 1]!, places[a + 2]! - places[b + 2]!);
+  return distance3(places, a, places, b);
 };
 
+/** A distance and by how much it varies, metres. */
+interface Usual {
+  readonly far: number;
+  readonly varies: number;
+}
+
 /** How far two markers usually are from one another, and how much that varies: median and 1.48 medians of what is off it. */
-export function usualDistance(markers: Markers, i: number, j: number): { far: number; varies: number } {
+function usualDistance(markers: Markers, i: number, j: number): Usual {
   const { labels, frameCount: n, places } = markers;
-  const all: number[] = [];
   const step = Math.max(1, Math.floor(n / 400));
+  const looks = new Float64Array(Math.ceil(n / step));
+  let count = 0;
   for (let f = 0; f < n; f += step)
-    if (seen(markers, f, i) && seen(markers, f, j)) all.push(distance(places, labels.length, f, i, j));
-  if (all.length < 5) return { far: 0, varies: Number.POSITIVE_INFINITY };
-  all.sort((a, b) => a - b);
-  const far = all[all.length >> 1]!;
-  const off = all.map((d) => Math.abs(d - far)).sort((a, b) => a - b);
+    if (seen(markers, f, i) && seen(markers, f, j)) looks[count++] = distance(places, labels.length, f, i, j);
+  if (count < 5) return { far: 0, varies: Number.POSITIVE_INFINITY };
+  const all = looks.subarray(0, count).sort();
+  const far = all[count >> 1]!;
+  const off = all.map((d) => Math.abs(d - far)).sort();
   return { far, varies: 1.48 * off[off.length >> 1]! };
 }
 
-function knownBy(markers: Markers, i: number): Known {
-  const all = markers.labels.flatMap((_, marker) =>
-    marker === i ? [] : [{ marker, ...usualDistance(markers, i, marker) }],
-  );
+/** How far all markers usually are from all others, by both. */
+export function usualDistances(markers: Markers): Usual[][] {
+  const m = markers.labels.length;
+  const all = Array.from({ length: m }, () => new Array<Usual>(m).fill({ far: 0, varies: 0 }));
+  for (let i = 0; i < m; i++)
+    for (let j = i + 1; j < m; j++) {
+      const usual = usualDistance(markers, i, j);
+      all[i]![j] = usual;
+      all[j]![i] = usual;
+    }
+  return all;
+}
+
+function knownBy(usual: readonly Usual[], i: number): Known {
+  const all = usual.flatMap(({ far, varies }, marker) => (marker === i ? [] : [{ marker, far, varies }]));
   const nearest = all.sort((a, b) => a.varies - b.varies).slice(0, PARTNERS);
   return {
     partners: nearest.map(({ marker, far, varies }) => ({

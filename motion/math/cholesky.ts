@@ -15,11 +15,14 @@ export function factor(a: Float64Array, n: number): boolean {
   return true;
 }
 
-/** L·x = b for a factor of {@link factor}, in place. @param b holds x afterwards, from `o` on */
-export function forward(l: Float64Array, n: number, b: Float64Array, o = 0): void {
-  for (let i = 0; i < n; i++) {
+/**
+ * L·x = b for a factor of {@link factor}, in place.
+ * @param b holds x afterwards, from `o` on @param first the first number of b that is not 0; so it is with x
+ */
+export function forward(l: Float64Array, n: number, b: Float64Array, o = 0, first = 0): void {
+  for (let i = first; i < n; i++) {
     let sum = b[o + i]!;
-    for (let k = 0; k < i; k++) sum -= l[i * n + k]! * b[o + k]!;
+    for (let k = first; k < i; k++) sum -= l[i * n + k]! * b[o + k]!;
     b[o + i] = sum / l[i * n + i]!;
   }
 }

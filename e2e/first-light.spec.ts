@@ -67,7 +67,7 @@ test('files are brought in; bad ones are refused with place and reason', async (
     'winch.glb',
   ];
   await page.getByLabel('Choose files').setInputFiles(names.map(file));
-  await expect(page.getByText('7 files, 2 refused')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('7 files, 2 refused')).toBeVisible();
   await expect(page.getByText(/cut\.bvh, line \d+: 65 frames of 159 numbers are declared/)).toBeVisible();
   await expect(page.getByText(/although its name ends in \.glb/)).toBeVisible();
   await expect(page.getByText('it was read as centimetres', { exact: false })).toBeVisible();
@@ -166,7 +166,7 @@ test('a slot is set by hand, changes the result, and is undone', async () => {
 
 test('the result is kept with its provenance', async () => {
   await page.getByRole('button', { name: 'Keep as item' }).click();
-  await expect(page.getByText(/Deck walk on .* is in the library/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/Deck walk on .* is in the library/)).toBeVisible();
   await page.getByRole('link', { name: 'Library' }).click();
   await expect(strips()).toHaveCount(4);
   await strips().filter({ hasText: / on / }).click();
@@ -223,7 +223,7 @@ test('a change is shown at once and kept as a new item that knows where it comes
   await expect(panel.getByLabel('Name of the new item')).toHaveValue('Deck walk, frames 1 to 33, mirrored');
   await expect.poll(() => page.getByText('/ 33').count()).toBeGreaterThan(0);
   await panel.getByRole('button', { name: 'Keep as a new item' }).click();
-  await expect(strips()).toHaveCount(before + 1, { timeout: 20_000 });
+  await expect(strips()).toHaveCount(before + 1);
   await expect(page.getByText('Deck walk: frames 1 to 33, mirrored')).toBeVisible();
 });
 
@@ -270,7 +270,7 @@ test('a motion in two files comes in with its skeleton', async () => {
   writeFileSync(file('ferry_01.amc'), amc(Array.from({ length: 24 }, (_, f) => `root 0 17 ${f / 4} 0 0 0`)));
   await page.getByRole('link', { name: 'Intake' }).click();
   await page.getByLabel('Choose files').setInputFiles([file('ferry_01.amc'), file('ferry.asf')]);
-  await expect(page.getByRole('link', { name: 'ferry_01' })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole('link', { name: 'ferry_01' })).toBeVisible();
   await expect(page.getByText('24 frames at 120')).toBeVisible();
 });
 
@@ -307,7 +307,7 @@ test('a table of bare numbers comes in once somebody has said which columns are 
     await page.getByRole('option', { name: `columns ${first} to ${first + 2}`, exact: true }).click();
   }
   await dialog.getByRole('button', { name: 'Bring it in' }).click();
-  await expect(page.getByRole('link', { name: 'walk of a stranger' })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole('link', { name: 'walk of a stranger' })).toBeVisible();
   await expect(page.getByText('40 frames at 30')).toBeVisible();
 });
 

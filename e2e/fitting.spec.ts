@@ -36,9 +36,9 @@ test.beforeAll(async ({ browser }) => {
   await page
     .getByLabel('Choose files')
     .setInputFiles([...TAKES.map((t) => file(`${t}.bvh`)), file('skerry.glb'), file('pip.glb')]);
-  await expect(page.getByRole('link', { name: 'pip' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('link', { name: 'pip' })).toBeVisible();
   for (const t of TAKES) {
-    await expect(page.getByRole('link', { name: t })).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByRole('link', { name: t })).toBeVisible();
     const found = (await listed(`"${t}"`)).find((i) => i.name === t)!;
     id[t] = found.id;
     await call(page, 'PATCH', `/items/${found.id}`, { change: { folder: 'Ferry / Rail' } });
@@ -51,7 +51,7 @@ test.afterAll(() => page.close());
 const lanes = () => page.getByRole('region', { name: 'Trouble lanes' });
 const open = async (take: string, who: string, pane = 'trouble'): Promise<void> => {
   await page.goto(`/fitting?item=${id[take]}&cast=${id[who]}&pane=${pane}`);
-  await expect(page.getByText(/plants · worst slip/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/plants · worst slip/)).toBeVisible();
 };
 const stored = () => expect(page.getByRole('status').filter({ hasText: /^saved$/ })).toBeVisible();
 
@@ -84,7 +84,7 @@ test('a setting shows what differs, is stored, and goes along to the next source
   await expect(page.getByText('2.0 %')).toBeVisible();
   // the former pair has kept them, too
   await page.goto(`/fitting?item=${id['Limp after a stubbed toe']}&cast=${id.skerry}`);
-  await expect(page.getByText('2.0 %')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('2.0 %')).toBeVisible();
   await page.getByRole('button', { name: 'Reset hips lower' }).click();
   await page.keyboard.press('Control+z');
   await expect(page.getByText('2.0 %')).toBeVisible();
@@ -137,7 +137,7 @@ test('a wrong map shows in the trouble, is put right in the stage, and the resul
     location.reload();
   });
   await page.waitForLoadState();
-  await expect(head).toHaveAccessibleName(/empty on purpose/, { timeout: 30_000 });
+  await expect(head).toHaveAccessibleName(/empty on purpose/);
   await head.click();
   await page.getByLabel('Joint name').fill(rig.map.slots.head!.joint);
   await page.keyboard.press('Enter');
@@ -193,7 +193,7 @@ test('plants are moved, added, pinned and taken away; those found come back', as
   await stored();
   // a colleague who opens the link sees the same
   await page.reload();
-  await expect(page.getByText(/\d+ set by hand/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/\d+ set by hand/)).toBeVisible();
   await page.getByRole('button', { name: 'Back to plants as found' }).click();
   await expect(page.getByText(/\d+ found/)).toBeVisible();
 });
@@ -284,7 +284,7 @@ test('a correction by hand is set in the stage, keyed, and kept through another 
   });
   expect(put.status).toBe(200);
   await page.reload();
-  await expect(page.getByRole('button', { name: /Key of the left hand at frame/ })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('button', { name: /Key of the left hand at frame/ })).toBeVisible();
   await page.getByRole('button', { name: /Key of the left hand/ }).click();
   await page.getByRole('button', { name: 'Only around this frame' }).click();
   await expect(page.getByRole('button', { name: /Key of the left hand/ })).toHaveCount(3);
@@ -328,7 +328,7 @@ test('a whole folder goes onto two characters in one job; the worst stand first 
   await dialog.getByRole('button', { name: /Fit onto/ }).click();
   await page.getByRole('button', { name: 'Report' }).click();
   await expect(page).toHaveURL(/intake\?job=/);
-  await expect(page.getByRole('main').getByText('6 of 6')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('main').getByText('6 of 6')).toBeVisible();
   await expect(page.getByRole('link', { name: 'skerry does Limp after a stubbed toe' })).toBeVisible();
   // the count is told before the rows are asked for again
   const shown = page.locator('td [title^="Score"]');
@@ -340,9 +340,7 @@ test('a whole folder goes onto two characters in one job; the worst stand first 
   await page.getByRole('switch', { name: 'Keep arms and head within joint limits' }).click();
   await page.getByRole('button', { name: 'Make them again' }).click();
   await expect
-    .poll(async () => (await listed('"pip does Limp"')).find((i) => i.name.startsWith('pip does'))?.versions, {
-      timeout: 30_000,
-    })
+    .poll(async () => (await listed('"pip does Limp"')).find((i) => i.name.startsWith('pip does'))?.versions)
     .toBe(2);
 });
 
@@ -358,17 +356,17 @@ test('a fitting whose map was changed is out of date until it is fitted again', 
   const slots = { ...rig.map.slots, head: { joint: null, state: 'empty', why: 'empty on purpose' } };
   await call(page, 'PUT', `/rigs/${rig.id}/map`, { map: { slots }, version: rig.mapVersion });
   await page.goto(`/library?item=${kept.id}`);
-  await expect(page.getByText(/Out of date: the body map of skerry was changed/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/Out of date: the body map of skerry was changed/)).toBeVisible();
   await page.goto(`/cast?member=${id.skerry}&tab=made`);
-  await expect(page.getByText(/3 of 3 are out of date/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/3 of 3 are out of date/)).toBeVisible();
   await page.getByRole('button', { name: 'Fit all of them again' }).click();
-  await expect(page.getByText(/out of date/)).toHaveCount(0, { timeout: 60_000 });
+  await expect(page.getByText(/out of date/)).toHaveCount(0);
   await call(page, 'PUT', `/rigs/${rig.id}/map`, { map: { slots: rig.map.slots }, version: rig.mapVersion + 1 });
 });
 
 test('the cast page: readiness, proportions, a pose for matching and back, pairs, limits, a safe copy', async () => {
   await page.goto(`/cast?member=${id.skerry}`);
-  await expect(page.getByText('The foot does not roll over its toes')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('The foot does not roll over its toes')).toBeVisible();
   await page.getByRole('tab', { name: 'Body' }).click();
   await expect(page.getByText('forearm', { exact: true })).toBeVisible();
   await page.getByRole('tab', { name: /Rest pose/ }).click();
@@ -396,7 +394,7 @@ test('the cast page: readiness, proportions, a pose for matching and back, pairs
   await page.getByRole('button', { name: 'Delete the set Waving arm' }).click();
   await expect(page.getByText('Waving arm', { exact: true })).toHaveCount(0);
   await page.goto(`/cast?member=${id.skerry}&tab=sides`);
-  await expect(page.getByText('Waving arm')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('Waving arm')).toBeVisible();
 });
 
 test('another file takes a character’s place after its report, and goes again', async () => {
@@ -406,12 +404,12 @@ test('another file takes a character’s place after its report, and goes again'
   await page.getByRole('button', { name: 'Replace' }).click();
   await page.getByLabel('New file').setInputFiles(file('other.glb'));
   const dialog = page.getByRole('dialog');
-  await expect(dialog.getByText('Joints removed')).toBeVisible({ timeout: 30_000 });
+  await expect(dialog.getByText('Joints removed')).toBeVisible();
   await expect(
     dialog.getByText(/(Made for it so far|has been made for this character|was made for this character)/),
   ).toBeVisible();
   await dialog.getByRole('button', { name: 'Replace', exact: true }).click();
-  await expect(page.getByText(/skerry has a new file/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/skerry has a new file/)).toBeVisible();
   const rigOf = async (): Promise<string> =>
     (await call<{ rigId: string }>(page, 'GET', `/cast/${id.skerry}`)).body.rigId;
   const now = await rigOf();
@@ -427,11 +425,11 @@ test('a stand-in joins, its joints are tried, and it goes out as a file with wha
   await dialog.getByRole('radio', { name: /A-pose/ }).check();
   await dialog.getByRole('button', { name: 'Add to the cast' }).click();
   await expect(dialog).toHaveCount(0);
-  await expect(page.getByRole('textbox', { name: 'Name' })).toHaveValue('Deckhand', { timeout: 30_000 });
-  await expect(page.getByText('A: arms slanting')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole('textbox', { name: 'Name' })).toHaveValue('Deckhand');
+  await expect(page.getByText('A: arms slanting')).toBeVisible();
   await page.keyboard.press('t');
-  await expect(page.getByText('the head looks to either side')).toBeVisible({ timeout: 20_000 });
-  await expect(page.getByText('the left arm rises, elbow and wrist bend')).toBeVisible({ timeout: 40_000 });
+  await expect(page.getByText('the head looks to either side')).toBeVisible();
+  await expect(page.getByText('the left arm rises, elbow and wrist bend')).toBeVisible();
   await page.keyboard.press('t');
   await expect(page.getByText(/elbow and wrist bend/)).toHaveCount(0);
   const castId = new URL(page.url()).searchParams.get('member')!;
@@ -494,7 +492,7 @@ test('whoever may only look can try settings without storing them', async ({ bro
   const viewer = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
   await enter(viewer, 'teo');
   await viewer.goto(`/fitting?item=${id['Backing off from the winch']}&cast=${id.pip}`);
-  await expect(viewer.getByText(/plants · worst slip/)).toBeVisible({ timeout: 30_000 });
+  await expect(viewer.getByText(/plants · worst slip/)).toBeVisible();
   await viewer.getByRole('switch', { name: 'Hold soles' }).click();
   await expect(viewer.getByRole('button', { name: 'Reset plants' })).toBeVisible();
   await viewer.waitForTimeout(1200);

@@ -69,7 +69,7 @@ test('a folder comes in as one job with its folders; what is refused says why', 
   await page.goto('/intake');
   await page.getByLabel('Choose a folder').setInputFiles(join(folder, 'night'));
   const job = page.getByRole('region', { name: 'night' });
-  await expect(job.getByText(`${COUNT + 1} of ${COUNT + 1}`)).toBeVisible({ timeout: 90_000 });
+  await expect(job.getByText(`${COUNT + 1} of ${COUNT + 1}`)).toBeVisible();
   await expect(job.getByText('1 refused', { exact: true })).toBeVisible();
   await expect(job.getByText(/cut\.bvh.*line/)).toBeVisible();
   await page.goto('/library');
@@ -82,10 +82,10 @@ test('a folder comes in as one job with its folders; what is refused says why', 
 test('the very same folder again adds nothing; an archive is unpacked into its folder', async () => {
   await page.goto('/intake');
   await page.getByLabel('Choose a folder').setInputFiles(join(folder, 'night'));
-  await expect(page.getByText(/library, as 0[78]_/).first()).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/library, as 0[78]_/).first()).toBeVisible();
   await page.locator('input[type=file]').first().setInputFiles(join(folder, 'more.zip'));
   const job = page.getByRole('region', { name: 'more.zip' });
-  await expect(job.getByText('3 of 3')).toBeVisible({ timeout: 60_000 });
+  await expect(job.getByText('3 of 3')).toBeVisible();
   await page.goto('/library');
   await search('20_0');
   await expect(options()).toHaveCount(2);
@@ -242,7 +242,7 @@ test('saving over asks first and keeps the old version, which is shown beside an
   await panel.getByRole('switch', { name: 'Mirror' }).click();
   await panel.getByRole('button', { name: 'Save over …' }).click();
   await panel.getByRole('button', { name: 'Yes, save as version 2' }).click();
-  await expect(options().first()).toContainText('v2', { timeout: 20_000 });
+  await expect(options().first()).toContainText('v2');
   await page.keyboard.press('v');
   const dialog = page.getByRole('dialog');
   await dialog.getByRole('button', { name: 'Compare with current' }).click();
@@ -327,7 +327,7 @@ test('items stand in sequence: played on from one to the next, taken apart and p
   const leave = page.getByRole('button', { name: /from the sequence/ });
   await expect(leave).toHaveCount(1);
   await page.getByRole('button', { name: /^Play this, then/ }).click();
-  await expect(name).not.toHaveValue(first, { timeout: 15_000 });
+  await expect(name).not.toHaveValue(first);
   await options().first().click();
   await leave.click();
   await expect(page.getByText('leads to nothing yet')).toBeVisible();
@@ -362,10 +362,8 @@ test('a colleague’s change appears by itself; presence is shown', async () => 
   await expect(other.getByLabel('Name', { exact: true })).toHaveValue(name);
   await expect(page.getByText('Noor has this open as well')).toBeVisible();
   await other.getByLabel('Name', { exact: true }).fill(`${name}, calm`);
-  const since = Date.now();
   await other.keyboard.press('Enter');
-  await expect(options().filter({ hasText: `${name}, calm` })).toBeVisible({ timeout: 4000 });
-  expect(Date.now() - since).toBeLessThan(4000);
+  await expect(options().filter({ hasText: `${name}, calm` })).toBeVisible();
 });
 
 test('two who change the same see both versions, and nothing is lost', async () => {
@@ -403,7 +401,7 @@ test('a closed folder keeps an animator out until a librarian grants what was as
   await page.goto('/people');
   await expect(page.getByText('the night watch')).toBeVisible();
   await page.getByRole('button', { name: 'Grant' }).click();
-  await expect(other.getByLabel('Name', { exact: true })).not.toHaveAttribute('readonly', '', { timeout: 10_000 });
+  await expect(other.getByLabel('Name', { exact: true })).not.toHaveAttribute('readonly', '');
 });
 
 test('a viewer looks and exports, and is told what takes more', async ({ browser }) => {
@@ -440,7 +438,7 @@ test('a selection goes onto a character as one job with a report', async () => {
   await expect(dialog).toHaveCount(0);
   await page.goto('/intake');
   const job = page.getByRole('region', { name: new RegExp(`${COUNT / 2} items onto`) });
-  await expect(job.getByText(`${COUNT / 2} of ${COUNT / 2}`)).toBeVisible({ timeout: 60_000 });
+  await expect(job.getByText(`${COUNT / 2} of ${COUNT / 2}`)).toBeVisible();
   await job.getByRole('button', { name: new RegExp(`^${COUNT / 2} items onto`) }).click();
   await expect(job.getByText(/slip .* direction/).first()).toBeVisible();
 });

@@ -47,8 +47,8 @@ test.beforeAll(async ({ browser }) => {
   await enter(page);
   await page.goto('/intake');
   await page.getByLabel('Choose files').setInputFiles([captain, take]);
-  await expect(page.getByRole('link', { name: 'Paper captain' })).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByRole('link', { name: 'Paper, wave' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('link', { name: 'Paper captain' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Paper, wave' })).toBeVisible();
   const cast = (await call<Member[]>(page, 'GET', '/cast')).body;
   id.captain = cast.find((c) => c.name === 'Paper captain')!.id;
   const q = encodeURIComponent('"Paper, wave"');
@@ -134,7 +134,7 @@ test('its drawings stand in a table by label', async () => {
 
 test('a take drives it, a blink is copied by label, and no joint is changed by that', async () => {
   await page.goto(`/fitting?pane=drawings&item=${id.take}&cast=${id.captain}`);
-  await expect(page.getByText(/score \d+/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/score \d+/)).toBeVisible();
   await page.getByRole('button', { name: 'eye L', exact: true }).click();
   const choose = page.getByRole('toolbar', { name: 'Drawings of eye L' });
   for (const [steps, label] of [

@@ -55,13 +55,13 @@ test.beforeAll(async ({ browser }) => {
   await page.goto('/intake');
   await page.getByLabel('Choose files').setInputFiles(files);
   for (const [key, take] of Object.entries(TAKES)) {
-    await expect(page.getByRole('link', { name: called(take) })).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByRole('link', { name: called(take) })).toBeVisible();
     const q = encodeURIComponent(`"${called(take)}"`);
     const { items } = (await call<{ items: { id: string; name: string }[] }>(page, 'GET', `/items?q=${q}`)).body;
     id[key] = items.find((i) => i.name === called(take))!.id;
   }
   for (const who of ['tove', 'skerry'])
-    await expect(page.getByRole('link', { name: `${who} of the reel` })).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByRole('link', { name: `${who} of the reel` })).toBeVisible();
   const cast = (await call<{ id: string; name: string }[]>(page, 'GET', '/cast')).body;
   for (const who of ['tove', 'skerry']) id[who] = cast.find((c) => c.name === `${who} of the reel`)!.id;
 });
@@ -110,7 +110,7 @@ test('she walks, and sits down where she arrived without a jump', async () => {
   await times.press('Enter');
   await lay('sit');
   const mark = lanes().getByRole('button', { name: /^Join: crossfade/ });
-  await expect(mark).toBeVisible({ timeout: 30_000 });
+  await expect(mark).toBeVisible();
   await mark.click();
   await expect(panel().getByText('nothing that you would see')).toBeVisible();
   await expect(panel().getByText(/second item moved \d\.\d\d m/)).toBeVisible();
@@ -128,7 +128,7 @@ test('what they are most alike at is found, and taken by a press', async () => {
   const before = (await told()).members[0]!.base[1]!;
   await panel().getByRole('button', { name: 'Find where they meet best' }).click();
   const pairs = panel().getByRole('button', { name: /% apart$/ });
-  await expect(pairs.first()).toHaveAttribute('aria-pressed', 'true', { timeout: 30_000 });
+  await expect(pairs.first()).toHaveAttribute('aria-pressed', 'true');
   await stored();
   const after = (await told()).members[0]!.base[1]!;
   expect([after.at, after.from]).not.toEqual([before.at, before.from]);
@@ -344,7 +344,7 @@ test('all of it is put on another character, and baked into an item that knows w
   await page.getByRole('option', { name: 'skerry of the reel' }).click();
   await panel().getByRole('button', { name: 'Copy to this character' }).click();
   await expect(lanes().getByRole('button', { name: 'skerry of the reel', exact: true })).toBeVisible();
-  await expect(lanes().getByRole('button', { name: /^Join: bridge/ })).toHaveCount(2, { timeout: 30_000 });
+  await expect(lanes().getByRole('button', { name: /^Join: bridge/ })).toHaveCount(2);
   await panel().getByRole('button', { name: 'Bake into an item' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Name').fill('Evening on Skerry');
@@ -352,7 +352,7 @@ test('all of it is put on another character, and baked into an item that knows w
   await dialog.getByLabel('to frame').press('Tab');
   await dialog.getByRole('button', { name: 'Bake 90 frames' }).click();
   await page.getByRole('button', { name: 'Show', exact: true }).click();
-  await expect(page).toHaveURL(/library\?item=/, { timeout: 30_000 });
+  await expect(page).toHaveURL(/library\?item=/);
   const item = new URL(page.url()).searchParams.get('item');
   const { body } = await call<{ provenance: { how: string; reelName: string }; facts: { frameCount: number } }>(
     page,

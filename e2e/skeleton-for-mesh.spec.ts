@@ -34,7 +34,7 @@ test('a bare mesh is marked, looked at moving, and becomes a cast member', async
     .getByLabel('Mesh file')
     .setInputFiles({ name: 'Plain body.obj', mimeType: 'model/obj', buffer: Buffer.from(bareBody()) });
   const wrist = page.getByRole('button', { name: 'wrist L, from the front' });
-  await expect(wrist).toBeVisible({ timeout: 60_000 });
+  await expect(wrist).toBeVisible();
   await wrist.focus();
   await page.keyboard.press('ArrowRight');
   await expect(page.getByText('mirrored')).toBeVisible();
@@ -42,9 +42,9 @@ test('a bare mesh is marked, looked at moving, and becomes a cast member', async
   await expect(page.getByText('mirrored')).toHaveCount(0);
   await page.getByRole('button', { name: 'Make the skeleton' }).click();
   const accept = page.getByRole('button', { name: 'Accept into the cast' });
-  await expect(accept).toBeVisible({ timeout: 120_000 });
+  await expect(accept).toBeVisible();
   await page.getByLabel('Name in the cast').fill('Clay Pete');
   await accept.click();
-  await expect(page.getByText('Clay Pete').first()).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('Clay Pete').first()).toBeVisible();
   await expect(page.getByText('At most four joints move a vertex')).toBeVisible();
 });

@@ -59,7 +59,7 @@ test('poses are pinned, mixed by pointer, keys and stick, and a recording is kep
     await page.locator('aside button[aria-pressed]', { hasText: name }).first().click();
     await expect(pinned).toHaveCount(i + 1);
   }
-  const record = page.getByRole('button', { name: 'Record' });
+  const record = page.getByRole('button', { name: 'Record', exact: true });
   await expect(record).toBeEnabled();
   const plane = page.getByRole('application');
   await plane.hover({ position: { x: 30, y: 40 } });

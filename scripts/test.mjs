@@ -112,7 +112,7 @@ async function faults() {
 }
 
 /** Libraries that the browser's tests are shared out to, a browser each. */
-const LIBRARIES = 3;
+const LIBRARIES = 2;
 
 async function browser(chromium) {
   const libraries = [];

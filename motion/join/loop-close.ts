@@ -3,8 +3,19 @@ import type { Party } from '../body/party';
 import { yawBetween, yawQuat } from '../body/root-frame';
 import { pelvisOf } from '../bodymap/body-root';
 import { fadeOut } from '../math/fade-out';
-import { alignSigns, alignTurns, invertQuat, mulInvQuat, mulQuat, normalizeQuat, rotate3 } from '../math/quat';
+import {
+  alignSigns,
+  alignTurns,
+  copyQuat,
+  invertQuat,
+  mulInvQuat,
+  mulQuat,
+  normalizeQuat,
+  rotate3,
+} from '../math/quat';
 import { expQuat, logQuat } from '../math/rotation-vector';
+import { copy3, set3, sub3 } from '../math/vec';
+import { ChainReader } from '../motion/chain-reader';
 import { type Motion, PoseReader } from '../motion/motion';
 import { pickFrames } from '../motion/timing';
 import { mapTracks, pickTracks } from '../motion/tracks';
@@ -241,22 +252,31 @@ function spreadNumber(values: Float32Array, offset: number, stride: number, w: n
 
 /** Lays laps end to end, each moved by what the laps before it did; seam frames stand once. */
 export function layLaps(party: Party, motion: Motion, lap: Lap, times: number): Motion {
-  const { rig } = party;
-  const n = rig.names.length;
+  const n = party.rig.names.length;
   const last = motion.frameCount - 1;
   const frames = last * times + 1;
   const turns = new Float32Array(4 * n * frames);
-  const parts = Array.from({ length: times }, (_, i) =>
-    moveLap(party, motion, lap.turn * i, lap.from, lapOrigin(lap, i)),
+  const movers = lapMovers(party, motion);
+  const ways = readWays(party, motion, movers, lap.from);
+  const places = new Map(
+    [...new Set([...motion.places.map((t) => t.joint), ...movers])].map((j) => [j, new Float32Array(3 * frames)]),
   );
-  const joints = parts[0]!.places.map((t) => t.joint);
-  const places = new Map(joints.map((j) => [j, new Float32Array(3 * frames)]));
-  parts.forEach((part, i) => {
+  for (let i = 0; i < times; i++) {
     // the last frame of a lap is the first of the next
     const count = i === times - 1 ? last + 1 : last;
-    turns.set(part.turns.subarray(0, 4 * n * count), 4 * n * i * last);
-    for (const { joint, values } of part.places) places.get(joint)!.set(values.subarray(0, 3 * count), 3 * i * last);
-  });
+    turns.set(motion.turns.subarray(0, 4 * n * count), 4 * n * i * last);
+    for (const { joint, values } of motion.places) places.get(joint)!.set(values.subarray(0, 3 * count), 3 * i * last);
+    for (const way of ways)
+      moveLap(
+        way,
+        yawQuat(lap.turn * i),
+        lapOrigin(lap, i),
+        count,
+        turns.subarray(4 * n * i * last),
+        n,
+        places.get(way.joint)!.subarray(3 * i * last),
+      );
+  }
   alignTurns(turns, n, frames);
   const again = Float64Array.from({ length: frames }, (_, g) => (g === frames - 1 ? last : g % last));
   return {
@@ -277,50 +297,63 @@ function lapMovers({ rig, map }: Party, motion: Motion): number[] {
   return [topMover(rig, motion, carrier), ...others.filter((j) => jointMoves(rig, motion, j))];
 }
 
-/** The motion turned by `turn` about the upright through `from` and brought to `to` (x, z), rigidly, in the world. */
-function moveLap(
-  party: Party,
-  motion: Motion,
-  turn: number,
-  from: readonly [number, number],
-  to: readonly [number, number],
-): Motion {
-  const { rig } = party;
-  const n = rig.names.length;
+/** How a joint goes through a lap: F turns and places in the world, from where the lap begins, and those of what carries it. */
+interface Way {
+  readonly joint: number;
+  readonly turns: Float64Array;
+  readonly places: Float64Array;
+  readonly carrier: { readonly turns: Float64Array; readonly places: Float64Array } | undefined;
+}
+
+function readWays({ rig }: Party, motion: Motion, joints: readonly number[], from: readonly [number, number]): Way[] {
   const frames = motion.frameCount;
-  const turns = motion.turns.slice();
-  const places = new Map(motion.places.map((t) => [t.joint, t.values.slice()]));
-  const yaw = yawQuat(turn);
-  const reader = new PoseReader(rig, motion);
-  const movers = lapMovers(party, motion);
+  const reader = new ChainReader(rig, motion, joints);
+  const ways = joints.map((joint) => {
+    const room = () => ({ turns: new Float64Array(4 * frames), places: new Float64Array(3 * frames) });
+    return { joint, ...room(), carrier: rig.parents[joint]! < 0 ? undefined : room() };
+  });
+  for (let f = 0; f < frames; f++) {
+    const { r, p } = reader.at(f);
+    for (const { joint, turns, places, carrier } of ways) {
+      copyQuat(turns, 4 * f, r, 4 * joint);
+      set3(places, 3 * f, p[3 * joint]! - from[0], p[3 * joint + 1]!, p[3 * joint + 2]! - from[1]);
+      if (!carrier) continue;
+      const above = rig.parents[joint]!;
+      copyQuat(carrier.turns, 4 * f, r, 4 * above);
+      copy3(carrier.places, 3 * f, p, 3 * above);
+    }
+  }
+  return ways;
+}
+
+/** Writes a lap's way turned about the upright and brought to `to` (x, z), rigidly, in the world; what carries it stays. */
+function moveLap(
+  { joint, turns, places, carrier }: Way,
+  yaw: number[],
+  to: readonly [number, number],
+  count: number,
+  out: Float32Array,
+  n: number,
+  values: Float32Array,
+): void {
   const v = [0, 0, 0];
   const q = [0, 0, 0, 1];
-  for (const j of movers) {
-    const above = rig.parents[j]!;
-    const values = new Float32Array(3 * frames);
-    for (let f = 0; f < frames; f++) {
-      const { r, p } = reader.at(f);
-      const back =
-        above < 0 ? [0, 0, 0, 1] : [-r[4 * above]!, -r[4 * above + 1]!, -r[4 * above + 2]!, r[4 * above + 3]!];
-      mulQuat(q, 0, yaw, 0, r, 4 * j);
+  const back = [0, 0, 0, 1];
+  for (let f = 0; f < count; f++) {
+    mulQuat(q, 0, yaw, 0, turns, 4 * f);
+    rotate3(v, 0, yaw, 0, places, 3 * f);
+    v[0] = v[0]! + to[0];
+    v[2] = v[2]! + to[1];
+    if (carrier) {
+      invertQuat(back, 0, carrier.turns, 4 * f);
       mulQuat(q, 0, back, 0, q, 0);
-      normalizeQuat(q, 0);
-      turns.set(q, 4 * (f * n + j));
-      v[0] = p[3 * j]! - from[0];
-      v[1] = p[3 * j + 1]!;
-      v[2] = p[3 * j + 2]! - from[1];
-      rotate3(v, 0, yaw, 0, v, 0);
-      v[0] = v[0]! + to[0];
-      v[2] = v[2]! + to[1];
-      if (above >= 0) {
-        for (let k = 0; k < 3; k++) v[k] = v[k]! - p[3 * above + k]!;
-        rotate3(v, 0, back, 0, v, 0);
-      }
-      values.set(v, 3 * f);
+      sub3(v, 0, v, 0, carrier.places, 3 * f);
+      rotate3(v, 0, back, 0, v, 0);
     }
-    places.set(j, values);
+    normalizeQuat(q, 0);
+    out.set(q, 4 * (f * n + joint));
+    values.set(v, 3 * f);
   }
-  return { ...motion, turns, places: [...places].map(([joint, values]) => ({ joint, values })) };
 }
 
 /** Where the travel joint stands at the start of lap i. */
@@ -342,16 +375,17 @@ function moveBack(party: Party, motion: Motion, like: Motion): Motion {
   const a = new PoseReader(party.rig, like).at(0);
   const b = new PoseReader(party.rig, motion).at(0);
   const turn = yawBetween(a.r, 4 * joint, b.r, 4 * joint);
-  const moved = moveLap(
-    party,
-    motion,
-    turn,
-    [b.p[3 * joint]!, b.p[3 * joint + 2]!],
-    [a.p[3 * joint]!, a.p[3 * joint + 2]!],
-  );
   const n = party.rig.names.length;
-  alignTurns(moved.turns, n, moved.frameCount);
-  return moved;
+  const turns = motion.turns.slice();
+  const places = new Map(motion.places.map((t) => [t.joint, t.values.slice()]));
+  const to = [a.p[3 * joint]!, a.p[3 * joint + 2]!] as const;
+  for (const way of readWays(party, motion, lapMovers(party, motion), [b.p[3 * joint]!, b.p[3 * joint + 2]!])) {
+    const values = new Float32Array(3 * motion.frameCount);
+    moveLap(way, yawQuat(turn), to, motion.frameCount, turns, n, values);
+    places.set(way.joint, values);
+  }
+  alignTurns(turns, n, motion.frameCount);
+  return { ...motion, turns, places: [...places].map(([joint, values]) => ({ joint, values })) };
 }
 
 /** The last frame becomes exactly the first one, a lap later. */

@@ -214,9 +214,10 @@ function courseOf(
         goalTurn[f] = 0;
         continue;
       }
-      // the free end is in the air, not in the ground
-      const by = Math.max(-MOST_TIPPED, Math.min(MOST_TIPPED, turn[f]! * forward));
-      const free = held[f] === 1 ? Math.max(0, by) : Math.min(0, by);
+      // the free end is in the air, not in the ground, and no higher than the leg has it: a larger foot tips less
+      const most = Math.min(MOST_TIPPED, tipTo(ankle[2 * f + 1]! - height[f]!, held[f] === 1 ? foot.heel : foot.ball));
+      const by = turn[f]! * forward;
+      const free = held[f] === 1 ? Math.min(most, Math.max(0, by)) : Math.max(-most, Math.min(0, by));
       const near = flats.length > 0 ? Math.min(...flats.map((g) => Math.abs(g - f))) : ease;
       goalTurn[f] = forward * free * smoothstep(near / ease);
     }
@@ -252,6 +253,12 @@ function courseOf(
   }
   if (options.hold) between(course(), seen.fps);
   return course();
+}
+
+/** By how much a foot tips about a point of its sole until its ankle is at a height above it, radians; 0 where it is when flat. */
+function tipTo(height: number, [x, y]: readonly [number, number]): number {
+  const lever = Math.hypot(x, y);
+  return Math.max(0, Math.asin(Math.min(1, Math.max(-1, height / lever))) - Math.atan2(-y, Math.abs(x)));
 }
 
 /** Free feet go on from where they stood to where they will stand: what was changed at either end passes over in between. */

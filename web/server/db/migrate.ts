@@ -86,4 +86,5 @@ async function apply(connection: Connection, { sql, hash, at }: Migration): Prom
   await connection.query(`delete from ${STEPS} where at = ?`, [at]);
 }
 
-if (/\bdb\/migrate\.ts$|\bserver\/migrate\.mjs$/.test(process.argv[1] ?? '')) await migrateDatabase(process.env.VELVET_DATABASE ?? '');
+if (/\bdb\/migrate\.ts$|\bserver\/migrate\.mjs$/.test(process.argv[1] ?? ''))
+  await migrateDatabase(process.env.VELVET_DATABASE ?? '');

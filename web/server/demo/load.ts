@@ -205,4 +205,5 @@ export async function loadDemo(url: string, withWorld: boolean): Promise<void> {
   }
 }
 
-if (/\b(demo|server)\/load\.(ts|mjs)$/.test(process.argv[1] ?? '')) await loadDemo(process.env.VELVET_DATABASE ?? '', inDemo());
+if (/\b(demo|server)\/load\.(ts|mjs)$/.test(process.argv[1] ?? ''))
+  await loadDemo(process.env.VELVET_DATABASE ?? '', inDemo());

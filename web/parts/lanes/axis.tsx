@@ -177,6 +177,12 @@ function useZoom(
       Object.assign(ground.style, { transform: by ?? '', willChange: by ? 'transform' : '' });
       ground.parentElement!.style.overflowX = by ? 'clip' : '';
     }
+    // what stands at a frame keeps its shape and goes along
+    for (const mark of box.current?.querySelectorAll<HTMLElement>('[data-frame]') ?? []) {
+      const frame = Number(mark.dataset.frame);
+      const by = view && wide * ((frame - view.start) / view.shown - (frame - start) / shown);
+      mark.style.transform = by === null ? '' : `translateX(${by}px)`;
+    }
   };
   const latest = useRef({ stretch, drawn, frames, onView });
   useLayoutEffect(() => {

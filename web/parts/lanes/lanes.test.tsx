@@ -51,12 +51,13 @@ describe('zooming by the wheel', () => {
               <i key={i} />
             ))}
           </Lane>
+          <b data-frame={250} />
         </TimeAxis>
       </section>,
     );
     const box = screen.getByRole('region', { name: 'lanes' });
     const ground = box.querySelector<HTMLElement>('[data-ground]')!;
-    return { tell, box, ground };
+    return { tell, box, ground, mark: box.querySelector<HTMLElement>('b')! };
   };
   test('lanes of few elements are drawn anew at once', () => {
     const { tell, box, ground } = zoomed(3);
@@ -69,11 +70,13 @@ describe('zooming by the wheel', () => {
 
   test('of many, they are stretched meanwhile, and drawn when the wheel rests', () => {
     jest.useFakeTimers();
-    const { tell, box, ground } = zoomed(400);
+    const { tell, box, ground, mark } = zoomed(400);
     fireEvent.wheel(box, { deltaY: -40, ctrlKey: true, clientX: 96 });
     fireEvent.wheel(box, { deltaY: -40, ctrlKey: true, clientX: 96 });
     expect(tell).not.toHaveBeenCalled();
     expect(ground.style.transform).toMatch(/^translateX\(-?0px\) scaleX\(1\.22\d*\)$/);
+    // the lane is a pixel wide here: what stood in its middle goes along, and is not stretched
+    expect(mark.style.transform).toMatch(/^translateX\(0\.110\d*px\)$/);
     jest.advanceTimersByTime(150);
     expect(tell).toHaveBeenCalledTimes(1);
     expect((tell.mock.calls[0] as [{ start: number; shown: number }])[0]).toEqual({

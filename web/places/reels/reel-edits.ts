@@ -444,7 +444,6 @@ export function moveCameraKey(reel: ReelContent, id: string, from: number, to: n
   return setCameraKey(setCameraKey(reel, id, from, null), id, to, shot);
 }
 
-/** A key of a number set at a frame; null: from there on what lies beneath counts again. */
 /** What shows from a frame on; null lets what lies beneath show again. A key that repeats what shows already goes. */
 export const setLabelKey = (
   reel: ReelContent,
@@ -471,7 +470,7 @@ export const setLabelKeys = (reel: ReelContent, id: string, name: string, keys: 
     return lanes.length > 0 ? { ...rest, labels: lanes.sort((a, b) => (a.name < b.name ? -1 : 1)) } : rest;
   });
 
-/** A number of a member at a frame. */
+/** A key of a number set at a frame; null: from there on what lies beneath counts again. */
 export const setLevelKey = (
   reel: ReelContent,
   id: string,

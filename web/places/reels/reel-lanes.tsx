@@ -141,16 +141,17 @@ function Ruler({ reel, range, onMarker }: ReelLanesProps) {
                 style={{ left: x(range.start), width: Math.max(2, x(range.end + 1) - x(range.start)) }}
               />
             )}
-            {marks.map((f) => (
-              <span
-                key={f}
-                className="absolute bottom-0 border-l border-line pl-1 text-[11px] text-muted"
-                style={{ left: x(f) }}
-              >
-                {f + 1}
-              </span>
-            ))}
           </Ground>
+          {marks.map((f) => (
+            <span
+              key={f}
+              data-frame={f}
+              className="absolute bottom-0 border-l border-line pl-1 text-[11px] text-muted"
+              style={{ left: x(f) }}
+            >
+              {f + 1}
+            </span>
+          ))}
         </div>
         {reel.markers.map((m) => (
           <MarkerFlag key={m.id} marker={m} onMove={(f) => onMarker(m, f)} />
@@ -166,6 +167,7 @@ function MarkerFlag({ marker, onMove }: { marker: Marker; onMove: (frame: number
     <button
       type="button"
       title={texts.frame2(marker.name, marker.frame + 1)}
+      data-frame={marker.frame}
       className="absolute top-0 max-w-28 -translate-x-px truncate rounded-r-sm border-l-2 border-brass bg-raised px-1 text-[10.5px] text-brass-text"
       style={{ left: x(marker.frame) }}
       onClick={() => clock.seekFrame(marker.frame)}

@@ -86,6 +86,7 @@ export {
 export { type LottieFile, type LottieOptions, toLottie } from './cutout/lottie';
 export { isLottie } from './cutout/lottie-layers';
 export { type LottieScene, sceneFromLottie } from './cutout/lottie-scene';
+export { type JointMarks, MARKED_JOINTS, putTogether } from './cutout/marked-joints';
 export {
   type DrawnFigure,
   type MergedDrawing,

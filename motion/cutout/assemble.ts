@@ -12,6 +12,8 @@ import { type FoundArt, findSvgParts } from './svg-parts';
 export interface AssembleOptions {
   /** Height of the figure, metres. */
   readonly heightM?: number;
+  /** Metres for each of the picture's units, where that is settled. */
+  readonly unit?: number;
 }
 
 /** What a joint is while the figure is put together. */
@@ -40,7 +42,7 @@ export const cutoutFromSvg = (bytes: Uint8Array, options: AssembleOptions = {}):
   assemble(findSvgParts(bytes), options);
 
 /** A figure from parts that were found; see cutoutFromSvg. */
-export function assemble(found: FoundArt, { heightM = 1.7 }: AssembleOptions = {}): CutoutFigure {
+export function assemble(found: FoundArt, { heightM = 1.7, unit: given }: AssembleOptions = {}): CutoutFigure {
   const read = readParts(found);
   const joints = draftJoints(read, found.together);
   const body = read.parts.filter((p) => p.kind !== 'backdrop' && p.shown);
@@ -48,7 +50,7 @@ export function assemble(found: FoundArt, { heightM = 1.7 }: AssembleOptions = {
   const bottom = (list: readonly ReadPart[]): number => Math.max(...list.map((p) => shownBox(p)[1] + shownBox(p)[3]));
   const top = Math.min(...body.map((p) => shownBox(p)[1]));
   const ground = bottom(feet.length > 0 ? feet : body);
-  const unit = heightM / Math.max(1e-9, ground - top);
+  const unit = given ?? heightM / Math.max(1e-9, ground - top);
   const hips = joints.find((j) => j.slot === 'hips')!;
   const origin: [number, number] = [hips.pivot[0], ground];
   return build(found, read, joints, { unit, origin });
@@ -201,7 +203,8 @@ function draftJoints(read: ReadFigure, together: FoundArt['together']): Draft[] 
         const at = carrier ? pivotBetween(grid, part.laid, carrier, away, i === 0 ? start : (on.end ?? start)) : start;
         const joint = add(`${slotLabel(kind + side)}`, kind + side, on, part, at);
         if (on !== parent) on.end = joint.pivot;
-        joint.end = kind === 'foot' ? toeEnd(read, part.laid, joint.pivot) : farEnd(part.laid, joint.pivot);
+        joint.end =
+          part.found.end ?? (kind === 'foot' ? toeEnd(read, part.laid, joint.pivot) : farEnd(part.laid, joint.pivot));
         on = joint;
       });
       // alternates of a limb drawn as groups of their own, and what else is called alike, goes with it

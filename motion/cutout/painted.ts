@@ -26,7 +26,7 @@ export function paintedIn(
 }
 
 /** Outlines of a drawing's markup; undefined where it cannot be read, as markup by hand may be. */
-function shapesIn(defs: string, svg: string): Shape[] | undefined {
+export function shapesIn(defs: string, svg: string): Shape[] | undefined {
   try {
     const text = `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"><defs>${defs}</defs>${svg}</svg>`;
     const { root } = readSvg(new TextEncoder().encode(text));

@@ -50,11 +50,11 @@ export function readParts(art: FoundArt): ReadFigure {
       side,
       view,
       state: kind ? 'sure' : 'guessed',
-      why: kind ? 'by its name' : 'by nothing yet',
+      why: kind ? (found.pivot && art.marked ? 'by the joints that were marked' : 'by its name') : 'by nothing yet',
     };
   });
   findBackdrop(grid, parts);
-  byShape(grid, parts);
+  if (!art.marked) byShape(grid, parts);
   const { facing, why } = findFacing(parts);
   const mirrored = findSides(parts, facing, notes);
   return { grid, parts, facing, facingWhy: why, mirrored, notes };

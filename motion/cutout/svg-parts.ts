@@ -23,6 +23,8 @@ export interface FoundPart {
   readonly drawings: readonly FoundDrawing[];
   /** Where its author marked the pivot, in the picture's units. */
   readonly pivot: readonly [number, number] | undefined;
+  /** Where somebody marked the far end of its bone. */
+  readonly end?: readonly [number, number] | undefined;
 }
 
 /** A layered drawing taken apart. */
@@ -33,6 +35,8 @@ export interface FoundArt {
   readonly defs: string;
   readonly parts: readonly FoundPart[];
   readonly notes: readonly string[];
+  /** Somebody marked the joints: what a part is does not follow from its shape. */
+  readonly marked?: boolean | undefined;
   /** Whether one part always goes with another, in a file that moves; one that does not has a joint of its own. */
   readonly together?: ((part: FoundPart, carrier: FoundPart) => boolean) | undefined;
 }

@@ -1,6 +1,6 @@
 'use client';
 
-import { defaultLimits } from '@velvet-reel/motion';
+import { defaultLimits, type JointMarks } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { Archive, ArchiveRestore, CopyPlus, Download, FileUp } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -29,8 +29,10 @@ import { TabList, TabPanel, Tabs } from '@/ui/tabs';
 import { bindTurns, CastStage, type CastView } from './cast-stage';
 import { CutoutStage } from './cutout/cutout-stage';
 import { DrawingsTab } from './cutout/drawings-tab';
+import { MarkTab } from './cutout/mark-tab';
+import { marksFrom, suggestMark } from './cutout/marks';
 import { PartsTab } from './cutout/parts-tab';
-import { useCutoutEditing } from './cutout/use-cutout';
+import { useCutoutEditing, useMarking } from './cutout/use-cutout';
 import { ExportCharacterDialog } from './export-character-dialog';
 import { ProofWords } from './proof-words';
 import { ReplaceDialog } from './replace-dialog';
@@ -88,6 +90,14 @@ export function MemberPage(p: MemberPageProps) {
   const art = useArt(member.assets.art);
   const editing = useCutoutEditing(member);
   const [litJoint, setLitJoint] = useState<string | null>(null);
+  const marking = useMarking(member);
+  const [marked, setMarks] = useState<JointMarks | null>(null);
+  const marks = tab === 'parts' ? marked : null;
+  const mark = (slot: string, at: readonly [number, number] | null): void =>
+    setMarks((all) => {
+      const { [slot]: _, ...rest } = all ?? {};
+      return at ? { ...rest, [slot]: at } : rest;
+    });
   const paper =
     seen.cutout && art && art.pivots.length === seen.cutout.parts.length ? { rig: seen.cutout, art } : undefined;
   const { saved } = useDocuments();
@@ -186,6 +196,8 @@ export function MemberPage(p: MemberPageProps) {
                 mayChange={mayChange}
                 onLit={setLitJoint}
                 onPivot={(joint, at) => editing.change({ pivots: { [joint]: at } }, texts.movedThePivotOf(joint))}
+                marks={marks}
+                onMark={mark}
               />
             ) : (
               <CastStage
@@ -301,7 +313,18 @@ export function MemberPage(p: MemberPageProps) {
                     variantOf={p.members.find((m) => m.id === member.variantOf)}
                   />
                 )}
-                {tab === 'parts' && paper && (
+                {tab === 'parts' && paper && marks && (
+                  <MarkTab
+                    marks={marks}
+                    lit={litJoint}
+                    busy={marking.busy}
+                    onLit={setLitJoint}
+                    onHas={(slot, there) => mark(slot, there ? suggestMark(slot, marks, paper.art, paper.rig) : null)}
+                    onKeep={() => void marking.keep(marks).then((done) => done && setMarks(null))}
+                    onLeave={() => setMarks(null)}
+                  />
+                )}
+                {tab === 'parts' && paper && !marks && (
                   <PartsTab
                     member={member}
                     rig={paper.rig}
@@ -311,6 +334,7 @@ export function MemberPage(p: MemberPageProps) {
                     mayChange={mayChange}
                     editing={editing}
                     onLit={setLitJoint}
+                    onMark={() => setMarks(marksFrom(paper.rig, paper.art, rig.map))}
                   />
                 )}
                 {tab === 'drawings' && paper && (

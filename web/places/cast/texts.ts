@@ -134,6 +134,8 @@ export const cutoutStage = {
   pins: 'Pins',
   pivotOf: (name: string | number): string => `Pivot of ${name}`,
   pullApart: 'pull apart',
+  marks: 'Marked joints',
+  markOf: (slot: string): string => `Mark of the ${slot}`,
 };
 
 export const drawingsTab = {
@@ -296,6 +298,19 @@ export const partsTab = {
   swingsAfter: 'swings after',
   changedHowMuchSwings: (joint: string | number): string => `Changed how much ${joint} swings`,
   drawings: (drawings: string | number): string => ` · ${drawings} drawings`,
+  markTheJoints: 'Mark the joints …',
+  whenPartsWereTaken: 'Where parts were taken for what they are not, show where the figure turns',
+};
+
+export const markTab = {
+  markTheJoints: 'Mark the joints',
+  dragEachMark:
+    'Drag each mark to where the figure turns. Leave out what it does not have: an arm drawn in one piece needs no elbow.',
+  drawingsStay: 'The drawings stay as they are. What lies along a line becomes that part of the body.',
+  putItTogether: 'Put it together',
+  leaveIt: 'Leave it as it was',
+  markedTheJointsOf: (name: string): string => `Marked the joints of ${name}`,
+  isPutTogether: (name: string, found: number): string => `${name} is put together by ${found} marks`,
 };
 
 export const proofWords = {

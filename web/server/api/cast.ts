@@ -1,4 +1,4 @@
-import { KEY_CURVES, STAND_IN_HEIGHT } from '@velvet-reel/motion';
+import { type JointMarks, KEY_CURVES, MARKED_JOINTS, STAND_IN_HEIGHT } from '@velvet-reel/motion';
 import { z } from 'zod';
 import {
   assets,
@@ -23,7 +23,7 @@ import { download, immutable } from '../http';
 import { noteAudit } from '../services/audit';
 import { batch } from '../services/batches';
 import { addCast, castRig, changeCast, copyCast, drawnRig, fileBytes, getCast, listCast } from '../services/cast';
-import { addDrawings, changeCutout, keepDrawings } from '../services/cutouts';
+import { addDrawings, changeCutout, keepDrawings, markCutout } from '../services/cutouts';
 import { keepDestination, listDestinations, removeDestination } from '../services/destinations';
 import { getFitting, saveFitting, writeFitting } from '../services/fitting-documents';
 import { conditionsOf, exportCharacter } from '../services/fittings';
@@ -285,6 +285,20 @@ export const castEndpoints: Endpoint[] = [
       change: cutoutChange,
     }),
     run: ({ person, params, body }) => changeCutout(database(), person, params.id, body.rigId, body.change),
+  }),
+  endpoint({
+    method: 'POST',
+    path: '/cast/{id}/joints',
+    summary: 'Put a cut-out together anew by joints that are marked in its picture',
+    about,
+    need: 'change',
+    heavy: true,
+    params: idParams,
+    body: z.object({
+      rigId: id.describe('The rig that was shown: somebody else’s change since is not overwritten'),
+      marks: z.partialRecord(z.enum(MARKED_JOINTS), pictured).describe('By slot: where the joint lies in the picture'),
+    }),
+    run: ({ person, params, body }) => markCutout(database(), person, params.id, body.rigId, body.marks as JointMarks),
   }),
   endpoint({
     method: 'POST',

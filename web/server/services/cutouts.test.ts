@@ -7,7 +7,7 @@ import { FIT_DEFAULTS } from '../../wishes/wishes';
 import { readSkeleton, testDatabase, type World } from '../test/world';
 import { readFile } from '../threads/work';
 import { assetBytes, changeCast, getCast } from './cast';
-import { addDrawings, changeCutout, keepDrawings } from './cutouts';
+import { addDrawings, changeCutout, keepDrawings, markCutout } from './cutouts';
 import { exportItem, fitAgain, keepFitting } from './fittings';
 import { takeIn } from './intake';
 import { getItem, keysOf } from './items';
@@ -20,8 +20,9 @@ beforeAll(async () => {
 afterAll(() => w.close());
 
 /** A paper figure in the cast, drawn with some traits. */
-async function figure(name: string, seed: number): Promise<string> {
-  const svg = paperFigure(paperTraits(seed, { language: 'plain', facing: 'front' })).svg;
+const figure = (name: string, seed: number): Promise<string> =>
+  figureOf(name, paperFigure(paperTraits(seed, { language: 'plain', facing: 'front' })).svg);
+async function figureOf(name: string, svg: string): Promise<string> {
   const outcome = await readFile({ bytes: new TextEncoder().encode(svg), name: `${name}.svg` });
   if (!('ok' in outcome)) throw new Error(outcome.refused.message);
   return (await takeIn(w.db, outcome.ok, { fileName: `${name}.svg`, bytes: svg.length }, w.personId)).result.cast[0]!
@@ -54,6 +55,24 @@ test('another figure’s drawings are told first, then added, and taken back by 
   const again = await addDrawings(w.db, w.person, own, await rigOf(own), { cast: other }, { only: [part] });
   expect(again.changed).toBeUndefined();
   await changeCast(w.db, w.person, own, changed!.undo);
+  expect(await rigOf(own)).toBe(base);
+});
+
+test('a figure without names is put together by marked joints, and taken back by undo', async () => {
+  const { svg, pivots } = paperFigure(paperTraits(4, { language: 'none', facing: 'front', hat: false }));
+  const own = await figureOf('Unnamed', svg);
+  const base = await rigOf(own);
+  const { upperArmL, ...marks } = pivots;
+  const { undo } = await markCutout(w.db, w.person, own, base, marks);
+  const { map } = await getRig(w.db, await rigOf(own));
+  expect(map.slots.shinR).toMatchObject({ state: 'sure' });
+  expect(map.slots.upperArmL).toMatchObject({ state: 'missing', joint: null });
+  const { art } = await drawn(own);
+  expect(art.drawings).toHaveLength(new Set(art.drawings.map((d) => d.part)).size);
+  // the page showed another rig
+  await expect(markCutout(w.db, w.person, own, base, marks)).rejects.toMatchObject({ code: 'changed-meanwhile' });
+  await expect(markCutout(w.db, w.person, own, await rigOf(own), { head: [1, 1] })).rejects.toThrow('Mark the hips');
+  await changeCast(w.db, w.person, own, undo);
   expect(await rigOf(own)).toBe(base);
 });
 

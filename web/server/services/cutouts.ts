@@ -1,12 +1,14 @@
 import {
   artFromJson,
   artToJson,
+  type BodyMapJson,
   bodyMapFromJson,
   type CutoutChange,
   type DrawnFigure,
   drawingsOf,
   editCutout,
   flatSkeleton,
+  type JointMarks,
   type MergeReport,
   MotionError,
   mergeDrawings,
@@ -22,7 +24,7 @@ import type { Person } from '../auth/person';
 import type { Database } from '../db/client';
 import { bodyMaps } from '../db/schema';
 import { Refusal } from '../errors';
-import { drawingSetInThread } from '../threads/pool';
+import { drawingSetInThread, markJointsInThread } from '../threads/pool';
 import { assetBytes, type CastChange, changeCast, getCast, keepFigure } from './cast';
 import { addItem, getItem, motionBytes } from './items';
 import { demandFolders } from './rights';
@@ -50,6 +52,27 @@ export function changeCutout(
       refusing(() => editCutout(figure.rig, figure.art, change)),
     );
   });
+}
+
+/**
+ * Puts a cut-out together anew by joints that were marked; see putTogether. Its body map is what was marked.
+ * @param base the rig that the page showed
+ * @throws Refusal 409 where somebody else has changed the figure since, 422 for a body in space, 400 for marks that cannot be
+ */
+export async function markCutout(
+  db: Database,
+  person: Pick<Person, 'id'>,
+  castId: string,
+  base: string,
+  marks: JointMarks,
+): Promise<ChangedCutout> {
+  const { rig, art } = await db.transaction((tx) => drawnFigure(tx, castId, base));
+  const made = await markJointsInThread({ rig: rigToJson(rig), art: artToJson(art), marks });
+  const next = rigFromJson(made.rig);
+  if (next.kind !== 'cutout') throw new Error('A cut-out was made a body in space.');
+  return db.transaction(async (tx) =>
+    keepDrawn(tx, person, await drawnFigure(tx, castId, base), { rig: next, art: artFromJson(made.art) }, made.map),
+  );
 }
 
 /** What bringing in another figure's drawings does, or did. */
@@ -150,18 +173,23 @@ async function keepDrawn(
   person: Pick<Person, 'id'>,
   { member, known }: KeptFigure,
   next: DrawnFigure,
+  map?: BodyMapJson,
 ): Promise<ChangedCutout> {
   const kept = await keepRig(tx, {
     rig: rigToJson(next.rig),
     identity: rigIdentity(next.rig),
-    map: known.map,
+    map: map ?? known.map,
     restKind: known.restKind,
     restPose: null,
     heightM: member.heightM,
   });
   if (!kept.known) {
     const { limits, pairs, sets } = known;
-    await tx.update(bodyMaps).set({ limits, pairs, sets }).where(eq(bodyMaps.rigId, kept.id));
+    // pairs and sets name joints: of those that were marked there may be others
+    await tx
+      .update(bodyMaps)
+      .set(map ? { limits } : { limits, pairs, sets })
+      .where(eq(bodyMaps.rigId, kept.id));
   }
   const art = await keepFigure(tx, undefined, new TextEncoder().encode(JSON.stringify(artToJson(next.art))));
   const { assets, floorM, skin, heightM, vertexCount } = member;

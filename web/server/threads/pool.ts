@@ -14,6 +14,8 @@ import type {
   DrawingSetOrder,
   ExportOrder,
   FitOrder,
+  MarkedFigure,
+  MarkOrder,
   Outcome,
   ReadClip,
   ReadFile,
@@ -181,6 +183,7 @@ export const sceneInThread = (order: SceneOrder): Promise<Uint8Array> => run('wr
 export const bakeInThread = (order: BakeOrder): Promise<ReadClip> => run('bakeReel', order);
 export const changeInThread = (order: ChangeOrder): Promise<ReadClip> => run('changeMotion', order);
 export const drawingSetInThread = (order: DrawingSetOrder): Promise<ReadClip> => run('makeDrawingSet', order);
+export const markJointsInThread = (order: MarkOrder): Promise<MarkedFigure> => run('markJoints', order);
 export const exportInThread = (order: ExportOrder): Promise<Uint8Array> => run('exportFile', order);
 export const exportCharacterInThread = (order: CharacterOrder): Promise<Uint8Array> => run('exportCharacter', order);
 

@@ -23,6 +23,7 @@ export const bakeReel = handing(work.bakeReel);
 export const writeReel = handing(work.writeReel);
 export const changeMotion = handing(work.changeMotion);
 export const makeDrawingSet = handing(work.makeDrawingSet);
+export const markJoints = handing(work.markJoints);
 export const fitMotion = handing(work.fitMotion);
 export const exportFile = handing(work.exportFile);
 export const exportCharacter = handing(work.exportCharacter);

@@ -11,6 +11,7 @@ import {
   bodyMapFromJson,
   bodyMapToJson,
   type CutoutArt,
+  type CutoutArtJson,
   type CutoutFigure,
   type CutoutKeys,
   type CutoutScene,
@@ -33,6 +34,7 @@ import {
   guessBodyMap,
   importFile,
   isLottie,
+  type JointMarks,
   type KeyCurves,
   laidOf,
   type Motion,
@@ -46,6 +48,7 @@ import {
   PoseReader,
   packMotion,
   poseFeatures,
+  putTogether,
   type ReelCamera,
   ReelEvaluator,
   type ReelMember,
@@ -456,6 +459,29 @@ export function makeDrawingSet({ source, parts }: DrawingSetOrder): Promise<Outc
     const party = partyFromJson(source);
     if (!party.cutout) throw new MotionError('bad-argument', 'Only a cut-out has drawings.');
     return keepable(party, '', drawingSet(party.cutout, parts));
+  });
+}
+
+/** A cut-out whose joints somebody marked. */
+export interface MarkOrder {
+  rig: RigJson;
+  art: CutoutArtJson;
+  marks: JointMarks;
+}
+
+/** A cut-out put together anew, as it is kept. */
+export interface MarkedFigure {
+  rig: RigJson;
+  art: CutoutArtJson;
+  map: BodyMapJson;
+}
+
+export function markJoints({ rig: json, art: drawn, marks }: MarkOrder): Promise<Outcome<MarkedFigure>> {
+  return guarded(() => {
+    const given = rigFromJson(json);
+    if (given.kind !== 'cutout') throw new MotionError('bad-argument', 'Only a cut-out has joints to mark.');
+    const { rig, art, map } = putTogether({ rig: given, art: artFromJson(drawn) }, marks);
+    return { rig: rigToJson(rig), art: artToJson(art), map: bodyMapToJson(map, flatSkeleton(rig)) };
   });
 }
 

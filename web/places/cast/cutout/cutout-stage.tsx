@@ -1,7 +1,6 @@
 'use client';
 
-import { type CutoutArt, type CutoutRig, restMotion, restPose } from '@velvet-reel/motion';
-import { clsx } from 'clsx';
+import { type CutoutArt, type CutoutRig, type JointMarks, restMotion } from '@velvet-reel/motion';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import type { CastMember } from '@/contract';
 import type { Playable } from '@/solver/solve';
@@ -9,6 +8,8 @@ import type { Clock } from '@/stage/clock';
 import { type FlatHandle, FlatStage, type FlatView } from '@/stage/flat-stage';
 import { Slider } from '@/ui/slider';
 import { cutoutStage as texts } from '../texts';
+import { inwards, markName, placesOf } from './marks';
+import { Pin } from './pin';
 
 interface CutoutStageProps {
   member: CastMember;
@@ -22,6 +23,9 @@ interface CutoutStageProps {
   mayChange: boolean;
   onLit: (joint: string | null) => void;
   onPivot: (joint: string, at: readonly [number, number]) => void;
+  /** Joints that are being marked, by slot, in place of the pins. */
+  marks: JointMarks | null;
+  onMark: (slot: string, at: readonly [number, number] | null) => void;
 }
 
 /** A figure on its threads: pulled apart, every piece hangs on what it is pinned to, and pins can be dragged. */
@@ -32,11 +36,11 @@ export function CutoutStage(p: CutoutStageProps) {
   const [drag, setDrag] = useState<{ joint: number; at: [number, number] } | null>(null);
   const stage = useRef<FlatHandle | null>(null);
   const still = useMemo(() => restMotion(rig), [rig]);
-  const joints = useMemo(() => places(rig, art), [rig, art]);
+  const joints = useMemo(() => placesOf(rig, art), [rig, art]);
   const middles = useMemo(() => offsets(rig, joints), [rig, joints]);
   const reach = useMemo(() => Math.max(...middles.map((m) => Math.max(Math.abs(m[0]), Math.abs(m[1])))), [middles]);
   const playing = motion !== undefined;
-  const pulled = playing ? 0 : share;
+  const pulled = playing || p.marks ? 0 : share;
   const apart = useCallback(
     (part: number): readonly [number, number] => {
       const by = middles[rig.parts[part]!.joint]!;
@@ -45,7 +49,7 @@ export function CutoutStage(p: CutoutStageProps) {
     [middles, rig, pulled],
   );
   const onView = useCallback((v: FlatView) => setView(v), []);
-  const litJoint = p.lit === null ? -1 : rig.names.indexOf(p.lit);
+  const litJoint = p.lit === null || p.marks ? -1 : rig.names.indexOf(p.lit);
   const litPart = litJoint < 0 ? null : rig.parts.findIndex((part) => part.joint === litJoint);
   const onPage = (at: readonly [number, number], joint: number): [number, number] => {
     const by = joint < 0 ? [0, 0] : middles[joint]!;
@@ -54,8 +58,8 @@ export function CutoutStage(p: CutoutStageProps) {
   const toPicture = (e: React.PointerEvent, joint: number): [number, number] | undefined => {
     const box = e.currentTarget.closest('[data-flat]')?.getBoundingClientRect();
     const at = box && stage.current?.toPicture(e.clientX - box.left, e.clientY - box.top);
-    const by = middles[joint]!;
-    return at && [at[0] - pulled * by[0], at[1] - pulled * by[1]];
+    const by = joint < 0 ? [0, 0] : middles[joint]!;
+    return at && [at[0] - pulled * by[0]!, at[1] - pulled * by[1]!];
   };
   const nudge = (joint: number, dx: number, dy: number): void => {
     const [x, y] = joints[joint]!;
@@ -75,7 +79,7 @@ export function CutoutStage(p: CutoutStageProps) {
         handle={stage}
         onView={onView}
       >
-        {view && !playing && (
+        {view && !playing && p.marks === null && (
           <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-label={texts.pins}>
             <title>{texts.pins}</title>
             {rig.names.map((name, j) => {
@@ -94,60 +98,69 @@ export function CutoutStage(p: CutoutStageProps) {
                     />
                   )}
                   {far && <circle cx={tx} cy={ty} r={3} className="fill-brass" />}
-                  <circle
-                    cx={x}
-                    cy={y}
-                    r={j === litJoint || drag?.joint === j ? 7 : 5}
-                    tabIndex={p.mayChange ? 0 : -1}
-                    role="slider"
-                    aria-label={texts.pivotOf(name)}
-                    aria-valuenow={Math.round(at[0])}
-                    aria-valuetext={`${at[0].toFixed(0)}, ${at[1].toFixed(0)}`}
-                    className={clsx(
-                      'pointer-events-auto stroke-velvet outline-none',
-                      p.mayChange && 'cursor-grab',
-                      j === litJoint ? 'fill-ink' : 'fill-brass',
-                    )}
-                    strokeWidth={1.5}
-                    onPointerEnter={() => p.onLit(name)}
-                    onPointerLeave={() => p.onLit(null)}
-                    onPointerDown={(e) => {
-                      if (!p.mayChange) return;
-                      e.currentTarget.setPointerCapture(e.pointerId);
-                      setDrag({ joint: j, at: joints[j]! });
-                    }}
-                    onPointerMove={(e) => {
-                      if (drag?.joint !== j) return;
+                  <Pin
+                    x={x}
+                    y={y}
+                    at={at}
+                    label={texts.pivotOf(name)}
+                    name={name}
+                    lit={j === litJoint || drag?.joint === j}
+                    mayChange={p.mayChange}
+                    onLit={(on) => p.onLit(on ? name : null)}
+                    onMove={(e) => {
                       const to = toPicture(e, j);
                       if (to) setDrag({ joint: j, at: to });
                     }}
-                    onPointerUp={() => {
-                      if (drag?.joint !== j) return;
-                      const [from, to] = [joints[j]!, drag.at];
+                    onDrop={() => {
+                      const [from, to] = [joints[j]!, drag?.at ?? joints[j]!];
                       setDrag(null);
                       if (Math.hypot(to[0] - from[0], to[1] - from[1]) > 0.5) p.onPivot(name, to);
                     }}
-                    onPointerCancel={() => setDrag(null)}
-                    onKeyDown={(e) => {
-                      const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
-                      if (!by || !p.mayChange) return;
-                      e.preventDefault();
-                      const step = e.shiftKey ? 10 : 1;
-                      nudge(j, step * by[0]!, step * by[1]!);
-                    }}
+                    onNudge={(dx, dy) => nudge(j, dx, dy)}
                   />
-                  {(j === litJoint || drag?.joint === j) && (
-                    <text x={x + 11} y={y + 4} className="fill-ink text-[12px]">
-                      {name}
-                    </text>
-                  )}
                 </g>
               );
             })}
           </svg>
         )}
+        {view && !playing && p.marks && (
+          <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-label={texts.marks}>
+            <title>{texts.marks}</title>
+            {Object.entries(p.marks).map(([slot, at]) => {
+              const from = inwards(slot, p.marks!);
+              const [x, y] = onPage(at, -1);
+              const [fx, fy] = from ? onPage(p.marks![from]!, -1) : [x, y];
+              return (
+                from && <path key={slot} d={`M${fx} ${fy}L${x} ${y}`} className="stroke-brass/70" strokeWidth={3} />
+              );
+            })}
+            {Object.entries(p.marks).map(([slot, at]) => {
+              const [x, y] = onPage(at, -1);
+              return (
+                <Pin
+                  key={slot}
+                  x={x}
+                  y={y}
+                  at={at}
+                  label={texts.markOf(markName(slot))}
+                  name={markName(slot)}
+                  lit={p.lit === slot}
+                  mayChange
+                  onLit={(on) => p.onLit(on ? slot : null)}
+                  onMove={(e) => {
+                    const to = toPicture(e, -1);
+                    if (to) p.onMark(slot, to);
+                  }}
+                  onDrop={() => undefined}
+                  onNudge={(dx, dy) => p.onMark(slot, [at[0] + dx, at[1] + dy])}
+                  onRemove={slot === 'hips' ? undefined : () => p.onMark(slot, null)}
+                />
+              );
+            })}
+          </svg>
+        )}
       </FlatStage>
-      {!playing && (
+      {!playing && !p.marks && (
         <div className="absolute right-3 bottom-10 w-[270px] rounded-md border border-line bg-panel/85 px-2 py-0.5">
           <Slider
             label={texts.pullApart}
@@ -163,12 +176,6 @@ export function CutoutStage(p: CutoutStageProps) {
       )}
     </div>
   );
-}
-
-/** Where joints lie in the picture at rest. */
-function places(rig: CutoutRig, { unit, origin }: CutoutArt): [number, number][] {
-  const { p } = restPose(rig);
-  return rig.names.map((_, j) => [origin[0] + p[3 * j]! / unit, origin[1] - p[3 * j + 1]! / unit]);
 }
 
 /** Where each joint's parts go when the figure is pulled apart: away from what they hang on, more the farther out. */

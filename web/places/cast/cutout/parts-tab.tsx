@@ -6,7 +6,7 @@ import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { CastMember, RigAnswer } from '@/contract';
 import { drawingAddress } from '@/stage/paper-art';
-import { IconButton } from '@/ui/button';
+import { Button, IconButton } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { Slider } from '@/ui/slider';
 import { partsTab as texts } from '../texts';
@@ -27,10 +27,11 @@ interface PartsTabProps {
   mayChange: boolean;
   editing: CutoutEditing;
   onLit: (joint: string | null) => void;
+  onMark: () => void;
 }
 
 /** Every part from front to back: what it is, what it hangs on, and how its joint behaves. */
-export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: PartsTabProps) {
+export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit, onMark }: PartsTabProps) {
   const slotOf = new Map(
     Object.entries(answer.map.slots).flatMap(([slot, e]) =>
       e.joint === null ? [] : [[e.joint, { slot, ...e }] as const],
@@ -57,6 +58,11 @@ export function PartsTab({ rig, art, answer, lit, mayChange, editing, onLit }: P
           }
         />
       </div>
+      {mayChange && (
+        <Button size="small" className="self-start" hint={texts.whenPartsWereTaken} onClick={onMark}>
+          {texts.markTheJoints}
+        </Button>
+      )}
       <h3 className="font-semibold">{texts.partsTheForemostFirst}</h3>
       <ul className="flex flex-col">
         {rig.parts

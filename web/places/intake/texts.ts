@@ -142,6 +142,8 @@ export const supplierPage = {
   theSuppliersPageCould: 'The supplier’s page could not be loaded',
   askingTheSupplier: 'Asking the supplier …',
   theSupplierDoesNot: 'The supplier does not answer',
+  awayForTheMoment:
+    'The supplier does not answer at the moment. This is what it said last; it is asked again automatically.',
   backToIntake: 'Back to Intake',
   itIsTriedAgain: 'It is tried again automatically. Without a supplier of your own,',
   velvetReelSupplier: 'velvet-reel supplier',

@@ -34,18 +34,21 @@ interface Purchase {
 /** A supplier's catalogue: browse, see on the performer, take what is owned, buy the rest. */
 export function SupplierPage({ onClose }: { onClose: () => void }) {
   const { data: state, error } = useSupplierState();
-  if (error) return <Empty title={texts.theSuppliersPageCould}>{error.message}</Empty>;
-  if (!state) return <Empty title={texts.askingTheSupplier} />;
-  if (state.state === 'away')
+  const [known, setKnown] = useState<SupplierState>();
+  if (state && state.state !== 'away' && state !== known) setKnown(state);
+  if (error && !known) return <Empty title={texts.theSuppliersPageCould}>{error.message}</Empty>;
+  if (!state && !known) return <Empty title={texts.askingTheSupplier} />;
+  if (!known)
     return (
       <Empty title={texts.theSupplierDoesNot} action={<Button onClick={onClose}>{texts.backToIntake}</Button>}>
         {texts.itIsTriedAgain} <code>{texts.velvetReelSupplier}</code> {texts.startsAStandIn}
       </Empty>
     );
-  return <Catalogue state={state} onClose={onClose} />;
+  // a supplier that is away for a moment takes away nothing that was searched for or chosen
+  return <Catalogue state={known} away={error !== null || state?.state === 'away'} onClose={onClose} />;
 }
 
-function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => void }) {
+function Catalogue({ state, away, onClose }: { state: SupplierState; away: boolean; onClose: () => void }) {
   const mayBuy = useMay('librarian');
   const mayFetch = useMay('animator');
   const { member, rig } = usePerformer();
@@ -107,6 +110,11 @@ function Catalogue({ state, onClose }: { state: SupplierState; onClose: () => vo
             <X size={16} />
           </IconButton>
         </div>
+        {away && (
+          <p role="status" className="rounded-lg border border-line bg-panel px-3 py-2 text-brass-text">
+            {texts.awayForTheMoment}
+          </p>
+        )}
         {state.state === 'unlinked' && <LinkForm mayLink={mayBuy} onLinked={again} />}
         {state.account && (
           <div className="flex flex-wrap items-center gap-3 rounded-lg border border-line bg-panel px-3 py-2">

@@ -48,3 +48,51 @@ test('a bare mesh is marked, looked at moving, and becomes a cast member', async
   await expect(page.getByText('Clay Pete').first()).toBeVisible();
   await expect(page.getByText('At most four joints move a vertex')).toBeVisible();
 });
+
+/** A person of strokes in layers without names, arms and legs in one piece. */
+const STROKES = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 200 300">
+  ${[
+    ['#456', 30, 'M100 66L100 150'],
+    ['#da7', 40, 'M100 22L100 42'],
+    ['#a54', 13, 'M108 74L150 104L184 76'],
+    ['#a54', 13, 'M92 74L52 104L24 138'],
+    ['#234', 16, 'M104 150L118 215L132 284'],
+    ['#234', 16, 'M96 150L84 215L70 284'],
+  ]
+    .map(
+      ([paint, wide, d], i) =>
+        `<g id="layer${i + 1}"><path d="${d}" fill="none" stroke="${paint}" stroke-width="${wide}" stroke-linecap="round"/></g>`,
+    )
+    .join('')}</svg>`;
+
+test('joints are marked on a drawing whose layers say nothing, and it is put together by them', async ({ page }) => {
+  await enter(page);
+  await page.goto('/intake');
+  await page
+    .getByLabel('Choose files')
+    .setInputFiles({ name: 'Strokes.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(STROKES) });
+  await page.getByRole('link', { name: 'Strokes' }).first().click();
+  await page.getByRole('tab', { name: 'Parts' }).click();
+  const parts = page.getByRole('listitem').filter({ hasText: /layer\d/ });
+  await expect(parts.filter({ hasText: ', guessed' })).not.toHaveCount(0);
+  await page.getByRole('button', { name: 'Mark the joints' }).click();
+  // an elbow is suggested, dragged to where the arm bends, and taken out again: the arm is one piece
+  const elbow = page.getByRole('switch', { name: 'forearm L' });
+  await elbow.click();
+  const mark = page.getByRole('slider', { name: 'Mark of the forearm L' });
+  const before = await mark.getAttribute('aria-valuetext');
+  const box = (await mark.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 40, box.y + 30, { steps: 4 });
+  await page.mouse.up();
+  expect(await mark.getAttribute('aria-valuetext')).not.toBe(before);
+  await mark.press('Delete');
+  await expect(mark).toHaveCount(0);
+  await page.getByRole('button', { name: 'Put it together' }).click();
+  await expect(page.getByText(/Strokes is put together by \d+ marks/)).toBeVisible();
+  await expect(parts.filter({ hasText: 'upper arm L' })).toHaveText(/layer3/);
+  await expect(parts.filter({ hasText: ', guessed' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(parts.filter({ hasText: ', guessed' })).not.toHaveCount(0);
+});

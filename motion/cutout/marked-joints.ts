@@ -24,7 +24,7 @@ export type JointMarks = Readonly<Record<string, readonly [x: number, y: number]
 /** Points of a bone that are looked at, and the share of them that a part has to paint to be it. */
 const LOOKS = 16;
 const PAINTED = 0.5;
-/** Left and right fit either way where the other way fits nearly as well. */
+/** Left and right are interchangeable where swapping them fits nearly as well. */
 const EITHER = 0.7;
 /** Pieces that end free are about so long, as shares of the bone before them; a head, of the trunk. */
 const FREE: Partial<Record<PartKind, number>> = { hand: 0.45, foot: 0.35, head: 0.5 };
@@ -74,9 +74,13 @@ export function putTogether({ rig, art }: DrawnFigure, marks: JointMarks): Cutou
   const along = partsAlong(readParts(whole), bonesOf(marks), nearSide(facingOf(rig)));
   if (along.size === 0)
     throw new MotionError('bad-argument', 'No part of the drawing lies along any of the marked joints.');
+  const named = (kind: PartKind): boolean => found.some((part) => part.reading.kind === kind);
+  const lowest = (['pelvis', 'torso', 'chest'] as const).find(named);
   const parts = found.map((part): FoundPart => {
     const bone = along.get(part.name);
     const { kind, side } = part.reading;
+    // a trunk that is drawn in two pieces keeps its waist: the hips' mark is that of the lower one
+    if (kind !== undefined && TRUNK.has(kind)) return kind === lowest ? { ...part, pivot: marks.hips } : part;
     if (bone)
       return {
         ...part,
@@ -84,7 +88,7 @@ export function putTogether({ rig, art }: DrawnFigure, marks: JointMarks): Cutou
         pivot: bone.way[0],
         ...(bone.end && { end: bone.end }),
       };
-    // a limb by its name that lies along none is drawn for another view, or is something else
+    // named as a limb, but no bone runs along it: another view's drawing, or something else
     const taken = [...along.values()].some((b) => b.kind === kind && b.side === side);
     const body = kind !== undefined && (LIMB_KINDS.has(kind) || BODY.has(kind));
     return body && !taken ? { ...part, reading: { ...part.reading, kind: undefined } } : part;
@@ -102,7 +106,8 @@ export function putTogether({ rig, art }: DrawnFigure, marks: JointMarks): Cutou
   };
 }
 
-const BODY: ReadonlySet<PartKind> = new Set(['torso', 'chest', 'pelvis', 'neck', 'head']);
+const TRUNK: ReadonlySet<PartKind> = new Set(['torso', 'chest', 'pelvis']);
+const BODY: ReadonlySet<PartKind> = new Set(['neck', 'head']);
 
 const between = (a: Point, b: Point, t: number): Point => [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
 const far = (a: Point, b: Point): number => Math.hypot(b[0] - a[0], b[1] - a[1]);
@@ -187,7 +192,7 @@ function partsAlong({ grid, parts }: ReadFigure, bones: readonly Bone[], near: S
     const [column, row] = [Math.floor((x - grid.box[0]) / grid.cell), Math.floor((y - grid.box[1]) / grid.cell)];
     return column >= 0 && column < grid.columns && row >= 0 && mask[row * grid.columns + column] === 1;
   }
-  /** How well a part lies along a bone: how much of it it paints, less where it is much longer or shorter; 0 where it is not it. */
+  /** How well a part lies along a bone: the share that it paints, reduced where their lengths differ; 0 for too small a share. */
   function fit({ laid, found }: ReadPart, bone: Bone): number {
     let painted = 0;
     for (let i = 0; i < LOOKS; i++) if (paints(laid!.mask, pointAlong(bone, (i + 0.5) / LOOKS))) painted++;

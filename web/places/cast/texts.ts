@@ -299,14 +299,14 @@ export const partsTab = {
   changedHowMuchSwings: (joint: string | number): string => `Changed how much ${joint} swings`,
   drawings: (drawings: string | number): string => ` · ${drawings} drawings`,
   markTheJoints: 'Mark the joints …',
-  whenPartsWereTaken: 'Where parts were taken for what they are not, show where the figure turns',
+  whenPartsWereTaken: 'If parts were misread, show where the figure bends',
 };
 
 export const markTab = {
   markTheJoints: 'Mark the joints',
   dragEachMark:
-    'Drag each mark to where the figure turns. Leave out what it does not have: an arm drawn in one piece needs no elbow.',
-  drawingsStay: 'The drawings stay as they are. What lies along a line becomes that part of the body.',
+    'Drag each mark to where the figure bends. Switch off what it does not have: an arm drawn in one piece needs a shoulder and a wrist, but no elbow.',
+  drawingsStay: 'The drawings stay as they are. Whatever lies along a line becomes that part of the body.',
   putItTogether: 'Put it together',
   leaveIt: 'Leave it as it was',
   markedTheJointsOf: (name: string): string => `Marked the joints of ${name}`,

@@ -1,4 +1,4 @@
-import { bodyMapToJson, cutoutFromSvg, flatSkeleton, type JointMarks } from '@velvet-reel/motion';
+import { bodyMapToJson, cutoutFromSvg, flatSkeleton, type JointMarks, putTogether } from '@velvet-reel/motion';
 import { cookAnise } from '../../../../demo/cutouts/cook-anise';
 import { gullCaptain } from '../../../../demo/cutouts/gull-captain';
 import { inwards, marksFrom, placesOf, suggestMark } from './marks';
@@ -17,6 +17,19 @@ test('marks begin on the joints that the body map knows', () => {
   expect(marks.hips).toEqual(places[rig.names.indexOf(map.slots.hips!.joint!)]);
   expect(marks.shinL).toEqual(places[rig.names.indexOf(map.slots.shinL!.joint!)]);
   expect(marks.neck1 === undefined).toBe((map.slots.neck1?.joint ?? null) === null);
+});
+
+test.each([
+  ['seen from the front', captain],
+  ['in profile', cook],
+])('a figure that was read well and is drawn %s is the same when it is put together by its own marks', (_, own) => {
+  const made = putTogether({ rig: own.rig, art: own.art }, marksFrom(own.rig, own.art, own.map));
+  const map = bodyMapToJson(made.map, flatSkeleton(made.rig));
+  for (const [slot, { joint }] of Object.entries(own.map.slots)) {
+    const partsOf = ({ names, parts }: typeof own.rig, name: string | null | undefined): string[] =>
+      parts.filter((p) => names[p.joint] === name).map((p) => p.name);
+    expect([slot, partsOf(made.rig, map.slots[slot]?.joint)]).toEqual([slot, partsOf(own.rig, joint)]);
+  }
 });
 
 test('a limb in one piece is marked at its end, too', () => {

@@ -37,6 +37,9 @@ export default {
       moduleNameMapper: {
         ...shared.moduleNameMapper,
         '^@react-three/(fiber|drei)$': '<rootDir>/web/test/no-webgl.tsx',
+        '^react/jsx-runtime$': '<rootDir>/scripts/jest/quick-jsx.cjs',
+        // one file instead of two thousand
+        '^lucide-react$': '<rootDir>/node_modules/lucide-react/dist/cjs/lucide-react.js',
       },
     },
   ],

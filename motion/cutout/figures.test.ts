@@ -35,7 +35,7 @@ function weigh(figure: PaperFigure): { right: number; wrong: string[]; sureWrong
 }
 
 describe('figures that nobody prepared', () => {
-  const figures = Array.from({ length: 60 }, (_, seed) => paperFigure(paperTraits(seed + 1)));
+  const figures = Array.from({ length: 40 }, (_, seed) => paperFigure(paperTraits(seed + 1)));
 
   test('at least 95 of 100 slots are right, and none is wrong while sure', () => {
     let right = 0;

@@ -153,7 +153,7 @@ describe('bodies from markers', () => {
 
   test('as TRC it is a take like any other, in whatever way the stage’s axes lie', async () => {
     const settings = { seed: 2, noise: 0.001, lost: 0.1, swaps: 0, names: false };
-    const { markers: short } = markersOn(rig, map, lively(rig, 240, 5), settings);
+    const { markers: short } = markersOn(rig, map, lively(rig, 120, 5), settings);
     const zUp = short.places.slice();
     for (let i = 0; i < zUp.length; i += 3) [zUp[i + 1], zUp[i + 2]] = [-short.places[i + 2]!, short.places[i + 1]!];
     for (const places of [short.places, zUp]) {

@@ -1,8 +1,7 @@
 import { findPairing, type Pairing } from '../body/pairing';
 import type { Party } from '../body/party';
 import { MotionError } from '../errors';
-import { JOIN_DEFAULTS } from '../join/laid';
-import { layLane } from '../join/lane';
+import { layAgain } from '../join/lay-again';
 import { lapOf, layLaps } from '../join/loop-close';
 import { mirror } from '../mirror/mirror';
 import { comesRound } from '../motion/comes-round';
@@ -40,8 +39,5 @@ export function placeStretch(
 
 function repeat(party: Party, motion: Motion, times: number): Motion {
   if (comesRound(party.rig, motion)) return layLaps(party, motion, lapOf(party, motion, 15), times);
-  const lap = motion.frameCount - 1;
-  const join = { ...JOIN_DEFAULTS, kind: 'decay', frames: Math.min(lap >> 1, Math.round(0.4 * motion.fps)) } as const;
-  const laid = Array.from({ length: times }, (_, i) => ({ motion, at: i * lap, join }));
-  return layLane(party, laid, lap * times + 1).motion;
+  return layAgain(party, motion, times);
 }

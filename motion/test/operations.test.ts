@@ -23,6 +23,7 @@ import {
   tune,
   unpackMotion,
 } from '../index';
+import { layAgain } from '../join/lay-again';
 import { party, posedRig } from './bodies';
 import {
   apart,
@@ -90,6 +91,7 @@ const OTHERS: readonly [string, (p: Party, m: Motion) => Motion][] = [
       ]),
   ],
   ['onto itself', (p, m) => retarget(p, m, p).motion],
+  ['over and over', (p, m) => layAgain(p, m, 4)],
   ['packing', (p, m) => unpackMotion(packMotion(p.rig, m))],
 ];
 const OPERATIONS: readonly [string, (p: Party, m: Motion) => Motion][] = [

@@ -5,6 +5,7 @@ import {
   JOIN_DEFAULTS,
   type LabelKey,
   type Lasting,
+  type LevelKey,
   type Marker,
   OVERLAY_DEFAULTS,
   type Overlay,
@@ -468,6 +469,13 @@ export const setLabelKeys = (reel: ReelContent, id: string, name: string, keys: 
     const { labels, ...rest } = m;
     const lanes = [...(labels ?? []).filter((l) => l.name !== name), ...(keys.length > 0 ? [{ name, keys }] : [])];
     return lanes.length > 0 ? { ...rest, labels: lanes.sort((a, b) => (a.name < b.name ? -1 : 1)) } : rest;
+  });
+
+/** The keys of a number; without any its lane is gone. */
+export const setNumberKeys = (reel: ReelContent, id: string, name: string, keys: readonly LevelKey[]): ReelContent =>
+  changeMember(reel, id, ({ numbers, ...rest }) => {
+    const lanes = [...(numbers ?? []).filter((l) => l.name !== name), ...(keys.length > 0 ? [{ name, keys }] : [])];
+    return lanes.length > 0 ? { ...rest, numbers: lanes.sort((a, b) => (a.name < b.name ? -1 : 1)) } : rest;
   });
 
 /** A key of a number set at a frame; null: from there on what lies beneath counts again. */

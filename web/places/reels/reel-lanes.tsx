@@ -3,6 +3,7 @@
 import {
   type CorrectionTrack,
   type CutoutRig,
+  type LevelKey,
   laidOf,
   type Marker,
   type Overlay,
@@ -31,7 +32,7 @@ import { rigView } from '@/stage/rig-view';
 import { IconButton } from '@/ui/button';
 import { CameraLanes } from './cameras';
 import type { Chosen } from './chosen';
-import { CurveLane } from './curves/curve-lane';
+import { CurveLane, hasCurves } from './curves/curve-lane';
 import { regionWord, troublesOf } from './join-words';
 import { LevelLanes } from './level-lanes';
 import { ITEM_TYPE } from './library-drawer';
@@ -72,6 +73,7 @@ interface ReelLanesProps {
   curvesOf: string | null;
   onCurves: (memberId: string | null) => void;
   onKeys: (memberId: string, keys: CorrectionTrack[], label: string, gesture?: string) => void;
+  onNumber: (memberId: string, name: string, keys: LevelKey[], label: string, gesture?: string) => void;
   onRemoveLevelKey: (memberId: string, lane: 'numbers' | 'labels', name: string, frame: number) => void;
   onRemove: (memberId: string, id: string) => void;
   onMute: (memberId: string, muted: boolean) => void;
@@ -253,7 +255,7 @@ function MemberLanes(props: MemberProps) {
           </Track>
         </Lane>
       ))}
-      {member.keys.length > 0 && (
+      {hasCurves(member) && (
         <Lane
           height={KEYS}
           name={
@@ -274,12 +276,13 @@ function MemberLanes(props: MemberProps) {
           <Keys {...props} />
         </Lane>
       )}
-      {curves && member.keys.length > 0 && (
+      {curves && hasCurves(member) && (
         <CurveLane
           member={member}
           range={props.range}
           mayChange={mayChange}
           onChange={(keys, label, gesture) => props.onKeys(member.id, keys, label, gesture)}
+          onNumber={(n, keys, label, gesture) => props.onNumber(member.id, n, keys, label, gesture)}
         />
       )}
       <LevelLanes

@@ -72,6 +72,7 @@ export const curveDrawing = {
   ofTheAtFrame: (value: string | number, part: string | number, frame: string | number): string =>
     `${value} of the ${part} at frame ${frame}`,
   removedAKeyOf: (part: string | number): string => `Removed a key of the ${part}`,
+  value: 'value',
   bendAfterThisKey: 'Bend after this key',
   bendBeforeTheNext: 'Bend before the next key',
   movedAKeyOf: (part: string | number): string => `Moved a key of the ${part}`,
@@ -86,6 +87,8 @@ export const curveLane = {
   removedAKeyOf: (part: string | number): string => `Removed a key of the ${part}`,
   remove: 'Remove',
   aKeyAtThe: 'A key at the playhead; the curves stay as they are',
+  nothingIsSetAt: (name: string, frame: number): string =>
+    `${name} is not set at frame ${frame}. Set it there under Face; then it has a curve.`,
   addedAKeyFor: (part: string | number, frame: string | number): string =>
     `Added a key for the ${part} at frame ${frame}`,
   addAKeyHere: 'Add a key here',

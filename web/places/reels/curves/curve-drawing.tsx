@@ -1,6 +1,6 @@
 'use client';
 
-import { AXES, type OffsetKey } from '@velvet-reel/motion';
+import { AXES } from '@velvet-reel/motion';
 import { useMemo, useRef, useState } from 'react';
 import { useAxis } from '@/parts/lanes/axis';
 import { newGesture } from '@/ui/gesture';
@@ -9,6 +9,7 @@ import {
   bendPoints,
   bentTo,
   type Channel,
+  type CurveKey,
   type Kind,
   keyValue,
   putKey,
@@ -21,9 +22,15 @@ export const HEIGHT = 168;
 const INSET = 10;
 /** Curves of the three axes. */
 export const LOOKS = ['var(--raspberry)', 'var(--verdigris)', 'var(--brass)'] as const;
-export const UNITS: Readonly<Record<Kind, string>> = { move: 'cm', turn: '°' };
+export const UNITS: Readonly<Record<Kind, string>> = { move: 'cm', turn: '°', number: '' };
+/** What an arrow key changes a value by, without Shift. */
+const STEP: Readonly<Record<Kind, number>> = { move: 1, turn: 1, number: 0.01 };
+/** Decimals of a value that is read out. */
+export const DIGITS: Readonly<Record<Kind, number>> = { move: 2, turn: 2, number: 3 };
+/** What a key is called by: its axis, or that it is a value. */
+export const channelName = ({ kind, axis }: Channel): string => (kind === 'number' ? texts.value : AXES[axis]);
 /** Less than this is shown as if it were this, so that a tremble does not look like a leap. */
-const LEAST: Readonly<Record<Kind, number>> = { move: 2, turn: 10 };
+const LEAST: Readonly<Record<Kind, number>> = { move: 2, turn: 10, number: 1 };
 
 /** A key of a channel that is in hand. */
 export interface Picked {
@@ -32,11 +39,11 @@ export interface Picked {
 }
 
 type Drag =
-  | { readonly of: 'key'; readonly key: OffsetKey; readonly channel: Channel }
+  | { readonly of: 'key'; readonly key: CurveKey; readonly channel: Channel }
   | {
       readonly of: 'bend';
-      readonly from: OffsetKey;
-      readonly to: OffsetKey;
+      readonly from: CurveKey;
+      readonly to: CurveKey;
       readonly channel: Channel;
       readonly which: 0 | 1;
     };
@@ -52,12 +59,12 @@ export function CurveDrawing({
   onWrite,
 }: {
   part: string;
-  keys: readonly OffsetKey[];
+  keys: readonly CurveKey[];
   channels: readonly Channel[];
   picked: Picked | null;
   mayChange: boolean;
   onPick: (picked: Picked | null) => void;
-  onWrite: (keys: OffsetKey[], label: string, gesture?: string) => void;
+  onWrite: (keys: CurveKey[], label: string, gesture?: string) => void;
 }) {
   const { width, start, shown, frames, x, clock } = useAxis();
   const svg = useRef<SVGSVGElement>(null);
@@ -89,7 +96,7 @@ export function CurveDrawing({
       value: high - ((e.clientY - box.top - INSET) / room) * (high - low),
     };
   };
-  const put = (key: OffsetKey, channel: Channel, to: { frame: number; value: number }): OffsetKey => {
+  const put = (key: CurveKey, channel: Channel, to: { frame: number; value: number }): CurveKey => {
     // a key stays between its neighbours while it is dragged
     const before = keys.filter((k) => k.frame < key.frame).at(-1)?.frame ?? -1;
     const after = keys.find((k) => k.frame > key.frame)?.frame ?? frames;
@@ -159,15 +166,21 @@ export function CurveDrawing({
       <text x={4} y={HEIGHT - 10} className="fill-muted text-[10.5px]" pointerEvents="none">
         {low.toFixed(high - low < 10 ? 1 : 0)} {UNITS[kind]}
       </text>
-      {channels.length > 0 && !keys.some((k) => k[kind]) && (
+      {channels.length > 0 && keys.every((k) => keyValue(k, channels[0]!) === undefined) && kind !== 'number' && (
         <text x={width / 2} y={y(0) - 10} textAnchor="middle" className="fill-muted text-[12px]" pointerEvents="none">
           {kind === 'turn' ? texts.noneOfTheseKeys : texts.noneOfTheseKeysMoves}
         </text>
       )}
       {lines.map((line, i) => (
-        <polyline
+        <path
           key={channels[i]!.axis}
-          points={line.map(({ f, v }) => `${x(f + 0.5).toFixed(1)},${y(v).toFixed(1)}`).join(' ')}
+          d={line
+            .map(({ f, v }, at) =>
+              v === null
+                ? ''
+                : `${at > 0 && line[at - 1]!.v !== null ? 'L' : 'M'}${x(f + 0.5).toFixed(1)} ${y(v).toFixed(1)}`,
+            )
+            .join('')}
           fill="none"
           stroke={LOOKS[channels[i]!.axis]}
           strokeWidth="1.5"
@@ -205,9 +218,9 @@ export function CurveDrawing({
               r={own ? 5.5 : 4.5}
               role="slider"
               tabIndex={0}
-              aria-label={texts.ofTheAtFrame(AXES[channel.axis], part, k.frame + 1)}
-              aria-valuenow={Number(value.toFixed(2))}
-              aria-valuetext={`${value.toFixed(2)} ${UNITS[channel.kind]}`}
+              aria-label={texts.ofTheAtFrame(channelName(channel), part, k.frame + 1)}
+              aria-valuenow={Number(value.toFixed(DIGITS[kind]))}
+              aria-valuetext={`${value.toFixed(DIGITS[kind])} ${UNITS[kind]}`.trimEnd()}
               className="cursor-grab"
               fill={LOOKS[channel.axis]}
               stroke={own ? 'var(--ink)' : 'var(--velvet)'}
@@ -220,7 +233,7 @@ export function CurveDrawing({
               onKeyDown={(e) => {
                 if (!mayChange) return;
                 if (!e.repeat) gesture.current = newGesture();
-                const fine = e.shiftKey ? 0.1 : 1;
+                const fine = STEP[kind] * (e.shiftKey ? 0.1 : 1);
                 const up = e.key === 'ArrowUp' ? fine : e.key === 'ArrowDown' ? -fine : 0;
                 const on = e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0;
                 if (e.key === 'Delete' || e.key === 'Backspace')
@@ -259,7 +272,7 @@ export function CurveDrawing({
             if (!e.repeat) gesture.current = newGesture();
             const ease = bentTo(inner!, next!, picked!.channel, i as 0 | 1, {
               frame: p.frame + on,
-              value: p.value + up,
+              value: p.value + up * STEP[kind],
             });
             onWrite(setEase(keys, inner!.frame, ease), texts.bentACurveOf(part), gesture.current);
             e.preventDefault();

@@ -1,6 +1,6 @@
 import { expect, jest, test } from '@jest/globals';
 import { act, fireEvent, screen } from '@testing-library/react';
-import type { CorrectionTrack, ReelMember } from '@velvet-reel/motion';
+import type { CorrectionTrack, LevelKey, ReelMember } from '@velvet-reel/motion';
 import { useState } from 'react';
 import { TimeAxis } from '@/parts/lanes/axis';
 import { Clock } from '@/stage/clock';
@@ -27,8 +27,14 @@ const member: ReelMember = {
   keys: [hips, wrist],
 };
 
+const smile: readonly LevelKey[] = [
+  { frame: 10, value: 0 },
+  { frame: 30, value: 0.8 },
+  { frame: 50, value: null },
+];
+
 /** The lane over 100 frames of 5 pixels, with its keys kept as they are changed. */
-function curves(range: { start: number; end: number } | null = null) {
+function curves(range: { start: number; end: number } | null = null, numbers: ReelMember['numbers'] = undefined) {
   Object.defineProperty(HTMLElement.prototype, 'clientWidth', { configurable: true, get: () => 500 + 148 + 4 });
   Element.prototype.setPointerCapture ??= () => undefined;
   Element.prototype.getBoundingClientRect = () =>
@@ -37,24 +43,31 @@ function curves(range: { start: number; end: number } | null = null) {
   const clock = new Clock();
   clock.load(100, 30);
   let now: readonly CorrectionTrack[] = member.keys;
+  let last: readonly LevelKey[] | undefined = numbers?.[0]?.keys;
   function Kept() {
     const [keys, setKeys] = useState(member.keys);
+    const [lanes, setLanes] = useState(numbers);
     now = keys;
+    last = lanes?.[0]?.keys;
     return (
       <TimeAxis clock={clock} frames={100} names={148} ends={4}>
         <CurveLane
-          member={{ ...member, keys }}
+          member={{ ...member, keys, numbers: lanes }}
           range={range}
           mayChange
           onChange={(next, label, gesture) => {
             told(label, gesture);
             setKeys(next);
           }}
+          onNumber={(name, next, label, gesture) => {
+            told(label, gesture);
+            setLanes(next.length > 0 ? [{ name, keys: next }] : undefined);
+          }}
         />
       </TimeAxis>
     );
   }
-  return { ...stand(<Kept />), told, clock, keysOf: (i: number) => now[i]?.keys ?? [] };
+  return { ...stand(<Kept />), told, clock, keysOf: (i: number) => now[i]?.keys ?? [], numbers: () => last };
 }
 const key = (axis: string, frame: number): HTMLElement =>
   screen.getByRole('slider', { name: `${axis} of the hips at frame ${frame}` });
@@ -134,10 +147,52 @@ test('a key more at the playhead changes no curve; a range of keys is retimed as
   const before = valueAtFrame(keysOf(0), { kind: 'move', axis: 1 }, 17.5);
   await user.click(screen.getByRole('button', { name: 'Add a key here' }));
   expect(keysOf(0).map((k) => k.frame)).toEqual([10, 22, 30, 60]);
-  expect(valueAtFrame(keysOf(0), { kind: 'move', axis: 1 }, 17.5)).toBeCloseTo(before, 6);
+  expect(valueAtFrame(keysOf(0), { kind: 'move', axis: 1 }, 17.5)).toBeCloseTo(before!, 6);
   const until = screen.getByLabelText('until');
   await user.clear(until);
   await user.type(until, '51{Enter}');
   await user.click(screen.getByRole('button', { name: 'Retime' }));
   expect(keysOf(0).map((k) => k.frame)).toEqual([10, 34, 50, 60]);
+});
+
+test('a face shape is a curve of its own: dragged, typed, eased, let go and taken away', async () => {
+  const { user, clock, told, numbers } = curves(null, [{ name: 'smile', keys: smile }]);
+  await pick(user, 'Curves of', 'smile');
+  const at = (frame: number): HTMLElement =>
+    screen.getByRole('slider', { name: `value of the smile at frame ${frame}` });
+  // the key that lets go has no value, and nothing is drawn behind it
+  expect(screen.getAllByRole('slider', { name: /^value of the smile/ })).toHaveLength(2);
+  expect(screen.queryByRole('button', { name: /in view/ })).toBeNull();
+  const [line] = document.querySelectorAll('svg path[stroke="var(--raspberry)"]');
+  expect(line!.getAttribute('d')!.match(/M/g)).toHaveLength(1);
+  expect(Math.max(...line!.getAttribute('d')!.split(/[ML]/).slice(1).map(Number.parseFloat))).toBeLessThan(252.6);
+  act(() => at(31).focus());
+  await user.keyboard('{ArrowUp}{Shift>}{ArrowUp}{/Shift}');
+  expect(numbers()![1]!.value).toBeCloseTo(0.811, 6);
+  const field = screen.getByLabelText('value');
+  await user.clear(field);
+  await user.type(field, '0.5{Enter}');
+  expect(numbers()![1]!.value).toBe(0.5);
+  // nothing passes from it to where the lane lets go
+  expect(screen.queryByRole('button', { name: 'smooth' })).toBeNull();
+  act(() => at(11).focus());
+  expect(screen.getByRole('button', { name: 'straight' })).toHaveAttribute('aria-pressed', 'true');
+  await user.click(screen.getByRole('button', { name: 'smooth' }));
+  expect(numbers()![0]!.ease).toBe('smooth');
+  expect(screen.getByRole('slider', { name: 'Bend after this key' })).toBeInTheDocument();
+  // a key more is put on the curve, and none where it is not set
+  fireEvent.pointerDown(screen.getByRole('group', { name: 'Curves of the smile' }), { clientX: 100, clientY: 5 });
+  clock.seekFrame(20);
+  await user.click(screen.getByRole('button', { name: 'Add a key here' }));
+  expect(numbers()!.map((k) => [k.frame, k.value === null ? null : Number(k.value.toFixed(6))])).toEqual([
+    [10, 0],
+    [20, 0.25],
+    [30, 0.5],
+    [50, null],
+  ]);
+  clock.seekFrame(70);
+  const before = told.mock.calls.length;
+  await user.click(screen.getByRole('button', { name: 'Add a key here' }));
+  expect(told.mock.calls).toHaveLength(before);
+  expect(await screen.findByText(/smile is not set at frame 71/)).toBeInTheDocument();
 });

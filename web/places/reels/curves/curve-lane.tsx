@@ -1,18 +1,21 @@
 'use client';
 
-import { AXES, type CorrectionTrack, type Ease, type OffsetKey, type ReelMember } from '@velvet-reel/motion';
+import { AXES, type CorrectionTrack, type Ease, type LevelKey, type ReelMember } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { useEffect, useRef, useState } from 'react';
+import { toast } from 'sonner';
 import { type Held, heldName } from '@/parts/held';
 import { Lane, useAxis } from '@/parts/lanes/axis';
 import { Button } from '@/ui/button';
 import { Select } from '@/ui/field';
 import { NumberField } from '../number-field';
 import { curveLane as texts } from '../texts';
-import { CurveDrawing, HEIGHT, LOOKS, type Picked, UNITS } from './curve-drawing';
+import { CurveDrawing, channelName, HEIGHT, LOOKS, type Picked, UNITS } from './curve-drawing';
 import {
   addKey,
   type Channel,
+  type CurveKey,
+  easeOf,
   type Kind,
   keyValue,
   kindsOf,
@@ -29,18 +32,48 @@ const EASES: readonly { word: string; ease: Ease }[] = [
   { word: 'smooth', ease: 'smooth' },
 ];
 
+/** What a value that is typed may be. */
+const MOST: Readonly<Record<Kind, number>> = { move: 1000, turn: 180, number: 1000 };
+
 interface CurveLaneProps {
   member: ReelMember;
   range: { start: number; end: number } | null;
   mayChange: boolean;
   onChange: (keys: CorrectionTrack[], label: string, gesture?: string) => void;
+  /** The keys of a number (a face shape); its lane goes with its last one. */
+  onNumber: (name: string, keys: LevelKey[], label: string, gesture?: string) => void;
 }
 
-/** The keys of one part as curves: values over frames, keys and bends that are dragged, numbers that are typed. */
-export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps) {
+/** What has curves: a part that is keyed by hand, or a number. */
+interface Keyed {
+  /** Parts and numbers may be called the same. */
+  readonly id: string;
+  readonly name: string;
+  readonly kinds: readonly Kind[];
+  readonly keys: readonly CurveKey[];
+  readonly track?: CorrectionTrack;
+}
+
+const keyedOf = ({ keys, numbers }: ReelMember): Keyed[] => [
+  ...keys.map((t) => ({
+    id: `part ${trackName(t)}`,
+    name: heldName(t as Held),
+    kinds: kindsOf(t),
+    keys: t.keys,
+    track: t,
+  })),
+  ...(numbers ?? []).map((l) => ({ id: `number ${l.name}`, name: l.name, kinds: ['number'] as const, keys: l.keys })),
+];
+
+/** Whether a member has anything that is shown as curves. */
+export const hasCurves = (member: ReelMember): boolean => keyedOf(member).length > 0;
+
+/** The keys of one part or number as curves: values over frames, keys and bends that are dragged, numbers that are typed. */
+export function CurveLane({ member, range, mayChange, onChange, onNumber }: CurveLaneProps) {
   const { clock } = useAxis();
-  const [name, setName] = useState('');
-  const track = member.keys.find((t) => trackName(t) === name) ?? member.keys[0];
+  const [id, setId] = useState('');
+  const all = keyedOf(member);
+  const shown = all.find((k) => k.id === id) ?? all[0];
   const [wanted, setKind] = useState<Kind>('move');
   const [off, setOff] = useState<ReadonlySet<number>>(new Set());
   const [picked, setPicked] = useState<Picked | null>(null);
@@ -49,13 +82,14 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
   useEffect(() => {
     sight.current?.scrollIntoView?.({ block: 'nearest' });
   }, []);
-  if (!track) return null;
-  const kind = kindsOf(track).includes(wanted) ? wanted : 'turn';
-  const channels = ([0, 1, 2] as const).filter((a) => !off.has(a)).map((axis): Channel => ({ kind, axis }));
-  const part = heldName(track as Held);
-  const { keys } = track;
-  const write = (next: OffsetKey[], label: string, gesture?: string): void => {
+  if (!shown) return null;
+  const { name: part, kinds, keys, track } = shown;
+  const kind = kinds.includes(wanted) ? wanted : kinds.at(-1)!;
+  const axes = kind === 'number' ? ([0] as const) : ([0, 1, 2] as const).filter((a) => !off.has(a));
+  const channels = axes.map((axis): Channel => ({ kind, axis }));
+  const write = (next: CurveKey[], label: string, gesture?: string): void => {
     if (!mayChange) return;
+    if (!track) return onNumber(part, next as LevelKey[], label, gesture);
     onChange(
       member.keys
         .map((t) => (t === track ? ({ ...t, keys: next } as CorrectionTrack) : t))
@@ -65,7 +99,13 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
     );
   };
   const key = picked && keys.find((k) => k.frame === picked.frame);
-  const stretchEnds = key && keys.some((k) => k.frame > key.frame);
+  const after = key && keys.find((k) => k.frame > key.frame);
+  const passes = after && picked && keyValue(after, picked.channel) !== undefined;
+  const add = (): void => {
+    const next = addKey(keys, clock.frame);
+    if (next) write(next, texts.addedAKeyFor(part, clock.frame + 1));
+    else toast(texts.nothingIsSetAt(part, clock.frame + 1));
+  };
   return (
     <>
       <Lane height={34} name={<span className="pl-3">{texts.curves}</span>}>
@@ -83,11 +123,11 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                 }}
               />
               <NumberField
-                label={AXES[picked.channel.axis]}
+                label={channelName(picked.channel)}
                 unit={UNITS[picked.channel.kind]}
                 value={keyValue(key, picked.channel) ?? 0}
-                low={picked.channel.kind === 'move' ? -1000 : -180}
-                high={picked.channel.kind === 'move' ? 1000 : 180}
+                low={-MOST[picked.channel.kind]}
+                high={MOST[picked.channel.kind]}
                 step={0.01}
                 onKeep={(v) =>
                   write(
@@ -96,15 +136,15 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
                   )
                 }
               />
-              {stretchEnds && (
+              {passes && (
                 <>
                   <span className="text-muted">{texts.toTheNextKey}</span>
                   {EASES.map(({ word, ease }) => (
                     <Button
                       key={word}
                       size="tiny"
-                      look={(key.ease ?? 'smooth') === ease ? 'brass' : 'plain'}
-                      aria-pressed={(key.ease ?? 'smooth') === ease}
+                      look={easeOf(key) === ease ? 'brass' : 'plain'}
+                      aria-pressed={easeOf(key) === ease}
                       onClick={() => write(setEase(keys, key.frame, ease), texts.madeTheWayFrom(key.frame + 1, word))}
                     >
                       {word}
@@ -128,12 +168,7 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
             </>
           ) : (
             <>
-              <Button
-                size="tiny"
-                disabled={!mayChange}
-                hint={texts.aKeyAtThe}
-                onClick={() => write(addKey(keys, clock.frame), texts.addedAKeyFor(part, clock.frame + 1))}
-              >
+              <Button size="tiny" disabled={!mayChange} hint={texts.aKeyAtThe} onClick={add}>
                 {texts.addAKeyHere}
               </Button>
               {range ? (
@@ -160,16 +195,16 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
           <div className="flex flex-col gap-1 pl-3">
             <Select
               label={texts.curvesOf}
-              value={trackName(track)}
-              options={member.keys.map((t) => ({ value: trackName(t), label: heldName(t as Held) }))}
-              onChange={(n) => {
-                setName(n);
+              value={shown.id}
+              options={all.map((k) => ({ value: k.id, label: k.name }))}
+              onChange={(next) => {
+                setId(next);
                 setPicked(null);
               }}
             />
-            {kindsOf(track).length > 1 && (
+            {kinds.length > 1 && (
               <span className="flex gap-1">
-                {kindsOf(track).map((k) => (
+                {kinds.map((k) => (
                   <Button key={k} size="tiny" look={k === kind ? 'brass' : 'plain'} onClick={() => setKind(k)}>
                     {k}
                   </Button>
@@ -177,7 +212,7 @@ export function CurveLane({ member, range, mayChange, onChange }: CurveLaneProps
               </span>
             )}
             <span className="flex gap-1">
-              {AXES.map((axis, a) => (
+              {(kind === 'number' ? [] : AXES).map((axis, a) => (
                 <button
                   key={axis}
                   type="button"

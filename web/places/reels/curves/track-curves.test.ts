@@ -77,14 +77,14 @@ test('a key added between others leaves every curve as it was', () => {
         const way = easeAt(from.ease!, (frame - from.frame) / (to.frame - from.frame));
         fc.pre(Math.abs(way) > 0.02 && Math.abs(1 - way) > 0.02);
       }
-      const more = addKey(keys, frame);
+      const more = addKey(keys, frame)!;
       expect(more.some((k) => k.frame === frame)).toBe(true);
       let most = 0;
       for (const channel of CHANNELS)
         for (let f = first - 5; f <= last + 5; f += 0.5) {
           // where the way jumps, a hair before and after are far apart
           if (keys.some((k) => Math.abs(k.frame - f) < 1e-9)) continue;
-          most = Math.max(most, Math.abs(valueAtFrame(more, channel, f) - valueAtFrame(keys, channel, f)));
+          most = Math.max(most, Math.abs(valueAtFrame(more, channel, f)! - valueAtFrame(keys, channel, f)!));
         }
       expect(most).toBeLessThan(1e-3);
     }),
@@ -141,7 +141,7 @@ describe('bends', () => {
     expect(a.frame).toBeCloseTo(26, 9);
     expect(a.value).toBeCloseTo(-4, 9);
     expect(valueAtFrame(next, up, 20)).toBeCloseTo(20 * easeAt(bent, 0.5), 9);
-    expect(valueAtFrame(next, up, 20)).toBeLessThan(valueAtFrame(keys, up, 20));
+    expect(valueAtFrame(next, up, 20)).toBeLessThan(valueAtFrame(keys, up, 20)!);
     const outside = bentTo(keys[0]!, keys[1]!, up, 1, { frame: 99, value: 5 });
     expect((outside as readonly number[])[2]).toBe(1);
   });

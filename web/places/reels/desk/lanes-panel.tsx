@@ -35,6 +35,7 @@ export function LanesPanel({ desk }: { desk: Desk }) {
     onOver,
     onRemove,
     onKeys,
+    onNumber,
     onMoveKey,
     onRemoveKey,
     onRemoveLevelKey,
@@ -106,6 +107,7 @@ export function LanesPanel({ desk }: { desk: Desk }) {
           curvesOf={curvesOf}
           onCurves={setCurvesOf}
           onKeys={onKeys}
+          onNumber={onNumber}
           onRemoveLevelKey={onRemoveLevelKey}
           onRemove={onRemove}
           onMute={onMute}

@@ -1,6 +1,7 @@
 'use client';
 
 import { useKeys } from '@/client/keys';
+import { hasCurves } from '../curves/curve-lane';
 import type { Desk } from './use-desk';
 
 /** The keys of a reel. */
@@ -50,7 +51,7 @@ export function useDeskKeys(desk: Desk): void {
   useKeys('equal', () => zoom(0.6));
   useKeys('minus', () => zoom(1 / 0.6));
   useKeys('a', mark);
-  useKeys('c', () => member && member.keys.length > 0 && setCurvesOf(curvesOf === member.id ? null : member.id));
+  useKeys('c', () => member && hasCurves(member) && setCurvesOf(curvesOf === member.id ? null : member.id));
   useKeys('v', () => setThrough(through ? null : (reel.cameras?.[0]?.id ?? null)));
   useKeys('t', () => setMode(mode === 'move' ? 'turn' : 'move'));
   useKeys('1', () => setSide('library'));

@@ -1,6 +1,6 @@
 'use client';
 
-import type { CorrectionTrack, Motion, Overlay, Placement, Stretch } from '@velvet-reel/motion';
+import type { CorrectionTrack, LevelKey, Motion, Overlay, Placement, Stretch } from '@velvet-reel/motion';
 import { laidOf, shotAt, stretchLength } from '@velvet-reel/motion';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -38,6 +38,7 @@ import {
   removeLevelKey,
   removeStretch,
   setMuted,
+  setNumberKeys,
   split,
   trimmed,
 } from '../reel-edits';
@@ -151,6 +152,9 @@ export function useDesk(id: string) {
   });
   const onKeys = useStable((m: string, keys: CorrectionTrack[], label: string, gesture?: string): void =>
     set(changeKeys(reel, m, keys), label, gesture),
+  );
+  const onNumber = useStable((m: string, n: string, keys: LevelKey[], label: string, gesture?: string): void =>
+    set(setNumberKeys(reel, m, n, keys), label, gesture),
   );
   const onMoveKey = useStable((m: string, from: number, to: number): void => {
     set(moveKeys(reel, m, from, to), texts.movedTheKeysAt(from + 1, to + 1));
@@ -385,6 +389,7 @@ export function useDesk(id: string) {
     onRemove,
     setKeys,
     onKeys,
+    onNumber,
     onMoveKey,
     onRemoveKey,
     onRemoveLevelKey,

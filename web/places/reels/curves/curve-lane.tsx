@@ -89,14 +89,15 @@ export function CurveLane({ member, range, mayChange, onChange, onNumber }: Curv
   const channels = axes.map((axis): Channel => ({ kind, axis }));
   const write = (next: CurveKey[], label: string, gesture?: string): void => {
     if (!mayChange) return;
-    if (!track) return onNumber(part, next as LevelKey[], label, gesture);
-    onChange(
-      member.keys
-        .map((t) => (t === track ? ({ ...t, keys: next } as CorrectionTrack) : t))
-        .filter((t) => t.keys.length > 0),
-      label,
-      gesture,
-    );
+    if (!track) onNumber(part, next as LevelKey[], label, gesture);
+    else
+      onChange(
+        member.keys
+          .map((t) => (t === track ? ({ ...t, keys: next } as CorrectionTrack) : t))
+          .filter((t) => t.keys.length > 0),
+        label,
+        gesture,
+      );
   };
   const key = picked && keys.find((k) => k.frame === picked.frame);
   const after = key && keys.find((k) => k.frame > key.frame);

@@ -66,6 +66,13 @@ describe('bodies from meshes and markers', () => {
     });
     const file = JSON.parse((await run('inspect', at('rigged.glb'), '--json')).out);
     expect(file.joints).toHaveLength(22);
+    const { length } = told.parts as unknown[];
+    const tied = await run('rig', at('bare.obj'), '--tie', `${length}=head`, '--out', at('tied.glb'), '--json');
+    expect(JSON.parse(tied.out).parts.slice(-2)).toMatchObject([
+      { part: length - 1, tiedTo: null },
+      { part: length, tiedTo: 'head' },
+    ]);
+    expect((await run('rig', at('bare.obj'), '--tie', 'hat', '--out', at('tied.glb'))).err).toMatch(/as 1=head/);
     expect(await run('rig', at('bare.obj'), '--out', at('rigged.bvh'))).toMatchObject({ code: 2 });
     writeFileSync(at('marks.json'), '{"nose":[1,2,3]}');
     expect(await run('rig', at('bare.obj'), '--marks', at('marks.json'), '--out', at('x.glb'))).toMatchObject({

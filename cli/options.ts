@@ -9,6 +9,7 @@ export const FLAGS = {
   map: { type: 'string' },
   report: { type: 'string' },
   marks: { type: 'string' },
+  tie: { type: 'string' },
   port: { type: 'string' },
   performers: { type: 'string' },
   jitter: { type: 'string' },

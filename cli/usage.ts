@@ -57,9 +57,10 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
       a stand-in for a studio’s provider of accounts (OpenID Connect), to try signing in with it on one machine
   velvet-reel solve MARKERS.c3d|trc --out FILE [--to CHARACTER] [--report FILE.json] [--json]
       a skeleton and its motion from the places of markers, labelled or not; with --to, put on a character
-  velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--report FILE.json] [--json]
+  velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--tie PART=JOINT,…] [--report FILE.json] [--json]
       a skeleton and skin weights for a mesh without (GLB, glTF, OBJ, STL); MARKS.json: slot to [x, y, z] in the mesh's own
-      units, any of hips, head, forearmL/R, handL/R, shinL/R, footL/R; what is not marked is read from the shape
+      units, any of hips, head, forearmL/R, handL/R, shinL/R, footL/R; what is not marked is read from the shape;
+      --tie moves a loose part (a hat, a tool), by its number in the report, stiffly with a joint
   velvet-reel analyse FILE [--json]
       facts, plants, suggested words and props
   velvet-reel compare A B [--json]

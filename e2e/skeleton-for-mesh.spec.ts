@@ -40,6 +40,16 @@ test('a bare mesh is marked, looked at moving, and becomes a cast member', async
   await expect(page.getByText('mirrored')).toBeVisible();
   await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
   await expect(page.getByText('mirrored')).toHaveCount(0);
+  await page.getByRole('button', { name: /^Loose parts/ }).click();
+  await page
+    .getByRole('combobox', { name: /^What moves/ })
+    .first()
+    .click();
+  await page.getByRole('option', { name: 'hand R' }).click();
+  await expect(page.getByRole('button', { name: /1 tied/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().click();
+  await expect(page.getByRole('button', { name: /tied/ })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Redo', exact: true }).first().click();
   await page.getByRole('button', { name: 'Make the skeleton' }).click();
   const accept = page.getByRole('button', { name: 'Accept into the cast' });
   await expect(accept).toBeVisible();

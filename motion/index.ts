@@ -262,6 +262,7 @@ export * from './rig/rig-json';
 export { type SkinEdges, sampleEdges } from './rig/skin-edges';
 export * from './rig/thickness';
 export { type BodyFrame, intoBody, outOfBody, surfacesInBody } from './rigging/body-frame';
+export { type LoosePart, looseParts, type Tie } from './rigging/loose-parts';
 export { MARK_SLOTS, type MarkSlot, type Marks, marksFromJson, mirroredSlot } from './rigging/marks';
 export {
   type MarkedMesh,
@@ -271,6 +272,7 @@ export {
   rigMesh,
   stoodUpright,
 } from './rigging/rig-mesh';
+export { RIGGED_JOINTS } from './rigging/skeleton';
 export * from './tune/clean';
 export { travelJoint } from './tune/common';
 export { energy } from './tune/energy';

@@ -1,4 +1,4 @@
-import { marksFromJson, readMeshFile, rigMesh, stoodUpright, writeGlb } from '../../motion/index';
+import { looseParts, marksFromJson, readMeshFile, rigMesh, stoodUpright, type Tie, writeGlb } from '../../motion/index';
 import { readBytes, readJson, writeOut } from '../files';
 import type { Options } from '../options';
 import { UsageError } from '../usage';
@@ -10,7 +10,8 @@ export async function rigCommand(files: string[], options: Options, print: (text
   const marks = options.marks === undefined ? {} : marksFromJson(await readJson(options.marks));
   const { format, model } = await readMeshFile(await readBytes(file!), file!);
   const start = performance.now();
-  const found = rigMesh(model, marks);
+  const ties = tiesOf(options.tie);
+  const found = rigMesh(model, marks, ties);
   const solveMs = performance.now() - start;
   // these formats tell neither units nor which way is up
   const told = format === 'obj' || format === 'stl' ? stoodUpright(found) : found;
@@ -30,6 +31,12 @@ export async function rigCommand(files: string[], options: Options, print: (text
       ]),
     ),
     joints: Object.fromEntries(Object.entries(found.places).map(([slot, at]) => [slot, round(at)])),
+    parts: looseParts(model).map(({ name, triangles }, i) => ({
+      part: i + 1,
+      name,
+      triangles,
+      tiedTo: ties.find((t) => t.part === i)?.joint ?? null,
+    })),
     influences: 4,
     solveMs: Number(solveMs.toFixed(1)),
   };
@@ -37,4 +44,17 @@ export async function rigCommand(files: string[], options: Options, print: (text
   if (options.json) return print(JSON.stringify(answer, null, 2));
   print(`${options.out} written: ${found.rig.names.length} joints in ${(solveMs / 1000).toFixed(1)} s`);
   for (const [slot, { from }] of Object.entries(answer.marks)) if (from !== 'marked') print(`  ${slot}: ${from}`);
+}
+
+/** What --tie says, parts counted from 1. */
+function tiesOf(told: string | undefined): Tie[] {
+  if (told === undefined) return [];
+  return told.split(',').map((one) => {
+    const [, part, joint] = /^\s*(\d+)\s*=\s*(\w+)\s*$/.exec(one) ?? [];
+    if (!part || !joint || Number(part) < 1)
+      throw new UsageError(
+        `--tie takes a loose part's number and a joint, as 1=head; "${one.trim().slice(0, 40)}" is neither`,
+      );
+    return { part: Number(part) - 1, joint };
+  });
 }

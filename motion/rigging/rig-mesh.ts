@@ -1,14 +1,15 @@
 import { guessBodyMap } from '../bodymap/guess';
 import type { BodyMap } from '../bodymap/slots';
 import { MotionError } from '../errors';
-import type { Figure, Mesh, Model } from '../rig/figure';
+import type { Figure, Mesh, Model, Skin } from '../rig/figure';
 import { childrenOf, type SkeletonRig } from '../rig/rig';
 import { type BodyFrame, findBodyFrame, intoBody, outOfBody, surfacesInBody } from './body-frame';
+import { type Tie, tiedJoints } from './loose-parts';
 import { MARK_SLOTS, type MarkSlot, type Marks, mirroredSlot } from './marks';
 import { readShape, type Shape } from './shape';
-import { type Places, placeJoints, skeletonOf } from './skeleton';
+import { type Places, placeJoints, RIGGED_JOINTS, skeletonOf } from './skeleton';
 import { type SkinBone, skinWeights } from './skin-weights';
-import { type Solid, solidOf } from './solid';
+import { type Solid, type Surface, solidOf } from './solid';
 import { suggestMarks } from './suggest';
 
 type V3 = readonly [number, number, number];
@@ -72,12 +73,16 @@ export function markMesh(model: Model<Mesh>, given: Marks = {}): MarkedMesh {
   return prepare(model, given).marked;
 }
 
-function prepare(model: Model<Mesh>, given: Marks): { marked: MarkedMesh; solid: Solid; body: Record<MarkSlot, V3> } {
+function prepare(
+  model: Model<Mesh>,
+  given: Marks,
+  tied?: readonly Int16Array[],
+): { marked: MarkedMesh; solid: Solid; body: Record<MarkSlot, V3> } {
   const triangles = model.meshes.reduce((n, m) => n + m.indices.length / 3, 0);
   if (triangles > MOST_TRIANGLES)
     throw new MotionError('too-large', `The mesh has ${triangles} triangles; at most ${MOST_TRIANGLES} are taken.`);
   const frame = findBodyFrame(model.meshes, given);
-  const solid = solidOf(surfacesInBody(frame, model.meshes), 1 / CUBES);
+  const solid = solidOf(fleshOnly(surfacesInBody(frame, model.meshes), tied), 1 / CUBES);
   const own: Partial<Record<MarkSlot, V3>> = {};
   for (const slot of MARK_SLOTS) if (given[slot]) own[slot] = intoBody(frame, given[slot]);
   const elbows = [own.forearmL, own.forearmR].flatMap((e) => (e ? [e[1]] : []));
@@ -121,10 +126,12 @@ function prepare(model: Model<Mesh>, given: Marks): { marked: MarkedMesh; solid:
  * Gives a mesh without a skeleton one: joints of the common body from up to ten marks and the shape, and skin weights with at
  * most four influences. The mesh itself stays as it is, in its own space.
  * @param given by slot, in the mesh's own space; any subset
- * @throws MotionError as markMesh; 'unmappable' where a mark is not found
+ * @param ties loose parts that move stiffly with a joint each: they are no flesh, so nothing beside them follows them
+ * @throws MotionError as markMesh; 'unmappable' where a mark is not found, 'bad-argument' for a tie of nothing or to nothing
  */
-export function rigMesh(model: Model<Mesh>, given: Marks = {}): RiggedMesh {
-  const { marked, solid, body } = prepare(model, given);
+export function rigMesh(model: Model<Mesh>, given: Marks = {}, ties: readonly Tie[] = []): RiggedMesh {
+  const tied = tiedJoints(model, ties, RIGGED_JOINTS);
+  const { marked, solid, body } = prepare(model, given, tied);
   const { frame, sources } = marked;
   const lacking = MARK_SLOTS.filter((slot) => sources[slot] === 'not found');
   if (lacking.length > 0) {
@@ -139,9 +146,34 @@ export function rigMesh(model: Model<Mesh>, given: Marks = {}): RiggedMesh {
   const rig = skeletonOf(own(places), own(tips));
   const figure: Figure = {
     ...model,
-    meshes: model.meshes.map((mesh, i) => ({ ...mesh, ...skins[i]! })),
+    meshes: model.meshes.map((mesh, i) => {
+      const skin = skins[i]!;
+      if (tied) tie(skin, tied[i]!, (j) => rig.names.indexOf(RIGGED_JOINTS[j]!));
+      return { ...mesh, ...skin };
+    }),
   };
   return { ...marked, rig, map: guessBodyMap(inBody), figure, places: own(places), tips: own(tips) };
+}
+
+/** Surfaces without the triangles of what is tied. */
+function fleshOnly(surfaces: readonly Surface[], tied: readonly Int16Array[] | undefined): readonly Surface[] {
+  if (!tied) return surfaces;
+  return surfaces.map(({ positions, indices }, m) => {
+    const left: number[] = [];
+    for (let t = 0; t < indices.length; t += 3)
+      if (tied[m]![indices[t]!]! < 0) left.push(indices[t]!, indices[t + 1]!, indices[t + 2]!);
+    return { positions, indices: left };
+  });
+}
+
+/** Gives vertices that are tied wholly to their joint. */
+function tie({ joints, weights }: Skin, tied: Int16Array, jointOf: (tied: number) => number): void {
+  for (const [v, to] of tied.entries()) {
+    if (to < 0) continue;
+    joints.fill(jointOf(to), 4 * v, 4 * v + 4);
+    weights.fill(0, 4 * v, 4 * v + 4);
+    weights[4 * v] = 1;
+  }
 }
 
 /**

@@ -2,8 +2,10 @@ import type { Mesh, Model } from '../rig/figure';
 import { weightDeviation } from '../rig/figure';
 import { assertRig, restPose } from '../rig/rig';
 import { type Flesh, fleshOf } from '../test/flesh';
+import { looseParts } from './loose-parts';
 import { MARK_SLOTS, type MarkSlot, type Marks, marksFromJson } from './marks';
 import { markMesh, rigMesh, stoodUpright } from './rig-mesh';
+import { RIGGED_JOINTS } from './skeleton';
 import { solidOf } from './solid';
 
 type V3 = [number, number, number];
@@ -188,6 +190,65 @@ describe('skin weights', () => {
     const { figure, rig } = rigMesh(model, marksOf(t));
     const { joints, weights } = figure.meshes.at(-1)!;
     for (let i = 0; i < weights.length; i++) if (weights[i]! > 0.01) expect(rig.names[joints[i]!]).toBe('head');
+  });
+
+  describe('a loose piece that is tied', () => {
+    // a staff beside the left hand, which touches the leg, in two materials that meet along a ring
+    const ring = (y: number): number[] =>
+      [0, 1, 2, 3].flatMap((i) => [0.2 + 0.03 * Math.cos((i * Math.PI) / 2), y, 0.03 * Math.sin((i * Math.PI) / 2)]);
+    const tube = (name: string, from: number, to: number): Mesh => ({
+      ...t.model.meshes[0]!,
+      name,
+      positions: Float32Array.from([...ring(from), ...ring(to)]),
+      normals: undefined,
+      uvs: undefined,
+      colors: undefined,
+      shapes: [],
+      indices: Uint32Array.from(
+        [0, 1, 2, 3].flatMap((i) => [i, (i + 1) % 4, 4 + i, (i + 1) % 4, 4 + ((i + 1) % 4), 4 + i]),
+      ),
+    });
+    const model = { ...t.model, meshes: [...t.model.meshes, tube('shaft', 0.1, 1.2), tube('knob', 1.2, 1.5)] };
+    const parts = looseParts(model);
+    const staff = parts.findIndex((p) => p.vertices.at(-1)!.length > 0);
+
+    test('is one piece over all materials; a piece that is all of a mesh goes by its name', () => {
+      expect(parts[staff]).toMatchObject({ name: '', triangles: 16 });
+      expect(parts[staff]!.vertices.map((v) => v.length)).toEqual([...t.model.meshes.map(() => 0), 8, 8]);
+      expect(parts.map((p) => p.name)).toContain(t.model.meshes.at(-1)!.name);
+      // whatever is left is the largest piece
+      const told = parts.reduce((n, p) => n + p.triangles, 0);
+      const all = model.meshes.reduce((n, m) => n + m.indices.length / 3, 0);
+      expect(told).toBeLessThan(all);
+      expect(told).toBeGreaterThan(0);
+    });
+
+    test('goes stiffly with its joint, and nothing beside it follows it', () => {
+      const loose = rigMesh(model, marksOf(t));
+      const bound = rigMesh(model, marksOf(t), [{ part: staff, joint: 'handL' }]);
+      const holders = (r: typeof loose, mesh: number): Set<string> => {
+        const { joints, weights } = r.figure.meshes.at(mesh)!;
+        return new Set([...weights].flatMap((w, i) => (w > 0.01 ? [r.rig.names[joints[i]!]!] : [])));
+      };
+      expect(holders(loose, -2)).not.toEqual(new Set(['handL']));
+      expect([holders(bound, -2), holders(bound, -1)]).toEqual([new Set(['handL']), new Set(['handL'])]);
+      expect(weightDeviation(bound.figure)).toBeLessThan(1e-5);
+      // the body is skinned as it is without the staff
+      const bare = rigMesh(t.model, marksOf(t));
+      for (const [i, { weights, joints }] of bare.figure.meshes.entries()) {
+        expect(bound.figure.meshes[i]!.weights).toEqual(weights);
+        expect(bound.figure.meshes[i]!.joints).toEqual(joints);
+      }
+      expect(loose.figure.meshes.slice(0, -2).map((m) => m.weights)).not.toEqual(
+        bare.figure.meshes.map((m) => m.weights),
+      );
+    });
+
+    test('a piece or a joint that is not there is told', () => {
+      expect(() => rigMesh(model, marksOf(t), [{ part: 99, joint: 'head' }])).toThrow(/no loose part 100/);
+      expect(() => rigMesh(model, marksOf(t), [{ part: staff, joint: 'tail' }])).toThrow(/"tail" is no joint/);
+      expect([...RIGGED_JOINTS].sort()).toEqual([...rigged.rig.names].sort());
+    });
   });
 
   test('legs that nearly touch keep their own skin', () => {

@@ -10,6 +10,18 @@ type V3 = readonly [number, number, number];
 /** Where every joint of the common body lies, in the body's frame. */
 export type Places = Readonly<Record<string, V3>>;
 
+/** The joints that a bare mesh gets, in no order. */
+export const RIGGED_JOINTS = [
+  'hips',
+  'spine1',
+  'spine2',
+  'spine3',
+  'neck1',
+  'head',
+  ...SIDES.flatMap((s) => ['collar', 'upperArm', 'forearm', 'hand'].map((part) => `${part}${s}`)),
+  ...SIDES.flatMap((s) => ['thigh', 'shin', 'foot', 'toes'].map((part) => `${part}${s}`)),
+] as const;
+
 const mix = (a: V3, b: V3, t: number): V3 => [0, 1, 2].map((k) => a[k]! + t * (b[k]! - a[k]!)) as unknown as V3;
 const minus = (a: V3, b: V3): V3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 const length = (a: V3): number => Math.hypot(...a);

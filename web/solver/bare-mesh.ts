@@ -5,6 +5,7 @@ import {
   type ClayView,
   clayPicture,
   intoBody,
+  looseParts,
   type MarkSlot,
   type MarkSource,
   type Marks,
@@ -21,11 +22,20 @@ import {
   rigMesh,
   stoodUpright,
   surfacesInBody,
+  type Tie,
   writeGlb,
 } from '@velvet-reel/motion';
 import { expose, transfer } from 'comlink';
 
 type Place = [number, number, number];
+
+/** A loose part as the page shows it: the box around it, in the body's frame. */
+export interface ShownPart {
+  name: string;
+  triangles: number;
+  low: Place;
+  high: Place;
+}
 
 /** A mesh as the page shows it: pictures and marks in its body's frame. */
 export interface OpenedMesh {
@@ -35,6 +45,8 @@ export interface OpenedMesh {
   height: number;
   marks: Record<MarkSlot, Place>;
   sources: Record<MarkSlot, MarkSource>;
+  /** See looseParts: in its order. */
+  parts: ShownPart[];
   pictures: Record<ClayView, ImageBitmap>;
 }
 
@@ -93,19 +105,20 @@ const thread = {
         height: 1 / marked.frame.scale,
         marks: inBody as OpenedMesh['marks'],
         sources: { ...marked.sources },
+        parts: shownParts(model, surfaces),
         pictures: { front: front!, side: side! },
       };
       return transfer(opened, [front!, side!]);
     }),
 
   /** Makes the skeleton and shows the body moving. @param marks in the frame in which they were shown */
-  rig: (marks: MarksInBody, frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton> =>
+  rig: (marks: MarksInBody, ties: readonly Tie[], frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton> =>
     told(async () => {
       const frame = shown;
       if (!model || !frame) throw new Error('Open a file first.');
       const start = performance.now();
       const own: Marks = Object.fromEntries(Object.entries(marks).map(([slot, at]) => [slot, outOfBody(frame, at)]));
-      const rigged = rigMesh(model, own);
+      const rigged = rigMesh(model, own, ties);
       const kept: RiggedMesh = plain ? stoodUpright(rigged) : rigged;
       const glb = await writeGlb({ rig: kept.rig, figure: kept.figure });
       const ms = performance.now() - start;
@@ -119,6 +132,21 @@ const thread = {
       return transfer(made, [glb.buffer as ArrayBuffer, ...proof.front, ...proof.side]);
     }),
 };
+
+function shownParts(of: Model<Mesh>, inBody: readonly { positions: ArrayLike<number> }[]): ShownPart[] {
+  return looseParts(of).map(({ name, triangles, vertices }) => {
+    const low: Place = [Infinity, Infinity, Infinity];
+    const high: Place = [-Infinity, -Infinity, -Infinity];
+    for (const [m, own] of vertices.entries())
+      for (const v of own)
+        for (let k = 0; k < 3; k++) {
+          const x = inBody[m]!.positions[3 * v + k]!;
+          low[k] = Math.min(low[k]!, x);
+          high[k] = Math.max(high[k]!, x);
+        }
+    return { name, triangles, low, high };
+  });
+}
 
 /** The proof movement in clay. */
 async function proofPictures(body: RiggedMesh, frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton['proof']> {

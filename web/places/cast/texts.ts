@@ -83,6 +83,17 @@ export const bareMeshPage = {
     `${triangles} triangles. Drag a mark in either view, or move it with the arrow keys.`,
 };
 
+export const looseParts = {
+  looseParts: 'Loose parts',
+  tied: (count: number): string => `${count} tied`,
+  tieWhatIsStiff:
+    'They follow what they lie on. Tie a hat, a tool or a buckle to a joint, and it moves stiffly with that.',
+  followsWhatItLiesOn: 'what it lies on',
+  part: (number: number): string => `part ${number}`,
+  triangles: (count: number): string => many(count, 'triangle'),
+  whatMoves: (part: string): string => `What moves ${part}`,
+};
+
 export const bodyTab = {
   proportions: 'Proportions',
   bodyMap: 'Body map',

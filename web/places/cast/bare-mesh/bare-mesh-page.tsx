@@ -3,7 +3,7 @@
 import { type ClayView, inPicture, MARK_SLOTS, type MarkSlot } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
 import { Redo2, Undo2, X } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
 import { bringInFile } from '@/client/api';
@@ -13,6 +13,7 @@ import type { IntakeRow } from '@/contract';
 import { Button, IconButton } from '@/ui/button';
 import { SwitchRow } from '@/ui/field';
 import { bareMeshPage as texts } from '../texts';
+import { LooseParts } from './loose-parts';
 import { MarkView, Picture, Views } from './mark-view';
 import { type BareMesh, FRAMES, markWord, useBareMesh } from './use-bare-mesh';
 
@@ -29,6 +30,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
   const mesh = useBareMesh();
   const [name, setName] = useState('');
   const [lit, setLit] = useState<MarkSlot | null>(null);
+  const [pointed, setPointed] = useState<number | null>(null);
   const [sending, setSending] = useState(false);
   const refresh = useRefresh();
   const { getRootProps, getInputProps, open, isDragActive } = useDropzone({
@@ -96,6 +98,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
                 marks={state.marks}
                 sources={state.sources}
                 lit={lit}
+                part={pointed === null ? undefined : opened.parts[pointed]}
                 onLit={setLit}
                 onMove={mesh.move}
               />
@@ -112,7 +115,11 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
           </IconButton>
         </div>
         {!opened && <p className="text-muted">{texts.nothingIsOpenYet}</p>}
-        {opened && state && !made && <MarkList mesh={mesh} lit={lit} onLit={setLit} triangles={opened.triangles} />}
+        {opened && state && !made && (
+          <MarkList mesh={mesh} lit={lit} onLit={setLit} triangles={opened.triangles}>
+            <LooseParts parts={opened.parts} ties={state.ties} onPoint={setPointed} onTie={mesh.tie} />
+          </MarkList>
+        )}
         {made && (
           <>
             <p className="text-muted">
@@ -163,11 +170,13 @@ function MarkList({
   lit,
   onLit,
   triangles,
+  children,
 }: {
   mesh: BareMesh;
   lit: MarkSlot | null;
   onLit: (slot: MarkSlot | null) => void;
   triangles: number;
+  children: ReactNode;
 }) {
   const { state } = mesh;
   if (!state) return null;
@@ -199,6 +208,7 @@ function MarkList({
       <SwitchRow label={texts.mirrorLeftAndRight} checked={mesh.mirror} onChange={mesh.setMirror}>
         {texts.leftAndRightMove}
       </SwitchRow>
+      {children}
       <div className="flex gap-2">
         <Button onClick={mesh.undo} disabled={!mesh.canUndo}>
           <Undo2 size={14} /> {texts.undo}
@@ -243,6 +253,7 @@ function ProofViews({ made }: { made: NonNullable<BareMesh['made']> }) {
         <Button onClick={() => setPlaying(!playing)}>{playing ? texts.stop : texts.play}</Button>
         <input
           type="range"
+          className="accent-(--brass)"
           aria-label={texts.momentOfTheProof}
           min={0}
           max={count - 1}

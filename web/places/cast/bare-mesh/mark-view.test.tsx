@@ -1,5 +1,5 @@
 import { expect, jest, test } from '@jest/globals';
-import { screen } from '@testing-library/react';
+import { render, screen } from '@testing-library/react';
 import { MARK_SLOTS } from '@velvet-reel/motion';
 import { stand } from '@/test/interface';
 import { MarkView } from './mark-view';
@@ -43,4 +43,33 @@ test('arrow keys move a mark in the plane that is seen, and leave the third way 
   const [x, y, z] = marks.shinL;
   expect(onMove.mock.calls[0]).toEqual(['shinL', [x, y, expect.closeTo(z + 0.004, 9)], false]);
   expect(onMove.mock.calls[1]).toEqual(['shinL', [x, expect.closeTo(y + 0.02, 9), z], false]);
+});
+
+test('a loose part that is pointed out has a frame around it, from either side', () => {
+  const part = { low: [-0.1, 0.8, 0.02], high: [0.1, 1, 0.12] } as {
+    low: [number, number, number];
+    high: [number, number, number];
+  };
+  const boxes = (['front', 'side'] as const).map((from) => {
+    const { container, unmount } = render(
+      <MarkView
+        view={from}
+        picture={picture}
+        marks={marks}
+        sources={sources}
+        lit={null}
+        part={part}
+        onLit={jest.fn()}
+        onMove={jest.fn()}
+      />,
+    );
+    const box = container.querySelector('rect[data-part]')!;
+    const size = ['width', 'height'].map((k) => Number(box.getAttribute(k)));
+    unmount();
+    return size;
+  });
+  expect(boxes).toEqual([
+    [expect.closeTo(0.2 * 450 + 6, 6), expect.closeTo(0.2 * 450 + 6, 6)],
+    [expect.closeTo(0.1 * 450 + 6, 6), expect.closeTo(0.2 * 450 + 6, 6)],
+  ]);
 });

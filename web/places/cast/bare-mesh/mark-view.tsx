@@ -13,6 +13,8 @@ interface MarkViewProps {
   marks: Marks;
   sources: Record<MarkSlot, MarkSource>;
   lit: MarkSlot | null;
+  /** A loose part that is pointed out. */
+  part?: { low: Place; high: Place } | undefined;
   onLit: (slot: MarkSlot | null) => void;
   onMove: (slot: MarkSlot, to: Place, held: boolean) => void;
 }
@@ -26,7 +28,7 @@ const KEYS: Readonly<Record<string, readonly [number, number]>> = {
 };
 
 /** The mesh from one side with its marks, which can be dragged, or moved by the arrow keys. */
-export function MarkView({ view, picture, marks, sources, lit, onLit, onMove }: MarkViewProps) {
+export function MarkView({ view, picture, marks, sources, lit, part, onLit, onMove }: MarkViewProps) {
   const frame = FRAMES[view];
   const drag = useRef<{ slot: MarkSlot; held: boolean } | null>(null);
   const place = (e: React.PointerEvent<SVGElement>, slot: MarkSlot): Place => {
@@ -45,6 +47,7 @@ export function MarkView({ view, picture, marks, sources, lit, onLit, onMove }: 
         className="absolute inset-0 size-full touch-none select-none"
         aria-label={texts.marksFromThe(view)}
       >
+        {part && <Around view={view} {...part} />}
         {(Object.keys(marks) as MarkSlot[]).map((slot) => {
           const [x, y] = inPicture(view, frame, marks[slot]);
           const side = slot.endsWith('L') ? 'L' : slot.endsWith('R') ? 'R' : '';
@@ -121,6 +124,25 @@ export function MarkView({ view, picture, marks, sources, lit, onLit, onMove }: 
         })}
       </svg>
     </div>
+  );
+}
+
+/** A frame around a loose part. */
+function Around({ view, low, high }: { view: ClayView; low: Place; high: Place }) {
+  const [a, b] = [inPicture(view, FRAMES[view], low), inPicture(view, FRAMES[view], high)];
+  const [x, y] = [Math.min(a[0], b[0]), Math.min(a[1], b[1])];
+  return (
+    <rect
+      data-part
+      x={x - 3}
+      y={y - 3}
+      width={Math.abs(a[0] - b[0]) + 6}
+      height={Math.abs(a[1] - b[1]) + 6}
+      rx={5}
+      className="fill-none stroke-brass"
+      strokeWidth={2}
+      pointerEvents="none"
+    />
   );
 }
 

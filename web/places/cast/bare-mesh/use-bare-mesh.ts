@@ -23,7 +23,11 @@ export function markWord(slot: MarkSlot): string {
   return word ? `${word} ${slot.slice(-1)}` : slot === 'head' ? 'base of the skull' : slot;
 }
 
+/** By loose part: the joint that it moves with; the others follow what they lie on. */
+export type Ties = Readonly<Record<number, string>>;
+
 interface State {
+  readonly ties: Ties;
   readonly marks: Marks;
   readonly sources: Record<MarkSlot, MarkSource>;
 }
@@ -41,6 +45,8 @@ export interface BareMesh {
   setMirror: (on: boolean) => void;
   /** @param held whether the same drag goes on, which undoes as one */
   move: (slot: MarkSlot, to: Place, held: boolean) => void;
+  /** @param joint null: it follows what it lies on */
+  tie: (part: number, joint: string | null) => void;
   undo: () => void;
   redo: () => void;
   rig: () => void;
@@ -87,7 +93,7 @@ export function useBareMesh(): BareMesh {
       })
       .then((answer) => {
         setOpened(answer);
-        setState({ marks: answer.marks, sources: answer.sources });
+        setState({ marks: answer.marks, sources: answer.sources, ties: {} });
         setPast([]);
         setFuture([]);
       })
@@ -95,16 +101,24 @@ export function useBareMesh(): BareMesh {
       .finally(() => setBusy(undefined));
   };
 
+  const keep = (state: State): void => {
+    setPast([...past.slice(-99), state]);
+    setFuture([]);
+  };
+  const tie = (part: number, joint: string | null): void => {
+    if (!state) return;
+    keep(state);
+    const { [part]: _, ...ties } = state.ties;
+    setState({ ...state, ties: joint === null ? ties : { ...ties, [part]: joint } });
+  };
   const move = (slot: MarkSlot, to: Place, held: boolean): void => {
     if (!state) return;
-    if (!held) {
-      setPast([...past.slice(-99), state]);
-      setFuture([]);
-    }
+    if (!held) keep(state);
     const other = mirroredSlot(slot);
     const both = mirror && other !== slot;
     const middle = slot === 'hips' ? to[0] : state.marks.hips[0];
     setState({
+      ...state,
       marks: { ...state.marks, [slot]: to, ...(both ? { [other]: [2 * middle - to[0], to[1], to[2]] } : {}) },
       sources: { ...state.sources, [slot]: 'marked', ...(both ? { [other]: 'mirrored' } : {}) },
     });
@@ -122,7 +136,11 @@ export function useBareMesh(): BareMesh {
     setBusy('rigging');
     setError(undefined);
     remote()
-      .rig(state.marks, FRAMES)
+      .rig(
+        state.marks,
+        Object.entries(state.ties).map(([part, joint]) => ({ part: Number(part), joint })),
+        FRAMES,
+      )
       .then(setMade)
       .catch((e: Error) => setError(e.message))
       .finally(() => setBusy(undefined));
@@ -140,6 +158,7 @@ export function useBareMesh(): BareMesh {
     open,
     setMirror,
     move,
+    tie,
     undo: () => step(past, setPast, future, setFuture),
     redo: () => step(future, setFuture, past, setPast),
     rig,

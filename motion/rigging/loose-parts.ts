@@ -1,0 +1,138 @@
+import { MotionError } from '../errors';
+import type { Mesh, Model } from '../rig/figure';
+import { boundsOf } from './solid';
+
+/** A piece of a model that shares no point with the rest of it: a hat, a belt, a button; also an arm that only runs into a sleeve. */
+export interface LoosePart {
+  /** What its mesh is called, where it is all of that mesh. */
+  readonly name: string;
+  readonly triangles: number;
+  /** By mesh of the model: its vertices. */
+  readonly vertices: readonly Uint32Array[];
+}
+
+/** A loose part that moves stiffly with one joint. */
+export interface Tie {
+  /** Index into the loose parts. */
+  readonly part: number;
+  /** A joint of the common body. */
+  readonly joint: string;
+}
+
+/** Points nearer than this are one, in lengths of the box around the model. */
+const CELLS = 2 ** 17;
+/** What is flat counts as so thick, in lengths of that box. */
+const THIN = 0.01;
+/** Only the largest are told: nobody ties a hundred rivets one by one. */
+const MOST = 24;
+
+/**
+ * The pieces of a model beside the one that takes up the most room, in that order; at most 24. Points at the same place are one, so that
+ * seams of pictures and of materials do not part what belongs together.
+ */
+export function looseParts({ meshes }: Model<Mesh>): LoosePart[] {
+  const [x0, y0, z0, x1, y1, z1] = boundsOf(meshes);
+  const low = [x0, y0, z0];
+  const cell = Math.max(x1 - x0, y1 - y0, z1 - z0) / (CELLS - 1) || 1;
+  const starts: number[] = [];
+  let count = 0;
+  for (const { positions } of meshes) {
+    starts.push(count);
+    count += positions.length / 3;
+  }
+  const group = Uint32Array.from({ length: count }, (_, v) => v);
+  const find = (v: number): number => {
+    let top = v;
+    while (group[top] !== top) top = group[top]!;
+    for (let at = v; at !== top; ) {
+      const next = group[at]!;
+      group[at] = top;
+      at = next;
+    }
+    return top;
+  };
+  const join = (a: number, b: number): void => {
+    group[find(b)] = find(a);
+  };
+  const first = new Map<number, number>();
+  for (const [m, { positions, indices }] of meshes.entries()) {
+    const start = starts[m]!;
+    for (let v = 0; v < positions.length / 3; v++) {
+      const [x, y, z] = [0, 1, 2].map((k) => Math.round((positions[3 * v + k]! - low[k]!) / cell));
+      const place = x! + CELLS * (y! + CELLS * z!);
+      const there = first.get(place);
+      if (there === undefined) first.set(place, start + v);
+      else join(there, start + v);
+    }
+    for (let t = 0; t < indices.length; t += 3) {
+      join(start + indices[t]!, start + indices[t + 1]!);
+      join(start + indices[t]!, start + indices[t + 2]!);
+    }
+  }
+  return piecesOf(meshes, starts, find, THIN * CELLS * cell);
+}
+
+function piecesOf(
+  meshes: readonly Mesh[],
+  starts: readonly number[],
+  find: (v: number) => number,
+  thin: number,
+): LoosePart[] {
+  interface Piece {
+    triangles: number;
+    readonly vertices: Set<number>[];
+    readonly low: number[];
+    readonly high: number[];
+  }
+  const pieces = new Map<number, Piece>();
+  for (const [m, { positions, indices }] of meshes.entries())
+    for (let t = 0; t < indices.length; t += 3) {
+      const top = find(starts[m]! + indices[t]!);
+      const own = pieces.get(top) ?? {
+        triangles: 0,
+        vertices: meshes.map(() => new Set<number>()),
+        low: [Infinity, Infinity, Infinity],
+        high: [-Infinity, -Infinity, -Infinity],
+      };
+      pieces.set(top, own);
+      own.triangles++;
+      for (let i = t; i < t + 3; i++) {
+        const v = indices[i]!;
+        own.vertices[m]!.add(v);
+        for (let k = 0; k < 3; k++) {
+          own.low[k] = Math.min(own.low[k]!, positions[3 * v + k]!);
+          own.high[k] = Math.max(own.high[k]!, positions[3 * v + k]!);
+        }
+      }
+    }
+  // by the room that it takes up: a staff may be taller than the body
+  const size = ({ low, high }: Piece): number => high.reduce((room, x, k) => room * (x - low[k]! + thin), 1);
+  const sorted = [...pieces.values()].sort((a, b) => size(b) - size(a));
+  return sorted.slice(1, 1 + MOST).map(({ triangles, vertices }) => {
+    const mesh = vertices.findIndex((own) => own.size > 0);
+    const all = vertices.every((own, m) => m === mesh || own.size === 0);
+    const whole = all && triangles === meshes[mesh]!.indices.length / 3;
+    return { name: whole ? meshes[mesh]!.name : '', triangles, vertices: vertices.map((own) => Uint32Array.from(own)) };
+  });
+}
+
+/** By mesh and vertex: the joint that it is tied to, −1 for none. @throws MotionError 'bad-argument' for a part or joint that is not there */
+export function tiedJoints(
+  model: Model<Mesh>,
+  ties: readonly Tie[],
+  joints: readonly string[],
+): readonly Int16Array[] | undefined {
+  if (ties.length === 0) return undefined;
+  const parts = looseParts(model);
+  const out = model.meshes.map(({ positions }) => new Int16Array(positions.length / 3).fill(-1));
+  for (const { part, joint } of ties) {
+    const own = parts[part];
+    if (!own)
+      throw new MotionError('bad-argument', `There is no loose part ${part + 1}: the mesh has ${parts.length}.`);
+    const j = joints.indexOf(joint);
+    if (j < 0)
+      throw new MotionError('bad-argument', `"${joint.slice(0, 40)}" is no joint; joints are ${joints.join(', ')}.`);
+    for (const [m, vertices] of own.vertices.entries()) for (const v of vertices) out[m]![v] = j;
+  }
+  return out;
+}

@@ -3,9 +3,10 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { unzipSync } from 'fflate';
-import { writeBvh, writeGlb } from '../motion/index';
+import { guessBodyMap, standIn, writeBvh, writeGlb, writeTrc } from '../motion/index';
 import { posedRig, wander } from '../motion/test/bodies';
 import { fleshOf } from '../motion/test/flesh';
+import { markersOn } from '../motion/test/marker-body';
 import { paperFigure, paperTraits } from '../motion/test/paper';
 import { main } from './main';
 
@@ -128,6 +129,31 @@ describe('bodies from meshes and markers', () => {
     expect(Object.keys(files)).toHaveLength(told.frames);
     expect([...Object.values(files)[0]!.subarray(1, 4)]).toEqual([80, 78, 71]);
     expect(await run('film', at('take.bvh'), '--out', at('film.mov'))).toMatchObject({ code: 2 });
+  });
+
+  test('another take of a person is solved on the body of the first, and has the same skeleton', async () => {
+    const body = standIn('A');
+    const swaying = (frames: number, seed: number) => wander(body, frames, seed, 60, 0.4);
+    for (const [name, frames, seed] of [
+      ['one', 240, 3],
+      ['two', 40, 8],
+    ] as const) {
+      const traits = { seed: 1, noise: 0.0005, lost: 0, swaps: 0, names: true };
+      const { markers } = markersOn(body, guessBodyMap(body), swaying(frames, seed), traits);
+      writeFileSync(at(`${name}.trc`), writeTrc(markers));
+    }
+    expect(await run('solve', at('one.trc'), '--out', at('one.bvh'), '--keep-body', at('body.json'))).toMatchObject({
+      code: 0,
+    });
+    const two = await run('solve', at('two.trc'), '--body', at('body.json'), '--out', at('two.bvh'), '--json');
+    expect([two.code, two.err]).toEqual([0, '']);
+    const off = JSON.parse(two.out).markers.map((m: { offMm: number }) => m.offMm);
+    expect(off.filter((mm: number) => mm < 10).length).toBeGreaterThan(0.7 * off.length);
+    const head = (name: string): string => readFileSync(at(name), 'utf8').split('MOTION')[0]!;
+    expect(head('two.bvh')).toBe(head('one.bvh'));
+    writeFileSync(at('body.json'), '{"limbs": []}');
+    const bad = await run('solve', at('two.trc'), '--body', at('body.json'), '--out', at('x.bvh'));
+    expect([bad.code, bad.err]).toEqual([1, expect.stringContaining('no body of markers')]);
   });
 
   test('what holds no markers is not solved', async () => {

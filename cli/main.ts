@@ -121,7 +121,20 @@ const COMMANDS: Record<string, Entry> = {
   solve: {
     load: async () => (await import('./commands/solve')).solveCommand,
     files: 1,
-    options: ['json', 'to', 'out', 'report', 'fps', 'no-mesh', 'keys', 'skeleton', 'choose', 'columns'],
+    options: [
+      'json',
+      'to',
+      'out',
+      'report',
+      'fps',
+      'no-mesh',
+      'keys',
+      'skeleton',
+      'choose',
+      'columns',
+      'body',
+      'keep-body',
+    ],
   },
   rig: {
     load: async () => (await import('./commands/rig')).rigCommand,

@@ -10,6 +10,8 @@ export const FLAGS = {
   report: { type: 'string' },
   marks: { type: 'string' },
   tie: { type: 'string' },
+  body: { type: 'string' },
+  'keep-body': { type: 'string' },
   port: { type: 'string' },
   performers: { type: 'string' },
   jitter: { type: 'string' },

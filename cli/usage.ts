@@ -55,8 +55,10 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
       /openapi.json says what it answers
   velvet-reel identity [--port 4740] [--key SECRET]
       a stand-in for a studio’s provider of accounts (OpenID Connect), to try signing in with it on one machine
-  velvet-reel solve MARKERS.c3d|trc --out FILE [--to CHARACTER] [--report FILE.json] [--json]
-      a skeleton and its motion from the places of markers, labelled or not; with --to, put on a character
+  velvet-reel solve MARKERS.c3d|trc --out FILE [--to CHARACTER] [--keep-body BODY.json] [--body BODY.json]
+      [--report FILE.json] [--json]
+      a skeleton and its motion from the places of markers, labelled or not; with --to, put on a character. --keep-body writes
+      down how the markers sit on the body, and --body solves another take of the same person on it: the same skeleton
   velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--tie PART=JOINT,…] [--report FILE.json] [--json]
       a skeleton and skin weights for a mesh without (GLB, glTF, OBJ, STL); MARKS.json: slot to [x, y, z] in the mesh's own
       units, any of hips, head, forearmL/R, handL/R, shinL/R, footL/R; what is not marked is read from the shape;

@@ -199,8 +199,10 @@ export {
   type StagePerformer,
 } from './live/packets';
 export { type TakeAccount, TakeRecorder, takeWords } from './live/take-recorder';
+export { type MarkerBody, type MarkerLimb, markerBodyFromJson } from './markers/known-body';
 export type { Markers } from './markers/markers';
 export { type Solved, type SolveReport, solveMarkers, solveWords } from './markers/solve';
+export { solveOnBody, solveTake } from './markers/solve-on-body';
 export { angleBetweenQuats as angleBetween } from './math/quat';
 export { seeded } from './math/random';
 export { expQuat, logQuat } from './math/rotation-vector';

@@ -1,5 +1,15 @@
-import { readC3d, readTrc, retarget, sniffFormat, solveMarkers, solveWords } from '../../motion/index';
-import { firstClip, load, outFormat, party, readBytes, save, writeOut } from '../files';
+import {
+  importFile,
+  markerBodyFromJson,
+  readC3d,
+  readTrc,
+  retarget,
+  sniffFormat,
+  solveMarkers,
+  solveOnBody,
+  solveWords,
+} from '../../motion/index';
+import { firstClip, load, outFormat, party, readBytes, readJson, save, writeOut } from '../files';
 import type { Options } from '../options';
 import { CommandError, UsageError } from '../usage';
 
@@ -12,7 +22,9 @@ export async function solveCommand(files: string[], options: Options, print: (te
   if (format !== 'c3d' && format !== 'trc')
     throw new CommandError(`${file} holds no markers: solve reads C3D and TRC.`);
   const start = performance.now();
-  const found = solveMarkers(format === 'trc' ? readTrc(bytes) : readC3d(bytes));
+  const markers = format === 'trc' ? readTrc(bytes) : readC3d(bytes);
+  const body = options.body === undefined ? undefined : markerBodyFromJson(await readJson(options.body));
+  const found = body ? solveOnBody(markers, body) : solveMarkers(markers);
   const solveMs = performance.now() - start;
   const notes = solveWords(found.report);
   const name = file!.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
@@ -26,13 +38,14 @@ export async function solveCommand(files: string[], options: Options, print: (te
         left: await save(options.out!, out, { rig: found.rig, figure: undefined, clips }, options),
       };
     }
-    const solved = await load(file!, options);
-    const body = await load(options.to);
-    const { motion } = retarget(party(solved), firstClip(solved, file!).motion, party(body));
-    const content = { rig: body.rig, figure: body.figure, clips: [{ name, motion }] };
-    return { joints: body.rig.names.length, left: await save(options.out!, out, content, options) };
+    const solved = await importFile(bytes, file!, { body: found.body });
+    const other = await load(options.to);
+    const { motion } = retarget(party(solved), firstClip(solved, file!).motion, party(other));
+    const content = { rig: other.rig, figure: other.figure, clips: [{ name, motion }] };
+    return { joints: other.rig.names.length, left: await save(options.out!, out, content, options) };
   };
   const { joints, left } = await written();
+  if (options['keep-body']) await writeOut(options['keep-body'], `${JSON.stringify(found.body)}\n`);
   const { cleaned, ...told } = found.report;
   const answer = {
     file,

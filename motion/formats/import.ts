@@ -7,7 +7,9 @@ import type { BodyMap, Slot } from '../bodymap/slots';
 import { stiffLimbs } from '../bodymap/stiff-limbs';
 import { MotionError } from '../errors';
 import { solveJoints } from '../markers/joint-places';
-import { type SolveReport, solveMarkers, solveWords } from '../markers/solve';
+import type { MarkerBody } from '../markers/known-body';
+import { type SolveReport, solveWords } from '../markers/solve';
+import { solveOnBody, solveTake } from '../markers/solve-on-body';
 import { assertMotion, type Motion, PoseReader } from '../motion/motion';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
 import { type Figure, figureExtent } from '../rig/figure';
@@ -37,6 +39,9 @@ export interface Imported {
   readonly warnings: readonly string[];
   /** How the skeleton was solved, for a file of markers. */
   readonly solved?: SolveReport | undefined;
+  /** The body that its markers are on; whether it was known is `onKnown`. */
+  readonly worn?: MarkerBody | undefined;
+  readonly onKnown?: boolean | undefined;
 }
 
 /** Formats whose zero pose is a guess at a rest pose. */
@@ -98,6 +103,10 @@ export interface ImportOptions {
   readonly fps?: number | undefined;
   /** Which columns of a table hold what, where their headings do not tell. */
   readonly columns?: TableColumns | undefined;
+  /** The body that a file of markers is of. */
+  readonly body?: MarkerBody | undefined;
+  /** Bodies that it may be of; it is solved by itself where it is of none of them. */
+  readonly bodies?: readonly MarkerBody[] | undefined;
 }
 
 /**
@@ -141,9 +150,17 @@ export async function importFile(bytes: Uint8Array, fileName: string, options: I
       return finish(format, one.rig, one.clips, undefined, one.warnings);
     }
     if (format === 'c3d' || format === 'trc') {
-      const { rig, motion, report } = solveMarkers(format === 'trc' ? readTrc(bytes) : readC3d(bytes));
-      const body = finish(format, rig, [{ name: stem(fileName), motion }], undefined, solveWords(report));
-      return { ...body, solved: report };
+      const markers = format === 'trc' ? readTrc(bytes) : readC3d(bytes);
+      const { solved, on } = options.body
+        ? { solved: solveOnBody(markers, options.body), on: 0 }
+        : solveTake(markers, options.bodies ?? []);
+      const { rig, motion, report, body } = solved;
+      const words = [
+        ...solveWords(report),
+        ...(on >= 0 ? ['Solved on the skeleton of an earlier take, whose markers it wears.'] : []),
+      ];
+      const done = finish(format, rig, [{ name: stem(fileName), motion }], undefined, words);
+      return { ...done, solved: report, worn: body, onKnown: on >= 0 };
     }
     // its reader is the largest by far, and most files need none
     const { readGltf } = await import('./gltf-read');

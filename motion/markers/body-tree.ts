@@ -11,6 +11,8 @@ export interface Limb extends Segment {
   readonly own: Float64Array;
   /** How well the joint stays in place, metres. */
   readonly off: number;
+  /** How it is turned within its parent where no marker tells; as its parent where left out. */
+  readonly usual?: Float64Array;
 }
 
 /** A joint's cost is the logarithm of what it is off, and so much for each metre that it is away from the markers of both. */

@@ -40,22 +40,18 @@ const MARKER_SURE = (0.001 / 0.002) ** 2;
  * Source: Triggs, McLauchlan, Hartley and Fitzgibbon 1999 (Bundle adjustment, a modern synthesis), applied to limbs.
  * @param courses by limb, whole
  * @param loose limbs whose joint gives way: a shoulder goes along with a collar bone that carries no markers
+ * @param known whether the body is right already, so that poses alone are looked for
  */
 export function fitBody(
   limbs: readonly Limb[],
   courses: readonly Course[],
   markers: Markers,
   loose: readonly number[],
+  known = false,
 ): FittedBody {
   const fit = new Fit(limbs, markers, loose);
   const frames = markers.frameCount;
-  const step = Math.max(1, Math.floor(frames / LEARNT_FROM));
-  const learnt: Pose[] = [];
-  for (let f = step >> 1; f < frames; f += step) learnt.push(fit.poseAt(courses, f));
-  for (let round = 0; round < ROUNDS; round++) {
-    for (const pose of learnt) for (let s = 0; s < (round === 0 ? STEPS : 1); s++) fit.settle(pose);
-    fit.learn(learnt);
-  }
+  if (!known) learnBody(fit, courses, frames);
   const out = limbs.map((): Course => ({ turns: new Float64Array(4 * frames), places: new Float64Array(3 * frames) }));
   for (let f = 0; f < frames; f++) {
     const pose = fit.poseAt(courses, f);
@@ -64,6 +60,16 @@ export function fitBody(
   }
   bridgeGaps(fit, limbs, out, frames);
   return { limbs: fit.limbs(), courses: out };
+}
+
+function learnBody(fit: Fit, courses: readonly Course[], frames: number): void {
+  const step = Math.max(1, Math.floor(frames / LEARNT_FROM));
+  const learnt: Pose[] = [];
+  for (let f = step >> 1; f < frames; f += step) learnt.push(fit.poseAt(courses, f));
+  for (let round = 0; round < ROUNDS; round++) {
+    for (const pose of learnt) for (let s = 0; s < (round === 0 ? STEPS : 1); s++) fit.settle(pose);
+    fit.learn(learnt);
+  }
 }
 
 /**

@@ -25,7 +25,8 @@ export function whole(limb: Limb, parent: Course | undefined, markers: Markers):
   if (!places.some((x) => !Number.isNaN(x))) {
     // one whose frame was never known goes with its parent, turned by what was seen of it
     for (let f = 0; f < frames; f++) {
-      if (parent) out.turns.set(parent.turns.subarray(4 * f, 4 * f + 4), 4 * f);
+      if (parent && limb.usual) mulQuat(out.turns, 4 * f, parent.turns, 4 * f, limb.usual, 0);
+      else if (parent) out.turns.set(parent.turns.subarray(4 * f, 4 * f + 4), 4 * f);
       else out.turns.set([0, 0, 0, 1], 4 * f);
       out.places.fill(0, 3 * f, 3 * f + 3);
       steer(limb, parent, markers, f, out);

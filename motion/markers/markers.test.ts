@@ -9,8 +9,11 @@ import { type Motion, PoseReader } from '../motion/motion';
 import { assertRig, type SkeletonRig } from '../rig/rig';
 import { markersOn } from '../test/marker-body';
 import { cleanMarkers } from './clean';
+import { markerBodyFromJson } from './known-body';
+import type { Markers } from './markers';
 import { groupMarkers, USUAL_LOOSENESS } from './segments';
-import { solveMarkers, solveWords } from './solve';
+import { type Solved, solveMarkers, solveWords } from './solve';
+import { solveOnBody, solveTake } from './solve-on-body';
 
 /** A body that moves all its joints a little, each at its own pace, while it walks about. */
 function lively(rig: SkeletonRig, frames: number, seed: number): Motion {
@@ -66,6 +69,35 @@ const map = guessBodyMap(rig);
 const motion = lively(rig, 600, 5);
 const stage = (seed: number) => markersOn(rig, map, motion, { seed, noise: 0.001, lost: 0.1, swaps: 5, names: false });
 
+/** How far limbs' joints lie from where they are, metres, and how far their bones point elsewhere, degrees; on average. */
+function offBy(solved: Pick<Solved, 'rig' | 'motion'>, true_: Motion): { off: number; turned: number } {
+  const [a, b] = [new PoseReader(rig, true_), new PoseReader(solved.rig, solved.motion)];
+  const slots = ['L', 'R'].flatMap((s) => ['upperArm', 'forearm', 'hand', 'thigh', 'shin', 'foot'].map((p) => p + s));
+  let [off, turned, count] = [0, 0, 0];
+  for (let f = 0; f < true_.frameCount; f += Math.ceil(true_.frameCount / 30)) {
+    const [p, q] = [a.at(f).p, b.at(f).p];
+    const at = (slot: string, own: boolean): number[] => {
+      const j = own ? solved.rig.names.indexOf(slot) : jointOf(map, slot);
+      return [0, 1, 2].map((k) => (own ? q : p)[3 * j + k]!);
+    };
+    for (const slot of slots)
+      off += Math.hypot(...at(slot, true).map((x, k) => x - at(slot, false)[k]!)) / slots.length;
+    for (const s of ['L', 'R'])
+      for (const [from, to] of [
+        ['upperArm', 'forearm'],
+        ['thigh', 'shin'],
+        ['shin', 'foot'],
+      ]) {
+        const way = (own: boolean) => at(to! + s, own).map((x, k) => x - at(from! + s, own)[k]!);
+        const [u, v] = [way(true), way(false)];
+        const cos = u.reduce((sum, x, k) => sum + x * v[k]!, 0) / Math.hypot(...u) / Math.hypot(...v);
+        turned += (Math.acos(Math.min(1, cos)) * 180) / Math.PI / 6;
+      }
+    count++;
+  }
+  return { off: off / count, turned: turned / count };
+}
+
 describe('tracks', () => {
   test('that exchange their markers are found and put right', () => {
     let [found, all, wrong] = [0, 0, 0];
@@ -103,10 +135,10 @@ describe('tracks', () => {
   });
 });
 
-describe('bodies from markers', () => {
-  const { markers, carriers } = stage(2);
-  const solved = solveMarkers(markers);
+const { markers, carriers } = stage(2);
+const solved = solveMarkers(markers);
 
+describe('bodies from markers', () => {
   test('markers are grouped by the bones that carry them', () => {
     const clean = markersOn(rig, map, motion, { seed: 2, noise: 0.001, lost: 0.1, swaps: 0, names: false });
     for (const group of groupMarkers(clean.markers, USUAL_LOOSENESS))
@@ -115,32 +147,9 @@ describe('bodies from markers', () => {
 
   test('joints lie where they are, and limbs point where they do', () => {
     assertRig(solved.rig);
-    const [a, b] = [new PoseReader(rig, motion), new PoseReader(solved.rig, solved.motion)];
-    const slots = ['L', 'R'].flatMap((s) => ['upperArm', 'forearm', 'hand', 'thigh', 'shin', 'foot'].map((p) => p + s));
-    let [off, turned, count] = [0, 0, 0];
-    for (let f = 0; f < motion.frameCount; f += 20) {
-      const [p, q] = [a.at(f).p, b.at(f).p];
-      const at = (slot: string, own: boolean): number[] => {
-        const j = own ? solved.rig.names.indexOf(slot) : jointOf(map, slot);
-        return [0, 1, 2].map((k) => (own ? q : p)[3 * j + k]!);
-      };
-      for (const slot of slots)
-        off += Math.hypot(...at(slot, true).map((x, k) => x - at(slot, false)[k]!)) / slots.length;
-      for (const s of ['L', 'R'])
-        for (const [from, to] of [
-          ['upperArm', 'forearm'],
-          ['thigh', 'shin'],
-          ['shin', 'foot'],
-        ]) {
-          const way = (own: boolean) => at(to! + s, own).map((x, k) => x - at(from! + s, own)[k]!);
-          const [u, v] = [way(true), way(false)];
-          const cos = u.reduce((sum, x, k) => sum + x * v[k]!, 0) / Math.hypot(...u) / Math.hypot(...v);
-          turned += (Math.acos(Math.min(1, cos)) * 180) / Math.PI / 6;
-        }
-      count++;
-    }
-    expect(off / count).toBeLessThan(0.02);
-    expect(turned / count).toBeLessThan(3);
+    const { off, turned } = offBy(solved, motion);
+    expect(off).toBeLessThan(0.02);
+    expect(turned).toBeLessThan(3);
   });
 
   test('every marker has its bone and its error, and what was done is said', () => {
@@ -225,5 +234,78 @@ describe('TRC', () => {
     ['PathFileType\t4\nDataRate\tUnits\n60\tmm\nFrame#\tTime\ta\n\n1\t0\tx\t1\t2\n', 'bad-number'],
   ])('%j is refused', (body, code) => {
     expect(() => readTrc(new TextEncoder().encode(body))).toThrow(expect.objectContaining({ code }));
+  });
+});
+
+describe('another take of a body that is known', () => {
+  const body = markerBodyFromJson(JSON.parse(JSON.stringify(solved.body)));
+  const wear = { seed: 2, noise: 0.001, lost: 0.1, swaps: 0, names: false } as const;
+  const take = (m: Motion): Markers => markersOn(rig, map, m, wear).markers;
+
+  test('has the same skeleton, and its joints lie where they are', () => {
+    const other = lively(rig, 150, 77);
+    const next = solveOnBody(take(other), body);
+    expect(next.rig).toEqual(solved.rig);
+    const { off, turned } = offBy(next, other);
+    expect(off).toBeLessThan(0.02);
+    expect(turned).toBeLessThan(3);
+    expect(next.report.markers.every((m) => m.joint !== undefined)).toBe(true);
+  });
+
+  test('may be one in which next to nothing moves, or a single frame', () => {
+    const still = lively(rig, 40, 5);
+    const n = rig.names.length;
+    for (let f = 1; f < 40; f++) still.turns.copyWithin(4 * n * f, 0, 4 * n);
+    for (let f = 1; f < 40; f++) still.places[0]!.values.copyWithin(3 * f, 0, 3);
+    expect(offBy(solveOnBody(take(still), body), still).off).toBeLessThan(0.02);
+    const one = { ...still, frameCount: 1, turns: still.turns.subarray(0, 4 * n) };
+    one.places = [{ joint: 0, values: still.places[0]!.values.subarray(0, 3) }];
+    const single = solveOnBody(markersOn(rig, map, one, { ...wear, lost: 0 }).markers, body);
+    expect(offBy(single, one).off).toBeLessThan(0.02);
+  });
+
+  test('is found among others by how well its markers fit, and is solved by itself where none fits', () => {
+    const other = lively(rig, 150, 31);
+    // the same labels on somebody a tenth shorter
+    const short = { ...body, limbs: body.limbs.map((l) => ({ ...l, joint: l.joint.map((x) => 0.9 * x) as never })) };
+    expect(solveTake(take(other), [short, body]).on).toBe(1);
+    const alone = solveTake(take(other), [short]);
+    expect(alone.on).toBe(-1);
+    expect(alone.solved.rig).not.toEqual(solved.rig);
+  });
+
+  test('whose markers are others, or sit on somebody else, is refused with what is wrong', () => {
+    const worn = take(lively(rig, 60, 9));
+    const called = { ...worn, labels: worn.labels.map((l, i) => (i < 5 ? l : `x${l}`)) };
+    expect(() => solveOnBody(called, body)).toThrow(/file names 5; at least \d+ are needed/);
+    const mixed = { ...worn, labels: [...worn.labels].reverse() };
+    expect(() => solveOnBody(mixed, body)).toThrow(/another person, or they sit elsewhere/);
+    // some that are missing, and some that are no marker of the body, do no harm
+    const some = { ...worn, labels: worn.labels.map((l, i) => (i % 7 === 0 ? `x${l}` : l)) };
+    const { report, rig: same } = solveOnBody(some, body);
+    expect(same).toEqual(solved.rig);
+    expect(report.markers.filter((m) => m.joint === undefined).map((m) => m.label)).toEqual(
+      some.labels.filter((l) => l.startsWith('x')),
+    );
+  });
+
+  test.each([
+    ['nothing', null],
+    ['no limbs', { ...body, limbs: [] }],
+    ['no word on how well it fitted', { limbs: body.limbs }],
+    [
+      'a limb before what it hangs on',
+      { ...body, limbs: [...body.limbs.slice(0, 2), { ...body.limbs[2]!, parent: 5 }] },
+    ],
+    [
+      'a turn that is none',
+      { ...body, limbs: body.limbs.map((l) => ({ ...l, stood: { ...l.stood, turn: [1, 1, 1, 1] } })) },
+    ],
+    [
+      'markers without places',
+      { ...body, limbs: body.limbs.map((l) => ({ ...l, markers: [{ label: 'a', at: [1] }] })) },
+    ],
+  ])('a body file with %s is refused', (_, json) => {
+    expect(() => markerBodyFromJson(json)).toThrow(/no body of markers/);
   });
 });

@@ -72,21 +72,8 @@ export function courseOf({ places, labels, frameCount }: Markers, i: number): Co
  */
 export function frameOfPoints(courses: readonly Course[], frames: number): Omit<Segment, 'markers'> {
   const n = courses.length;
-  const weights = new Float64Array(n);
-  const to = new Float64Array(3 * n);
   const shape = new Float64Array(3 * n);
-  const turns = new Float64Array(4 * frames).fill(Number.NaN);
-  const places = new Float64Array(3 * frames).fill(Number.NaN);
-  const load = (f: number): number => {
-    let count = 0;
-    for (let i = 0; i < n; i++) {
-      const x = courses[i]![3 * f]!;
-      weights[i] = Number.isNaN(x) ? 0 : 1;
-      if (weights[i]) count++;
-      for (let k = 0; k < 3; k++) to[3 * i + k] = weights[i] ? courses[i]![3 * f + k]! : 0;
-    }
-    return count;
-  };
+  const { weights, to, load } = pointsOf(courses);
   // begin with the fullest frame, and take the middle of what all the others say
   let start = 0;
   let most = 0;
@@ -129,16 +116,52 @@ export function frameOfPoints(courses: readonly Course[], frames: number): Omit<
     for (let i = 0; i < n; i++) sum += shape[3 * i + k]!;
     for (let i = 0; i < n; i++) shape[3 * i + k]! -= sum / n;
   }
+  return { shape, ...framesOfShape(shape, courses, frames) };
+}
+
+/** Points of one frame at a time, with a weight of 0 where they are unknown. */
+function pointsOf(courses: readonly Course[]) {
+  const n = courses.length;
+  const weights = new Float64Array(n);
+  const to = new Float64Array(3 * n);
+  const load = (f: number): number => {
+    let count = 0;
+    for (let i = 0; i < n; i++) {
+      const x = courses[i]![3 * f]!;
+      weights[i] = Number.isNaN(x) ? 0 : 1;
+      if (weights[i]) count++;
+      for (let k = 0; k < 3; k++) to[3 * i + k] = weights[i] ? courses[i]![3 * f + k]! : 0;
+    }
+    return count;
+  };
+  return { weights, to, load };
+}
+
+/**
+ * How points whose shape is known stand in every frame in which at least three of them are seen. A point far from where the
+ * others say is left out of a frame.
+ */
+export function framesOfShape(
+  shape: Float64Array,
+  courses: readonly Course[],
+  frames: number,
+): Pick<Segment, 'turns' | 'places'> {
+  const n = courses.length;
+  const { weights, to, load } = pointsOf(courses);
+  const turns = new Float64Array(4 * frames).fill(Number.NaN);
+  const places = new Float64Array(3 * frames).fill(Number.NaN);
+  const p = new Float64Array(3);
   for (let f = 0; f < frames; f++) {
     if (load(f) < 3) continue;
-    let fit = rigidFit(shape, to, weights)!;
+    const whole = rigidFit(shape, to, weights);
+    if (!whole) continue;
     // what lies far off where the others say is something else
     let worst = -1;
     let far = OFF_THE_BONE;
     for (let i = 0; i < n; i++) {
       if (!weights[i]) continue;
-      rotate3(p, 0, fit.turn, 0, shape, 3 * i);
-      const d = Math.hypot(...[0, 1, 2].map((k) => p[k]! + fit.shift[k]! - to[3 * i + k]!));
+      rotate3(p, 0, whole.turn, 0, shape, 3 * i);
+      const d = Math.hypot(...[0, 1, 2].map((k) => p[k]! + whole.shift[k]! - to[3 * i + k]!));
       if (d > far) {
         far = d;
         worst = i;
@@ -147,12 +170,13 @@ export function frameOfPoints(courses: readonly Course[], frames: number): Omit<
     if (worst >= 0) {
       weights[worst] = 0;
       if (weights.reduce((a, b) => a + b, 0) < 3) continue;
-      fit = rigidFit(shape, to, weights)!;
     }
+    const fit = worst >= 0 ? rigidFit(shape, to, weights) : whole;
+    if (!fit) continue;
     turns.set(fit.turn, 4 * f);
     places.set(fit.shift, 3 * f);
   }
-  return { shape, turns, places };
+  return { turns, places };
 }
 
 const OFF_THE_BONE = 0.03;

@@ -6,6 +6,7 @@ import { growTree, type Limb } from './body-tree';
 import { cleanMarkers } from './clean';
 import { fitBody } from './fit-body';
 import { placeHinges } from './hinges';
+import { bodyOf, type MarkerBody } from './known-body';
 import { type Course, whole } from './limb-course';
 import { type Cleaning, type Markers, seen, seenShare } from './markers';
 import { groupMarkers, outOfSegment, USUAL_LOOSENESS } from './segments';
@@ -16,6 +17,8 @@ export interface Solved {
   readonly rig: SkeletonRig;
   readonly motion: Motion;
   readonly report: SolveReport;
+  /** What it takes to solve other takes of the same person with the same markers; see solveOnBody. */
+  readonly body: MarkerBody;
 }
 
 export interface SolveReport {
@@ -63,7 +66,7 @@ export function solveMarkers(given: Markers): Solved {
       'no-joints',
       'No body could be made out: the markers do not move as bones do that hang together.',
     );
-  const { limbs, poses, rig, turns, places, nameOf } = build(best, markers);
+  const { limbs, poses, arms, rig, turns, places, nameOf } = build(best, markers);
   const frames = markers.frameCount;
   const motion: Motion = {
     fps: markers.fps,
@@ -74,7 +77,8 @@ export function solveMarkers(given: Markers): Solved {
     scales: [],
     steps: [],
   };
-  return { rig, motion, report: reportOf(markers, given, limbs, poses, nameOf, done) };
+  const report = reportOf(markers, given, limbs, poses, nameOf, done);
+  return { rig, motion, report, body: bodyOf(markers.labels, limbs, poses, best.start, arms, halfOff(report)) };
 }
 
 /** A tree of limbs as each of them moves by itself, and what they are. */
@@ -101,6 +105,8 @@ function roughOf(limbs: readonly Limb[], markers: Markers): Rough | undefined {
 interface Built extends Assembled {
   readonly limbs: readonly Limb[];
   readonly poses: readonly Course[];
+  /** Limbs whose joint gives way. */
+  readonly arms: readonly number[];
 }
 
 function build({ limbs, courses, start, names }: Rough, markers: Markers): Built {
@@ -113,10 +119,22 @@ function build({ limbs, courses, start, names }: Rough, markers: Markers): Built
     ...assemble(fitted.limbs, fitted.courses, start, frames),
     limbs: fitted.limbs,
     poses: fitted.courses,
+    arms,
   };
 }
 
-function reportOf(
+/** How far half of the markers that are on the body are from it at most, millimetres. */
+export function halfOff({ markers }: Pick<SolveReport, 'markers'>): number {
+  const off = markers.flatMap((m) => (m.joint === undefined ? [] : [m.offMm])).sort((a, b) => a - b);
+  return off[off.length >> 1] ?? 0;
+}
+
+/**
+ * What a solved take tells of its markers and joints.
+ * @param markers cleaned @param given as they were in the file @param limbs @param poses by limb, whole
+ * @param nameOf by limb: the joint that it became @param cleaned what was done to the tracks
+ */
+export function reportOf(
   markers: Markers,
   given: Markers,
   limbs: readonly Limb[],

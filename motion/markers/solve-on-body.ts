@@ -16,7 +16,7 @@ const LEAST_SHARE = 0.6;
 const STRANGE_MM = 25;
 /** One that nobody named has to fit about as well as in the take that it was learnt from: so many times, and millimetres more. */
 const AS_WELL = 1.5;
-const AND_MM = 2;
+const AND_MM = 4;
 /** Whether it does is tried on so many frames first. */
 const TRIED = 90;
 

@@ -8,7 +8,7 @@ import { fitAgainJob, fitJob, openFit, openFitAgain, redoFits, redoWish } from '
 import { knownFile, listIntakes, refuseIn, takeIn } from '../services/intake';
 import { giveUpMissing, missingParts, newIntake, openIntake, receivePart } from '../services/intake-jobs';
 import { endJobIfDone, getJob, listJobs, listParts, steerJob } from '../services/jobs';
-import { readInThread } from '../threads/pool';
+import { readForLibrary } from '../services/read-for-library';
 import { type Endpoint, endpoint, id, idParams, yes } from './endpoint';
 
 const about = 'Intake and jobs';
@@ -46,7 +46,7 @@ export const jobEndpoints: Endpoint[] = [
           `${name}: the same file is already in the library, as ${same[0]!.name}.`,
         );
       try {
-        return await takeIn(database(), await readInThread(bytes, name, skeleton), origin, person.id);
+        return await takeIn(database(), await readForLibrary(database(), bytes, name, skeleton), origin, person.id);
       } catch (error) {
         // a refused file is answered with its report too: the report is the answer, not an error
         if (!(error instanceof Refusal)) throw error;

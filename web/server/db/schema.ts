@@ -1,4 +1,4 @@
-import type { BodyMapJson, Facts, FoundSpace, Limits, RigJson, SkinJson } from '@velvet-reel/motion';
+import type { BodyMapJson, Facts, FoundSpace, Limits, MarkerBody, RigJson, SkinJson } from '@velvet-reel/motion';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -256,6 +256,8 @@ export const rigs = mysqlTable(
     restPose: jsonText<number[] | null>()('rest_pose'),
     data: jsonText<RigJson>()('data').notNull(),
     found: jsonText<FoundSpace>()('found').notNull(),
+    /** How markers sit on it, where it was solved from a take of them; null otherwise. */
+    worn: jsonText<MarkerBody | null>()('worn'),
     createdAt: made(),
   },
   (t) => [uniqueIndex('rigs_identity').on(t.identity)],

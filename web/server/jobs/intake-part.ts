@@ -11,8 +11,8 @@ import { holdsDrawings } from '../files/pictures';
 import { sha256 } from '../ids';
 import { knownFile, refuseIn, takeInto } from '../services/intake';
 import { addParts } from '../services/jobs';
+import { readForLibrary } from '../services/read-for-library';
 import { personOf } from '../services/rights';
-import { readInThread } from '../threads/pool';
 import { unpack } from './archive';
 import { endPart, type Job, type Part } from './queue';
 
@@ -89,7 +89,7 @@ export async function runIntakePart(db: Database, job: Job, part: Part): Promise
     }
   }
   try {
-    const read = await readInThread(bytes, part.name, skeleton);
+    const read = await readForLibrary(db, bytes, part.name, skeleton);
     await endPart(db, part, async (tx) => {
       const report = await takeInto(tx, read, origin, job.personId, { item: { folder: folderOf(order, part.name) } });
       return { state: 'done', result: { ...report.result, intakeId: report.id } };

@@ -3,9 +3,10 @@ import {
   type BodyMapJson,
   bodyMapFromJson,
   bodyMapToJson,
+  type MarkerBody,
   type SkeletonRig,
 } from '@velvet-reel/motion';
-import { and, eq } from 'drizzle-orm';
+import { and, desc, eq, isNotNull } from 'drizzle-orm';
 import type { RigAnswer } from '../../contract';
 import { diffCells } from '../../documents/cells';
 import { RIG_SETUP, type RigSetup } from '../../documents/rig-setup';
@@ -23,24 +24,42 @@ import { newGroup, record } from './history';
 /** Keeps a rig, or finds the equal one that is kept already; its body map comes with it. */
 export async function keepRig(
   db: Queries,
-  read: Pick<ReadFile, 'rig' | 'identity' | 'map' | 'restKind' | 'restPose' | 'heightM'>,
+  read: Pick<ReadFile, 'rig' | 'identity' | 'map' | 'restKind' | 'restPose' | 'heightM' | 'worn'>,
 ): Promise<{ id: string; known: boolean }> {
   const identity = sha256(read.identity);
   const id = newId();
-  await db.insert(rigs).ignore().values({
-    id,
-    identity,
-    kind: read.rig.kind,
-    jointCount: read.rig.joints.length,
-    heightM: read.heightM,
-    restKind: read.restKind,
-    restPose: read.restPose,
-    data: read.rig,
-    found: read.rig.found,
-  });
+  await db
+    .insert(rigs)
+    .ignore()
+    .values({
+      id,
+      identity,
+      kind: read.rig.kind,
+      jointCount: read.rig.joints.length,
+      heightM: read.heightM,
+      restKind: read.restKind,
+      restPose: read.restPose,
+      data: read.rig,
+      found: read.rig.found,
+      worn: read.worn ?? null,
+    });
   const row = (await db.select({ id: rigs.id }).from(rigs).where(eq(rigs.identity, identity)))[0]!;
   if (row.id === id) await db.insert(bodyMaps).values({ rigId: id, map: read.map });
   return { id: row.id, known: row.id !== id };
+}
+
+/** So many bodies, the last ones, are tried for a take of markers. */
+const BODIES = 12;
+
+/** Bodies that were solved from markers, the last one first. */
+export async function markerBodies(db: Queries): Promise<MarkerBody[]> {
+  const rows = await db
+    .select({ worn: rigs.worn })
+    .from(rigs)
+    .where(isNotNull(rigs.worn))
+    .orderBy(desc(rigs.createdAt), desc(rigs.id))
+    .limit(BODIES);
+  return rows.flatMap(({ worn }) => worn ?? []);
 }
 
 export async function getRig(db: Queries, id: string): Promise<RigAnswer> {

@@ -1,7 +1,7 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import type { EngineCondition, SkinJson } from '@velvet-reel/motion';
+import type { EngineCondition, MarkerBody, SkinJson } from '@velvet-reel/motion';
 import { Piscina } from 'piscina';
 import { Refusal } from '../errors';
 import { Spent } from './spent';
@@ -174,8 +174,12 @@ function waitedFor<T>(
   return personId === null ? limited() : turns().take(personId, signal, limited);
 }
 
-export const readInThread = (bytes: Uint8Array, name: string, skeleton?: Uint8Array): Promise<ReadFile> =>
-  run('readFile', { bytes, name, skeleton });
+export const readInThread = (
+  bytes: Uint8Array,
+  name: string,
+  skeleton?: Uint8Array,
+  bodies?: readonly MarkerBody[],
+): Promise<ReadFile> => run('readFile', { bytes, name, skeleton, bodies });
 export const respaceInThread = (order: RespaceOrder): Promise<ReadFile> => run('respace', order);
 export const measureSkinInThread = (glb: Uint8Array): Promise<SkinJson | null> => run('measureSkin', glb);
 export const fitInThread = (order: FitOrder): Promise<ReadClip & { report: unknown }> => run('fitMotion', order);

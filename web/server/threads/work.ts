@@ -37,6 +37,7 @@ import {
   type JointMarks,
   type KeyCurves,
   laidOf,
+  type MarkerBody,
   type Motion,
   MotionError,
   makeStrip,
@@ -125,6 +126,8 @@ export interface ReadFile {
   /** Pictures of a cut-out, as JSON. */
   art?: Uint8Array | undefined;
   warnings: string[];
+  /** How markers sit on the body, where it was solved from them and is not one that was known. */
+  worn?: MarkerBody | undefined;
 }
 
 /** Errors cross threads as data. */
@@ -144,15 +147,17 @@ export interface ReadOrder {
   name: string;
   /** The skeleton file that goes with it. */
   skeleton?: Uint8Array | undefined;
+  /** Bodies that a take of markers may be of. */
+  bodies?: readonly MarkerBody[] | undefined;
 }
 
-export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<ReadFile>> {
+export function readFile({ bytes, name, skeleton, bodies }: ReadOrder): Promise<Outcome<ReadFile>> {
   return guarded(async () => {
     if (isSvg(bytes, name)) return readDrawing(name, () => cutoutFromSvg(bytes));
     const scene = sceneIn(name, bytes);
     if (scene) return readScene(name, scene);
     if (/\.zip$/i.test(name)) return readDrawing(name, () => assemble(findPictureParts(picturesIn(bytes))));
-    const file = await importFile(bytes, name, { skeleton });
+    const file = await importFile(bytes, name, { skeleton, bodies });
     const first = file.clips[0]?.motion;
     const pose = file.restFrom === 'first frame' && first ? new PoseReader(file.rig, first).at(0) : undefined;
     const party: Party = { rig: file.rig, map: file.map, pose };
@@ -175,6 +180,7 @@ export function readFile({ bytes, name, skeleton }: ReadOrder): Promise<Outcome<
           }
         : null,
       warnings: [...file.warnings],
+      worn: file.onKnown ? undefined : file.worn,
     };
   });
 }

@@ -1,0 +1,42 @@
+import { guessBodyMap, standIn, writeTrc } from '../../../motion/index';
+import { wander } from '../../../motion/test/bodies';
+import { markersOn } from '../../../motion/test/marker-body';
+import { testDatabase, type World } from '../test/world';
+import { takeIn } from './intake';
+import { readForLibrary } from './read-for-library';
+
+let w: World;
+beforeAll(async () => {
+  w = await testDatabase();
+});
+afterAll(() => w.close());
+
+const body = standIn('A');
+/** A take of one person, or of one who wears markers of the same names elsewhere. */
+function take(name: string, frames: number, seed: number, person = 1) {
+  const traits = { seed: person, noise: 0.0005, lost: 0, swaps: 0, names: true };
+  const { markers } = markersOn(body, guessBodyMap(body), wander(body, frames, seed, 60, 0.4), traits);
+  return { name: `${name}.trc`, bytes: new TextEncoder().encode(writeTrc(markers)) };
+}
+
+async function bring(file: ReturnType<typeof take>) {
+  const read = await readForLibrary(w.db, file.bytes, file.name);
+  const { result } = await takeIn(w.db, read, { fileName: file.name, bytes: file.bytes.length }, w.personId);
+  return result;
+}
+
+test('takes of one person come in on one skeleton, which is said; those of another on their own', async () => {
+  const first = await bring(take('range of motion', 240, 3));
+  expect([first.known, first.warnings.join(' ')]).toEqual([false, expect.not.stringContaining('earlier take')]);
+  const next = await bring(take('a short one', 40, 8));
+  expect([next.rigId, next.known]).toEqual([first.rigId, true]);
+  expect(next.warnings.join(' ')).toContain('on the skeleton of an earlier take');
+  const other = await bring(take('somebody else', 240, 5, 2));
+  expect(other.rigId).not.toBe(first.rigId);
+  // and that person's next one is found among both
+  expect((await bring(take('somebody else, short', 40, 9, 2))).rigId).toBe(other.rigId);
+});
+
+test('what is no file at all is refused as ever', async () => {
+  await expect(readForLibrary(w.db, new Uint8Array(0), 'nothing.c3d')).rejects.toThrow(/empty/);
+});

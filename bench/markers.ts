@@ -1,6 +1,16 @@
 // Bodies from markers: captures that nobody here made, with 42 markers on them, 1 mm noise, a tenth lost in gaps of up to half a
 // second, five swaps, no labels. Joints are compared with the true ones over the whole take.
-import { importFile, jointOf, PoseReader, writeTrc } from '../motion/index';
+import {
+  type Imported,
+  importFile,
+  jointOf,
+  type MarkerBody,
+  type Motion,
+  type Party,
+  PoseReader,
+  trim,
+  writeTrc,
+} from '../motion/index';
 import { cleanMarkers } from '../motion/markers/clean';
 import { rotate3 } from '../motion/math/quat';
 import { rigidFit } from '../motion/math/rigid-fit';
@@ -22,6 +32,53 @@ const SWAP_TAKES = 10;
 /** A swap within a gap is found somewhere in it. */
 const GAP_S = 0.55;
 
+/** How far a solved take is from the true one: joints of limbs and trunk, cm; limbs, degrees; and how many joints are not there. */
+function compared(party: Party, motion: Motion, solved: Pick<Imported, 'rig' | 'map'>, result: Motion) {
+  const [a, b] = [new PoseReader(party.rig, motion), new PoseReader(solved.rig, result)];
+  const there = [...LIMBS, ...TRUNK].filter((s) => jointOf(party.map, s) >= 0 && jointOf(solved.map, s) >= 0);
+  const unmapped = LIMBS.length + TRUNK.length - there.length;
+  // the solved body may stand turned and moved as a whole: its facing is not known beforehand
+  const [from, to]: [number[], number[]] = [[], []];
+  const step = Math.max(1, Math.floor(motion.frameCount / 200));
+  for (let f = 0; f < motion.frameCount; f += step) {
+    const [p, q] = [a.at(f).p, b.at(f).p];
+    for (const slot of there)
+      for (let k = 0; k < 3; k++) {
+        to.push(p[3 * jointOf(party.map, slot) + k]!);
+        from.push(q[3 * jointOf(solved.map, slot) + k]!);
+      }
+  }
+  const fit = rigidFit(from, to, new Float64Array(from.length / 3).fill(1))!;
+  const moved = new Float64Array(from.length);
+  for (let i = 0; i < from.length; i += 3) {
+    rotate3(moved, i, fit.turn, 0, from, i);
+    for (let k = 0; k < 3; k++) moved[i + k]! += fit.shift[k]!;
+  }
+  const at = (list: ArrayLike<number>, frame: number, slot: string): number[] => {
+    const o = 3 * (frame * there.length + there.indexOf(slot));
+    return [list[o]!, list[o + 1]!, list[o + 2]!];
+  };
+  const frames = from.length / 3 / there.length;
+  const mean = (slots: readonly string[]): number => {
+    const own = slots.filter((s) => there.includes(s));
+    let sum = 0;
+    for (let f = 0; f < frames; f++)
+      for (const s of own) sum += Math.hypot(...at(moved, f, s).map((x, k) => x - at(to, f, s)[k]!));
+    return (100 * sum) / (frames * Math.max(1, own.length));
+  };
+  let [sum, count] = [0, 0];
+  for (let f = 0; f < frames; f++)
+    for (const [s, e] of BONES) {
+      if (!there.includes(s) || !there.includes(e)) continue;
+      const way = (list: ArrayLike<number>): number[] => at(list, f, e).map((x, k) => x - at(list, f, s)[k]!);
+      const [u, v] = [way(moved), way(to)];
+      const cos = u.reduce((t, x, k) => t + x * v[k]!, 0) / (Math.hypot(...u) * Math.hypot(...v) || 1);
+      sum += (Math.acos(Math.min(1, Math.max(-1, cos))) * 180) / Math.PI;
+      count++;
+    }
+  return { limbs: mean(LIMBS), trunk: mean(TRUNK), turned: sum / count, unmapped };
+}
+
 const world = await openForeign();
 const rows: Record<string, string | number>[] = [];
 for (const { name, party, motion } of world.captures) {
@@ -33,51 +90,11 @@ for (const { name, party, motion } of world.captures) {
       const start = performance.now();
       const solved = await importFile(bytes, 'take.trc');
       ms = Math.max(ms, performance.now() - start);
-      const [a, b] = [new PoseReader(party.rig, motion), new PoseReader(solved.rig, solved.clips[0]!.motion)];
-      const there = [...LIMBS, ...TRUNK].filter((s) => jointOf(party.map, s) >= 0 && jointOf(solved.map, s) >= 0);
-      unmapped += LIMBS.length + TRUNK.length - there.length;
-      // the solved body may stand turned and moved as a whole: its facing is not known beforehand
-      const [from, to]: [number[], number[]] = [[], []];
-      const step = Math.max(1, Math.floor(motion.frameCount / 200));
-      for (let f = 0; f < motion.frameCount; f += step) {
-        const [p, q] = [a.at(f).p, b.at(f).p];
-        for (const slot of there)
-          for (let k = 0; k < 3; k++) {
-            to.push(p[3 * jointOf(party.map, slot) + k]!);
-            from.push(q[3 * jointOf(solved.map, slot) + k]!);
-          }
-      }
-      const fit = rigidFit(from, to, new Float64Array(from.length / 3).fill(1))!;
-      const moved = new Float64Array(from.length);
-      for (let i = 0; i < from.length; i += 3) {
-        rotate3(moved, i, fit.turn, 0, from, i);
-        for (let k = 0; k < 3; k++) moved[i + k]! += fit.shift[k]!;
-      }
-      const at = (list: ArrayLike<number>, frame: number, slot: string): number[] => {
-        const o = 3 * (frame * there.length + there.indexOf(slot));
-        return [list[o]!, list[o + 1]!, list[o + 2]!];
-      };
-      const frames = from.length / 3 / there.length;
-      const mean = (slots: readonly string[]): number => {
-        const own = slots.filter((s) => there.includes(s));
-        let sum = 0;
-        for (let f = 0; f < frames; f++)
-          for (const s of own) sum += Math.hypot(...at(moved, f, s).map((x, k) => x - at(to, f, s)[k]!));
-        return (100 * sum) / (frames * Math.max(1, own.length));
-      };
-      limbs += mean(LIMBS) / TAKES;
-      trunk += mean(TRUNK) / TAKES;
-      let [sum, count] = [0, 0];
-      for (let f = 0; f < frames; f++)
-        for (const [s, e] of BONES) {
-          if (!there.includes(s) || !there.includes(e)) continue;
-          const way = (list: ArrayLike<number>): number[] => at(list, f, e).map((x, k) => x - at(list, f, s)[k]!);
-          const [u, v] = [way(moved), way(to)];
-          const cos = u.reduce((t, x, k) => t + x * v[k]!, 0) / (Math.hypot(...u) * Math.hypot(...v) || 1);
-          sum += (Math.acos(Math.min(1, Math.max(-1, cos))) * 180) / Math.PI;
-          count++;
-        }
-      turned += sum / count / TAKES;
+      const off = compared(party, motion, solved, solved.clips[0]!.motion);
+      unmapped += off.unmapped;
+      limbs += off.limbs / TAKES;
+      trunk += off.trunk / TAKES;
+      turned += off.turned / TAKES;
     }
     rows.push({
       take: name,
@@ -111,3 +128,32 @@ for (const { party, motion } of world.captures)
     wrong += told.length;
   }
 console.log(`swaps: ${found} of ${all} found, ${wrong} told where there was none`);
+
+// the body of a take's first half, and a second and a half of its other half on that body and by itself
+const SHORT_S = 1.5;
+const others: Record<string, string | number>[] = [];
+for (const { name, party, motion } of world.captures) {
+  const traits: MarkerTraits = { seed: 4, noise: 0.001, lost: 0.1, swaps: 2, names: false };
+  const wearing = (m: Motion): Uint8Array =>
+    new TextEncoder().encode(writeTrc(markersOn(party.rig, party.map, m, traits).markers));
+  const half = motion.frameCount >> 1;
+  const first = trim(party.rig, motion, 0, half - 1);
+  const short = trim(party.rig, motion, half, Math.min(motion.frameCount, half + Math.round(SHORT_S * motion.fps)) - 1);
+  const known = await importFile(wearing(first), 'first.trc');
+  const tried = async (body?: MarkerBody): Promise<string> => {
+    try {
+      const solved = await importFile(wearing(short), 'short.trc', { body });
+      const { limbs, unmapped } = compared(party, short, solved, solved.clips[0]!.motion);
+      return unmapped > 0 ? `${unmapped} joints missing` : `${limbs.toFixed(2)} cm`;
+    } catch (error) {
+      return (error as Error).message;
+    }
+  };
+  others.push({
+    take: name,
+    'first half': `${compared(party, first, known, known.clips[0]!.motion).limbs.toFixed(2)} cm`,
+    'on its body': await tried(known.worn),
+    'by itself': await tried(),
+  });
+}
+console.table(others);

@@ -4,7 +4,7 @@ import { unzipSync } from 'fflate';
 import { call, enter } from './people';
 import { addStandIn, bringIn, swayingFile } from './walkers';
 
-// A review film, made while the fitting is on show: as video that plays, as pictures, as a GIF, and given up.
+// A review film, made while its maker goes on working, here or elsewhere: as video that plays, as pictures, as a GIF, and given up.
 test.describe.configure({ mode: 'serial' });
 
 let page: Page;
@@ -82,7 +82,17 @@ test('as pictures, one for each moment, of which no two of a moving body are ali
 });
 
 test('as a GIF, and not at all where it is given up', async () => {
-  const gif = await film('GIF', () => choose('What the film shows', 'both, over each other'));
+  await page.getByRole('button', { name: 'Make a review film' }).click();
+  await choose('Kind of file', 'GIF');
+  await choose('What the film shows', 'both, over each other');
+  const loads = page.waitForEvent('download');
+  await page.getByRole('button', { name: /^Make \d+ pictures$/ }).click();
+  // it goes on while its maker is in another place
+  await page.getByRole('link', { name: 'Library' }).first().click();
+  await expect(page).toHaveURL(/\/library/);
+  const gif = await readFile(await (await loads).path());
+  await page.goBack();
+  await expect(page.getByText(/^score \d+/)).toBeVisible();
   expect(gif.subarray(0, 6).toString()).toBe('GIF89a');
   await page.getByRole('button', { name: 'Make a review film' }).click();
   await choose('Lines of the picture', '1080');

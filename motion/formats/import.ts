@@ -157,7 +157,7 @@ export async function importFile(bytes: Uint8Array, fileName: string, options: I
       const { rig, motion, report, body } = solved;
       const words = [
         ...solveWords(report),
-        ...(on >= 0 ? ['Solved on the skeleton of an earlier take, whose markers it wears.'] : []),
+        ...(on >= 0 ? ['Solved on the skeleton of an earlier take with the same markers.'] : []),
       ];
       const done = finish(format, rig, [{ name: stem(fileName), motion }], undefined, words);
       return { ...done, solved: report, worn: body, onKnown: on >= 0 };

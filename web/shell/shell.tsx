@@ -7,6 +7,7 @@ import { type ReactNode, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useGlobalKeys } from '@/client/keys';
 import { useLive, useLiveConnection } from '@/client/live';
+import { Filming } from '@/parts/film/filming';
 import { AccountMenu } from './account-menu';
 import { ConflictDialog } from './conflict-dialog';
 import { HelpSheet } from './help-sheet';
@@ -75,6 +76,7 @@ export function Shell({ children }: { children: ReactNode }) {
       <Tray onUndo={undo} onRedo={redo} />
       {finding && <Palette onOpenChange={setFinding} />}
       <ConflictDialog />
+      <Filming />
       <Opening />
       <HelpSheet open={help} onOpenChange={setHelp} />
     </div>

@@ -5,6 +5,7 @@ import { type ComponentProps, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { writeOver } from '@/parts/film/caption';
 import { type FilmSink, sinkFor } from '@/parts/film/encode';
+import { useFilms } from '@/parts/film/filming';
 import { Clock } from '@/stage/clock';
 import type { StageHandle } from '@/stage/contract';
 import type { Photographed } from '@/stage/shutter';
@@ -42,6 +43,7 @@ export function FilmStudio({ order, onEnd }: { order: FilmOrder; onEnd: () => vo
   const handle = useRef<StageHandle | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const [share, setShare] = useState(0);
+  const waiting = useFilms((s) => s.queue.length - 1);
   const over = useRef(false);
   const ended = useRef(onEnd);
   ended.current = onEnd;
@@ -112,6 +114,7 @@ export function FilmStudio({ order, onEnd }: { order: FilmOrder; onEnd: () => vo
       >
         <span className="min-w-0 flex-1">
           <span className="block truncate">{texts.filming(order.title)}</span>
+          {waiting > 0 && <span className="block text-[12px] text-muted">{texts.waiting(waiting)}</span>}
           <span className="mt-1 block h-1 overflow-hidden rounded bg-raised">
             <span className="block h-full bg-brass" style={{ width: `${100 * share}%` }} />
           </span>

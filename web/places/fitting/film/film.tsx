@@ -1,7 +1,8 @@
 'use client';
 
-import { type RefObject, useState } from 'react';
+import type { RefObject } from 'react';
 import type { CastMember, Item, RigAnswer } from '@/contract';
+import { useFilms } from '@/parts/film/filming';
 import type { FitAnswer } from '@/solver/solve';
 import type { StageHandle } from '@/stage/contract';
 import type { StageView } from '../stage-tools';
@@ -11,7 +12,7 @@ import { type FilmOrder, FilmStudio } from './film-studio';
 
 const AHEAD: [number, number, number] = [0, 0.12, 1];
 
-/** The review film of a fitting: first what it shows, then its making, which goes on while the fitting is worked on. */
+/** The review film of a fitting: what it shows is asked here; it is made wherever its maker goes. */
 export function Film({
   asked,
   onAsked,
@@ -33,32 +34,27 @@ export function Film({
   view: StageView;
   stage: RefObject<StageHandle | null>;
 }) {
-  const [order, setOrder] = useState<FilmOrder>();
+  const add = useFilms((s) => s.add);
+  if (!asked) return null;
   return (
-    <>
-      {asked && (
-        <FilmDialog
-          frames={answer.result.frameCount}
-          fps={answer.result.fps}
-          onClose={() => onAsked(false)}
-          onMake={(wish) => {
-            onAsked(false);
-            setOrder({
-              wish,
-              title: texts.on(item.name, member.name),
-              lines: [
-                texts.version(item.version),
-                new Date().toLocaleDateString('en', { day: 'numeric', month: 'long', year: 'numeric' }),
-              ],
-              eye: stage.current?.eye() ?? AHEAD,
-              stage: { source, target, member, view, answer },
-            });
-          }}
-        />
-      )}
-      {order && (
-        <FilmStudio key={JSON.stringify(order.wish) + order.title} order={order} onEnd={() => setOrder(undefined)} />
-      )}
-    </>
+    <FilmDialog
+      frames={answer.result.frameCount}
+      fps={answer.result.fps}
+      onClose={() => onAsked(false)}
+      onMake={(wish) => {
+        onAsked(false);
+        const order: FilmOrder = {
+          wish,
+          title: texts.on(item.name, member.name),
+          lines: [
+            texts.version(item.version),
+            new Date().toLocaleDateString('en', { day: 'numeric', month: 'long', year: 'numeric' }),
+          ],
+          eye: stage.current?.eye() ?? AHEAD,
+          stage: { source, target, member, view, answer },
+        };
+        add((onEnd) => <FilmStudio order={order} onEnd={onEnd} />);
+      }}
+    />
   );
 }

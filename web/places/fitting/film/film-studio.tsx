@@ -110,11 +110,13 @@ export function FilmStudio({ order, onEnd }: { order: FilmOrder; onEnd: () => vo
       </div>
       <div
         role="status"
-        className="fixed bottom-16 left-4 z-40 flex w-72 items-center gap-2 rounded-lg border border-line bg-panel px-3 py-2 shadow-xl"
+        className="fixed bottom-1 left-1/2 z-40 flex w-96 -translate-x-1/2 items-center gap-2 rounded-lg border border-line bg-raised px-3 py-1"
       >
         <span className="min-w-0 flex-1">
-          <span className="block truncate">{texts.filming(order.title)}</span>
-          {waiting > 0 && <span className="block text-[12px] text-muted">{texts.waiting(waiting)}</span>}
+          <span className="flex gap-2">
+            <span className="min-w-0 truncate">{texts.filming(order.title)}</span>
+            {waiting > 0 && <span className="shrink-0 text-muted">{texts.waiting(waiting)}</span>}
+          </span>
           <span className="mt-1 block h-1 overflow-hidden rounded bg-raised">
             <span className="block h-full bg-brass" style={{ width: `${100 * share}%` }} />
           </span>

@@ -1,4 +1,16 @@
-import { guessBodyMap, type Motion, type Party, reportOf, retarget } from '../motion/index';
+import {
+  checkJoin,
+  guessBodyMap,
+  JOIN_DEFAULTS,
+  layLane,
+  type Motion,
+  type Party,
+  reportOf,
+  resample,
+  retarget,
+  trim,
+  worldPositions,
+} from '../motion/index';
 import { closeLoop } from '../motion/join/loop-close';
 import { findLoops } from '../motion/join/loop-find';
 import { seamOf } from '../motion/join/seam';
@@ -7,7 +19,15 @@ import { tune } from '../motion/tune/tune';
 import { normal, seeded } from './random';
 import { performAll } from './world';
 
-const CYCLES = ['Crate lift and carry', 'Deck walk', 'Mopping the deck', 'Quay run', 'Tarred rope haul'];
+const CYCLES = [
+  'About turn',
+  'Crate lift and carry',
+  'Deck walk',
+  'Mopping the deck',
+  'Quay run',
+  'Tarred rope haul',
+  'Walk turning left',
+];
 const { actor, performances } = performAll((s) => CYCLES.includes(s.name));
 const self: Party = { rig: actor.rig, map: guessBodyMap(actor.rig) };
 const cycle = (name: string): Motion => performances.find((p) => p.score.name === name)!.motion;
@@ -59,4 +79,31 @@ describe('loops in generated cycles with noise', () => {
       reportOf(retarget(self, m, self, { plants: false })).slip.meanPercentLegPerPlantSecond;
     expect(slip(closed)).toBeLessThan(0.4 * slip(run));
   });
+});
+
+test.each([
+  // neither what is before it nor what is behind it goes round: it starts, and it stops
+  ['Walk turning left', 55, 45],
+  // the heel stands while the ball swings round
+  ['About turn', 45, 21],
+])('a bridge through %s: nothing slides, and no foot goes under the ground', (name, last, gap) => {
+  const whole = resample(actor.rig, cycle(name), 30);
+  const join = { ...JOIN_DEFAULTS, kind: 'bridge', meet: 'world' } as const;
+  const lane = layLane(
+    self,
+    [
+      { motion: trim(actor.rig, whole, 0, last), at: 0, join },
+      { motion: trim(actor.rig, whole, last + gap + 1, whole.frameCount - 1), at: last + gap + 1, join },
+    ],
+    whole.frameCount,
+  );
+  const check = checkJoin(self, lane, lane.joins[0]!);
+  expect(check.slipPercentLeg).toBeLessThan(0.2);
+  expect(check.floorCm).toBeLessThan(0.1);
+  const [made, true_] = [worldPositions(actor.rig, lane.motion), worldPositions(actor.rig, whole)];
+  let off = 0;
+  const [from, to] = [last + 1, last + gap + 1].map((f) => 3 * actor.rig.names.length * f);
+  for (let i = from!; i < to!; i += 3)
+    off += Math.hypot(...[0, 1, 2].map((k) => made[i + k]! - true_[i + k]!)) / ((to! - from!) / 3);
+  expect(off).toBeLessThan(0.1);
 });

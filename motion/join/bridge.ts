@@ -4,7 +4,7 @@ import { easeAcross } from '../math/fade-out';
 import type { Motion } from '../motion/motion';
 import type { NumberTrack, PlaceTrack, ScaleTrack, StepTrack } from '../motion/tracks';
 import type { RetargetPlan } from '../retarget/plan';
-import { carryOn, leadIn } from './carry-on';
+import { type CarriedOn, carryOn, leadIn, ROUND } from './carry-on';
 import { crossfade } from './crossfade';
 import type { JoinFact, Laid } from './laid';
 import { type LaneWriter, placesIn } from './lane-writer';
@@ -31,19 +31,24 @@ export function bridge(
   const look = Math.round(LOOK_S * next.motion.fps);
   const first = Math.max(lane.first, lane.end - look);
   const from = lane.end;
-  const on = carryOn(party, lane.copy(first, lane.end - 1), gap);
-  const ahead = leadIn(party, firstFrames(next.motion, look), gap);
+  const [on, ahead] = carriedOn(
+    party,
+    lane.copy(first, lane.end - 1),
+    firstFrames(next.motion, look),
+    gap,
+    GOES * plan.target.body.leg,
+  );
   // one that comes round much less well has no say either
   const even = on.apart === ahead.apart || Math.max(on.apart, ahead.apart) < 4 * Math.min(on.apart, ahead.apart);
   const pass = even ? gap : Math.min(gap, Math.max(4, Math.round(PASS_S * next.motion.fps)));
   const early = pass < gap && on.apart > ahead.apart;
   // so many frames of the next motion are led in, and so many of the lane carried on
   const led = early || pass === gap ? gap : pass;
-  const carriedOn = early ? pass : gap;
+  const kept = early ? pass : gap;
   const onward = onto(party, on.motion, lane, next, first, gap, pass < gap && !early);
   const head = early ? fromWhere(party, ahead.motion, lane, next, gap) : ahead.motion;
   const aheadStands = standsOf(plan, head);
-  lane.write(firstFrames(onward, from - first + carriedOn), first, standsOf(plan, onward), from);
+  lane.write(firstFrames(onward, from - first + kept), first, standsOf(plan, onward), from);
   const held = (side: Side): Uint8Array => {
     const out = new Uint8Array(led + next.motion.frameCount);
     out.set(aheadStands.held[side].subarray(gap - led, gap));
@@ -64,6 +69,37 @@ export function bridge(
     [from, next.at],
   );
   return { ...fact, kind: 'bridge' };
+}
+
+/** A body that goes faster over the ground, in legs a second, does not stop in a gap: it goes on about as it went. */
+const GOES = 0.5;
+/** How long before an end that is read, seconds. */
+const READ_S = 0.2;
+
+/**
+ * Both motions carried on into the gap. Where neither comes round and the body goes on its way, whichever does so about is taken
+ * to: to stop in the gap and slide the rest of the way would be worse.
+ * @param fast metres a second over the ground
+ */
+function carriedOn(
+  party: Party,
+  before: Motion,
+  after: Motion,
+  gap: number,
+  fast: number,
+): [on: CarriedOn, ahead: CarriedOn] {
+  const both = (near: number): [CarriedOn, CarriedOn] => [
+    carryOn(party, before, gap, near),
+    leadIn(party, after, gap, near),
+  ];
+  const sides = both(ROUND.like);
+  if (sides.some((s) => s.lap > 0)) return sides;
+  const back = Math.min(before.frameCount - 1, Math.round(READ_S * before.fps));
+  const course = new Course(party, before);
+  const [, x, z] = course.at(before.frameCount - 1);
+  const [, a, b] = course.at(before.frameCount - 1 - back);
+  const goes = back > 0 && (Math.hypot(x - a, z - b) * before.fps) / back > fast;
+  return goes ? both(ROUND.about) : sides;
 }
 
 /** The lane carried on, led by and by to where the next motion begins when that stays where it is. */

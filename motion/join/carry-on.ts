@@ -12,8 +12,8 @@ import { Course, carried, meet } from './meet';
 
 /** A motion that comes round does so within this, seconds. */
 const ROUND_S = { least: 0.35, most: 2.2 } as const;
-/** A frame so near to the last one, in legs, is where a lap began. */
-const ROUND = 0.14;
+/** A frame so near to the last one, in legs, is where a lap began; and where one is looked for that is only about alike. */
+export const ROUND = { like: 0.14, about: 0.2 } as const;
 /** It has to have gone as it did a lap before for so long, seconds. */
 const ALIKE_S = 0.25;
 /** What does not come round dies away over about this, seconds. */
@@ -32,21 +32,21 @@ export interface CarriedOn {
 /**
  * Carries a motion on beyond its last frame: one that has just come round (a gait) goes round again, anything else comes to
  * rest with the velocity it had.
- * @param frames how many more
+ * @param frames how many more @param near how near, in legs, it has to come to where it was to go round
  */
-export function carryOn(party: Party, motion: Motion, frames: number): CarriedOn {
-  const { lap, apart } = lapAtEnd(party, motion);
+export function carryOn(party: Party, motion: Motion, frames: number, near: number = ROUND.like): CarriedOn {
+  const { lap, apart } = lapAtEnd(party, motion, near);
   return { motion: lap > 0 ? goRound(party, motion, frames, lap) : comeToRest(party, motion, frames), lap, apart };
 }
 
 /** The same before its first frame. */
-export function leadIn(party: Party, motion: Motion, frames: number): CarriedOn {
-  const back = carryOn(party, reverse(party.rig, motion), frames);
+export function leadIn(party: Party, motion: Motion, frames: number, near: number = ROUND.like): CarriedOn {
+  const back = carryOn(party, reverse(party.rig, motion), frames, near);
   return { ...back, motion: reverse(party.rig, back.motion) };
 }
 
 /** How many frames before the end the body was last as it is there; 0 where it was not. */
-function lapAtEnd(party: Party, motion: Motion): Pick<CarriedOn, 'lap' | 'apart'> {
+function lapAtEnd(party: Party, motion: Motion, near: number): Pick<CarriedOn, 'lap' | 'apart'> {
   const last = motion.frameCount - 1;
   const least = Math.round(ROUND_S.least * motion.fps);
   const most = Math.min(last - 2, Math.round(ROUND_S.most * motion.fps));
@@ -58,7 +58,7 @@ function lapAtEnd(party: Party, motion: Motion): Pick<CarriedOn, 'lap' | 'apart'
   // what stands still at its end rests, whatever it did before
   if (rests(cloud, Math.max(0, end - alike), end)) return { lap: 0, apart: Number.POSITIVE_INFINITY };
   let best = 0;
-  let nearest = ROUND * ROUND;
+  let nearest = near * near;
   for (let lag = least; lag <= most && end - 1 - lag >= 1; lag++) {
     const far = before(cloud, end - 1, end - 1 - lag, alike);
     if (far < nearest) {

@@ -3,6 +3,7 @@ import type { Party } from '../body/party';
 import type { Side } from '../bodymap/slots';
 import { easeAcross } from '../math/fade-out';
 import { mul64, mulInv64, norm, rotate64, slerp64 } from '../math/fast';
+import { arcQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { turnedRound } from '../motion/turned-round';
 import { type FootTrack, trackFeet } from '../retarget/foot-track';
@@ -233,6 +234,9 @@ class Foot {
   readonly off = none();
   until: number;
   private readonly point = new Float64Array(3);
+  private readonly way = new Float64Array(3);
+  private readonly flat = new Float64Array(3);
+  private readonly tip = new Float64Array(4);
 
   constructor(
     readonly raw: FootTrack,
@@ -270,7 +274,7 @@ class Foot {
   }
 
   /** Keeps the foot on its spot from a frame whose place is settled to another: it rolls over heel or ball, as it does by itself. */
-  hold(first: number, last: number, bits: Uint8Array): void {
+  hold(first: number, last: number, bits: Uint8Array, floor: number): void {
     const { raw, from, off } = this;
     const anchor = new Float64Array(3);
     let local: Float64Array | undefined;
@@ -289,12 +293,33 @@ class Foot {
       }
       this.turnTo(f, off.turn);
       if (local) {
+        if (common !== (HEEL | BALL)) this.tiltUp(f, local, anchor[1]!, floor);
         rotate64(this.point, 0, this.turn, 4 * at, local, 0);
         for (let k = 0; k < 3; k++) this.goal[3 * at + k] = anchor[k]! - this.point[k]!;
       } else for (let k = 0; k < 3; k++) this.goal[3 * at + k] = raw.ankle[3 * at + k]! + off.by[k]!;
       for (let k = 0; k < 3; k++) off.by[k] = this.goal[3 * at + k]! - raw.ankle[3 * at + k]!;
     }
     this.until = Math.max(this.until, last);
+  }
+
+  /** Tips the foot about the point that stands until its other end is no longer under the ground. @param height of what stands */
+  private tiltUp(f: number, stands: Float64Array, height: number, floor: number): void {
+    const at = f - this.from;
+    const { heel, ball } = this.raw.sole;
+    const { way, flat, tip } = this;
+    const other = stands === ball ? heel : ball;
+    for (let k = 0; k < 3; k++) flat[k] = other[k]! - stands[k]!;
+    rotate64(way, 0, this.turn, 4 * at, flat, 0);
+    const least = Math.min(0, floor - height);
+    if (way[1]! >= least - NOTHING) return;
+    const long = norm(way[0]!, way[1]!, way[2]!);
+    const across = norm(way[0]!, 0, way[2]!);
+    if (across < NOTHING) return;
+    const out = Math.sqrt(Math.max(0, long * long - least * least)) / across;
+    flat.set([way[0]! * out, least, way[2]! * out]);
+    arcQuat(tip, 0, way, 0, flat, 0);
+    mul64(this.turn, 4 * at, tip, 0, this.turn, 4 * at);
+    if (this.toeTurn.length > 0) mul64(this.toeTurn, 4 * at, tip, 0, this.toeTurn, 4 * at);
   }
 
   /** Passes from one displacement to another between two frames that are settled. @param high how far it is lifted on the way, metres */
@@ -351,8 +376,8 @@ function leadFoot(
       copyOff(off, to);
       if (stand.start >= end) return;
       foot.displace(stand.start, off, Number.NEGATIVE_INFINITY);
-      foot.hold(stand.start, Math.min(stand.end, last), bits);
-    } else foot.hold(start - 1, Math.min(stand.end, last), bits);
+      foot.hold(stand.start, Math.min(stand.end, last), bits, floor);
+    } else foot.hold(start - 1, Math.min(stand.end, last), bits, floor);
     free = Math.min(stand.end, last) + 1;
     if (free >= end && isNothing(off)) return;
   }

@@ -18,11 +18,11 @@ export async function keysCommand(files: string[], options: Options, print: (tex
   const file = await load(from, options);
   const { rig, clips } = file;
   const figure = options['no-mesh'] ? undefined : file.figure;
-  const bytes = await writeGlb({ rig, figure, clips, keyTolerance: mm / 1000, keyCurves });
+  const keyed = clips.map((c) => ({ ...c, keys: reduceKeys(rig, c.motion, mm / 1000, keyCurves) }));
+  const bytes = await writeGlb({ rig, figure, clips: keyed });
   await writeOut(out, bytes);
   const read = (await readGltf(bytes)).clips;
-  const motions = clips.map(({ name, motion }, i) => {
-    const keys = reduceKeys(rig, motion, mm / 1000, keyCurves);
+  const motions = keyed.map(({ name, motion, keys }, i) => {
     const { kept, of } = keyCount(keys, motion);
     const back = read[i]!.motion;
     // what a reader of the file has, where it takes the frames as they were

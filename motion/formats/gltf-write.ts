@@ -5,13 +5,18 @@ import { cross3, normalize3 } from '../math/vec';
 import type { Motion } from '../motion/motion';
 import type { Figure } from '../rig/figure';
 import { restPose, type SkeletonRig } from '../rig/rig';
-import { type KeyCurves, reduceKeys, slopeAt } from './key-reduce';
+import { type KeyCurves, type ReducedKeys, reduceKeys, slopeAt } from './key-reduce';
 
 export interface GlbContent {
   readonly rig: SkeletonRig;
   /** Leave it out for joints only. */
   readonly figure?: Figure | undefined;
-  readonly clips?: readonly { readonly name: string; readonly motion: Motion }[];
+  /** With keys that are chosen already, or chosen here. */
+  readonly clips?: readonly {
+    readonly name: string;
+    readonly motion: Motion;
+    readonly keys?: ReducedKeys | undefined;
+  }[];
   /** Leave out keys as far as no point moves by more than this, metres; every frame is a key without it. */
   readonly keyTolerance?: number | undefined;
   /** What runs between keys where some are left out: LINEAR or CUBICSPLINE; straight without it. */
@@ -23,13 +28,15 @@ export interface GlbContent {
  * left out, at most four influences a vertex. Tips of leaf joints travel in the node's extras ("tip").
  */
 export async function writeGlb(content: GlbContent): Promise<Uint8Array> {
-  const { rig, figure, clips = [] } = content;
+  const { rig, figure, clips = [], keyTolerance, keyCurves } = content;
   // a buffer that nothing is in would be invalid
   const file = newFile(figure !== undefined || clips.length > 0);
   const body = putBody(file, file.scene, rig, figure);
   for (const clip of clips) {
     const animation = file.document.createAnimation(clip.name).setExtras({ fps: clip.motion.fps });
-    writeClip(file, animation, clip.motion, rig, body, content);
+    const chosen = () =>
+      keyTolerance === undefined ? undefined : reduceKeys(rig, clip.motion, keyTolerance, keyCurves);
+    writeClip(file, animation, clip.motion, rig, body, clip.keys ?? chosen());
   }
   return new WebIO().writeBinary(file.document);
 }
@@ -63,7 +70,7 @@ export async function writeScene({ name, bodies, cameras = [], fps }: SceneConte
   for (const { name: who, rig, figure, motion } of bodies) {
     const under = file.document.createNode(who);
     file.scene.addChild(under);
-    writeClip(file, animation, motion, rig, putBody(file, under, rig, figure), {});
+    writeClip(file, animation, motion, rig, putBody(file, under, rig, figure), undefined);
   }
   for (const camera of cameras) putCamera(file, animation, camera, fps);
   return new WebIO().writeBinary(file.document);
@@ -241,9 +248,8 @@ function writeClip(
   motion: Motion,
   rig: SkeletonRig,
   { nodes, meshNodes }: Body,
-  { keyTolerance, keyCurves }: Pick<GlbContent, 'keyTolerance' | 'keyCurves'>,
+  keys: ReducedKeys | undefined,
 ): void {
-  const keys = keyTolerance === undefined ? undefined : reduceKeys(rig, motion, keyTolerance, keyCurves);
   const inputs = new Map<string, Accessor>();
   const n = nodes.length;
   const every = accessor(

@@ -1,6 +1,7 @@
 'use client';
 
 import { RIGGED_JOINTS, slotLabel } from '@velvet-reel/motion';
+import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useId, useState } from 'react';
 import type { ShownPart } from '@/solver/bare-mesh';
 import { Button } from '@/ui/button';
@@ -32,7 +33,14 @@ export function LooseParts({
   ];
   return (
     <section aria-label={texts.looseParts} className="flex flex-col gap-1.5 border-line border-t pt-3">
-      <Button look="quiet" aria-expanded={shown} aria-controls={list} onClick={() => setShown(!shown)}>
+      <Button
+        look="quiet"
+        className="flex items-center gap-1.5 self-start"
+        aria-expanded={shown}
+        aria-controls={list}
+        onClick={() => setShown(!shown)}
+      >
+        {shown ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
         {texts.looseParts} · {parts.length}
         {Object.keys(ties).length > 0 && ` · ${texts.tied(Object.keys(ties).length)}`}
       </Button>

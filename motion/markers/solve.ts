@@ -123,9 +123,11 @@ function build({ limbs, courses, start, names }: Rough, markers: Markers): Built
   };
 }
 
-/** How far half of the markers that are on the body are from it at most, millimetres. */
+/** How far half of the markers that are on the body, and were seen, are from it at most, millimetres. */
 export function halfOff({ markers }: Pick<SolveReport, 'markers'>): number {
-  const off = markers.flatMap((m) => (m.joint === undefined ? [] : [m.offMm])).sort((a, b) => a - b);
+  const off = markers
+    .flatMap((m) => (m.joint === undefined || m.seenPercent === 0 ? [] : [m.offMm]))
+    .sort((a, b) => a - b);
   return off[off.length >> 1] ?? 0;
 }
 

@@ -79,8 +79,8 @@ function piecesOf(
   thin: number,
 ): LoosePart[] {
   interface Piece {
+    readonly top: number;
     triangles: number;
-    readonly vertices: Set<number>[];
     readonly low: number[];
     readonly high: number[];
   }
@@ -88,31 +88,35 @@ function piecesOf(
   for (const [m, { positions, indices }] of meshes.entries())
     for (let t = 0; t < indices.length; t += 3) {
       const top = find(starts[m]! + indices[t]!);
-      const own = pieces.get(top) ?? {
-        triangles: 0,
-        vertices: meshes.map(() => new Set<number>()),
-        low: [Infinity, Infinity, Infinity],
-        high: [-Infinity, -Infinity, -Infinity],
-      };
-      pieces.set(top, own);
-      own.triangles++;
-      for (let i = t; i < t + 3; i++) {
-        const v = indices[i]!;
-        own.vertices[m]!.add(v);
-        for (let k = 0; k < 3; k++) {
-          own.low[k] = Math.min(own.low[k]!, positions[3 * v + k]!);
-          own.high[k] = Math.max(own.high[k]!, positions[3 * v + k]!);
-        }
+      let own = pieces.get(top);
+      if (!own) {
+        own = { top, triangles: 0, low: [Infinity, Infinity, Infinity], high: [-Infinity, -Infinity, -Infinity] };
+        pieces.set(top, own);
       }
+      own.triangles++;
+      for (let i = t; i < t + 3; i++)
+        for (let k = 0; k < 3; k++) {
+          const x = positions[3 * indices[i]! + k]!;
+          if (x < own.low[k]!) own.low[k] = x;
+          if (x > own.high[k]!) own.high[k] = x;
+        }
     }
   // by the room that it takes up: a staff may be taller than the body
   const size = ({ low, high }: Piece): number => high.reduce((room, x, k) => room * (x - low[k]! + thin), 1);
-  const sorted = [...pieces.values()].sort((a, b) => size(b) - size(a));
-  return sorted.slice(1, 1 + MOST).map(({ triangles, vertices }) => {
-    const mesh = vertices.findIndex((own) => own.size > 0);
-    const all = vertices.every((own, m) => m === mesh || own.size === 0);
-    const whole = all && triangles === meshes[mesh]!.indices.length / 3;
-    return { name: whole ? meshes[mesh]!.name : '', triangles, vertices: vertices.map((own) => Uint32Array.from(own)) };
+  const told = [...pieces.values()].sort((x, y) => size(y) - size(x)).slice(1, 1 + MOST);
+  // hair and rivets may be thousands: points are gathered of what is told alone
+  const gathered = new Map(told.map(({ top }) => [top, meshes.map(() => new Set<number>())]));
+  for (const [m, { indices }] of meshes.entries())
+    for (const v of indices) gathered.get(find(starts[m]! + v))?.[m]!.add(v);
+  return told.map(({ top, triangles }) => {
+    const vertices = gathered.get(top)!;
+    const [mesh, ...others] = vertices.flatMap((own, m) => (own.size > 0 ? [m] : []));
+    const whole = others.length === 0 && triangles === meshes[mesh!]!.indices.length / 3;
+    return {
+      name: whole ? meshes[mesh!]!.name : '',
+      triangles,
+      vertices: vertices.map((own) => Uint32Array.from(own)),
+    };
   });
 }
 

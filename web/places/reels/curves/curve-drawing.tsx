@@ -26,7 +26,7 @@ export const UNITS: Readonly<Record<Kind, string>> = { move: 'cm', turn: '°', n
 /** What an arrow key changes a value by, without Shift. */
 const STEP: Readonly<Record<Kind, number>> = { move: 1, turn: 1, number: 0.01 };
 /** Decimals of a value that is read out. */
-export const DIGITS: Readonly<Record<Kind, number>> = { move: 2, turn: 2, number: 3 };
+const DIGITS: Readonly<Record<Kind, number>> = { move: 2, turn: 2, number: 3 };
 /** What a key is called by: its axis, or that it is a value. */
 export const channelName = ({ kind, axis }: Channel): string => (kind === 'number' ? texts.value : AXES[axis]);
 /** Less than this is shown as if it were this, so that a tremble does not look like a leap. */

@@ -61,10 +61,10 @@ export function keyValue(key: CurveKey, { kind, axis }: Channel): number | undef
   return key.turn && vectorOf(key.turn)[axis];
 }
 
-/** A channel at any frame, by the easing of the keys; null where a number is not set and what lies beneath counts. */
+/** A channel at any frame, by the easing of the keys, which are all of its kind; null where a number is not set and what lies beneath counts. */
 export function valueAtFrame(keys: readonly CurveKey[], { kind, axis }: Channel, frame: number): number | null {
-  if (kind === 'number') return levelInLane({ name: '', keys: keys.filter(ofNumber) }, frame);
-  const own = keys.filter((k) => !ofNumber(k)) as OffsetKey[];
+  if (kind === 'number') return levelInLane({ name: '', keys: keys as readonly LevelKey[] }, frame);
+  const own = keys as readonly OffsetKey[];
   return kind === 'move' ? moveAt(own, frame)[axis] * CM : vectorOf(turnOffsetAt(own, frame))[axis];
 }
 

@@ -87,7 +87,7 @@ export const looseParts = {
   looseParts: 'Loose parts',
   tied: (count: number): string => `${count} tied`,
   tieWhatIsStiff:
-    'They follow what they lie on. Tie a hat, a tool or a buckle to a joint, and it moves stiffly with that.',
+    'They follow what they lie on. Tie a hat, a tool or a buckle to a joint, and it moves stiffly with it.',
   followsWhatItLiesOn: 'what it lies on',
   part: (number: number): string => `part ${number}`,
   triangles: (count: number): string => many(count, 'triangle'),

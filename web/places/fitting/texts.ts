@@ -119,7 +119,7 @@ export const filmStudio = {
   theFilmCouldNot: (why: string | number): string => `The film could not be made: ${why}`,
   stopFilming: 'Stop filming',
   filming: (title: string | number): string => `Filming ${title}`,
-  waiting: (count: number): string => `${many(count, 'film')} after it`,
+  waiting: (count: number): string => `then ${many(count, 'more film')}`,
 };
 
 export const fittingPlace = {

@@ -88,7 +88,7 @@ export const curveLane = {
   remove: 'Remove',
   aKeyAtThe: 'A key at the playhead; the curves stay as they are',
   nothingIsSetAt: (name: string, frame: number): string =>
-    `${name} is not set at frame ${frame}. Set it there first, under “Face shapes and numbers”.`,
+    `${name} is not set at frame ${frame}. Set it there first, under “face shapes and numbers”.`,
   addedAKeyFor: (part: string | number, frame: string | number): string =>
     `Added a key for the ${part} at frame ${frame}`,
   addAKeyHere: 'Add a key here',

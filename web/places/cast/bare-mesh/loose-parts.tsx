@@ -58,7 +58,10 @@ export function LooseParts({
                 onFocus={() => onPoint(i)}
                 onBlur={() => onPoint(null)}
               >
-                <span className="min-w-0 flex-1 truncate" title={texts.triangles(triangles)}>
+                <span
+                  className="min-w-0 flex-1 truncate"
+                  title={[name, texts.triangles(triangles)].filter(Boolean).join(', ')}
+                >
                   {name || texts.part(i + 1)}
                 </span>
                 <Select

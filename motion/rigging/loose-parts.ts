@@ -107,7 +107,7 @@ function piecesOf(
   // hair and rivets may be thousands: points are gathered of what is told alone
   const gathered = new Map(told.map(({ top }) => [top, meshes.map(() => new Set<number>())]));
   for (const [m, { indices }] of meshes.entries())
-    for (const v of indices) gathered.get(find(starts[m]! + v))?.[m]!.add(v);
+    for (const v of indices) gathered.get(find(starts[m]! + v))?.[m]?.add(v);
   return told.map(({ top, triangles }) => {
     const vertices = gathered.get(top)!;
     const [mesh, ...others] = vertices.flatMap((own, m) => (own.size > 0 ? [m] : []));

@@ -177,18 +177,16 @@ const CALM_S = 0.1;
 function calmed(track: Float64Array, fps: number, leg: number): Float64Array {
   const frames = track.length / 3;
   if (frames < 12) return track;
-  const jumps: number[] = [];
   const step = Math.max(1, Math.floor(frames / 400));
-  for (let f = 1; f + 1 < frames; f += step)
-    jumps.push(
-      norm(
-        track[3 * f]! * 2 - track[3 * f - 3]! - track[3 * f + 3]!,
-        track[3 * f + 1]! * 2 - track[3 * f - 2]! - track[3 * f + 4]!,
-        track[3 * f + 2]! * 2 - track[3 * f - 1]! - track[3 * f + 5]!,
-      ),
+  const jumps = new Float64Array(Math.ceil((frames - 2) / step));
+  for (let f = 1, i = 0; f + 1 < frames; f += step, i++)
+    jumps[i] = norm(
+      track[3 * f]! * 2 - track[3 * f - 3]! - track[3 * f + 3]!,
+      track[3 * f + 1]! * 2 - track[3 * f - 2]! - track[3 * f + 4]!,
+      track[3 * f + 2]! * 2 - track[3 * f - 1]! - track[3 * f + 5]!,
     );
   // second differences of white noise in three directions are some 4.2 times its deviation
-  const jitter = jumps.sort((a, b) => a - b)[Math.floor(0.3 * jumps.length)]! / 4.2;
+  const jitter = jumps.sort()[Math.floor(0.3 * jumps.length)]! / 4.2;
   const w0 = Math.max(1, Math.round(fps / 60));
   const speed = (jitter * Math.SQRT2 * fps) / (2 * w0);
   const wanted = speed / (0.05 * leg);

@@ -46,14 +46,18 @@ function lastAlike(party: Party, { motion, joins }: Lane, lap: number, after: nu
   const roots = new Set(rootsOf(party));
   const { carry } = joins[0]!;
   const n = party.rig.names.length;
+  const way = yawQuat(carry.turn);
+  const q = [0, 0, 0, 0];
   const alike = (f: number): boolean => {
     for (let j = 0; j < n; j++) {
       const a = 4 * (f * n + j);
       const b = a + 4 * lap * n;
-      const q = [...motion.turns.subarray(a, a + 4)];
-      if (roots.has(j)) mulQuat(q, 0, yawQuat(carry.turn), 0, q, 0);
-      const sign = q.reduce((dot, x, k) => dot + x * motion.turns[b + k]!, 0) < 0 ? -1 : 1;
-      if (q.some((x, k) => Math.abs(sign * x - motion.turns[b + k]!) > SAME)) return false;
+      let dot = 0;
+      for (let k = 0; k < 4; k++) q[k] = motion.turns[a + k]!;
+      if (roots.has(j)) mulQuat(q, 0, way, 0, q, 0);
+      for (let k = 0; k < 4; k++) dot += q[k]! * motion.turns[b + k]!;
+      const sign = dot < 0 ? -1 : 1;
+      for (let k = 0; k < 4; k++) if (Math.abs(sign * q[k]! - motion.turns[b + k]!) > SAME) return false;
     }
     return motion.places.every(({ joint, values }) => {
       const p = [...values.subarray(3 * f, 3 * f + 3)];

@@ -34,13 +34,16 @@ export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrac
   const n = rig.names.length;
   const rotations = motion.turns.slice();
   const places = new Map<number, Float32Array>(motion.places.map((t) => [t.joint, t.values.slice()]));
-  for (const { joint, keys } of tracks) {
-    check(rig, joint, keys);
-    if (keys.length === 0) continue;
-    // a key that says nothing of turns leaves them to its neighbours, and so with moves
+  for (const { joint, keys } of tracks) check(rig, joint, keys);
+  // a key that says nothing of turns leaves them to its neighbours, and so with moves
+  const turning = tracks.flatMap(({ joint, keys }) => {
     const turns = keys.filter((k) => k.turn);
+    return turns.length > 0 ? [new Turning(joint, turns)] : [];
+  });
+  // frame by frame, as they lie in memory
+  for (let f = 0; f < motion.frameCount; f++) for (const t of turning) t.turn(rotations, n, f);
+  for (const { joint, keys } of tracks) {
     const moves = keys.filter((k) => k.move);
-    if (turns.length > 0) turnBy(rotations, n, joint, turns, motion.frameCount);
     if (moves.length > 0) {
       const values = places.get(joint) ?? placesOf(rig, motion, joint);
       places.set(joint, values);
@@ -53,24 +56,34 @@ export function addOffsets(rig: Rig, motion: Motion, tracks: readonly OffsetTrac
   return { ...motion, turns: rotations, places: [...places].map(([joint, values]) => ({ joint, values })) };
 }
 
-/** Puts the offsets of a joint behind its turns, stretch by stretch between two keys. */
-function turnBy(turns: Float32Array, n: number, joint: number, keys: readonly OffsetKey[], frames: number): void {
-  const told = keys.map((k) => Float64Array.from(k.turn!));
-  for (const q of told) normalize64(q, 0);
-  const own = new Float64Array(4);
-  const by = new Float64Array(4);
-  let next = 0;
-  for (let f = 0; f < frames; f++) {
-    while (next < keys.length && keys[next]!.frame <= f) next++;
-    const from = Math.max(0, next - 1);
-    const to = next === 0 ? 0 : Math.min(next, keys.length - 1);
+/** The offsets of a joint, put behind its turns one frame after the other. */
+class Turning {
+  private readonly told: Float64Array[];
+  private readonly by = new Float64Array(4);
+  private readonly own = new Float64Array(4);
+  private next = 0;
+
+  constructor(
+    private readonly joint: number,
+    private readonly keys: readonly OffsetKey[],
+  ) {
+    this.told = keys.map((k) => Float64Array.from(k.turn!));
+    for (const q of this.told) normalize64(q, 0);
+  }
+
+  /** @param f the frame after that of the last call, from 0 */
+  turn(turns: Float32Array, n: number, f: number): void {
+    const { keys, told, by, own } = this;
+    while (this.next < keys.length && keys[this.next]!.frame <= f) this.next++;
+    const from = Math.max(0, this.next - 1);
+    const to = this.next === 0 ? 0 : Math.min(this.next, keys.length - 1);
     if (from === to) by.set(told[from]!);
     else {
       const { frame, ease } = keys[from]!;
       const share = easeAt(ease ?? 'smooth', (f - frame) / (keys[to]!.frame - frame));
       slerp64(by, 0, told[from]!, 0, told[to]!, 0, share);
     }
-    const o = 4 * (f * n + joint);
+    const o = 4 * (f * n + this.joint);
     load4(own, 0, turns, o);
     mul64(own, 0, own, 0, by, 0);
     normalize64(own, 0);

@@ -56,7 +56,8 @@ export function layOver(party: Party, beneath: Motion, over: Motion, options: Ov
   if (last < first || (taken.length === 0 && !takesFace(options))) return beneath;
   const turns = beneath.turns.slice();
   const weights = Float64Array.from({ length: last - first + 1 }, (_, i) => strength(first + i));
-  for (const j of taken) turnOver(rig.restR, n, j, turns, over, options, first, last, weights, beneath.frameCount);
+  turnOver(rig.restR, n, taken, turns, over, options, first, last, weights);
+  for (const j of taken) signOn(turns, 4 * (last * n + j), 4 * n);
   const places = new Map(beneath.places.map((t) => [t.joint, t.values]));
   for (const track of over.places) {
     if (!taken.includes(track.joint)) continue;
@@ -144,47 +145,51 @@ function tracksOver(
   return { numbers: [...numbers.values()], scales: [...scales.values()], steps: [...steps.values()] };
 }
 
-/** Turns of one joint in the frames first to last; the sign goes on from frame to frame. */
+/** Turns of the joints in the frames first to last; the sign goes on from frame to frame. */
 function turnOver(
   rest: Float32Array,
   n: number,
-  j: number,
+  joints: readonly number[],
   turns: Float32Array,
   over: Motion,
   { mode, reference, at }: OverlayOptions,
   first: number,
   last: number,
   weights: Float64Array,
-  frames: number,
 ): void {
   const own = new Float64Array(4);
   const top = new Float64Array(4);
   const from = new Float64Array(4);
-  load4(from, 0, reference === 'rest' ? rest : over.turns, 4 * j);
   for (let f = first; f <= last; f++) {
     const w = weights[f - first]!;
-    const o = 4 * (f * n + j);
-    load4(own, 0, turns, o);
-    if (w !== 0) {
+    for (const j of joints) {
+      const o = 4 * (f * n + j);
       load4(top, 0, over.turns, 4 * ((f - at) * n + j));
-      // beyond 0 and 1 along the arc between both
-      if (mode === 'replace') slerp64(own, 0, own, 0, top, 0, w);
+      if (w === 1 && mode === 'replace') own.set(top);
       else {
-        invMul64(top, 0, from, 0, top, 0);
-        slerp64(top, 0, SAME, 0, top, 0, w);
-        mul64(own, 0, own, 0, top, 0);
-        normalize64(own, 0);
+        load4(own, 0, turns, o);
+        // beyond 0 and 1 along the arc between both
+        if (w !== 0 && mode === 'replace') slerp64(own, 0, own, 0, top, 0, w);
+        else if (w !== 0) {
+          load4(from, 0, reference === 'rest' ? rest : over.turns, 4 * j);
+          invMul64(top, 0, from, 0, top, 0);
+          slerp64(top, 0, SAME, 0, top, 0, w);
+          mul64(own, 0, own, 0, top, 0);
+          normalize64(own, 0);
+        }
       }
+      storeNear(turns, o, own, 0, f > 0 ? o - 4 * n : -1);
     }
-    storeNear(turns, o, own, 0, f > 0 ? o - 4 * n : -1);
   }
-  const a = 4 * (last * n + j);
-  const b = a + 4 * n;
+}
+
+/** Carries the sign of a joint's turn at `from` on to all that come behind it. */
+function signOn(turns: Float32Array, from: number, frame: number): void {
+  const b = from + frame;
   let dot = 0;
-  for (let k = 0; k < 4 && last + 1 < frames; k++) dot += turns[a + k]! * turns[b + k]!;
+  for (let k = 0; k < 4 && b < turns.length; k++) dot += turns[from + k]! * turns[b + k]!;
   if (dot >= 0) return;
-  for (let f = last + 1; f < frames; f++)
-    for (let k = 0, o = 4 * (f * n + j); k < 4; k++) turns[o + k] = -turns[o + k]!;
+  for (let o = b; o < turns.length; o += frame) for (let k = 0; k < 4; k++) turns[o + k] = -turns[o + k]!;
 }
 const SAME = Float64Array.of(0, 0, 0, 1);
 

@@ -258,11 +258,10 @@ export function alignTurns(turns: Float32Array, joints: number, frames: number):
   const frame = 4 * joints;
   for (let o = frame; o < frames * frame; o += 4) {
     const b = o - frame;
-    const dot =
-      turns[o]! * turns[b]! +
-      turns[o + 1]! * turns[b + 1]! +
-      turns[o + 2]! * turns[b + 2]! +
-      turns[o + 3]! * turns[b + 3]!;
+    // w · w′ above ½ leaves the rest too little to make the product negative: most turns need no more
+    const w = turns[o + 3]! * turns[b + 3]!;
+    if (w > 0.51) continue;
+    const dot = turns[o]! * turns[b]! + turns[o + 1]! * turns[b + 1]! + turns[o + 2]! * turns[b + 2]! + w;
     if (!(dot < 0)) continue;
     for (let k = 0; k < 4; k++) turns[o + k] = -turns[o + k]!;
   }

@@ -4,7 +4,7 @@ import { sideStem } from '../bodymap/names';
 import type { BodyMap } from '../bodymap/slots';
 import { jointOf, sideOfSlot } from '../bodymap/slots';
 import { MotionError } from '../errors';
-import { alignTurns, mulQuat, rotate3 } from '../math/quat';
+import { mulQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
@@ -78,7 +78,6 @@ export function mirror(rig: SkeletonRig, map: BodyMap, motion: Motion, options: 
     });
     mapTurns(turns, motion.turns, m, j, p, n, motion.frameCount);
   }
-  alignTurns(turns, n, motion.frameCount);
   return {
     ...motion,
     turns,
@@ -99,7 +98,7 @@ function matrixOf(dst: Float64Array, step: (q: number[]) => void): void {
   }
 }
 
-/** Turns of joint j: what a matrix makes of those of joint p, unit. */
+/** Turns of joint j: what a matrix makes of those of joint p, unit. Signs stay continuous, for all are mapped alike. */
 function mapTurns(
   dst: Float32Array,
   src: Float32Array,

@@ -112,11 +112,14 @@ export function trim(rig: Rig, motion: Motion, start: number, end: number): Moti
       `Frames ${start} to ${end} are not within 0 to ${motion.frameCount - 1}: choose a first and a last frame inside the motion.`,
     );
   if (start === 0 && end === motion.frameCount - 1) return motion;
-  return pickFrames(
-    rig,
-    motion,
-    Float64Array.from({ length: end - start + 1 }, (_, i) => start + i),
-  );
+  const frame = 4 * rig.names.length;
+  const times = Float64Array.from({ length: end - start + 1 }, (_, i) => start + i);
+  return {
+    ...motion,
+    frameCount: times.length,
+    turns: motion.turns.slice(frame * start, frame * (end + 1)),
+    ...pickTracks(motion, times),
+  };
 }
 
 /**

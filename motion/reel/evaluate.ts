@@ -35,7 +35,8 @@ export type MotionOf = (stretch: Stretch) => Motion | undefined;
 
 interface Placed {
   readonly motion: Motion;
-  readonly stands: Stands;
+  /** Read where the item lies on the base lane: an overlay has no need of them. */
+  stands?: Stands;
 }
 
 const DEGREES = Math.PI / 180;
@@ -112,7 +113,7 @@ export class ReelEvaluator {
         key: `${key} ${p.at} ${JSON.stringify([p.offset, p.join])}`,
         id: p.id,
         laid: {
-          ...this.place(key, p, source, p.inPlace),
+          ...this.standing(this.place(key, p, source, p.inPlace)),
           at: Math.max(0, p.at),
           join: p.join,
           offset: { turn: turn * DEGREES, by: [x, z] },
@@ -149,9 +150,14 @@ export class ReelEvaluator {
     if (known) return known;
     if (s.mirrored) this.pairing ??= findPairing(this.party.rig, this.party.map, undefined, this.party.pairs);
     const motion = placeStretch(this.party, source, { ...s, inPlace }, this.fps, this.pairing);
-    const made = { motion, stands: standsOf(this.plan, motion) };
+    const made = { motion };
     this.placed.set(key, made);
     return made;
+  }
+
+  private standing(placed: Placed): Required<Placed> {
+    placed.stands ??= standsOf(this.plan, placed.motion);
+    return { motion: placed.motion, stands: placed.stands };
   }
 
   /** Lets go of what is not on the reel any more, but for the last few. */

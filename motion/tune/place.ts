@@ -1,5 +1,4 @@
 import type { Party } from '../body/party';
-import { alignSigns, mulQuat, rotate3 } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
 import { RAD, travelJoint } from './common';
@@ -35,26 +34,44 @@ export function place(party: Party, motion: Motion, at: readonly [number, number
 export function moveRoots(party: Party, motion: Motion, by: readonly number[], turn: number): Motion {
   const { rig } = party;
   const n = rig.names.length;
-  const q = [0, Math.sin(turn / 2), 0, Math.cos(turn / 2)];
   const turns = turn === 0 ? motion.turns : motion.turns.slice();
   const roots = [...rig.parents].flatMap((p, j) => (p < 0 ? [j] : []));
-  if (turn !== 0) {
-    for (const j of roots) {
-      for (let f = 0; f < motion.frameCount; f++) {
-        const o = 4 * (f * n + j);
-        mulQuat(turns, o, q, 0, turns, o);
-      }
-      alignSigns(turns, 4 * j, 4 * n, motion.frameCount);
-    }
-  }
+  if (turn !== 0) for (const j of roots) turnAboutY(turns, 4 * j, 4 * n, turn);
   const tracks = new Map(motion.places.map((t) => [t.joint, t.values]));
   for (const j of roots) {
     const values = placesOf(rig, motion, j);
-    for (let o = 0; o < values.length; o += 3) {
-      rotate3(values, o, q, 0, values, o);
-      for (let k = 0; k < 3; k++) values[o + k] = values[o + k]! + by[k]!;
-    }
+    carry(values, by, turn);
     tracks.set(j, values);
   }
   return { ...motion, turns, places: [...tracks].map(([joint, values]) => ({ joint, values })) };
+}
+
+/** Puts a turn about Y before every turn of a root; signs stay continuous, for all are turned alike. */
+function turnAboutY(turns: Float32Array, start: number, stride: number, turn: number): void {
+  const s = Math.sin(turn / 2);
+  const c = Math.cos(turn / 2);
+  for (let o = start; o < turns.length; o += stride) {
+    const x = turns[o]!;
+    const y = turns[o + 1]!;
+    const z = turns[o + 2]!;
+    const w = turns[o + 3]!;
+    turns[o] = c * x + s * z;
+    turns[o + 1] = c * y + s * w;
+    turns[o + 2] = c * z - s * x;
+    turns[o + 3] = c * w - s * y;
+  }
+}
+
+/** Turns places about Y through the origin, then moves them. */
+function carry(values: Float32Array, by: readonly number[], turn: number): void {
+  const s = Math.sin(turn);
+  const c = Math.cos(turn);
+  const [dx = 0, dy = 0, dz = 0] = by;
+  for (let o = 0; o < values.length; o += 3) {
+    const x = values[o]!;
+    const z = values[o + 2]!;
+    values[o] = c * x + s * z + dx;
+    values[o + 1] = values[o + 1]! + dy;
+    values[o + 2] = c * z - s * x + dz;
+  }
 }

@@ -56,13 +56,16 @@ function joints(body: Body, marks: Marks): { row: Row; ms: number } {
   const rest = restPose(body.rig).p;
   const height = heightOf(body);
   const start = performance.now();
-  const { places } = rigMesh(body.figure, marks);
+  const { places, fingers } = rigMesh(body.figure, marks);
   const ms = performance.now() - start;
-  const off = Object.entries(places).flatMap(([slot, p]): [string, number][] => {
+  const all = Object.entries(places).flatMap(([slot, p]): [string, number][] => {
     const j = jointOf(body.map, slot);
     if (j < 0 || TASTE.has(slot)) return [];
     return [[slot, (100 * Math.hypot(...p.map((x, k) => x - rest[3 * j + k]!))) / height]];
   });
+  const ofFinger = /^(thumb|index|middle|ring|pinky)/;
+  const off = all.filter(([slot]) => !ofFinger.test(slot));
+  const inHands = all.filter(([slot]) => ofFinger.test(slot)).map(([, x]) => x);
   const worst = off.reduce((a, b) => (b[1] > a[1] ? b : a));
   return {
     ms,
@@ -70,6 +73,9 @@ function joints(body: Body, marks: Marks): { row: Row; ms: number } {
       'mean %': Number((off.reduce((s, [, x]) => s + x, 0) / off.length).toFixed(2)),
       'largest %': Number(worst[1].toFixed(2)),
       at: worst[0],
+      fingers: `${fingers.L} + ${fingers.R}`,
+      'their joints %':
+        inHands.length > 0 ? Number((inHands.reduce((s, x) => s + x, 0) / inHands.length).toFixed(2)) : '',
     },
   };
 }

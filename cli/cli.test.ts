@@ -5,7 +5,8 @@ import { join } from 'node:path';
 import { unzipSync } from 'fflate';
 import { guessBodyMap, standIn, writeBvh, writeGlb, writeTrc } from '../motion/index';
 import { posedRig, wander } from '../motion/test/bodies';
-import { fleshOf } from '../motion/test/flesh';
+import { objOf } from '../motion/test/flesh';
+import { fingeredFlesh } from '../motion/test/gloves';
 import { markersOn } from '../motion/test/marker-body';
 import { paperFigure, paperTraits } from '../motion/test/paper';
 import { main } from './main';
@@ -34,20 +35,8 @@ async function run(...args: string[]): Promise<{ code: number; out: string; err:
 
 describe('bodies from meshes and markers', () => {
   test('a bare mesh gets a skeleton by marks, and says where each mark comes from', async () => {
-    const { model, joints } = fleshOf('T');
-    const obj = model.meshes.map((m, i) => ({
-      m,
-      from: model.meshes.slice(0, i).reduce((n, x) => n + x.positions.length / 3, 0),
-    }));
-    const lines = obj.flatMap(({ m, from }) => [
-      `o ${m.name}`,
-      ...Array.from({ length: m.positions.length / 3 }, (_, v) => `v ${m.positions.slice(3 * v, 3 * v + 3).join(' ')}`),
-      ...Array.from(
-        { length: m.indices.length / 3 },
-        (_, t) => `f ${[0, 1, 2].map((k) => from + m.indices[3 * t + k]! + 1).join(' ')}`,
-      ),
-    ]);
-    writeFileSync(at('bare.obj'), lines.join('\n'));
+    const { model, joints } = fingeredFlesh();
+    writeFileSync(at('bare.obj'), objOf(model.meshes));
     writeFileSync(at('marks.json'), JSON.stringify({ hips: joints.hips, handL: joints.handL }));
     const { code, out } = await run(
       'rig',
@@ -66,13 +55,17 @@ describe('bodies from meshes and markers', () => {
       shinL: { from: 'by shape' },
     });
     const file = JSON.parse((await run('inspect', at('rigged.glb'), '--json')).out);
-    expect(file.joints).toHaveLength(22);
+    expect(file.joints).toHaveLength(52);
+    expect(told.fingers).toEqual({ L: 5, R: 5 });
     const { length } = told.parts as unknown[];
-    const tied = await run('rig', at('bare.obj'), '--tie', `${length}=head`, '--out', at('tied.glb'), '--json');
-    expect(JSON.parse(tied.out).parts.slice(-2)).toMatchObject([
+    const tie = ['--tie', `${length}=head`, '--no-fingers'];
+    const tied = await run('rig', at('bare.obj'), ...tie, '--out', at('tied.glb'), '--json');
+    const { parts, fingers, joints: made } = JSON.parse(tied.out);
+    expect(parts.slice(-2)).toMatchObject([
       { part: length - 1, tiedTo: null },
       { part: length, tiedTo: 'head' },
     ]);
+    expect([fingers, Object.keys(made).length]).toEqual([{ L: 0, R: 0 }, 22]);
     expect((await run('rig', at('bare.obj'), '--tie', 'hat', '--out', at('tied.glb'))).err).toMatch(/as 1=head/);
     expect(await run('rig', at('bare.obj'), '--out', at('rigged.bvh'))).toMatchObject({ code: 2 });
     writeFileSync(at('marks.json'), '{"nose":[1,2,3]}');

@@ -139,7 +139,7 @@ const COMMANDS: Record<string, Entry> = {
   rig: {
     load: async () => (await import('./commands/rig')).rigCommand,
     files: 1,
-    options: ['json', 'marks', 'tie', 'out', 'report'],
+    options: ['json', 'marks', 'tie', 'no-fingers', 'out', 'report'],
   },
   analyse: { load: async () => (await import('./commands/read')).analyse, files: 1, options: IN },
   compare: { load: async () => (await import('./commands/read')).compare, files: 2, options: IN },

@@ -10,6 +10,7 @@ export const FLAGS = {
   report: { type: 'string' },
   marks: { type: 'string' },
   tie: { type: 'string' },
+  'no-fingers': { type: 'boolean' },
   body: { type: 'string' },
   'keep-body': { type: 'string' },
   port: { type: 'string' },

@@ -59,10 +59,12 @@ export const USAGE = `velvet-reel: motion between files, no server needed; libra
       [--report FILE.json] [--json]
       a skeleton and its motion from the places of markers, labelled or not; with --to, put on a character. --keep-body writes
       down how the markers sit on the body, and --body solves another take of the same person on it: the same skeleton
-  velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--tie PART=JOINT,…] [--report FILE.json] [--json]
+  velvet-reel rig MESH --out FILE.glb [--marks MARKS.json] [--tie PART=JOINT,…] [--no-fingers]
+      [--report FILE.json] [--json]
       a skeleton and skin weights for a mesh without (GLB, glTF, OBJ, STL); MARKS.json: slot to [x, y, z] in the mesh's own
       units, any of hips, head, forearmL/R, handL/R, shinL/R, footL/R; what is not marked is read from the shape;
-      --tie moves a loose part (a hat, a tool), by its number in the report, stiffly with a joint
+      --tie moves a loose part (a hat, a tool), by its number in the report, stiffly with a joint;
+      hands whose shape shows a thumb and three or four fingers get them, unless --no-fingers says otherwise
   velvet-reel analyse FILE [--json]
       facts, plants, suggested words and props
   velvet-reel compare A B [--json]

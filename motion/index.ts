@@ -271,6 +271,7 @@ export {
   type MarkSource,
   markMesh,
   type RiggedMesh,
+  type RiggingOptions,
   rigMesh,
   stoodUpright,
 } from './rigging/rig-mesh';

@@ -11,7 +11,7 @@ export async function rigCommand(files: string[], options: Options, print: (text
   const { format, model } = await readMeshFile(await readBytes(file!), file!);
   const start = performance.now();
   const ties = tiesOf(options.tie);
-  const found = rigMesh(model, marks, ties);
+  const found = rigMesh(model, marks, { ties, fingers: !options['no-fingers'] });
   const solveMs = performance.now() - start;
   // these formats tell neither units nor which way is up
   const told = format === 'obj' || format === 'stl' ? stoodUpright(found) : found;
@@ -37,12 +37,14 @@ export async function rigCommand(files: string[], options: Options, print: (text
       triangles,
       tiedTo: ties.find((t) => t.part === i)?.joint ?? null,
     })),
+    fingers: found.fingers,
     influences: 4,
     solveMs: Number(solveMs.toFixed(1)),
   };
   if (options.report) await writeOut(options.report, `${JSON.stringify(answer, null, 2)}\n`);
   if (options.json) return print(JSON.stringify(answer, null, 2));
   print(`${options.out} written: ${found.rig.names.length} joints in ${(solveMs / 1000).toFixed(1)} s`);
+  if (!options['no-fingers']) print(`  fingers: ${found.fingers.L} left, ${found.fingers.R} right`);
   for (const [slot, { from }] of Object.entries(answer.marks)) if (from !== 'marked') print(`  ${slot}: ${from}`);
 }
 

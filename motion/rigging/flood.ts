@@ -50,7 +50,7 @@ export function flood(solid: Solid, seeds: Iterable<readonly [cube: number, labe
 const LEAST_GAIN = 1e-3;
 
 /** A queue by rising distance, in buckets of a quarter of a cube. */
-class Buckets {
+export class Buckets {
   private readonly buckets: number[][] = [];
   private at = 0;
 

@@ -1,6 +1,6 @@
 import { MotionError } from '../errors';
 import type { Mesh, Model } from '../rig/figure';
-import { boundsOf } from './solid';
+import { CELLS, weld } from './weld';
 
 /** A piece of a model that shares no point with the rest of it: a hat, a belt, a button; also an arm that only runs into a sleeve. */
 export interface LoosePart {
@@ -19,8 +19,6 @@ export interface Tie {
   readonly joint: string;
 }
 
-/** Points nearer than this are one, in lengths of the box around the model. */
-const CELLS = 2 ** 17;
 /** What is flat counts as so thick, in lengths of that box. */
 const THIN = 0.01;
 /** Only the largest are told: nobody ties a hundred rivets one by one. */
@@ -31,20 +29,12 @@ const MOST = 24;
  * seams of pictures and of materials do not part what belongs together.
  */
 export function looseParts({ meshes }: Model<Mesh>): LoosePart[] {
-  const [x0, y0, z0, x1, y1, z1] = boundsOf(meshes);
-  const low = [x0, y0, z0];
-  const cell = Math.max(x1 - x0, y1 - y0, z1 - z0) / (CELLS - 1) || 1;
-  const starts: number[] = [];
-  let count = 0;
-  for (const { positions } of meshes) {
-    starts.push(count);
-    count += positions.length / 3;
-  }
-  const group = Uint32Array.from({ length: count }, (_, v) => v);
-  const find = (v: number): number => {
-    let top = v;
+  const { welded, count, cell } = weld(meshes);
+  const group = Uint32Array.from({ length: count }, (_, p) => p);
+  const find = (p: number): number => {
+    let top = p;
     while (group[top] !== top) top = group[top]!;
-    for (let at = v; at !== top; ) {
+    for (let at = p; at !== top; ) {
       const next = group[at]!;
       group[at] = top;
       at = next;
@@ -54,28 +44,19 @@ export function looseParts({ meshes }: Model<Mesh>): LoosePart[] {
   const join = (a: number, b: number): void => {
     group[find(b)] = find(a);
   };
-  const first = new Map<number, number>();
-  for (const [m, { positions, indices }] of meshes.entries()) {
-    const start = starts[m]!;
-    for (let v = 0; v < positions.length / 3; v++) {
-      const [x, y, z] = [0, 1, 2].map((k) => Math.round((positions[3 * v + k]! - low[k]!) / cell));
-      const place = x! + CELLS * (y! + CELLS * z!);
-      const there = first.get(place);
-      if (there === undefined) first.set(place, start + v);
-      else join(there, start + v);
-    }
+  for (const [m, { indices }] of meshes.entries()) {
+    const own = welded[m]!;
     for (let t = 0; t < indices.length; t += 3) {
-      join(start + indices[t]!, start + indices[t + 1]!);
-      join(start + indices[t]!, start + indices[t + 2]!);
+      join(own[indices[t]!]!, own[indices[t + 1]!]!);
+      join(own[indices[t]!]!, own[indices[t + 2]!]!);
     }
   }
-  return piecesOf(meshes, starts, find, THIN * CELLS * cell);
+  return piecesOf(meshes, (m, v) => find(welded[m]![v]!), THIN * cell * CELLS);
 }
 
 function piecesOf(
   meshes: readonly Mesh[],
-  starts: readonly number[],
-  find: (v: number) => number,
+  pieceOf: (mesh: number, vertex: number) => number,
   thin: number,
 ): LoosePart[] {
   interface Piece {
@@ -87,7 +68,7 @@ function piecesOf(
   const pieces = new Map<number, Piece>();
   for (const [m, { positions, indices }] of meshes.entries())
     for (let t = 0; t < indices.length; t += 3) {
-      const top = find(starts[m]! + indices[t]!);
+      const top = pieceOf(m, indices[t]!);
       let own = pieces.get(top);
       if (!own) {
         own = { top, triangles: 0, low: [Infinity, Infinity, Infinity], high: [-Infinity, -Infinity, -Infinity] };
@@ -106,8 +87,7 @@ function piecesOf(
   const told = [...pieces.values()].sort((x, y) => size(y) - size(x)).slice(1, 1 + MOST);
   // hair and rivets may be thousands: points are gathered of what is told alone
   const gathered = new Map(told.map(({ top }) => [top, meshes.map(() => new Set<number>())]));
-  for (const [m, { indices }] of meshes.entries())
-    for (const v of indices) gathered.get(find(starts[m]! + v))?.[m]?.add(v);
+  for (const [m, { indices }] of meshes.entries()) for (const v of indices) gathered.get(pieceOf(m, v))?.[m]?.add(v);
   return told.map(({ top, triangles }) => {
     const vertices = gathered.get(top)!;
     const [mesh, ...others] = vertices.flatMap((own, m) => (own.size > 0 ? [m] : []));

@@ -1,9 +1,11 @@
 import { guessBodyMap } from '../bodymap/guess';
-import type { BodyMap } from '../bodymap/slots';
+import { type BodyMap, SIDES, type Side } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import type { Figure, Mesh, Model, Skin } from '../rig/figure';
 import { childrenOf, type SkeletonRig } from '../rig/rig';
 import { type BodyFrame, findBodyFrame, intoBody, outOfBody, surfacesInBody } from './body-frame';
+import { shareHand } from './finger-weights';
+import { type FingeredHand, findFingers } from './fingers';
 import { type Tie, tiedJoints } from './loose-parts';
 import { MARK_SLOTS, type MarkSlot, type Marks, mirroredSlot } from './marks';
 import { readShape, type Shape } from './shape';
@@ -31,9 +33,18 @@ export interface RiggedMesh extends MarkedMesh {
   readonly rig: SkeletonRig;
   readonly map: BodyMap;
   readonly figure: Figure;
+  /** How many fingers each hand got; none where the shape shows none, or none were wished for. */
+  readonly fingers: Readonly<Record<Side, number>>;
   /** By joint, in the space that the rig stands in. */
   readonly places: Places;
   readonly tips: Places;
+}
+
+export interface RiggingOptions {
+  /** Loose parts that move stiffly with a joint each: they are no flesh, so nothing beside them follows them. */
+  readonly ties?: readonly Tie[];
+  /** Whether hands get fingers where the shape shows them; they do unless told otherwise. */
+  readonly fingers?: boolean;
 }
 
 /** Cubes to a body's height. */
@@ -126,10 +137,13 @@ function prepare(
  * Gives a mesh without a skeleton one: joints of the common body from up to ten marks and the shape, and skin weights with at
  * most four influences. The mesh itself stays as it is, in its own space.
  * @param given by slot, in the mesh's own space; any subset
- * @param ties loose parts that move stiffly with a joint each: they are no flesh, so nothing beside them follows them
  * @throws MotionError as markMesh; 'unmappable' where a mark is not found, 'bad-argument' for a tie of nothing or to nothing
  */
-export function rigMesh(model: Model<Mesh>, given: Marks = {}, ties: readonly Tie[] = []): RiggedMesh {
+export function rigMesh(
+  model: Model<Mesh>,
+  given: Marks = {},
+  { ties = [], fingers = true }: RiggingOptions = {},
+): RiggedMesh {
   const tied = tiedJoints(model, ties, RIGGED_JOINTS);
   const { marked, solid, body } = prepare(model, given, tied);
   const { frame, sources } = marked;
@@ -138,10 +152,15 @@ export function rigMesh(model: Model<Mesh>, given: Marks = {}, ties: readonly Ti
     const [are, them] = lacking.length === 1 ? ['is', 'it'] : ['are', 'them'];
     throw new MotionError('unmappable', `The shape does not show where ${lacking.join(', ')} ${are}: mark ${them}.`);
   }
-  const places = placeJoints(solid, marked.shape, body);
-  const tips = tipsOf(places);
+  const surfaces = surfacesInBody(frame, model.meshes);
+  const hands = fingers ? findHands(fleshOnly(surfaces, tied), body) : {};
+  const joints = placeJoints(solid, marked.shape, body);
+  const { places, tips } = withFingers(joints, tipsOf(joints), hands);
   const inBody = skeletonOf(places, tips);
-  const skins = skinWeights(solid, bonesOf(inBody, places, tips), surfacesInBody(frame, model.meshes));
+  const skins = skinWeights(solid, bonesOf(inBody, places, tips), surfaces);
+  for (const side of SIDES)
+    if (hands[side])
+      shareHand(skins, surfaces, hands[side], body[`hand${side}`], (part) => inBody.names.indexOf(part + side));
   const own = (at: Places): Places => Object.fromEntries(Object.entries(at).map(([k, v]) => [k, outOfBody(frame, v)]));
   const rig = skeletonOf(own(places), own(tips));
   const figure: Figure = {
@@ -152,7 +171,39 @@ export function rigMesh(model: Model<Mesh>, given: Marks = {}, ties: readonly Ti
       return { ...mesh, ...skin };
     }),
   };
-  return { ...marked, rig, map: guessBodyMap(inBody), figure, places: own(places), tips: own(tips) };
+  const count = (side: Side): number => hands[side]?.fingers.length ?? 0;
+  return {
+    ...marked,
+    rig,
+    map: guessBodyMap(inBody),
+    figure,
+    fingers: { L: count('L'), R: count('R') },
+    places: own(places),
+    tips: own(tips),
+  };
+}
+
+type Hands = Readonly<Partial<Record<Side, FingeredHand>>>;
+
+const findHands = (surfaces: readonly Surface[], body: Readonly<Record<MarkSlot, V3>>): Hands =>
+  Object.fromEntries(
+    SIDES.flatMap((side) => {
+      const found = findFingers(surfaces, body[`forearm${side}`], body[`hand${side}`]);
+      return found ? [[side, found]] : [];
+    }),
+  );
+
+function withFingers(joints: Places, ends: Places, hands: Hands): { places: Places; tips: Places } {
+  const places = { ...joints };
+  const tips = { ...ends };
+  for (const side of SIDES)
+    for (const { name, joints: own, tip } of hands[side]?.fingers ?? []) {
+      own.forEach((at, k) => {
+        places[`${name}${k + 1}${side}`] = at;
+      });
+      tips[`${name}3${side}`] = tip;
+    }
+  return { places, tips };
 }
 
 /** Surfaces without the triangles of what is tied. */
@@ -236,7 +287,10 @@ const HAND = 0.6;
 /** The lines of flesh: every joint to those that hang on it, so that hips hold the pelvis and the chest holds the back. */
 function bonesOf(rig: SkeletonRig, places: Places, tips: Places): SkinBone[] {
   const children = childrenOf(rig);
+  const flesh: readonly string[] = RIGGED_JOINTS;
   return rig.names.flatMap((name, joint): SkinBone[] => {
+    // fingers take their share of the hand's skin
+    if (!flesh.includes(name)) return [];
     const from = places[name]!;
     const tip = tips[name];
     if (tip) return [{ joint, from, to: tip }];

@@ -1,4 +1,4 @@
-import { SIDES } from '../bodymap/slots';
+import { FINGERS, SIDES } from '../bodymap/slots';
 import { smoothstep } from '../math/vec';
 import { NORMAL_SPACE, type SkeletonRig } from '../rig/rig';
 import type { Marks } from './marks';
@@ -186,16 +186,20 @@ const PARENTS: readonly (readonly [slot: string, parent: string])[] = [
         [`shin${s}`, `thigh${s}`],
         [`foot${s}`, `shin${s}`],
         [`toes${s}`, `foot${s}`],
+        ...FINGERS.flatMap((f) =>
+          [1, 2, 3].map((k) => [`${f}${k}${s}`, k > 1 ? `${f}${k - 1}${s}` : `hand${s}`] as const),
+        ),
       ] as const,
   ),
 ];
 
 /**
  * A rig of the common body with its joints at these places, their axes along the body's. Joints are named by the slots they play.
- * @param tips by joint: where its bone ends, for head, hands and toes
+ * @param places of all joints but those of fingers that are not there
+ * @param tips by joint: where its bone ends, for head, hands, toes and the ends of fingers
  */
 export function skeletonOf(places: Places, tips: Places): SkeletonRig {
-  const joints = [['hips', undefined] as const, ...PARENTS];
+  const joints = [['hips', undefined] as const, ...PARENTS.filter(([name]) => places[name])];
   const names = joints.map(([name]) => name);
   const n = names.length;
   const restT = new Float32Array(3 * n);

@@ -200,7 +200,8 @@ function relax(
   return w;
 }
 
-function toLine(p: ArrayLike<number>, a: ArrayLike<number>, b: ArrayLike<number>): number {
+/** How far a point is from a line between two points. */
+export function toLine(p: ArrayLike<number>, a: ArrayLike<number>, b: ArrayLike<number>): number {
   let [dot, long] = [0, 0];
   for (let k = 0; k < 3; k++) {
     dot += (p[k]! - a[k]!) * (b[k]! - a[k]!);

@@ -38,12 +38,12 @@ export function fleshOf(rest: StandInRest, heightM = 1.75, round = 14): Flesh {
   const joints = Object.fromEntries(
     rig.names.map((n, j): [string, V3] => [n, [p[3 * j]!, p[3 * j + 1]!, p[3 * j + 2]!]]),
   );
-  const meshes = FLESH.map(([from, to, a, b], i): Mesh => {
+  const meshes = FLESH.map(([from, to, a, b]): Mesh => {
     const start = joints[from]!;
     const end = typeof to === 'string' ? joints[to]! : ([0, 1, 2].map((k) => start[k]! + heightM * to[k]!) as V3);
     const shape = lump(start, end, a * heightM, b * heightM, round);
     return {
-      name: `lump ${i}`,
+      name: `around ${from}`,
       normals: undefined,
       uvs: undefined,
       colors: undefined,
@@ -61,6 +61,25 @@ export function fleshOf(rest: StandInRest, heightM = 1.75, round = 14): Flesh {
     image: -1,
   } as const;
   return { model: { meshes, materials: [material], images: [] }, joints };
+}
+
+/** Meshes as an OBJ file, an object each. */
+export function objOf(meshes: readonly Mesh[]): string {
+  let from = 1;
+  return meshes
+    .flatMap(({ name, positions, indices }) => {
+      const at = from;
+      from += positions.length / 3;
+      return [
+        `o ${name}`,
+        ...Array.from({ length: positions.length / 3 }, (_, v) => `v ${positions.slice(3 * v, 3 * v + 3).join(' ')}`),
+        ...Array.from(
+          { length: indices.length / 3 },
+          (_, t) => `f ${[0, 1, 2].map((k) => at + indices[3 * t + k]!).join(' ')}`,
+        ),
+      ];
+    })
+    .join('\n');
 }
 
 /** A closed surface around a line, half a ball at either end. */

@@ -18,11 +18,11 @@ import {
   poseFigure,
   proofOn,
   type RiggedMesh,
+  type RiggingOptions,
   readMeshFile,
   rigMesh,
   stoodUpright,
   surfacesInBody,
-  type Tie,
   writeGlb,
 } from '@velvet-reel/motion';
 import { expose, transfer } from 'comlink';
@@ -54,6 +54,8 @@ export interface MadeSkeleton {
   glb: Uint8Array;
   joints: Record<string, Place>;
   bones: [from: string, to: string][];
+  /** How many fingers each hand got. */
+  fingers: RiggedMesh['fingers'];
   /** The body going through all that it can do, a picture after the other. */
   proof: Record<ClayView, ImageBitmap[]>;
   ms: number;
@@ -112,13 +114,13 @@ const thread = {
     }),
 
   /** Makes the skeleton and shows the body moving. @param marks in the frame in which they were shown */
-  rig: (marks: MarksInBody, ties: readonly Tie[], frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton> =>
+  rig: (marks: MarksInBody, options: RiggingOptions, frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton> =>
     told(async () => {
       const frame = shown;
       if (!model || !frame) throw new Error('Open a file first.');
       const start = performance.now();
       const own: Marks = Object.fromEntries(Object.entries(marks).map(([slot, at]) => [slot, outOfBody(frame, at)]));
-      const rigged = rigMesh(model, own, ties);
+      const rigged = rigMesh(model, own, options);
       const kept: RiggedMesh = plain ? stoodUpright(rigged) : rigged;
       const glb = await writeGlb({ rig: kept.rig, figure: kept.figure });
       const ms = performance.now() - start;
@@ -128,7 +130,7 @@ const thread = {
         const parent = rigged.rig.parents[j]!;
         return parent < 0 ? [] : [[rigged.rig.names[parent]!, name]];
       });
-      const made: MadeSkeleton = { glb, joints, bones, proof, ms };
+      const made: MadeSkeleton = { glb, joints, bones, fingers: rigged.fingers, proof, ms };
       return transfer(made, [glb.buffer as ArrayBuffer, ...proof.front, ...proof.side]);
     }),
 };

@@ -68,6 +68,14 @@ export const bareMeshPage = {
   backToTheMarks: 'Back to the marks',
   mirrorLeftAndRight: 'Mirror left and right',
   leftAndRightMove: 'Left and right move together',
+  fingers: 'Fingers',
+  fingersWhereShown: 'Where the hands show them',
+  fingersMade: (left: number, right: number): string =>
+    left + right === 0
+      ? 'The hands show no fingers: each moves as one piece. Fingers that lie against each other in the mesh cannot be told apart.'
+      : left === right
+        ? `${many(left, 'finger')} on each hand, the thumb included.`
+        : `${many(left, 'finger')} on the left hand and ${many(right, 'finger')} on the right, thumbs included.`,
   undo: 'Undo',
   redo: 'Redo',
   theShapeDoesNot: 'The shape does not show every joint. Drag the red marks to where they belong.',

@@ -125,6 +125,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
             <p className="text-muted">
               {texts.jointsAndSkinWithAt(Object.keys(made.joints).length, (made.ms / 1000).toFixed(1))}
             </p>
+            {mesh.fingers && <p className="text-muted">{texts.fingersMade(made.fingers.L, made.fingers.R)}</p>}
             <label className="flex flex-col gap-1">
               <span className="text-muted">{texts.nameInTheCast}</span>
               <input
@@ -207,6 +208,9 @@ function MarkList({
       </ul>
       <SwitchRow label={texts.mirrorLeftAndRight} checked={mesh.mirror} onChange={mesh.setMirror}>
         {texts.leftAndRightMove}
+      </SwitchRow>
+      <SwitchRow label={texts.fingers} checked={mesh.fingers} onChange={mesh.setFingers}>
+        {texts.fingersWhereShown}
       </SwitchRow>
       {children}
       <div className="flex gap-2">

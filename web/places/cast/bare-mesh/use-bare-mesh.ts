@@ -39,10 +39,13 @@ export interface BareMesh {
   readonly busy: 'reading' | 'rigging' | undefined;
   readonly error: string | undefined;
   readonly mirror: boolean;
+  /** Whether hands get fingers where the shape shows them. */
+  readonly fingers: boolean;
   readonly canUndo: boolean;
   readonly canRedo: boolean;
   open: (file: File) => void;
   setMirror: (on: boolean) => void;
+  setFingers: (on: boolean) => void;
   /** @param held whether the same drag goes on, which undoes as one */
   move: (slot: MarkSlot, to: Place, held: boolean) => void;
   /** @param joint null: it follows what it lies on */
@@ -64,6 +67,7 @@ export function useBareMesh(): BareMesh {
   const [busy, setBusy] = useState<'reading' | 'rigging'>();
   const [error, setError] = useState<string>();
   const [mirror, setMirror] = useState(true);
+  const [fingers, setFingers] = useState(true);
 
   const remote = useCallback((): Remote<BareMeshThread> => {
     if (!thread.current) {
@@ -138,7 +142,7 @@ export function useBareMesh(): BareMesh {
     remote()
       .rig(
         state.marks,
-        Object.entries(state.ties).map(([part, joint]) => ({ part: Number(part), joint })),
+        { ties: Object.entries(state.ties).map(([part, joint]) => ({ part: Number(part), joint })), fingers },
         FRAMES,
       )
       .then(setMade)
@@ -153,10 +157,12 @@ export function useBareMesh(): BareMesh {
     busy,
     error,
     mirror,
+    fingers,
     canUndo: past.length > 0,
     canRedo: future.length > 0,
     open,
     setMirror,
+    setFingers,
     move,
     tie,
     undo: () => step(past, setPast, future, setFuture),

@@ -52,8 +52,9 @@ export interface OpenedMesh {
 
 export interface MadeSkeleton {
   glb: Uint8Array;
-  joints: Record<string, Place>;
-  bones: [from: string, to: string][];
+  /** Bones as pairs of joints, and where the joints are in every picture of the proof, in the body's frame. */
+  bones: [from: number, to: number][];
+  joints: Place[][];
   /** How many fingers each hand got. */
   fingers: RiggedMesh['fingers'];
   /** The body going through all that it can do, a picture after the other. */
@@ -124,12 +125,10 @@ const thread = {
       const kept: RiggedMesh = plain ? stoodUpright(rigged) : rigged;
       const glb = await writeGlb({ rig: kept.rig, figure: kept.figure });
       const ms = performance.now() - start;
-      const proof = await proofPictures(stoodUpright(rigged), frames);
-      const joints = Object.fromEntries(Object.entries(rigged.places).map(([slot, at]) => [slot, intoBody(frame, at)]));
-      const bones = rigged.rig.names.flatMap((name, j): [string, string][] => {
-        const parent = rigged.rig.parents[j]!;
-        return parent < 0 ? [] : [[rigged.rig.names[parent]!, name]];
-      });
+      const { proof, joints } = await proofPictures(stoodUpright(rigged), frames);
+      const bones = [...rigged.rig.parents].flatMap((parent, j): [number, number][] =>
+        parent < 0 ? [] : [[parent, j]],
+      );
       const made: MadeSkeleton = { glb, joints, bones, fingers: rigged.fingers, proof, ms };
       return transfer(made, [glb.buffer as ArrayBuffer, ...proof.front, ...proof.side]);
     }),
@@ -150,8 +149,11 @@ function shownParts(of: Model<Mesh>, inBody: readonly { positions: ArrayLike<num
   });
 }
 
-/** The proof movement in clay. */
-async function proofPictures(body: RiggedMesh, frames: Record<ClayView, ClayFrame>): Promise<MadeSkeleton['proof']> {
+/** The proof movement in clay, and where joints are in it. */
+async function proofPictures(
+  body: RiggedMesh,
+  frames: Record<ClayView, ClayFrame>,
+): Promise<Pick<MadeSkeleton, 'proof' | 'joints'>> {
   const { rig, figure, map } = body;
   const { motion } = proofOn({ rig, map });
   const reader = new PoseReader(rig, motion);
@@ -159,15 +161,17 @@ async function proofPictures(body: RiggedMesh, frames: Record<ClayView, ClayFram
     ...figure.meshes.map((m) => m.positions.reduce((t, v, i) => (i % 3 === 1 && v > t ? v : t), 0)),
   );
   const proof: MadeSkeleton['proof'] = { front: [], side: [] };
+  const joints: Place[][] = [];
   for (let i = 0; i < PROOF_PICTURES; i++) {
     const pose = reader.at(Math.floor(((motion.frameCount - 1) * i) / (PROOF_PICTURES - 1)));
+    joints.push(rig.names.map((_, j) => [0, 1, 2].map((k) => pose.p[3 * j + k]! / tall) as Place));
     const surfaces = figure.meshes.map((mesh) => ({
       indices: mesh.indices,
       positions: poseFigure(rig, mesh, pose).map((x) => x / tall),
     }));
     for (const v of ['front', 'side'] as const) proof[v].push(await bitmap(v, frames[v], surfaces));
   }
-  return proof;
+  return { proof, joints };
 }
 
 export type BareMeshThread = typeof thread;

@@ -69,7 +69,7 @@ export const bareMeshPage = {
   mirrorLeftAndRight: 'Mirror left and right',
   leftAndRightMove: 'Left and right move together',
   fingers: 'Fingers',
-  fingersWhereShown: 'Where the hands show them',
+  fingersWhereShown: 'Fingers where the hands show them',
   fingersMade: (left: number, right: number): string =>
     left + right === 0
       ? 'The hands show no fingers: each moves as one piece. Fingers that lie against each other in the mesh cannot be told apart.'

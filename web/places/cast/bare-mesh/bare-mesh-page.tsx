@@ -10,6 +10,7 @@ import { bringInFile } from '@/client/api';
 import { useKeys } from '@/client/keys';
 import { useRefresh } from '@/client/queries';
 import type { IntakeRow } from '@/contract';
+import type { MadeSkeleton } from '@/solver/bare-mesh';
 import { Button, IconButton } from '@/ui/button';
 import { SwitchRow } from '@/ui/field';
 import { bareMeshPage as texts } from '../texts';
@@ -123,7 +124,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
         {made && (
           <>
             <p className="text-muted">
-              {texts.jointsAndSkinWithAt(Object.keys(made.joints).length, (made.ms / 1000).toFixed(1))}
+              {texts.jointsAndSkinWithAt(made.joints[0]!.length, (made.ms / 1000).toFixed(1))}
             </p>
             {mesh.fingers && <p className="text-muted">{texts.fingersMade(made.fingers.L, made.fingers.R)}</p>}
             <label className="flex flex-col gap-1">
@@ -249,7 +250,7 @@ function ProofViews({ made }: { made: NonNullable<BareMesh['made']> }) {
             style={{ aspectRatio: `${FRAMES[view].width} / ${FRAMES[view].height}` }}
           >
             <Picture picture={made.proof[view][at]!} label={texts.theBodyMovingFrom(view)} />
-            {!playing && at === 0 && <Bones view={view} made={made} />}
+            {!playing && <Bones view={view} bones={made.bones} joints={made.joints[at]!} />}
           </div>
         ))}
       </Views>
@@ -272,12 +273,20 @@ function ProofViews({ made }: { made: NonNullable<BareMesh['made']> }) {
   );
 }
 
-function Bones({ view, made }: { view: ClayView; made: NonNullable<BareMesh['made']> }) {
+function Bones({
+  view,
+  bones,
+  joints,
+}: {
+  view: ClayView;
+  bones: MadeSkeleton['bones'];
+  joints: MadeSkeleton['joints'][number];
+}) {
   const frame = FRAMES[view];
   return (
     <svg viewBox={`0 0 ${frame.width} ${frame.height}`} className="absolute inset-0 size-full" aria-hidden="true">
-      {made.bones.map(([from, to]) => {
-        const [a, b] = [inPicture(view, frame, made.joints[from]!), inPicture(view, frame, made.joints[to]!)];
+      {bones.map(([from, to]) => {
+        const [a, b] = [inPicture(view, frame, joints[from]!), inPicture(view, frame, joints[to]!)];
         return <line key={to} x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} className="stroke-brass" strokeWidth={2} />;
       })}
     </svg>

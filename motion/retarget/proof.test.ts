@@ -1,5 +1,5 @@
 import { standIn } from '../body/stand-in';
-import { jointOf } from '../bodymap/slots';
+import { jointOf, SIDES } from '../bodymap/slots';
 import { PoseReader } from '../motion/motion';
 import { buildRig, PLAIN, party, posedRig } from '../test/bodies';
 import { proofOn } from './proof';
@@ -38,6 +38,25 @@ test.each(BODIES)('%s: the part that is named moves, its way, and the other side
   // to the left, then to the right
   const look = goes(who, 'handL', 'the trunk turns', 2);
   expect(Math.min(look.up, look.down)).toBeGreaterThan(0.01);
+});
+
+test.each(SIDES)('fingers close into the palm, the thumb across it, %s', (side) => {
+  const who = party(standIn('T'));
+  const { motion, steps } = proofOn(who);
+  const i = steps.findIndex((s) => s.text.startsWith('the fingers close'));
+  const reader = new PoseReader(who.rig, motion);
+  const apart = (f: number, a: string, b: string): number => {
+    const { p } = reader.at(f);
+    const [x, y] = [a, b].map((slot) => 3 * jointOf(who.map, slot + side));
+    return Math.hypot(...[0, 1, 2].map((k) => p[x! + k]! - p[y! + k]!));
+  };
+  const [open, closed] = [steps[i]!.start, Math.round((steps[i]!.start + steps[i + 1]!.start) / 2)];
+  for (const [finger, to] of [
+    ['index3', 'hand'],
+    ['pinky3', 'hand'],
+    ['thumb3', 'pinky1'],
+  ] as const)
+    expect(apart(closed, finger, to)).toBeLessThan(0.85 * apart(open, finger, to));
 });
 
 test('it begins and ends in one pose and is smooth', () => {

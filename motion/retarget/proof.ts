@@ -55,7 +55,7 @@ const curl: Move[] = SIDES.flatMap((side) =>
   FINGERS.flatMap((finger) =>
     [1, 2, 3].map((k): Move => {
       const s = side === 'L' ? 1 : -1;
-      return { slot: `${finger}${k}${side}`, axis: [0, finger === 'thumb' ? -s : 0, -s], degrees: 45 };
+      return { slot: `${finger}${k}${side}`, axis: [0, finger === 'thumb' ? s : 0, -s], degrees: 45 };
     }),
   ),
 );

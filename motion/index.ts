@@ -137,6 +137,7 @@ export {
   type Imported,
   type ImportOptions,
   importFile,
+  importSolved,
   MAX_FILE_BYTES,
   sniffFormat,
 } from './formats/import';

@@ -1,5 +1,5 @@
 import {
-  importFile,
+  importSolved,
   markerBodyFromJson,
   readC3d,
   readTrc,
@@ -38,7 +38,7 @@ export async function solveCommand(files: string[], options: Options, print: (te
         left: await save(options.out!, out, { rig: found.rig, figure: undefined, clips }, options),
       };
     }
-    const solved = await importFile(bytes, file!, { body: found.body });
+    const solved = importSolved(format, file!, found, body !== undefined);
     const other = await load(options.to);
     const { motion } = retarget(party(solved), firstClip(solved, file!).motion, party(other));
     const content = { rig: other.rig, figure: other.figure, clips: [{ name, motion }] };

@@ -8,7 +8,7 @@ import { stiffLimbs } from '../bodymap/stiff-limbs';
 import { MotionError } from '../errors';
 import { solveJoints } from '../markers/joint-places';
 import type { MarkerBody } from '../markers/known-body';
-import { type SolveReport, solveWords } from '../markers/solve';
+import { type Solved, type SolveReport, solveWords } from '../markers/solve';
 import { solveOnBody, solveTake } from '../markers/solve-on-body';
 import { assertMotion, type Motion, PoseReader } from '../motion/motion';
 import { skeletonsOf, takeMotion, takeSkeleton } from '../motion/skeletons';
@@ -154,13 +154,7 @@ export async function importFile(bytes: Uint8Array, fileName: string, options: I
       const { solved, on } = options.body
         ? { solved: solveOnBody(markers, options.body), on: 0 }
         : solveTake(markers, options.bodies ?? []);
-      const { rig, motion, report, body } = solved;
-      const words = [
-        ...solveWords(report),
-        ...(on >= 0 ? ['Solved on the skeleton of an earlier take with the same markers.'] : []),
-      ];
-      const done = finish(format, rig, [{ name: stem(fileName), motion }], undefined, words);
-      return { ...done, solved: report, worn: body, onKnown: on >= 0 };
+      return { ...importSolved(format, fileName, solved, on >= 0), onKnown: on >= 0 };
     }
     // its reader is the largest by far, and most files need none
     const { readGltf } = await import('./gltf-read');
@@ -173,6 +167,17 @@ export async function importFile(bytes: Uint8Array, fileName: string, options: I
     }
     throw error;
   }
+}
+
+/** A solved take of markers in the common frame, as importFile brings it there. */
+export function importSolved(format: 'c3d' | 'trc', fileName: string, solved: Solved, onKnown: boolean): Imported {
+  const { rig, motion, report, body } = solved;
+  const words = [
+    ...solveWords(report),
+    ...(onKnown ? ['Solved on the skeleton of an earlier take with the same markers.'] : []),
+  ];
+  const done = finish(format, rig, [{ name: stem(fileName), motion }], undefined, words);
+  return { ...done, solved: report, worn: body };
 }
 
 const stem = (fileName: string): string => fileName.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');

@@ -280,6 +280,14 @@ describe('another take of a body that is known', () => {
     expect(() => solveOnBody(called, body)).toThrow(/file names 5; at least \d+ are needed/);
     const mixed = { ...worn, labels: [...worn.labels].reverse() };
     expect(() => solveOnBody(mixed, body)).toThrow(/another person, or they sit elsewhere/);
+    const hips = body.limbs[0]!.markers.map((m) => m.label);
+    const blind = {
+      ...worn,
+      places: worn.places.map((x, i) =>
+        hips.includes(worn.labels[Math.floor(i / 3) % worn.labels.length]!) ? Number.NaN : x,
+      ),
+    };
+    expect(() => solveOnBody(blind, body)).toThrow(/hangs on .*, and the take shows none of these markers: three are/);
     // some that are missing, and some that are no marker of the body, do no harm
     const some = { ...worn, labels: worn.labels.map((l, i) => (i % 7 === 0 ? `x${l}` : l)) };
     const { report, rig: same } = solveOnBody(some, body);

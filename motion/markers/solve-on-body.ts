@@ -6,7 +6,7 @@ import { cleanMarkers } from './clean';
 import { fitBody } from './fit-body';
 import { type MarkerBody, usualTurn } from './known-body';
 import { type Course, whole } from './limb-course';
-import type { Markers } from './markers';
+import { type Markers, seenShare } from './markers';
 import { courseOf, framesOfShape, outOfSegment } from './segments';
 import { halfOff, reportOf, type Solved, solveMarkers } from './solve';
 
@@ -66,6 +66,7 @@ export function solveOnBody(given: Markers, body: MarkerBody): Solved {
       'wrong-count',
       `Of the body's ${known.length} markers the file names ${here.length}; at least ${Math.ceil(LEAST_SHARE * known.length)} are needed. Markers are told by their labels.`,
     );
+  mustShowFirst(given, body);
   const { markers, done } = cleanMarkers(given);
   const frames = markers.frameCount;
   const limbs: Limb[] = [];
@@ -105,6 +106,22 @@ export function solveOnBody(given: Markers, body: MarkerBody): Solved {
     steps: [],
   };
   return { rig, motion, report, body };
+}
+
+/** How many markers of the limb that all others hang on have to be seen in some frame. */
+const FEWEST_OF_FIRST = 3;
+
+function mustShowFirst(take: Markers, body: MarkerBody): void {
+  const labels = body.limbs.find((l) => l.parent < 0)!.markers.map((m) => m.label);
+  const seen = labels.filter((label) => {
+    const marker = take.labels.indexOf(label);
+    return marker >= 0 && seenShare(take, marker) > 0;
+  });
+  if (seen.length < FEWEST_OF_FIRST)
+    throw new MotionError(
+      'unmappable',
+      `All of the body hangs on ${labels.join(', ')}, and the take shows ${seen.length > 0 ? `${seen.join(', ')} alone` : 'none'} of these markers: three are needed.`,
+    );
 }
 
 const shapeOf = (body: MarkerBody, i: number): Float64Array =>

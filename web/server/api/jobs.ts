@@ -46,7 +46,9 @@ export const jobEndpoints: Endpoint[] = [
           `${name}: the same file is already in the library, as ${same[0]!.name}.`,
         );
       try {
-        return await takeIn(database(), await readForLibrary(database(), bytes, name, skeleton), origin, person.id);
+        return await readForLibrary(database(), bytes, name, skeleton, (read) =>
+          takeIn(database(), read, origin, person.id),
+        );
       } catch (error) {
         // a refused file is answered with its report too: the report is the answer, not an error
         if (!(error instanceof Refusal)) throw error;

@@ -89,11 +89,12 @@ export async function runIntakePart(db: Database, job: Job, part: Part): Promise
     }
   }
   try {
-    const read = await readForLibrary(db, bytes, part.name, skeleton);
-    await endPart(db, part, async (tx) => {
-      const report = await takeInto(tx, read, origin, job.personId, { item: { folder: folderOf(order, part.name) } });
-      return { state: 'done', result: { ...report.result, intakeId: report.id } };
-    });
+    await readForLibrary(db, bytes, part.name, skeleton, (read) =>
+      endPart(db, part, async (tx) => {
+        const report = await takeInto(tx, read, origin, job.personId, { item: { folder: folderOf(order, part.name) } });
+        return { state: 'done', result: { ...report.result, intakeId: report.id } };
+      }),
+    );
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;
     await endPart(db, part, async (tx) => {

@@ -19,11 +19,11 @@ function take(name: string, frames: number, seed: number, person = 1) {
   return { name: `${name}.trc`, bytes: new TextEncoder().encode(writeTrc(markers)) };
 }
 
-async function bring(file: ReturnType<typeof take>) {
-  const read = await readForLibrary(w.db, file.bytes, file.name);
-  const { result } = await takeIn(w.db, read, { fileName: file.name, bytes: file.bytes.length }, w.personId);
-  return result;
-}
+const bring = (file: ReturnType<typeof take>) =>
+  readForLibrary(w.db, file.bytes, file.name, undefined, async (read) => {
+    const { result } = await takeIn(w.db, read, { fileName: file.name, bytes: file.bytes.length }, w.personId);
+    return result;
+  });
 
 test('takes of one person come in on one skeleton, which is said; those of another on their own', async () => {
   const first = await bring(take('range of motion', 240, 3));
@@ -37,6 +37,17 @@ test('takes of one person come in on one skeleton, which is said; those of anoth
   expect((await bring(take('somebody else, short', 40, 9, 2))).rigId).toBe(other.rigId);
 });
 
+test('takes of one person that are dropped at once share a skeleton too', async () => {
+  const both = await Promise.all([bring(take('both, one', 240, 13, 3)), bring(take('both, two', 40, 14, 3))]);
+  expect(both[1]!.rigId).toBe(both[0]!.rigId);
+  // one that cannot be read does not keep those behind it waiting
+  const broken = { name: 'broken.trc', bytes: new TextEncoder().encode('PathFileType\t4\nnothing') };
+  const [, last] = await Promise.allSettled([bring(broken), bring(take('both, three', 40, 15, 3))]);
+  expect(last).toMatchObject({ value: { rigId: both[0]!.rigId } });
+});
+
 test('what is no file at all is refused as ever', async () => {
-  await expect(readForLibrary(w.db, new Uint8Array(0), 'nothing.c3d')).rejects.toThrow(/empty/);
+  await expect(readForLibrary(w.db, new Uint8Array(0), 'nothing.c3d', undefined, async () => 0)).rejects.toThrow(
+    /empty/,
+  );
 });

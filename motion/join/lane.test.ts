@@ -5,6 +5,7 @@ import { mulQuat } from '../math/quat';
 import { type Motion, worldPositions } from '../motion/motion';
 import { pickFrames, resample, trim } from '../motion/timing';
 import { lengthTrack } from '../motion/tracks';
+import { ownPlan } from '../retarget/plan';
 import { party, posedRig, standing, wander } from '../test/bodies';
 import { mixOnly } from '../test/plain-crossfade';
 import { underRoot } from '../test/variants';
@@ -15,7 +16,7 @@ import { JOIN_DEFAULTS, type JoinWish } from './laid';
 import { layLane } from './lane';
 import { findMatches } from './match';
 import { Course, meet, turnBetween } from './meet';
-import { groundedOn, legsOf } from './steps';
+import { groundedOn } from './steps';
 
 const rig = posedRig(60, 1, true);
 const who = party(rig);
@@ -358,7 +359,7 @@ describe('found matches', () => {
     const [best] = findMatches(up, a, b, { from: [140, 200], to: [5, 65] });
     expect(best!.a - best!.b).toBe(130);
     expect(best!.apartPercentLeg).toBeLessThan(1);
-    const { ground } = groundedOn(legsOf(up), climbs);
+    const { ground } = groundedOn(ownPlan(up), climbs);
     expect(ground[200]! - ground[40]!).toBeCloseTo(0.4, 1);
     expect(Math.max(...ground) - Math.min(...ground)).toBeLessThan(0.45);
   });

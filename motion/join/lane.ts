@@ -2,7 +2,7 @@ import type { Party } from '../body/party';
 import type { Side } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import { MAX_NUMBERS, type Motion } from '../motion/motion';
-import type { RetargetPlan } from '../retarget/plan';
+import { ownPlan, type RetargetPlan } from '../retarget/plan';
 import { bridge } from './bridge';
 import { crossfade } from './crossfade';
 import { decay } from './decay';
@@ -10,7 +10,7 @@ import { freeTravel } from './free-travel';
 import type { JoinFact, Laid } from './laid';
 import { LaneWriter } from './lane-writer';
 import { carried, STAYS } from './meet';
-import { legsOf, type Stands, standsOf } from './steps';
+import { type Stands, standsOf } from './steps';
 
 export interface Lane {
   readonly motion: Motion;
@@ -33,7 +33,7 @@ export function layLane(given: Party, told: readonly Laid[], frames: number): La
   if (!(frames >= 1) || 4 * given.rig.names.length * frames > MAX_NUMBERS)
     throw new MotionError('too-large', `A lane of ${frames} frames is more than is taken.`);
   const { party, off, on } = freeTravel(given);
-  const plan = legsOf(party);
+  const plan = ownPlan(party);
   // a motion that repeats lies there many times
   const free = remembered(off);
   const standing = remembered((motion: Motion) => standsOf(plan, motion));

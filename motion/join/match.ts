@@ -2,8 +2,9 @@ import { poseFeatures } from '../analysis/pose-features';
 import type { Party } from '../body/party';
 import { MotionError } from '../errors';
 import type { Motion } from '../motion/motion';
+import { ownPlan } from '../retarget/plan';
 import { apart, type Cloud, cloudOf, unlikeness } from './likeness';
-import { groundedOn, legsOf, type Stands } from './steps';
+import { groundedOn, type Stands } from './steps';
 
 export interface MatchOptions {
   /** Frames of the first motion among which it may be left, both included; its last two seconds where left out. */
@@ -50,7 +51,7 @@ export function findMatches(party: Party, a: Motion, b: Motion, options: MatchOp
       'bad-argument',
       'Matches are sought between motions of one frame rate: resample one of them.',
     );
-  const plan = legsOf(party);
+  const plan = ownPlan(party);
   const feet = [groundedOn(plan, a), groundedOn(plan, b)] as const;
   const clouds = [
     cloudOf(poseFeatures(party, a, feet[0].ground)),

@@ -1,5 +1,4 @@
 import { type Contacts, findContacts, plantHeights, type SoleTracks, soleTracks } from '../analysis/plants';
-import type { Party } from '../body/party';
 import type { Side } from '../bodymap/slots';
 import { easeAcross } from '../math/fade-out';
 import { mul64, mulInv64, norm, rotate64, slerp64 } from '../math/fast';
@@ -7,7 +6,7 @@ import { arcQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
 import { turnedRound } from '../motion/turned-round';
 import { type FootTrack, trackFeet } from '../retarget/foot-track';
-import { planRetarget, type RetargetPlan } from '../retarget/plan';
+import type { RetargetPlan } from '../retarget/plan';
 import { reachFeet } from '../retarget/reach-feet';
 
 /** Which points of a foot stand in a frame, as bits. */
@@ -75,17 +74,6 @@ export function groundedOn(plan: RetargetPlan, motion: Motion): Grounded {
   }
   if (before >= 0) ground.fill(stands.floor + told[before]!, before + 1);
   return { ...stands, ground };
-}
-
-const known = new WeakMap<Party, RetargetPlan>();
-
-/** A rig whose feet are to be led: what every join of it needs, worked out once a party. */
-export function legsOf(party: Party): RetargetPlan {
-  const before = known.get(party);
-  if (before) return before;
-  const made = planRetarget(party, party);
-  known.set(party, made);
-  return made;
 }
 
 /** A passage from one motion to the next, as the feet see it. Frames are those of the lane. */

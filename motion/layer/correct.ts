@@ -9,7 +9,7 @@ import { moveJoint } from '../motion/move-joint';
 import { TurnWriter } from '../motion/turn-writer';
 import { reachHands } from '../retarget/arms';
 import { trackFeet } from '../retarget/foot-track';
-import { planRetarget, type RetargetPlan } from '../retarget/plan';
+import { ownPlan, type RetargetPlan } from '../retarget/plan';
 import { bendLegs } from '../retarget/reach-feet';
 import { addOffsets, moveAt, type OffsetKey, type OffsetTrack } from './offsets';
 
@@ -43,7 +43,7 @@ export function correct(party: Party, motion: Motion, tracks: readonly Correctio
   for (const t of tracks) if ('handle' in t && t.keys.length > 0) pulls.set(t.handle, t.keys);
   if (pulls.size === 0) return moved;
   for (const keys of pulls.values()) checkKeys(keys);
-  const plan = planRetarget(party, party);
+  const plan = ownPlan(party);
   const feet = trackFeet(plan, moved);
   const turnOf = (handle: Handle, joint: number): void => {
     const keys = pulls.get(handle)?.filter((k) => k.turn);

@@ -9,7 +9,7 @@ import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
 import { lengthTrack, mixScale, ORDER_TRACK, restNumber, scalesIn, viewTrack } from '../motion/tracks';
 import { trackFeet } from '../retarget/foot-track';
-import { planRetarget } from '../retarget/plan';
+import { ownPlan } from '../retarget/plan';
 import { reachFeet } from '../retarget/reach-feet';
 
 /**
@@ -235,7 +235,7 @@ function keepStanding(
   first: number,
   last: number,
 ): Motion {
-  const plan = planRetarget(party, party);
+  const plan = ownPlan(party);
   if (plan.target.body.leg === 0) return laid;
   const pad = Math.max(1, Math.round(RELEASE_S * beneath.fps));
   const own = trackFeet(plan, beneath);

@@ -6,8 +6,9 @@ import { cutoutFromSvg } from '../cutout/assemble';
 import { driveCutout } from '../cutout/drive';
 import { FITTING_DEFAULTS } from '../fitting/document';
 import { evaluateFitting } from '../fitting/evaluate';
-import { legsOf, standsOf } from '../join/steps';
+import { standsOf } from '../join/steps';
 import { axisAngleQuat, mulQuat } from '../math/quat';
+import { ownPlan } from '../retarget/plan';
 import { flatSkeleton } from '../rig/flat';
 import { paperFigure, paperTraits } from '../test/paper';
 import { walking } from '../test/variants';
@@ -87,9 +88,9 @@ describe('a figure that is turned over', () => {
       ),
       scales: [...motion.scales.filter((t) => t.joint !== hips), { joint: hips, values: over }],
     };
-    const stands = standsOf(legsOf(source), motion);
+    const stands = standsOf(ownPlan(source), motion);
     expect(stands.held.L.some((bits) => bits > 0)).toBe(true);
-    expect(standsOf(legsOf(source), glass).held).toEqual(stands.held);
+    expect(standsOf(ownPlan(source), glass).held).toEqual(stands.held);
   });
 
   test('what is not turned over stays as it is', () => {

@@ -5,11 +5,12 @@ import { headingOf, yawQuat } from '../body/root-frame';
 import { freeTravel } from '../join/free-travel';
 import { lapOf, layLaps } from '../join/loop-close';
 import { turnBetween } from '../join/meet';
-import { BALL, HEEL, legsOf, type Stands, standsOf } from '../join/steps';
+import { BALL, HEEL, type Stands, standsOf } from '../join/steps';
 import { mulQuat } from '../math/quat';
 import { blendPoses, newLocalPose, PoseSampler, writePose } from '../motion/local-pose';
 import { type Motion, PoseReader } from '../motion/motion';
 import { pickFrames } from '../motion/timing';
+import { ownPlan } from '../retarget/plan';
 import { travelJoint } from '../tune/common';
 import { keepFeet } from '../tune/feet';
 
@@ -73,7 +74,7 @@ const BRIEF_S = 0.04;
 
 /** Strides of a closed lap; undefined where the feet do not come down in turn. */
 function stridesOf(party: Party, motion: Motion): Strides | undefined {
-  const stands = standsOf(legsOf(party), motion);
+  const stands = standsOf(ownPlan(party), motion);
   const { held } = stands;
   const last = motion.frameCount - 1;
   const brief = Math.max(1, Math.round(BRIEF_S * motion.fps));

@@ -2,11 +2,12 @@ import type { Party } from '../body/party';
 import { JOIN_DEFAULTS, type JoinWish, type Laid } from '../join/laid';
 import { type Lane, layLane } from '../join/lane';
 import { findMatches } from '../join/match';
-import { legsOf, type Stands, standsOf } from '../join/steps';
+import { type Stands, standsOf } from '../join/steps';
 import type { Motion } from '../motion/motion';
 import { pickFrames } from '../motion/timing';
 import { STRETCH_DEFAULTS } from '../reel/document';
 import { placeStretch } from '../reel/place';
+import { ownPlan } from '../retarget/plan';
 import { assertPlayable, type Condition, type PlayGraph, type PlayState, type Way } from './graph';
 import { mixCycles } from './mix';
 
@@ -275,7 +276,7 @@ export class Player {
     const length = Math.max(1, lap.frameCount - 1);
     const times = state.repeats ? Math.max(2, Math.ceil((AHEAD_S * fps) / length)) : 1;
     const motion = times > 1 ? placeStretch(this.party, lap, { ...STRETCH_DEFAULTS, repeats: times }, fps) : lap;
-    const made = { motion, stands: standsOf(legsOf(this.party), motion), lap: length };
+    const made = { motion, stands: standsOf(ownPlan(this.party), motion), lap: length };
     this.contents.set(key, made);
     return made;
   }

@@ -3,13 +3,13 @@ import type { Party } from '../body/party';
 import { correctAny } from '../cutout/correct-flat';
 import type { JoinFact, Laid } from '../join/laid';
 import { type Lane, layLane } from '../join/lane';
-import { legsOf, type Stands, standsOf } from '../join/steps';
+import { type Stands, standsOf } from '../join/steps';
 import { layOver } from '../layer/overlay';
 import { alignTurns } from '../math/quat';
 import { valueAt } from '../motion/curve';
 import { type Motion, restMotion } from '../motion/motion';
 import { hold, resample } from '../motion/timing';
-import type { RetargetPlan } from '../retarget/plan';
+import { ownPlan, type RetargetPlan } from '../retarget/plan';
 import type { Overlay, Placement, ReelMember, StrengthKey, Stretch } from './document';
 import { setLevels } from './levels';
 import { placeStretch } from './place';
@@ -61,7 +61,7 @@ export class ReelEvaluator {
     private readonly party: Party,
     private readonly fps: number,
   ) {
-    this.plan = legsOf(party);
+    this.plan = ownPlan(party);
   }
 
   /** @throws MotionError as placing, laying and correcting do */

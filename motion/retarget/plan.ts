@@ -156,6 +156,17 @@ export function planRetarget(source: Party, target: Party, leave: readonly strin
   };
 }
 
+const onThemselves = new WeakMap<Party, RetargetPlan>();
+
+/** The plan of a rig on itself, for what leads its feet and hands: worked out once a party. */
+export function ownPlan(party: Party): RetargetPlan {
+  const known = onThemselves.get(party);
+  if (known) return known;
+  const made = planRetarget(party, party);
+  onThemselves.set(party, made);
+  return made;
+}
+
 /** The plan for a source whose feet stand on other soles than its rest pose says; see fitSoles. */
 export function withSoles(plan: RetargetPlan, { body, turns }: FittedSoles): RetargetPlan {
   const sourceAligned = plan.sourceAligned.slice();

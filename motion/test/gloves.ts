@@ -7,7 +7,7 @@ type V3 = readonly [number, number, number];
 /** Half thickness of fingers and of the palm's bones, and the edge of a cube, on a body of height 1. */
 const FINGER = 0.003;
 const PALM = 0.0075;
-const EDGE = 0.0015;
+const EDGE = 0.002;
 
 /** How far a place is from a line between two others. */
 function toLine(p: V3, a: V3, b: V3): number {

@@ -3,7 +3,7 @@ import type { Party } from '../body/party';
 import type { Motion } from '../motion/motion';
 import { type FootPlan, planFoot } from '../retarget/foot-plan';
 import { type FootTrack, trackFeet } from '../retarget/foot-track';
-import { planRetarget, type RetargetPlan } from '../retarget/plan';
+import { ownPlan, type RetargetPlan } from '../retarget/plan';
 import { reachFeet } from '../retarget/reach-feet';
 import { steadyHips } from '../retarget/steady-hips';
 
@@ -19,7 +19,7 @@ export interface Feet {
 
 /** Reads where the feet of a motion are; undefined where the rig has no legs. @param told what stands when, where that is known */
 export function readFeet(party: Party, motion: Motion, told?: Contacts): Feet | undefined {
-  const plan = planRetarget(party, party);
+  const plan = ownPlan(party);
   const { body } = plan.source;
   if (body.leg === 0) return undefined;
   const soles = soleTracks(party.rig, motion, body);

@@ -36,6 +36,18 @@ test('motions of other rates and lengths play together, each by its own frames',
   expect([clock.frameCount, clock.fps]).toEqual([1, 30]);
 });
 
+test('of a pose that plays no picture is asked for after the first', () => {
+  const clock = clockOf(1);
+  let asked = 0;
+  clock.onTick(() => asked++);
+  clock.advance(1);
+  expect(asked).toBe(0);
+  clock.load(2, 30);
+  const before = asked;
+  clock.advance(1 / 60);
+  expect(asked).toBe(before + 1);
+});
+
 test('seeking beyond either end stops at it', () => {
   const clock = clockOf(10);
   clock.seekFrame(400);

@@ -138,7 +138,8 @@ export class Clock {
   }
 
   advance(seconds: number): void {
-    if (!this.playing || this.duration <= 0) return;
+    // of a pose there is one picture, however long it plays
+    if (!this.playing || this.frameCount < 2) return;
     this.time += seconds * this.speed;
     if (this.time >= this.duration) {
       if (this.loop) this.time %= this.duration;

@@ -12,6 +12,8 @@ export interface PerformanceProps {
   clock: Clock;
   figure: Figure3D;
   motion: Playable | undefined;
+  /** What it shows in place of a motion, one frame, asked for with every picture. */
+  live?: (() => Playable | undefined) | undefined;
   /** Shift to the side, metres. */
   x?: number;
   /** Given, the camera goes along with this one: how high its hips are at rest, metres. */
@@ -45,7 +47,8 @@ export interface Spot {
 export function Performance({
   clock,
   figure,
-  motion,
+  motion: told,
+  live,
   x = 0,
   followAt,
   hips,
@@ -84,10 +87,11 @@ export function Performance({
     };
   }, [figure, invalidate]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the motion is what arrives
-  useLayoutEffect(() => clock.motionArrived(), [clock, motion]);
+  useLayoutEffect(() => clock.motionArrived(), [clock, told, live]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown has changed, so a picture is due
-  useLayoutEffect(() => invalidate(), [motion, figure, lit, anchor, visible, beside, x, turned, invalidate]);
+  useLayoutEffect(() => invalidate(), [told, live, figure, lit, anchor, visible, beside, x, turned, invalidate]);
   useFrame(() => {
+    const motion = live ? live() : told;
     const frame = motion ? clock.frameOf(motion) : -1;
     const now = shown.current;
     if (motion && (now.motion !== motion || now.frame !== frame || now.figure !== figure)) {

@@ -7,7 +7,7 @@ import { solver } from '@/client/solver';
 import type { CastMember, Item, NeededProp, RigAnswer } from '@/contract';
 import type { Playable } from '@/solver/solve';
 import type { ChangeWish } from '@/wishes/wishes';
-import type { Clock } from './clock';
+import type { Clock, Timed } from './clock';
 import { useFigure } from './figures';
 import { Performance } from './performance';
 import { PropMarks, propPlaces } from './prop-marks';
@@ -55,24 +55,36 @@ interface SoloStageProps {
   member: CastMember | undefined;
   rig: RigAnswer;
   motion: Playable | undefined;
+  /** In place of a motion one frame after the other, as each picture is drawn: what a hand or another machine tells now. */
+  live?: (() => Playable | undefined) | undefined;
   label: string;
   /** Props that are not there; their heights are for a body of `propsFor` metres. */
   props?: readonly NeededProp[] | undefined;
   propsFor?: number | undefined;
 }
 
+/** What plays while frames are shown as they come. */
+const ONE: Timed = { frameCount: 1, fps: 30 };
+
 /** One character alone on a stage: its mesh where it has one, its bones otherwise. */
-export function SoloStage({ clock, member, rig, motion, label, props, propsFor }: SoloStageProps) {
+export function SoloStage({ clock, member, rig, motion, live, label, props, propsFor }: SoloStageProps) {
   const view = rigView(rig);
   const figure = useFigure(view, member?.assets);
   // a motion made for another rig may still be shown for a moment after the performer changed
-  const fits = motion && motion.turns.length === 4 * view.rig.names.length * motion.frameCount ? motion : undefined;
+  const fits = useMemo(() => {
+    const own = (m: Playable | undefined) =>
+      m && m.turns.length === 4 * view.rig.names.length * m.frameCount ? m : undefined;
+    return { motion: own(motion), live: live && (() => own(live())) };
+  }, [motion, live, view]);
   useEffect(() => {
-    if (fits) return clock.play(fits);
+    if (fits.live) return clock.play(ONE);
+    if (fits.motion) return clock.play(fits.motion);
   }, [fits, clock]);
   const places = useMemo(
     () =>
-      fits && props && props.length > 0 ? propPlaces(view, fits, props, rig.heightM / (propsFor || rig.heightM)) : [],
+      fits.motion && props && props.length > 0
+        ? propPlaces(view, fits.motion, props, rig.heightM / (propsFor || rig.heightM))
+        : [],
     [view, fits, props, propsFor, rig.heightM],
   );
   const hips = Math.max(0, jointOf(view.map, 'hips'));
@@ -83,7 +95,9 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
       height={rig.heightM}
       // arms may be level where nothing moves; a body on four legs is longer than it is tall
       {...(view.cutout ? { from: AHEAD } : {})}
-      width={fits ? Math.max(0.62 * rig.heightM, 2 * ahead) : Math.max(rig.heightM, 2 * aside, 2 * ahead)}
+      width={
+        fits.motion || fits.live ? Math.max(0.62 * rig.heightM, 2 * ahead) : Math.max(rig.heightM, 2 * aside, 2 * ahead)
+      }
       label={places.length > 0 ? texts.withBoxesFor(label, places.map((p) => p.name).join(', ')) : label}
     >
       <PropMarks places={places} />
@@ -92,7 +106,8 @@ export function SoloStage({ clock, member, rig, motion, label, props, propsFor }
           key={member?.id ?? rig.id}
           clock={clock}
           figure={figure}
-          motion={fits}
+          motion={fits.motion}
+          live={fits.live}
           hips={hips}
           followAt={view.stands}
         />

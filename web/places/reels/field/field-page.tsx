@@ -3,7 +3,7 @@
 import { PLACEMENT_DEFAULTS } from '@velvet-reel/motion';
 import { Circle, Pin as PinIcon, Square, X } from 'lucide-react';
 import Link from 'next/link';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { API, sendJson } from '@/client/api';
 import { useKeys } from '@/client/keys';
@@ -40,6 +40,23 @@ export function FieldPage({ onClose, onReel }: { onClose: () => void; onReel: (i
   return <Field key={member.id} member={member} rig={rig} onClose={onClose} onReel={onReel} />;
 }
 
+/** Finds poses and pins them. On its own, for a hand on the field moves nothing in it. */
+const PosePicker = memo(function PosePicker({ pins, set }: Pick<ReturnType<typeof usePins>, 'pins' | 'set'>) {
+  const add = (item: { id: string; name: string }): void => {
+    if (pins.some((p) => p.itemId === item.id)) return;
+    const angle = (2 * Math.PI * pins.length * 0.382) % (2 * Math.PI);
+    const next: Pin = {
+      itemId: item.id,
+      name: item.name,
+      at: [0.5 + 0.36 * Math.sin(angle), 0.5 - 0.36 * Math.cos(angle)],
+    };
+    set([...pins, next], texts.pinned(item.name));
+  };
+  return (
+    <ItemPicker label={texts.poseToPin} fits={(i) => i.kind === 'pose'} nothing={texts.noPoseIsFound} onPick={add} />
+  );
+});
+
 function Field({
   member,
   rig,
@@ -71,19 +88,24 @@ function Field({
     gesture.current = newGesture();
     return gesture.current;
   };
-  const mixed = useMemo(() => field?.at(at), [field, at]);
+  const mix = useMemo(() => field && (() => field.at(lastAt.current)), [field]);
   const weights = useMemo(() => {
     const w = field?.weights(at);
     return pins.map((p) => (w ? (w[ready.indexOf(p)] ?? 0) : 0));
   }, [field, at, pins, ready]);
 
-  const point = useCallback((to: At): void => {
-    if (to[0] === lastAt.current[0] && to[1] === lastAt.current[1]) return;
-    lastAt.current = to;
-    setAt(to);
-    setWatching(false);
-    if (began.current > 0) course.current.push({ seconds: (performance.now() - began.current) / 1000, at: to });
-  }, []);
+  const point = useCallback(
+    (to: At): void => {
+      if (to[0] === lastAt.current[0] && to[1] === lastAt.current[1]) return;
+      lastAt.current = to;
+      // the figure first: what the plane shows may come a little later
+      clock.motionArrived();
+      setAt(to);
+      setWatching(false);
+      if (began.current > 0) course.current.push({ seconds: (performance.now() - began.current) / 1000, at: to });
+    },
+    [clock],
+  );
   useStick(point, field !== undefined);
 
   const start = (): void => {
@@ -158,16 +180,6 @@ function Field({
     const [first, second] = pins.map((p, i) => ({ p, w: weights[i]! })).sort((a, b) => b.w - a.w);
     return second && second.w > 0.05 ? texts.and(first!.p.name, second.p.name) : (first?.p.name ?? texts.mix);
   };
-  const add = (item: { id: string; name: string }): void => {
-    if (pins.some((p) => p.itemId === item.id)) return;
-    const angle = (2 * Math.PI * pins.length * 0.382) % (2 * Math.PI);
-    const next: Pin = {
-      itemId: item.id,
-      name: item.name,
-      at: [0.5 + 0.36 * Math.sin(angle), 0.5 - 0.36 * Math.cos(angle)],
-    };
-    set([...pins, next], texts.pinned(item.name));
-  };
   const elsewhere = field?.feet.elsewhere ?? [];
 
   return (
@@ -177,7 +189,8 @@ function Field({
           clock={clock}
           member={member}
           rig={rig}
-          motion={watching && take ? take : mixed}
+          motion={watching ? take : undefined}
+          live={watching && take ? undefined : mix}
           label={texts.onTheField(member.name)}
         />
         {!field && (
@@ -218,7 +231,7 @@ function Field({
             {recording ? <Square size={13} /> : <Circle size={13} />} {recording ? texts.stop : texts.record}
           </Button>
           {mayChange && (
-            <Button disabled={!mixed || busy || recording} onClick={() => mixed && void keep(mixed, named())}>
+            <Button disabled={!mix || busy || recording} onClick={() => mix && void keep(mix(), named())}>
               {texts.keepThisMixAs}
             </Button>
           )}
@@ -287,12 +300,7 @@ function Field({
             </li>
           ))}
         </ul>
-        <ItemPicker
-          label={texts.poseToPin}
-          fits={(i) => i.kind === 'pose'}
-          nothing={texts.noPoseIsFound}
-          onPick={add}
-        />
+        <PosePicker pins={pins} set={set} />
       </aside>
     </div>
   );

@@ -2,7 +2,7 @@
 
 import { useQueries } from '@tanstack/react-query';
 import { jointOf, motionToJson, PoseField } from '@velvet-reel/motion';
-import { useEffect, useMemo } from 'react';
+import { useCallback, useEffect, useMemo } from 'react';
 import { API, bringInFile, getJson } from '@/client/api';
 import { solver } from '@/client/solver';
 import type { IntakeRow, Item, PoseFieldDocument, RigAnswer } from '@/contract';
@@ -50,7 +50,11 @@ export function usePins(
       // a browser that keeps nothing has nothing to bring
     }
   }, [loaded, mayChange, castId, content, change]);
-  return { pins: content.pins, document, set: (pins, label, gesture) => change({ pins }, label, gesture) };
+  const set = useCallback(
+    (pins: readonly Pin[], label: string, gesture?: string) => change({ pins }, label, gesture),
+    [change],
+  );
+  return { pins: content.pins, document, set };
 }
 
 const isPin = (x: unknown): x is Pin => {

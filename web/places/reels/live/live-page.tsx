@@ -55,7 +55,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
   const [clock] = useState(() => new Clock());
   const [seen, setSeen] = useState<string>();
   const performer = stage.performers.find((p) => p.id === seen) ?? stage.performers[0];
-  const now = useLiveMotion(performer, rig);
+  const now = useLiveMotion(performer, rig, clock);
   const [slate, setSlate] = useState(texts.slate);
   const [number, setNumber] = useState(1);
   const [takes, setTakes] = useState<readonly KeptTake[]>([]);
@@ -135,7 +135,14 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
   return (
     <div className="flex h-full">
       <div className="relative min-w-0 flex-1">
-        <SoloStage clock={clock} member={member} rig={rig} motion={now?.motion} label={texts.live(member.name)} />
+        <SoloStage
+          clock={clock}
+          member={member}
+          rig={rig}
+          motion={undefined}
+          live={now?.show}
+          label={texts.live(member.name)}
+        />
         {stage.state !== 'on' && (
           <div className="absolute inset-x-0 bottom-8 flex flex-col items-center gap-1 text-center text-muted">
             <p>{STATE_WORDS[stage.state]}</p>
@@ -175,7 +182,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
             ))}
           </fieldset>
         )}
-        {now && (
+        {now?.delay !== undefined && (
           <p className="text-[12.5px] text-muted">
             {Math.round(1000 * now.delay)} {texts.msBehindSoThat}
             {now.lost.length > 0 && (

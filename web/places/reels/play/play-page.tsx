@@ -53,7 +53,7 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
   const faults = useMemo(() => lookOver(play), [play]);
   const stops = faults.find((f) => f.code === 'no-start' || f.code === 'empty' || f.code === 'lost');
   const inputs = useInputs(play.inputs, playing);
-  const now = usePlaying(play, rig, playing && !stops, inputs);
+  const now = usePlaying(play, rig, playing && !stops, inputs, clock);
   const toggle = (): void => {
     if (play.states.length === 0) return;
     setPlaying(!playing);
@@ -91,7 +91,8 @@ export function PlayPage({ id, onClose }: { id: string; onClose: () => void }) {
               clock={clock}
               member={member}
               rig={rig}
-              motion={now.shown?.pose}
+              motion={undefined}
+              live={now.shown && now.show}
               label={texts.inIt(member.name, play.name)}
             />
           ) : (

@@ -2,31 +2,40 @@
 
 import { itemsOf, type PlayGraph } from '@velvet-reel/motion';
 import { proxy, type Remote, wrap } from 'comlink';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { getJson } from '@/client/api';
 import type { Item, RigAnswer } from '@/contract';
 import type { PlayShown, PlaySource, PlayThread, Pressed } from '@/solver/play-thread';
+import type { Playable } from '@/solver/solve';
+import type { Clock } from '@/stage/clock';
 import { usePlaying as texts } from '../texts';
 
 /** More frames than this are not made up for when a page was busy. */
 const MOST_AT_ONCE = 6;
 
 export interface PlayingNow {
-  readonly shown: PlayShown | undefined;
+  /** Where it is; the figure's own pose is asked for with every picture instead. */
+  readonly shown: Omit<PlayShown, 'pose'> | undefined;
   readonly pressed: Pressed | undefined;
   /** How much is ready, 0 to 1. */
   readonly share: number;
   readonly trouble: string | undefined;
 }
 
-/** Plays a graph on a character while `on`: keys go in, poses come out, a frame at a time. */
+/** How far along a way it is, is told anew so often, milliseconds; what is entered or pressed at once. */
+const TOLD_MS = 100;
+
+/** Plays a graph on a character while `on`: keys go in, poses come out, a frame at a time, and the clock's stage is asked for pictures. */
 export function usePlaying(
   graph: PlayGraph,
   target: RigAnswer | undefined,
   on: boolean,
   inputs: () => Pressed,
-): PlayingNow {
+  clock: Clock,
+): PlayingNow & { show: () => Playable | undefined } {
   const [now, setNow] = useState<PlayingNow>({ shown: undefined, pressed: undefined, share: 0, trouble: undefined });
+  const pose = useRef<Playable>(undefined);
+  const show = useCallback(() => pose.current, []);
   const read = useRef(inputs);
   read.current = inputs;
   // a box that is moved on the board changes nothing of what is played
@@ -70,6 +79,8 @@ export function usePlaying(
           if (!over) setNow((n) => ({ ...n, share, trouble: undefined }));
         }),
       );
+      let said = '';
+      let saidAt = 0;
       let shownAt = performance.now();
       let waits = false;
       const step = (): void => {
@@ -82,7 +93,14 @@ export function usePlaying(
         thread.step(Math.min(MOST_AT_ONCE, frames), pressed).then(
           (shown) => {
             waits = false;
-            if (!over && shown) setNow({ shown, pressed, share: 1, trouble: undefined });
+            if (over || !shown) return;
+            pose.current = shown.pose;
+            clock.motionArrived();
+            const words = JSON.stringify([shown.state, shown.way, pressed]);
+            if (words === said && performance.now() - saidAt < TOLD_MS) return;
+            said = words;
+            saidAt = performance.now();
+            setNow({ shown, pressed, share: 1, trouble: undefined });
           },
           (e: Error) => fail(e.message),
         );
@@ -95,6 +113,6 @@ export function usePlaying(
       cancelAnimationFrame(frame);
       worker.terminate();
     };
-  }, [key, target, on]);
-  return now;
+  }, [key, target, on, clock]);
+  return { ...now, show };
 }

@@ -125,20 +125,22 @@ export function ItemPanel({
           </Button>
         )}
         <dl className="grid grid-cols-2 gap-x-4 gap-y-0.5 px-1 text-[12px] text-muted">
-          <Fact name={item.kind} value={`${facts.frameCount} frames at ${Number(facts.fps.toFixed(2))}`} />
-          <Fact name="travel" value={facts.inPlace ? 'on the spot' : `${facts.travelM.toFixed(2)} m`} />
-          <Fact
-            name="seam"
-            value={facts.loops ? `loops, ${facts.seamDeg.toFixed(1)}°` : `${facts.seamDeg.toFixed(0)}° apart`}
-          />
-          <Fact
-            name="plants"
-            value={`L ${Math.round(facts.support.left * 100)} %  R ${Math.round(facts.support.right * 100)} %`}
-          />
-          <Fact name={facts.steps === 0 && facts.tempo ? 'tempo' : 'steps'} value={stepWords(facts)} />
-          <Fact name="turns" value={`${Math.round(facts.turnDeg ?? 0)}°`} />
-          <Fact name="noise" value={facts.noiseDeg ? `${facts.noiseDeg.toFixed(2)}°` : 'none'} />
-          <Fact name="from" value={origin(item)} />
+          <Fact name={item.kind} value={texts.framesAt(facts.frameCount, facts.fps)} />
+          {/* of a single frame there is nothing more to say */}
+          {facts.frameCount > 1 && (
+            <>
+              <Fact name={texts.travel} value={facts.inPlace ? texts.onTheSpot : texts.metres(facts.travelM)} />
+              <Fact
+                name={texts.seam}
+                value={facts.loops ? texts.loops(facts.seamDeg) : texts.degreesApart(facts.seamDeg)}
+              />
+              <Fact name={texts.plants} value={texts.supportOf(facts.support.left, facts.support.right)} />
+              <Fact name={facts.steps === 0 && facts.tempo ? texts.tempo : texts.steps} value={stepWords(facts)} />
+              <Fact name={texts.turns} value={texts.degrees(facts.turnDeg ?? 0)} />
+              <Fact name={texts.noise} value={facts.noiseDeg ? texts.fineDegrees(facts.noiseDeg) : texts.none} />
+            </>
+          )}
+          <Fact name={texts.from} value={origin(item)} />
         </dl>
         <ReadingPanel
           // drawings ask nothing of a body
@@ -277,7 +279,7 @@ export function ItemPanel({
 
 /** Steps and how many a minute; what is done over and over without steps has its tempo alone. */
 function stepWords({ steps, tempo }: Item['facts']): string {
-  if (!tempo) return steps === 0 ? 'none' : String(steps);
+  if (!tempo) return steps === 0 ? texts.none : String(steps);
   return steps === 0 ? texts.aMinute(tempo) : texts.atAMinute(steps, tempo);
 }
 

@@ -151,6 +151,24 @@ export const drawingRow = {
 };
 
 export const itemPanel = {
+  framesAt: (frames: number, fps: number): string =>
+    frames === 1 ? 'a single frame' : `${many(frames, 'frame')} at ${Number(fps.toFixed(2))}`,
+  travel: 'travel',
+  onTheSpot: 'on the spot',
+  metres: (m: number): string => `${m.toFixed(2)} m`,
+  seam: 'seam',
+  loops: (seamDeg: number): string => `loops, ${seamDeg.toFixed(1)}°`,
+  degreesApart: (seamDeg: number): string => `${seamDeg.toFixed(0)}° apart`,
+  plants: 'plants',
+  supportOf: (left: number, right: number): string => `L ${Math.round(left * 100)} %  R ${Math.round(right * 100)} %`,
+  tempo: 'tempo',
+  steps: 'steps',
+  turns: 'turns',
+  degrees: (turnDeg: number): string => `${Math.round(turnDeg)}°`,
+  noise: 'noise',
+  fineDegrees: (noiseDeg: number): string => `${noiseDeg.toFixed(2)}°`,
+  none: 'none',
+  from: 'from',
   movedTo: (item: string, folder: string): string => `Moved ${item} to ${folder || 'no folder'}`,
   fitTo: (performer = 'a character'): string => `Fit to ${performer}`,
   fittingOf: (sourceName: string | number): string => `fitting of ${sourceName}`,

@@ -88,11 +88,12 @@ export async function setQuota(db: Database, by: Person, { of, bytes }: z.output
     if (bytes === null) await tx.delete(quotas).where(eq(quotas.of, of));
     else await tx.insert(quotas).values({ of, bytes }).onDuplicateKeyUpdate({ set: { bytes } });
     const whose = of === 'library' ? 'the library' : 'each person';
-    await noteAudit(tx, by.id, 'quota set', `${whose}: ${bytes === null ? 'none' : gigabytes(bytes)}`);
+    await noteAudit(tx, by.id, 'quota set', `${whose}: ${bytes === null ? 'none' : sized(bytes)}`);
   });
 }
 
-const gigabytes = (bytes: number): string => `${(bytes / 1e9).toFixed(1)} GB`;
+const sized = (bytes: number): string =>
+  bytes < 1e8 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
 
 /**
  * @param more what is about to be stored, bytes
@@ -104,12 +105,12 @@ export async function demandQuota(db: Queries, person: Pick<Person, 'id'>, more:
     throw new Refusal(
       507,
       'quota',
-      `The library may hold ${gigabytes(ofLibrary)}, and this would be more. Ask an admin for a larger quota, or a librarian to empty the bin.`,
+      `The library may hold ${sized(ofLibrary)}, and this would be more. Ask an admin for a larger quota, or a librarian to empty the bin.`,
     );
   if (ofPerson !== null && ((await usedBy(db, person.id)).get(person.id) ?? 0) + more > ofPerson)
     throw new Refusal(
       507,
       'quota',
-      `You may store ${gigabytes(ofPerson)}, and this would be more. Ask an admin for a larger quota, or destroy what you no longer need.`,
+      `You may store ${sized(ofPerson)}, and this would be more. Ask an admin for a larger quota, or destroy what you no longer need.`,
     );
 }

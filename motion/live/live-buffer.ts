@@ -12,6 +12,10 @@ const IN_TIME = 0.97;
 const ARRIVALS = 240;
 const LEAST_DELAY_S = 0.01;
 const MOST_DELAY_S = 0.4;
+/** What is shown runs at most so much faster or slower than time until it is as far in the past as it should be. */
+const LEAN = 0.25;
+/** Farther than this from there it begins anew, seconds. */
+const FAR_S = 1;
 
 /** A pose for the picture, and what is known about it. */
 export interface LivePose {
@@ -26,7 +30,8 @@ export interface LivePose {
 
 /**
  * Frames of one performer as they come: out of order, late, with gaps; and the pose for any moment, a little in the past. How
- * far in the past follows how much arrivals spread. Lost joints go on as they moved for a moment, then come to rest.
+ * far in the past follows how much arrivals spread; where that changes, what is shown runs a little faster or slower, and never
+ * backwards. Lost joints go on as they moved for a moment, then come to rest.
  */
 export class LiveBuffer {
   private frames: StageFrame[] = [];
@@ -34,6 +39,9 @@ export class LiveBuffer {
   /** Arrival minus frame time of late, seconds. */
   private offsets: number[] = [];
   private readonly lostSince: Float64Array;
+  /** The moment that was shown last, in the session's own time, and when that was; below 0 before anything was. */
+  private shown = -1;
+  private asked = 0;
 
   constructor(
     readonly joints: number,
@@ -58,6 +66,7 @@ export class LiveBuffer {
       this.frames = [];
       this.offsets = [];
       this.lostSince.fill(-1);
+      this.shown = -1;
     }
     this.offsets.push(arrived - frame.number / this.fps);
     if (this.offsets.length > ARRIVALS) this.offsets.shift();
@@ -72,14 +81,25 @@ export class LiveBuffer {
   /** The pose to be shown now; undefined before anything came. */
   at(now: number): LivePose | undefined {
     if (this.frames.length === 0) return undefined;
-    const begun = Math.min(...this.offsets);
-    const wanted = Math.max(0, (now - begun - this.delay) * this.fps);
+    const wanted = this.momentAt(now) * this.fps;
     let i = this.frames.length - 1;
     while (i > 0 && this.frames[i]!.number > wanted) i--;
     const turns = new Float32Array(4 * this.joints);
     const lost: number[] = [];
     for (let j = 0; j < this.joints; j++) if (!this.turnAt(j, i, wanted, turns)) lost.push(j);
     return { turns, place: this.placeAt(i, wanted), lost, seconds: wanted / this.fps };
+  }
+
+  /** Which moment of the session is shown now, seconds. */
+  private momentAt(now: number): number {
+    const due = Math.max(0, now - Math.min(...this.offsets) - this.delay);
+    const gone = Math.max(0, now - this.asked);
+    const on = this.shown + gone;
+    const off = due - on;
+    this.asked = now;
+    this.shown =
+      this.shown < 0 || Math.abs(off) > FAR_S ? due : on + Math.max(-LEAN * gone, Math.min(LEAN * gone, off));
+    return this.shown;
   }
 
   /** A joint's turn between the frames around in which it was seen; false where it has to be guessed. */

@@ -54,6 +54,31 @@ describe('pictures of a live stage', () => {
     expect(lags[Math.floor(0.95 * lags.length)]).toBeLessThan(0.06);
   });
 
+  test('never run backwards, nor leap, where frames stall and come all at once', () => {
+    const buffer = new LiveBuffer(JOINTS, FPS);
+    // a third of a second in which nothing comes, every two seconds
+    const coming = arrivals(1200, 8).map(({ at, frame: f }) => {
+      const into = at % 2;
+      return { at: into > 1 && into < 1.33 ? at - into + 1.33 : at, frame: f };
+    });
+    let next = 0;
+    let before = -1;
+    const delays: number[] = [];
+    for (let now = 0.5; now < 9.5; now += 1 / 60) {
+      while (next < coming.length && coming[next]!.at <= now) buffer.push(coming[next]!.frame, coming[next++]!.at);
+      const { seconds } = buffer.at(now)!;
+      if (before >= 0) {
+        expect(seconds - before).toBeGreaterThan(0.7 / 60);
+        expect(seconds - before).toBeLessThan(1.3 / 60);
+      }
+      before = seconds;
+      delays.push(buffer.delay);
+    }
+    // the stalls do set what is shown back
+    expect(Math.max(...delays) - Math.min(...delays)).toBeGreaterThan(0.2);
+    expect(Math.abs(9.5 - 0.03 - before - buffer.delay)).toBeLessThan(0.35);
+  });
+
   test('keep nothing that is long past', () => {
     const buffer = new LiveBuffer(JOINTS, FPS);
     for (let i = 0; i < 10_000; i++) buffer.push(frame(i), i / FPS);

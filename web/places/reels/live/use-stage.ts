@@ -10,6 +10,7 @@ import {
 } from '@velvet-reel/motion';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Playable } from '@/solver/solve';
+import type { Heard } from '@/solver/stage-thread';
 
 /** A performer on the stage, with what comes from it. */
 export interface OnStage extends StagePerformer {
@@ -36,8 +37,6 @@ export interface StageFeed {
   stop: () => LiveTake[];
 }
 
-const AGAIN_MS = 2000;
-
 /** What the capture stage sends, performer by performer; connects anew by itself when the stage goes away. */
 export function useStage(): StageFeed {
   const [state, setState] = useState<StageState>('connecting');
@@ -47,19 +46,8 @@ export function useStage(): StageFeed {
   const recorders = useRef<Map<string, TakeRecorder> | null>(null);
 
   useEffect(() => {
-    const abort = new AbortController();
-    let timer: ReturnType<typeof setTimeout> | undefined;
-    const take = (line: string): void => {
-      let message: unknown;
-      try {
-        message = JSON.parse(line);
-      } catch {
-        return;
-      }
-      if ((message as { type?: unknown } | null)?.type === 'away') {
-        setState('away');
-        return;
-      }
+    const worker = new Worker(new URL('../../../solver/stage-thread.ts', import.meta.url), { type: 'module' });
+    const take = (message: unknown, at: number): void => {
       const joints = new Map([...known.current].map(([id, p]) => [id, p.rig.names.length]));
       try {
         const told = readStageMessage(message, joints);
@@ -72,40 +60,19 @@ export function useStage(): StageFeed {
           );
           setPerformers([...known.current.values()]);
           setState('on');
-        } else frame(told);
+        } else frame(told, at);
       } catch {
         // what is no message of a stage is passed over: the next one may be
       }
     };
-    const frame = (f: StageFrame): void => {
-      known.current.get(f.performer)?.buffer.push(f, performance.now() / 1000);
+    const frame = (f: StageFrame, at: number): void => {
+      known.current.get(f.performer)?.buffer.push(f, (at - performance.timeOrigin) / 1000);
       recorders.current?.get(f.performer)?.push(f);
     };
-    const connect = async (): Promise<void> => {
-      try {
-        const answer = await fetch('/api/stage', { signal: abort.signal });
-        const reader = answer.body?.pipeThrough(new TextDecoderStream()).getReader();
-        if (!answer.ok || !reader) throw new Error('away');
-        let rest = '';
-        for (;;) {
-          const { value, done } = await reader.read();
-          if (done) break;
-          const lines = (rest + value).split('\n');
-          rest = lines.pop() ?? '';
-          for (const line of lines) if (line !== '') take(line);
-        }
-      } catch {
-        // told below
-      }
-      if (abort.signal.aborted) return;
-      setState('away');
-      timer = setTimeout(() => void connect(), AGAIN_MS);
-    };
-    void connect();
-    return () => {
-      abort.abort();
-      clearTimeout(timer);
-    };
+    worker.onmessage = ({ data }: MessageEvent<Heard>) =>
+      data.type === 'away' ? setState('away') : take(data.message, data.at);
+    worker.onerror = () => setState('away');
+    return () => worker.terminate();
   }, []);
 
   const start = useCallback((): void => {

@@ -52,7 +52,12 @@ const hand = await page.evaluate(async (moves) => {
   const out = [];
   for (let i = 0; i < moves; i++) {
     const [x, y] = [0.5 + 0.4 * Math.sin(i / 7), 0.5 + 0.4 * Math.cos(i / 5)];
-    const at = { clientX: box.left + x * box.width, clientY: box.top + y * box.height, bubbles: true, pointerType: 'mouse' };
+    const at = {
+      clientX: box.left + x * box.width,
+      clientY: box.top + y * box.height,
+      bubbles: true,
+      pointerType: 'mouse',
+    };
     const start = performance.now();
     plane.dispatchEvent(new PointerEvent('pointermove', at));
     await new Promise((done) => {

@@ -264,7 +264,16 @@ export * from './rig/rig';
 export * from './rig/rig-json';
 export { type SkinEdges, sampleEdges } from './rig/skin-edges';
 export * from './rig/thickness';
-export { type BodyFrame, intoBody, outOfBody, surfacesInBody } from './rigging/body-frame';
+export {
+  type BodyFrame,
+  type BodyTurn,
+  intoBody,
+  outOfBody,
+  QUARTERS,
+  type Quarter,
+  surfacesInBody,
+  turnedBy,
+} from './rigging/body-frame';
 export { type LoosePart, looseParts, type Tie } from './rigging/loose-parts';
 export { MARK_SLOTS, type MarkSlot, type Marks, marksFromJson, mirroredSlot } from './rigging/marks';
 export {

@@ -1,6 +1,6 @@
 import { crossOf } from '../math/vec';
 import type { Marks } from './marks';
-import { boundsOf, type Solid, type Surface, solidOf } from './solid';
+import { type Bounds, boundsOf, type Solid, type Surface, solidOf } from './solid';
 
 /**
  * How a mesh's own space goes over into the body's: one unit is its height, y is up from the ground, z is ahead, x = 0 is the
@@ -43,22 +43,32 @@ function nearestAxis(d: ArrayLike<number>): V3 {
 }
 const between = (a: ArrayLike<number>, b: ArrayLike<number>): V3 => [0, 1, 2].map((k) => a[k]! - b[k]!) as V3;
 
+/** Which way a body stands: rows of BodyFrame's turn. */
+export type BodyTurn = readonly number[];
+
+/** Turned by a quarter: clockwise as seen from the front, as seen from its side with the front to the right, or about itself. */
+export const QUARTERS = ['front', 'side', 'about'] as const;
+export type Quarter = (typeof QUARTERS)[number];
+
+export function turnedBy(quarter: Quarter, turn: BodyTurn): BodyTurn {
+  const [side, up, ahead] = [turn.slice(0, 3), turn.slice(3, 6), turn.slice(6, 9)] as [V3, V3, V3];
+  const back = (row: V3): number[] => row.map((x) => (x === 0 ? 0 : -x));
+  if (quarter === 'front') return [...up, ...back(side), ...ahead];
+  if (quarter === 'side') return [...side, ...back(ahead), ...up];
+  return [...ahead, ...up, ...back(side)];
+}
+
 /**
- * Finds the body's frame: by the marks where they tell up and left, by the shape where they do not. A standing body is least
- * deep, and is alike on both sides; its feet are apart and its head is one; its feet reach ahead of its ankles.
+ * Finds the body's frame: by the marks where they tell up and left, by the shape where they do not. A body stands on the ground
+ * of its file, if it stands on any; it is alike on both sides, or else stands along Y or Z; its feet are apart and its head is
+ * one, and they reach ahead of its ankles.
+ * @param told which way it stands, where that is known
  */
-export function findBodyFrame(surfaces: readonly Surface[], marks: Marks = {}): BodyFrame {
+export function findBodyFrame(surfaces: readonly Surface[], marks: Marks = {}, told?: BodyTurn): BodyFrame {
   const bounds = boundsOf(surfaces);
   const size = [0, 1, 2].map((k) => bounds[3 + k]! - bounds[k]!);
-  const rough = solidOf(surfaces, Math.max(...size) / 64, bounds);
-  const told = upFromMarks(marks);
-  const left = leftFromMarks(marks);
-  const up = told ? nearestAxis(told) : upFromShape(rough, size);
-  const side = left
-    ? nearestAxis(left.map((v, k) => (Math.abs(up[k]!) > 0.5 ? 0 : v)))
-    : sideFromShape(rough, up, size);
-  const ahead = crossOf(side, up);
-  const turn = [...side, ...up, ...ahead];
+  const turn = told ?? standing(surfaces, marks, bounds, size);
+  const [side, up, ahead] = [turn.slice(0, 3), turn.slice(3, 6), turn.slice(6, 9)] as [V3, V3, V3];
   // the floor is the mesh's lowest point, the middle the hips' or the mesh's own
   const ends = (row: V3): [number, number] => {
     const k = row.findIndex((v) => v !== 0);
@@ -71,6 +81,18 @@ export function findBodyFrame(surfaces: readonly Surface[], marks: Marks = {}): 
   const [x, z] = [along(side), along(ahead)];
   const origin = [0, 1, 2].map((k) => side[k]! * x + up[k]! * ground + ahead[k]! * z) as V3;
   return { turn, scale: 1 / Math.max(1e-12, top - ground), origin };
+}
+
+function standing(surfaces: readonly Surface[], marks: Marks, bounds: Bounds, size: readonly number[]): BodyTurn {
+  const rough = solidOf(surfaces, Math.max(...size) / 64, bounds);
+  const byMarks = upFromMarks(marks);
+  const left = leftFromMarks(marks);
+  const even = evenAxis(rough);
+  const up = byMarks ? nearestAxis(byMarks) : upFromShape(rough, bounds, size, even);
+  const side = left
+    ? nearestAxis(left.map((v, k) => (Math.abs(up[k]!) > 0.5 ? 0 : v)))
+    : sideFromShape(rough, up, size, even);
+  return [...side, ...up, ...crossOf(side, up)];
 }
 
 function upFromMarks({ hips, head, footL, footR, shinL, shinR }: Marks): V3 | undefined {
@@ -116,13 +138,26 @@ function lopsided(solid: Solid, k: number): number {
   return all > 0 ? odd / all : 0;
 }
 
-function upFromShape(solid: Solid, size: readonly number[]): V3 {
-  const thin = size.indexOf(Math.min(...size));
-  const [a, b] = [0, 1, 2].filter((k) => k !== thin) as [number, number];
-  // what it is alike across is its side; the other long axis is up
-  const up = lopsided(solid, a) < lopsided(solid, b) ? b : a;
-  const side = up === a ? b : a;
-  return axis(up, apart(solid, up, side, false) >= apart(solid, up, side, true) ? 1 : -1);
+/** What is less unlike its mirror image than this across an axis is alike on both sides. */
+const EVEN = 0.2;
+/** What begins so near to nought, in lengths of the axis, stands there. */
+const ON_GROUND = 0.015;
+
+/** The axis across which a body is alike on both sides; undefined for one in a pose. */
+function evenAxis(solid: Solid): number | undefined {
+  const all = [0, 1, 2].map((k) => lopsided(solid, k));
+  const least = Math.min(...all);
+  return least < EVEN ? all.indexOf(least) : undefined;
+}
+
+function upFromShape(solid: Solid, bounds: Bounds, size: readonly number[], even: number | undefined): V3 {
+  const stands = [1, 2, 0].find((k) => k !== even && Math.abs(bounds[k]!) <= ON_GROUND * size[k]!);
+  if (stands !== undefined) return axis(stands, 1);
+  // files of bodies in a pose have them upright along Y, fewer along Z
+  if (even === undefined) return axis(size[2]! > 1.25 * size[1]! ? 2 : 1, 1);
+  const [a, b] = [0, 1, 2].filter((k) => k !== even) as [number, number];
+  const up = size[a]! > size[b]! ? a : b;
+  return axis(up, apart(solid, up, even, false) >= apart(solid, up, even, true) ? 1 : -1);
 }
 
 /** How empty the middle is near one end of an axis: between two feet it is. */
@@ -139,10 +174,11 @@ function apart(solid: Solid, up: number, side: number, fromTop: boolean): number
 }
 
 /** Which way left is: feet reach ahead of the ankles, and left is where ahead and up say. */
-function sideFromShape(solid: Solid, up: V3, size: readonly number[]): V3 {
+function sideFromShape(solid: Solid, up: V3, size: readonly number[], even: number | undefined): V3 {
   const upAt = up.findIndex((v) => v !== 0);
   const others = [0, 1, 2].filter((k) => k !== upAt) as [number, number];
-  const ahead = size[others[0]]! < size[others[1]]! ? others[0] : others[1];
+  const thin = size[others[0]]! < size[others[1]]! ? others[0] : others[1];
+  const ahead = even === undefined || even === upAt ? thin : others[0] + others[1] - even;
   const count = [solid.nx, solid.ny, solid.nz];
   let [foot, feet, shin, shins] = [0, 0, 0, 0];
   for (const at of filled(solid)) {

@@ -3,7 +3,7 @@ import { type BodyMap, SIDES, type Side } from '../bodymap/slots';
 import { MotionError } from '../errors';
 import type { Figure, Mesh, Model, Skin } from '../rig/figure';
 import { childrenOf, type SkeletonRig } from '../rig/rig';
-import { type BodyFrame, findBodyFrame, intoBody, outOfBody, surfacesInBody } from './body-frame';
+import { type BodyFrame, type BodyTurn, findBodyFrame, intoBody, outOfBody, surfacesInBody } from './body-frame';
 import { shareHand } from './finger-weights';
 import { type FingeredHand, findFingers } from './fingers';
 import { type Tie, tiedJoints } from './loose-parts';
@@ -11,7 +11,7 @@ import { MARK_SLOTS, type MarkSlot, type Marks, mirroredSlot } from './marks';
 import { readShape, type Shape } from './shape';
 import { type Places, placeJoints, RIGGED_JOINTS, skeletonOf } from './skeleton';
 import { type SkinBone, skinWeights } from './skin-weights';
-import { type Solid, type Surface, solidOf } from './solid';
+import { boundsOf, type Solid, type Surface, solidOf } from './solid';
 import { suggestMarks } from './suggest';
 
 type V3 = readonly [number, number, number];
@@ -45,10 +45,14 @@ export interface RiggingOptions {
   readonly ties?: readonly Tie[];
   /** Whether hands get fingers where the shape shows them; they do unless told otherwise. */
   readonly fingers?: boolean;
+  /** Which way the body stands, where its marks and its shape tell wrongly; see BodyFrame. */
+  readonly turn?: BodyTurn | undefined;
 }
 
 /** Cubes to a body's height. */
 const CUBES = 144;
+/** What is longer than so many heights lies, or is turned wrongly, and is told by as many cubes as a body of that width. */
+const WIDEST = 1.6;
 const MOST_TRIANGLES = 2_000_000;
 /** Least share of a body's cubes that its surface encloses rather than passes. */
 const LEAST_ENCLOSED = 0.05;
@@ -78,22 +82,27 @@ function enclosesMuch({ cubes }: Solid): boolean {
 /**
  * Where the marks of a mesh lie: those that are given as they are, those of one side alone mirrored, the rest as its shape
  * suggests. What it does not show is 'not found' and stands where it does in most bodies, to be dragged from there.
+ * @param turn which way the body stands, where its shape tells wrongly
  * @throws MotionError 'no-mesh', 'too-large', or 'unmappable' for a surface without marks that encloses nothing
  */
-export function markMesh(model: Model<Mesh>, given: Marks = {}): MarkedMesh {
-  return prepare(model, given).marked;
+export function markMesh(model: Model<Mesh>, given: Marks = {}, turn?: BodyTurn): MarkedMesh {
+  return prepare(model, given, undefined, turn).marked;
 }
 
 function prepare(
   model: Model<Mesh>,
   given: Marks,
   tied?: readonly Int16Array[],
+  turn?: BodyTurn,
 ): { marked: MarkedMesh; solid: Solid; body: Record<MarkSlot, V3> } {
   const triangles = model.meshes.reduce((n, m) => n + m.indices.length / 3, 0);
   if (triangles > MOST_TRIANGLES)
     throw new MotionError('too-large', `The mesh has ${triangles} triangles; at most ${MOST_TRIANGLES} are taken.`);
-  const frame = findBodyFrame(model.meshes, given);
-  const solid = solidOf(fleshOnly(surfacesInBody(frame, model.meshes), tied), 1 / CUBES);
+  const frame = findBodyFrame(model.meshes, given, turn);
+  const flesh = fleshOnly(surfacesInBody(frame, model.meshes), tied);
+  const bounds = boundsOf(flesh);
+  const longest = Math.max(...[0, 1, 2].map((k) => bounds[3 + k]! - bounds[k]!));
+  const solid = solidOf(flesh, Math.max(1, longest / WIDEST) / CUBES, bounds);
   const own: Partial<Record<MarkSlot, V3>> = {};
   for (const slot of MARK_SLOTS) if (given[slot]) own[slot] = intoBody(frame, given[slot]);
   const elbows = [own.forearmL, own.forearmR].flatMap((e) => (e ? [e[1]] : []));
@@ -142,10 +151,10 @@ function prepare(
 export function rigMesh(
   model: Model<Mesh>,
   given: Marks = {},
-  { ties = [], fingers = true }: RiggingOptions = {},
+  { ties = [], fingers = true, turn }: RiggingOptions = {},
 ): RiggedMesh {
   const tied = tiedJoints(model, ties, RIGGED_JOINTS);
-  const { marked, solid, body } = prepare(model, given, tied);
+  const { marked, solid, body } = prepare(model, given, tied, turn);
   const { frame, sources } = marked;
   const lacking = MARK_SLOTS.filter((slot) => sources[slot] === 'not found');
   if (lacking.length > 0) {

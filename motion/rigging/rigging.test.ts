@@ -2,6 +2,7 @@ import type { Mesh, Model } from '../rig/figure';
 import { weightDeviation } from '../rig/figure';
 import { assertRig, restPose } from '../rig/rig';
 import { type Flesh, fleshOf } from '../test/flesh';
+import { QUARTERS, turnedBy } from './body-frame';
 import { looseParts } from './loose-parts';
 import { MARK_SLOTS, type MarkSlot, type Marks, marksFromJson } from './marks';
 import { markMesh, rigMesh, stoodUpright } from './rig-mesh';
@@ -111,6 +112,32 @@ describe('marks', () => {
     expect(off(markMesh(model).marks, truth, 1.75 * scale).most).toBeLessThan(0.06);
     const upright = stoodUpright(marked);
     expect(off(upright.places, t.joints, 1.75).most).toBeLessThan(0.05);
+  });
+
+  test.each([
+    ['along Y, where it stands on no ground', ([x, y, z]: V3): V3 => [x, y + 3, z], [0, 1, 0]],
+    ['along Z, where that is its ground', ([x, y, z]: V3): V3 => [x, z + 4, y], [0, 0, 1]],
+  ])('a body in a pose stands upright %s', (_, move, up) => {
+    // one arm and a leg folded away: nothing of it is alike on both sides
+    const posed = t.model.meshes.filter((m) => !/(forearm|hand|shin|foot|toes)L|upperArmL/.test(m.name));
+    expect(markMesh(moved({ ...t.model, meshes: posed }, move)).frame.turn.slice(3, 6)).toEqual(up);
+  });
+
+  test('a body whose shape tells wrongly how it stands can be turned, and comes back by four quarters', () => {
+    const { turn } = markMesh(t.model).frame;
+    for (const quarter of QUARTERS) {
+      const turned = turnedBy(quarter, turn);
+      const { frame, marks } = markMesh(t.model, marksOf(t, NINE), turned);
+      expect(frame.turn).toEqual(turned);
+      expect(marks.handL).toEqual(t.joints.handL!.map((x) => expect.closeTo(x, 5)));
+      let round = turn;
+      for (let k = 0; k < 4; k++) round = turnedBy(quarter, round);
+      expect(round.map((x) => x + 0)).toEqual(turn.map((x) => x + 0));
+    }
+    // what pointed up points to the right, as seen from the front
+    expect(turnedBy('front', turn).slice(0, 3)).toEqual(turn.slice(3, 6));
+    expect(turnedBy('side', turn).slice(6, 9)).toEqual(turn.slice(3, 6));
+    expect(turnedBy('about', turn).slice(0, 3)).toEqual(turn.slice(6, 9));
   });
 
   test('a joint that the shape does not show is said not to be found, and no skeleton is made without it', () => {

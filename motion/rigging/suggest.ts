@@ -105,7 +105,8 @@ function armLine(solid: Solid, shape: Shape, hips: V3, side: Side): ((t: number)
     // the shoulder is reached where the arm's middle is no farther out than the trunk, or as high as it gets
     if (s * line.at(-1)![0] < shoulder + 1.5 * solid.cell) break;
   }
-  if (line.length < 6) return undefined;
+  const out = Math.max(...line.map((p) => s * p[0]));
+  if (line.length < 6 || out < shoulder + BULGE || line.at(-1)![1] < shape.armpit - LOW) return undefined;
   return (t) => {
     const at = t * (line.length - 1);
     const i = Math.min(line.length - 2, Math.floor(at));
@@ -122,6 +123,9 @@ function aboveHeight(solid: Solid, height: number): Solid {
   return { ...solid, cubes };
 }
 
+/** What comes out no farther than this beyond the trunk is a bulge of it, and so is what ends so far below the armpits: heights. */
+const BULGE = 0.028;
+const LOW = 0.12;
 /** How far out an arm begins, in half widths of the trunk. */
 const SHOULDER = 1.05;
 

@@ -6,6 +6,7 @@ import {
   clayPicture,
   intoBody,
   looseParts,
+  type MarkedMesh,
   type MarkSlot,
   type MarkSource,
   type Marks,
@@ -17,12 +18,14 @@ import {
   PoseReader,
   poseFigure,
   proofOn,
+  type Quarter,
   type RiggedMesh,
   type RiggingOptions,
   readMeshFile,
   rigMesh,
   stoodUpright,
   surfacesInBody,
+  turnedBy,
   writeGlb,
 } from '@velvet-reel/motion';
 import { expose, transfer } from 'comlink';
@@ -95,23 +98,18 @@ const thread = {
       const file = await readMeshFile(bytes, name);
       model = file.model;
       plain = file.format === 'obj' || file.format === 'stl';
-      const marked = markMesh(model);
-      shown = marked.frame;
-      const surfaces = surfacesInBody(marked.frame, model.meshes);
-      const [front, side] = await Promise.all((['front', 'side'] as const).map((v) => bitmap(v, frames[v], surfaces)));
-      const inBody = Object.fromEntries(
-        Object.entries(marked.marks).map(([slot, at]) => [slot, intoBody(marked.frame, at)]),
-      );
-      const opened: OpenedMesh = {
-        triangles: model.meshes.reduce((n, m) => n + m.indices.length / 3, 0),
-        meshes: model.meshes.length,
-        height: 1 / marked.frame.scale,
-        marks: inBody as OpenedMesh['marks'],
-        sources: { ...marked.sources },
-        parts: shownParts(model, surfaces),
-        pictures: { front: front!, side: side! },
-      };
-      return transfer(opened, [front!, side!]);
+      return show(model, markMesh(model), frames);
+    }),
+
+  /**
+   * Turns the body as it is shown by a quarter; marks made by hand stay where they are on it.
+   * @param marks those made by hand, in the frame in which they were shown
+   */
+  turn: (quarter: Quarter, marks: MarksInBody, frames: Record<ClayView, ClayFrame>): Promise<OpenedMesh> =>
+    told(async () => {
+      const frame = shown;
+      if (!model || !frame) throw new Error('Open a file first.');
+      return show(model, markMesh(model, inMesh(marks, frame), turnedBy(quarter, frame.turn)), frames);
     }),
 
   /** Makes the skeleton and shows the body moving. @param marks in the frame in which they were shown */
@@ -120,8 +118,7 @@ const thread = {
       const frame = shown;
       if (!model || !frame) throw new Error('Open a file first.');
       const start = performance.now();
-      const own: Marks = Object.fromEntries(Object.entries(marks).map(([slot, at]) => [slot, outOfBody(frame, at)]));
-      const rigged = rigMesh(model, own, options);
+      const rigged = rigMesh(model, inMesh(marks, frame), { ...options, turn: frame.turn });
       const kept: RiggedMesh = plain ? stoodUpright(rigged) : rigged;
       const glb = await writeGlb({ rig: kept.rig, figure: kept.figure });
       const ms = performance.now() - start;
@@ -133,6 +130,30 @@ const thread = {
       return transfer(made, [glb.buffer as ArrayBuffer, ...proof.front, ...proof.side]);
     }),
 };
+
+/** Marks in the mesh's own space. */
+const inMesh = (marks: MarksInBody, frame: BodyFrame): Marks =>
+  Object.fromEntries(Object.entries(marks).map(([slot, at]) => [slot, outOfBody(frame, at)]));
+
+/** The mesh as the page shows it from now on. */
+async function show(of: Model<Mesh>, marked: MarkedMesh, frames: Record<ClayView, ClayFrame>): Promise<OpenedMesh> {
+  shown = marked.frame;
+  const surfaces = surfacesInBody(marked.frame, of.meshes);
+  const [front, side] = await Promise.all((['front', 'side'] as const).map((v) => bitmap(v, frames[v], surfaces)));
+  const inBody = Object.fromEntries(
+    Object.entries(marked.marks).map(([slot, at]) => [slot, intoBody(marked.frame, at)]),
+  );
+  const opened: OpenedMesh = {
+    triangles: of.meshes.reduce((n, m) => n + m.indices.length / 3, 0),
+    meshes: of.meshes.length,
+    height: 1 / marked.frame.scale,
+    marks: inBody as OpenedMesh['marks'],
+    sources: { ...marked.sources },
+    parts: shownParts(of, surfaces),
+    pictures: { front: front!, side: side! },
+  };
+  return transfer(opened, [front!, side!]);
+}
 
 function shownParts(of: Model<Mesh>, inBody: readonly { positions: ArrayLike<number> }[]): ShownPart[] {
   return looseParts(of).map(({ name, triangles, vertices }) => {

@@ -66,6 +66,7 @@ export const bareMeshPage = {
   bringingItIn: 'Bringing it in …',
   acceptIntoTheCast: 'Accept into the cast',
   backToTheMarks: 'Back to the marks',
+  turnAbout: 'It faces another way: turn it about',
   mirrorLeftAndRight: 'Mirror left and right',
   leftAndRightMove: 'Left and right move together',
   fingers: 'Fingers',
@@ -252,6 +253,7 @@ export const madeTab = {
 };
 
 export const markView = {
+  turnAQuarter: (view: string): string => `Turn the body by a quarter, seen from the ${view}`,
   theMeshFromThe: (view: string | number): string => `The mesh from the ${view}`,
   marksFromThe: (view: string | number): string => `Marks from the ${view}`,
   fromThe: (markWord: string | number, view: string | number): string => `${markWord}, from the ${view}`,

@@ -2,7 +2,7 @@
 
 import { type ClayView, inPicture, MARK_SLOTS, type MarkSlot } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
-import { Redo2, Undo2, X } from 'lucide-react';
+import { Redo2, Rotate3d, Undo2, X } from 'lucide-react';
 import { type ReactNode, useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
@@ -102,6 +102,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
                 part={pointed === null ? undefined : opened.parts[pointed]}
                 onLit={setLit}
                 onMove={mesh.move}
+                onTurn={() => mesh.turn(view)}
               />
             ))}
           </Views>
@@ -207,6 +208,9 @@ function MarkList({
           </li>
         ))}
       </ul>
+      <Button look="quiet" className="flex items-center gap-1.5 self-start" onClick={() => mesh.turn('about')}>
+        <Rotate3d size={14} /> {texts.turnAbout}
+      </Button>
       <SwitchRow label={texts.mirrorLeftAndRight} checked={mesh.mirror} onChange={mesh.setMirror}>
         {texts.leftAndRightMove}
       </SwitchRow>

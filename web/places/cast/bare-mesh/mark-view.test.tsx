@@ -1,5 +1,5 @@
 import { expect, jest, test } from '@jest/globals';
-import { render, screen } from '@testing-library/react';
+import { screen } from '@testing-library/react';
 import { MARK_SLOTS } from '@velvet-reel/motion';
 import { stand } from '@/test/interface';
 import { MarkView } from './mark-view';
@@ -12,7 +12,7 @@ const sources = Object.fromEntries(
   MARK_SLOTS.map((slot) => [slot, slot === 'handL' ? 'not found' : 'by shape']),
 ) as never;
 const picture = { width: 10, height: 10 } as ImageBitmap;
-const view = (from: 'front' | 'side', onMove = jest.fn()) =>
+const view = (from: 'front' | 'side', onMove = jest.fn(), onTurn = jest.fn()) =>
   stand(
     <MarkView
       view={from}
@@ -22,6 +22,7 @@ const view = (from: 'front' | 'side', onMove = jest.fn()) =>
       lit={null}
       onLit={jest.fn()}
       onMove={onMove}
+      onTurn={onTurn}
     />,
   );
 
@@ -45,13 +46,20 @@ test('arrow keys move a mark in the plane that is seen, and leave the third way 
   expect(onMove.mock.calls[1]).toEqual(['shinL', [x, expect.closeTo(y + 0.02, 9), z], false]);
 });
 
+test('a body that stands wrongly is turned in the plane that is seen', async () => {
+  const onTurn = jest.fn();
+  const { user } = view('side', jest.fn(), onTurn);
+  await user.click(screen.getByRole('button', { name: 'Turn the body by a quarter, seen from the side' }));
+  expect(onTurn).toHaveBeenCalledTimes(1);
+});
+
 test('a loose part that is pointed out has a frame around it, from either side', () => {
   const part = { low: [-0.1, 0.8, 0.02], high: [0.1, 1, 0.12] } as {
     low: [number, number, number];
     high: [number, number, number];
   };
   const boxes = (['front', 'side'] as const).map((from) => {
-    const { container, unmount } = render(
+    stand(
       <MarkView
         view={from}
         picture={picture}
@@ -61,12 +69,11 @@ test('a loose part that is pointed out has a frame around it, from either side',
         part={part}
         onLit={jest.fn()}
         onMove={jest.fn()}
+        onTurn={jest.fn()}
       />,
     );
-    const box = container.querySelector('rect[data-part]')!;
-    const size = ['width', 'height'].map((k) => Number(box.getAttribute(k)));
-    unmount();
-    return size;
+    const box = document.querySelector('rect[data-part]')!;
+    return ['width', 'height'].map((k) => Number(box.getAttribute(k)));
   });
   expect(boxes).toEqual([
     [expect.closeTo(0.2 * 450 + 6, 6), expect.closeTo(0.2 * 450 + 6, 6)],

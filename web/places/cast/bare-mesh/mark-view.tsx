@@ -3,7 +3,9 @@
 import type { MarkSlot } from '@velvet-reel/motion';
 import { type ClayView, fromPicture, inPicture, type MarkSource } from '@velvet-reel/motion';
 import { clsx } from 'clsx';
+import { RotateCw } from 'lucide-react';
 import { useEffect, useRef } from 'react';
+import { IconButton } from '@/ui/button';
 import { markView as texts } from '../texts';
 import { FRAMES, type Marks, markWord, type Place } from './use-bare-mesh';
 
@@ -17,6 +19,8 @@ interface MarkViewProps {
   part?: { low: Place; high: Place } | undefined;
   onLit: (slot: MarkSlot | null) => void;
   onMove: (slot: MarkSlot, to: Place, held: boolean) => void;
+  /** Turns the body by a quarter, clockwise as it is seen here. */
+  onTurn: () => void;
 }
 
 const NUDGE = 0.004;
@@ -28,7 +32,7 @@ const KEYS: Readonly<Record<string, readonly [number, number]>> = {
 };
 
 /** The mesh from one side with its marks, which can be dragged, or moved by the arrow keys. */
-export function MarkView({ view, picture, marks, sources, lit, part, onLit, onMove }: MarkViewProps) {
+export function MarkView({ view, picture, marks, sources, lit, part, onLit, onMove, onTurn }: MarkViewProps) {
   const frame = FRAMES[view];
   const drag = useRef<{ slot: MarkSlot; held: boolean } | null>(null);
   const place = (e: React.PointerEvent<SVGElement>, slot: MarkSlot): Place => {
@@ -42,6 +46,11 @@ export function MarkView({ view, picture, marks, sources, lit, part, onLit, onMo
   return (
     <div className="relative" style={{ aspectRatio: `${frame.width} / ${frame.height}` }}>
       <Picture picture={picture} label={texts.theMeshFromThe(view)} />
+      <div className="absolute top-1.5 right-1.5 z-10">
+        <IconButton label={texts.turnAQuarter(view)} onClick={onTurn} quiet>
+          <RotateCw size={15} />
+        </IconButton>
+      </div>
       <svg
         viewBox={`0 0 ${frame.width} ${frame.height}`}
         className="absolute inset-0 size-full touch-none select-none"

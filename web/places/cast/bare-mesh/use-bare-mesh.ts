@@ -1,6 +1,6 @@
 'use client';
 
-import type { ClayFrame, ClayView, MarkSlot, MarkSource } from '@velvet-reel/motion';
+import type { ClayFrame, ClayView, MarkSlot, MarkSource, Quarter } from '@velvet-reel/motion';
 import { mirroredSlot } from '@velvet-reel/motion';
 import { type Remote, transfer, wrap } from 'comlink';
 import { useCallback, useEffect, useRef, useState } from 'react';
@@ -36,7 +36,7 @@ export interface BareMesh {
   readonly opened: OpenedMesh | undefined;
   readonly state: State | undefined;
   readonly made: MadeSkeleton | undefined;
-  readonly busy: 'reading' | 'rigging' | undefined;
+  readonly busy: 'reading' | 'turning' | 'rigging' | undefined;
   readonly error: string | undefined;
   readonly mirror: boolean;
   /** Whether hands get fingers where the shape shows them. */
@@ -46,6 +46,8 @@ export interface BareMesh {
   open: (file: File) => void;
   setMirror: (on: boolean) => void;
   setFingers: (on: boolean) => void;
+  /** Turns the body by a quarter: its marks go with it. */
+  turn: (quarter: Quarter) => void;
   /** @param held whether the same drag goes on, which undoes as one */
   move: (slot: MarkSlot, to: Place, held: boolean) => void;
   /** @param joint null: it follows what it lies on */
@@ -64,7 +66,7 @@ export function useBareMesh(): BareMesh {
   const [state, setState] = useState<State>();
   const [future, setFuture] = useState<State[]>([]);
   const [made, setMade] = useState<MadeSkeleton>();
-  const [busy, setBusy] = useState<'reading' | 'rigging'>();
+  const [busy, setBusy] = useState<'reading' | 'turning' | 'rigging'>();
   const [error, setError] = useState<string>();
   const [mirror, setMirror] = useState(true);
   const [fingers, setFingers] = useState(true);
@@ -105,6 +107,26 @@ export function useBareMesh(): BareMesh {
       .finally(() => setBusy(undefined));
   };
 
+  const turn = (quarter: Quarter): void => {
+    if (!state || busy) return;
+    const byHand = Object.entries(state.marks).filter(([slot]) =>
+      ['marked', 'mirrored'].includes(state.sources[slot as MarkSlot]),
+    );
+    setBusy('turning');
+    remote()
+      .turn(quarter, Object.fromEntries(byHand), FRAMES)
+      .then((answer) => {
+        setOpened(answer);
+        const sources = { ...answer.sources };
+        for (const [slot] of byHand) sources[slot as MarkSlot] = state.sources[slot as MarkSlot];
+        setState({ ...state, marks: answer.marks, sources });
+        // earlier steps are told in the frame in which it stood then
+        setPast([]);
+        setFuture([]);
+      })
+      .catch((e: Error) => setError(e.message))
+      .finally(() => setBusy(undefined));
+  };
   const keep = (state: State): void => {
     setPast([...past.slice(-99), state]);
     setFuture([]);
@@ -163,6 +185,7 @@ export function useBareMesh(): BareMesh {
     open,
     setMirror,
     setFingers,
+    turn,
     move,
     tie,
     undo: () => step(past, setPast, future, setFuture),

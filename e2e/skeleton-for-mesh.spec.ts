@@ -18,6 +18,14 @@ test('a bare mesh is marked, looked at moving, and becomes a cast member', async
   });
   const wrist = page.getByRole('button', { name: 'wrist L, from the front' });
   await expect(wrist).toBeVisible();
+  // turned about itself by four quarters it stands as before
+  const across = async (): Promise<number> => Math.round((await wrist.boundingBox())!.x);
+  const stood = await across();
+  for (let quarter = 1, last = stood; quarter <= 4; quarter++, last = await across()) {
+    await page.getByRole('button', { name: 'It faces another way: turn it about' }).click();
+    await expect.poll(across).not.toBe(last);
+  }
+  expect(await across()).toBe(stood);
   await wrist.focus();
   await page.keyboard.press('ArrowRight');
   await expect(page.getByText('mirrored')).toBeVisible();

@@ -50,6 +50,7 @@ export type BodyTurn = readonly number[];
 export const QUARTERS = ['front', 'side', 'about'] as const;
 export type Quarter = (typeof QUARTERS)[number];
 
+/** A turn of the body with a quarter more. */
 export function turnedBy(quarter: Quarter, turn: BodyTurn): BodyTurn {
   const [side, up, ahead] = [turn.slice(0, 3), turn.slice(3, 6), turn.slice(6, 9)] as [V3, V3, V3];
   const back = (row: V3): number[] => row.map((x) => (x === 0 ? 0 : -x));

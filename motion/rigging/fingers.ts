@@ -88,7 +88,11 @@ function branches({ points, first, next }: HandGraph, far: Float64Array, piece: 
   const find = (i: number): number => {
     let at = i;
     while (top[at] !== at) at = top[at]!;
-    for (let j = i; j !== at; ) [j, top[j]] = [top[j]!, at];
+    for (let j = i; j !== at; ) {
+      const up = top[j]!;
+      top[j] = at;
+      j = up;
+    }
     return at;
   };
   // by the tip of a piece: where it first met another that sticks out as well

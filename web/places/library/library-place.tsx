@@ -67,6 +67,8 @@ export function LibraryPlace() {
   const router = useRouter();
   const client = useQueryClient();
   const [view, setView] = useLibraryView();
+  // what is chosen is written into the address a little later, which would call back whoever had left by then
+  const written = useRef<Promise<unknown>>(Promise.resolve());
   const library = useLibrary(view);
   const [pointed, setPointed] = useState<Item | null>(null);
   const { data: linked } = useItem(view.item);
@@ -124,7 +126,7 @@ export function LibraryPlace() {
   const told = (error: Error): void => void toast.error(error.message);
   const choose = (item: Item, index: number): void => {
     selection.only(item.id, index);
-    void setView({ item: item.id });
+    written.current = setView({ item: item.id });
   };
   const chooseBy = (item: Item, index: number, how: 'only' | 'toggle' | 'stretch'): undefined => {
     if (how === 'only') {
@@ -219,7 +221,7 @@ export function LibraryPlace() {
     };
     const { content } = kindOf(item);
     if (content === 'members') openPack(item);
-    else router.push(to[content]);
+    else void written.current.then(() => router.push(to[content]));
   };
   const hold = (item: Item): void => pickUp({ id: item.id, name: item.name, about: itemAbout(item) });
   // a step of the browser's own history: Back returns to what was asked for
@@ -263,11 +265,11 @@ export function LibraryPlace() {
   const showAt = (id: string, index: number): void => {
     selection.only(id, index);
     place.current = { item: id, search: library.search, index };
-    void setView({ item: id });
+    written.current = setView({ item: id });
   };
   const show = (id: string): void => {
     selection.only(id, library.indexOf(id));
-    void setView({ item: id });
+    written.current = setView({ item: id });
   };
 
   useKeys('space', () => clock.setPlaying(!clock.playing));

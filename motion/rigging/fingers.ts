@@ -1,4 +1,5 @@
 import { FINGERS } from '../bodymap/slots';
+import { Groups } from '../math/groups';
 import { type HandGraph, handGraph, waysFrom } from './hand-graph';
 import type { Surface } from './solid';
 
@@ -84,28 +85,19 @@ function branches({ points, first, next }: HandGraph, far: Float64Array, piece: 
   const n = points.length / 3;
   const order = [...piece].sort((a, b) => far[b]! - far[a]!);
   const least = STICKS_OUT * (far[order[0] ?? 0] ?? 0);
-  const top = new Int32Array(n).fill(-1);
-  const find = (i: number): number => {
-    let at = i;
-    while (top[at] !== at) at = top[at]!;
-    for (let j = i; j !== at; ) {
-      const up = top[j]!;
-      top[j] = at;
-      j = up;
-    }
-    return at;
-  };
+  const groups = new Groups(n);
+  const passed = new Uint8Array(n);
   // by the tip of a piece: where it first met another that sticks out as well
   const parts = new Map<number, number>();
   for (const i of order) {
-    top[i] = i;
+    passed[i] = 1;
     for (let e = first[i]!; e < first[i + 1]!; e++) {
-      if (top[next[e]!]! < 0) continue;
-      const [a, b] = [find(next[e]!), find(i)];
+      if (!passed[next[e]!]) continue;
+      const [a, b] = [groups.nameOf(next[e]!), groups.nameOf(i)];
       if (a === b) continue;
       const [old, young] = far[a]! >= far[b]! ? [a, b] : [b, a];
       if (far[young]! - far[i]! > least) for (const tip of [old, young]) if (!parts.has(tip)) parts.set(tip, far[i]!);
-      top[young] = old;
+      groups.join(old, young);
     }
   }
   return [...parts].map(([tip, level]) => ({ tip, parts: level, points: beyond(tip, level, far, first, next) }));

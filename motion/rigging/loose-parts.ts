@@ -1,4 +1,5 @@
 import { MotionError } from '../errors';
+import { Groups } from '../math/groups';
 import type { Mesh, Model } from '../rig/figure';
 import { CELLS, weld } from './weld';
 
@@ -30,28 +31,15 @@ const MOST = 24;
  */
 export function looseParts({ meshes }: Model<Mesh>): LoosePart[] {
   const { welded, count, cell } = weld(meshes);
-  const group = Uint32Array.from({ length: count }, (_, p) => p);
-  const find = (p: number): number => {
-    let top = p;
-    while (group[top] !== top) top = group[top]!;
-    for (let at = p; at !== top; ) {
-      const next = group[at]!;
-      group[at] = top;
-      at = next;
-    }
-    return top;
-  };
-  const join = (a: number, b: number): void => {
-    group[find(b)] = find(a);
-  };
+  const groups = new Groups(count);
   for (const [m, { indices }] of meshes.entries()) {
     const own = welded[m]!;
     for (let t = 0; t < indices.length; t += 3) {
-      join(own[indices[t]!]!, own[indices[t + 1]!]!);
-      join(own[indices[t]!]!, own[indices[t + 2]!]!);
+      groups.join(own[indices[t]!]!, own[indices[t + 1]!]!);
+      groups.join(own[indices[t]!]!, own[indices[t + 2]!]!);
     }
   }
-  return piecesOf(meshes, (m, v) => find(welded[m]![v]!), THIN * cell * CELLS);
+  return piecesOf(meshes, (m, v) => groups.nameOf(welded[m]![v]!), THIN * cell * CELLS);
 }
 
 function piecesOf(

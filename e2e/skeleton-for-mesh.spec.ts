@@ -22,7 +22,7 @@ test('a bare mesh is marked, looked at moving, and becomes a cast member', async
   const across = async (): Promise<number> => Math.round((await wrist.boundingBox())!.x);
   const stood = await across();
   for (let quarter = 1, last = stood; quarter <= 4; quarter++, last = await across()) {
-    await page.getByRole('button', { name: 'It faces another way: turn it about' }).click();
+    await page.getByRole('button', { name: 'Facing the wrong way? Turn it' }).click();
     await expect.poll(across).not.toBe(last);
   }
   expect(await across()).toBe(stood);

@@ -1,6 +1,6 @@
 import type { Skin } from '../rig/figure';
 import type { FingeredHand } from './fingers';
-import { toLine } from './skin-weights';
+import { toLine, writeStrongest } from './skin-weights';
 import type { Surface } from './solid';
 
 type V3 = readonly [number, number, number];
@@ -8,9 +8,6 @@ type V3 = readonly [number, number, number];
 /** Rounds of relaxation at most, and the change at which it has settled. */
 const ROUNDS = 120;
 const SETTLED = 1e-3;
-const INFLUENCES = 4;
-/** Weights below this share of the strongest are noise. */
-const FAINT = 0.01;
 
 interface Bone {
   readonly joint: number;
@@ -66,21 +63,8 @@ export function shareHand(
       const others = [0, 1, 2, 3].flatMap((k) =>
         k === at || inFinger ? [] : [[told[4 * v + k]!, weights[4 * v + k]!] as const],
       );
-      write(told, weights, 4 * v, [...shares, ...others.filter(([, w]) => w > 0)]);
+      writeStrongest(told, weights, 4 * v, [...shares, ...others.filter(([, w]) => w > 0)]);
     }
-  }
-}
-
-/** The four strongest of these, summing to 1. */
-function write(joints: Uint16Array, weights: Float32Array, o: number, all: (readonly [number, number])[]): void {
-  const kept = all.sort((a, b) => b[1] - a[1]).slice(0, INFLUENCES);
-  const most = kept[0]![1];
-  const strong = kept.filter(([, w]) => w > FAINT * most);
-  const sum = strong.reduce((s, [, w]) => s + w, 0);
-  for (let k = 0; k < INFLUENCES; k++) {
-    const [joint, w] = strong[k] ?? [strong[0]![0], 0];
-    joints[o + k] = joint;
-    weights[o + k] = w / sum;
   }
 }
 

@@ -131,17 +131,30 @@ class HeatField {
       if (i >= 0) for (let b = 0; b < found.length; b++) found[b] = this.heat[b]![i]!;
       else found[0] = 1;
     }
-    const order = found.map((_, b) => b).sort((a, b) => found[b]! - found[a]!);
-    const most = found[order[0]!]!;
-    let sum = 0;
-    for (let k = 0; k < INFLUENCES; k++) {
-      const b = order[k] ?? order[0]!;
-      const w = k < order.length && found[b]! > FAINT * most ? found[b]! : 0;
-      joints[o + k] = w > 0 ? this.joints[b]! : this.joints[order[0]!]!;
-      weights[o + k] = w;
-      sum += w;
-    }
-    for (let k = 0; k < INFLUENCES; k++) weights[o + k]! /= sum;
+    writeStrongest(
+      joints,
+      weights,
+      o,
+      found.map((w, b) => [this.joints[b]!, w]),
+    );
+  }
+}
+
+/** Writes the four strongest joints of a point, strongest first, so that they sum to 1; what is faint beside the first is left out. */
+export function writeStrongest(
+  joints: Uint16Array,
+  weights: Float32Array,
+  o: number,
+  shares: (readonly [joint: number, weight: number])[],
+): void {
+  const kept = shares.sort((a, b) => b[1] - a[1]).slice(0, INFLUENCES);
+  const [first, most] = kept[0]!;
+  const strong = kept.filter(([, w]) => w > FAINT * most);
+  const sum = strong.reduce((s, [, w]) => s + w, 0);
+  for (let k = 0; k < INFLUENCES; k++) {
+    const [joint, w] = strong[k] ?? [first, 0];
+    joints[o + k] = joint;
+    weights[o + k] = w / sum;
   }
 }
 

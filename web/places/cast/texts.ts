@@ -66,14 +66,14 @@ export const bareMeshPage = {
   bringingItIn: 'Bringing it in …',
   acceptIntoTheCast: 'Accept into the cast',
   backToTheMarks: 'Back to the marks',
-  turnAbout: 'It faces another way: turn it about',
+  turnAbout: 'Facing the wrong way? Turn it',
   mirrorLeftAndRight: 'Mirror left and right',
   leftAndRightMove: 'Left and right move together',
   fingers: 'Fingers',
   fingersWhereShown: 'Fingers where the hands show them',
   fingersMade: (left: number, right: number): string =>
     left + right === 0
-      ? 'The hands show no fingers: each moves as one piece. Fingers that lie against each other in the mesh cannot be told apart.'
+      ? 'The hands show no fingers: each moves as one piece. Fingers that share one surface cannot be told apart.'
       : left === right
         ? `${many(left, 'finger')} on each hand, the thumb included.`
         : `${many(left, 'finger')} on the left hand and ${many(right, 'finger')} on the right, thumbs included.`,
@@ -253,7 +253,7 @@ export const madeTab = {
 };
 
 export const markView = {
-  turnAQuarter: (view: string): string => `Turn the body by a quarter, seen from the ${view}`,
+  turnAQuarter: (view: string): string => `Give the body a quarter turn, as seen from the ${view}`,
   theMeshFromThe: (view: string | number): string => `The mesh from the ${view}`,
   marksFromThe: (view: string | number): string => `Marks from the ${view}`,
   fromThe: (markWord: string | number, view: string | number): string => `${markWord}, from the ${view}`,

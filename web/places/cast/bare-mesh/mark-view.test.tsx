@@ -49,7 +49,7 @@ test('arrow keys move a mark in the plane that is seen, and leave the third way 
 test('a body that stands wrongly is turned in the plane that is seen', async () => {
   const onTurn = jest.fn();
   const { user } = view('side', jest.fn(), onTurn);
-  await user.click(screen.getByRole('button', { name: 'Turn the body by a quarter, seen from the side' }));
+  await user.click(screen.getByRole('button', { name: 'Give the body a quarter turn, as seen from the side' }));
   expect(onTurn).toHaveBeenCalledTimes(1);
 });
 

@@ -9,10 +9,20 @@ export const PEOPLE = {
 } as const;
 export type Who = keyof typeof PEOPLE;
 
-/** Comes in through the sign-in page, as anybody does; an account that is missing is made by the admin first. */
+type Cookies = Awaited<ReturnType<ReturnType<Page['context']>['cookies']>>;
+/** By who came in already, for this file's library: what a browser remembers of it. */
+const remembered = new Map<Who, Cookies>();
+
+/** Comes in through the sign-in page, as anybody does, or is in still; an account that is missing is made by the admin first. */
 export async function enter(page: Page, who: Who = 'ilse'): Promise<void> {
-  const { name, email, password, role } = PEOPLE[who];
+  await page.context().addCookies(remembered.get(who) ?? []);
   await page.goto('/library');
+  await signIn(page, who);
+  remembered.set(who, await page.context().cookies());
+}
+
+async function signIn(page: Page, who: Who): Promise<void> {
+  const { name, email, password, role } = PEOPLE[who];
   const heading = page.getByRole('heading', { name: /The first account|Sign in/ });
   await expect(heading.or(page.getByRole('navigation', { name: 'Places' })).first()).toBeVisible();
   if (!(await heading.isVisible())) return;
@@ -34,7 +44,8 @@ export async function enter(page: Page, who: Who = 'ilse'): Promise<void> {
   await enter(admin, 'ilse');
   await call(admin, 'POST', '/people', { name, email, password, role });
   await admin.close();
-  await enter(page, who);
+  await page.goto('/library');
+  await signIn(page, who);
 }
 
 /** Asks the server from a signed-in page. */

@@ -32,22 +32,23 @@ const NINE = MARK_SLOTS.filter((s) => s !== 'head');
 const t = fleshOf('T');
 const a = fleshOf('A', 1.6);
 
+const cube = (size: number, at = 0, flip = false): Mesh => {
+  const positions = Float32Array.from(
+    [...Array(8).keys()].flatMap((i) => [i & 1, (i >> 1) & 1, i >> 2].map((b) => at + b * size)),
+  );
+  const quads = [
+    [0, 2, 3, 1],
+    [4, 5, 7, 6],
+    [0, 1, 5, 4],
+    [2, 6, 7, 3],
+    [0, 4, 6, 2],
+    [1, 3, 7, 5],
+  ];
+  const indices = quads.flatMap((q) => (flip ? [0, 2, 1, 0, 3, 2] : [0, 1, 2, 0, 2, 3]).map((i) => q[i]!));
+  return { positions, indices: Uint32Array.from(indices) } as Mesh;
+};
+
 describe('solids', () => {
-  const cube = (size: number, at = 0, flip = false): Mesh => {
-    const positions = Float32Array.from(
-      [...Array(8).keys()].flatMap((i) => [i & 1, (i >> 1) & 1, i >> 2].map((b) => at + b * size)),
-    );
-    const quads = [
-      [0, 2, 3, 1],
-      [4, 5, 7, 6],
-      [0, 1, 5, 4],
-      [2, 6, 7, 3],
-      [0, 4, 6, 2],
-      [1, 3, 7, 5],
-    ];
-    const indices = quads.flatMap((q) => (flip ? [0, 2, 1, 0, 3, 2] : [0, 1, 2, 0, 2, 3]).map((i) => q[i]!));
-    return { positions, indices: Uint32Array.from(indices) } as Mesh;
-  };
   const filled = (meshes: Mesh[]): number => solidOf(meshes, 0.1).cubes.reduce((n, c) => n + (c ? 1 : 0), 0);
 
   test('a closed box is filled, turned inside out as well', () => {
@@ -153,6 +154,18 @@ describe('marks', () => {
     );
     const apart = markMesh({ ...t.model, meshes: far });
     expect(apart.sources.handL).toBe('not found');
+  });
+
+  test('a long thing in a hand is not taken for the arm', () => {
+    const [x, y, z] = a.joints.handL!;
+    const staff = moved({ ...a.model, meshes: [cube(1)] }, (p) => [
+      x + 0.04 * (p[0] - 0.5),
+      y + 0.04 * (p[1] - 0.5),
+      z + 2 * (p[2] - 0.3),
+    ]);
+    const { sources } = markMesh({ ...a.model, meshes: [...a.model.meshes, ...staff.meshes] });
+    for (const slot of ['forearmL', 'handL'] as const) expect(sources[slot]).toBe('not found');
+    for (const slot of ['forearmR', 'handR', 'shinL'] as const) expect(sources[slot]).toBe('by shape');
   });
 
   test('a surface that encloses nothing is no body', () => {

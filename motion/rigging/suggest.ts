@@ -36,8 +36,8 @@ export function suggestMarks(solid: Solid, shape: Shape): Suggested {
     if (knee && apart) out[`shin${side}`] = knee;
     const arm = armLine(solid, shape, hips, side);
     if (arm) {
-      out[`hand${side}`] = arm(WRIST);
-      out[`forearm${side}`] = arm(ELBOW);
+      out[`hand${side}`] = pointAlong(arm, WRIST);
+      out[`forearm${side}`] = pointAlong(arm, ELBOW);
     }
   }
   // what hangs together with the hips by no way through the body is no part of it
@@ -68,7 +68,7 @@ function sliceMiddle(solid: Solid, height: number, counts: (x: number) => boolea
  * The middle line of an arm, from the finger tips (0) to the shoulder (1). The tips are what is farthest from the trunk by ways
  * through the body above the legs; from there the line runs through the middles of all that is equally far from them.
  */
-function armLine(solid: Solid, shape: Shape, hips: V3, side: Side): ((t: number) => V3) | undefined {
+function armLine(solid: Solid, shape: Shape, hips: V3, side: Side): readonly V3[] | undefined {
   const s = side === 'L' ? 1 : -1;
   const legs = shape.crotch ?? 0.45;
   const trunk = aboveHeight(solid, legs);
@@ -87,7 +87,7 @@ function armLine(solid: Solid, shape: Shape, hips: V3, side: Side): ((t: number)
   const sums: { x: number; y: number; z: number; n: number }[] = [];
   for (let i = 0; i < solid.cubes.length; i++) {
     const d = back.far[i]!;
-    if (!Number.isFinite(d) || d * solid.cell > 0.75) continue;
+    if (!Number.isFinite(d) || d * solid.cell > LONGEST) continue;
     const [x, y, z] = middleOf(solid, i);
     if (s * x < shoulder) continue;
     const bin = Math.round(d / 2);
@@ -105,13 +105,18 @@ function armLine(solid: Solid, shape: Shape, hips: V3, side: Side): ((t: number)
     // the shoulder is reached where the arm's middle is no farther out than the trunk, or as high as it gets
     if (s * line.at(-1)![0] < shoulder + 1.5 * solid.cell) break;
   }
+  // what goes on so far runs along something that the hand holds
+  if (2 * line.length * solid.cell > LONGEST) return undefined;
   const out = Math.max(...line.map((p) => s * p[0]));
   if (line.length < 6 || out < shoulder + BULGE || line.at(-1)![1] < shape.armpit - LOW) return undefined;
-  return (t) => {
-    const at = t * (line.length - 1);
-    const i = Math.min(line.length - 2, Math.floor(at));
-    return [0, 1, 2].map((k) => line[i]![k]! + (at - i) * (line[i + 1]![k]! - line[i]![k]!)) as unknown as V3;
-  };
+  return line;
+}
+
+/** @param t from the line's beginning, 0, to its end, 1, in equal steps */
+function pointAlong(line: readonly V3[], t: number): V3 {
+  const at = t * (line.length - 1);
+  const i = Math.min(line.length - 2, Math.floor(at));
+  return [0, 1, 2].map((k) => line[i]![k]! + (at - i) * (line[i + 1]![k]! - line[i]![k]!)) as unknown as V3;
 }
 
 /** What of a body lies above a height. */
@@ -126,6 +131,8 @@ function aboveHeight(solid: Solid, height: number): Solid {
 /** What comes out no farther than this beyond the trunk is a bulge of it, and so is what ends so far below the armpits: heights. */
 const BULGE = 0.028;
 const LOW = 0.12;
+/** No arm is longer than this, heights. */
+const LONGEST = 0.75;
 /** How far out an arm begins, in half widths of the trunk. */
 const SHOULDER = 1.05;
 

@@ -157,13 +157,13 @@ describe('marks', () => {
   });
 
   test('a long thing in a hand is not taken for the arm', () => {
-    const [x, y, z] = a.joints.handL!;
-    const staff = moved({ ...a.model, meshes: [cube(1)] }, (p) => [
+    const [x, y, z] = t.joints.handL!;
+    const staff = moved({ ...t.model, meshes: [cube(1)] }, (p) => [
       x + 0.04 * (p[0] - 0.5),
       y + 0.04 * (p[1] - 0.5),
       z + 2 * (p[2] - 0.3),
     ]);
-    const { sources } = markMesh({ ...a.model, meshes: [...a.model.meshes, ...staff.meshes] });
+    const { sources } = markMesh({ ...t.model, meshes: [...t.model.meshes, ...staff.meshes] });
     for (const slot of ['forearmL', 'handL'] as const) expect(sources[slot]).toBe('not found');
     for (const slot of ['forearmR', 'handR', 'shinL'] as const) expect(sources[slot]).toBe('by shape');
   });

@@ -1,7 +1,8 @@
 import type { Handle } from '../layer/correct';
 import type { Motion } from '../motion/motion';
 import { PlaneReader } from '../motion/plane-pose';
-import { limbsOf, reach } from './correct-flat';
+import { reachFlat } from '../motion/reach-flat';
+import { limbsOf } from './correct-flat';
 import type { FlatParty } from './drive';
 import type { FlatPlant } from './drive-legs';
 import { type FlatBody, pointOn } from './flat';
@@ -38,7 +39,7 @@ export function steadySecondFeet(
       plants,
     ),
   );
-  const bent = reach(rig, motion, limbs, goals);
+  const bent = reachFlat(rig, motion, limbs, goals);
   const n = rig.names.length;
   const angle = (m: Motion, joint: number, f: number): number =>
     2 * Math.atan2(m.turns[4 * (f * n + joint) + 2]!, m.turns[4 * (f * n + joint) + 3]!);

@@ -4,8 +4,7 @@ import { easeAcross } from '../math/fade-out';
 import { mul64, mulInv64, norm, rotate64, slerp64 } from '../math/fast';
 import { arcQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
-import { turnedRound } from '../motion/turned-round';
-import { type FootTrack, trackFeet } from '../retarget/foot-track';
+import { type FootTrack, inSpace, trackFeet } from '../retarget/foot-track';
 import type { RetargetPlan } from '../retarget/plan';
 import { reachFeet } from '../retarget/reach-feet';
 
@@ -29,9 +28,9 @@ export interface Grounded extends Stands {
 
 /** The plants of a motion's feet, and the tracks that they were read from; undefined for a body without legs. */
 function plantsOf(plan: RetargetPlan, motion: Motion): { tracks: SoleTracks; contacts: Contacts } | undefined {
-  const { body, rig, cutout } = plan.target;
+  const { body, rig } = plan.target;
   if (body.leg === 0) return undefined;
-  const tracks = soleTracks(rig, cutout ? turnedRound(cutout, motion) : motion, body);
+  const tracks = soleTracks(rig, inSpace(plan, motion), body);
   return { tracks, contacts: findContacts(tracks, motion.fps, body.leg) };
 }
 
@@ -166,7 +165,7 @@ function lastLed({ end, last, held }: Passage, fps: number): number {
   return led;
 }
 
-/** Frames first to last of a motion's turns and places, as views: nothing is copied. */
+/** Frames first to last of a motion's turns, places and sizes, as views: nothing is copied. */
 export function stretchOf(motion: Motion, first: number, last: number): Motion {
   const n = motion.turns.length / (4 * motion.frameCount);
   return {
@@ -174,7 +173,8 @@ export function stretchOf(motion: Motion, first: number, last: number): Motion {
     frameCount: last - first + 1,
     turns: motion.turns.subarray(4 * n * first, 4 * n * (last + 1)),
     places: motion.places.map((t) => ({ ...t, values: t.values.subarray(3 * first, 3 * (last + 1)) })),
-    scales: [],
+    // a cut-out that is turned over stands on other spots
+    scales: motion.scales.map((t) => ({ ...t, values: t.values.subarray(3 * first, 3 * (last + 1)) })),
     numbers: [],
     steps: [],
   };

@@ -116,7 +116,8 @@ export class ReelEvaluator {
           ...this.standing(this.place(key, p, source, p.inPlace)),
           at: Math.max(0, p.at),
           join: p.join,
-          offset: { turn: turn * DEGREES, by: [x, z] },
+          // paper has no other side to be turned to
+          offset: { turn: this.party.cutout ? 0 : turn * DEGREES, by: [x, z] },
         },
       });
     }

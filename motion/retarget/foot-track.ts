@@ -5,6 +5,7 @@ import { mulQuat } from '../math/quat';
 import { distance3 } from '../math/vec';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
+import { turnedRound } from '../motion/turned-round';
 import { restPose } from '../rig/rig';
 import type { RetargetPlan } from './plan';
 
@@ -30,9 +31,14 @@ export interface FootTrack {
   readonly flat: Float64Array;
 }
 
+/** The target's motion as it is seen: a cut-out that is turned over in its plane has its joints on the other side. */
+export const inSpace = ({ target: { cutout } }: RetargetPlan, motion: Motion): Motion =>
+  cutout ? turnedRound(cutout, motion) : motion;
+
 /** Follows both feet of the transferred motion. */
-export function trackFeet(plan: RetargetPlan, motion: Motion): FootTrack[] {
+export function trackFeet(plan: RetargetPlan, given: Motion): FootTrack[] {
   const { rig, map, body, pose } = plan.target;
+  const motion = inSpace(plan, given);
   const tracks: FootTrack[] = [];
   for (const side of ['L', 'R'] as const) {
     const sole = body.soles[side];

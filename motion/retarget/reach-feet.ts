@@ -3,10 +3,13 @@ import { invertQuat, rotate3 } from '../math/quat';
 import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
+import { PlaneReader } from '../motion/plane-pose';
+import { reachFlat } from '../motion/reach-flat';
 import { TurnWriter } from '../motion/turn-writer';
+import type { CutoutRig } from '../rig/rig';
 import { envelope } from './envelope';
 import type { FootPlan } from './foot-plan';
-import type { FootTrack } from './foot-track';
+import { type FootTrack, inSpace } from './foot-track';
 import { FULL_REACH, newLegTurns, solveLeg, swivelLeg } from './leg';
 import type { RetargetPlan } from './plan';
 import { type LegTrack, quietFoot, SWING_REACH } from './quiet-foot';
@@ -59,7 +62,7 @@ function giveWay(
   const need = new Float64Array(frames);
   const reader = new ChainReader(
     rig,
-    motion,
+    inSpace(plan, motion),
     tracks.map((t) => t.sole.foot),
   );
   for (let f = 0; f < frames; f++) {
@@ -113,6 +116,7 @@ export function bendLegs(
   const hips = plan.carrier;
   const lowered = placesOf(rig, motion, hips);
   const places = [...motion.places.filter((t) => t.joint !== hips), { joint: hips, values: lowered }];
+  if (plan.target.cutout) return bendFlat(plan.target.cutout, { ...motion, places }, tracks, plans, lowered, drop);
   const reader = new ChainReader(
     rig,
     motion,
@@ -173,6 +177,54 @@ export function bendLegs(
   }
   return { motion: { ...motion, turns: writer.turns, places }, reach, short, shins };
 }
+
+/** The same in the plane of a cut-out. @param lowered places of its hips, which are among those of the motion, written here */
+function bendFlat(
+  cutout: CutoutRig,
+  motion: Motion,
+  tracks: readonly FootTrack[],
+  plans: readonly Pick<FootPlan, 'goal' | 'held'>[],
+  lowered: Float32Array,
+  drop: Float64Array,
+): Omit<HoldResult, 'drop'> {
+  const frames = motion.frameCount;
+  for (let f = 0; f < frames; f++) lowered[3 * f + 1] = lowered[3 * f + 1]! - drop[f]!;
+  const limbs = tracks.map(({ thigh, shin, sole }) => ({ chain: [thigh, shin, sole.foot] as const }));
+  const goals = plans.map(({ goal }) =>
+    Float64Array.from({ length: 2 * frames }, (_, i) => goal[3 * (i >> 1) + (i % 2)]!),
+  );
+  const x = new Float64Array(3);
+  const ways = tracks.map(({ turn }) =>
+    Float64Array.from({ length: frames }, (_, f) => {
+      rotate64(x, 0, turn, 4 * f, ACROSS, 0);
+      return Math.atan2(x[1]!, x[0]!);
+    }),
+  );
+  const bent = reachFlat(cutout, motion, limbs, goals, ways);
+  const reach = { max: 0, frame: 0 };
+  const short = new Float32Array(frames);
+  const shins = tracks.map(() => new Float64Array(6 * frames));
+  const reader = new PlaneReader(cutout, bent);
+  for (let f = 0; f < frames; f++) {
+    const at = reader.read(f / motion.fps);
+    limbs.forEach(({ chain: [, shin, foot] }, i) => {
+      for (let k = 0; k < 2; k++) {
+        shins[i]![6 * f + k] = at[6 * shin + 4 + k]! + k * drop[f]!;
+        shins[i]![6 * f + 3 + k] = at[6 * foot + 4 + k]! + k * drop[f]!;
+      }
+      if (!plans[i]!.held[f]) return;
+      const off = norm(goals[i]![2 * f]! - at[6 * foot + 4]!, goals[i]![2 * f + 1]! - at[6 * foot + 5]!, 0);
+      short[f] = Math.max(short[f]!, off);
+      if (off > reach.max) {
+        reach.max = off;
+        reach.frame = f;
+      }
+    });
+  }
+  return { motion: bent, reach, short, shins };
+}
+
+const ACROSS = Float64Array.of(1, 0, 0);
 
 /** The knee's hinge in the thigh's frame: the body's left-right axis in the aligned pose. */
 function hingeOf(plan: RetargetPlan, thigh: number): Float64Array {

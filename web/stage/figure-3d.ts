@@ -1,4 +1,4 @@
-import { type Mesh, type Object3D, Vector3 } from 'three';
+import { type Camera, type Mesh, type Object3D, Vector3 } from 'three';
 import type { Playable } from '@/solver/solve';
 import type { Place, StageFigure } from './contract';
 
@@ -17,6 +17,9 @@ export class Figure3D implements StageFigure<Playable> {
 
   /** How much of it is seen, 0 to 1, for figures that can be seen through. */
   fade(_opacity: number): void {}
+
+  /** Told before each picture from where it is seen, and how many of those on stage are listed before it. */
+  seenFrom(_camera: Camera, _listed: number): void {}
 
   get jointCount(): number {
     return this.joints.length;

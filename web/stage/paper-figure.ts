@@ -1,5 +1,6 @@
 import { type CutoutArt, type CutoutDrawing, type CutoutRig, CutoutShow, restMotion } from '@velvet-reel/motion';
 import {
+  type Camera,
   CanvasTexture,
   DoubleSide,
   Group,
@@ -10,6 +11,7 @@ import {
   Object3D,
   PlaneGeometry,
   SRGBColorSpace,
+  Vector3,
 } from 'three';
 import type { Playable } from '@/solver/solve';
 import { Figure3D } from './figure-3d';
@@ -26,6 +28,10 @@ export class PaperFigure extends Figure3D {
   private readonly coming = new Set<CutoutDrawing>();
   private show: CutoutShow | undefined;
   private opacity = 1;
+  /** How far before its own plane it stands, metres. */
+  private ahead = 0;
+  /** When it is drawn among others of paper: whole, whatever lies nearer after what lies farther. */
+  private order = 1;
 
   private constructor(
     readonly rig: CutoutRig,
@@ -68,11 +74,21 @@ export class PaperFigure extends Figure3D {
     this.onArrival();
   }
 
+  /** Of figures that are equally far away, the one that is listed first lies in front. */
+  override seenFrom(camera: Camera, listed: number): void {
+    away.set(0, 0, this.ahead).applyMatrix4(this.root.matrixWorld).applyMatrix4(camera.matrixWorldInverse);
+    const order = paperOrder(-away.z, listed);
+    if (order === this.order) return;
+    this.order = order;
+    for (const sheet of this.sheets.values()) sheet.renderOrder = order + sheet.userData.level * LEVEL;
+  }
+
   private async load(drawing: CutoutDrawing): Promise<void> {
     if (this.coming.has(drawing)) return;
     this.coming.add(drawing);
     const raster = await rasterOf(this.art, drawing, FINE / this.heightUnits);
     const sheet = sheetOf(drawing, raster);
+    sheet.userData.level = 0;
     (sheet.material as MeshBasicMaterial).opacity = this.opacity;
     this.sheets.set(drawing, sheet);
     this.root.add(sheet);
@@ -81,6 +97,7 @@ export class PaperFigure extends Figure3D {
   private place2d(shown: ReturnType<CutoutShow['at']>): void {
     for (const sheet of this.sheets.values()) sheet.visible = false;
     const { unit, origin } = this.art;
+    this.ahead = this.joints[this.rig.parents.indexOf(-1)]?.position.z ?? 0;
     shown.forEach(({ drawing, matrix: m }, i) => {
       const sheet = this.sheets.get(drawing);
       if (!sheet) {
@@ -91,17 +108,32 @@ export class PaperFigure extends Figure3D {
         return;
       }
       sheet.visible = true;
-      sheet.renderOrder = i + 1;
+      sheet.userData.level = i;
+      sheet.renderOrder = this.order + i * LEVEL;
       // the sheet lies in the picture's units with y downwards; the world is metres with y upwards
       sheet.matrix.set(
         m[0] * unit, m[2] * unit, 0, (m[4] - origin[0]) * unit,
         -m[1] * unit, -m[3] * unit, 0, (origin[1] - m[5]) * unit,
-        0, 0, unit, i * SHEET,
+        0, 0, unit, this.ahead + i * SHEET,
         0, 0, 0, 1,
       ); // biome-ignore format: rows of a matrix
       sheet.matrixWorldNeedsUpdate = true;
     });
   }
+}
+
+const away = new Vector3();
+/** What lies on top of everything is drawn from 2 on; sheets are drawn between 1 and 2. */
+const LEVEL = 1e-12;
+const LISTED = 1e-10;
+
+/**
+ * When a figure of paper is drawn, from 1 to 2. Depths are told apart by the centimetre: figures that walk in one plane keep
+ * the order in which they are listed, however they pass one another.
+ * @param depth ahead of the camera, metres
+ */
+export function paperOrder(depth: number, listed: number): number {
+  return 1 + 1 / (3 + Math.max(0, Math.round(100 * depth))) - listed * LISTED;
 }
 
 function sheetOf(drawing: CutoutDrawing, { canvas, scale }: Raster): Mesh {

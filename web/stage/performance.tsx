@@ -29,6 +29,8 @@ export interface PerformanceProps {
   anchor?: number | undefined;
   /** Turned about the vertical through its origin, radians. */
   turned?: number;
+  /** How many of those on stage are listed before this one. */
+  listed?: number;
   /** Shown or only followed. */
   visible?: boolean;
   /** Drawn in the figure's own world: trails, ghosts, handles. */
@@ -57,6 +59,7 @@ export function Performance({
   beside,
   anchor = hips,
   turned = 0,
+  listed = 0,
   visible = true,
   children,
 }: PerformanceProps) {
@@ -137,6 +140,8 @@ export function Performance({
       marker.current.instanceMatrix.needsUpdate = true;
     }
   }, -2);
+  // once the camera has moved
+  useFrame(({ camera }) => figure.seenFrom(camera, listed));
   return (
     <group ref={group} position-x={x} rotation-y={turned} visible={visible}>
       <primitive object={figure.root} />

@@ -48,6 +48,20 @@ test('items laid behind each other overlap by a crossfade, and the reel grows to
   expect(second.reel.frames).toBe(112);
 });
 
+test('whoever is new begins beside the others, where nobody stands, until somebody lays them otherwise', () => {
+  const x = (reel: ReelContent): number[] => reel.members.map((m) => m.base[0]?.offset.x ?? 0);
+  const first = lay(begun.reel, begun.id, walk, 0);
+  const pip = addMember(first.reel, 'pip');
+  const second = lay(pip.reel, pip.id, sit, 40);
+  expect(x(second.reel)).toEqual([0, 1]);
+  // only what is laid first says where somebody begins
+  expect(x(lay(second.reel, pip.id, walk, 0).reel)).toEqual([0, 1]);
+  const third = sameOn(second.reel, pip.id, 'winch');
+  expect(x(third.reel)).toEqual([0, 1, 2]);
+  const gone = { ...third.reel, members: third.reel.members.filter((m) => m.id !== pip.id) };
+  expect(x(sameOn(gone, begun.id, 'skerry').reel)).toEqual([0, 2, 1]);
+});
+
 test('moving one leaves the rest, or takes what begins after it along', () => {
   const a = lay(begun.reel, begun.id, sit, 10);
   const b = lay(a.reel, begun.id, sit, 100);

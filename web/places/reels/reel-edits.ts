@@ -81,26 +81,44 @@ export function sameOn(reel: ReelContent, id: string, castId: string): { reel: R
     id: made,
     castId,
     order: nextOrder(reel.members),
-    base: from.base.map(fresh),
+    base: from.base.map((p) =>
+      p === firstOf(from) ? { ...fresh(p), offset: { ...p.offset, x: freeSpot(reel) } } : fresh(p),
+    ),
     overlays: from.overlays.map((o) => ({ ...fresh(o), joints: [] })),
     keys: from.keys.filter((t) => 'handle' in t),
   };
   return { reel: { ...reel, members: [...reel.members, member] }, id: made };
 }
 
+const firstOf = (member: ReelMember): Placement | undefined =>
+  member.base.reduce<Placement | undefined>((first, p) => (first && first.at <= p.at ? first : p), undefined);
+
+/** How far apart members begin, metres, unless somebody lays them otherwise. */
+const ABREAST = 1;
+
+/** Where somebody new can begin without standing in anybody else: metres to the side. */
+function freeSpot(reel: ReelContent, memberId?: string): number {
+  const taken = reel.members.flatMap((m) => (m.id === memberId ? [] : [firstOf(m)?.offset.x ?? 0]));
+  let x = 0;
+  while (taken.some((t) => Math.abs(t - x) < ABREAST / 2)) x += ABREAST;
+  return x;
+}
+
 /** Where the last item of a base lane ends, first frame that is free. */
 export const endOfLane = (member: ReelMember, lengthOf: (p: Placement) => number): number =>
   member.base.reduce((end, p) => Math.max(end, p.at + lengthOf(p)), 0);
 
-/** Lays an item on a base lane; where it follows another one it begins so much earlier that both are mixed. */
+/** Lays an item on a base lane; the first one beside whoever else is there. */
 export function lay(reel: ReelContent, memberId: string, item: Layable, at: number): { reel: ReelContent; id: string } {
   const id = newName();
+  const bare = reel.members.find((m) => m.id === memberId)?.base.length === 0;
   const placement: Placement = {
     ...PLACEMENT_DEFAULTS,
     id,
     itemId: item.id,
     versionId: item.versionId,
     at: Math.max(0, at),
+    ...(bare && { offset: { x: freeSpot(reel, memberId), z: 0, turn: 0 } }),
   };
   const laid = changeMember(reel, memberId, (m) => ({ ...m, base: [...m.base, placement] }));
   return { reel: longEnough(laid, placement.at + stretchLength(placement, item, reel.fps) - 1), id };

@@ -50,8 +50,8 @@ export const ReelStage = memo(function ReelStage({ clock, members, handle, shot,
       handle={handle}
       shot={shot}
     >
-      {members.map((m) => (
-        <Acting key={`${m.id} ${m.rig.id}`} of={m} clock={clock} {...rest} />
+      {members.map((m, i) => (
+        <Acting key={`${m.id} ${m.rig.id}`} of={m} listed={i} clock={clock} {...rest} />
       ))}
     </Stage>
   );
@@ -59,9 +59,19 @@ export const ReelStage = memo(function ReelStage({ clock, members, handle, shot,
 
 interface ActingProps extends Omit<ReelStageProps, 'members' | 'handle' | 'shot'> {
   of: OnStage;
+  listed: number;
 }
 
-function Acting({ of: { cast, rig, done, chosen }, clock, ghosts, held, mode, onPullStart, onPull }: ActingProps) {
+function Acting({
+  of: { cast, rig, done, chosen },
+  listed,
+  clock,
+  ghosts,
+  held,
+  mode,
+  onPullStart,
+  onPull,
+}: ActingProps) {
   const view = rigView(rig);
   const figure = useFigure(view, cast.assets);
   const { motion } = done;
@@ -82,6 +92,7 @@ function Acting({ of: { cast, rig, done, chosen }, clock, ghosts, held, mode, on
         figure={figure}
         motion={fits}
         hips={hips}
+        listed={listed}
         // who is worked on stays in view, wherever the others go
         followAt={chosen ? view.stands : undefined}
       >

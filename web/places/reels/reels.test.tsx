@@ -72,10 +72,30 @@ test('what is wrong with a join is said in words, and only what would be seen', 
   expect(troublesOf({ ...SOUND, check: { ...SOUND.check, stepRatio: 9 } })).toEqual([]);
 });
 
+test.each([
+  [true, 0],
+  [false, 1],
+])('paper is not turned in space: %s', (paper, fields) => {
+  const given = { of: placement, castId: 'c', item: walk, reel, mayChange: true, playhead: () => 0 };
+  stand(
+    <PlacementInspector
+      paper={paper}
+      {...given}
+      onSplit={nothing}
+      onCopy={nothing}
+      onRemove={nothing}
+      onChange={nothing}
+    />,
+  );
+  expect(screen.queryAllByLabelText(/^turned/)).toHaveLength(fields);
+  expect(screen.getByLabelText(/^ahead/)).toBeVisible();
+});
+
 test('an item on the base lane is moved, cut and slowed by numbers, and wrong ones are put right', async () => {
   const change = jest.fn();
   const { user } = stand(
     <PlacementInspector
+      paper={false}
       of={placement}
       castId="c"
       item={walk}
@@ -114,6 +134,7 @@ test('speeds along the way are set at the playhead, in the item’s own frames, 
   const change = jest.fn();
   const at = (pace: Placement['pace']) => (
     <PlacementInspector
+      paper={false}
       of={{ ...placement, at: 10, pace }}
       castId="c"
       item={walk}
@@ -171,6 +192,7 @@ test('a newer version is told, and taken only by a press', async () => {
   const take = jest.fn();
   const { user } = stand(
     <PlacementInspector
+      paper={false}
       of={pinned}
       castId="c"
       item={walk}
@@ -191,6 +213,7 @@ test('a newer version is told, and taken only by a press', async () => {
 test('an item that is gone says so', () => {
   stand(
     <PlacementInspector
+      paper={false}
       of={placement}
       castId="c"
       item={undefined}

@@ -160,9 +160,15 @@ export function StretchHead({
 export function PlacementInspector({
   of,
   castId,
+  paper,
   onChange,
   ...p
-}: StretchProps & { of: Placement; castId: string; onChange: (change: Partial<Placement>, label: string) => void }) {
+}: StretchProps & {
+  of: Placement;
+  castId: string;
+  paper: boolean;
+  onChange: (change: Partial<Placement>, label: string) => void;
+}) {
   const { offset } = of;
   const name = p.item?.name ?? texts.theItem;
   return (
@@ -182,18 +188,21 @@ export function PlacementInspector({
             ['z', 'ahead', 'm', 0.05],
             ['turn', 'turned', '°', 1],
           ] as const
-        ).map(([key, label, unit, step]) => (
-          <NumberField
-            key={key}
-            label={label}
-            unit={unit}
-            value={offset[key]}
-            low={-1000}
-            high={1000}
-            step={step}
-            onKeep={(x) => onChange({ offset: { ...offset, [key]: x } }, texts.moved(name))}
-          />
-        ))}
+        )
+          // paper is not turned in space
+          .filter(([key]) => key !== 'turn' || !paper)
+          .map(([key, label, unit, step]) => (
+            <NumberField
+              key={key}
+              label={label}
+              unit={unit}
+              value={offset[key]}
+              low={-1000}
+              high={1000}
+              step={step}
+              onKeep={(x) => onChange({ offset: { ...offset, [key]: x } }, texts.moved(name))}
+            />
+          ))}
       </div>
       {p.item && (
         <Link href={`/fitting?item=${p.item.id}&cast=${castId}`} className="text-[12.5px] text-brass-text underline">

@@ -125,6 +125,7 @@ export function SidePanel({ desk }: { desk: Desk }) {
             <PlacementInspector
               of={placement}
               castId={member.castId}
+              paper={rig?.rig.kind === 'cutout'}
               newer={newerThan(placement, data)}
               onNewest={() => takeNewest(placement)}
               item={itemOf(placement)}

@@ -1,0 +1,96 @@
+import {
+  asSkeleton,
+  cutoutFromSvg,
+  driveCutout,
+  type JoinWish,
+  jointOf,
+  type Motion,
+  PLACEMENT_DEFAULTS,
+  type Placement,
+  ReelEvaluator,
+} from '../motion/index';
+import { PlaneReader } from '../motion/motion/plane-pose';
+import { CUTOUTS } from './cutouts/cutouts';
+import { performAll } from './world';
+
+const TAKES = ['Deck walk', 'Kneel and scrub', 'Sit on the bollard'];
+const FPS = 24;
+const JOINS: readonly (readonly [JoinWish['kind'], number])[] = [
+  ['crossfade', -10],
+  ['decay', 0],
+  ['bridge', 14],
+];
+const { actor, performances } = performAll((s) => TAKES.includes(s.name));
+
+describe.each(CUTOUTS.map(({ name, svg }) => [name, svg] as const))(
+  '%s goes from one motion into the next',
+  (_, svg) => {
+    const figure = cutoutFromSvg(new TextEncoder().encode(svg()));
+    const who = { rig: asSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
+    const hips = jointOf(figure.map, 'hips');
+    const driven = new Map(
+      performances.map(({ score, motion }) => [
+        score.name,
+        driveCutout({ rig: actor.rig, map: actor.map }, motion, figure).motion,
+      ]),
+    );
+    /** The picture in the mirror: the figure turned over, going the other way. */
+    const over = (motion: Motion): Motion => {
+      const n = figure.rig.names.length;
+      const mirrored = (values: Float32Array): Float32Array => values.map((x, i) => (i % 3 === 0 ? -x : x));
+      return {
+        ...motion,
+        turns: motion.turns.map((x, i) => (i % (4 * n) === 4 * hips + 2 ? -x : x)),
+        places: motion.places.map((t) => (t.joint === hips ? { ...t, values: mirrored(t.values) } : t)),
+        scales: [{ joint: hips, between: 'hold', values: mirrored(new Float32Array(3 * motion.frameCount).fill(1)) }],
+      };
+    };
+
+    /** How far anything turns out of the plane, and how far a foot slips from a frame to the next while it stands, metres. */
+    function through(a: string, b: string, kind: JoinWish['kind'], gap: number, change = (m: Motion): Motion => m) {
+      const motionOf = ({ itemId }: { itemId: string }): Motion => change(driven.get(itemId)!);
+      const at = Math.round((driven.get(a)!.frameCount / driven.get(a)!.fps) * FPS) + gap;
+      const join = { ...PLACEMENT_DEFAULTS.join, kind, frames: 10 };
+      const base: Placement[] = [
+        { ...PLACEMENT_DEFAULTS, id: 'a', itemId: a, at: 0 },
+        { ...PLACEMENT_DEFAULTS, id: 'b', itemId: b, at, join },
+      ];
+      const { motion, held } = new ReelEvaluator(who, FPS).evaluate(
+        { base, overlays: [], keys: [] },
+        at + 40,
+        motionOf,
+      );
+      const reader = new PlaneReader(figure.rig, motion);
+      const slips: number[] = [];
+      for (const side of ['L', 'R'] as const) {
+        const o = 6 * jointOf(figure.map, `foot${side}`) + 4;
+        const foot = Array.from({ length: motion.frameCount }, (__, f) => [...reader.read(f / FPS).subarray(o, o + 2)]);
+        // heel and ball both stand
+        for (let f = 1; f < foot.length; f++)
+          if (held[side][f] === 3 && held[side][f - 1] === 3)
+            slips.push(Math.hypot(foot[f]![0]! - foot[f - 1]![0]!, foot[f]![1]! - foot[f - 1]![1]!));
+      }
+      const out = motion.turns.reduce((most, x, i) => (i % 4 < 2 ? Math.max(most, Math.abs(x)) : most), 0);
+      return { out, slips };
+    }
+
+    test.each(JOINS)('by a %s it stays in its plane, and what stands stays', (kind, gap) => {
+      for (const [a, b] of [
+        ['Deck walk', 'Sit on the bollard'],
+        ['Kneel and scrub', 'Deck walk'],
+      ] as const) {
+        const { out, slips } = through(a, b, kind, gap);
+        expect(out).toBeLessThan(1e-6);
+        expect(slips.length).toBeGreaterThan(20);
+        expect(Math.max(...slips)).toBeLessThan(0.006);
+      }
+    });
+
+    test('turned over all the while as well', () => {
+      const { out, slips } = through('Deck walk', 'Sit on the bollard', 'crossfade', -10, over);
+      expect(out).toBeLessThan(1e-6);
+      expect(slips.length).toBeGreaterThan(20);
+      expect(Math.max(...slips)).toBeLessThan(0.006);
+    });
+  },
+);

@@ -1,0 +1,36 @@
+import { guessBodyMap } from '../bodymap/guess';
+import { jointOf } from '../bodymap/slots';
+import { cutoutFromSvg } from '../cutout/assemble';
+import { driveCutout } from '../cutout/drive';
+import { asSkeleton } from '../rig/flat';
+import { paperFigure, paperTraits } from '../test/paper';
+import { walking } from '../test/variants';
+import { PLACEMENT_DEFAULTS, type Placement } from './document';
+import { ReelEvaluator } from './evaluate';
+
+const { svg } = paperFigure(paperTraits(4, { facing: 'right', language: 'plain', depth: false, nested: false }));
+const figure = cutoutFromSvg(new TextEncoder().encode(svg));
+const walk = walking();
+const driven = driveCutout({ rig: walk.rig, map: guessBodyMap(walk.rig) }, walk.motion, figure).motion;
+
+const lay = (id: string, at: number, wish: Partial<Placement>): Placement => ({
+  id,
+  itemId: 'walk',
+  at,
+  ...PLACEMENT_DEFAULTS,
+  ...wish,
+});
+
+test('paper that is laid farther back and turned in space stands farther back, and stays flat', () => {
+  const who = { rig: asSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
+  const base = [
+    lay('a', 0, { offset: { x: 0.5, z: -2, turn: 40 }, pace: [{ frame: 0, speed: 0.7 }] }),
+    lay('b', 20, { offset: { x: 0, z: 0, turn: 90 } }),
+  ];
+  const { motion } = new ReelEvaluator(who, 24).evaluate({ base, overlays: [], keys: [] }, 60, () => driven);
+  const across = motion.turns.filter((_, i) => i % 4 < 2);
+  expect(Math.max(...across.map(Math.abs))).toBeLessThan(1e-6);
+  const hips = motion.places.find((t) => t.joint === jointOf(figure.map, 'hips'))!;
+  const depths = hips.values.filter((_, i) => i % 3 === 2);
+  for (const z of depths) expect(z).toBeCloseTo(-2, 3);
+});

@@ -12,7 +12,7 @@ import { Ghosts } from '@/stage/ghosts';
 import { HandleGizmo, type Pull } from '@/stage/handle-gizmo';
 import { Performance } from '@/stage/performance';
 import { rigView } from '@/stage/rig-view';
-import { Stage } from '@/stage/stage';
+import { AHEAD, Stage } from '@/stage/stage';
 import { reelStage as texts } from './texts';
 
 export interface OnStage {
@@ -41,6 +41,7 @@ const NOTHING = (): void => undefined;
 /** All members of a reel where they are in the world, each doing what its lanes say. */
 export const ReelStage = memo(function ReelStage({ clock, members, handle, shot, ...rest }: ReelStageProps) {
   const tall = Math.max(0.5, ...members.map((m) => m.rig.heightM));
+  const paper = members.length > 0 && members.every((m) => m.rig.rig.kind === 'cutout');
   return (
     <Stage
       clock={clock}
@@ -49,6 +50,7 @@ export const ReelStage = memo(function ReelStage({ clock, members, handle, shot,
       label={texts.stage(members.map((m) => m.cast.name).join(', '))}
       handle={handle}
       shot={shot}
+      from={paper ? AHEAD : undefined}
     >
       {members.map((m, i) => (
         <Acting key={`${m.id} ${m.rig.id}`} of={m} listed={i} clock={clock} {...rest} />

@@ -2,9 +2,14 @@ import fc from 'fast-check';
 import { standIn } from '../body/stand-in';
 import { guessBodyMap } from '../bodymap/guess';
 import { jointOf } from '../bodymap/slots';
+import { cutoutFromSvg } from '../cutout/assemble';
+import { correctFlat } from '../cutout/correct-flat';
 import { correct } from '../layer/correct';
 import { axisAngleQuat } from '../math/quat';
 import { type Motion, PoseReader, restMotion } from '../motion/motion';
+import { PlaneReader } from '../motion/plane-pose';
+import { asSkeleton } from '../rig/flat';
+import { paperFigure, paperTraits } from '../test/paper';
 import { fieldWeights, meanTurn, type PinnedPose, PoseField } from './field';
 
 const rig = standIn('A');
@@ -151,5 +156,65 @@ describe('a field of poses', () => {
     expect(() => new PoseField(party, PINS.slice(0, 2))).toThrow(/at least three/);
     const other = { ...PINS[0]!, pose: { ...PINS[0]!.pose, turns: new Float32Array(8) } };
     expect(() => new PoseField(party, [...PINS, other])).toThrow(/another skeleton/);
+  });
+});
+
+describe('of paper poses', () => {
+  const figure = cutoutFromSvg(
+    new TextEncoder().encode(
+      paperFigure(paperTraits(4, { facing: 'right', language: 'plain', depth: false, nested: false })).svg,
+    ),
+  );
+  const paper = { rig: asSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
+  const hips = jointOf(figure.map, 'hips');
+  /** Bent knees on the same feet, an arm raised, and drawings of its own. */
+  function paperPose(drop: number, arm: number, more: Partial<Motion> = {}): Motion {
+    const motion = restMotion(paper.rig);
+    axisAngleQuat(motion.turns, 4 * jointOf(figure.map, 'upperArmL'), 0, 0, 1, arm);
+    const bent = correctFlat(figure, motion, [{ handle: 'hips', keys: [{ frame: 0, move: [0, -drop, 0] }] }]);
+    return { ...bent, ...more };
+  }
+  const eyes = (label: string): Partial<Motion> => ({
+    steps: [{ name: 'eye L', labels: [label], values: Uint16Array.of(0) }],
+  });
+  const turned = { joint: hips, values: Float32Array.of(-1.2, 1.2, 1), between: 'hold' as const };
+  const poses = [paperPose(0.02, 0), paperPose(0.15, 1, eyes('shut')), paperPose(0.1, -0.6, eyes('open'))];
+
+  test('what they mix stays in their plane, on the feet that they share', () => {
+    const pins = poses.map((pose, i): PinnedPose => ({ at: [i, i === 1 ? 1 : 0], pose }));
+    const mixed = new PoseField(paper, pins);
+    expect(mixed.feet.shared).toEqual(['footL', 'footR']);
+    const spot = (motion: Motion): number[] => {
+      const frames = new PlaneReader(figure.rig, motion).read(0);
+      return ['footL', 'footR'].flatMap((f) => [...frames.subarray(6 * jointOf(figure.map, f) + 4).subarray(0, 2)]);
+    };
+    const stands = spot(poses[0]!);
+    for (const at of [
+      [0.5, 0.4],
+      [1.4, 0.6],
+      [1, 0.2],
+    ] as const) {
+      const mix = mixed.at(at);
+      expect(Math.max(...mix.turns.filter((_, i) => i % 4 < 2).map(Math.abs))).toBeLessThan(1e-6);
+      spot(mix).forEach((x, i) => expect(Math.abs(x - stands[i]!)).toBeLessThan(0.001));
+    }
+  });
+
+  test('drawings and the side that is seen are the nearest pose’s, sizes lie between', () => {
+    const over = { ...poses[2]!, scales: [turned] };
+    const mixed = new PoseField(
+      paper,
+      [poses[0]!, poses[1]!, over].map((pose, i): PinnedPose => ({ at: [i, i === 1 ? 1 : 0], pose })),
+    );
+    const eye = (at: readonly [number, number]): string => {
+      const [track] = mixed.at(at).steps;
+      return track!.labels[track!.values[0]!]!;
+    };
+    expect([eye([1, 0.9]), eye([1.9, 0])]).toEqual(['shut', 'open']);
+    const size = (at: readonly [number, number]): number => mixed.at(at).scales[0]!.values[0]!;
+    expect(size([2, 0])).toBeCloseTo(-1.2, 6);
+    expect(size([0, 0])).toBeCloseTo(1, 6);
+    expect(size([1.5, 0.1])).toBeLessThan(-1);
+    expect(size([0.6, 0.2])).toBeGreaterThan(1);
   });
 });

@@ -6,7 +6,8 @@ import { type CorrectionTrack, correct } from '../layer/correct';
 import { eigenSymmetric } from '../math/eigen';
 import { alignTurns } from '../math/quat';
 import { type Motion, PoseReader } from '../motion/motion';
-import type { PlaceTrack } from '../motion/tracks';
+import { type PlaceTrack, type ScaleTrack, scalesIn } from '../motion/tracks';
+import { turnedRound } from '../motion/turned-round';
 
 /** A pose pinned on a field: the first frame of a motion on the field's rig, and where it is pinned. */
 export interface PinnedPose {
@@ -170,25 +171,38 @@ export class PoseField {
     }));
     // of drawings, views and orders there is nothing between: the nearest pose's show
     const nearest = rows.map((w) => w.indexOf(Math.max(...w)));
-    const steps = all[0]!.steps.map((track) => {
-      const labels = [...new Set(all.flatMap((p) => p.steps.find((t) => t.name === track.name)?.labels ?? []))];
+    const shown = all.flatMap((p) => p.steps);
+    const steps = [...new Set(shown.map((t) => t.name))].map((name) => {
+      const first = shown.find((t) => t.name === name)!;
+      const labels = [...new Set(shown.flatMap((t) => (t.name === name ? t.labels : [])))];
       return {
-        name: track.name,
+        name,
         labels,
         values: Uint16Array.from(nearest, (i) => {
-          const own = all[i]!.steps.find((t) => t.name === track.name) ?? track;
+          const own = all[i]!.steps.find((t) => t.name === name) ?? first;
           return Math.max(0, labels.indexOf(own.labels[own.values[0]!]!));
         }),
       };
     });
-    const mixed: Motion = { fps, frameCount: rows.length, turns, places, numbers, scales: [], steps };
+    const sized = [...new Set(all.flatMap((p) => p.scales.map((t) => t.joint)))];
+    const scales = sized.map((joint): ScaleTrack => {
+      const own = all.map((p) => scalesIn(p, joint));
+      // what is turned over is so as a whole: the nearest pose says whether
+      const values = Float32Array.from({ length: 3 * rows.length }, (_, i) => {
+        const [f, k] = [Math.floor(i / 3), i % 3];
+        const size = own.reduce((sum, v, p) => sum + rows[f]![p]! * Math.abs(v[k]!), 0);
+        return own[nearest[f]!]![k]! < 0 ? -size : size;
+      });
+      return { joint, values, between: 'hold' };
+    });
+    const mixed: Motion = { fps, frameCount: rows.length, turns, places, numbers, scales, steps };
     if (this.spots.length === 0) return mixed;
     return this.held(mixed, rows, map);
   }
 
   /** Feet that all poses share, brought back onto their spot. */
   private held(mixed: Motion, rows: readonly Float64Array[], map: Party['map']): Motion {
-    const reader = new PoseReader(this.party.rig, mixed);
+    const reader = new PoseReader(this.party.rig, seen(this.party, mixed));
     const tracks = this.spots.map(({ foot }) => ({ handle: foot, keys: [] as { frame: number; move: number[] }[] }));
     rows.forEach((w, f) => {
       const pose = reader.at(f);
@@ -205,7 +219,10 @@ export class PoseField {
   }
 }
 
+/** A cut-out that is turned over stands where it is seen to. */
+const seen = ({ cutout }: Party, motion: Motion): Motion => (cutout ? turnedRound(cutout, motion) : motion);
+
 function placeOf(party: Party, pose: Motion, joint: number): number[] {
-  const { p } = new PoseReader(party.rig, pose).at(0);
+  const { p } = new PoseReader(party.rig, seen(party, pose)).at(0);
   return [p[3 * joint]!, p[3 * joint + 1]!, p[3 * joint + 2]!];
 }

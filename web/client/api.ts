@@ -104,8 +104,16 @@ export function sendFile<T>(
   });
 }
 
-/** Brings one file that the page has made into the library, as if it had been dropped on the Intake place. */
-export const bringInFile = <T>(file: File): Promise<T> =>
-  sendFile<T>('POST', `${API}/intake`, file, undefined, () => undefined, new AbortController().signal);
+/**
+ * Brings one file that the page has made into the library, as if it had been dropped on the Intake place.
+ * @throws ApiError with the reason where it is refused
+ */
+export async function bringInFile(file: File): Promise<IntakeRow> {
+  const { signal } = new AbortController();
+  const row = await sendFile<IntakeRow>('POST', `${API}/intake`, file, undefined, () => undefined, signal);
+  if (row.state === 'refused') throw new ApiError(400, row.code, row.message);
+  return row;
+}
 
+import type { IntakeRow } from '@/contract';
 import { api as texts } from './texts';

@@ -9,7 +9,6 @@ import { toast } from 'sonner';
 import { bringInFile } from '@/client/api';
 import { useKeys } from '@/client/keys';
 import { useRefresh } from '@/client/queries';
-import type { IntakeRow } from '@/contract';
 import type { MadeSkeleton } from '@/solver/bare-mesh';
 import { Button, IconButton } from '@/ui/button';
 import { SwitchRow } from '@/ui/field';
@@ -54,7 +53,7 @@ export function BareMeshPage({ onClose, onMade }: { onClose: () => void; onMade:
     try {
       const bytes = mesh.made.glb as Uint8Array<ArrayBuffer>;
       const file = new File([bytes], `${name.trim() || texts.body}.glb`, { type: 'model/gltf-binary' });
-      const row = await bringInFile<IntakeRow>(file);
+      const row = await bringInFile(file);
       refresh();
       const made = row.result?.cast[0];
       if (made) onMade(made.id);

@@ -141,7 +141,7 @@ function Field({
     setBusy(true);
     const name = `Field, ${(motion.frameCount / motion.fps).toFixed(1)} s`;
     try {
-      const item = (await keepMotion(rig, motion, name)).result?.items[0];
+      const item = (await keepMotion(rig, member.assets.art, motion, name)).result?.items[0];
       if (!item) throw new Error(texts.theRecordingCouldNot);
       const placement = { ...PLACEMENT_DEFAULTS, id: 'recorded', itemId: item.id, at: 0 };
       const acting = { id: 'first', castId: member.id, order: 1, muted: false, overlays: [], keys: [] };
@@ -162,7 +162,7 @@ function Field({
   const keep = async (motion: Playable, name: string): Promise<void> => {
     setBusy(true);
     try {
-      const row = await keepMotion(rig, motion, name);
+      const row = await keepMotion(rig, member.assets.art, motion, name);
       const made = row.result?.items[0];
       refresh();
       toast(texts.keptAs(made?.name ?? name), {

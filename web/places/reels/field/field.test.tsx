@@ -1,7 +1,23 @@
 import { jest } from '@jest/globals';
 import { screen } from '@testing-library/react';
+import {
+  asSkeleton,
+  type BodyMap,
+  bodyMapToJson,
+  cutoutFromSvg,
+  guessBodyMap,
+  motionFromJson,
+  type Rig,
+  restMotion,
+  rigToJson,
+  sceneFromJson,
+  standIn,
+} from '@velvet-reel/motion';
+import type { RigAnswer } from '@/contract';
 import { stand } from '@/test/interface';
+import { paperFigure, paperTraits } from '../../../../motion/test/paper';
 import { FieldPlane } from './field-plane';
+import { fileOf } from './use-field';
 
 const pins = [
   { itemId: 'a', name: 'Lantern low', at: [0.2, 0.3] as const },
@@ -42,4 +58,19 @@ test('a pose’s pin is as large as its weight, and named', () => {
   expect(radius('Lantern low')).toBeGreaterThan(radius('Lantern up'));
   expect(radius('Lantern up')).toBeGreaterThan(radius('Lantern hung'));
   expect(screen.getAllByText('Lantern low').length).toBeGreaterThan(0);
+});
+
+test('a mix of paper is kept with its drawings, of a skeleton with its joints', async () => {
+  const svg = paperFigure(paperTraits(4, { facing: 'front', language: 'plain', depth: false, nested: false })).svg;
+  const figure = cutoutFromSvg(new TextEncoder().encode(svg));
+  const answer = (rig: Rig, map: BodyMap) =>
+    ({ id: 'r', rig: rigToJson(rig), map: bodyMapToJson(map, asSkeleton(rig)), heightM: 1.7 }) as unknown as RigAnswer;
+  const pose = { ...restMotion(asSkeleton(figure.rig)), fps: 30 };
+  const kept = fileOf(answer(figure.rig, figure.map), figure.art, pose, 'Between');
+  const { name, figure: back, motion } = sceneFromJson(JSON.parse(JSON.stringify(kept)));
+  expect([name, back.rig.parts.length, motion.frameCount]).toEqual(['Between', figure.rig.parts.length, 1]);
+  expect(back.art.drawings).toHaveLength(figure.art.drawings.length);
+  const rig = standIn('A');
+  const own = fileOf(answer(rig, guessBodyMap(rig)), undefined, restMotion(rig), 'Standing');
+  expect(motionFromJson(own).clips.map((c) => c.name)).toEqual(['Standing']);
 });

@@ -1,7 +1,7 @@
 'use client';
 
 import { useQueries } from '@tanstack/react-query';
-import { jointOf, motionToJson, PoseField } from '@velvet-reel/motion';
+import { type CutoutArt, jointOf, motionToJson, PoseField, sceneToJson } from '@velvet-reel/motion';
 import { useCallback, useEffect, useMemo } from 'react';
 import { API, bringInFile, getJson } from '@/client/api';
 import { solver } from '@/client/solver';
@@ -9,6 +9,7 @@ import type { IntakeRow, Item, PoseFieldDocument, RigAnswer } from '@/contract';
 import { type FieldContent, type Pin, POSE_FIELD } from '@/documents/pose-field';
 import { type DocumentHandle, type DocumentSource, useDocument } from '@/documents/use-document';
 import type { Playable } from '@/solver/solve';
+import { loadArt } from '@/stage/paper-art';
 import { rigView } from '@/stage/rig-view';
 import { useField as texts } from '../texts';
 
@@ -97,13 +98,13 @@ export function useFieldOfPoses(pins: readonly Pin[], target: RigAnswer): FieldO
     combine: (queries) => queries.map((q) => ({ pose: q.data, failed: q.isError })),
   });
   return useMemo(() => {
-    const { rig, map } = rigView(target);
+    const { rig, map, cutout } = rigView(target);
     const hips = Math.max(0, jointOf(map, 'hips'));
     const there = pins.flatMap((pin, i) => (answers[i]?.pose ? [{ pin, pose: answers[i].pose }] : []));
     const first = there[0]?.pose;
     const placed = there.map(({ pin, pose }) => ({ at: pin.at, pose: first ? broughtNear(pose, first, hips) : pose }));
     return {
-      field: placed.length >= 3 ? new PoseField({ rig, map }, placed) : undefined,
+      field: placed.length >= 3 ? new PoseField({ rig, map, cutout }, placed) : undefined,
       ready: there.map((t) => t.pin),
       loading: answers.some((a) => !a.pose && !a.failed),
       lost: answers.flatMap((a, i) => (a.failed ? [pins[i]!.name] : [])),
@@ -124,10 +125,20 @@ function broughtNear(pose: Playable, first: Playable, hips: number): Playable {
   };
 }
 
-/** Stores a motion of the performer's in the library, as any file that is brought in. */
-export async function keepMotion(target: RigAnswer, motion: Playable, name: string): Promise<IntakeRow> {
-  const { rig, map } = rigView(target);
-  const json = JSON.stringify(motionToJson(rig, [{ name, motion }], map));
-  const file = new File([json], `${name}.json`, { type: 'application/json' });
-  return bringInFile<IntakeRow>(file);
+/** Stores a motion of the performer's in the library, as any file that is brought in; paper comes with its drawings. */
+export const keepMotion = async (
+  target: RigAnswer,
+  art: string | null | undefined,
+  motion: Playable,
+  name: string,
+): Promise<IntakeRow> => {
+  const json = JSON.stringify(fileOf(target, art ? await loadArt(art) : undefined, motion, name));
+  return bringInFile(new File([json], `${name}.json`, { type: 'application/json' }));
+};
+
+/** What a motion of a performer's is as a file: a motion of a skeleton, a scene of a paper figure. */
+export function fileOf(target: RigAnswer, art: CutoutArt | undefined, motion: Playable, name: string): object {
+  const { rig, map, cutout } = rigView(target);
+  if (cutout && art) return sceneToJson({ rig: cutout, map, art, guesses: [], notes: [] }, motion, { name });
+  return motionToJson(rig, [{ name, motion }], map);
 }

@@ -9,7 +9,7 @@ import { API, bringInFile, sendJson } from '@/client/api';
 import { useKeys } from '@/client/keys';
 import { usePerformer, useRefresh } from '@/client/queries';
 import { useMay } from '@/client/session';
-import type { CastMember, IntakeRow, RigAnswer } from '@/contract';
+import type { CastMember, RigAnswer } from '@/contract';
 import { Clock } from '@/stage/clock';
 import { SoloStage } from '@/stage/solo-stage';
 import { Button, IconButton } from '@/ui/button';
@@ -71,7 +71,7 @@ function Live({ member, rig, onClose }: { member: CastMember; rig: RigAnswer; on
         const { performer: p, motion } = kept.take;
         const json = JSON.stringify(motionToJson(p.rig, [{ name: kept.name, motion }]));
         const file = new File([json], `${kept.name}.json`, { type: 'application/json' });
-        const row = await bringInFile<IntakeRow>(file);
+        const row = await bringInFile(file);
         setTakes((all) =>
           all.map((t) => (t.key === kept.key ? { ...t, state: 'stored', itemId: row.result?.items[0]?.id } : t)),
         );

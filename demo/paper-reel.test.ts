@@ -5,15 +5,17 @@ import {
   type JoinWish,
   jointOf,
   type Motion,
+  mixCycles,
   PLACEMENT_DEFAULTS,
   type Placement,
   ReelEvaluator,
+  resample,
 } from '../motion/index';
 import { PlaneReader } from '../motion/motion/plane-pose';
 import { CUTOUTS } from './cutouts/cutouts';
 import { performAll } from './world';
 
-const TAKES = ['Deck walk', 'Kneel and scrub', 'Sit on the bollard'];
+const TAKES = ['Deck walk', 'Kneel and scrub', 'Quay run', 'Sit on the bollard'];
 const FPS = 24;
 const JOINS: readonly (readonly [JoinWish['kind'], number])[] = [
   ['crossfade', -10],
@@ -94,3 +96,35 @@ describe.each(CUTOUTS.map(({ name, svg }) => [name, svg] as const))(
     });
   },
 );
+
+describe('a cycle between two of paper', () => {
+  const figure = cutoutFromSvg(new TextEncoder().encode(CUTOUTS[1]!.svg()));
+  const who = { rig: asSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
+  const [walk, run] = ['Deck walk', 'Quay run'].map((name) => {
+    const { motion } = performances.find((p) => p.score.name === name)!;
+    return resample(who.rig, driveCutout({ rig: actor.rig, map: actor.map }, motion, figure).motion, FPS);
+  }) as [Motion, Motion];
+  const mix = mixCycles(who, walk, run, 0.4);
+
+  test('stays in the plane, and goes at a pace between', () => {
+    expect(Math.max(...mix.turns.filter((_, i) => i % 4 < 2).map(Math.abs))).toBeLessThan(1e-6);
+    const pace = ({ places, frameCount }: Motion): number => {
+      const { values } = places.find((t) => t.joint === jointOf(figure.map, 'hips'))!;
+      return (values[3 * (frameCount - 1)]! - values[0]!) / (frameCount - 1);
+    };
+    expect(pace(mix)).toBeGreaterThan(1.1 * pace(walk));
+    expect(pace(mix)).toBeLessThan(0.9 * pace(run));
+  });
+
+  test('limbs are drawn as long as they are, and as the nearer one shows them', () => {
+    const names = ({ numbers, steps }: Motion) => [...numbers, ...steps].map((t) => t.name);
+    expect(names(mix)).toEqual(expect.arrayContaining(names(walk)));
+    for (const { name, values } of mix.numbers) {
+      const [low, high] = [walk, run]
+        .flatMap((m) => [...(m.numbers.find((t) => t.name === name)?.values ?? [1])])
+        .reduce(([a, b], x) => [Math.min(a, x), Math.max(b, x)], [1, 0]);
+      for (const x of values) expect(x >= low! - 1e-6 && x <= Math.max(1, high!) + 1e-6).toBe(true);
+    }
+    expect(mix.steps.map((t) => t.labels)).toEqual(walk.steps.map((t) => t.labels));
+  });
+});

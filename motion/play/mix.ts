@@ -10,6 +10,7 @@ import { mulQuat } from '../math/quat';
 import { blendPoses, newLocalPose, PoseSampler, writePose } from '../motion/local-pose';
 import { type Motion, PoseReader } from '../motion/motion';
 import { pickFrames } from '../motion/timing';
+import { type Between, betweenFrames, mixScale, restNumber, sampleValues, scalesIn } from '../motion/tracks';
 import { ownPlan } from '../retarget/plan';
 import { travelJoint } from '../tune/common';
 import { keepFeet } from '../tune/feet';
@@ -191,6 +192,48 @@ const common = (a: number, b: number): number => {
 };
 
 /**
+ * What is no turn and no place of either: numbers and sizes lie between, of drawings, views and orders the nearer one's show.
+ * @param at frames of either motion that a frame is mixed of
+ */
+function tracksBetween(
+  both: readonly [Motion, Motion],
+  at: (i: number, frame: number) => number,
+  frames: number,
+  weight: number,
+): Pick<Motion, 'numbers' | 'scales' | 'steps'> {
+  const times = both.map((m, i) => Array.from({ length: frames }, (_, f) => betweenFrames(at(i, f), m.frameCount)));
+  const near = weight < 0.5 ? 0 : 1;
+  const one = new Float64Array(3);
+  const sampled = (i: number, values: Float32Array, width: number, between: Between): Float64Array => {
+    const out = new Float64Array(width * frames);
+    times[i]!.forEach((t, f) => {
+      sampleValues(one, 0, values, width, between, t);
+      out.set(one.subarray(0, width), width * f);
+    });
+    return out;
+  };
+  const names = new Set(both.flatMap((m) => m.numbers.map((t) => t.name)));
+  const joints = new Set(both.flatMap((m) => m.scales.map((t) => t.joint)));
+  return {
+    numbers: [...names].map((name) => {
+      const [a, b] = both.map(({ numbers, frameCount }, i) => {
+        const own = numbers.find((t) => t.name === name);
+        return sampled(i, own?.values ?? new Float32Array(frameCount).fill(restNumber(name)), 1, 'line');
+      });
+      return { name, values: Float32Array.from(a!, (x, f) => (1 - weight) * x + weight * b![f]!) };
+    }),
+    scales: [...joints].map((joint) => {
+      const [a, b] = both.map((m, i) => sampled(i, scalesIn(m, joint), 3, 'hold'));
+      return { joint, between: 'hold', values: Float32Array.from(a!, (x, i) => mixScale(x, b![i]!, weight)) };
+    }),
+    steps: both[near]!.steps.map((track) => ({
+      ...track,
+      values: Uint16Array.from(times[near]!, ({ a }) => track.values[a]!),
+    })),
+  };
+}
+
+/**
  * A cycle between two cycles: their steps fall together, poses are mixed, velocity, turn and length of the lap lie between, and
  * feet that stand stay on their spots. Laps are laid on one another stride by stride, by the strikes of both feet; by their
  * beginnings where feet do not come down in turn. Time warping by footplants after Park, Shin, Kim, Shin 2004 (On-line motion
@@ -231,9 +274,7 @@ export function mixCycles(given: Party, a: Motion, b: Motion, weight: number): M
       joint,
       values: new Float32Array(3 * frames),
     })),
-    numbers: [],
-    scales: [],
-    steps: [],
+    ...tracksBetween(both, (i, f) => read[i]!((f / (frames - 1)) * total) * laps[i]!, frames, weight),
   };
   const out = newLocalPose(rig);
   for (let f = 0; f < frames; f++) {

@@ -1,10 +1,12 @@
 import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
 import { act, screen } from '@testing-library/react';
-import { LiveBuffer, standIn } from '@velvet-reel/motion';
+import { asSkeleton, bodyMapToJson, cutoutFromSvg, LiveBuffer, rigToJson, standIn } from '@velvet-reel/motion';
+import type { RigAnswer } from '@/contract';
 import { Clock } from '@/stage/clock';
 import { rigView } from '@/stage/rig-view';
 import { stand } from '@/test/interface';
 import { rigAnswer } from '@/test/rigs';
+import { paperFigure, paperTraits } from '../../../../motion/test/paper';
 import { type LiveNow, useLiveMotion } from './use-live-motion';
 import type { OnStage } from './use-stage';
 
@@ -26,8 +28,8 @@ function push({ buffer }: OnStage, number: number, lost = -1): void {
 
 let now: LiveNow | undefined;
 let asked: number;
-function Reader({ of, clock }: { of: OnStage | undefined; clock: Clock }) {
-  now = useLiveMotion(of, target, clock);
+function Reader({ of, clock, on = target }: { of: OnStage | undefined; clock: Clock; on?: RigAnswer }) {
+  now = useLiveMotion(of, on, clock);
   return <p>{now?.delay === undefined ? 'nothing yet' : `lost: ${now.lost.join(', ') || 'none'}`}</p>;
 }
 function read(of: OnStage | undefined): void {
@@ -51,6 +53,22 @@ test('a frame of the character is worked out only when a picture asks for it', a
   expect(frame.frameCount).toBe(1);
   expect(frame.turns).toHaveLength(4 * rigView(target).rig.names.length);
   expect([...frame.turns].every(Number.isFinite)).toBe(true);
+});
+
+test('a paper figure is driven in its plane', () => {
+  const svg = paperFigure(paperTraits(4, { facing: 'front', language: 'plain', depth: false, nested: false })).svg;
+  const { rig, map } = cutoutFromSvg(new TextEncoder().encode(svg));
+  const json = { id: 'paper', rig: rigToJson(rig), map: bodyMapToJson(map, asSkeleton(rig)), heightM: 1.7 };
+  const of = performer();
+  stand(<Reader of={of} clock={new Clock()} on={json as unknown as RigAnswer} />);
+  push(of, 0);
+  push(of, 1);
+  const { turns, frameCount } = now!.show()!;
+  expect([frameCount, turns.length]).toEqual([1, 4 * rig.names.length]);
+  expect([...turns].every((x, i) => i % 4 > 1 || Math.abs(x) < 1e-6)).toBe(true);
+  // arms hang as the performer's do
+  const arm = turns.subarray(4 * map.slots.upperArmL!.joint, 4 * map.slots.upperArmL!.joint + 4);
+  expect(Math.abs(arm[2]!)).toBeGreaterThan(0.01);
 });
 
 test('the stage is asked for pictures, and words come a few times a second', async () => {

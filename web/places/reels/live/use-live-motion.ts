@@ -1,11 +1,11 @@
 'use client';
 
-import { guessBodyMap, type Party, type Plan, planRetarget, solve } from '@velvet-reel/motion';
+import { driveCutout, guessBodyMap, type Party, planRetarget, type SkeletonRig, solve } from '@velvet-reel/motion';
 import { useEffect, useMemo, useState } from 'react';
 import type { RigAnswer } from '@/contract';
 import type { Playable } from '@/solver/solve';
 import type { Clock } from '@/stage/clock';
-import { rigView } from '@/stage/rig-view';
+import { type RigView, rigView } from '@/stage/rig-view';
 import type { OnStage } from './use-stage';
 
 export interface LiveNow {
@@ -23,13 +23,11 @@ const QUIET: Pick<LiveNow, 'delay' | 'lost'> = { delay: undefined, lost: [] };
 /** Of a stage's performer what a character shows now; the clock's stage is asked for pictures while there is something to show. */
 export function useLiveMotion(performer: OnStage | undefined, target: RigAnswer, clock: Clock): LiveNow | undefined {
   const [told, setTold] = useState(QUIET);
-  const plan = useMemo((): Plan | undefined => {
+  const show = useMemo(() => {
     if (!performer) return undefined;
-    const view = rigView(target);
-    const source: Party = { rig: performer.rig, map: guessBodyMap(performer.rig) };
-    return planRetarget(source, { rig: view.rig, map: view.map });
+    const put = puts(performer.rig, rigView(target));
+    return () => frameNow(performer, put);
   }, [performer, target]);
-  const show = useMemo(() => (performer && plan ? () => frameNow(performer, plan) : undefined), [performer, plan]);
   useEffect(() => {
     setTold(QUIET);
     if (!performer) return;
@@ -51,7 +49,16 @@ export function useLiveMotion(performer: OnStage | undefined, target: RigAnswer,
   return show && { show, ...told };
 }
 
-function frameNow(performer: OnStage, plan: Plan): Playable | undefined {
+/** How a frame of a performer's is put on a character; a single frame has no plants to hold. */
+function puts(from: SkeletonRig, { rig, map, cutout }: RigView): (frame: Playable) => Playable {
+  const source: Party = { rig: from, map: guessBodyMap(from) };
+  if (cutout)
+    return (frame) => driveCutout(source, frame, { rig: cutout, map }, { plants: false, swing: false }).motion;
+  const plan = planRetarget(source, { rig, map });
+  return (frame) => solve(plan, frame, { plants: false }).motion;
+}
+
+function frameNow(performer: OnStage, put: (frame: Playable) => Playable): Playable | undefined {
   const pose = performer.buffer.at(performance.now() / 1000);
   if (!pose) return undefined;
   const one: Playable = {
@@ -63,6 +70,5 @@ function frameNow(performer: OnStage, plan: Plan): Playable | undefined {
     scales: [],
     steps: [],
   };
-  // a single frame has no plants to hold
-  return solve(plan, one, { plants: false }).motion;
+  return put(one);
 }

@@ -12,6 +12,7 @@ import {
   resample,
 } from '../motion/index';
 import { PlaneReader } from '../motion/motion/plane-pose';
+import { stanceWidth } from '../motion/tune/stance';
 import { CUTOUTS } from './cutouts/cutouts';
 import { performAll } from './world';
 
@@ -127,4 +128,21 @@ describe('a cycle between two of paper', () => {
     }
     expect(mix.steps.map((t) => t.labels)).toEqual(walk.steps.map((t) => t.labels));
   });
+});
+
+test('feet that are laid flat stand as they are drawn, seen from the front as well', () => {
+  const figure = cutoutFromSvg(new TextEncoder().encode(CUTOUTS[0]!.svg()));
+  const who = { rig: asSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
+  const { motion } = performances.find((p) => p.score.name === 'Deck walk')!;
+  const walk = driveCutout({ rig: actor.rig, map: actor.map }, motion, figure).motion;
+  const foot = 6 * jointOf(figure.map, 'footL');
+  const ways = (m: Motion): number[] => {
+    const reader = new PlaneReader(figure.rig, m);
+    return Array.from({ length: m.frameCount }, (_, f) => {
+      const frames = reader.read(f / m.fps);
+      return (180 / Math.PI) * Math.atan2(frames[foot + 1]!, frames[foot]!);
+    });
+  };
+  const [before, after] = [walk, stanceWidth(who, walk, 1.2)].map(ways);
+  after!.forEach((way, f) => expect(Math.abs(way - before![f]!)).toBeLessThan(5));
 });

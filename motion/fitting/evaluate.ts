@@ -66,7 +66,9 @@ export function evaluateFitting(
 ): Fitted {
   // a body in space cannot be turned over
   const read = source.cutout && !target.cutout ? turnedRound(source.cutout, motion) : motion;
-  const tuned = tune(source, read, tuningSteps(settings.tuning));
+  // and one that was is in its plane no longer
+  const party = read === motion ? source : { ...source, cutout: undefined };
+  const tuned = tune(party, read, tuningSteps(settings.tuning));
   const used = stretchEdits(edits, tuned.frameCount);
   if (target.cutout) return evaluateFlat(source, tuned, { ...target, cutout: target.cutout }, settings, used);
   const options = solveOptions(settings, used, { slots: Object.keys(target.map.slots), limits: target.limits });

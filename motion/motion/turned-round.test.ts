@@ -93,6 +93,13 @@ describe('a figure that is turned over', () => {
     expect(standsOf(ownPlan(source), glass).held).toEqual(stands.held);
   });
 
+  test('is tuned as the body in space that it then is', () => {
+    const settings = { ...FITTING_DEFAULTS, tuning: { ...FITTING_DEFAULTS.tuning, stance: 1.2 } };
+    const source = { rig: flatSkeleton(figure.rig), map: figure.map };
+    const { motion } = evaluateFitting({ ...source, cutout: figure.rig }, flat, body, settings);
+    expect(motion.turns).toEqual(evaluateFitting(source, turnedRound(figure.rig, flat), body, settings).motion.turns);
+  });
+
   test('what is not turned over stays as it is', () => {
     const { motion } = driveCutout(body, walk.motion, figure, { view: 'side' });
     const upright = { ...motion, scales: [] };

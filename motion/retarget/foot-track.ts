@@ -27,7 +27,7 @@ export interface FootTrack {
   readonly toeTurn: Float64Array;
   /** From the foot's frame: ball to toe joint is fixed, so the toe joint's place follows from the ankle. */
   readonly toeOffset: Float64Array;
-  /** 4: turn of the foot in the aligned pose, sole flat, looking forward. */
+  /** 4: turn of the foot with its sole flat, looking forward. */
   readonly flat: Float64Array;
 }
 
@@ -37,7 +37,7 @@ export const inSpace = ({ target: { cutout } }: RetargetPlan, motion: Motion): M
 
 /** Follows both feet of the transferred motion. */
 export function trackFeet(plan: RetargetPlan, given: Motion): FootTrack[] {
-  const { rig, map, body, pose } = plan.target;
+  const { rig, map, body, pose, cutout } = plan.target;
   const motion = inSpace(plan, given);
   const tracks: FootTrack[] = [];
   for (const side of ['L', 'R'] as const) {
@@ -61,7 +61,8 @@ export function trackFeet(plan: RetargetPlan, given: Motion): FootTrack[] {
         toes >= 0 && rig.parents[toes] === sole.foot
           ? Float64Array.from(rig.restT.subarray(3 * toes, 3 * toes + 3))
           : new Float64Array(3),
-      flat: plan.targetAligned.slice(4 * sole.foot, 4 * sole.foot + 4),
+      // a foot of paper stands as it was drawn
+      flat: Float64Array.from((cutout ? rest.r : plan.targetAligned).subarray(4 * sole.foot, 4 * sole.foot + 4)),
     });
   }
   const reader = new ChainReader(

@@ -258,7 +258,7 @@ export {
 export type { Trouble, TroubleFact, TroubleKind } from './retarget/trouble';
 export { compareRigs, type RigDifferences } from './rig/compare-rigs';
 export * from './rig/figure';
-export { anySkeletonFromJson, asSkeleton, endOf, flatSkeleton } from './rig/flat';
+export { anySkeletonFromJson, asSkeleton, endOf, type Facing, facingOf, flatSkeleton } from './rig/flat';
 export { poseFigure } from './rig/pose-figure';
 export * from './rig/rig';
 export * from './rig/rig-json';

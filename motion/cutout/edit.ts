@@ -1,6 +1,7 @@
 import { MotionError } from '../errors';
+import type { Facing } from '../rig/flat';
 import { assertRig, type CutoutPart, type CutoutRig, type Hinge, restPose } from '../rig/rig';
-import type { CutoutArt, Facing } from './figure';
+import type { CutoutArt } from './figure';
 
 /** What is set on a cut-out by hand. What is left out stays. */
 export interface CutoutChange {

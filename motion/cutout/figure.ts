@@ -42,9 +42,6 @@ export interface PartGuess {
   readonly pivot: 'marked' | 'guessed';
 }
 
-/** Which way a figure is drawn: towards the eye, or in profile. */
-export type Facing = 'front' | 'left' | 'right';
-
 /** A cut-out figure: its rig, what its parts are, and its pictures. */
 export interface CutoutFigure {
   readonly rig: CutoutRig;
@@ -53,10 +50,6 @@ export interface CutoutFigure {
   readonly guesses: readonly PartGuess[];
   readonly notes: readonly string[];
 }
-
-/** The way a figure is drawn, as its rig keeps it. */
-export const facingOf = (rig: CutoutRig): Facing =>
-  rig.found.facing === '+X' ? 'right' : rig.found.facing === '-X' ? 'left' : 'front';
 
 /**
  * Where a part's drawings go when its joint has a frame (see PlaneReader), in the picture's coordinates.

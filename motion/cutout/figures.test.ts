@@ -1,10 +1,9 @@
 import { jointOf } from '../bodymap/slots';
 import { restMotion } from '../motion/motion';
-import { asSkeleton } from '../rig/flat';
+import { asSkeleton, facingOf } from '../rig/flat';
 import { rigFromJson, rigIdentity, rigToJson } from '../rig/rig-json';
 import { LANGUAGES, type PaperFigure, paperFigure, paperTraits } from '../test/paper';
 import { cutoutFromSvg } from './assemble';
-import { facingOf } from './figure';
 import { isLabel, readPartName } from './part-names';
 import { CutoutShow } from './show';
 

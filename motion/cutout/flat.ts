@@ -1,7 +1,6 @@
 import { type BodyMap, jointOf, SIDES, type Side } from '../bodymap/slots';
-import { endOf } from '../rig/flat';
+import { endOf, facingOf } from '../rig/flat';
 import { type CutoutRig, restPose } from '../rig/rig';
-import { facingOf } from './figure';
 
 /** A bone in the plane at rest, in the frame of its joint. */
 export interface FlatBone {

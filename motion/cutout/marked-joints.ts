@@ -1,8 +1,9 @@
 import type { Mask } from '../art/mask';
 import { SIDES, type Side } from '../bodymap/slots';
 import { MotionError } from '../errors';
+import { type Facing, facingOf } from '../rig/flat';
 import { assemble } from './assemble';
-import { type CutoutFigure, type Facing, facingOf } from './figure';
+import type { CutoutFigure } from './figure';
 import type { DrawnFigure } from './merge';
 import { shapesIn } from './painted';
 import { LIMB_KINDS, type PartKind, readPartName } from './part-names';

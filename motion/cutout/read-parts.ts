@@ -1,6 +1,6 @@
 import { type Box, type Grid, gridOver, joinBoxes, maskOf, nearestOf, overlapOf } from '../art/mask';
 import type { Side } from '../bodymap/slots';
-import type { Facing } from './figure';
+import type { Facing } from '../rig/flat';
 import { HEAD_KINDS, LIMB_KINDS, type PartKind, type PartView } from './part-names';
 import { type Laid, laid, type Point } from './pivots';
 import type { FoundArt, FoundPart } from './svg-parts';

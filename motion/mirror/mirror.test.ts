@@ -3,10 +3,17 @@ import { findContacts, soleTracks } from '../analysis/plants';
 import { measureBody } from '../body/body';
 import { findPairing, mirrorTrouble } from '../body/pairing';
 import { guessBodyMap } from '../bodymap/guess';
+import { jointOf } from '../bodymap/slots';
 import { largestError } from '../codec/error';
+import { cutoutFromSvg } from '../cutout/assemble';
+import { driveCutout } from '../cutout/drive';
 import { angleBetweenQuats } from '../math/quat';
 import { PoseReader } from '../motion/motion';
+import { PlaneReader } from '../motion/plane-pose';
+import { asSkeleton } from '../rig/flat';
 import { buildRig, PLAIN, posedRig, wander, withOddAxes } from '../test/bodies';
+import { paperFigure, paperTraits } from '../test/paper';
+import { walking } from '../test/variants';
 import { mirror } from './mirror';
 
 const rigs = { plain: buildRig(), 'odd axes': withOddAxes(buildRig()), 'A pose, odd': posedRig(40, 1, true) };
@@ -136,5 +143,50 @@ describe('mirror', () => {
     const map = guessBodyMap(rig);
     expect(mirror(rig, map, motion).numbers.map((s) => s.values[0])).toEqual([2, 1, 1]);
     expect(mirror(rig, map, motion, { mode: 'leftToRight' }).numbers.map((s) => s.values[0])).toEqual([1, 1, 1]);
+  });
+});
+
+describe('of paper', () => {
+  const walk = walking();
+  const made = (facing: 'front' | 'right') => {
+    const svg = paperFigure(paperTraits(4, { facing, language: 'plain', depth: false, nested: false })).svg;
+    const figure = cutoutFromSvg(new TextEncoder().encode(svg));
+    const driven = driveCutout({ rig: walk.rig, map: guessBodyMap(walk.rig) }, walk.motion, figure, { swing: false });
+    const there = (motion: Motion): Motion =>
+      mirror(asSkeleton(figure.rig), figure.map, motion, { cutout: figure.rig });
+    const way = (motion: Motion, slot: string, f: number): [number, number, number] => {
+      const frames = new PlaneReader(figure.rig, motion).read(f / motion.fps);
+      const o = 6 * jointOf(figure.map, slot);
+      return [Math.atan2(frames[o + 1]!, frames[o]!), frames[o + 4]!, frames[o + 5]!];
+    };
+    return { motion: driven.motion, there, way };
+  };
+
+  test('in profile the other leg does what one did, and the way goes on as it went', () => {
+    const { motion, there, way } = made('right');
+    const mirrored = there(motion);
+    for (const f of [0, 20, 45, 90]) {
+      for (const [own, other] of [
+        ['thighL', 'thighR'],
+        ['shinR', 'shinL'],
+        ['forearmL', 'forearmR'],
+      ] as const)
+        expect(way(mirrored, own, f)[0]).toBeCloseTo(way(motion, other, f)[0], 4);
+      way(mirrored, 'hips', f).forEach((x, k) => expect(x).toBeCloseTo(way(motion, 'hips', f)[k]!, 4));
+    }
+    there(mirrored).turns.forEach((x, i) => expect(Math.abs(x - motion.turns[i]!)).toBeLessThan(1e-5));
+  });
+
+  test('from the front both sides change places in the picture', () => {
+    const { motion, there, way } = made('front');
+    const mirrored = there(motion);
+    const rest = way(motion, 'hips', 0)[1];
+    for (const f of [0, 20, 45]) {
+      expect(way(mirrored, 'thighL', f)[0] + way(motion, 'thighR', f)[0]).toBeCloseTo(
+        way(mirrored, 'thighL', 0)[0] + way(motion, 'thighR', 0)[0],
+        2,
+      );
+      expect(way(mirrored, 'hips', f)[1] - rest).toBeCloseTo(rest - way(motion, 'hips', f)[1], 4);
+    }
   });
 });

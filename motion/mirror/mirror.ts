@@ -9,7 +9,8 @@ import { ChainReader } from '../motion/chain-reader';
 import type { Motion } from '../motion/motion';
 import { placesOf } from '../motion/move-joint';
 import type { NumberTrack, PlaceTrack, ScaleTrack, StepTrack } from '../motion/tracks';
-import { restPose, type SkeletonRig } from '../rig/rig';
+import { facingOf } from '../rig/flat';
+import { type CutoutRig, restPose, type SkeletonRig } from '../rig/rig';
 
 /** exchange: both sides change places. leftToRight, rightToLeft: one side is copied onto the other, the rest stays. */
 export type MirrorMode = 'exchange' | 'leftToRight' | 'rightToLeft';
@@ -22,16 +23,18 @@ export interface MirrorOptions {
    */
   readonly plane?: 'start' | 'world';
   readonly pairing?: Pairing;
+  /** The cut-out that the rig is the plane of. Drawn in profile, its sides lie one behind the other: the picture is the mirror. */
+  readonly cutout?: CutoutRig | undefined;
 }
 
 export const MIRROR_DEFAULTS = { mode: 'exchange', plane: 'start' } as const satisfies Omit<
   Required<MirrorOptions>,
-  'pairing'
+  'pairing' | 'cutout'
 >;
 
 /**
  * Mirrors a motion (or a pose: a motion of one frame) on its own rig. With B the world bind turns and m(q) the reflection of
- * a turn in x = 0, joint j takes over from its partner p by L′_j = B_Pj⁻¹ · m(B_Pp) · m(L_p) · m(B_p)⁻¹ · B_j, P the parents:
+ * a turn in x = 0 (z = 0 for a cut-out in profile), joint j takes over from its partner p by L′_j = B_Pj⁻¹ · m(B_Pp) · m(L_p) · m(B_p)⁻¹ · B_j, P the parents:
  * frames are reflected from the bind pose, whatever the joint axes. Twice gives the motion back.
  * Joints without a partner keep their motion. Face shapes whose names differ by their side mark change places.
  * @throws MotionError 'unmappable' where no joint has a partner
@@ -43,6 +46,7 @@ export function mirror(rig: SkeletonRig, map: BodyMap, motion: Motion, options: 
   if (trouble) throw new MotionError('unmappable', trouble);
   const n = rig.names.length;
   const bind = restPose(rig);
+  const across = options.cutout && facingOf(options.cutout) !== 'front' ? 2 : 0;
   const sources = sourcesOf(pairing, map, rig, mode);
   const before = new Float64Array(4 * n);
   const behind = new Float64Array(4 * n);
@@ -55,14 +59,16 @@ export function mirror(rig: SkeletonRig, map: BodyMap, motion: Motion, options: 
     if (p < 0) continue;
     const own = parentFrame(j);
     const its = parentFrame(p);
-    reflect(its, 0, its, 0);
+    reflect(across, its, 0, its, 0);
     mulQuat(before, 4 * j, [-own[0]!, -own[1]!, -own[2]!, own[3]!], 0, its, 0);
     const b = [0, 0, 0, 1];
-    reflect(b, 0, bind.r, 4 * p);
+    reflect(across, b, 0, bind.r, 4 * p);
     mulQuat(behind, 4 * j, [-b[0]!, -b[1]!, -b[2]!, b[3]!], 0, bind.r, 4 * j);
   }
   const plane =
-    mode === 'exchange' && (options.plane ?? MIRROR_DEFAULTS.plane) === 'start' ? startPlane(rig, map, motion) : WORLD;
+    mode === 'exchange' && across === 0 && (options.plane ?? MIRROR_DEFAULTS.plane) === 'start'
+      ? startPlane(rig, map, motion)
+      : WORLD;
   const turns = motion.turns.slice();
   const m = new Float64Array(16);
   for (let j = 0; j < n; j++) {
@@ -71,7 +77,7 @@ export function mirror(rig: SkeletonRig, map: BodyMap, motion: Motion, options: 
     matrixOf(m, (q) => {
       const root = rig.parents[j]! < 0;
       if (root) mulQuat(q, 0, plane.back, 0, q, 0);
-      reflect(q, 0, q, 0);
+      reflect(across, q, 0, q, 0);
       mulQuat(q, 0, before, 4 * j, q, 0);
       mulQuat(q, 0, q, 0, behind, 4 * j);
       if (root) mulQuat(q, 0, plane.there, 0, q, 0);
@@ -81,7 +87,7 @@ export function mirror(rig: SkeletonRig, map: BodyMap, motion: Motion, options: 
   return {
     ...motion,
     turns,
-    places: mirrorPlaces(rig, motion, sources, plane, parentFrame),
+    places: mirrorPlaces(rig, motion, sources, plane, across, parentFrame),
     scales: mirrorScales(motion, sources),
     numbers: mirrorNamed(motion.numbers, mode),
     steps: mirrorNamed(motion.steps, mode),
@@ -164,12 +170,10 @@ function startPlane(rig: SkeletonRig, map: BodyMap, motion: Motion): Plane {
   };
 }
 
-/** m(q): the turn as seen in a mirror at x = 0. */
-function reflect(dst: number[] | Float64Array, o: number, q: ArrayLike<number>, qo: number): void {
-  const [x, y, z, w] = [q[qo]!, q[qo + 1]!, q[qo + 2]!, q[qo + 3]!];
-  dst[o] = x;
-  dst[o + 1] = -y;
-  dst[o + 2] = -z;
+/** m(q): the turn as seen in a mirror at 0 of an axis. */
+function reflect(across: number, dst: number[] | Float64Array, o: number, q: ArrayLike<number>, qo: number): void {
+  const w = q[qo + 3]!;
+  for (let k = 0; k < 3; k++) dst[o + k] = (k === across ? 1 : -1) * q[qo + k]!;
   dst[o + 3] = w;
 }
 
@@ -178,6 +182,7 @@ function mirrorPlaces(
   motion: Motion,
   sources: Int16Array,
   plane: Plane,
+  across: number,
   parentFrame: (j: number) => number[],
 ): PlaceTrack[] {
   const byJoint = new Map(motion.places.map((t) => [t.joint, t.values]));
@@ -201,12 +206,12 @@ function mirrorPlaces(
         if (root) {
           for (let k = 0; k < 3; k++) v[k] = from[o + k]! - plane.at[k]!;
           rotate3(v, 0, plane.back, 0, v, 0);
-          v[0] = -v[0]!;
+          v[across] = -v[across]!;
           rotate3(v, 0, plane.there, 0, v, 0);
           for (let k = 0; k < 3; k++) values[o + k] = v[k]! + plane.at[k]!;
         } else {
           rotate3(v, 0, its, 0, from, o);
-          v[0] = -v[0]!;
+          v[across] = -v[across]!;
           rotate3(values, o, back, 0, v, 0);
         }
       }

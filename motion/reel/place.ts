@@ -29,7 +29,11 @@ export function placeStretch(
     throw new MotionError('bad-argument', 'An item must be played once at least, and a thousand times at most.');
   const { from, to } = endsOf(stretch, motion);
   let out = trim(rig, motion, from, to);
-  if (mirrored) out = mirror(rig, map, out, { pairing: pairing ?? findPairing(rig, map, undefined, party.pairs) });
+  if (mirrored)
+    out = mirror(rig, map, out, {
+      pairing: pairing ?? findPairing(rig, map, undefined, party.pairs),
+      cutout: party.cutout,
+    });
   if (stretch.inPlace) out = inPlace(party, out);
   const speed = speedsOf(stretch, motion);
   if (speed !== 1) out = retime(rig, out, speed);

@@ -74,7 +74,11 @@ export function poseKeys(
     throw new MotionError('bad-argument', `Frame ${frame} is not within 0 to ${now.frameCount - 1}.`);
   const single = pickFrames(rig, wish.pose, Float64Array.of(0));
   const turned = wish.mirror
-    ? mirror(rig, map, single, { mode: wish.mirror, pairing: findPairing(rig, map, undefined, party.pairs) })
+    ? mirror(rig, map, single, {
+        mode: wish.mirror,
+        pairing: findPairing(rig, map, undefined, party.pairs),
+        cutout: party.cutout,
+      })
     : single;
   const there = pickFrames(rig, now, Float64Array.of(frame));
   const pose = carried(party, turned, meet(party, new Course(party, there), 0, new Course(party, turned), 0, 'hips'));

@@ -30,3 +30,10 @@ export const asSkeleton = (rig: Rig): SkeletonRig => (rig.kind === 'skeleton' ? 
 
 /** Reads rigToJson's form; see asSkeleton. @throws MotionError as rigFromJson does */
 export const anySkeletonFromJson = (json: unknown): SkeletonRig => asSkeleton(rigFromJson(json));
+
+/** Which way a figure is drawn: towards the eye, or in profile. */
+export type Facing = 'front' | 'left' | 'right';
+
+/** The way a figure is drawn, as its rig keeps it. */
+export const facingOf = (rig: CutoutRig): Facing =>
+  rig.found.facing === '+X' ? 'right' : rig.found.facing === '-X' ? 'left' : 'front';

@@ -103,6 +103,7 @@ function apply(party: Party, m: Motion, step: TuneStep): Motion {
       return place(party, m, step.at, step.heading);
     case 'mirror':
       return mirror(rig, party.map, m, {
+        cutout: party.cutout,
         ...(step.mode ? { mode: step.mode } : {}),
         ...(party.pairs ? { pairing: findPairing(rig, party.map, undefined, party.pairs) } : {}),
       });

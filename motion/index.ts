@@ -215,7 +215,7 @@ export { PlaneReader } from './motion/plane-pose';
 export { skeletonsOf } from './motion/skeletons';
 export * from './motion/timing';
 export * from './motion/tracks';
-export { turnedRound } from './motion/turned-round';
+export { turnedOver, turnedRound } from './motion/turned-round';
 export * from './play/graph';
 export { mixCycles } from './play/mix';
 export { Player, type PlayInputs, type Playing } from './play/player';

@@ -31,7 +31,10 @@ export class LaneWriter {
       ]),
     ];
     const names = [...new Set(laid.flatMap((l) => l.motion.numbers.map((t) => t.name)))];
-    const sized = new Set(laid.flatMap((l) => l.motion.scales.map((t) => t.joint)));
+    const sizes = laid.flatMap((l) => l.motion.scales);
+    const sized = new Set(sizes.map((t) => t.joint));
+    // of a figure and the same turned over there is nothing between two frames
+    const held = (joint: number): boolean => sizes.some((t) => t.joint === joint && t.between === 'hold');
     const labels = new Map<string, Set<string>>();
     for (const { motion } of laid)
       for (const t of motion.steps) labels.set(t.name, new Set([...(labels.get(t.name) ?? []), ...t.labels]));
@@ -40,7 +43,11 @@ export class LaneWriter {
       frameCount: frames,
       turns: new Float32Array(4 * this.n * frames),
       places: joints.map((joint) => ({ joint, values: new Float32Array(3 * frames) })),
-      scales: [...sized].map((joint) => ({ joint, values: new Float32Array(3 * frames).fill(1) })),
+      scales: [...sized].map((joint) => ({
+        joint,
+        values: new Float32Array(3 * frames).fill(1),
+        ...(held(joint) ? { between: 'hold' as const } : {}),
+      })),
       numbers: names.map((name) => ({ name, values: new Float32Array(frames) })),
       steps: [...labels].map(([name, all]) => ({ name, labels: [...all], values: new Uint16Array(frames) })),
     };

@@ -8,7 +8,7 @@ import { largestError } from '../codec/error';
 import { cutoutFromSvg } from '../cutout/assemble';
 import { driveCutout } from '../cutout/drive';
 import { angleBetweenQuats } from '../math/quat';
-import { PoseReader } from '../motion/motion';
+import { type Motion, PoseReader } from '../motion/motion';
 import { PlaneReader } from '../motion/plane-pose';
 import { asSkeleton } from '../rig/flat';
 import { buildRig, PLAIN, posedRig, wander, withOddAxes } from '../test/bodies';

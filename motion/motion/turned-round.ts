@@ -1,5 +1,6 @@
 import type { CutoutRig } from '../rig/rig';
 import type { Motion } from './motion';
+import { type ScaleTrack, scalesIn } from './tracks';
 
 /**
  * A cut-out's motion as a body in space does it. A figure that is turned over in its plane, by a size below 0, shows its other
@@ -25,4 +26,22 @@ export function turnedRound(rig: CutoutRig, motion: Motion): Motion {
     return { ...track, values };
   });
   return { ...motion, turns, scales };
+}
+
+/** A cut-out's motion as its picture is in a mirror: the figure turned over, going the other way. */
+export function turnedOver(rig: CutoutRig, motion: Motion): Motion {
+  const n = rig.names.length;
+  const roots = [...rig.parents.keys()].filter((j) => rig.parents[j]! < 0);
+  const turns = motion.turns.slice();
+  const across = (values: Float32Array): Float32Array => values.map((x, i) => (i % 3 === 0 ? -x : x));
+  for (const joint of roots) for (let o = 4 * joint + 2; o < turns.length; o += 4 * n) turns[o] = -turns[o]!;
+  return {
+    ...motion,
+    turns,
+    places: motion.places.map((t) => (roots.includes(t.joint) ? { ...t, values: across(t.values) } : t)),
+    scales: [
+      ...motion.scales.filter((t) => !roots.includes(t.joint)),
+      ...roots.map((joint): ScaleTrack => ({ joint, between: 'hold', values: across(scalesIn(motion, joint)) })),
+    ],
+  };
 }

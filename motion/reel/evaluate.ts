@@ -9,6 +9,7 @@ import { alignTurns } from '../math/quat';
 import { valueAt } from '../motion/curve';
 import { type Motion, restMotion } from '../motion/motion';
 import { hold, resample } from '../motion/timing';
+import { turnedOver } from '../motion/turned-round';
 import { ownPlan, type RetargetPlan } from '../retarget/plan';
 import type { Overlay, Placement, ReelMember, StrengthKey, Stretch } from './document';
 import { setLevels } from './levels';
@@ -108,16 +109,20 @@ export class ReelEvaluator {
       const source = p.muted ? undefined : motionOf(p);
       if (!source) continue;
       const { x, z, turn } = p.offset;
+      const { cutout } = this.party;
       const key = this.keyOf(p, source, p.inPlace);
+      const own = this.standing(this.place(key, p, source, p.inPlace));
+      // paper is turned over or not, and nothing between
+      const over = cutout && Math.cos(turn * DEGREES) < 0;
       laid.push({
         key: `${key} ${p.at} ${JSON.stringify([p.offset, p.join])}`,
         id: p.id,
         laid: {
-          ...this.standing(this.place(key, p, source, p.inPlace)),
+          ...own,
+          ...(over ? { motion: turnedOver(cutout, own.motion) } : {}),
           at: Math.max(0, p.at),
           join: p.join,
-          // paper has no other side to be turned to
-          offset: { turn: this.party.cutout ? 0 : turn * DEGREES, by: [x, z] },
+          offset: { turn: cutout ? 0 : turn * DEGREES, by: [x, z] },
         },
       });
     }

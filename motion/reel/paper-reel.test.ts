@@ -2,6 +2,7 @@ import { guessBodyMap } from '../bodymap/guess';
 import { jointOf } from '../bodymap/slots';
 import { cutoutFromSvg } from '../cutout/assemble';
 import { driveCutout } from '../cutout/drive';
+import { PlaneReader } from '../motion/plane-pose';
 import { asSkeleton } from '../rig/flat';
 import { paperFigure, paperTraits } from '../test/paper';
 import { walking } from '../test/variants';
@@ -33,4 +34,25 @@ test('paper that is laid farther back and turned in space stands farther back, a
   const hips = motion.places.find((t) => t.joint === jointOf(figure.map, 'hips'))!;
   const depths = hips.values.filter((_, i) => i % 3 === 2);
   for (const z of depths) expect(z).toBeCloseTo(-2, 3);
+});
+
+test('turned over, it goes the other way, and stands on the same spots of its own', () => {
+  const who = { rig: asSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
+  const evaluated = (turn: number) => {
+    const base = [lay('a', 0, { offset: { x: 0, z: 0, turn } }), lay('b', 40, { offset: { x: 0, z: 0, turn } })];
+    const { motion } = new ReelEvaluator(who, 24).evaluate({ base, overlays: [], keys: [] }, 70, () => driven);
+    const reader = new PlaneReader(figure.rig, motion);
+    return Array.from({ length: 70 }, (_, f) => [...reader.read(f / 24)]);
+  };
+  const [as, over] = [evaluated(0), evaluated(180)];
+  const last = 6 * jointOf(figure.map, 'hips') + 4;
+  expect(as[69]![last]! - as[0]![last]!).toBeGreaterThan(0.3);
+  for (const f of [0, 30, 42, 69])
+    for (const slot of ['hips', 'handL', 'footL', 'footR', 'head']) {
+      const o = 6 * jointOf(figure.map, slot);
+      expect(over[f]![o + 4]!).toBeCloseTo(-as[f]![o + 4]!, 3);
+      expect(over[f]![o + 5]!).toBeCloseTo(as[f]![o + 5]!, 3);
+      // seen from its other side
+      expect(over[f]![o]! * over[f]![o + 3]! - over[f]![o + 1]! * over[f]![o + 2]!).toBeCloseTo(-1, 2);
+    }
 });

@@ -72,23 +72,30 @@ test('what is wrong with a join is said in words, and only what would be seen', 
   expect(troublesOf({ ...SOUND, check: { ...SOUND.check, stepRatio: 9 } })).toEqual([]);
 });
 
-test.each([
-  [true, 0],
-  [false, 1],
-])('paper is not turned in space: %s', (paper, fields) => {
-  const given = { of: placement, castId: 'c', item: walk, reel, mayChange: true, playhead: () => 0 };
-  stand(
+test.each([true, false])('only paper is turned over, all else is turned in space: %s', async (paper) => {
+  const change = jest.fn();
+  const { user } = stand(
     <PlacementInspector
       paper={paper}
-      {...given}
+      of={placement}
+      castId="c"
+      item={walk}
+      reel={reel}
+      mayChange
       onSplit={nothing}
+      playhead={() => 0}
       onCopy={nothing}
       onRemove={nothing}
-      onChange={nothing}
+      onChange={change}
     />,
   );
-  expect(screen.queryAllByLabelText(/^turned/)).toHaveLength(fields);
   expect(screen.getByLabelText(/^ahead/)).toBeVisible();
+  expect(screen.queryAllByLabelText(/^turned,/)).toHaveLength(paper ? 0 : 1);
+  const over = screen.queryByRole('switch', { name: 'turned over' });
+  expect(over !== null).toBe(paper);
+  if (!over) return;
+  await user.click(over);
+  expect(change.mock.calls).toEqual([[{ offset: { x: 0, z: 0, turn: 180 } }, 'Turned over: Deck walk']]);
 });
 
 test('an item on the base lane is moved, cut and slowed by numbers, and wrong ones are put right', async () => {

@@ -180,6 +180,13 @@ export function PlacementInspector({
         checked={of.inPlace}
         onChange={(inPlace) => onChange({ inPlace }, `${inPlace ? texts.inPlace2 : texts.travels}: ${name}`)}
       />
+      {paper && (
+        <SwitchRow
+          label={texts.turnedOver}
+          checked={Math.abs(offset.turn) > 90}
+          onChange={(over) => onChange({ offset: { ...offset, turn: over ? 180 : 0 } }, texts.turned(over, name))}
+        />
+      )}
       <Heading>{texts.movedFromWhereIt}</Heading>
       <div className="flex flex-col gap-1">
         {(
@@ -189,7 +196,7 @@ export function PlacementInspector({
             ['turn', 'turned', '°', 1],
           ] as const
         )
-          // paper is not turned in space
+          // paper is turned over or not
           .filter(([key]) => key !== 'turn' || !paper)
           .map(([key, label, unit, step]) => (
             <NumberField

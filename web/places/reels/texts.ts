@@ -709,6 +709,8 @@ export const stretchInspector = {
   onTheBaseLane: 'On the base lane',
   inPlace: 'in place',
   inPlace2: 'In place',
+  turnedOver: 'turned over',
+  turned: (over: boolean, name: string): string => `${over ? 'Turned over' : 'As it was drawn'}: ${name}`,
   travels: 'Travels',
   movedFromWhereIt: 'moved from where it meets the item before',
   howItIsFitted: 'How it is fitted to this character',

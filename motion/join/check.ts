@@ -4,6 +4,7 @@ import type { Party } from '../body/party';
 import { headingOf } from '../body/root-frame';
 import { SIDES } from '../bodymap/slots';
 import { PoseReader } from '../motion/motion';
+import { turnedRound } from '../motion/turned-round';
 import type { JoinFact } from './laid';
 import type { Lane } from './lane';
 import { bearingOf, turnBetween } from './meet';
@@ -36,13 +37,15 @@ export function checkJoin(party: Party, whole: Lane, passage: Pick<JoinFact, 'st
   // only what lies around it: a reel has hundreds
   const around = Math.round(USUAL_S * whole.motion.fps) + 1;
   const first = Math.max(0, passage.start - around);
-  const lane = window(whole, first, Math.min(whole.motion.frameCount - 1, passage.end + around));
+  const lane = window(party, whole, first, Math.min(whole.motion.frameCount - 1, passage.end + around));
   return checkWithin(party, lane, { start: passage.start - first, end: passage.end - first });
 }
 
-function window({ motion, held, joins }: Lane, first: number, last: number): Lane {
+function window({ cutout }: Party, { motion, held, joins }: Lane, first: number, last: number): Lane {
+  const around = stretchOf(motion, first, last);
   return {
-    motion: stretchOf(motion, first, last),
+    // a figure that is turned over stands where it is seen to
+    motion: cutout ? turnedRound(cutout, around) : around,
     held: { L: held.L.subarray(first, last + 1), R: held.R.subarray(first, last + 1) },
     joins,
   };
@@ -65,7 +68,8 @@ function checkWithin(party: Party, lane: Lane, { start, end }: Pick<JoinFact, 's
   const sides = { place: 0, facing: 0, step: 0 };
   for (let f = from; f <= to; f++) {
     const { r, p } = reader.at(f);
-    const now = headingOf(r, 4 * root, aligned, 4 * root, heading);
+    // paper faces as it is drawn
+    const now = party.cutout ? 0 : headingOf(r, 4 * root, aligned, 4 * root, heading);
     if (f > from) {
       const within = f >= start && f <= end;
       const facing = Math.abs(turnBetween(heading, now)) * (180 / Math.PI);

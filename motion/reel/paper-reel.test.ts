@@ -2,6 +2,7 @@ import { guessBodyMap } from '../bodymap/guess';
 import { jointOf } from '../bodymap/slots';
 import { cutoutFromSvg } from '../cutout/assemble';
 import { driveCutout } from '../cutout/drive';
+import { checkJoin } from '../join/check';
 import { PlaneReader } from '../motion/plane-pose';
 import { asSkeleton } from '../rig/flat';
 import { paperFigure, paperTraits } from '../test/paper';
@@ -55,4 +56,18 @@ test('turned over, it goes the other way, and stands on the same spots of its ow
       // seen from its other side
       expect(over[f]![o]! * over[f]![o + 3]! - over[f]![o + 1]! * over[f]![o + 2]!).toBeCloseTo(-1, 2);
     }
+});
+
+test('its joins are measured where it is seen to stand', () => {
+  const who = { rig: asSkeleton(figure.rig), map: figure.map, cutout: figure.rig };
+  const measured = (turn: number) => {
+    const offset = { x: 0, z: 0, turn };
+    const base = [lay('a', 0, { offset }), lay('b', 40, { offset })];
+    const done = new ReelEvaluator(who, 24).evaluate({ base, overlays: [], keys: [] }, 70, () => driven);
+    return checkJoin(who, { ...done, joins: [] }, done.joins[0]!);
+  };
+  const [as, over] = [measured(0), measured(180)];
+  expect(over.slipPercentLeg).toBeCloseTo(as.slipPercentLeg, 2);
+  expect(over.stepRatio).toBeCloseTo(as.stepRatio, 2);
+  expect(over.facingDeg).toBe(0);
 });

@@ -73,7 +73,7 @@ function Labels({
 }) {
   const { x, width, frames } = useAxis();
   return (
-    <div className="absolute inset-0 overflow-hidden rounded-md bg-panel">
+    <div className="absolute inset-0 overflow-clip rounded-md bg-panel">
       {lane.keys.map(({ frame, label }, i) => {
         const left = Math.max(0, x(frame));
         const right = Math.min(width, x(lane.keys[i + 1]?.frame ?? frames));
@@ -139,7 +139,7 @@ function Numbers({
       type="button"
       data-lane
       aria-label={texts.keysOfLane(lane.name, lane.keys.length, Boolean(onRemove))}
-      className="absolute inset-0 overflow-hidden rounded-md bg-panel"
+      className="absolute inset-0 overflow-clip rounded-md bg-panel"
       onClick={(e) => seek(clock, Math.round(frameAt(e.clientX - e.currentTarget.getBoundingClientRect().left)))}
       onKeyDown={(e) => {
         if ((e.key !== 'Delete' && e.key !== 'Backspace') || !onRemove) return;

@@ -134,7 +134,7 @@ function Ruler({ reel, range, onMarker }: ReelLanesProps) {
       <span style={{ width: NAMES }} className="flex shrink-0 items-end pb-1 text-[11.5px] text-muted">
         {texts.frame}
       </span>
-      <div className="relative overflow-hidden" style={{ width }}>
+      <div className="relative overflow-clip" style={{ width }}>
         <div {...scrub} className="absolute inset-0 cursor-ew-resize touch-none">
           <Ground>
             {range && (
@@ -321,7 +321,7 @@ function Track({
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping is for the pointer; the library lays by keyboard too
     <div
-      className="absolute inset-0 overflow-hidden rounded-md bg-panel"
+      className="absolute inset-0 overflow-clip rounded-md bg-panel"
       onDragOver={(e) => {
         if (mayChange && e.dataTransfer.types.includes(ITEM_TYPE)) e.preventDefault();
       }}
@@ -533,7 +533,7 @@ function Keys({ member, chosen, onChoose, onMoveKey, onRemoveKey, mayChange }: M
   const seen = frames.filter((f) => f >= start && f <= start + shown);
   if (seen.length > MOST_DOTS)
     return (
-      <div className="absolute inset-0 overflow-hidden" role="img" aria-label={texts.keysByHand(frames.length)}>
+      <div className="absolute inset-0 overflow-clip" role="img" aria-label={texts.keysByHand(frames.length)}>
         {seen
           .filter((_, i) => i % Math.ceil(seen.length / 400) === 0)
           .map((f) => (

@@ -171,10 +171,10 @@ describe('keyed animation of a cut-out', () => {
     expect(keys.tracks.length).toBeGreaterThan(10);
     // as few keys as it takes, not one for each frame
     expect(keys.tracks.reduce((n, t) => n + t.keys.length, 0)).toBeLessThan(0.8 * keys.tracks.length * frames);
-    const sprites = await exportItem(w.db, item.id, { ...wish, format: 'sprites', fps: 6, onto: null });
+    const sprites = await exportItem(w.db, item.id, { ...wish, format: 'sprites', fps: 3, onto: null });
     const files = unzipSync(sprites.bytes);
     const json = JSON.parse(strFromU8(files['sheet.json']!)) as SpriteJson;
-    expect(json.frames).toHaveLength(Math.round(((frames - 1) / (JSON.parse(toss).fps as number)) * 6) + 1);
+    expect(json.frames).toHaveLength(Math.round(((frames - 1) / (JSON.parse(toss).fps as number)) * 3) + 1);
     const png = new DataView(files['sheet.png']!.buffer, files['sheet.png']!.byteOffset);
     for (const { at } of json.sprites) {
       expect(at[0] + at[2]).toBeLessThanOrEqual(png.getUint32(16));

@@ -48,6 +48,18 @@ const SOUND: CheckedJoin = {
   },
 };
 const nothing = (): void => undefined;
+const PLACEMENT_PROPS = {
+  paper: false,
+  of: placement,
+  castId: 'c',
+  item: walk,
+  reel,
+  mayChange: true,
+  playhead: () => 30,
+  onCopy: nothing,
+  onRemove: nothing,
+  onChange: nothing,
+};
 const JOIN_PROPS = {
   from: walk,
   to: walk,
@@ -74,21 +86,7 @@ test('what is wrong with a join is said in words, and only what would be seen', 
 
 test.each([true, false])('only paper is turned over, all else is turned in space: %s', async (paper) => {
   const change = jest.fn();
-  const { user } = stand(
-    <PlacementInspector
-      paper={paper}
-      of={placement}
-      castId="c"
-      item={walk}
-      reel={reel}
-      mayChange
-      onSplit={nothing}
-      playhead={() => 0}
-      onCopy={nothing}
-      onRemove={nothing}
-      onChange={change}
-    />,
-  );
+  const { user } = stand(<PlacementInspector {...PLACEMENT_PROPS} paper={paper} onSplit={nothing} onChange={change} />);
   expect(screen.getByLabelText(/^ahead/)).toBeVisible();
   expect(screen.queryAllByLabelText(/^turned,/)).toHaveLength(paper ? 0 : 1);
   const over = screen.queryByRole('switch', { name: 'turned over' });
@@ -100,21 +98,7 @@ test.each([true, false])('only paper is turned over, all else is turned in space
 
 test('an item on the base lane is moved, cut and slowed by numbers, and wrong ones are put right', async () => {
   const change = jest.fn();
-  const { user } = stand(
-    <PlacementInspector
-      paper={false}
-      of={placement}
-      castId="c"
-      item={walk}
-      reel={reel}
-      mayChange
-      onSplit={nothing}
-      playhead={() => 30}
-      onCopy={nothing}
-      onRemove={nothing}
-      onChange={change}
-    />,
-  );
+  const { user } = stand(<PlacementInspector {...PLACEMENT_PROPS} onSplit={nothing} onChange={change} />);
   const type = async (label: string, text: string): Promise<void> => {
     const field = screen.getByLabelText(label);
     await user.clear(field);
@@ -140,18 +124,7 @@ test('an item on the base lane is moved, cut and slowed by numbers, and wrong on
 test('speeds along the way are set at the playhead, in the item’s own frames, changed and removed', async () => {
   const change = jest.fn();
   const at = (pace: Placement['pace']) => (
-    <PlacementInspector
-      paper={false}
-      of={{ ...placement, at: 10, pace }}
-      castId="c"
-      item={walk}
-      reel={reel}
-      mayChange
-      playhead={() => 30}
-      onCopy={nothing}
-      onRemove={nothing}
-      onChange={change}
-    />
+    <PlacementInspector {...PLACEMENT_PROPS} of={{ ...placement, at: 10, pace }} onChange={change} />
   );
   const within = Math.round((20 * walk.facts.fps) / reel.fps);
   const { user } = stand(at(undefined));
@@ -197,41 +170,13 @@ test('a newer version is told, and taken only by a press', async () => {
   expect(newerThan(pinned, newest('v1'))).toBe(false);
   expect(newerThan(placement, newest('v2'))).toBe(false);
   const take = jest.fn();
-  const { user } = stand(
-    <PlacementInspector
-      paper={false}
-      of={pinned}
-      castId="c"
-      item={walk}
-      reel={reel}
-      mayChange
-      newer
-      onNewest={take}
-      playhead={() => 30}
-      onCopy={nothing}
-      onRemove={nothing}
-      onChange={nothing}
-    />,
-  );
+  const { user } = stand(<PlacementInspector {...PLACEMENT_PROPS} of={pinned} newer onNewest={take} />);
   await user.click(screen.getByRole('button', { name: 'Take it' }));
   expect(take).toHaveBeenCalled();
 });
 
 test('an item that is gone says so', () => {
-  stand(
-    <PlacementInspector
-      paper={false}
-      of={placement}
-      castId="c"
-      item={undefined}
-      reel={reel}
-      mayChange={false}
-      playhead={() => 30}
-      onCopy={nothing}
-      onRemove={nothing}
-      onChange={nothing}
-    />,
-  );
+  stand(<PlacementInspector {...PLACEMENT_PROPS} item={undefined} mayChange={false} />);
   expect(screen.getByText('This item is gone or in the bin. Bring it back, or remove it here.')).toBeInTheDocument();
   expect(screen.queryByRole('button', { name: 'Remove' })).toBeNull();
 });

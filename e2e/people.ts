@@ -13,7 +13,7 @@ type Cookies = Awaited<ReturnType<ReturnType<Page['context']>['cookies']>>;
 /** By who came in already, for this file's library: what a browser remembers of it. */
 const remembered = new Map<Who, Cookies>();
 
-/** Comes in through the sign-in page, as anybody does, or is in still; an account that is missing is made by the admin first. */
+/** Comes in through the sign-in page, as anybody does, or is still signed in; an account that is missing is made by the admin first. */
 export async function enter(page: Page, who: Who = 'ilse'): Promise<void> {
   await page.context().addCookies(remembered.get(who) ?? []);
   await page.goto('/library');

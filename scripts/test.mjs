@@ -68,7 +68,7 @@ process.once('exit', () => {
 const node = (name, args, options) => step(name, process.execPath, args, options);
 
 async function check() {
-  // one thread does half the work of many, which check what they share over again
+  // one thread takes half the processor time of several, which each check what they share
   await step('types of the core', bin('tsc'), ['-p', 'motion', '--singleThreaded']);
   await step('types of the rest', bin('tsc'), ['-p', '.', '--singleThreaded']);
   await step('lint and layers', bin('biome'), ['ci', '.', '--max-diagnostics=20', '--diagnostic-level=warn']);

@@ -202,7 +202,7 @@ export class PoseField {
 
   /** Feet that all poses share, brought back onto their spot. */
   private held(mixed: Motion, rows: readonly Float64Array[], map: Party['map']): Motion {
-    const reader = new PoseReader(this.party.rig, seen(this.party, mixed));
+    const reader = new PoseReader(this.party.rig, turnedRound(this.party.cutout, mixed));
     const tracks = this.spots.map(({ foot }) => ({ handle: foot, keys: [] as { frame: number; move: number[] }[] }));
     rows.forEach((w, f) => {
       const pose = reader.at(f);
@@ -219,10 +219,7 @@ export class PoseField {
   }
 }
 
-/** A cut-out that is turned over stands where it is seen to. */
-const seen = ({ cutout }: Party, motion: Motion): Motion => (cutout ? turnedRound(cutout, motion) : motion);
-
 function placeOf(party: Party, pose: Motion, joint: number): number[] {
-  const { p } = new PoseReader(party.rig, seen(party, pose)).at(0);
+  const { p } = new PoseReader(party.rig, turnedRound(party.cutout, pose)).at(0);
   return [p[3 * joint]!, p[3 * joint + 1]!, p[3 * joint + 2]!];
 }

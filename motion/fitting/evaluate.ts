@@ -65,8 +65,8 @@ export function evaluateFitting(
   edits: FittingEdits = NO_EDITS,
 ): Fitted {
   // a body in space cannot be turned over
-  const read = source.cutout && !target.cutout ? turnedRound(source.cutout, motion) : motion;
-  // and one that was is in its plane no longer
+  const read = target.cutout ? motion : turnedRound(source.cutout, motion);
+  // what has turned round no longer lies in its plane
   const party = read === motion ? source : { ...source, cutout: undefined };
   const tuned = tune(party, read, tuningSteps(settings.tuning));
   const used = stretchEdits(edits, tuned.frameCount);

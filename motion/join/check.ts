@@ -45,7 +45,7 @@ function window({ cutout }: Party, { motion, held, joins }: Lane, first: number,
   const around = stretchOf(motion, first, last);
   return {
     // a figure that is turned over stands where it is seen to
-    motion: cutout ? turnedRound(cutout, around) : around,
+    motion: turnedRound(cutout, around),
     held: { L: held.L.subarray(first, last + 1), R: held.R.subarray(first, last + 1) },
     joins,
   };

@@ -41,7 +41,7 @@ const SEARCH_FPS = 30;
  * @throws MotionError 'bad-argument' for lengths that are not above 0 or cross
  */
 export function findLoops(party: Party, given: Motion, options: LoopOptions = {}): Loop[] {
-  const motion = party.cutout ? turnedRound(party.cutout, given) : given;
+  const motion = turnedRound(party.cutout, given);
   const minSeconds = options.minSeconds ?? LOOP_DEFAULTS.minSeconds;
   const maxSeconds = options.maxSeconds ?? LOOP_DEFAULTS.maxSeconds;
   if (!(minSeconds > 0 && maxSeconds >= minSeconds))

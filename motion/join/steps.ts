@@ -4,7 +4,8 @@ import { easeAcross } from '../math/fade-out';
 import { mul64, mulInv64, norm, rotate64, slerp64 } from '../math/fast';
 import { arcQuat } from '../math/quat';
 import type { Motion } from '../motion/motion';
-import { type FootTrack, inSpace, trackFeet } from '../retarget/foot-track';
+import { turnedRound } from '../motion/turned-round';
+import { type FootTrack, trackFeet } from '../retarget/foot-track';
 import type { RetargetPlan } from '../retarget/plan';
 import { reachFeet } from '../retarget/reach-feet';
 
@@ -28,9 +29,9 @@ export interface Grounded extends Stands {
 
 /** The plants of a motion's feet, and the tracks that they were read from; undefined for a body without legs. */
 function plantsOf(plan: RetargetPlan, motion: Motion): { tracks: SoleTracks; contacts: Contacts } | undefined {
-  const { body, rig } = plan.target;
+  const { body, rig, cutout } = plan.target;
   if (body.leg === 0) return undefined;
-  const tracks = soleTracks(rig, inSpace(plan, motion), body);
+  const tracks = soleTracks(rig, turnedRound(cutout, motion), body);
   return { tracks, contacts: findContacts(tracks, motion.fps, body.leg) };
 }
 

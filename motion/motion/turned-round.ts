@@ -5,10 +5,11 @@ import { type ScaleTrack, scalesIn } from './tracks';
 /**
  * A cut-out's motion as a body in space does it. A figure that is turned over in its plane, by a size below 0, shows its other
  * side: in space it has turned about its own upright axis by half a turn, which puts every point of the plane where it was.
+ * @param rig undefined for a body in space, which is what it does already
  * @returns turns of joints in space; the sizes are kept, above 0. The motion itself where nothing is turned over.
  */
-export function turnedRound(rig: CutoutRig, motion: Motion): Motion {
-  if (!motion.scales.some(({ values }) => values.some((x) => x < 0))) return motion;
+export function turnedRound(rig: CutoutRig | undefined, motion: Motion): Motion {
+  if (!rig || !motion.scales.some(({ values }) => values.some((x) => x < 0))) return motion;
   const n = rig.names.length;
   const turns = motion.turns.slice();
   const scales = motion.scales.map((track) => {

@@ -110,16 +110,14 @@ export class ReelEvaluator {
       if (!source) continue;
       const { x, z, turn } = p.offset;
       const { cutout } = this.party;
-      const key = this.keyOf(p, source, p.inPlace);
-      const own = this.standing(this.place(key, p, source, p.inPlace));
       // paper is turned over or not, and nothing between
-      const over = cutout && Math.cos(turn * DEGREES) < 0;
+      const over = cutout !== undefined && Math.cos(turn * DEGREES) < 0;
+      const key = this.keyOf(p, source, p.inPlace, over);
       laid.push({
         key: `${key} ${p.at} ${JSON.stringify([p.offset, p.join])}`,
         id: p.id,
         laid: {
-          ...own,
-          ...(over ? { motion: turnedOver(cutout, own.motion) } : {}),
+          ...this.standing(this.place(key, p, source, p.inPlace, over)),
           at: Math.max(0, p.at),
           join: p.join,
           offset: { turn: cutout ? 0 : turn * DEGREES, by: [x, z] },
@@ -141,22 +139,22 @@ export class ReelEvaluator {
     return this.base;
   }
 
-  private keyOf(s: Stretch, source: Motion, inPlace: boolean): string {
+  private keyOf(s: Stretch, source: Motion, inPlace: boolean, over = false): string {
     let number = this.numbers.get(source);
     if (number === undefined) {
       number = this.count++;
       this.numbers.set(source, number);
     }
-    return JSON.stringify([number, s.from, s.to, s.speed, s.pace, s.repeats, s.mirrored, inPlace]);
+    return JSON.stringify([number, s.from, s.to, s.speed, s.pace, s.repeats, s.mirrored, inPlace, over]);
   }
 
-  private place(key: string, s: Stretch, source: Motion, inPlace: boolean): Placed {
+  private place(key: string, s: Stretch, source: Motion, inPlace: boolean, over = false): Placed {
     this.used.add(key);
     const known = this.placed.get(key);
     if (known) return known;
     if (s.mirrored) this.pairing ??= findPairing(this.party.rig, this.party.map, undefined, this.party.pairs);
-    const motion = placeStretch(this.party, source, { ...s, inPlace }, this.fps, this.pairing);
-    const made = { motion };
+    const placed = placeStretch(this.party, source, { ...s, inPlace }, this.fps, this.pairing);
+    const made = { motion: over ? turnedOver(this.party.cutout!, placed) : placed };
     this.placed.set(key, made);
     return made;
   }

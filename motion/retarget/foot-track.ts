@@ -31,14 +31,11 @@ export interface FootTrack {
   readonly flat: Float64Array;
 }
 
-/** The target's motion as it is seen: a cut-out that is turned over in its plane has its joints on the other side. */
-export const inSpace = ({ target: { cutout } }: RetargetPlan, motion: Motion): Motion =>
-  cutout ? turnedRound(cutout, motion) : motion;
-
 /** Follows both feet of the transferred motion. */
 export function trackFeet(plan: RetargetPlan, given: Motion): FootTrack[] {
   const { rig, map, body, pose, cutout } = plan.target;
-  const motion = inSpace(plan, given);
+  // what is turned over has its feet on the other side
+  const motion = turnedRound(cutout, given);
   const tracks: FootTrack[] = [];
   for (const side of ['L', 'R'] as const) {
     const sole = body.soles[side];

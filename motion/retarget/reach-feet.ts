@@ -6,10 +6,11 @@ import { placesOf } from '../motion/move-joint';
 import { PlaneReader } from '../motion/plane-pose';
 import { reachFlat } from '../motion/reach-flat';
 import { TurnWriter } from '../motion/turn-writer';
+import { turnedRound } from '../motion/turned-round';
 import type { CutoutRig } from '../rig/rig';
 import { envelope } from './envelope';
 import type { FootPlan } from './foot-plan';
-import { type FootTrack, inSpace } from './foot-track';
+import type { FootTrack } from './foot-track';
 import { FULL_REACH, newLegTurns, solveLeg, swivelLeg } from './leg';
 import type { RetargetPlan } from './plan';
 import { type LegTrack, quietFoot, SWING_REACH } from './quiet-foot';
@@ -62,7 +63,7 @@ function giveWay(
   const need = new Float64Array(frames);
   const reader = new ChainReader(
     rig,
-    inSpace(plan, motion),
+    turnedRound(plan.target.cutout, motion),
     tracks.map((t) => t.sole.foot),
   );
   for (let f = 0; f < frames; f++) {

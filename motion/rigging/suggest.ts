@@ -105,7 +105,7 @@ function armLine(solid: Solid, shape: Shape, hips: V3, side: Side): readonly V3[
     // the shoulder is reached where the arm's middle is no farther out than the trunk, or as high as it gets
     if (s * line.at(-1)![0] < shoulder + 1.5 * solid.cell) break;
   }
-  // what goes on so far runs along something that the hand holds
+  // a line this long runs along something that the hand holds
   if (2 * line.length * solid.cell > LONGEST) return undefined;
   const out = Math.max(...line.map((p) => s * p[0]));
   if (line.length < 6 || out < shoulder + BULGE || line.at(-1)![1] < shape.armpit - LOW) return undefined;

@@ -1,8 +1,9 @@
 import { type Contacts, findContacts, plantHeights, soleTracks } from '../analysis/plants';
 import type { Party } from '../body/party';
 import type { Motion } from '../motion/motion';
+import { turnedRound } from '../motion/turned-round';
 import { type FootPlan, planFoot } from '../retarget/foot-plan';
-import { type FootTrack, inSpace, trackFeet } from '../retarget/foot-track';
+import { type FootTrack, trackFeet } from '../retarget/foot-track';
 import { ownPlan, type RetargetPlan } from '../retarget/plan';
 import { reachFeet } from '../retarget/reach-feet';
 import { steadyHips } from '../retarget/steady-hips';
@@ -22,7 +23,7 @@ export function readFeet(party: Party, motion: Motion, told?: Contacts): Feet | 
   const plan = ownPlan(party);
   const { body } = plan.source;
   if (body.leg === 0) return undefined;
-  const soles = soleTracks(party.rig, inSpace(plan, motion), body);
+  const soles = soleTracks(party.rig, turnedRound(party.cutout, motion), body);
   const contacts = told ?? findContacts(soles, motion.fps, body.leg);
   const heights = plantHeights(soles, contacts, body.leg, 1);
   const tracks = trackFeet(plan, steadyHips(plan, motion));

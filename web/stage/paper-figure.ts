@@ -76,6 +76,8 @@ export class PaperFigure extends Figure3D {
 
   /** Of figures that are equally far away, the one that is listed first lies in front. */
   override seenFrom(camera: Camera, listed: number): void {
+    camera.updateMatrixWorld();
+    this.root.updateWorldMatrix(true, false);
     away.set(0, 0, this.ahead).applyMatrix4(this.root.matrixWorld).applyMatrix4(camera.matrixWorldInverse);
     const order = paperOrder(-away.z, listed);
     if (order === this.order) return;

@@ -1,4 +1,3 @@
-/** @type {import('jest').Config} */
 const transform = {
   '^.+\\.(t|j)sx?$': [
     '@swc/jest',
@@ -12,21 +11,44 @@ const transform = {
     },
   ],
 };
+// what a build writes comes and goes, and is no test's business
+const modulePathIgnorePatterns = ['<rootDir>/web/.next/', '<rootDir>/.data/', '<rootDir>/dist/', '<rootDir>/cli/dist/'];
+/** Accounts count, in their process, how often somebody tried to come in. */
+const APART = 'web/server/auth/';
+/**
+ * Where nothing has to be kept apart, all files of a project share Node's own modules: each is loaded once, not once a file,
+ * which takes a quarter off. What leaves something behind in its process, or moves the clock, is among those below.
+ */
+const light = {
+  runner: 'jest-light-runner/child-process',
+  setupFiles: ['<rootDir>/scripts/jest/typescript.mjs'],
+  modulePathIgnorePatterns,
+};
 const shared = {
   transform,
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   testEnvironment: '<rootDir>/scripts/jest/quick-node.mjs',
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/web/$1' },
-  // what a build writes comes and goes, and is no test's business
-  modulePathIgnorePatterns: ['<rootDir>/web/.next/', '<rootDir>/.data/', '<rootDir>/dist/', '<rootDir>/cli/dist/'],
+  modulePathIgnorePatterns,
   transformIgnorePatterns: ['/node_modules/(?!@velvet-reel)'],
 };
+/** @type {import('jest').Config} */
 export default {
   projects: [
-    { ...shared, displayName: 'motion', testMatch: ['<rootDir>/motion/**/*.test.ts'] },
-    { ...shared, displayName: 'demo', testMatch: ['<rootDir>/demo/**/*.test.ts'] },
+    { ...light, displayName: 'motion', testMatch: ['<rootDir>/motion/**/*.test.ts'] },
+    { ...light, displayName: 'demo', testMatch: ['<rootDir>/demo/**/*.test.ts'] },
+    {
+      ...light,
+      displayName: 'server',
+      testMatch: ['<rootDir>/web/server/**/*.test.ts'],
+      testPathIgnorePatterns: [APART],
+    },
     { ...shared, displayName: 'cli', testMatch: ['<rootDir>/cli/**/*.test.ts'] },
-    { ...shared, displayName: 'web', testMatch: ['<rootDir>/web/**/*.test.ts'] },
+    {
+      ...shared,
+      displayName: 'web',
+      testMatch: ['<rootDir>/web/!(server)/**/*.test.ts', `<rootDir>/${APART}**/*.test.ts`],
+    },
     {
       ...shared,
       displayName: 'interface',

@@ -1,4 +1,3 @@
-import { expect, test } from '@jest/globals';
 import { type Blob, distanceTo, surfaceNets } from './sdf';
 
 const blob = (more: Partial<Blob>): Blob => ({

@@ -1,5 +1,3 @@
-/** @jest-environment node */
-
 import { standIn } from '../body/stand-in';
 import { guessBodyMap } from '../bodymap/guess';
 import { jointOf } from '../bodymap/slots';

@@ -138,6 +138,9 @@ class Fit {
   private readonly at = new Float64Array(3);
   private readonly off = new Float64Array(3);
   private readonly by = new Float64Array(3);
+  /** What a step solves: the normal matrix of a pose, and its right side. */
+  private readonly normal: Float64Array;
+  private readonly right: Float64Array;
   private readonly moves: Moves;
   private readonly bodily: Moves;
   /**
@@ -170,6 +173,8 @@ class Fit {
     this.moves = new Moves(6 + 3 * longest);
     this.bodily = new Moves(3 + 3 * longest);
     this.poseSize = 3 + 3 * this.n + 3 * loose.length;
+    this.normal = new Float64Array(this.poseSize ** 2);
+    this.right = new Float64Array(this.poseSize);
     this.bodySize = 3 * this.n + 3 * this.worn.length;
   }
 
@@ -241,8 +246,9 @@ class Fit {
   /** One step of a pose towards its markers. @returns how far anything turned, radians */
   settle(pose: Pose): number {
     const size = this.poseSize;
-    const a = new Float64Array(size * size);
-    const b = new Float64Array(size);
+    const { normal: a, right: b } = this;
+    a.fill(0);
+    b.fill(0);
     this.each(pose, (_, weight, off) => {
       this.moves.square(a, size, weight);
       this.moves.towards(b, weight, off);

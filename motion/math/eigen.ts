@@ -21,21 +21,24 @@ export function eigenSymmetric(matrix: ArrayLike<number>, n: number): { values: 
         const apq = a[p * n + q]!;
         if (apq === 0) continue;
         const theta = (a[q * n + q]! - a[p * n + p]!) / (2 * apq);
-        const t = Math.sign(theta || 1) / (Math.abs(theta) + Math.hypot(theta, 1));
-        const c = 1 / Math.hypot(t, 1);
+        const t = Math.sign(theta || 1) / (Math.abs(theta) + Math.sqrt(theta * theta + 1));
+        const c = 1 / Math.sqrt(t * t + 1);
         const s = t * c;
         for (let k = 0; k < n; k++) {
-          const [x, y] = [a[k * n + p]!, a[k * n + q]!];
+          const x = a[k * n + p]!;
+          const y = a[k * n + q]!;
           a[k * n + p] = c * x - s * y;
           a[k * n + q] = s * x + c * y;
         }
         for (let k = 0; k < n; k++) {
-          const [x, y] = [a[p * n + k]!, a[q * n + k]!];
+          const x = a[p * n + k]!;
+          const y = a[q * n + k]!;
           a[p * n + k] = c * x - s * y;
           a[q * n + k] = s * x + c * y;
         }
         for (let k = 0; k < n; k++) {
-          const [x, y] = [v[p * n + k]!, v[q * n + k]!];
+          const x = v[p * n + k]!;
+          const y = v[q * n + k]!;
           v[p * n + k] = c * x - s * y;
           v[q * n + k] = s * x + c * y;
         }

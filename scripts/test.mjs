@@ -115,12 +115,31 @@ async function faults() {
 /** Libraries that the browser's tests are shared out to, a browser each. */
 const LIBRARIES = 2;
 
-async function browser(chromium) {
+/** Opens the libraries, one after the other: each looks for free ports. */
+async function openLibraries() {
   const libraries = [];
+  try {
+    for (let i = 0; i < LIBRARIES; i++) libraries.push(await openLibrary(`test-browser-${i + 1}`));
+    return libraries;
+  } catch (error) {
+    await closeLibraries(libraries);
+    throw error;
+  }
+}
+
+async function closeLibraries(libraries) {
+  for (const { web, worker, database } of libraries) {
+    await stopChild(web.child);
+    await worker.stop();
+    await database.stop();
+  }
+}
+
+async function browser(chromium, opening) {
+  const libraries = await opening;
   const file = join(RESULTS, 'e2e.json');
   rmSync(file, { force: true });
   try {
-    for (let i = 0; i < LIBRARIES; i++) libraries.push(await openLibrary(`test-browser-${i + 1}`));
     await step('browser tests', bin('playwright'), ['test'], {
       // what happens there is seen as it happens
       beside: false,
@@ -132,11 +151,7 @@ async function browser(chromium) {
       },
     });
   } finally {
-    for (const { web, worker, database } of libraries) {
-      await stopChild(web.child);
-      await worker.stop();
-      await database.stop();
-    }
+    await closeLibraries(libraries);
   }
   const stats = readJson(file)?.stats;
   counts.passed += stats?.expected ?? 0;
@@ -175,8 +190,10 @@ try {
       ));
   const computing = wanted('unit') ? unit(env) : undefined;
   if (wanted('faults') || wanted('browser')) ensureBuild(env);
-  await Promise.all([computing, wanted('faults') && faults(), only === undefined && check()]);
-  if (wanted('browser')) await browser(chromium);
+  // they open while other things are tried
+  const opening = wanted('browser') && openLibraries();
+  await Promise.all([computing, wanted('faults') && faults(), only === undefined && check(), opening]);
+  if (wanted('browser')) await browser(chromium, opening);
 } finally {
   await database.stop();
 }

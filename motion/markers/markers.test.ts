@@ -160,19 +160,18 @@ describe('bodies from markers', () => {
     expect(solveWords(report).join(' ')).toMatch(/exchanged their tracks.*were not seen/);
   });
 
-  test('as TRC it is a take like any other, in whatever way the stage’s axes lie', async () => {
+  test('as TRC, from a stage whose z points up, it is a take like any other', async () => {
     const settings = { seed: 2, noise: 0.001, lost: 0.1, swaps: 0, names: false };
     const { markers: short } = markersOn(rig, map, lively(rig, 120, 5), settings);
+    // a stage whose axes lie otherwise
     const zUp = short.places.slice();
     for (let i = 0; i < zUp.length; i += 3) [zUp[i + 1], zUp[i + 2]] = [-short.places[i + 2]!, short.places[i + 1]!];
-    for (const places of [short.places, zUp]) {
-      const file = await importFile(new TextEncoder().encode(writeTrc({ ...short, places })), 'take.trc');
-      expect(file.format).toBe('trc');
-      expect(file.heightM).toBeGreaterThan(1.4);
-      expect(file.heightM).toBeLessThan(1.9);
-      for (const slot of ['hips', 'head', 'thighL', 'footR', 'forearmL', 'upperArmR'])
-        expect([slot, file.rig.names[jointOf(file.map, slot)]]).toEqual([slot, slot]);
-    }
+    const file = await importFile(new TextEncoder().encode(writeTrc({ ...short, places: zUp })), 'take.trc');
+    expect(file.format).toBe('trc');
+    expect(file.heightM).toBeGreaterThan(1.4);
+    expect(file.heightM).toBeLessThan(1.9);
+    for (const slot of ['hips', 'head', 'thighL', 'footR', 'forearmL', 'upperArmR'])
+      expect([slot, file.rig.names[jointOf(file.map, slot)]]).toEqual([slot, slot]);
   });
 
   test('two markers on every part of a limb are enough', () => {

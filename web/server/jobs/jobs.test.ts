@@ -364,7 +364,7 @@ describe('workers', () => {
   });
 
   test('work in a thread is broken off where it is, and the threads go on with other things', async () => {
-    const long = takeBytes(720, 60_000);
+    const long = takeBytes(720, 6000);
     const stop = new AbortController();
     const broken = stoppable(stop.signal, () => readInThread(long, 'long.bvh'));
     stop.abort();

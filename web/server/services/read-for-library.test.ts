@@ -26,19 +26,19 @@ const bring = (file: ReturnType<typeof take>) =>
   });
 
 test('takes of one person come in on one skeleton, which is said; those of another on their own', async () => {
-  const first = await bring(take('range of motion', 240, 3));
+  const first = await bring(take('range of motion', 200, 3));
   expect([first.known, first.warnings.join(' ')]).toEqual([false, expect.not.stringContaining('earlier take')]);
   const next = await bring(take('a short one', 40, 8));
   expect([next.rigId, next.known]).toEqual([first.rigId, true]);
   expect(next.warnings.join(' ')).toContain('on the skeleton of an earlier take');
-  const other = await bring(take('somebody else', 240, 5, 2));
+  const other = await bring(take('somebody else', 200, 5, 2));
   expect(other.rigId).not.toBe(first.rigId);
   // and that person's next one is found among both
   expect((await bring(take('somebody else, short', 40, 9, 2))).rigId).toBe(other.rigId);
 });
 
 test('takes of one person that are dropped at once share a skeleton too', async () => {
-  const both = await Promise.all([bring(take('both, one', 240, 13, 3)), bring(take('both, two', 40, 14, 3))]);
+  const both = await Promise.all([bring(take('both, one', 200, 13, 3)), bring(take('both, two', 40, 14, 3))]);
   expect(both[1]!.rigId).toBe(both[0]!.rigId);
   // one that cannot be read does not keep those behind it waiting
   const broken = { name: 'broken.trc', bytes: new TextEncoder().encode('PathFileType\t4\nnothing') };

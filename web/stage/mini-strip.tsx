@@ -21,6 +21,7 @@ export function MiniStrip({
   to,
   laps,
   through,
+  over = false,
 }: {
   strip: Strip;
   performer: RigAnswer;
@@ -32,6 +33,8 @@ export function MiniStrip({
   laps: number;
   /** How far through a lap is how far through the stretch, both as shares; evenly where left out. */
   through?: ((share: number) => number) | undefined;
+  /** Whether each figure is turned over: a paper one that goes the other way. */
+  over?: boolean;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const theme = useThemeVersion();
@@ -49,8 +52,12 @@ export function MiniStrip({
       const share = (((i + 0.5) / count) * laps) % 1;
       const at = (from + (to - from) * (through ? through(share) : share)) * (strip.frames.length - 1);
       const x = ((i + 0.5) / count) * width;
-      drawFigure(ctx, view, view.poser.at(strip, at), { x, y: height - 2, scale, view: strip.view }, ink, 0.75);
+      ctx.save();
+      ctx.translate(x, 0);
+      if (over) ctx.scale(-1, 1);
+      drawFigure(ctx, view, view.poser.at(strip, at), { x: 0, y: height - 2, scale, view: strip.view }, ink, 0.75);
+      ctx.restore();
     }
-  }, [strip, performer, width, height, from, to, laps, through, theme, papers]);
+  }, [strip, performer, width, height, from, to, laps, through, over, theme, papers]);
   return <canvas ref={canvas} className="pointer-events-none absolute bottom-0 left-0" style={{ width, height }} />;
 }

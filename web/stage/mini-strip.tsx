@@ -3,7 +3,7 @@
 import type { Strip } from '@velvet-reel/motion';
 import { useEffect, useRef } from 'react';
 import type { RigAnswer } from '@/contract';
-import { usePapers } from './paper-strip';
+import { facedAway, usePapers } from './paper-strip';
 import { rigView } from './rig-view';
 import { drawFigure, fitCanvas, pageInk } from './silhouette';
 import { useThemeVersion } from './use-theme';
@@ -21,7 +21,7 @@ export function MiniStrip({
   to,
   laps,
   through,
-  over = false,
+  over,
 }: {
   strip: Strip;
   performer: RigAnswer;
@@ -33,8 +33,8 @@ export function MiniStrip({
   laps: number;
   /** How far through a lap is how far through the stretch, both as shares; evenly where left out. */
   through?: ((share: number) => number) | undefined;
-  /** Whether each figure is turned over: a paper one that goes the other way. */
-  over?: boolean;
+  /** Of paper: whether it goes the other way than it is drawn. Where left out it faces as the motion does. */
+  over?: boolean | undefined;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const theme = useThemeVersion();
@@ -47,6 +47,8 @@ export function MiniStrip({
     const view = rigView(performer);
     const ink = pageInk();
     const scale = (height - 4) / (performer.heightM * 1.12);
+    const away = facedAway(view, view.poser.at(strip, 0), Math.cos(strip.view), Math.sin(strip.view));
+    const turned = over !== undefined && over !== away;
     const count = Math.max(1, Math.floor(width / APART));
     for (let i = 0; i < count; i++) {
       const share = (((i + 0.5) / count) * laps) % 1;
@@ -54,7 +56,7 @@ export function MiniStrip({
       const x = ((i + 0.5) / count) * width;
       ctx.save();
       ctx.translate(x, 0);
-      if (over) ctx.scale(-1, 1);
+      if (turned) ctx.scale(-1, 1);
       drawFigure(ctx, view, view.poser.at(strip, at), { x: 0, y: height - 2, scale, view: strip.view }, ink, 0.75);
       ctx.restore();
     }

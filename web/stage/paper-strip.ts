@@ -135,7 +135,7 @@ export function drawPaper(
 }
 
 /** Whether a figure in profile is seen to face the other way than it is drawn: by where its feet point. */
-function facedAway({ cutout, map }: RigView, { r }: WorldPose, cos: number, sin: number): boolean {
+export function facedAway({ cutout, map }: RigView, { r }: WorldPose, cos: number, sin: number): boolean {
   const drawn = cutout ? facingOf(cutout) : 'front';
   if (!cutout || drawn === 'front') return false;
   let sum = 0;

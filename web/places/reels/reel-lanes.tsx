@@ -458,7 +458,7 @@ function Figures({
       to={Math.min(1, (of.to ?? last) / last)}
       laps={of.repeats}
       through={through}
-      over={rig.rig.kind === 'cutout' && 'offset' in of && Math.abs(of.offset.turn) > 90}
+      over={rig.rig.kind === 'cutout' ? 'offset' in of && Math.abs(of.offset.turn) > 90 : undefined}
     />
   );
 }
